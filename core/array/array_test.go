@@ -1,0 +1,184 @@
+package array_test
+
+import (
+	"fmt"
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"velvetroad/core/array"
+	"velvetroad/core/finding"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+)
+
+// A 12 V-class panel of 100 W as the trade speaks of it: Vmp about 18.7 V.
+var hundred = shelf.Panel{ID: "p100", Name: "100 W", Pmax: 100, Vmp: 18.7, Imp: 5.35, Voc: 22.4, Isc: 5.7, VocCoeff: -0.3, PmaxCoeff: -0.38, NOCT: 45, Cells: 36, SeriesFuse: 10}
+
+func series(label string, n int, p shelf.Panel) array.String {
+	s := array.String{ID: label, Label: label}
+	for i := range n {
+		s.Panels = append(s.Panels, array.Panel{ID: fmt.Sprint(label, i), Label: fmt.Sprint(label, i+1), Part: p})
+	}
+	return s
+}
+
+// NEC Table 690.7(A), as numbers of the published table quoted from memory:
+// the rows' ends, and the whole degrees on either side of them.
+func TestColdFactorFollowsTheTable(t *testing.T) {
+	for _, row := range []struct {
+		high, low units.Celsius
+		factor    float64
+	}{{24, 20, 1.02}, {19, 15, 1.04}, {14, 10, 1.06}, {9, 5, 1.08}, {4, 0, 1.10}, {-1, -5, 1.12}, {-6, -10, 1.14}, {-11, -15, 1.16}, {-16, -20, 1.18}, {-21, -25, 1.20}, {-26, -30, 1.21}, {-31, -35, 1.23}, {-36, -40, 1.25}} {
+		assert.Equal(t, row.factor, array.ColdFactor(row.high), row.high.Text())
+		assert.Equal(t, row.factor, array.ColdFactor(row.low), row.low.Text())
+	}
+	assert.Equal(t, 1.0, array.ColdFactor(25))
+	assert.Equal(t, 1.10, array.ColdFactor(4.5), "between the rows the colder one holds")
+	assert.Equal(t, 1.12, array.ColdFactor(-0.5))
+	assert.True(t, math.IsNaN(array.ColdFactor(-41)), "the table ends")
+}
+
+func TestColdVocByCoefficientAndByTable(t *testing.T) {
+	// By hand: 3 · 22.4 · (1 − 0.003 · (−10 − 25)) = 67.2 · 1.105 = 74.256.
+	assert.InDelta(t, 74.256, float64(series("A", 3, hundred).ColdVoc(-10)), 1e-9)
+	plain := hundred
+	plain.VocCoeff = 0
+	assert.InDelta(t, 67.2*1.14, float64(series("A", 3, plain).ColdVoc(-10)), 1e-9)
+
+	f := check(t, series("A", 3, plain), 76, -10, "array.cold_voc")
+	assert.Equal(t, finding.Stop, f.Grade)
+	assert.Contains(t, f.Says, "on a −10 °C morning string A reaches 76.6 V")
+	assert.Equal(t, finding.Memory, f.Working[2].Mark)
+	f = check(t, series("A", 3, plain), 150, -45, "array.cold_voc")
+	assert.Equal(t, finding.Stop, f.Grade, "what no table covers is not fine")
+	assert.Contains(t, f.Says, "coefficient is needed")
+}
+
+func check(t *testing.T, s array.String, most units.Volt, coldest units.Celsius, code string) finding.Finding {
+	t.Helper()
+	for _, f := range array.Check(s, shelf.Controller{Name: "controller", MaxPV: most}, array.Bank{Rest: 12.8, Charging: 14.4}, array.Climate{Coldest: coldest, Hottest: 35}) {
+		if f.Code == code {
+			return f
+		}
+	}
+	t.Fatal("no such finding: " + code)
+	return finding.Finding{}
+}
+
+// IEC 61215's definition: at 800 W/m² and 20 °C the cell is at NOCT. The
+// addition for a flexible panel is common practice, 10…15 °C in full sun.
+func TestCellTemperatureIsNOCTWhereNOCTIsDefined(t *testing.T) {
+	assert.InDelta(t, 45, float64(array.CellTemperature(hundred, 20, 800)), 1e-9)
+	flat := hundred
+	flat.Flexible = true
+	more := float64(array.CellTemperature(flat, 35, 1000) - array.CellTemperature(hundred, 35, 1000))
+	assert.True(t, more >= 10 && more <= 15, more)
+}
+
+// Common practice: a 12 V-class panel with Vmp about 18.7 V does not start on a
+// 24 V battery, two in series (37.4 V) do.
+func TestATwelveVoltPanelDoesNotStartOnTwentyFour(t *testing.T) {
+	bank := array.Bank{Rest: 25.6, Charging: 28.8}
+	grade := func(n int) (start, run finding.Grade) {
+		for _, f := range array.Check(series("A", n, hundred), shelf.Controller{MaxPV: 100}, bank, array.Climate{Coldest: -5, Hottest: 25}) {
+			switch f.Code {
+			case "array.start":
+				start = f.Grade
+			case "array.run":
+				run = f.Grade
+			}
+		}
+		return start, run
+	}
+	start, run := grade(1)
+	assert.Equal(t, finding.Stop, start)
+	assert.Equal(t, finding.Stop, run)
+	start, run = grade(2)
+	assert.Equal(t, finding.Fine, start)
+	assert.Equal(t, finding.Fine, run)
+}
+
+// Common practice: six 100 W 12 V-class panels as 3 in series × 2 stand at 55…65 V.
+func TestThreeInSeriesStandAtFiftyFiveToSixtyFive(t *testing.T) {
+	s := series("A", 3, hundred)
+	assert.True(t, s.Vmp() > 55 && s.Vmp() < 65, s.Vmp().Text())
+}
+
+// Common practice: 190 W beside two 200 W panels in one series row costs about 20 W in all.
+func TestTheWeakestPanelCostsItsRow(t *testing.T) {
+	big := shelf.Panel{ID: "p200", Name: "200 W", Pmax: 200, Vmp: 20.4, Imp: 9.8, Voc: 24.3, Isc: 10.2, NOCT: 45, Cells: 36, SeriesFuse: 15}
+	old := shelf.Panel{ID: "p190", Name: "190 W", Pmax: 190, Vmp: 20.4, Imp: 9.31, Voc: 24.3, Isc: 9.8, NOCT: 45, Cells: 36, SeriesFuse: 15}
+	s := series("A", 2, big)
+	s.Panels = append(s.Panels, array.Panel{ID: "old", Label: "A3", Part: old})
+	f := check(t, s, 150, 0, "array.series_mix")
+	assert.InDelta(t, 20, f.Value.Float(), 1)
+	assert.Equal(t, finding.Watch, f.Grade)
+	assert.Equal(t, old.Imp, s.Imp())
+	assert.Equal(t, big.Isc, s.Isc(), "the wire must stand the larger")
+}
+
+func TestStringFuse(t *testing.T) {
+	fuse := func(n int, f *shelf.Protection) finding.Finding {
+		var on []array.String
+		for i := range n {
+			on = append(on, series(string(rune('A'+i)), 2, hundred))
+		}
+		found := array.Parallel("c", "C1", on, f, array.Climate{Coldest: -10, Hottest: 35})
+		return found[len(found)-1]
+	}
+	// NEC 690.9(A): (Np − 1) · 1.25 · 5.7 A against 10 A: 7.1 for two, 14.3 for three.
+	assert.Equal(t, finding.Fine, fuse(1, nil).Grade)
+	assert.Equal(t, finding.Fine, fuse(2, nil).Grade)
+	assert.InDelta(t, 7.125, fuse(2, nil).Value.Float(), 1e-9)
+	needed := fuse(3, nil)
+	assert.Equal(t, finding.Stop, needed.Grade)
+	assert.Contains(t, needed.Says, "8.9 A to 10 A", "1.56 · 5.7 to the label's rating")
+	assert.Equal(t, finding.Fine, fuse(3, &shelf.Protection{Amps: 10, Volts: 600}).Grade)
+	assert.Equal(t, finding.Stop, fuse(3, &shelf.Protection{Amps: 15, Volts: 600}).Grade)
+	assert.Equal(t, finding.Stop, fuse(3, &shelf.Protection{Amps: 10, Volts: 32}).Grade, "48 V on a cold morning")
+}
+
+func TestUnlikeStringsInParallel(t *testing.T) {
+	mix := func(n int) finding.Finding {
+		return array.Parallel("c", "C1", []array.String{series("A", 3, hundred), series("B", n, hundred)}, nil, array.Climate{})[0]
+	}
+	assert.Equal(t, finding.Fine, mix(3).Grade)
+	assert.Equal(t, finding.Stop, mix(2).Grade, "two panels open at 44.8 V never reach three working at 56.1")
+	slightly := hundred
+	slightly.Vmp *= 0.92
+	f := array.Parallel("c", "C1", []array.String{series("A", 3, hundred), series("B", 3, slightly)}, nil, array.Climate{})[0]
+	assert.Equal(t, finding.Watch, f.Grade)
+	assert.InDelta(t, 8, f.Value.Float(), 1e-9)
+}
+
+// NEC 690.8: 1.25 for bright sun and 1.25 for continuous use, 1.56 in all.
+func TestDesignCurrent(t *testing.T) {
+	design, step := array.DesignCurrent([]array.String{series("A", 2, hundred), series("B", 2, hundred)})
+	assert.InDelta(t, 1.5625*11.4, float64(design), 1e-9)
+	require.Equal(t, finding.Published, step.Mark)
+}
+
+func TestColderNeverLowersTheVoltsAndHotterNeverRaisesThem(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		p := hundred
+		p.VocCoeff = -rapid.Float64Range(0, 0.5).Draw(t, "beta")
+		p.PmaxCoeff = -rapid.Float64Range(0, 0.5).Draw(t, "gamma")
+		s := series("A", rapid.IntRange(1, 8).Draw(t, "panels"), p)
+		a := units.Celsius(rapid.Float64Range(-40, 24).Draw(t, "a"))
+		b := units.Celsius(rapid.Float64Range(-40, 24).Draw(t, "b"))
+		assert.GreaterOrEqual(t, s.ColdVoc(min(a, b)), s.ColdVoc(max(a, b)))
+		assert.GreaterOrEqual(t, s.ColdVoc(a), s.Voc())
+		assert.GreaterOrEqual(t, s.HotVmp(min(a, b)), s.HotVmp(max(a, b)))
+	})
+}
+
+func ExampleString_ColdVoc() {
+	p := shelf.Panel{Voc: 30, VocCoeff: -0.3}
+	s := array.String{Panels: []array.Panel{{Part: p}, {Part: p}}}
+	fmt.Println(s.ColdVoc(-15).Text())
+	// Output: 67.2 V
+}

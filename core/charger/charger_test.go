@@ -1,0 +1,100 @@
+package charger_test
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"velvetroad/core/array"
+	"velvetroad/core/charger"
+	"velvetroad/core/finding"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+)
+
+// array of one panel that has the watts, on a battery at rest.
+func use(watts units.Watt, rest units.Volt, nominal int, most units.Ampere) charger.Use {
+	p := shelf.Panel{ID: "p", Pmax: watts, Vmp: 40, Imp: units.Ampere(watts / 40), Voc: 48, Isc: units.Ampere(watts/40) * 1.06, VocCoeff: -0.3, PmaxCoeff: -0.35, NOCT: 45, Cells: 72, SeriesFuse: 30}
+	return charger.Use{ID: "c", Label: "C1", Nominal: nominal, Bank: array.Bank{Rest: rest, Charging: rest * 1.125}, Coldest: -10,
+		Part:    shelf.Controller{Name: "controller", MaxPV: 150, MaxInput: 200, MaxOutput: most, BatteryV: []int{12, 24}, Efficiency: 100},
+		Strings: []array.String{{ID: "A", Label: "A", Panels: []array.Panel{{ID: "p1", Part: p}}}}}
+}
+
+func find(found []finding.Finding, code string) finding.Finding {
+	for _, f := range found {
+		if f.Code == code {
+			return f
+		}
+	}
+	return finding.Finding{}
+}
+
+// Common practice, no source: 1,000 W on a 12.8 V battery is 78 A, on 25.6 V 39 A;
+// 2,800 W fill 100 A (about 28 V charging); 145 W fill 10 A at 12 V (about 14.5 V charging);
+// 850 W fill 30 A at 24 V (about 28.3 V charging).
+func TestOutputFollowsTheTradesFigures(t *testing.T) {
+	for _, c := range []struct {
+		watts units.Watt
+		volts units.Volt
+		most  units.Ampere
+		amps  float64
+	}{{1000, 12.8, 200, 78.1}, {1000, 25.6, 200, 39.1}, {2800, 28, 100, 100}, {145, 14.5, 10, 10}, {850, 28.33, 30, 30}} {
+		r, _ := charger.Of(use(c.watts, c.volts, 24, c.most))
+		assert.InDelta(t, c.amps, float64(r.Output), 0.05, c.watts.Text())
+		assert.InDelta(t, 0, r.Clipped, 0.1, c.watts.Text())
+	}
+}
+
+func TestClippingIsAChoiceAndShown(t *testing.T) {
+	r, found := charger.Of(use(1000, 25, 24, 30))
+	assert.InDelta(t, 25, r.Clipped, 1e-9, "40 A wanted, 30 A given")
+	f := find(found, "charger.output")
+	assert.Equal(t, finding.Fine, f.Grade)
+	assert.InDelta(t, -10, f.Margin.Float(), 1e-9)
+	assert.Contains(t, f.Says, "25 % of 1,000 W are clipped")
+}
+
+func TestInputCurrentStopsAtTheLabelAndWatchesBrightSun(t *testing.T) {
+	u := use(1000, 25.6, 24, 60) // Isc 26.5 A, 33.125 A in bright sun
+	for limit, grade := range map[units.Ampere]finding.Grade{34: finding.Fine, 30: finding.Watch, 26: finding.Stop} {
+		u.Part.MaxInput = limit
+		_, found := charger.Of(u)
+		assert.Equal(t, grade, find(found, "charger.input_current").Grade, limit.Text())
+	}
+}
+
+// A typical low-voltage breaker is rated 48 V DC and must not be used on a 60 V
+// string: common practice, and what its rating means.
+func TestALowVoltageBreakerOnAHighStringIsAStop(t *testing.T) {
+	u := use(400, 25.6, 24, 60)
+	u.Strings[0].Panels = append(u.Strings[0].Panels, u.Strings[0].Panels[0]) // 96 V open
+	_, found := charger.Of(u)
+	assert.Equal(t, finding.Stop, find(found, "charger.disconnect_volts").Grade, "none chosen")
+	u.Disconnect = &shelf.Protection{Name: "low-voltage breaker", Amps: 30, Volts: 48}
+	_, found = charger.Of(u)
+	f := find(found, "charger.disconnect_volts")
+	assert.Equal(t, finding.Stop, f.Grade)
+	assert.Contains(t, f.Says, "only 48 V DC; the array reaches 106.1 V")
+	u.Disconnect = &shelf.Protection{Name: "breaker", Amps: 16, Volts: 150}
+	_, found = charger.Of(u)
+	assert.Equal(t, finding.Fine, find(found, "charger.disconnect_volts").Grade)
+	assert.Equal(t, finding.Stop, find(found, "charger.disconnect_amps").Grade, "1.56 · 10.6 A is 16.6 A")
+}
+
+func TestABatteryTheLabelDoesNotNameAndAControllerWithoutStrings(t *testing.T) {
+	u := use(400, 51.2, 48, 60)
+	u.Strings = nil
+	r, found := charger.Of(u)
+	assert.Equal(t, charger.Result{}, r)
+	assert.Equal(t, finding.Stop, find(found, "charger.battery_volts").Grade)
+	assert.Equal(t, finding.Watch, find(found, "charger.idle").Grade)
+}
+
+func ExampleOf() {
+	panel := shelf.Panel{ID: "p", Pmax: 240, Vmp: 30, Imp: 8, Voc: 36, Isc: 8.5, VocCoeff: -0.3, NOCT: 45}
+	pair := array.String{ID: "A", Label: "A", Panels: []array.Panel{{Part: panel}, {Part: panel}}}
+	result, _ := charger.Of(charger.Use{Part: shelf.Controller{MaxOutput: 20, Efficiency: 96}, Strings: []array.String{pair}, Bank: array.Bank{Rest: 12.8}})
+	fmt.Println(result.Watts.Text(), "give", result.Output.Text())
+	// Output: 480 W give 20 A
+}

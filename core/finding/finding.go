@@ -1,0 +1,210 @@
+// Package finding answers "what did a rule find, and how did it get there?".
+//
+// A rule is declared once, as a Rule with its Laws (formula, unit, source and
+// mark). When it is applied it gives a Finding: a grade, the value against its
+// limit, and the working line by line, so that a lead can check it with a
+// pencil. The rule book is printed from the same declarations.
+package finding
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+
+	"velvetroad/core/units"
+)
+
+// Grade is how a finding stands. The zero value is Fine.
+type Grade int
+
+const (
+	Fine  Grade = iota // nothing to do
+	Watch              // works, but look at it
+	Stop               // does not hold, or may hurt
+)
+
+var grades = []string{"fine", "watch", "stop"}
+
+func (g Grade) String() string { return grades[g] }
+
+// MarshalText writes the grade as the word the job's readers see.
+func (g Grade) MarshalText() ([]byte, error) { return []byte(g.String()), nil }
+
+// UnmarshalText reads fine, watch or stop.
+func (g *Grade) UnmarshalText(text []byte) error {
+	for i, word := range grades {
+		if word == string(text) {
+			*g = Grade(i)
+			return nil
+		}
+	}
+	return fmt.Errorf("grade %q: it is fine, watch or stop", text)
+}
+
+// Mark says how well a formula or figure is founded.
+type Mark string
+
+const (
+	Published Mark = "P"   // a published source
+	Common    Mark = "C"   // common practice, no source
+	Memory    Mark = "P,M" // a published source, quoted from memory
+)
+
+// Reads says the mark in words.
+func (m Mark) Reads() string {
+	switch m {
+	case Published:
+		return "published"
+	case Common:
+		return "common practice"
+	case Memory:
+		return "published, quoted from memory"
+	}
+	return ""
+}
+
+// A Law is one formula a rule uses: declared once, filled in at every use.
+type Law struct {
+	Step    string // what it works out: "string volts on the coldest morning"
+	Formula string // in the notation of the rule book
+	Unit    string // of the result; empty for a factor
+	Source  string
+	Mark    Mark
+}
+
+// A Step is one line of a working. Given inputs have no formula and no mark:
+// their source says where they came from (label, survey, assumption).
+type Step struct {
+	Step    string  `json:"step"`
+	Formula string  `json:"formula"`
+	Filled  string  `json:"filled"`
+	Value   float64 `json:"value"`
+	Unit    string  `json:"unit"`
+	Source  string  `json:"source"`
+	Mark    Mark    `json:"mark"`
+}
+
+// Fill gives the law with the numbers filled in and its result.
+func (l Law) Fill(value float64, filled string, args ...any) Step {
+	return Step{Step: l.Step, Formula: l.Formula, Filled: fmt.Sprintf(filled, args...), Value: value, Unit: l.Unit, Source: l.Source, Mark: l.Mark}
+}
+
+// Given is an input line of a working: a value as it was handed in.
+func Given(step string, value float64, unit, source string) Step {
+	return Step{Step: step, Value: value, Unit: unit, Source: source}
+}
+
+// A Rule is one question the program asks of a plan.
+type Rule struct {
+	Code  string // room.rule, stable once released
+	Asks  string // the question, in the crew's words
+	Stops string // when it stops or wants watching, in words, for the rule book
+	Unit  string // of value, limit and margin
+	Laws  []Law
+}
+
+// Number is a figure that may be absent: a finding without a limit has none.
+type Number struct {
+	value   float64
+	present bool
+}
+
+// Some is a present Number.
+func Some(value float64) Number { return Number{value, true} }
+
+// Get gives the figure, and whether there is one.
+func (n Number) Get() (float64, bool) { return n.value, n.present }
+
+// Float gives the figure, zero when there is none.
+func (n Number) Float() float64 { return n.value }
+
+// MarshalJSON writes null for an absent figure.
+func (n Number) MarshalJSON() ([]byte, error) {
+	if !n.present || math.IsNaN(n.value) || math.IsInf(n.value, 0) {
+		return []byte("null"), nil
+	}
+	return json.Marshal(n.value)
+}
+
+// A Finding is what one rule says of one thing.
+type Finding struct {
+	Code    string `json:"code"`
+	Grade   Grade  `json:"grade"`
+	About   string `json:"about"` // the ID of what it is about
+	Says    string `json:"says"`  // one sentence in the crew's words
+	Value   Number `json:"value"`
+	Limit   Number `json:"limit"`
+	Margin  Number `json:"margin"` // room left: negative when the limit is broken
+	Unit    string `json:"unit"`
+	Working []Step `json:"working"`
+}
+
+// Says makes a finding that has no limit: a state, or a figure worth showing.
+func (r Rule) Says(grade Grade, about, says string, args ...any) Finding {
+	return Finding{Code: r.Code, Grade: grade, About: about, Unit: r.Unit, Says: fmt.Sprintf(says, args...), Working: []Step{}}
+}
+
+// AtMost compares a value with a limit it must not pass. The grade is Fine or
+// over; the sentence is the caller's, made with WithSays.
+func (r Rule) AtMost(about string, value, limit float64, over Grade) Finding {
+	return r.compare(about, value, limit, limit-value, over)
+}
+
+// AtLeast compares a value with a limit it must reach.
+func (r Rule) AtLeast(about string, value, limit float64, under Grade) Finding {
+	return r.compare(about, value, limit, value-limit, under)
+}
+
+func (r Rule) compare(about string, value, limit, margin float64, broken Grade) Finding {
+	f := Finding{Code: r.Code, About: about, Unit: r.Unit, Value: Some(value), Limit: Some(limit), Margin: Some(margin), Working: []Step{}}
+	if margin < 0 || math.IsNaN(margin) {
+		f.Grade = broken
+	}
+	return f
+}
+
+// Holds tells whether the value keeps to the limit.
+func (f Finding) Holds() bool { return f.Margin.value >= 0 }
+
+// WithValue shows a figure that has no limit.
+func (f Finding) WithValue(value float64) Finding {
+	f.Value = Some(value)
+	return f
+}
+
+// WithSays sets the sentence.
+func (f Finding) WithSays(says string, args ...any) Finding {
+	f.Says = fmt.Sprintf(says, args...)
+	return f
+}
+
+// WithWorking sets the working.
+func (f Finding) WithWorking(steps ...Step) Finding {
+	f.Working = append([]Step{}, steps...)
+	return f
+}
+
+// Worst is the gravest grade among findings, Fine for none.
+func Worst(findings []Finding) Grade {
+	worst := Fine
+	for _, f := range findings {
+		worst = max(worst, f.Grade)
+	}
+	return worst
+}
+
+// Count tells how many findings have the grade.
+func Count(findings []Finding, grade Grade) int {
+	n := 0
+	for _, f := range findings {
+		if f.Grade == grade {
+			n++
+		}
+	}
+	return n
+}
+
+// V, A and N write figures for filled-in formulas.
+func V(v units.Volt) string   { return units.Num(float64(v), 2) }
+func A(a units.Ampere) string { return units.Num(float64(a), 2) }
+func N(x float64) string      { return units.Num(x, 3) }

@@ -1,0 +1,251 @@
+// Package hole answers "what is drilled, where, and through what?".
+package hole
+
+import (
+	"fmt"
+	"math"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/rig"
+	"velvetroad/core/roof"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+)
+
+// Entry is where the cables go through the roof.
+type Entry struct {
+	ID, Label string
+	X, Y      units.Millimetre // the hole's centre
+	Part      shelf.Gland
+	Cables    []units.Millimetre // outer diameters of all cables through it
+	Sleeve    units.Millimetre   // wall thickness of the sleeve, 0 none
+}
+
+// Clear is the least solid skin wanted between a hole's edge and a cross member (common practice).
+const Clear units.Millimetre = 10
+
+var (
+	lawFill = finding.Law{Step: "bore for the cables", Formula: "√(Σ d² / share), share 53 % one, 31 % two, 40 % three or more", Unit: "mm", Source: "NEC Chapter 9 Table 1", Mark: finding.Published}
+	lawBit  = finding.Law{Step: "next standard bit", Formula: "smallest bit ≥ bore + 2 · sleeve", Unit: "mm", Source: "bits in inch and metric sets", Mark: finding.Common}
+	lawFeet = finding.Law{Step: "screws through the roof", Formula: "Σ feet · screws a foot", Unit: "", Source: "labels of the feet", Mark: finding.Common}
+	lawRoom = finding.Law{Step: "skin between hole and cross member", Formula: "|x − centre| − width/2 − bore/2", Unit: "mm", Source: "geometry", Mark: finding.Common}
+
+	Screws   = finding.Rule{Code: "hole.screws", Unit: "", Asks: "How many feet and screws go through the roof?", Stops: "never: every screw is a hole, so the number is shown", Laws: []finding.Law{lawFeet}}
+	OnRoof   = finding.Rule{Code: "hole.on_roof", Unit: "mm", Asks: "Does the entry's housing lie on the roof?", Stops: "stop when it reaches past the edge"}
+	Framing  = finding.Rule{Code: "hole.framing", Unit: "mm", Asks: "Does the entry miss the roof framing?", Stops: "stop when the bore cuts a cross member, watch when less than 10 mm of skin is left or the framing is not known", Laws: []finding.Law{lawRoom}}
+	Thing    = finding.Rule{Code: "hole.thing", Unit: "mm", Asks: "Is the entry clear of what is on the roof?", Stops: "stop when its housing overlaps something"}
+	Panel    = finding.Rule{Code: "hole.panel", Unit: "mm", Asks: "Can the entry still be reached and sealed?", Stops: "watch when a panel lies over it: it cannot be inspected without taking the panel off"}
+	Cupboard = finding.Rule{Code: "hole.cupboard", Unit: "mm", Asks: "Does the cable come down in a cupboard?", Stops: "watch when no surveyed cupboard lies below"}
+	Bore     = finding.Rule{Code: "hole.bore", Unit: "mm", Asks: "How large a hole do the cables need?", Stops: "stop when a cable or their number passes what the entry takes", Laws: []finding.Law{lawFill, lawBit}}
+)
+
+// Rules lists the rules of this room.
+func Rules() []finding.Rule {
+	return []finding.Rule{Screws, OnRoof, Framing, Thing, Panel, Cupboard, Bore}
+}
+
+// Bit is a drill or hole saw of a standard set.
+type Bit struct {
+	Name string
+	D    units.Millimetre
+}
+
+// Bits are the usual sets, thin to thick: sixteenths of an inch to an inch,
+// eighths beyond, and metric step-drill sizes.
+var Bits = func() (bits []Bit) {
+	inch := func(sixteenths int) Bit {
+		d := units.Millimetre(sixteenths) * units.MillimetresPerInch / 16
+		return Bit{d.Text(units.Imperial), d}
+	}
+	for s := 4; s <= 16; s++ {
+		bits = append(bits, inch(s))
+	}
+	for s := 18; s <= 40; s += 2 {
+		bits = append(bits, inch(s))
+	}
+	return bits
+}()
+
+// FillShare is the share of a bore that cables may fill, in percent (NEC Chapter 9 Table 1).
+func FillShare(cables int) float64 {
+	switch {
+	case cables <= 1:
+		return 53
+	case cables == 2:
+		return 31
+	}
+	return 40
+}
+
+// BoreFor is the inner diameter that cables of the given outer diameters need,
+// and the bit for it with a sleeve round it; ok is false when no bit is large enough.
+func BoreFor(cables []units.Millimetre, sleeve units.Millimetre) (bore units.Millimetre, bit Bit, ok bool) {
+	sum := 0.0
+	for _, d := range cables {
+		sum += float64(d) * float64(d)
+	}
+	bore = units.Millimetre(math.Sqrt(sum / (FillShare(len(cables)) / 100)))
+	for _, b := range Bits {
+		if b.D >= bore+2*sleeve-1e-9 {
+			return bore, b, true
+		}
+	}
+	return bore, Bit{}, false
+}
+
+// CountScrews is the number of feet and of screws through the roof.
+func CountScrews(panels []roof.Panel) (feet, screws int) {
+	for _, p := range panels {
+		feet += p.Feet
+		screws += p.Feet * p.Mount.Screws
+	}
+	return feet, screws
+}
+
+// ScrewsFinding shows them, about the whole job.
+func ScrewsFinding(panels []roof.Panel, whole string) finding.Finding {
+	feet, screws := CountScrews(panels)
+	says := fmt.Sprintf("%d feet, %d screws through the roof: each is a hole to seal", feet, screws)
+	if screws == 0 {
+		says = fmt.Sprintf("%d bonded feet, no screws through the roof", feet)
+	}
+	return Screws.Says(finding.Fine, whole, "%s", says).
+		WithValue(float64(screws)).WithWorking(lawFeet.Fill(float64(screws), "%d feet", feet))
+}
+
+// Result is what an entry comes to.
+type Result struct {
+	Bore     units.Millimetre
+	Bit      Bit
+	FillPct  float64 // of the bit's bore inside the sleeve
+	Cupboard string  // label of the cupboard below, empty for none
+}
+
+// Check applies the rules of a roof entry.
+func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Result, out []finding.Finding) {
+	text := func(m units.Millimetre) string { return m.Text(system) }
+	var ok bool
+	bore := e.Part.MaxCable // before cables are known, one hole for the entry's largest
+	if len(e.Cables) > 0 {
+		r.Bore, r.Bit, ok = BoreFor(e.Cables, e.Sleeve)
+		bore = r.Bit.D
+		out = append(out, boreFinding(e, &r, ok, system))
+	}
+
+	l, w := e.Part.Length, e.Part.Width
+	housing := roof.Rect{LX: e.X - l/2, LY: e.Y - w/2, HX: e.X + l/2, HY: e.Y + w/2}
+	gap := roof.EdgeGap(g, housing)
+	f := OnRoof.AtLeast(e.ID, float64(gap), 0, finding.Stop)
+	if f.Holds() {
+		f = f.WithSays("%s's housing lies %s inside the roof's edge", e.Label, text(gap))
+	} else {
+		f = f.WithSays("%s's housing reaches %s past the roof's edge", e.Label, text(-gap))
+	}
+	out = append(out, f)
+
+	if centres := g.Framing(); centres == nil {
+		out = append(out, Framing.Says(finding.Watch, e.ID, "the framing's spacing is not surveyed: find the cross members before drilling %s", e.Label))
+	} else {
+		nearest, room := centres[0], units.Millimetre(math.Inf(1))
+		for _, c := range centres {
+			if d := units.Millimetre(math.Abs(float64(e.X-c))) - g.FramingWidth/2 - bore/2; d < room {
+				nearest, room = c, d
+			}
+		}
+		f = Framing.AtLeast(e.ID, float64(room), float64(Clear), finding.Watch).WithWorking(
+			finding.Given("nearest cross member's centre", float64(nearest), "mm", "survey: first and spacing"),
+			finding.Given("its width", float64(g.FramingWidth), "mm", "survey"),
+			finding.Given("bore", float64(bore), "mm", "see hole.bore"),
+			lawRoom.Fill(float64(room), "|%s − %s| − %s/2 − %s/2", text(e.X), text(nearest), text(g.FramingWidth), text(bore)))
+		switch {
+		case room < 0:
+			f.Grade = finding.Stop
+			f = f.WithSays("%s cuts the cross member at %s: move it %s along the rig", e.Label, text(nearest), text(Clear-room))
+		case !f.Holds():
+			f = f.WithSays("%s leaves %s of skin to the cross member at %s; %s wanted", e.Label, text(room), text(nearest), text(Clear))
+		default:
+			f = f.WithSays("%s misses the nearest cross member by %s", e.Label, text(room))
+		}
+		out = append(out, f)
+	}
+
+	nearest, gap := "", units.Millimetre(math.Inf(1))
+	for _, t := range g.Things {
+		if d := roof.ThingGap(housing, t); d < gap {
+			nearest, gap = t.Label, d
+		}
+	}
+	if nearest != "" {
+		f = Thing.AtLeast(e.ID, float64(gap), 0, finding.Stop)
+		if f.Holds() {
+			f = f.WithSays("%s lies %s from %s", e.Label, text(gap), nearest)
+		} else {
+			f = f.WithSays("%s's housing overlaps %s by %s", e.Label, nearest, text(-gap))
+		}
+		out = append(out, f)
+	}
+	nearest, gap = "", units.Millimetre(math.Inf(1))
+	for _, p := range panels {
+		if d := p.Rect().Gap(housing); d < gap {
+			nearest, gap = p.Label, d
+		}
+	}
+	if nearest != "" {
+		f = Panel.AtLeast(e.ID, float64(gap), 0, finding.Watch)
+		if f.Holds() {
+			f = f.WithSays("%s lies %s from %s, in the open", e.Label, text(gap), nearest)
+		} else {
+			f = f.WithSays("%s lies under %s: its sealant cannot be inspected without taking the panel off", e.Label, nearest)
+		}
+		out = append(out, f)
+	}
+
+	for _, c := range g.Cupboards {
+		if (roof.Rect{LX: c.X, LY: c.Y, HX: c.X + c.Length, HY: c.Y + c.Width}).Contains(e.X, e.Y) {
+			r.Cupboard = c.Label
+		}
+	}
+	switch {
+	case r.Cupboard != "":
+		out = append(out, Cupboard.Says(finding.Fine, e.ID, "%s comes down in %s", e.Label, r.Cupboard))
+	case len(g.Cupboards) == 0:
+		out = append(out, Cupboard.Says(finding.Watch, e.ID, "no cupboard is surveyed: what lies under %s is not known", e.Label))
+	default:
+		out = append(out, Cupboard.Says(finding.Watch, e.ID, "%s comes down over no cupboard: the cable would hang in the room", e.Label))
+	}
+	return r, out
+}
+
+func boreFinding(e Entry, r *Result, ok bool, system units.System) finding.Finding {
+	thickest := units.Millimetre(0)
+	for _, d := range e.Cables {
+		thickest = max(thickest, d)
+	}
+	share := FillShare(len(e.Cables))
+	working := []finding.Step{
+		finding.Given("cables", float64(len(e.Cables)), "", "the runs through this entry, both poles"),
+		finding.Given("thickest cable", float64(thickest), "mm", "label of the cable"),
+		lawFill.Fill(float64(r.Bore), "√(Σ d² / %s %%)", finding.N(share)),
+	}
+	if !ok {
+		return Bore.Says(finding.Stop, e.ID, "%s: %d cables need a bore of %s, beyond the largest bit: two entries", e.Label, len(e.Cables), r.Bore.Text(system)).WithWorking(working...)
+	}
+	sum := 0.0
+	for _, d := range e.Cables {
+		sum += float64(d) * float64(d)
+	}
+	inner := float64(r.Bit.D - 2*e.Sleeve)
+	r.FillPct = sum / (inner * inner) * 100
+	working = append(working, lawBit.Fill(float64(r.Bit.D), "≥ %s + 2 · %s mm", finding.N(float64(r.Bore)), finding.N(float64(e.Sleeve))))
+	f := Bore.Says(finding.Fine, e.ID, "%s: bit %s (%s mm) for %d cables", e.Label, r.Bit.Name, units.Num(float64(r.Bit.D), 1), len(e.Cables)).
+		WithValue(float64(r.Bore)).WithWorking(working...)
+	switch {
+	case len(e.Cables) > e.Part.Ways:
+		f.Grade = finding.Stop
+		f = f.WithSays("%s takes %d cables, %d go through it: another entry, or fewer home runs", e.Label, e.Part.Ways, len(e.Cables))
+	case thickest > e.Part.MaxCable:
+		f.Grade = finding.Stop
+		f = f.WithSays("%s seals cables up to %s; one here is %s thick", e.Label, e.Part.MaxCable.Text(system), thickest.Text(system))
+	}
+	return f
+}

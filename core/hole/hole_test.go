@@ -1,0 +1,97 @@
+package hole_test
+
+import (
+	"fmt"
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/hole"
+	"velvetroad/core/rig"
+	"velvetroad/core/roof"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+)
+
+// NEC Chapter 9 Table 1: 53 % for one cable, 31 % for two, 40 % for more.
+// Common practice, no source: two 6 AWG cables go through a 7/8 in hole.
+func TestBoreKeepsTheTablesFill(t *testing.T) {
+	_, bit, ok := hole.BoreFor([]units.Millimetre{8.6, 8.6}, 0)
+	require.True(t, ok)
+	assert.Equal(t, `7/8"`, bit.Name)
+	for n, share := range map[int]float64{1: 0.53, 2: 0.31, 3: 0.40, 6: 0.40} {
+		cables := make([]units.Millimetre, n)
+		area := 0.0
+		for i := range cables {
+			cables[i] = 6.5
+			area += math.Pi / 4 * 6.5 * 6.5
+		}
+		bore, bit, ok := hole.BoreFor(cables, 1.5)
+		require.True(t, ok)
+		assert.InDelta(t, share, area/(math.Pi/4*float64(bore*bore)), 1e-9)
+		assert.GreaterOrEqual(t, float64(bit.D), float64(bore)+3)
+	}
+	_, _, ok = hole.BoreFor([]units.Millimetre{30, 30, 30, 30}, 0)
+	assert.False(t, ok)
+}
+
+var g = rig.Rig{Length: 6000, Width: 2200, FramingFirst: 400, FramingSpacing: 400, FramingWidth: 40,
+	Things:    []rig.Thing{{Label: "Fan", Shape: "rectangle", X: 3000, Y: 900, Length: 350, Width: 350}},
+	Cupboards: []rig.Cupboard{{Label: "Pantry", X: 900, Y: 200, Length: 600, Width: 500}}}
+
+func check(x, y units.Millimetre, rig rig.Rig) map[string]finding.Finding {
+	e := hole.Entry{ID: "e", Label: "Entry 1", X: x, Y: y, Part: shelf.Gland{Ways: 2, MaxCable: 9, Length: 100, Width: 80}, Cables: []units.Millimetre{6.9, 6.9}}
+	panel := roof.Panel{ID: "p", Label: "A1", X: 1600, Y: 100, Part: shelf.Panel{Length: 1200, Width: 700}}
+	_, found := hole.Check(e, rig, []roof.Panel{panel}, units.Metric)
+	out := map[string]finding.Finding{}
+	for _, f := range found {
+		out[f.Code] = f
+	}
+	return out
+}
+
+func TestWhereAnEntryMayBe(t *testing.T) {
+	good := check(1000, 400, g) // midway between the members at 800 and 1200
+	for code, f := range good {
+		assert.Equal(t, finding.Fine, f.Grade, "%s: %s", code, f.Says)
+	}
+	assert.Contains(t, good["hole.cupboard"].Says, "Pantry")
+	// Two 6.9 mm cables want √(2·6.9²/0.31) = 17.5 mm: an 11/16 in bit is 17.46, so 3/4 in, 19.05 mm.
+	assert.InDelta(t, 17.53, good["hole.bore"].Value.Float(), 0.01)
+	assert.InDelta(t, 200-20-19.05/2, good["hole.framing"].Value.Float(), 1e-9)
+
+	assert.Equal(t, finding.Stop, check(1215, 400, g)["hole.framing"].Grade, "in the member")
+	assert.Equal(t, finding.Watch, check(1235, 400, g)["hole.framing"].Grade, "5 mm of skin")
+	assert.Equal(t, finding.Stop, check(3100, 1000, g)["hole.thing"].Grade)
+	assert.Equal(t, finding.Stop, check(1000, 20, g)["hole.on_roof"].Grade)
+	assert.Equal(t, finding.Watch, check(2000, 400, g)["hole.panel"].Grade)
+	assert.Equal(t, finding.Watch, check(5000, 1500, g)["hole.cupboard"].Grade)
+	unknown := g
+	unknown.FramingSpacing = 0
+	assert.Equal(t, finding.Watch, check(1000, 400, unknown)["hole.framing"].Grade)
+}
+
+func TestAnEntryTakesOnlySoManyCables(t *testing.T) {
+	e := hole.Entry{ID: "e", Label: "Entry 1", X: 1000, Y: 400, Part: shelf.Gland{Ways: 2, MaxCable: 7}, Cables: []units.Millimetre{6, 6, 6, 6}}
+	bore := func() finding.Finding { _, f := hole.Check(e, g, nil, units.Metric); return f[0] }
+	assert.Contains(t, bore().Says, "takes 2 cables, 4 go through")
+	e.Cables = []units.Millimetre{8, 8}
+	assert.Contains(t, bore().Says, "seals cables up to 7 mm")
+	assert.Equal(t, finding.Stop, bore().Grade)
+}
+
+func TestScrewsAreCounted(t *testing.T) {
+	panels := []roof.Panel{{Feet: 4, Mount: shelf.Mount{Screws: 3}}, {Feet: 6, Mount: shelf.Mount{Screws: 2}}, {Feet: 4}}
+	feet, screws := hole.CountScrews(panels)
+	assert.Equal(t, 14, feet)
+	assert.Equal(t, 24, screws)
+}
+
+func ExampleBoreFor() {
+	bore, bit, _ := hole.BoreFor([]units.Millimetre{6.2, 6.2}, 1.6)
+	fmt.Println(units.Num(float64(bore), 1), "mm, bit", bit.Name)
+	// Output: 15.7 mm, bit 3/4"
+}

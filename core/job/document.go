@@ -1,0 +1,551 @@
+// Package job answers "what is this job, and what was changed in it?".
+//
+// A Document is the whole truth of a job: customer, rig, parts, panels,
+// strings, controllers, holes, cable runs and the record of what was built. It
+// is changed by edits only (see Edit), and it is an open file format (see
+// Decode, docs/job-file.md and the JSON Schema beside this file).
+package job
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"velvetroad/core/prove"
+	"velvetroad/core/rig"
+	"velvetroad/core/roof"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+)
+
+//go:generate go test -run TestSchemaFollowsTheTypes -update
+
+// Format and Version name the file format; Decode reads no other.
+const (
+	Format  = "velvet-road-job"
+	Version = 1
+)
+
+// Document is one job. Slices keep the order in which people made them.
+type Document struct {
+	Format      string          `json:"format" jsonschema:"const=velvet-road-job"`
+	Version     int             `json:"version" jsonschema:"const=1"`
+	ID          string          `json:"id" jsonschema:"format=uuid"`
+	Number      int             `json:"number" jsonschema:"minimum=0,description=what people call the job by"`
+	Title       string          `json:"title"`
+	Customer    string          `json:"customer"`
+	Contact     string          `json:"contact"`
+	Place       string          `json:"place"`
+	Day         string          `json:"day" jsonschema:"description=the day booked as YYYY-MM-DD in the job's time zone; empty: none yet"`
+	TimeZone    string          `json:"time_zone"`
+	Units       units.System    `json:"units" jsonschema:"enum=imperial,enum=metric"`
+	School      wire.School     `json:"school" jsonschema:"enum=code,enum=marine"`
+	Rig         rig.Rig         `json:"rig"`
+	Parts       shelf.Shelf     `json:"parts"`
+	Clearances  roof.Clearances `json:"clearances"`
+	Panels      []Panel         `json:"panels"`
+	Strings     []String        `json:"strings"`
+	Controllers []Controller    `json:"controllers"`
+	Entries     []Entry         `json:"entries"`
+	Record      Record          `json:"record"`
+}
+
+// Panel is a panel placed on the roof by its nose-street corner.
+type Panel struct {
+	ID    string           `json:"id" jsonschema:"format=uuid"`
+	Label string           `json:"label" jsonschema:"minLength=1"`
+	Part  string           `json:"part"`
+	Mount string           `json:"mount"`
+	Feet  int              `json:"feet"`
+	X     units.Millimetre `json:"x_mm"`
+	Y     units.Millimetre `json:"y_mm"`
+	Turn  int              `json:"turn_deg" jsonschema:"enum=0,enum=90"`
+}
+
+// String is panels in series, in order from the positive end.
+type String struct {
+	ID         string   `json:"id" jsonschema:"format=uuid"`
+	Label      string   `json:"label" jsonschema:"minLength=1"`
+	Panels     []string `json:"panels"`
+	Controller string   `json:"controller" jsonschema:"description=empty: none yet"`
+}
+
+// Controller is a charge controller with what belongs to it: the disconnect,
+// the string fuse, the home run from the roof and the run to the battery.
+type Controller struct {
+	ID         string `json:"id" jsonschema:"format=uuid"`
+	Label      string `json:"label" jsonschema:"minLength=1"`
+	Part       string `json:"part"`
+	Disconnect string `json:"disconnect" jsonschema:"description=part between roof and controller; empty: none yet"`
+	StringFuse string `json:"string_fuse" jsonschema:"description=part in each string; empty: none"`
+	HomeRun    Run    `json:"home_run"`
+	BatteryRun Run    `json:"battery_run"`
+}
+
+// Run is a pair of cables from one place to another.
+type Run struct {
+	ID       string           `json:"id" jsonschema:"format=uuid"`
+	Cable    string           `json:"cable" jsonschema:"description=part; empty: none yet"`
+	Fuse     string           `json:"fuse" jsonschema:"description=part at the battery's positive; empty: none yet"`
+	Path     []wire.Point     `json:"path" jsonschema:"description=bends; empty: the proposed path"`
+	Measured units.Millimetre `json:"measured_mm,omitempty" jsonschema:"description=one-way length measured on the rig; used instead of the path"`
+	Slack    float64          `json:"slack_pct"`
+	Loops    units.Millimetre `json:"loops_mm" jsonschema:"description=service loops at both ends together"`
+	Air      units.Celsius    `json:"air_c"`
+	Bundled  int              `json:"bundled" jsonschema:"description=current-carrying conductors run together"`
+}
+
+// Entry is a roof entry by its hole's centre.
+type Entry struct {
+	ID     string           `json:"id" jsonschema:"format=uuid"`
+	Label  string           `json:"label" jsonschema:"minLength=1"`
+	Part   string           `json:"part"`
+	X      units.Millimetre `json:"x_mm"`
+	Y      units.Millimetre `json:"y_mm"`
+	Sleeve units.Millimetre `json:"sleeve_mm" jsonschema:"description=wall thickness of the sleeve in the hole; 0: none"`
+}
+
+// Outcome is what became of a planned thing.
+type Outcome string
+
+const (
+	AsPlanned Outcome = "as_planned"
+	Moved     Outcome = "moved"
+	Replaced  Outcome = "replaced"
+	LeftOut   Outcome = "left_out"
+)
+
+// Built is the record of one planned thing: a panel, controller, entry or run.
+type Built struct {
+	ID       string            `json:"id" jsonschema:"format=uuid,description=the planned thing's ID"`
+	Outcome  Outcome           `json:"outcome" jsonschema:"enum=as_planned,enum=moved,enum=replaced,enum=left_out"`
+	Reason   string            `json:"reason,omitempty"`
+	Serial   string            `json:"serial,omitempty"`
+	Note     string            `json:"note,omitempty"`
+	X        *units.Millimetre `json:"x_mm,omitempty"`
+	Y        *units.Millimetre `json:"y_mm,omitempty"`
+	Turn     *int              `json:"turn_deg,omitempty" jsonschema:"enum=0,enum=90"`
+	Part     string            `json:"part,omitempty" jsonschema:"description=the part used instead"`
+	Measured units.Millimetre  `json:"measured_mm,omitempty" jsonschema:"description=a run's one-way length as cut"`
+}
+
+// Reading is what a meter said of a string.
+type Reading struct {
+	ID     string        `json:"id" jsonschema:"format=uuid"`
+	String string        `json:"string"`
+	Sky    prove.Sky     `json:"sky" jsonschema:"enum=clear,enum=haze,enum=cloud"`
+	Air    units.Celsius `json:"air_c"`
+	Voc    *units.Volt   `json:"voc_v,omitempty"`
+	Amps   *units.Ampere `json:"isc_a,omitempty"`
+	At     string        `json:"at" jsonschema:"format=date-time"`
+}
+
+// Signature closes a job.
+type Signature struct {
+	By     string `json:"by"`
+	At     string `json:"at" jsonschema:"format=date-time"`
+	Reason string `json:"reason,omitempty" jsonschema:"description=why it was signed although a stop stands"`
+}
+
+// Record is what was built.
+type Record struct {
+	Built    []Built    `json:"built"`
+	Readings []Reading  `json:"readings"`
+	Signed   *Signature `json:"signed,omitempty"`
+}
+
+func (p Panel) Key() string      { return p.ID }
+func (s String) Key() string     { return s.ID }
+func (c Controller) Key() string { return c.ID }
+func (e Entry) Key() string      { return e.ID }
+func (b Built) Key() string      { return b.ID }
+func (r Reading) Key() string    { return r.ID }
+
+// New is an empty job: nothing measured, the trade's usual clearances.
+func New(id string, system units.System) Document {
+	return Document{
+		Format: Format, Version: Version, ID: id, Units: system, School: wire.Code, TimeZone: "UTC",
+		Rig: rig.Rig{Kind: "travel_trailer", Material: "rubber", FramingWidth: 38, BatteryV: 12, Chemistry: "lithium", Coldest: -10, Hottest: 35,
+			Things: []rig.Thing{}, Cupboards: []rig.Cupboard{}},
+		Parts:      shelf.Shelf{Panels: []shelf.Panel{}, Controllers: []shelf.Controller{}, Cables: []shelf.Cable{}, Protections: []shelf.Protection{}, Mounts: []shelf.Mount{}, Glands: []shelf.Gland{}},
+		Clearances: roof.Clearances{Edge: 50, Thing: 50, Panel: 20},
+		Panels:     []Panel{}, Strings: []String{}, Controllers: []Controller{}, Entries: []Entry{},
+		Record: Record{Built: []Built{}, Readings: []Reading{}},
+	}
+}
+
+// NewRun is a run with the trade's usual allowances: a tenth of slack, 300 mm
+// of service loop at each end, one pair of conductors.
+func NewRun(id string, air units.Celsius) Run {
+	return Run{ID: id, Path: []wire.Point{}, Slack: 10, Loops: 600, Air: air, Bundled: 2}
+}
+
+// Run finds a run and the controller it belongs to.
+func (d Document) Run(id string) (r Run, c Controller, home, ok bool) {
+	for _, c := range d.Controllers {
+		if c.HomeRun.ID == id {
+			return c.HomeRun, c, true, true
+		}
+		if c.BatteryRun.ID == id {
+			return c.BatteryRun, c, false, true
+		}
+	}
+	return Run{}, Controller{}, false, false
+}
+
+// Labels names everything of the job for people. A panel in a string is called
+// by the string's letter and its place in it, the same on every drawing.
+func (d Document) Labels() map[string]string {
+	labels := map[string]string{d.ID: fmt.Sprintf("job %d", d.Number)}
+	for _, p := range d.Panels {
+		labels[p.ID] = p.Label
+	}
+	for _, s := range d.Strings {
+		labels[s.ID] = s.Label
+		for i, id := range s.Panels {
+			labels[id] = fmt.Sprintf("%s%d", s.Label, i+1)
+		}
+	}
+	for _, c := range d.Controllers {
+		labels[c.ID] = c.Label
+		labels[c.HomeRun.ID] = "home run to " + c.Label
+		labels[c.BatteryRun.ID] = c.Label + " to battery"
+	}
+	for _, e := range d.Entries {
+		labels[e.ID] = e.Label
+	}
+	for _, t := range d.Rig.Things {
+		labels[t.ID] = t.Label
+	}
+	for _, c := range d.Rig.Cupboards {
+		labels[c.ID] = c.Label
+	}
+	return labels
+}
+
+// Planned lists the things the record asks about, in the order they are built:
+// panels, entries, home runs, controllers, battery runs.
+func (d Document) Planned() (ids []string) {
+	for _, s := range d.Strings {
+		ids = append(ids, s.Panels...)
+	}
+	for _, p := range d.Panels {
+		if !slices.Contains(ids, p.ID) {
+			ids = append(ids, p.ID)
+		}
+	}
+	for _, e := range d.Entries {
+		ids = append(ids, e.ID)
+	}
+	for _, c := range d.Controllers {
+		ids = append(ids, c.ID, c.HomeRun.ID, c.BatteryRun.ID)
+	}
+	return ids
+}
+
+// Open lists the planned things that have no record yet.
+func (d Document) Open() (ids []string) {
+	for _, id := range d.Planned() {
+		if _, ok := shelf.Find(d.Record.Built, id); !ok {
+			ids = append(ids, id)
+		}
+	}
+	return ids
+}
+
+// AsBuilt is the plan with the record laid over it: moved things where they
+// are, replaced parts in place, left-out things gone. The record itself stays,
+// so that findings on it are the same.
+func (d Document) AsBuilt() Document {
+	out := d
+	out.Panels, out.Entries = []Panel{}, []Entry{}
+	gone := map[string]bool{}
+	built := map[string]Built{}
+	for _, b := range d.Record.Built {
+		built[b.ID] = b
+		gone[b.ID] = b.Outcome == LeftOut
+	}
+	for _, p := range d.Panels {
+		if b := built[p.ID]; !gone[p.ID] {
+			p.X, p.Y, p.Turn = or(b.X, p.X), or(b.Y, p.Y), or(b.Turn, p.Turn)
+			p.Part = instead(b, p.Part)
+			out.Panels = append(out.Panels, p)
+		}
+	}
+	for _, e := range d.Entries {
+		if b := built[e.ID]; !gone[e.ID] {
+			e.X, e.Y, e.Part = or(b.X, e.X), or(b.Y, e.Y), instead(b, e.Part)
+			out.Entries = append(out.Entries, e)
+		}
+	}
+	out.Strings = make([]String, 0, len(d.Strings))
+	for _, s := range d.Strings {
+		s.Panels = slices.DeleteFunc(slices.Clone(s.Panels), func(id string) bool { return gone[id] })
+		if gone[s.Controller] {
+			s.Controller = ""
+		}
+		out.Strings = append(out.Strings, s)
+	}
+	out.Controllers = []Controller{}
+	for _, c := range d.Controllers {
+		if gone[c.ID] {
+			continue
+		}
+		c.Part = instead(built[c.ID], c.Part)
+		for _, r := range []*Run{&c.HomeRun, &c.BatteryRun} {
+			b := built[r.ID]
+			r.Cable = instead(b, r.Cable)
+			if gone[r.ID] {
+				r.Cable = ""
+			}
+			if b.Measured > 0 {
+				r.Measured = b.Measured
+			}
+		}
+		out.Controllers = append(out.Controllers, c)
+	}
+	return out
+}
+
+func or[T any](p *T, otherwise T) T {
+	if p != nil {
+		return *p
+	}
+	return otherwise
+}
+
+func instead(b Built, part string) string {
+	if b.Part != "" {
+		return b.Part
+	}
+	return part
+}
+
+// Problems lists what cannot be so in a document: values out of their range,
+// references to nothing, IDs used twice. A plan that is merely bad (a panel
+// past the edge, a string with no controller) is no problem here but a finding.
+func (d Document) Problems() (out []shelf.Problem) {
+	add := func(path, says string, args ...any) {
+		out = append(out, shelf.Problem{Path: path, Says: fmt.Sprintf(says, args...)})
+	}
+	nest := func(prefix string, problems []shelf.Problem) {
+		for _, p := range problems {
+			add(prefix+p.Path, "%s", p.Says)
+		}
+	}
+	if d.Units != units.Imperial && d.Units != units.Metric {
+		add("units", "units are imperial or metric, not %q", d.Units)
+	}
+	if d.School != wire.Code && d.School != wire.Marine {
+		add("school", "the school is code or marine, not %q", d.School)
+	}
+	if _, err := time.Parse(time.DateOnly, d.Day); d.Day != "" && err != nil {
+		add("day", "write the day as 2026-05-31, not %q", d.Day)
+	}
+	if _, err := time.LoadLocation(d.TimeZone); err != nil {
+		add("time_zone", "write a time zone as UTC or Europe/Lisbon, not %q", d.TimeZone)
+	}
+	nest("rig.", d.Rig.Problems())
+	nest("parts.", d.Parts.Problems())
+	for path, v := range map[string]units.Millimetre{"clearances.edge_mm": d.Clearances.Edge, "clearances.thing_mm": d.Clearances.Thing, "clearances.panel_mm": d.Clearances.Panel} {
+		if !(v >= 0 && v <= 1000) {
+			add(path, "a clearance is 0 to 1000 mm, not %s", v.Text(units.Metric))
+		}
+	}
+	seen := map[string]string{}
+	identify := func(path, id string) {
+		if uuid.Validate(id) != nil {
+			add(path+".id", "%q is no UUID", id)
+		}
+		if was, ok := seen[id]; ok {
+			add(path+".id", "the ID stands at %s already; each thing has its own", was)
+		}
+		seen[id] = path
+	}
+	placed := func(path string, x, y units.Millimetre) {
+		for axis, v := range map[string]units.Millimetre{".x_mm": x, ".y_mm": y} {
+			if !(math.Abs(float64(v)) <= 25_000) {
+				add(path+axis, "a place lies within 25 m of the roof's corner, not at %s", v.Text(units.Metric))
+			}
+		}
+	}
+	part := func(path, id string, ok, needed bool) {
+		if id == "" && !needed || ok {
+			return
+		}
+		add(path, "the job carries no such part: %q", id)
+	}
+	identify("document", d.ID)
+	for i, t := range d.Rig.Things {
+		identify(fmt.Sprintf("rig.things[%d]", i), t.ID)
+	}
+	for i, c := range d.Rig.Cupboards {
+		identify(fmt.Sprintf("rig.cupboards[%d]", i), c.ID)
+	}
+	if f := d.Rig.Factory; f != nil {
+		if _, err := wire.Lookup(f.Conductor); err != nil {
+			add("rig.factory_cable.conductor", "%s", err)
+		}
+	}
+	for i, c := range d.Parts.Cables {
+		if _, err := wire.Lookup(c.Conductor); err != nil {
+			add(fmt.Sprintf("parts.cables[%d].conductor", i), "%s", err)
+		}
+	}
+	for i, p := range d.Panels {
+		at := fmt.Sprintf("panels[%d]", i)
+		identify(at, p.ID)
+		placed(at, p.X, p.Y)
+		_, ok := shelf.Find(d.Parts.Panels, p.Part)
+		part(at+".part", p.Part, ok, true)
+		_, ok = shelf.Find(d.Parts.Mounts, p.Mount)
+		part(at+".mount", p.Mount, ok, true)
+		if p.Turn != 0 && p.Turn != 90 {
+			add(at+".turn_deg", "a panel lies along (0) or across (90) the rig, not at %d°", p.Turn)
+		}
+		if p.Feet < 0 || p.Feet > 20 {
+			add(at+".feet", "a panel has 0 to 20 feet, not %d", p.Feet)
+		}
+	}
+	in := map[string]string{}
+	for i, s := range d.Strings {
+		at := fmt.Sprintf("strings[%d]", i)
+		identify(at, s.ID)
+		for j, id := range s.Panels {
+			at := fmt.Sprintf("%s.panels[%d]", at, j)
+			if _, ok := shelf.Find(d.Panels, id); !ok {
+				add(at, "there is no panel %q on the roof", id)
+			}
+			if was, ok := in[id]; ok {
+				add(at, "the panel is in %s already; it can be in one string only", was)
+			}
+			in[id] = "string " + s.Label
+		}
+		if _, ok := shelf.Find(d.Controllers, s.Controller); !ok && s.Controller != "" {
+			add(at+".controller", "there is no controller %q in the job", s.Controller)
+		}
+	}
+	for i, c := range d.Controllers {
+		at := fmt.Sprintf("controllers[%d]", i)
+		identify(at, c.ID)
+		_, ok := shelf.Find(d.Parts.Controllers, c.Part)
+		part(at+".part", c.Part, ok, true)
+		_, ok = shelf.Find(d.Parts.Protections, c.Disconnect)
+		part(at+".disconnect", c.Disconnect, ok, false)
+		_, ok = shelf.Find(d.Parts.Protections, c.StringFuse)
+		part(at+".string_fuse", c.StringFuse, ok, false)
+		for name, r := range map[string]Run{".home_run": c.HomeRun, ".battery_run": c.BatteryRun} {
+			at := at + name
+			identify(at, r.ID)
+			_, ok = shelf.Find(d.Parts.Cables, r.Cable)
+			part(at+".cable", r.Cable, ok, false)
+			_, ok = shelf.Find(d.Parts.Protections, r.Fuse)
+			part(at+".fuse", r.Fuse, ok, false)
+			if !(r.Slack >= 0 && r.Slack <= 100) {
+				add(at+".slack_pct", "slack is 0 to 100 %%, not %s", units.Num(r.Slack, 1))
+			}
+			if !(r.Loops >= 0 && r.Loops <= 5000) {
+				add(at+".loops_mm", "service loops are 0 to 5000 mm, not %s", r.Loops.Text(units.Metric))
+			}
+			if !(r.Air >= -40 && r.Air <= 90) {
+				add(at+".air_c", "the air along a run is −40 to 90 °C, not %s", r.Air.Text())
+			}
+			if r.Bundled < 2 || r.Bundled > 40 {
+				add(at+".bundled", "conductors run together are 2 (one pair) to 40, not %d", r.Bundled)
+			}
+			if !(r.Measured >= 0 && r.Measured <= 40_000) {
+				add(at+".measured_mm", "a run is 0 to 40 m long, not %s", r.Measured.Text(units.Metric))
+			}
+			if len(r.Path) == 1 {
+				add(at+".path", "a path has two ends at least; leave it empty for the proposed one")
+			}
+			for j, p := range r.Path {
+				placed(fmt.Sprintf("%s.path[%d]", at, j), p.X, p.Y)
+			}
+		}
+	}
+	for i, e := range d.Entries {
+		at := fmt.Sprintf("entries[%d]", i)
+		identify(at, e.ID)
+		placed(at, e.X, e.Y)
+		_, ok := shelf.Find(d.Parts.Glands, e.Part)
+		part(at+".part", e.Part, ok, true)
+		if !(e.Sleeve >= 0 && e.Sleeve <= 10) {
+			add(at+".sleeve_mm", "a sleeve's wall is 0 to 10 mm, not %s", e.Sleeve.Text(units.Metric))
+		}
+	}
+	d.recordProblems(add, placed)
+	slices.SortStableFunc(out, func(a, b shelf.Problem) int { return strings.Compare(a.Path, b.Path) })
+	return out
+}
+
+func (d Document) recordProblems(add func(path, says string, args ...any), placed func(path string, x, y units.Millimetre)) {
+	planned := d.Planned()
+	recorded := map[string]bool{}
+	for i, b := range d.Record.Built {
+		at := fmt.Sprintf("record.built[%d]", i)
+		if !slices.Contains(planned, b.ID) {
+			add(at+".id", "nothing planned has the ID %q", b.ID)
+		}
+		if recorded[b.ID] {
+			add(at+".id", "it is recorded already")
+		}
+		recorded[b.ID] = true
+		if b.Outcome != AsPlanned && b.Reason == "" {
+			add(at+".reason", "say why it is not as planned")
+		}
+		if b.Outcome == Moved && b.X == nil && b.Y == nil && b.Measured == 0 {
+			add(at+".x_mm", "say where it is now")
+		}
+		if b.Outcome == Replaced && b.Part == "" {
+			add(at+".part", "say what was used instead")
+		}
+		if b.Part != "" && !d.carries(b.ID, b.Part) {
+			add(at+".part", "the job carries no such part of this kind: %q", b.Part)
+		}
+		placed(at, or(b.X, 0), or(b.Y, 0))
+		if !(b.Measured >= 0 && b.Measured <= 40_000) {
+			add(at+".measured_mm", "a run is 0 to 40 m long, not %s", b.Measured.Text(units.Metric))
+		}
+	}
+	for i, r := range d.Record.Readings {
+		at := fmt.Sprintf("record.readings[%d]", i)
+		if _, ok := shelf.Find(d.Strings, r.String); !ok {
+			add(at+".string", "there is no string %q in the job", r.String)
+		}
+		if _, _, err := r.Sky.Irradiance(); err != nil {
+			add(at+".sky", "%s", err)
+		}
+		if r.Voc == nil && r.Amps == nil {
+			add(at+".voc_v", "a reading has volts or amps")
+		}
+		if v := or(r.Voc, 0); !(v >= -1000 && v <= 1000) {
+			add(at+".voc_v", "a string reads −1000 to 1000 V, not %s", v.Text())
+		}
+		if a := or(r.Amps, 0); !(a >= 0 && a <= 200) {
+			add(at+".isc_a", "a string gives 0 to 200 A, not %s", a.Text())
+		}
+		if !(r.Air >= -60 && r.Air <= 60) {
+			add(at+".air_c", "the air is −60 to 60 °C, not %s", r.Air.Text())
+		}
+	}
+}
+
+// carries tells whether a part of the kind that the planned thing takes is in the job.
+func (d Document) carries(planned, part string) (ok bool) {
+	if _, is := shelf.Find(d.Panels, planned); is {
+		_, ok = shelf.Find(d.Parts.Panels, part)
+	} else if _, is := shelf.Find(d.Controllers, planned); is {
+		_, ok = shelf.Find(d.Parts.Controllers, part)
+	} else if _, is := shelf.Find(d.Entries, planned); is {
+		_, ok = shelf.Find(d.Parts.Glands, part)
+	} else {
+		_, ok = shelf.Find(d.Parts.Cables, part)
+	}
+	return ok
+}

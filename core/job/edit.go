@@ -1,0 +1,401 @@
+package job
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"velvetroad/core/rig"
+	"velvetroad/core/roof"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+)
+
+// Edit is one thing somebody did: a few changes that belong together, with
+// who, when and why. Its ID is made by whoever makes it; the same ID applied
+// twice changes nothing (the store sees to that).
+type Edit struct {
+	ID      string   `json:"id"`
+	Author  string   `json:"author"`
+	At      string   `json:"at"`             // RFC 3339, UTC
+	Says    string   `json:"says,omitempty"` // what it does, for the history: "move A3"
+	Reason  string   `json:"reason,omitempty"`
+	Undoes  string   `json:"undoes,omitempty"` // the edit this one takes back
+	Changes []Change `json:"changes"`
+}
+
+// Change is one small step. Do names it:
+//
+//	set_job, set_rig                        fields
+//	add_X, change_X, remove_X               X: thing, cupboard, panel, string, controller, entry, built, reading
+//	change_run                              id, fields
+//	carry_part, drop_part                   kind, part (id for drop)
+//	sign_off, reopen                        item (a Signature)
+//
+// An add has the item and may have the place in the list; a change has the ID
+// and the fields that become different; a remove has the ID.
+type Change struct {
+	Do     string                     `json:"do"`
+	ID     string                     `json:"id,omitempty"`
+	Kind   string                     `json:"kind,omitempty"`
+	Item   json.RawMessage            `json:"item,omitempty"`
+	Fields map[string]json.RawMessage `json:"fields,omitempty"`
+	At     *int                       `json:"at,omitempty"`
+}
+
+// Refusal is an edit that cannot be: the problems it would make, each with its
+// place and what would be right. Nothing was changed.
+type Refusal struct{ Problems []shelf.Problem }
+
+func (r *Refusal) Error() string {
+	lines := make([]string, len(r.Problems))
+	for i, p := range r.Problems {
+		lines[i] = p.Error()
+	}
+	return strings.Join(lines, "; ")
+}
+
+// ErrSigned is the answer to an edit of a job that was signed off.
+var ErrSigned = errors.New("the job is signed off; reopen it with a reason to change it")
+
+// Apply gives the document with the edit made, and the inverse changes that
+// give the first document back. The document handed in is not touched. The
+// error is a *Refusal, ErrSigned, or says which change could not be read.
+func Apply(d Document, e Edit) (Document, []Change, error) {
+	if d.Record.Signed != nil && !reopens(e) {
+		return d, nil, ErrSigned
+	}
+	next := d
+	var inverse []Change
+	for _, change := range e.Changes {
+		for _, c := range expand(next, change) {
+			undo, err := next.apply(c)
+			if err != nil {
+				return d, nil, fmt.Errorf("%s: %w", c.Do, err)
+			}
+			inverse = append(inverse, undo)
+		}
+	}
+	slices.Reverse(inverse)
+	if problems := next.Problems(); len(problems) > 0 {
+		return d, nil, &Refusal{problems}
+	}
+	return next, inverse, nil
+}
+
+func reopens(e Edit) bool { return len(e.Changes) > 0 && e.Changes[0].Do == "reopen" }
+
+// expand puts before a removal what has to go with it: a panel leaves its
+// string, a controller its strings, and their records go.
+func expand(d Document, c Change) (all []Change) {
+	var gone []string
+	switch c.Do {
+	case "remove_panel":
+		gone = []string{c.ID}
+		for _, s := range d.Strings {
+			if slices.Contains(s.Panels, c.ID) {
+				rest := slices.DeleteFunc(slices.Clone(s.Panels), func(id string) bool { return id == c.ID })
+				all = append(all, Change{Do: "change_string", ID: s.ID, Fields: Fields("panels", rest)})
+			}
+		}
+	case "remove_controller":
+		gone = []string{c.ID}
+		if k, ok := shelf.Find(d.Controllers, c.ID); ok {
+			gone = append(gone, k.HomeRun.ID, k.BatteryRun.ID)
+		}
+		for _, s := range d.Strings {
+			if s.Controller == c.ID {
+				all = append(all, Change{Do: "change_string", ID: s.ID, Fields: Fields("controller", "")})
+			}
+		}
+	case "remove_entry":
+		gone = []string{c.ID}
+	case "remove_string":
+		for _, r := range d.Record.Readings {
+			if r.String == c.ID {
+				all = append(all, Change{Do: "remove_reading", ID: r.ID})
+			}
+		}
+	}
+	for _, id := range gone {
+		if _, ok := shelf.Find(d.Record.Built, id); ok {
+			all = append(all, Change{Do: "remove_built", ID: id})
+		}
+	}
+	return append(all, c)
+}
+
+// Fields makes a change's fields from pairs of key and value.
+func Fields(pairs ...any) map[string]json.RawMessage {
+	out := map[string]json.RawMessage{}
+	for i := 0; i < len(pairs); i += 2 {
+		out[pairs[i].(string)] = Raw(pairs[i+1])
+	}
+	return out
+}
+
+// Raw is a value as JSON. The document's types always marshal.
+func Raw(v any) json.RawMessage {
+	text, err := json.Marshal(v)
+	if err != nil {
+		panic(fmt.Sprintf("job: %T does not marshal: %v", v, err))
+	}
+	return text
+}
+
+func (d *Document) apply(c Change) (Change, error) {
+	verb, noun, _ := strings.Cut(c.Do, "_")
+	if l, ok := lists[noun]; ok && (verb == "add" || verb == "change" || verb == "remove") {
+		return l.apply(d, verb, noun, c)
+	}
+	switch c.Do {
+	case "set_job":
+		head := headOf(*d)
+		old, err := patch(&head, c.Fields)
+		head.into(d)
+		return Change{Do: "set_job", Fields: old}, err
+	case "set_rig":
+		scalar := d.Rig
+		scalar.Things, scalar.Cupboards = nil, nil
+		for _, list := range []string{"things", "cupboards"} {
+			if _, ok := c.Fields[list]; ok {
+				return Change{}, fmt.Errorf("%s are changed one by one", list)
+			}
+		}
+		old, err := patch(&scalar, c.Fields)
+		scalar.Things, scalar.Cupboards = d.Rig.Things, d.Rig.Cupboards
+		d.Rig = scalar
+		return Change{Do: "set_rig", Fields: old}, err
+	case "change_run":
+		return d.changeRun(c)
+	case "carry_part", "drop_part":
+		l, ok := partLists[c.Kind]
+		if !ok {
+			return Change{}, fmt.Errorf("there is no kind of part %q", c.Kind)
+		}
+		return l.apply(d, strings.TrimSuffix(c.Do, "_part"), c.Kind, c)
+	case "sign_off":
+		if open := d.Open(); len(open) > 0 {
+			return Change{}, &Refusal{[]shelf.Problem{{Path: "record", Says: fmt.Sprintf("%d planned things have no record yet; the first is %s", len(open), d.Labels()[open[0]])}}}
+		}
+		var s Signature
+		if err := decode(c.Item, &s); err != nil {
+			return Change{}, err
+		}
+		d.Record.Signed = &s
+		return Change{Do: "reopen"}, nil
+	case "reopen":
+		if d.Record.Signed == nil {
+			return Change{}, errors.New("the job is open already")
+		}
+		was := *d.Record.Signed
+		d.Record.Signed = nil
+		return Change{Do: "sign_off", Item: Raw(was)}, nil
+	}
+	return Change{}, fmt.Errorf("there is no such change")
+}
+
+// head is the part of a document that set_job changes.
+type head struct {
+	Number     int             `json:"number"`
+	Title      string          `json:"title"`
+	Customer   string          `json:"customer"`
+	Contact    string          `json:"contact"`
+	Place      string          `json:"place"`
+	Day        string          `json:"day"`
+	TimeZone   string          `json:"time_zone"`
+	Units      units.System    `json:"units"`
+	School     wire.School     `json:"school"`
+	Clearances roof.Clearances `json:"clearances"`
+}
+
+func headOf(d Document) head {
+	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone, d.Units, d.School, d.Clearances}
+}
+
+func (h head) into(d *Document) {
+	d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone = h.Number, h.Title, h.Customer, h.Contact, h.Place, h.Day, h.TimeZone
+	d.Units, d.School, d.Clearances = h.Units, h.School, h.Clearances
+}
+
+func (d *Document) changeRun(c Change) (Change, error) {
+	for i, k := range d.Controllers {
+		for _, r := range []*Run{&k.HomeRun, &k.BatteryRun} {
+			if r.ID == c.ID {
+				old, err := patch(r, c.Fields)
+				if err != nil {
+					return Change{}, err
+				}
+				d.Controllers = slices.Clone(d.Controllers)
+				d.Controllers[i] = k
+				return Change{Do: c.Do, ID: c.ID, Fields: old}, nil
+			}
+		}
+	}
+	return Change{}, fmt.Errorf("there is no run %q", c.ID)
+}
+
+// A list is one of the document's lists whose items are added, changed and removed.
+type lister interface {
+	apply(d *Document, verb, noun string, c Change) (Change, error)
+}
+
+type list[T interface{ Key() string }] struct{ of func(*Document) *[]T }
+
+var lists = map[string]lister{
+	"thing":      list[rig.Thing]{func(d *Document) *[]rig.Thing { return &d.Rig.Things }},
+	"cupboard":   list[rig.Cupboard]{func(d *Document) *[]rig.Cupboard { return &d.Rig.Cupboards }},
+	"panel":      list[Panel]{func(d *Document) *[]Panel { return &d.Panels }},
+	"string":     list[String]{func(d *Document) *[]String { return &d.Strings }},
+	"controller": list[Controller]{func(d *Document) *[]Controller { return &d.Controllers }},
+	"entry":      list[Entry]{func(d *Document) *[]Entry { return &d.Entries }},
+	"built":      list[Built]{func(d *Document) *[]Built { return &d.Record.Built }},
+	"reading":    list[Reading]{func(d *Document) *[]Reading { return &d.Record.Readings }},
+}
+
+var partLists = map[string]lister{
+	"panel":      list[shelf.Panel]{func(d *Document) *[]shelf.Panel { return &d.Parts.Panels }},
+	"controller": list[shelf.Controller]{func(d *Document) *[]shelf.Controller { return &d.Parts.Controllers }},
+	"cable":      list[shelf.Cable]{func(d *Document) *[]shelf.Cable { return &d.Parts.Cables }},
+	"protection": list[shelf.Protection]{func(d *Document) *[]shelf.Protection { return &d.Parts.Protections }},
+	"mount":      list[shelf.Mount]{func(d *Document) *[]shelf.Mount { return &d.Parts.Mounts }},
+	"gland":      list[shelf.Gland]{func(d *Document) *[]shelf.Gland { return &d.Parts.Glands }},
+}
+
+// apply does verb on the list. It never writes into the slice it finds: the
+// document handed to Apply shares it.
+func (l list[T]) apply(d *Document, verb, noun string, c Change) (Change, error) {
+	items := l.of(d)
+	id := c.ID
+	var item T
+	if verb == "add" || verb == "carry" {
+		if err := decode(c.Item, &item); err != nil {
+			return Change{}, err
+		}
+		id = item.Key()
+	}
+	at := slices.IndexFunc(*items, func(t T) bool { return t.Key() == id })
+	if at < 0 && (verb == "change" || verb == "remove" || verb == "drop") {
+		return Change{}, fmt.Errorf("there is no %s %q", noun, id)
+	}
+	switch verb {
+	case "carry":
+		if at >= 0 { // newer data for a part the job has
+			was := (*items)[at]
+			*items = slices.Clone(*items)
+			(*items)[at] = item
+			return Change{Do: "carry_part", Kind: noun, Item: Raw(was)}, nil
+		}
+		*items = append(slices.Clone(*items), item)
+		return Change{Do: "drop_part", Kind: noun, ID: id}, nil
+	case "add":
+		if at >= 0 {
+			return Change{}, fmt.Errorf("there is a %s %q already", noun, id)
+		}
+		place := len(*items)
+		if c.At != nil && *c.At >= 0 && *c.At <= place {
+			place = *c.At
+		}
+		*items = slices.Insert(slices.Clone(*items), place, item)
+		return Change{Do: "remove_" + noun, ID: id}, nil
+	case "remove", "drop":
+		was := (*items)[at]
+		*items = slices.Delete(slices.Clone(*items), at, at+1)
+		if verb == "drop" {
+			return Change{Do: "carry_part", Kind: noun, Item: Raw(was)}, nil
+		}
+		return Change{Do: "add_" + noun, Item: Raw(was), At: &at}, nil
+	}
+	changed := (*items)[at]
+	old, err := patch(&changed, c.Fields)
+	if err != nil {
+		return Change{}, err
+	}
+	if changed.Key() != id {
+		return Change{}, errors.New("an ID cannot be changed")
+	}
+	*items = slices.Clone(*items)
+	(*items)[at] = changed
+	return Change{Do: c.Do, ID: id, Fields: old}, nil
+}
+
+// patch sets JSON fields of a struct and gives the old values of the same
+// fields; null removes one that may be absent. A field the struct does not
+// have, or of another type, is an error.
+func patch[T any](v *T, fields map[string]json.RawMessage) (old map[string]json.RawMessage, err error) {
+	var all map[string]json.RawMessage
+	if err := json.Unmarshal(Raw(*v), &all); err != nil {
+		return nil, err
+	}
+	old = map[string]json.RawMessage{}
+	for key, value := range fields {
+		old[key] = json.RawMessage("null")
+		if was, ok := all[key]; ok {
+			old[key] = was
+		}
+		all[key] = value
+		if string(value) == "null" {
+			delete(all, key)
+		}
+	}
+	var next T
+	if err := decode(Raw(all), &next); err != nil {
+		return nil, err
+	}
+	*v = next
+	return old, nil
+}
+
+// decode reads JSON strictly: unknown keys are errors.
+func decode(text json.RawMessage, into any) error {
+	if len(text) == 0 {
+		return errors.New("the item is missing")
+	}
+	dec := json.NewDecoder(bytes.NewReader(text))
+	dec.DisallowUnknownFields()
+	if err := dec.Decode(into); err != nil {
+		return fmt.Errorf("%s", strings.TrimPrefix(err.Error(), "json: "))
+	}
+	return nil
+}
+
+// Touches names what an edit changes, as "id" or "id.field": two edits made
+// from the same revision clash where they touch the same.
+func (e Edit) Touches() (keys []string) {
+	for _, c := range e.Changes {
+		switch {
+		case strings.HasPrefix(c.Do, "set_"):
+			for field := range c.Fields {
+				keys = append(keys, strings.TrimPrefix(c.Do, "set_")+"."+field)
+			}
+		case len(c.Fields) > 0:
+			for field := range c.Fields {
+				keys = append(keys, c.ID+"."+field)
+			}
+		case strings.HasPrefix(c.Do, "remove_"):
+			keys = append(keys, c.ID)
+		case c.Do == "sign_off" || c.Do == "reopen":
+			keys = append(keys, "signature")
+		}
+	}
+	return keys
+}
+
+// Clash tells where two edits touch the same thing: the same field, or a field
+// of something the other removes. Empty when they can stand one after the other.
+func Clash(a, b Edit) (where []string) {
+	for _, x := range a.Touches() {
+		for _, y := range b.Touches() {
+			xid, _, _ := strings.Cut(x, ".")
+			yid, _, _ := strings.Cut(y, ".")
+			if x == y || x == yid || y == xid {
+				where = append(where, x)
+			}
+		}
+	}
+	return where
+}

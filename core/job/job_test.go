@@ -1,0 +1,272 @@
+package job_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"velvetroad/core/job"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/demo"
+)
+
+func heron(t testing.TB, open bool) job.Document {
+	s := demo.Heron()
+	d := s.Start
+	for i, e := range s.Edits {
+		if open && i == len(s.Edits)-1 {
+			break // before it is signed off
+		}
+		next, _, err := job.Apply(d, e)
+		require.NoError(t, err)
+		d = next
+	}
+	return d
+}
+
+func apply(t testing.TB, d job.Document, changes ...job.Change) job.Document {
+	t.Helper()
+	next, _, err := job.Apply(d, job.Edit{Changes: changes})
+	require.NoError(t, err)
+	return next
+}
+
+// change draws one change of any kind that may or may not be possible.
+func change(t *rapid.T, d job.Document) job.Change {
+	id := func(ids []string) string {
+		return rapid.SampledFrom(append(ids, uuid.NewString())).Draw(t, "id")
+	}
+	var panels, strs, controllers, runs, things, entries, built, readings []string
+	for _, p := range d.Panels {
+		panels = append(panels, p.ID)
+	}
+	for _, s := range d.Strings {
+		strs = append(strs, s.ID)
+	}
+	for _, c := range d.Controllers {
+		controllers, runs = append(controllers, c.ID), append(runs, c.HomeRun.ID, c.BatteryRun.ID)
+	}
+	for _, x := range d.Rig.Things {
+		things = append(things, x.ID)
+	}
+	for _, x := range d.Entries {
+		entries = append(entries, x.ID)
+	}
+	for _, x := range d.Record.Built {
+		built = append(built, x.ID)
+	}
+	for _, x := range d.Record.Readings {
+		readings = append(readings, x.ID)
+	}
+	mm := rapid.Float64Range(-500, 4000).Draw(t, "mm")
+	switch rapid.IntRange(0, 13).Draw(t, "kind") {
+	case 0:
+		return job.Change{Do: "change_panel", ID: id(panels), Fields: job.Fields("x_mm", mm, "turn_deg", rapid.SampledFrom([]int{0, 90, 45}).Draw(t, "turn"))}
+	case 1:
+		return job.Change{Do: "remove_panel", ID: id(panels)}
+	case 2:
+		p := d.Panels[0]
+		p.ID, p.X = uuid.NewString(), units.Millimetre(mm)
+		at := rapid.IntRange(0, 20).Draw(t, "at")
+		return job.Change{Do: "add_panel", Item: job.Raw(p), At: &at}
+	case 3:
+		return job.Change{Do: "change_string", ID: id(strs), Fields: job.Fields("panels", []string{id(panels), id(panels)})}
+	case 4:
+		return job.Change{Do: "remove_controller", ID: id(controllers)}
+	case 5:
+		return job.Change{Do: "change_run", ID: id(runs), Fields: job.Fields("slack_pct", mm/20, "measured_mm", mm)}
+	case 6:
+		return job.Change{Do: "remove_thing", ID: id(things)}
+	case 7:
+		return job.Change{Do: "set_rig", Fields: job.Fields("crown_mm", mm, "roof_load_kg", rapid.SampledFrom([]any{nil, 100, -1}).Draw(t, "load"))}
+	case 8:
+		return job.Change{Do: "set_job", Fields: job.Fields("title", rapid.String().Draw(t, "title"), "units", "metric")}
+	case 9:
+		p := d.Parts.Panels[0]
+		p.ID = rapid.SampledFrom([]string{p.ID, "another"}).Draw(t, "part")
+		p.Mass = units.Kilogram(mm / 100)
+		return job.Change{Do: "carry_part", Kind: "panel", Item: job.Raw(p)}
+	case 10:
+		return job.Change{Do: "remove_entry", ID: id(entries)}
+	case 11:
+		return job.Change{Do: "change_built", ID: id(built), Fields: job.Fields("note", "x", "serial", nil)}
+	case 12:
+		return job.Change{Do: "remove_string", ID: id(strs)}
+	}
+	return job.Change{Do: "change_reading", ID: id(readings), Fields: job.Fields("voc_v", mm)}
+}
+
+func TestAnEditAndItsInverseGiveTheDocumentBack(t *testing.T) {
+	start := heron(t, true)
+	before := job.Encode(start)
+	applied := map[string]int{}
+	rapid.Check(t, func(t *rapid.T) {
+		d := start
+		var changes []job.Change
+		for range rapid.IntRange(1, 4).Draw(t, "changes") {
+			c := change(t, d)
+			if next, _, err := job.Apply(d, job.Edit{Changes: []job.Change{c}}); err == nil {
+				changes, d = append(changes, c), next
+				applied[c.Do]++
+			}
+		}
+		next, inverse, err := job.Apply(start, job.Edit{Changes: changes})
+		require.NoError(t, err)
+		back, redo, err := job.Apply(next, job.Edit{Changes: inverse})
+		require.NoError(t, err)
+		require.Equal(t, start, back)
+		again, _, err := job.Apply(back, job.Edit{Changes: redo})
+		require.NoError(t, err)
+		require.Equal(t, next, again, "the inverse's inverse does it again")
+		require.Equal(t, string(before), string(job.Encode(start)), "the document handed in is not touched")
+	})
+	assert.Greater(t, len(applied), 10, "most kinds of change were really applied: %v", applied)
+}
+
+func TestRemovingAPanelTakesItOutOfItsStringAndRecord(t *testing.T) {
+	d := heron(t, true)
+	id := d.Strings[0].Panels[1]
+	next := apply(t, d, job.Change{Do: "remove_panel", ID: id})
+	assert.Len(t, next.Strings[0].Panels, 2)
+	assert.Len(t, next.Record.Built, len(d.Record.Built)-1)
+	assert.NotContains(t, next.Labels(), id)
+	next = apply(t, d, job.Change{Do: "remove_controller", ID: d.Controllers[0].ID})
+	assert.Empty(t, next.Strings[0].Controller)
+	assert.Len(t, next.Record.Built, len(d.Record.Built)-3, "the controller and its two runs")
+}
+
+func TestWhatCannotBeIsRefusedWithItsPlace(t *testing.T) {
+	d := heron(t, true)
+	panel := d.Panels[0].ID
+	for _, c := range []struct {
+		change job.Change
+		says   string
+	}{
+		{job.Change{Do: "set_rig", Fields: job.Fields("length_mm", 900_000)}, "rig.length_mm: a roof's length is 1000 mm to 20000 mm"},
+		{job.Change{Do: "set_rig", Fields: job.Fields("coldest_c", 50)}, "rig.coldest_c: the coldest morning is −60 to 40 °C"},
+		{job.Change{Do: "set_rig", Fields: job.Fields("colour", "red")}, `unknown field "colour"`},
+		{job.Change{Do: "set_rig", Fields: job.Fields("things", []int{})}, "changed one by one"},
+		{job.Change{Do: "change_panel", ID: panel, Fields: job.Fields("turn_deg", 45)}, "panels[0].turn_deg: a panel lies along (0) or across (90)"},
+		{job.Change{Do: "change_panel", ID: panel, Fields: job.Fields("part", "none")}, "the job carries no such part"},
+		{job.Change{Do: "change_panel", ID: panel, Fields: job.Fields("x_mm", "wide")}, "cannot unmarshal string"},
+		{job.Change{Do: "change_panel", ID: panel, Fields: job.Fields("id", uuid.NewString())}, "an ID cannot be changed"},
+		{job.Change{Do: "change_panel", ID: "gone", Fields: job.Fields("x_mm", 1)}, `there is no panel "gone"`},
+		{job.Change{Do: "change_string", ID: d.Strings[0].ID, Fields: job.Fields("panels", []string{panel, panel})}, "it can be in one string only"},
+		{job.Change{Do: "add_panel", Item: job.Raw(d.Panels[0])}, "already"},
+		{job.Change{Do: "add_panel"}, "the item is missing"},
+		{job.Change{Do: "paint_roof"}, "there is no such change"},
+		{job.Change{Do: "carry_part", Kind: "sail"}, `no kind of part "sail"`},
+		{job.Change{Do: "change_built", ID: d.Record.Built[0].ID, Fields: job.Fields("outcome", "left_out")}, "say why it is not as planned"},
+		{job.Change{Do: "change_reading", ID: d.Record.Readings[0].ID, Fields: job.Fields("sky", "night")}, "clear, haze or cloud"},
+		{job.Change{Do: "reopen"}, "open already"},
+	} {
+		after, inverse, err := job.Apply(d, job.Edit{Changes: []job.Change{c.change}})
+		require.ErrorContains(t, err, c.says)
+		assert.Nil(t, inverse)
+		assert.Equal(t, d, after)
+	}
+}
+
+func TestASignedJobChangesOnlyWhenReopened(t *testing.T) {
+	d := heron(t, false)
+	move := job.Change{Do: "set_job", Fields: job.Fields("title", "another")}
+	_, _, err := job.Apply(d, job.Edit{Changes: []job.Change{move}})
+	require.ErrorIs(t, err, job.ErrSigned)
+	apply(t, d, job.Change{Do: "reopen"}, move)
+
+	half := heron(t, true)
+	half = apply(t, half, job.Change{Do: "remove_built", ID: half.Record.Built[3].ID})
+	_, _, err = job.Apply(half, job.Edit{Changes: []job.Change{{Do: "sign_off", Item: job.Raw(job.Signature{By: "x"})}}})
+	require.ErrorContains(t, err, "1 planned things have no record yet; the first is B1")
+}
+
+func TestAsBuiltLaysTheRecordOverThePlan(t *testing.T) {
+	d := heron(t, false)
+	built := d.AsBuilt()
+	assert.Len(t, built.Panels, 9, "one left out")
+	assert.Len(t, built.Strings[2].Panels, 3)
+	s3, _ := shelf.Find(built.Panels, d.Strings[2].Panels[2])
+	assert.Equal(t, units.Millimetre(7_556.5), s3.X)
+	assert.Equal(t, units.Millimetre(8_382), built.Controllers[0].HomeRun.Measured)
+	assert.Len(t, d.Strings[2].Panels, 4, "the plan is not touched")
+	assert.Equal(t, built.Panels, built.AsBuilt().Panels)
+}
+
+func TestClashesAreWhereTwoEditsTouchTheSame(t *testing.T) {
+	move := job.Edit{Changes: []job.Change{{Do: "change_panel", ID: "a", Fields: job.Fields("x_mm", 1)}}}
+	turn := job.Edit{Changes: []job.Change{{Do: "change_panel", ID: "a", Fields: job.Fields("turn_deg", 90)}}}
+	other := job.Edit{Changes: []job.Change{{Do: "change_panel", ID: "b", Fields: job.Fields("x_mm", 1)}}}
+	remove := job.Edit{Changes: []job.Change{{Do: "remove_panel", ID: "a"}}}
+	assert.Equal(t, []string{"a.x_mm"}, job.Clash(move, move))
+	assert.Empty(t, job.Clash(move, turn))
+	assert.Empty(t, job.Clash(move, other))
+	assert.NotEmpty(t, job.Clash(move, remove))
+	assert.NotEmpty(t, job.Clash(remove, turn))
+}
+
+func TestFilesThatAreNoJobSayWhereAndWhy(t *testing.T) {
+	good := string(job.Encode(heron(t, false)))
+	for name, c := range map[string]struct{ text, says string }{
+		"empty":           {"  ", "file: it is empty"},
+		"broken":          {strings.Replace(good, `"title":`, `"title"`, 1), "line 6, column 11: it is no JSON"},
+		"cut off":         {good[:len(good)/2], "it is no JSON"},
+		"something else":  {`{"type": "FeatureCollection"}`, `format: it is missing, not "velvet-road-job"`},
+		"a list":          {`[1, 2]`, "it is no JSON"},
+		"unknown version": {strings.Replace(good, `"version": 1`, `"version": 9`, 1), "version: it is 9; this program reads version 1"},
+		"no version":      {strings.Replace(good, `"version": 1`, `"version": "1"`, 1), `version: it is "1"`},
+		"unknown key":     {strings.Replace(good, `"title":`, `"tilte":`, 1), "additional properties 'tilte' not allowed"},
+		"wrong type":      {strings.Replace(good, `"crown_mm": 57.15`, `"crown_mm": "57"`, 1), "rig.crown_mm: got string, want number"},
+		"wrong choice":    {strings.Replace(good, `"roof_material": "rubber"`, `"roof_material": "thatch"`, 1), "rig.roof_material: value must be one of"},
+		"impossible":      {strings.Replace(good, `"vmp_v": 24.6`, `"vmp_v": 99`, 1), "parts.panels[0].vmp_v: Vmp 99 V must lie below Voc 29.4 V"},
+		"dangling":        {strings.Replace(good, `"disconnect": "breaker-40-240"`, `"disconnect": "gone"`, 1), `controllers[0].disconnect: the job carries no such part: "gone"`},
+		"roof of 900 m":   {strings.Replace(good, `"length_mm": 10414`, `"length_mm": 900000`, 1), "rig.length_mm: a roof's length"},
+		"two in one":      {good + good, "it is no JSON"},
+	} {
+		_, err := job.Decode(strings.NewReader(c.text))
+		var file *job.FileError
+		require.ErrorAs(t, err, &file, name)
+		assert.Contains(t, err.Error(), c.says, name)
+	}
+	_, err := job.Decode(strings.NewReader(good + strings.Repeat(" ", job.MaxFile)))
+	assert.ErrorContains(t, err, "over 4 MB")
+}
+
+func FuzzDecode(f *testing.F) {
+	f.Add(job.Encode(heron(f, false)))
+	f.Add([]byte(`{"format":"velvet-road-job","version":1}`))
+	f.Add([]byte(`{"format":`))
+	f.Fuzz(func(t *testing.T, text []byte) {
+		d, err := job.Decode(bytes.NewReader(text))
+		if err != nil {
+			return
+		}
+		back, err := job.Decode(bytes.NewReader(job.Encode(d)))
+		require.NoError(t, err)
+		require.Equal(t, d, back)
+	})
+}
+
+func TestAnEmptyJobIsAJobFile(t *testing.T) {
+	d := job.New(uuid.NewString(), units.Metric)
+	require.Empty(t, d.Problems())
+	back, err := job.Decode(bytes.NewReader(job.Encode(d)))
+	require.NoError(t, err)
+	assert.Equal(t, d, back)
+	assert.True(t, json.Valid(job.Schema))
+}
+
+func ExampleApply() {
+	d := job.New("6d0d9b4e-55b5-4c39-9c3c-1ad36cbdb7a1", units.Imperial)
+	next, inverse, _ := job.Apply(d, job.Edit{Author: "lead", Changes: []job.Change{{Do: "set_job", Fields: job.Fields("title", "Two panels")}}})
+	back, _, _ := job.Apply(next, job.Edit{Changes: inverse})
+	fmt.Printf("%q %q\n", next.Title, back.Title)
+	// Output: "Two panels" ""
+}

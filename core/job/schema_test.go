@@ -1,0 +1,36 @@
+package job_test
+
+import (
+	"encoding/json"
+	"flag"
+	"os"
+	"reflect"
+	"strings"
+	"testing"
+
+	"github.com/invopop/jsonschema"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/job"
+)
+
+var update = flag.Bool("update", false, "write schema.json anew")
+
+func TestSchemaFollowsTheTypes(t *testing.T) {
+	reflector := jsonschema.Reflector{Anonymous: true, Namer: func(t reflect.Type) string {
+		if strings.HasSuffix(t.PkgPath(), "/shelf") && t.Name() != "Shelf" {
+			return t.Name() + "Part" // a panel on the shelf is not a panel on the roof
+		}
+		return t.Name()
+	}}
+	s := reflector.Reflect(job.Document{})
+	s.ID, s.Title = "", "Velvet Road job file, version 1"
+	s.Description = "Lengths in mm, seen from above: x from nose to tail, y from street side to curb side, z up from the roof's edge."
+	want, err := json.MarshalIndent(s, "", "  ")
+	require.NoError(t, err)
+	if *update {
+		require.NoError(t, os.WriteFile("schema.json", append(want, '\n'), 0o644))
+		return
+	}
+	require.JSONEq(t, string(want), string(job.Schema), "go generate ./core/job writes it anew")
+}

@@ -1,0 +1,553 @@
+// Package plan answers "does this job hold?": it calls the rooms of the core in
+// the trade's order and gathers what they find.
+package plan
+
+import (
+	"fmt"
+	"reflect"
+	"slices"
+	"strings"
+
+	"velvetroad/core/array"
+	"velvetroad/core/charger"
+	"velvetroad/core/finding"
+	"velvetroad/core/hole"
+	"velvetroad/core/job"
+	"velvetroad/core/prove"
+	"velvetroad/core/rig"
+	"velvetroad/core/roof"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+)
+
+// Plan is everything derived from a document. It shares no memory with it that
+// either may change.
+type Plan struct {
+	Labels      map[string]string
+	Panels      []roof.Panel
+	Strings     []String
+	Controllers []Controller
+	Entries     []Entry
+	Findings    []finding.Finding
+	Totals      Totals
+	Stops       []Stop
+}
+
+// String is a string with its figures.
+type String struct {
+	array.String
+	Controller string // ID, empty for none
+	Cold, Hot  units.Volt
+}
+
+// Controller is a controller with its strings, result and runs.
+type Controller struct {
+	charger.Use
+	charger.Result
+	Home, Battery Run
+}
+
+// Run is a run with its path and what comes of its cable.
+type Run struct {
+	ID      string
+	Path    []wire.Point
+	Known   bool // the path's ends have places
+	OneWay  units.Millimetre
+	Current units.Ampere
+	Design  units.Ampere
+	Volts   units.Volt
+	Cable   *shelf.Cable // nil: none chosen
+	Result  wire.Result
+	// Suggested is the thinnest conductor of each table that does, empty where none does.
+	SuggestedAWG, SuggestedMetric string
+	// Factory is what the maker's prewire would come to instead; home runs only.
+	Factory *wire.Result
+}
+
+// Entry is a roof entry with its result.
+type Entry struct {
+	hole.Entry
+	hole.Result
+}
+
+// Totals are the job's sums.
+type Totals struct {
+	Panels   int            `json:"panels"`
+	Watts    units.Watt     `json:"watts_w"`
+	Mass     units.Kilogram `json:"mass_kg"`
+	Feet     int            `json:"feet"`
+	Screws   int            `json:"screws"`
+	Cable    float64        `json:"cable_m"` // both poles
+	Output   units.Ampere   `json:"output_a"`
+	Clipped  float64        `json:"clipped_pct"`
+	CableOf  []Spool        `json:"cut_list"`
+	Fine     int            `json:"fine"`
+	Watches  int            `json:"watches"`
+	Stops    int            `json:"stops"`
+	OpenJobs int            `json:"open_records"`
+}
+
+// Spool is how much of one cable the job takes, both poles.
+type Spool struct {
+	Cable  string  `json:"cable"`
+	Metres float64 `json:"metres_m"`
+}
+
+// Stop is one stop on the job's road.
+type Stop struct {
+	Key, Name      string
+	Done           bool
+	Open           string // what is to do, empty when done
+	Stops, Watches int
+}
+
+// The stops of the road in the trade's order, and the rooms whose findings
+// belong to each.
+var road = []struct {
+	key, name string
+	rooms     []string
+}{
+	{"survey", "Survey", []string{"survey"}},
+	{"roof", "Roof", []string{"roof"}},
+	{"strings", "Strings", []string{"array"}},
+	{"controllers", "Controllers", []string{"charger"}},
+	{"holes", "Holes", []string{"hole"}},
+	{"cables", "Cables", []string{"wire"}},
+	{"record", "Record", []string{"prove", "record"}},
+}
+
+var (
+	// NotSurveyed is what the later stops need from the survey.
+	NotSurveyed = finding.Rule{Code: "survey.missing", Asks: "Is everything measured that later stops need?", Stops: "watch for each thing that is missing"}
+	// Newer tells that the shelf has other data for a part the job carries.
+	Newer = finding.Rule{Code: "survey.part_changed", Asks: "Has the shelf other data for a part of this job?", Stops: "watch: the job keeps its own until somebody takes the shelf's"}
+	// NotBuilt tells of a deviation from the plan.
+	NotBuilt = finding.Rule{Code: "record.deviation", Asks: "What was built otherwise than planned?", Stops: "watch for each thing moved, replaced or left out"}
+)
+
+// Rules lists every rule of the program, in the order of the road.
+func Rules() []finding.Rule {
+	return slices.Concat([]finding.Rule{NotSurveyed, Newer}, roof.Rules(), array.Rules(), charger.Rules(), hole.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
+}
+
+// Of works out a plan from a document. The shelf is the crew's: parts there
+// that differ from the ones the job carries are told of.
+func Of(d job.Document, crew shelf.Shelf) Plan { return of(d, d.Labels(), crew) }
+
+// Built works out the same of what was built: the plan with the record laid
+// over it. Things keep the labels they have in the plan.
+func Built(d job.Document, crew shelf.Shelf) Plan { return of(d.AsBuilt(), d.Labels(), crew) }
+
+func of(d job.Document, labels map[string]string, crew shelf.Shelf) Plan {
+	p := Plan{Labels: labels}
+	p.survey(d, crew)
+	p.roof(d)
+	p.strings(d)
+	p.entries(d) // before the wires: their cables go through
+	p.controllers(d)
+	p.holes(d)
+	p.record(d)
+	p.total(d)
+	p.road(d)
+	return p
+}
+
+// On gives the findings of one stop, gravest first, in the rules' order within a grade.
+func (p Plan) On(key string) (out []finding.Finding) {
+	for _, stop := range road {
+		if stop.key != key {
+			continue
+		}
+		for _, f := range p.Findings {
+			room, _, _ := strings.Cut(f.Code, ".")
+			if slices.Contains(stop.rooms, room) {
+				out = append(out, f)
+			}
+		}
+	}
+	slices.SortStableFunc(out, func(a, b finding.Finding) int { return int(b.Grade) - int(a.Grade) })
+	return out
+}
+
+func (p *Plan) add(f ...finding.Finding) { p.Findings = append(p.Findings, f...) }
+
+func (p *Plan) survey(d job.Document, crew shelf.Shelf) {
+	g := d.Rig
+	missing := func(is bool, what string) {
+		if is {
+			p.add(NotSurveyed.Says(finding.Watch, d.ID, "%s", what))
+		}
+	}
+	missing(!g.Measured(), "the roof's length and width are not measured yet")
+	missing(g.InsideHeight == 0, "the inside height is not measured: cable lengths need it")
+	missing(g.FramingSpacing == 0, "the roof framing is not found yet: holes need it")
+	missing(g.Board == (rig.Place{}), "where the controllers hang is not set: cable lengths need it")
+	missing(g.Battery == (rig.Place{}), "where the battery stands is not set: cable lengths need it")
+
+	differs(p, d.Parts.Panels, crew.Panels, func(x shelf.Panel) string { return x.Name })
+	differs(p, d.Parts.Controllers, crew.Controllers, func(x shelf.Controller) string { return x.Name })
+	differs(p, d.Parts.Cables, crew.Cables, func(x shelf.Cable) string { return x.Name })
+	differs(p, d.Parts.Protections, crew.Protections, func(x shelf.Protection) string { return x.Name })
+	differs(p, d.Parts.Mounts, crew.Mounts, func(x shelf.Mount) string { return x.Name })
+	differs(p, d.Parts.Glands, crew.Glands, func(x shelf.Gland) string { return x.Name })
+}
+
+func differs[T interface{ Key() string }](p *Plan, carried, crew []T, name func(T) string) {
+	for _, mine := range carried {
+		if theirs, ok := shelf.Find(crew, mine.Key()); ok && !reflect.DeepEqual(mine, theirs) {
+			p.add(Newer.Says(finding.Watch, mine.Key(), "the shelf has other data for %s than this job carries", name(mine)))
+		}
+	}
+}
+
+func (p *Plan) roof(d job.Document) {
+	for _, placed := range d.Panels {
+		part, _ := shelf.Find(d.Parts.Panels, placed.Part)
+		mount, _ := shelf.Find(d.Parts.Mounts, placed.Mount)
+		p.Panels = append(p.Panels, roof.Panel{ID: placed.ID, Label: p.Labels[placed.ID], Part: part, Mount: mount, Feet: placed.Feet, X: placed.X, Y: placed.Y, Turn: placed.Turn})
+	}
+	p.add(roof.Check(d.Rig, p.Panels, d.Clearances, d.Units, d.ID)...)
+}
+
+func (p *Plan) strings(d job.Document) {
+	wired := map[string]bool{}
+	for _, s := range d.Strings {
+		out := String{String: p.wired(d, s), Controller: s.Controller}
+		for _, id := range s.Panels {
+			wired[id] = true
+		}
+		out.Cold, out.Hot = out.ColdVoc(d.Rig.Coldest), out.HotVmp(d.Rig.Hottest)
+		p.Strings = append(p.Strings, out)
+		if s.Controller == "" && len(s.Panels) > 0 {
+			p.add(array.NoController.Says(finding.Stop, s.ID, "string %s ends at no controller: choose one, or take the string apart", s.Label))
+		}
+	}
+	for _, placed := range d.Panels {
+		if !wired[placed.ID] {
+			p.add(array.Loose.Says(finding.Watch, placed.ID, "%s is in no string yet", p.Labels[placed.ID]))
+		}
+	}
+}
+
+// wired is a string with its panels' labels and data.
+func (p *Plan) wired(d job.Document, s job.String) array.String {
+	out := array.String{ID: s.ID, Label: s.Label}
+	for _, id := range s.Panels {
+		placed, _ := shelf.Find(d.Panels, id)
+		part, _ := shelf.Find(d.Parts.Panels, placed.Part)
+		out.Panels = append(out.Panels, array.Panel{ID: id, Label: p.Labels[id], Part: part})
+	}
+	return out
+}
+
+func (p *Plan) entries(d job.Document) {
+	for _, e := range d.Entries {
+		part, _ := shelf.Find(d.Parts.Glands, e.Part)
+		p.Entries = append(p.Entries, Entry{Entry: hole.Entry{ID: e.ID, Label: e.Label, X: e.X, Y: e.Y, Part: part, Sleeve: e.Sleeve}})
+	}
+}
+
+func (p *Plan) controllers(d job.Document) {
+	bank := array.Bank{Rest: d.Rig.BatteryRest(), Charging: d.Rig.BatteryCharging()}
+	climate := array.Climate{Coldest: d.Rig.Coldest, Hottest: d.Rig.Hottest}
+	for _, k := range d.Controllers {
+		part, _ := shelf.Find(d.Parts.Controllers, k.Part)
+		c := Controller{Use: charger.Use{ID: k.ID, Label: k.Label, Part: part, Disconnect: protection(d, k.Disconnect), Nominal: d.Rig.BatteryV, Bank: bank, Coldest: d.Rig.Coldest}}
+		for _, s := range p.Strings {
+			if s.Controller == k.ID {
+				c.Strings = append(c.Strings, s.String)
+				p.add(array.Check(s.String, part, bank, climate)...)
+			}
+		}
+		p.add(array.Parallel(k.ID, k.Label, c.Strings, protection(d, k.StringFuse), climate)...)
+		var found []finding.Finding
+		c.Result, found = charger.Of(c.Use)
+		p.add(found...)
+
+		design, by := array.DesignCurrent(c.Strings)
+		c.Home = p.run(d, k.HomeRun, p.homePath(d, c), wire.Circuit{
+			ID: k.HomeRun.ID, Label: p.Labels[k.HomeRun.ID], PV: true, Current: c.Imp, Design: design, DesignBy: by, Volts: c.Vmp,
+			Terminal: part.PVTerminal, Into: part.Name})
+		design, by = wire.Continuous(part.MaxOutput)
+		c.Battery = p.run(d, k.BatteryRun, batteryPath(d), wire.Circuit{
+			ID: k.BatteryRun.ID, Label: p.Labels[k.BatteryRun.ID], Current: part.MaxOutput, Design: design, DesignBy: by, Volts: bank.Rest,
+			Terminal: part.OutTerminal, Into: part.Name})
+		p.Controllers = append(p.Controllers, c)
+	}
+}
+
+func protection(d job.Document, id string) *shelf.Protection {
+	if part, ok := shelf.Find(d.Parts.Protections, id); ok {
+		return &part
+	}
+	return nil
+}
+
+// run works out one run: its path, its cable's findings, the thinnest that
+// would do and, for a home run, the factory cable instead.
+func (p *Plan) run(d job.Document, r job.Run, proposed []wire.Point, c wire.Circuit) (out Run) {
+	out = Run{ID: r.ID, Current: c.Current, Design: c.Design, Volts: c.Volts, Path: r.Path}
+	if len(out.Path) == 0 {
+		out.Path = proposed
+	}
+	out.Known = len(out.Path) > 1 || r.Measured > 0
+	if cable, ok := shelf.Find(d.Parts.Cables, r.Cable); ok {
+		out.Cable = &cable
+	}
+	if c.Current == 0 {
+		return out // nothing flows yet: the controller has no string
+	}
+	if !out.Known {
+		p.add(wire.NoPath.Says(finding.Watch, r.ID, "%s has no path yet: it needs the roof entry, the board's and the battery's place and the inside height", c.Label))
+		return out
+	}
+	out.OneWay, c.LengthBy = wire.Cut(out.Path, r.Slack, r.Loops, d.Units)
+	says := fmt.Sprintf("%s: %s one way with %s %% slack and loops", c.Label, wire.Long(out.OneWay, d.Units), units.Num(r.Slack, 0))
+	if r.Measured > 0 {
+		out.OneWay, c.LengthBy = r.Measured, finding.Given("one-way length", float64(r.Measured)/1000, "m", "measured on the rig")
+		says = fmt.Sprintf("%s: %s one way, measured on the rig", c.Label, wire.Long(out.OneWay, d.Units))
+	}
+	p.add(wire.Length.Says(finding.Fine, r.ID, "%s", says).WithValue(float64(out.OneWay) / 1000).WithWorking(c.LengthBy))
+	c.OneWay = out.OneWay
+
+	c.Conditions = wire.Conditions{School: d.School, Insulation: 90, Air: r.Air, Bundled: r.Bundled}
+	if d.School == wire.Marine {
+		c.Insulation = 105
+	}
+	drop := 2.0
+	if c.PV {
+		drop = 3
+	}
+	if s, ok := wire.Smallest(wire.AWG, c.Design, c.Current, c.OneWay, c.Volts, drop, c.Conditions, !c.PV); ok {
+		out.SuggestedAWG = s.Text()
+	}
+	if s, ok := wire.Smallest(wire.Metric, c.Design, c.Current, c.OneWay, c.Volts, drop, c.Conditions, !c.PV); ok {
+		out.SuggestedMetric = s.Text()
+	}
+	if out.Cable == nil {
+		p.add(wire.NoCable.Says(finding.Watch, r.ID, "%s has no cable yet; the thinnest that does is %s or %s", c.Label, orNone(out.SuggestedAWG), orNone(out.SuggestedMetric)))
+	} else if conductor, err := wire.Lookup(out.Cable.Conductor); err == nil {
+		c.Conductor, c.Cable, c.Insulation = conductor, out.Cable.Name, out.Cable.Insulation
+		if fuse := protection(d, r.Fuse); fuse != nil {
+			c.Fuse, c.FuseV = fuse.Amps, fuse.Volts
+		}
+		var found []finding.Finding
+		out.Result, found = wire.Of(c, d.Units)
+		p.add(found...)
+	}
+	if f := d.Rig.Factory; f != nil && c.PV {
+		if conductor, err := wire.Lookup(f.Conductor); err == nil {
+			c.Conductor, c.Insulation, c.OneWay = conductor, f.Insulation, f.OneWay
+			c.LengthBy = finding.Given("one-way length", float64(f.OneWay)/1000, "m", "survey, factory cable")
+			result, found := wire.FactoryOf(c, f.Most, d.Units)
+			out.Factory = &result
+			p.add(found)
+		}
+	}
+	return out
+}
+
+func orNone(s string) string {
+	if s == "" {
+		return "none in the table"
+	}
+	return s
+}
+
+// homePath proposes a home run: from the string's end farthest from the entry
+// square along the roof to it, down the wall to the floor, square along the
+// floor to below the board, and up to it. A board near below the entry is
+// reached straight down.
+func (p *Plan) homePath(d job.Document, c Controller) []wire.Point {
+	if len(p.Entries) == 0 || d.Rig.Board == (rig.Place{}) || d.Rig.InsideHeight == 0 {
+		return nil
+	}
+	e, g := p.Entries[0], d.Rig
+	start, far := wire.Point{Surface: "roof", X: e.X, Y: e.Y}, units.Millimetre(-1)
+	for _, s := range c.Strings {
+		if len(s.Panels) == 0 {
+			continue
+		}
+		for _, end := range []string{s.Panels[0].ID, s.Panels[len(s.Panels)-1].ID} {
+			i := slices.IndexFunc(p.Panels, func(q roof.Panel) bool { return q.ID == end })
+			x, y := p.Panels[i].Rect().Centre()
+			if away := abs(x-e.X) + abs(y-e.Y); away > far {
+				far, start = away, wire.Point{Surface: "roof", X: x, Y: y}
+			}
+		}
+	}
+	path := []wire.Point{start, {Surface: "roof", X: e.X, Y: start.Y}, {Surface: "roof", X: e.X, Y: e.Y}}
+	return tidy(append(path, down(g, wire.Point{Surface: "roof", X: e.X, Y: e.Y}, g.Board)...))
+}
+
+func batteryPath(d job.Document) []wire.Point {
+	g := d.Rig
+	if g.Board == (rig.Place{}) || g.Battery == (rig.Place{}) || g.InsideHeight == 0 {
+		return nil
+	}
+	from := wire.Point{Surface: "wall", X: g.Board.X, Y: g.Board.Y, Z: g.Board.Z}
+	return tidy(append([]wire.Point{from}, down(g, from, g.Battery)...))
+}
+
+// down leads from a point to a place over wall and floor.
+func down(g rig.Rig, from wire.Point, to rig.Place) []wire.Point {
+	const near = 300 // mm: closer than this, a cupboard's own wall leads there
+	if abs(from.X-to.X)+abs(from.Y-to.Y) <= near {
+		return []wire.Point{{Surface: "wall", X: to.X, Y: to.Y, Z: to.Z}}
+	}
+	floor := -g.InsideHeight
+	return []wire.Point{
+		{Surface: "wall", X: from.X, Y: from.Y, Z: floor},
+		{Surface: "floor", X: to.X, Y: from.Y, Z: floor},
+		{Surface: "floor", X: to.X, Y: to.Y, Z: floor},
+		{Surface: "wall", X: to.X, Y: to.Y, Z: to.Z},
+	}
+}
+
+// tidy drops bends at which the path does not move.
+func tidy(path []wire.Point) (out []wire.Point) {
+	for i, p := range path {
+		if i == 0 || p.X != out[len(out)-1].X || p.Y != out[len(out)-1].Y || p.Z != out[len(out)-1].Z {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+func abs(m units.Millimetre) units.Millimetre { return max(m, -m) }
+
+func (p *Plan) holes(d job.Document) {
+	if len(p.Panels) > 0 {
+		p.add(hole.ScrewsFinding(p.Panels, d.ID))
+	}
+	for i := range p.Entries {
+		e := &p.Entries[i]
+		if i == 0 { // every home run comes down the first entry
+			for _, c := range p.Controllers {
+				if c.Home.Cable != nil && len(c.Strings) > 0 {
+					e.Cables = append(e.Cables, c.Home.Cable.OuterD, c.Home.Cable.OuterD)
+				}
+			}
+		}
+		if !d.Rig.Measured() {
+			continue
+		}
+		var found []finding.Finding
+		e.Result, found = hole.Check(e.Entry, d.Rig, p.Panels, d.Units)
+		p.add(found...)
+	}
+}
+
+func (p *Plan) record(d job.Document) {
+	for _, b := range d.Record.Built {
+		if b.Outcome != job.AsPlanned {
+			p.add(NotBuilt.Says(finding.Watch, b.ID, "%s: %s, %s", p.Labels[b.ID], strings.ReplaceAll(string(b.Outcome), "_", " "), b.Reason))
+		}
+	}
+	// A reading is of what was built, so it is held against that, not against
+	// a plan from which a panel was left out.
+	built := d.AsBuilt()
+	for _, r := range d.Record.Readings {
+		if s, ok := shelf.Find(built.Strings, r.String); ok {
+			p.add(prove.Check(p.wired(built, s), prove.Reading{Sky: r.Sky, Air: r.Air, Voc: r.Voc, Amps: r.Amps})...)
+		}
+	}
+}
+
+func (p *Plan) total(d job.Document) {
+	t := &p.Totals
+	t.Panels = len(p.Panels)
+	for _, q := range p.Panels {
+		t.Watts += q.Part.Pmax
+		t.Mass += q.Part.Mass + units.Kilogram(q.Feet)*q.Mount.Mass
+	}
+	t.Feet, t.Screws = hole.CountScrews(p.Panels)
+	t.CableOf = []Spool{}
+	used, got := 0.0, 0.0
+	for _, c := range p.Controllers {
+		t.Output += c.Output
+		got += float64(c.Watts)
+		used += float64(c.Watts) * (1 - c.Clipped/100)
+		for _, r := range []Run{c.Home, c.Battery} {
+			if r.Cable == nil || r.OneWay == 0 {
+				continue
+			}
+			metres := 2 * float64(r.OneWay) / 1000
+			t.Cable += metres
+			i := slices.IndexFunc(t.CableOf, func(s Spool) bool { return s.Cable == r.Cable.Name })
+			if i < 0 {
+				t.CableOf = append(t.CableOf, Spool{Cable: r.Cable.Name})
+				i = len(t.CableOf) - 1
+			}
+			t.CableOf[i].Metres += metres
+		}
+	}
+	if got > 0 {
+		t.Clipped = (1 - used/got) * 100
+	}
+	t.Fine, t.Watches, t.Stops = finding.Count(p.Findings, finding.Fine), finding.Count(p.Findings, finding.Watch), finding.Count(p.Findings, finding.Stop)
+	t.OpenJobs = len(d.Open())
+}
+
+// road tells for each stop what is open there.
+func (p *Plan) road(d job.Document) {
+	open := map[string]string{}
+	first := func(key, says string, is bool) {
+		if is && open[key] == "" {
+			open[key] = says
+		}
+	}
+	first("survey", "measure the roof", !d.Rig.Measured())
+	first("survey", "place the board and the battery", d.Rig.Board == (rig.Place{}) || d.Rig.Battery == (rig.Place{}) || d.Rig.InsideHeight == 0)
+	first("roof", "put panels on the roof", len(d.Panels) == 0)
+	first("strings", "wire the panels", len(d.Strings) == 0)
+	for _, f := range p.Findings {
+		first("strings", "wire "+p.Labels[f.About], f.Code == array.Loose.Code)
+	}
+	first("controllers", "choose a controller", len(d.Controllers) == 0)
+	for _, s := range d.Strings {
+		first("controllers", "give string "+s.Label+" a controller", s.Controller == "" && len(s.Panels) > 0)
+	}
+	for _, c := range d.Controllers {
+		first("controllers", "choose "+c.Label+"'s disconnect", c.Disconnect == "")
+	}
+	first("holes", "place the roof entry", len(d.Entries) == 0)
+	first("cables", "choose a controller first", len(d.Controllers) == 0)
+	for _, c := range d.Controllers {
+		first("cables", "choose the cables", c.HomeRun.Cable == "" || c.BatteryRun.Cable == "")
+		first("cables", "choose the battery fuse", c.BatteryRun.Fuse == "")
+	}
+	first("record", "record what was built", len(d.Open()) > 0 || len(d.Planned()) == 0)
+	first("record", "sign off", d.Record.Signed == nil)
+	for _, stop := range road {
+		found := p.On(stop.key)
+		p.Stops = append(p.Stops, Stop{Key: stop.key, Name: stop.name, Done: open[stop.key] == "", Open: open[stop.key],
+			Stops: finding.Count(found, finding.Stop), Watches: finding.Count(found, finding.Watch)})
+	}
+}
+
+// Next is the first stop with something open, or the last.
+func (p Plan) Next() Stop {
+	for _, s := range p.Stops {
+		if !s.Done {
+			return s
+		}
+	}
+	return p.Stops[len(p.Stops)-1]
+}
+
+// Report is what velvet check prints of a job.
+type Report struct {
+	Job      string            `json:"job"`
+	Grade    finding.Grade     `json:"grade"`
+	Findings []finding.Finding `json:"findings"`
+	Totals   Totals            `json:"totals"`
+}
+
+// Check reports on a document.
+func Check(d job.Document, crew shelf.Shelf) Report {
+	p := Of(d, crew)
+	findings := append([]finding.Finding{}, p.Findings...)
+	return Report{Job: d.ID, Grade: finding.Worst(findings), Findings: findings, Totals: p.Totals}
+}

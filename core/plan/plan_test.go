@@ -1,0 +1,195 @@
+package plan_test
+
+import (
+	"encoding/json"
+	"os/exec"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/units"
+	"velvetroad/demo"
+)
+
+func document(t testing.TB, s demo.Story) job.Document {
+	d := s.Start
+	for _, e := range s.Edits {
+		next, _, err := job.Apply(d, e)
+		require.NoError(t, err, e.Says)
+		d = next
+	}
+	return d
+}
+
+func says(p plan.Plan, code, about string) (out []finding.Finding) {
+	for _, f := range p.Findings {
+		if f.Code == code && (about == "" || f.About == about) {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// The house's one-way imports: the core reaches nothing of the rest, no web, no
+// database, no files; and within the core the rooms stand in order.
+func TestTheCoreIsPure(t *testing.T) {
+	out, err := exec.Command("go", "list", "-f", "{{.ImportPath}} {{join .Imports \" \"}}", "velvetroad/core/...").Output()
+	require.NoError(t, err)
+	level := map[string]int{"units": 0, "finding": 1, "shelf": 1, "rig": 2, "roof": 3, "array": 3, "wire": 3, "prove": 4, "charger": 4, "hole": 4, "job": 5, "plan": 6}
+	for line := range strings.Lines(string(out)) {
+		words := strings.Fields(line)
+		room := strings.TrimPrefix(words[0], "velvetroad/core/")
+		require.Contains(t, level, room, "a new room needs its level here")
+		for _, imported := range words[1:] {
+			for _, never := range []string{"os", "net/http", "html/template", "database/sql", "time/tzdata"} {
+				assert.NotEqual(t, never, imported, room)
+			}
+			for _, never := range []string{"github.com/gin-gonic", "gorm.io", "velvetroad/store", "velvetroad/web", "velvetroad/demo"} {
+				assert.False(t, strings.HasPrefix(imported, never), "%s imports %s", room, imported)
+			}
+			if other, ok := strings.CutPrefix(imported, "velvetroad/core/"); ok {
+				assert.Less(t, level[other], level[room], "%s imports %s", room, other)
+			}
+		}
+	}
+}
+
+func TestEveryFindingIsOfADeclaredRuleAndShowsItsWorking(t *testing.T) {
+	declared := map[string]finding.Rule{}
+	for _, r := range plan.Rules() {
+		_, twice := declared[r.Code]
+		assert.False(t, twice, r.Code)
+		assert.NotEmpty(t, r.Asks, r.Code)
+		assert.NotEmpty(t, r.Stops, r.Code)
+		for _, l := range r.Laws {
+			assert.NotEmpty(t, l.Source, r.Code)
+			assert.NotEmpty(t, l.Mark, r.Code)
+		}
+		declared[r.Code] = r
+	}
+	for _, s := range demo.Stories() {
+		d := document(t, s)
+		for _, p := range []plan.Plan{plan.Of(d, demo.Shelf()), plan.Built(d, demo.Shelf())} {
+			for _, f := range p.Findings {
+				rule, ok := declared[f.Code]
+				require.True(t, ok, f.Code)
+				assert.Equal(t, rule.Unit, f.Unit, f.Code)
+				assert.NotEmpty(t, f.About, f.Code)
+				if _, limited := f.Limit.Get(); limited && len(rule.Laws) > 0 {
+					assert.NotEmpty(t, f.Working, f.Code)
+				}
+				for _, step := range f.Working {
+					assert.NotEmpty(t, step.Source, "%s: %s", f.Code, step.Step)
+				}
+			}
+		}
+	}
+}
+
+func TestThePlanIsAPureFunction(t *testing.T) {
+	d := document(t, demo.Heron())
+	before := job.Encode(d)
+	a, b := plan.Of(d, demo.Shelf()), plan.Of(d, demo.Shelf())
+	assert.Equal(t, a, b)
+	assert.Equal(t, string(before), string(job.Encode(d)))
+}
+
+func TestLeftOutThingsAreGoneFromTheAsBuiltAndKeepTheirNames(t *testing.T) {
+	d := document(t, demo.Heron())
+	planned, built := plan.Of(d, demo.Shelf()), plan.Built(d, demo.Shelf())
+	assert.Equal(t, planned.Totals.Watts-118, built.Totals.Watts)
+	assert.Equal(t, planned.Totals.Screws-8, built.Totals.Screws)
+	assert.InDelta(t, 104.6, float64(planned.Strings[2].Cold), 0.05)
+	assert.InDelta(t, 78.4, float64(built.Strings[2].Cold), 0.05)
+	deviations := says(built, "record.deviation", "")
+	require.Len(t, deviations, 4)
+	assert.Contains(t, deviations[1].Says, "C4: left out")
+	assert.Contains(t, says(planned, "prove.string_volts", d.Strings[2].ID)[0].Says, "as wired", "a reading is held against what was built")
+	assert.InDelta(t, 8.382, float64(built.Controllers[0].Home.OneWay)/1000, 1e-9, "measured on the rig")
+}
+
+func TestTheRoadTellsWhatIsOpen(t *testing.T) {
+	open := func(d job.Document) map[string]string {
+		out := map[string]string{}
+		for _, s := range plan.Of(d, demo.Shelf()).Stops {
+			out[s.Key] = s.Open
+		}
+		return out
+	}
+	fresh := job.New(demo.ID("fresh"), units.Metric)
+	assert.Equal(t, map[string]string{"survey": "measure the roof", "roof": "put panels on the roof", "strings": "wire the panels", "controllers": "choose a controller",
+		"holes": "place the roof entry", "cables": "choose a controller first", "record": "record what was built"}, open(fresh))
+	assert.Equal(t, "survey", plan.Of(fresh, demo.Shelf()).Next().Key)
+	half := open(document(t, demo.Marten()))
+	assert.Empty(t, half["survey"]+half["roof"]+half["strings"]+half["controllers"])
+	assert.Equal(t, "place the roof entry", half["holes"])
+	for stop, what := range open(document(t, demo.Heron())) {
+		assert.Empty(t, what, stop)
+	}
+}
+
+func TestAStringWithoutControllerIsAStop(t *testing.T) {
+	d := document(t, demo.Marten())
+	d, _, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "remove_controller", ID: d.Controllers[0].ID}}})
+	require.NoError(t, err)
+	f := says(plan.Of(d, demo.Shelf()), "array.no_controller", d.Strings[0].ID)
+	require.Len(t, f, 1)
+	assert.Equal(t, finding.Stop, f[0].Grade)
+	assert.Contains(t, f[0].Says, "string A ends at no controller: choose one")
+}
+
+func TestAFinishedJobKeepsItsPartsAndIsToldOfNewerOnes(t *testing.T) {
+	d, crew := document(t, demo.Heron()), demo.Shelf()
+	before := plan.Of(d, crew)
+	for i := range crew.Panels {
+		crew.Panels[i].Voc += 3
+	}
+	after := plan.Of(d, crew)
+	assert.Equal(t, before.Strings, after.Strings)
+	assert.Len(t, says(after, "survey.part_changed", ""), 2, "the two panels it uses")
+}
+
+// The proposed path by hand: Marten's board is at 1450, 1890 and −900, an entry
+// over its locker at 1400, 1800, the farthest string end is M3's centre at 3985, 1085.
+func TestTheProposedPathRunsSquareOverRoofWallAndFloor(t *testing.T) {
+	d := document(t, demo.Marten())
+	entry := job.Entry{ID: demo.ID("an entry"), Label: "Entry 1", Part: "entry-two", X: 1700, Y: 1500}
+	part := demo.Shelf().Glands[0]
+	d, _, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "carry_part", Kind: "gland", Item: job.Raw(part)}, {Do: "add_entry", Item: job.Raw(entry)}}})
+	require.NoError(t, err)
+	p := plan.Of(d, demo.Shelf())
+	home := p.Controllers[0].Home
+	require.True(t, home.Known)
+	legs := (3985.0 - 1700) + (1500 - 1085) + 1960 + (1700 - 1450) + (1890 - 1500) + (1960 - 900)
+	assert.InDelta(t, legs*1.1+600, float64(home.OneWay), 1e-6)
+	assert.Equal(t, "wall", home.Path[len(home.Path)-1].Surface)
+	assert.NotEmpty(t, home.SuggestedAWG)
+	assert.NotEmpty(t, says(p, "wire.no_cable", home.ID))
+}
+
+func TestTheReportIsWhatTheContractSays(t *testing.T) {
+	d := document(t, demo.Kestrel())
+	text, err := json.Marshal(plan.Check(d, demo.Shelf()))
+	require.NoError(t, err)
+	var report struct {
+		Job      string
+		Grade    string
+		Findings []map[string]any
+		Totals   map[string]any
+	}
+	require.NoError(t, json.Unmarshal(text, &report))
+	assert.Equal(t, d.ID, report.Job)
+	assert.Equal(t, "stop", report.Grade)
+	assert.EqualValues(t, 265, report.Totals["watts_w"])
+	for _, f := range report.Findings {
+		for _, key := range []string{"code", "grade", "about", "says", "value", "limit", "margin", "unit", "working"} {
+			assert.Contains(t, f, key)
+		}
+		assert.Len(t, f, 9)
+	}
+}

@@ -1,0 +1,175 @@
+// Package rig answers "what vehicle is this, and what is on its roof?".
+//
+// One frame for roof and floor, seen from above, in millimetres: the origin is
+// the nose's left (street-side) corner of the roof's bounding rectangle, x runs
+// from nose to tail, y from street side to curb side, z up from the roof's edge
+// (so the floor lies at minus the inside height).
+package rig
+
+import (
+	"fmt"
+	"math"
+
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+)
+
+// Rig is the surveyed vehicle.
+type Rig struct {
+	Name           string           `json:"name"`
+	Kind           string           `json:"kind" jsonschema:"enum=travel_trailer,enum=fifth_wheel,enum=toy_hauler,enum=motorhome,enum=van,enum=truck_camper,enum=caravan"`
+	Length         units.Millimetre `json:"length_mm" jsonschema:"description=of the roof; 0 is not measured yet"`
+	Width          units.Millimetre `json:"width_mm"`
+	Crown          units.Millimetre `json:"crown_mm" jsonschema:"description=how much higher the centre line is than the edge"`
+	Material       string           `json:"roof_material" jsonschema:"enum=rubber,enum=vinyl,enum=fibreglass,enum=aluminium"`
+	FramingFirst   units.Millimetre `json:"framing_first_mm" jsonschema:"description=centre of the first cross member from the nose"`
+	FramingSpacing units.Millimetre `json:"framing_spacing_mm" jsonschema:"description=0: not known"`
+	FramingWidth   units.Millimetre `json:"framing_width_mm"`
+	InsideHeight   units.Millimetre `json:"inside_height_mm" jsonschema:"description=floor to the roof's edge"`
+	RoofLoad       units.Kilogram   `json:"roof_load_kg,omitempty" jsonschema:"description=most weight the roof or payload takes; absent: not known"`
+	BatteryV       int              `json:"battery_v" jsonschema:"enum=12,enum=24,enum=48"`
+	Chemistry      string           `json:"battery_chemistry" jsonschema:"enum=lithium,enum=lead"`
+	Coldest        units.Celsius    `json:"coldest_c"`
+	Hottest        units.Celsius    `json:"hottest_c"`
+	Things         []Thing          `json:"things"`
+	Cupboards      []Cupboard       `json:"cupboards"`
+	Board          Place            `json:"board" jsonschema:"description=where controllers and breakers hang"`
+	Battery        Place            `json:"battery" jsonschema:"description=the battery's terminals"`
+	Factory        *FactoryCable    `json:"factory_cable,omitempty"`
+}
+
+// Thing is something on the roof: a rectangle by its nose-street corner, or a
+// round by its centre with Length as its diameter. Heights are above the roof.
+type Thing struct {
+	ID     string           `json:"id" jsonschema:"format=uuid"`
+	Label  string           `json:"label" jsonschema:"minLength=1"`
+	Shape  string           `json:"shape" jsonschema:"enum=rectangle,enum=round"`
+	X      units.Millimetre `json:"x_mm"`
+	Y      units.Millimetre `json:"y_mm"`
+	Length units.Millimetre `json:"length_mm" jsonschema:"description=along the rig; a round's diameter"`
+	Width  units.Millimetre `json:"width_mm" jsonschema:"description=across the rig; a round's diameter again"`
+	Height units.Millimetre `json:"height_mm"`
+}
+
+// Cupboard is a closed space under the roof where a cable may come down.
+type Cupboard struct {
+	ID     string           `json:"id" jsonschema:"format=uuid"`
+	Label  string           `json:"label" jsonschema:"minLength=1"`
+	X      units.Millimetre `json:"x_mm"`
+	Y      units.Millimetre `json:"y_mm"`
+	Length units.Millimetre `json:"length_mm"`
+	Width  units.Millimetre `json:"width_mm"`
+}
+
+// Place is a point inside the rig.
+type Place struct {
+	X units.Millimetre `json:"x_mm"`
+	Y units.Millimetre `json:"y_mm"`
+	Z units.Millimetre `json:"z_mm" jsonschema:"description=negative: below the roof's edge"`
+}
+
+// FactoryCable is the maker's solar prewire from roof port to battery bay.
+type FactoryCable struct {
+	Conductor  string           `json:"conductor"`
+	OneWay     units.Millimetre `json:"one_way_mm"`
+	Most       units.Ampere     `json:"most_a,omitempty" jsonschema:"description=as marked at the port; absent: unmarked"`
+	Insulation units.Celsius    `json:"insulation_c" jsonschema:"enum=75,enum=90,enum=105"`
+}
+
+func (t Thing) Key() string    { return t.ID }
+func (c Cupboard) Key() string { return c.ID }
+
+// Measured tells whether the roof has a length and a width.
+func (r Rig) Measured() bool { return r.Length > 0 && r.Width > 0 }
+
+// BatteryRest is the bank's resting volts: 12.8 V a 12 V lithium step, 12.7 V lead (common practice).
+func (r Rig) BatteryRest() units.Volt {
+	if r.Chemistry == "lead" {
+		return units.Volt(r.BatteryV) / 12 * 12.7
+	}
+	return units.Volt(r.BatteryV) / 12 * 12.8
+}
+
+// BatteryCharging is the volts a charging bank stands at: 14.4 V a 12 V step (common practice).
+func (r Rig) BatteryCharging() units.Volt { return units.Volt(r.BatteryV) / 12 * 14.4 }
+
+// Framing lists the centres of the cross members along the rig, nil when the spacing is not known.
+func (r Rig) Framing() (centres []units.Millimetre) {
+	if r.FramingSpacing < 50 {
+		return nil
+	}
+	for x := r.FramingFirst; x <= r.Length; x += r.FramingSpacing {
+		centres = append(centres, x)
+	}
+	return centres
+}
+
+// Problems lists what cannot be so. Lengths of 0 mean "not measured yet" and pass.
+func (r Rig) Problems() (out []shelf.Problem) {
+	check := func(ok bool, path, says string, args ...any) {
+		if !ok {
+			out = append(out, shelf.Problem{Path: path, Says: fmt.Sprintf(says, args...)})
+		}
+	}
+	span := func(v, low, high units.Millimetre, path, what string) {
+		ok := !math.IsNaN(float64(v)) && v >= low && v <= high
+		check(ok, path, "%s is %s to %s (%s to %s), not %s", what, low.Text(units.Metric), high.Text(units.Metric),
+			low.Text(units.Imperial), high.Text(units.Imperial), v.Text(units.Metric))
+	}
+	if r.Length != 0 {
+		span(r.Length, 1000, 20_000, "length_mm", "a roof's length")
+	}
+	if r.Width != 0 {
+		span(r.Width, 800, 3200, "width_mm", "a roof's width")
+	}
+	span(r.Crown, 0, 400, "crown_mm", "the crown")
+	if r.Width > 0 && r.Crown > r.Width/4 {
+		check(false, "crown_mm", "the crown %s is more than a quarter of the width; measure it from the edge's level to the centre line", r.Crown.Text(units.Metric))
+	}
+	if r.FramingSpacing != 0 {
+		span(r.FramingSpacing, 50, 2000, "framing_spacing_mm", "the framing's spacing")
+	}
+	span(r.FramingFirst, 0, 3000, "framing_first_mm", "the first cross member's distance")
+	span(r.FramingWidth, 0, 200, "framing_width_mm", "a cross member's width")
+	if r.InsideHeight != 0 {
+		span(r.InsideHeight, 500, 3500, "inside_height_mm", "the inside height")
+	}
+	check(r.RoofLoad >= 0 && r.RoofLoad <= 2000, "roof_load_kg", "the roof's load is 0 to 2000 kg, not %s", r.RoofLoad.Text(units.Metric))
+	check(r.Coldest >= -60 && r.Coldest <= 40, "coldest_c", "the coldest morning is −60 to 40 °C, not %s", r.Coldest.Text())
+	check(r.Hottest >= 0 && r.Hottest <= 60, "hottest_c", "the hottest day is 0 to 60 °C, not %s", r.Hottest.Text())
+	check(r.Coldest < r.Hottest, "coldest_c", "the coldest morning (%s) must lie below the hottest day (%s)", r.Coldest.Text(), r.Hottest.Text())
+	check(r.BatteryV == 12 || r.BatteryV == 24 || r.BatteryV == 48, "battery_v", "battery volts are 12, 24 or 48, not %d", r.BatteryV)
+	for i, t := range r.Things {
+		at := fmt.Sprintf("things[%d].", i)
+		span(t.Length, 10, 6000, at+"length_mm", t.Label+"'s length")
+		span(t.Width, 10, 3200, at+"width_mm", t.Label+"'s width")
+		span(t.Height, 0, 1000, at+"height_mm", t.Label+"'s height")
+		if r.Measured() {
+			lx, ly, hx, hy := t.Box()
+			check(hx > 0 && lx < r.Length && hy > 0 && ly < r.Width, at+"x_mm", "%s lies wholly outside the roof; x runs from the nose, y from the street side", t.Label)
+		}
+	}
+	for i, c := range r.Cupboards {
+		at := fmt.Sprintf("cupboards[%d].", i)
+		span(c.Length, 50, 6000, at+"length_mm", c.Label+"'s length")
+		span(c.Width, 50, 3200, at+"width_mm", c.Label+"'s width")
+	}
+	for path, p := range map[string]Place{"board.": r.Board, "battery.": r.Battery} {
+		span(p.X, 0, 20_000, path+"x_mm", "a place along the rig")
+		span(p.Y, 0, 3200, path+"y_mm", "a place across the rig")
+		check(p.Z >= -4000 && p.Z <= 0, path+"z_mm", "a place inside lies 0 to 4000 mm below the roof's edge, not %s", p.Z.Text(units.Metric))
+	}
+	if f := r.Factory; f != nil {
+		span(f.OneWay, 100, 30_000, "factory_cable.one_way_mm", "the factory cable's length")
+		check(f.Most >= 0 && f.Most <= 100, "factory_cable.most_a", "the factory cable's most current is 0 to 100 A, not %s", f.Most.Text())
+	}
+	return out
+}
+
+// Box is the thing's bounding rectangle: low x, low y, high x, high y.
+func (t Thing) Box() (lx, ly, hx, hy units.Millimetre) {
+	if t.Shape == "round" {
+		return t.X - t.Length/2, t.Y - t.Length/2, t.X + t.Length/2, t.Y + t.Length/2
+	}
+	return t.X, t.Y, t.X + t.Length, t.Y + t.Width
+}

@@ -1,0 +1,141 @@
+package roof_test
+
+import (
+	"fmt"
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"pgregory.net/rapid"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/rig"
+	"velvetroad/core/roof"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+)
+
+func panel(id string, x, y, l, w units.Millimetre) roof.Panel {
+	return roof.Panel{ID: id, Label: id, X: x, Y: y, Feet: 4, Part: shelf.Panel{Length: l, Width: w, Mass: 10}, Mount: shelf.Mount{Height: 30, Mass: 0.1}}
+}
+
+var clear = roof.Clearances{Edge: 50, Thing: 50, Panel: 20}
+
+func one(t *testing.T, found []finding.Finding, code, about string) finding.Finding {
+	t.Helper()
+	for _, f := range found {
+		if f.Code == code && f.About == about {
+			return f
+		}
+	}
+	t.Fatalf("no finding %s about %s in %v", code, about, found)
+	return finding.Finding{}
+}
+
+// Plane geometry: a 3-4-5 triangle between corners, overlap by the smaller side.
+func TestGap(t *testing.T) {
+	a := roof.Rect{LX: 0, LY: 0, HX: 100, HY: 100}
+	assert.Equal(t, units.Millimetre(50), a.Gap(roof.Rect{LX: 130, LY: 140, HX: 200, HY: 200}))
+	assert.Equal(t, units.Millimetre(30), a.Gap(roof.Rect{LX: 130, LY: 50, HX: 200, HY: 200}))
+	assert.Equal(t, units.Millimetre(-10), a.Gap(roof.Rect{LX: 90, LY: 50, HX: 200, HY: 200}))
+	round := rig.Thing{Shape: "round", X: 130, Y: 140, Length: 40}
+	assert.Equal(t, units.Millimetre(30), roof.ThingGap(a, round), "5·10 to the centre less the radius of 20")
+	round.X, round.Y = 50, 95
+	assert.Equal(t, units.Millimetre(-25), roof.ThingGap(a, round), "the centre lies 5 inside, the radius is 20")
+}
+
+// Exact circles, worked by hand: a circle of radius 2500 has a chord of 3000
+// with a sagitta of 500 (2500² = 2000² + 1500²), and a chord of 1400 with one
+// of 100 (2500² = 2400² + 700²).
+func TestCrownRiseIsTheChordsSagitta(t *testing.T) {
+	assert.InDelta(t, 100, float64(roof.CrownRise(3000, 500, 1400)), 1e-9)
+	assert.InDelta(t, 500, float64(roof.CrownRise(3000, 500, 3000)), 1e-9)
+	assert.Zero(t, roof.CrownRise(2400, 0, 1000))
+	g := rig.Rig{Length: 6000, Width: 3000, Crown: 500}
+	found := roof.Check(g, []roof.Panel{panel("p", 1000, 800, 900, 1400)}, clear, units.Metric, "job")
+	f := one(t, found, "roof.crown_gap", "p")
+	assert.Equal(t, finding.Stop, f.Grade, "the roof rises 100, the feet lift 30")
+	assert.InDelta(t, -70, f.Margin.Float(), 1e-9)
+}
+
+func TestAPanelPastTheEdgeIsAStopAndALargerOneIsSaidSo(t *testing.T) {
+	g := rig.Rig{Length: 5000, Width: 2000}
+	found := roof.Check(g, []roof.Panel{panel("over", 4200, 100, 1000, 600), panel("near", 100, 1370, 1000, 600), panel("wide", 2000, 0, 1000, 2100)}, clear, units.Metric, "job")
+	f := one(t, found, "roof.overhang", "over")
+	assert.Equal(t, finding.Stop, f.Grade)
+	assert.Contains(t, f.Says, "overhangs the roof by 200 mm")
+	assert.Equal(t, finding.Watch, one(t, found, "roof.edge", "near").Grade)
+	assert.Contains(t, one(t, found, "roof.overhang", "wide").Says, "larger than the roof: 1000 mm × 2100 mm on a roof of 5000 mm × 2000 mm")
+	weight := one(t, found, "roof.weight", "job")
+	assert.InDelta(t, 31.2, weight.Value.Float(), 1e-9)
+	assert.Contains(t, weight.Says, "no limit was surveyed")
+}
+
+func TestThingsAndNeighbours(t *testing.T) {
+	g := rig.Rig{Length: 5000, Width: 2000, RoofLoad: 15, Things: []rig.Thing{{Label: "Fan", Shape: "rectangle", X: 1140, Y: 100, Length: 300, Width: 300}}}
+	found := roof.Check(g, []roof.Panel{panel("a", 100, 100, 1000, 600), panel("b", 100, 690, 1000, 600)}, clear, units.Imperial, "job")
+	f := one(t, found, "roof.thing_gap", "a")
+	assert.Equal(t, finding.Watch, f.Grade)
+	assert.Equal(t, `a is 1 9/16" from Fan, 1 15/16" wanted`, f.Says)
+	assert.Equal(t, finding.Stop, one(t, found, "roof.panel_gap", "a").Grade)
+	assert.Equal(t, finding.Stop, one(t, found, "roof.weight", "job").Grade)
+}
+
+func TestFreeDistancesAreTheFirstThingEachWay(t *testing.T) {
+	g := rig.Rig{Length: 5000, Width: 2000, Things: []rig.Thing{{Label: "Fan", Shape: "rectangle", X: 2500, Y: 400, Length: 300, Width: 300}}}
+	panels := []roof.Panel{panel("a", 1000, 300, 1000, 600), panel("b", 1200, 1000, 1000, 600)}
+	free := roof.FreeDistances(g, panels, clear, "a")
+	var gaps []units.Millimetre
+	var to []string
+	for _, f := range free {
+		gaps, to = append(gaps, f.Gap), append(to, f.To)
+	}
+	assert.Equal(t, []units.Millimetre{1000, 500, 300, 100}, gaps)
+	assert.Equal(t, []string{"edge", "Fan", "edge", "b"}, to)
+	assert.Nil(t, roof.FreeDistances(g, panels, clear, "none"))
+}
+
+func TestMirroringTheRoofMirrorsTheFreeDistances(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		mm := func(name string, low, high int) units.Millimetre {
+			return units.Millimetre(rapid.IntRange(low, high).Draw(t, name))
+		}
+		g := rig.Rig{Length: 6000, Width: 2400}
+		mirror := g
+		var panels, mirrored []roof.Panel
+		for i := range rapid.IntRange(1, 6).Draw(t, "panels") {
+			p := panel(fmt.Sprint(i), mm("x", 0, 5000), mm("y", 0, 2000), mm("l", 300, 1700), mm("w", 300, 1100))
+			m := p
+			m.Y = g.Width - p.Y - p.Part.Width
+			panels, mirrored = append(panels, p), append(mirrored, m)
+		}
+		a, b := roof.FreeDistances(g, panels, clear, "0"), roof.FreeDistances(mirror, mirrored, clear, "0")
+		for i, j := range []int{0, 1, 3, 2} { // nose, tail, street and curb change places
+			assert.InDelta(t, float64(a[i].Gap), float64(b[j].Gap), 1e-9)
+		}
+		for i, p := range panels {
+			for j, q := range panels {
+				assert.Equal(t, p.Rect().Gap(q.Rect()), q.Rect().Gap(p.Rect()))
+				assert.InDelta(t, float64(p.Rect().Gap(q.Rect())), float64(mirrored[i].Rect().Gap(mirrored[j].Rect())), 1e-9)
+			}
+		}
+	})
+}
+
+func TestFeetLieOnTheLongSidesSymmetrically(t *testing.T) {
+	p := panel("a", 100, 200, 1000, 600)
+	assert.Equal(t, [][2]units.Millimetre{{300, 200}, {900, 200}, {300, 800}, {900, 800}}, roof.Feet(p))
+	p.Turn, p.Feet = 90, 5
+	feet := roof.Feet(p)
+	assert.Len(t, feet, 5)
+	for _, f := range feet {
+		assert.True(t, f[0] == 100 || f[0] == 700, "on a long side")
+		assert.False(t, math.Abs(float64(f[1]-700)) > 301, "within the outer fifths")
+	}
+}
+
+func ExampleCrownRise() {
+	// A roof 2,200 mm wide with a crown of 40 mm, and a panel 900 mm across it.
+	fmt.Println(units.Num(float64(roof.CrownRise(2200, 40, 900)), 1), "mm")
+	// Output: 6.7 mm
+}

@@ -1,0 +1,193 @@
+// Package shelf answers "what parts are there, and what does their label say?".
+//
+// A Shelf is a set of parts by kind. The crew's shelf is one; the parts a job
+// uses are another, carried inside the job so that its file stands alone.
+package shelf
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"velvetroad/core/units"
+)
+
+// Panel is a solar panel by its label, at standard test conditions.
+type Panel struct {
+	ID         string           `json:"id" jsonschema:"minLength=1"`
+	Name       string           `json:"name" jsonschema:"minLength=1"`
+	Pmax       units.Watt       `json:"pmax_w"`
+	Vmp        units.Volt       `json:"vmp_v"`
+	Imp        units.Ampere     `json:"imp_a"`
+	Voc        units.Volt       `json:"voc_v"`
+	Isc        units.Ampere     `json:"isc_a"`
+	VocCoeff   float64          `json:"voc_coeff_pct_per_c,omitempty" jsonschema:"description=0 or absent: the label has none and the table is used"`
+	PmaxCoeff  float64          `json:"pmax_coeff_pct_per_c"`
+	NOCT       units.Celsius    `json:"noct_c"`
+	Cells      int              `json:"cells"`
+	SeriesFuse units.Ampere     `json:"series_fuse_a"`
+	Length     units.Millimetre `json:"length_mm"`
+	Width      units.Millimetre `json:"width_mm"`
+	Thickness  units.Millimetre `json:"thickness_mm"`
+	Mass       units.Kilogram   `json:"mass_kg"`
+	Flexible   bool             `json:"flexible,omitempty"`
+}
+
+// Controller is a solar charge controller by its label.
+type Controller struct {
+	ID          string                 `json:"id" jsonschema:"minLength=1"`
+	Name        string                 `json:"name" jsonschema:"minLength=1"`
+	MaxPV       units.Volt             `json:"max_pv_v"`
+	MaxInput    units.Ampere           `json:"max_input_a" jsonschema:"description=most PV short-circuit current"`
+	MaxOutput   units.Ampere           `json:"max_output_a"`
+	BatteryV    []int                  `json:"battery_v" jsonschema:"description=nominal battery volts it charges"`
+	StartMargin units.Volt             `json:"start_margin_v,omitempty" jsonschema:"description=volts above the battery before it starts; 0 or absent: 5"`
+	Efficiency  float64                `json:"efficiency_pct"`
+	PVTerminal  units.SquareMillimetre `json:"pv_terminal_mm2"`
+	OutTerminal units.SquareMillimetre `json:"battery_terminal_mm2"`
+}
+
+// Cable is a spool of one gauge.
+type Cable struct {
+	ID         string           `json:"id" jsonschema:"minLength=1"`
+	Name       string           `json:"name" jsonschema:"minLength=1"`
+	Conductor  string           `json:"conductor" jsonschema:"description=10 AWG or 6 mm2"`
+	Insulation units.Celsius    `json:"insulation_c" jsonschema:"enum=75,enum=90,enum=105"`
+	OuterD     units.Millimetre `json:"od_mm"`
+}
+
+// Protection is a fuse, breaker or disconnect.
+type Protection struct {
+	ID    string       `json:"id" jsonschema:"minLength=1"`
+	Name  string       `json:"name" jsonschema:"minLength=1"`
+	Kind  string       `json:"kind" jsonschema:"enum=string_fuse,enum=fuse,enum=breaker,enum=disconnect"`
+	Amps  units.Ampere `json:"amps_a"`
+	Volts units.Volt   `json:"dc_v" jsonschema:"description=direct-current volts it may break"`
+	Poles int          `json:"poles"`
+}
+
+// Mount is one foot or bracket of a kind.
+type Mount struct {
+	ID       string           `json:"id" jsonschema:"minLength=1"`
+	Name     string           `json:"name" jsonschema:"minLength=1"`
+	Height   units.Millimetre `json:"height_mm" jsonschema:"description=underside of the panel above the roof"`
+	Screws   int              `json:"screws_per_foot"`
+	PerPanel int              `json:"feet_per_panel"`
+	Mass     units.Kilogram   `json:"mass_kg"`
+}
+
+// Gland is a roof entry: what carries the cables through the skin.
+type Gland struct {
+	ID       string           `json:"id" jsonschema:"minLength=1"`
+	Name     string           `json:"name" jsonschema:"minLength=1"`
+	Ways     int              `json:"ways" jsonschema:"description=cables it takes"`
+	MaxCable units.Millimetre `json:"max_cable_mm"`
+	Length   units.Millimetre `json:"length_mm"`
+	Width    units.Millimetre `json:"width_mm"`
+}
+
+// Shelf is a set of parts by kind.
+type Shelf struct {
+	Panels      []Panel      `json:"panels"`
+	Controllers []Controller `json:"controllers"`
+	Cables      []Cable      `json:"cables"`
+	Protections []Protection `json:"protections"`
+	Mounts      []Mount      `json:"mounts"`
+	Glands      []Gland      `json:"glands"`
+}
+
+// The parts' IDs, for Find and the checks.
+func (p Panel) Key() string      { return p.ID }
+func (c Controller) Key() string { return c.ID }
+func (c Cable) Key() string      { return c.ID }
+func (p Protection) Key() string { return p.ID }
+func (m Mount) Key() string      { return m.ID }
+func (g Gland) Key() string      { return g.ID }
+
+// Find gives the part with the ID, and whether there is one.
+func Find[T interface{ Key() string }](parts []T, id string) (T, bool) {
+	if i := slices.IndexFunc(parts, func(p T) bool { return p.Key() == id }); i >= 0 {
+		return parts[i], true
+	}
+	var none T
+	return none, false
+}
+
+// A Problem is a value that cannot be: where it stands and what would be right.
+type Problem struct {
+	Path string // as in the file: "parts.panels[2].vmp_v"
+	Says string
+}
+
+func (p Problem) Error() string { return p.Path + ": " + p.Says }
+
+// Problems lists the labels that cannot be true.
+func (s Shelf) Problems() (out []Problem) {
+	check := func(ok bool, path, says string, args ...any) {
+		if !ok {
+			out = append(out, Problem{path, fmt.Sprintf(says, args...)})
+		}
+	}
+	in := func(x, low, high float64) bool { return !math.IsNaN(x) && x >= low && x <= high }
+	seen := map[string]bool{}
+	once := func(path, id string) {
+		check(!seen[id], path+".id", "the ID %q stands twice; each part has its own", id)
+		seen[id] = true
+	}
+	for i, p := range s.Panels {
+		at := fmt.Sprintf("panels[%d]", i)
+		once(at, p.ID)
+		check(in(float64(p.Voc), 1, 200), at+".voc_v", "open-circuit volts are 1 to 200, not %s", p.Voc.Text())
+		check(p.Vmp > 0 && p.Vmp < p.Voc, at+".vmp_v", "Vmp %s must lie below Voc %s", p.Vmp.Text(), p.Voc.Text())
+		check(in(float64(p.Isc), 0.1, 50), at+".isc_a", "short-circuit amps are 0.1 to 50, not %s", p.Isc.Text())
+		check(p.Imp > 0 && p.Imp < p.Isc, at+".imp_a", "Imp %s must lie below Isc %s", p.Imp.Text(), p.Isc.Text())
+		check(math.Abs(float64(p.Vmp)*float64(p.Imp)/float64(p.Pmax)-1) <= 0.05, at+".pmax_w",
+			"Vmp × Imp is %s W; the label's %s should be within 5 %%", units.Num(float64(p.Vmp)*float64(p.Imp), 1), p.Pmax.Text())
+		check(in(p.VocCoeff, -1, 0), at+".voc_coeff_pct_per_c", "a panel loses volts with heat: −1 to 0 %%/°C, not %s", units.Num(p.VocCoeff, 3))
+		check(in(p.PmaxCoeff, -1, 0), at+".pmax_coeff_pct_per_c", "a panel loses power with heat: −1 to 0 %%/°C, not %s", units.Num(p.PmaxCoeff, 3))
+		check(in(float64(p.NOCT), 35, 60), at+".noct_c", "NOCT is 35 to 60 °C, not %s", p.NOCT.Text())
+		check(p.Cells >= 1 && p.Cells <= 300, at+".cells", "cells in series are 1 to 300, not %d", p.Cells)
+		check(in(float64(p.SeriesFuse), 1, 60), at+".series_fuse_a", "the series-fuse rating is 1 to 60 A, not %s", p.SeriesFuse.Text())
+		check(in(float64(p.Length), 100, 3000) && in(float64(p.Width), 100, 2000), at+".length_mm", "a panel is 100 to 3000 mm long and 100 to 2000 mm wide")
+		check(in(float64(p.Mass), 0.1, 60), at+".mass_kg", "a panel weighs 0.1 to 60 kg")
+	}
+	for i, c := range s.Controllers {
+		at := fmt.Sprintf("controllers[%d]", i)
+		once(at, c.ID)
+		check(in(float64(c.MaxPV), 10, 1000), at+".max_pv_v", "the PV limit is 10 to 1000 V, not %s", c.MaxPV.Text())
+		check(in(float64(c.MaxOutput), 1, 300), at+".max_output_a", "the output is 1 to 300 A, not %s", c.MaxOutput.Text())
+		check(in(float64(c.MaxInput), 1, 300), at+".max_input_a", "the input current is 1 to 300 A, not %s", c.MaxInput.Text())
+		check(in(c.Efficiency, 70, 100), at+".efficiency_pct", "the efficiency is 70 to 100 %%, not %s", units.Num(c.Efficiency, 1))
+		check(in(float64(c.StartMargin), 0, 50), at+".start_margin_v", "the start margin is 0 to 50 V, not %s", c.StartMargin.Text())
+		check(len(c.BatteryV) > 0, at+".battery_v", "list at least one of 12, 24, 48")
+		for _, v := range c.BatteryV {
+			check(v == 12 || v == 24 || v == 48, at+".battery_v", "battery volts are 12, 24 or 48, not %d", v)
+		}
+	}
+	for i, c := range s.Cables {
+		at := fmt.Sprintf("cables[%d]", i)
+		once(at, c.ID)
+		check(in(float64(c.OuterD), 1, 40), at+".od_mm", "the outer diameter is 1 to 40 mm")
+	}
+	for i, p := range s.Protections {
+		at := fmt.Sprintf("protections[%d]", i)
+		once(at, p.ID)
+		check(in(float64(p.Amps), 0.5, 1000), at+".amps_a", "the rating is 0.5 to 1000 A")
+		check(in(float64(p.Volts), 10, 1500), at+".dc_v", "the DC volts are 10 to 1500 V")
+		check(p.Poles >= 1 && p.Poles <= 4, at+".poles", "poles are 1 to 4")
+	}
+	for i, m := range s.Mounts {
+		at := fmt.Sprintf("mounts[%d]", i)
+		once(at, m.ID)
+		check(in(float64(m.Height), 0, 300), at+".height_mm", "a foot is 0 to 300 mm high")
+		check(m.Screws >= 0 && m.Screws <= 12, at+".screws_per_foot", "a foot has 0 (bonded) to 12 screws")
+		check(m.PerPanel >= 0 && m.PerPanel <= 20, at+".feet_per_panel", "a panel has 0 to 20 feet")
+	}
+	for i, g := range s.Glands {
+		at := fmt.Sprintf("glands[%d]", i)
+		once(at, g.ID)
+		check(g.Ways >= 1 && g.Ways <= 24, at+".ways", "an entry takes 1 to 24 cables")
+		check(in(float64(g.MaxCable), 2, 40), at+".max_cable_mm", "its largest cable is 2 to 40 mm")
+	}
+	return out
+}

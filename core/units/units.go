@@ -1,0 +1,141 @@
+// Package units answers "what does this figure measure, and how do people write it?".
+//
+// Quantities are typed floats in SI units, except that lengths are kept in
+// millimetres, as the job file does. Nothing here rounds a value that is
+// computed with: rounding happens in the Text functions only.
+package units
+
+import (
+	"math"
+	"strconv"
+	"strings"
+)
+
+// The quantities of the trade. The unit is in the comment, the zero value is zero of it.
+type (
+	Millimetre       float64 // mm
+	SquareMillimetre float64 // mm²
+	Volt             float64 // V, direct current
+	Ampere           float64 // A
+	Watt             float64 // W
+	Celsius          float64 // °C
+	Kilogram         float64 // kg
+	Irradiance       float64 // W/m²
+)
+
+// System is the way a job writes lengths and weights.
+type System string
+
+const (
+	Imperial System = "imperial" // feet, inches and sixteenths; pounds
+	Metric   System = "metric"   // millimetres; kilograms
+)
+
+// MillimetresPerInch is exact by definition (international inch of 1959).
+const MillimetresPerInch = 25.4
+
+// PoundsPerKilogram is exact to the figures given (1 lb = 0.45359237 kg by definition).
+const PoundsPerKilogram = 1 / 0.45359237
+
+// Num writes x with at most the given decimals, without trailing zeros,
+// and with a comma between thousands: 1745, 0 → "1,745"; 31.40, 2 → "31.4".
+func Num(x float64, decimals int) string {
+	s := strconv.FormatFloat(x, 'f', decimals, 64)
+	if strings.Contains(s, ".") {
+		s = strings.TrimRight(strings.TrimRight(s, "0"), ".")
+	}
+	sign := ""
+	if strings.HasPrefix(s, "-") {
+		sign, s = "−", s[1:]
+		if strings.Trim(s, "0.") == "" {
+			sign = ""
+		}
+	}
+	whole, frac, _ := strings.Cut(s, ".")
+	for i := len(whole) - 3; i > 0; i -= 3 {
+		whole = whole[:i] + "," + whole[i:]
+	}
+	if frac != "" {
+		return sign + whole + "." + frac
+	}
+	return sign + whole
+}
+
+// Text writes a voltage to a tenth: "98.6 V".
+func (v Volt) Text() string { return Num(float64(v), 1) + " V" }
+
+// Text writes a current to a tenth: "11.2 A".
+func (a Ampere) Text() string { return Num(float64(a), 1) + " A" }
+
+// Text writes a power to the watt: "1,745 W".
+func (w Watt) Text() string { return Num(float64(w), 0) + " W" }
+
+// Text writes a temperature to a tenth: "−12 °C".
+func (c Celsius) Text() string { return Num(float64(c), 1) + " °C" }
+
+// Text writes a mass in the system's unit: "118 kg" or "260 lb".
+func (k Kilogram) Text(s System) string {
+	if s == Imperial {
+		return Num(float64(k)*PoundsPerKilogram, 0) + " lb"
+	}
+	return Num(float64(k), 0) + " kg"
+}
+
+// Text writes a length as the system's crews do: feet, inches and sixteenths
+// (7' 4 1/2"), or whole millimetres (2248 mm). Parse reads both back.
+func (m Millimetre) Text(s System) string {
+	if s != Imperial {
+		return strconv.FormatFloat(math.Round(float64(m))+0, 'f', -1, 64) + " mm"
+	}
+	return imperial(float64(m), 16)
+}
+
+// Exact writes a length so that Parse gives it back to a tenth of a
+// millimetre: for the fields people edit. Imperial lengths that are no
+// multiple of 1/16 in are written as decimal inches.
+func (m Millimetre) Exact(s System) string {
+	if s != Imperial {
+		return strconv.FormatFloat(math.Round(float64(m)*10)/10+0, 'f', -1, 64) + " mm"
+	}
+	sixteenths := float64(m) / MillimetresPerInch * 16
+	if math.Abs(sixteenths-math.Round(sixteenths)) < 1e-6 {
+		return imperial(float64(m), 16)
+	}
+	return strconv.FormatFloat(math.Round(float64(m)/MillimetresPerInch*1000)/1000, 'f', -1, 64) + `"`
+}
+
+func imperial(mm float64, parts int) string {
+	sign := ""
+	if mm < 0 {
+		sign, mm = "-", -mm
+	}
+	n := int(math.Round(mm / MillimetresPerInch * float64(parts)))
+	feet, n := n/(12*parts), n%(12*parts)
+	inches, top, bottom := n/parts, n%parts, parts
+	for top > 0 && top%2 == 0 {
+		top, bottom = top/2, bottom/2
+	}
+	var b strings.Builder
+	if feet == 0 && inches == 0 && top == 0 {
+		return `0"`
+	}
+	b.WriteString(sign)
+	if feet > 0 {
+		b.WriteString(strconv.Itoa(feet) + "'")
+		if inches == 0 && top == 0 {
+			return b.String()
+		}
+		b.WriteByte(' ')
+	}
+	if inches > 0 || top == 0 || feet > 0 {
+		b.WriteString(strconv.Itoa(inches))
+		if top > 0 {
+			b.WriteByte(' ')
+		}
+	}
+	if top > 0 {
+		b.WriteString(strconv.Itoa(top) + "/" + strconv.Itoa(bottom))
+	}
+	b.WriteByte('"')
+	return b.String()
+}

@@ -1,0 +1,166 @@
+// Package wire answers "which cable, how long, how much is lost in it, and
+// which fuse protects it?".
+package wire
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+
+	"velvetroad/core/units"
+)
+
+// Copper (IEC 60028): resistivity at 20 °C in Ω·m, and its temperature coefficient.
+const (
+	Resistivity    = 1.7241e-8
+	coefficient    = 0.00393
+	temperatureAWG = 75 // °C, of the AWG table
+	temperatureMM2 = 20 // °C, of the metric table
+)
+
+// Conductor is one row of the conductor tables.
+type Conductor struct {
+	Name   string                 // "10 AWG", "6 mm2"
+	Area   units.SquareMillimetre // of copper
+	Metric bool
+
+	ohmPerKM   float64 // at its table's temperature
+	ampacities [4]units.Ampere
+}
+
+// The columns of a row's ampacities.
+const (
+	column60 = iota
+	column75
+	column90
+	columnMarine
+)
+
+// Resistance: NEC Chapter 9 Table 8, uncoated stranded copper, Ω/1000 ft at
+// 75 °C. Ampacity: NEC Table 310.16 (30 °C air), columns 60, 75, 90 °C; then
+// ABYC E-11, 105 °C insulation outside engine spaces. All quoted from memory;
+// the tests hold the resistances to the copper's geometry.
+var awgTable = []struct {
+	name                string
+	number              int // ASTM B258: 1/0…4/0 are 0…−3
+	ohmPer1000ft        float64
+	a60, a75, a90, a105 units.Ampere
+}{
+	{"18", 18, 7.95, 0, 0, 14, 20}, {"16", 16, 4.99, 0, 0, 18, 25},
+	{"14", 14, 3.14, 15, 20, 25, 35}, {"12", 12, 1.98, 20, 25, 30, 45}, {"10", 10, 1.24, 30, 35, 40, 60},
+	{"8", 8, 0.778, 40, 50, 55, 80}, {"6", 6, 0.491, 55, 65, 75, 120}, {"4", 4, 0.308, 70, 85, 95, 160},
+	{"2", 2, 0.194, 95, 115, 130, 210}, {"1", 1, 0.154, 110, 130, 145, 245},
+	{"1/0", 0, 0.122, 125, 150, 170, 285}, {"2/0", -1, 0.0967, 145, 175, 195, 330},
+	{"3/0", -2, 0.0766, 165, 200, 225, 385}, {"4/0", -3, 0.0608, 195, 230, 260, 445},
+}
+
+// IEC 60228 class 5 flexible, Ω/km at 20 °C, quoted from memory. A metric
+// conductor carries what the next smaller AWG carries: on the safe side, and
+// how crews match them (35 mm² for 2 AWG).
+var metricTable = []struct {
+	area units.SquareMillimetre
+	ohm  float64
+	like string
+}{
+	{1.5, 13.3, "16"}, {2.5, 7.98, "14"}, {4, 4.95, "12"}, {6, 3.30, "10"}, {10, 1.91, "8"}, {16, 1.21, "6"},
+	{25, 0.780, "4"}, {35, 0.554, "2"}, {50, 0.386, "1"}, {70, 0.272, "2/0"}, {95, 0.206, "3/0"}, {120, 0.161, "4/0"},
+}
+
+const metresPer1000Feet = 304.8
+
+// The tables, thin to thick.
+var (
+	AWG    []Conductor
+	Metric []Conductor
+)
+
+func init() {
+	by := map[string]Conductor{}
+	for _, row := range awgTable {
+		d := DiameterAWG(row.number)
+		c := Conductor{Name: row.name + " AWG", Area: units.SquareMillimetre(math.Pi / 4 * d * d),
+			ohmPerKM: row.ohmPer1000ft / metresPer1000Feet * 1000, ampacities: [4]units.Ampere{row.a60, row.a75, row.a90, row.a105}}
+		by[row.name] = c
+		AWG = append(AWG, c)
+	}
+	for _, row := range metricTable {
+		Metric = append(Metric, Conductor{Name: units.Num(float64(row.area), 1) + " mm2", Area: row.area, Metric: true,
+			ohmPerKM: row.ohm, ampacities: by[row.like].ampacities})
+	}
+}
+
+// DiameterAWG is a solid conductor's diameter in mm: 0.127 · 92^((36 − n)/39)
+// (ASTM B258); 1/0…4/0 are n = 0…−3.
+func DiameterAWG(n int) float64 { return 0.127 * math.Pow(92, float64(36-n)/39) }
+
+// Lookup reads a conductor as people write it: "10 AWG", "2/0 awg", "6 mm2", "6 mm²".
+func Lookup(text string) (Conductor, error) {
+	s := strings.ToLower(strings.Join(strings.Fields(strings.ReplaceAll(text, "²", "2")), " "))
+	for _, c := range append(append([]Conductor{}, AWG...), Metric...) {
+		name := strings.ToLower(c.Name)
+		if s == name || s == strings.ReplaceAll(name, " ", "") {
+			return c, nil
+		}
+	}
+	return Conductor{}, fmt.Errorf("%q is no conductor in the tables; write 10 AWG (18 to 4/0) or 6 mm2 (1.5 to 120)", text)
+}
+
+// Text writes the conductor for people: "10 AWG", "6 mm²".
+func (c Conductor) Text() string { return strings.Replace(c.Name, "mm2", "mm²", 1) }
+
+// OhmPerMetre is the resistance of one metre at a conductor temperature:
+// R' = R'table · (1 + α(T − 20)) / (1 + α(Ttable − 20)).
+func (c Conductor) OhmPerMetre(t units.Celsius) float64 {
+	at := temperatureAWG
+	if c.Metric {
+		at = temperatureMM2
+	}
+	return c.ohmPerKM / 1000 * (1 + coefficient*(float64(t)-20)) / (1 + coefficient*(float64(at)-20))
+}
+
+// StandardFuses are the standard overcurrent sizes, NEC 240.6(A) quoted from
+// memory, below 15 A the usual blade sizes.
+var StandardFuses = []units.Ampere{1, 2, 3, 5, 7.5, 10, 15, 20, 25, 30, 35, 40, 45, 50, 60, 70, 80, 90, 100, 110, 125, 150, 175, 200, 225, 250, 300, 350, 400, 450, 500, 600}
+
+// AmbientFactor corrects the 75 and 90 °C columns for warm air: NEC
+// 310.15(B)(1), quoted from memory. Hotter than the table is 0: no current.
+// At 30 °C and below it is 1: the gain of cold air is not used. The marine
+// 105 °C column follows the table's own formula √((105 − Ta)/(105 − 30)).
+func AmbientFactor(insulation, air units.Celsius) float64 {
+	if air <= 30 {
+		return 1
+	}
+	row := int(math.Ceil(float64(air-30)/5)) - 1
+	pick := func(rows []float64) float64 {
+		if row >= len(rows) {
+			return 0
+		}
+		return rows[row]
+	}
+	switch insulation {
+	case 75:
+		return pick([]float64{0.94, 0.88, 0.82, 0.75, 0.67, 0.58, 0.47, 0.33})
+	case 105:
+		return math.Sqrt(math.Max(0, 105-float64(air)) / 75)
+	}
+	return pick([]float64{0.96, 0.91, 0.87, 0.82, 0.76, 0.71, 0.65, 0.58, 0.50, 0.41})
+}
+
+// BundleFactor corrects for current-carrying conductors run together: NEC
+// 310.15(C)(1), quoted from memory. More than 20 is outside the table: 0.
+func BundleFactor(conductors int) float64 {
+	switch {
+	case conductors <= 3:
+		return 1
+	case conductors <= 6:
+		return 0.8
+	case conductors <= 9:
+		return 0.7
+	case conductors <= 20:
+		return 0.5
+	}
+	return 0
+}
+
+func amps(a units.Ampere) string { return strconv.FormatFloat(float64(a), 'f', -1, 64) }

@@ -1,0 +1,338 @@
+package wire
+
+import (
+	"fmt"
+	"math"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/units"
+)
+
+// School is the body of practice a job sizes its conductors by.
+type School string
+
+const (
+	Code   School = "code"   // building code: NEC 310.16, terminals at 75 °C
+	Marine School = "marine" // ABYC E-11: flexible cable in free air, 105 °C insulation
+)
+
+// Conditions are what a run's conductor has to stand.
+type Conditions struct {
+	School     School
+	Insulation units.Celsius // 75, 90 or 105
+	Air        units.Celsius // along the run
+	Bundled    int           // current-carrying conductors together
+}
+
+// WorkingTemperature is what drop and loss are reckoned at: a loaded
+// conductor's 75 °C, an assumption on the safe side.
+const WorkingTemperature = 75
+
+// The laws and rules of wire.
+var (
+	lawCodeAmps   = finding.Law{Step: "what the conductor carries", Formula: "min(column · ambient · bundle, 75 °C terminal column)", Unit: "A", Source: "NEC Table 310.16, 310.15(B)(1), 310.15(C)(1), 110.14(C)", Mark: finding.Memory}
+	lawMarineAmps = finding.Law{Step: "what the conductor carries", Formula: "105 °C column · ambient · bundle", Unit: "A", Source: "ABYC E-11, outside engine spaces; ambient and bundle as NEC 310.15", Mark: finding.Memory}
+	lawSmall      = finding.Law{Step: "largest fuse on a small conductor", Formula: "14 AWG 15 A, 12 AWG 20 A, 10 AWG 30 A", Unit: "A", Source: "NEC 240.4(D), outside PV source circuits", Mark: finding.Published}
+	lawContinuous = finding.Law{Step: "design current of a continuous load", Formula: "1.25 · I", Unit: "A", Source: "NEC 215.3", Mark: finding.Published}
+	lawDrop       = finding.Law{Step: "voltage drop, out and back", Formula: "I · R' · 2 · length", Unit: "V", Source: "physics; R' at 75 °C from the conductor table", Mark: finding.Memory}
+	lawDropShare  = finding.Law{Step: "share of the circuit's volts", Formula: "drop / volts · 100", Unit: "%", Source: "physics", Mark: finding.Common}
+	lawPath       = finding.Law{Step: "one-way length", Formula: "Σ legs · (1 + slack) + loops", Unit: "m", Source: "geometry of the drawn path", Mark: finding.Common}
+	lawFuse       = finding.Law{Step: "smallest standard size in the window", Formula: "next standard size ≥ 1.25 · I, ≤ what the conductor carries", Unit: "A", Source: "NEC 240.4, 240.6(A)", Mark: finding.Memory}
+
+	Ampacity = finding.Rule{Code: "wire.ampacity", Unit: "A", Asks: "Does the conductor carry the design current where it runs?", Stops: "stop when it does not", Laws: []finding.Law{lawCodeAmps, lawMarineAmps}}
+	DropPV   = finding.Rule{Code: "wire.drop_pv", Unit: "%", Asks: "What is lost between roof and controller?", Stops: "watch above 3 % (2 % is the aim): lost watts, no danger", Laws: []finding.Law{lawDrop, lawDropShare}}
+	DropBatt = finding.Rule{Code: "wire.drop_battery", Unit: "%", Asks: "What is lost between controller and battery?", Stops: "watch above 2 %: the controller then misreads the battery", Laws: []finding.Law{lawDrop, lawDropShare}}
+	Fuse     = finding.Rule{Code: "wire.fuse_window", Unit: "A", Asks: "Does the fuse carry the load and still protect the wire?", Stops: "stop outside 1.25 · I … what the conductor carries, or when none is chosen", Laws: []finding.Law{lawContinuous, lawFuse, lawSmall}}
+	Terminal = finding.Rule{Code: "wire.terminal", Unit: "mm²", Asks: "Does the wire go into the controller's terminal?", Stops: "watch when it is thicker: step down or use a ferrule, never fewer strands"}
+	NoCable  = finding.Rule{Code: "wire.no_cable", Asks: "Has every run its cable?", Stops: "watch when none is chosen yet"}
+	NoPath   = finding.Rule{Code: "wire.no_path", Asks: "Is the path known?", Stops: "watch when the entry, the board or the battery has no place yet"}
+	Length   = finding.Rule{Code: "wire.length", Unit: "m", Asks: "How long is the run?", Stops: "never: a figure for the cut list", Laws: []finding.Law{lawPath}}
+	Factory  = finding.Rule{Code: "wire.factory_cable", Unit: "A", Asks: "What would the factory cable do instead?", Stops: "watch when it could not carry this array; it is a comparison, not part of the plan", Laws: []finding.Law{lawCodeAmps, lawMarineAmps, lawDrop, lawDropShare}}
+)
+
+// Rules lists the rules of this room.
+func Rules() []finding.Rule {
+	return []finding.Rule{Length, NoPath, NoCable, Ampacity, DropPV, DropBatt, Fuse, Terminal, Factory}
+}
+
+// Carries is the conductor's ampacity in its conditions, with its working.
+//
+// Code school: the insulation's column (105 °C counts as 90) × ambient ×
+// bundle, held to the 75 °C column of the terminals. Marine school: the 105 °C
+// column × ambient × bundle; lesser insulation takes the code's columns.
+func (c Conductor) Carries(k Conditions) (units.Ampere, []finding.Step) {
+	column, insulation := column90, units.Celsius(90)
+	if k.Insulation == 75 {
+		column, insulation = column75, 75
+	}
+	marine := k.School == Marine && k.Insulation == 105
+	if marine {
+		column, insulation = columnMarine, 105
+	}
+	ambient, bundle := AmbientFactor(insulation, k.Air), BundleFactor(k.Bundled)
+	steps := []finding.Step{
+		finding.Given(fmt.Sprintf("%s, %s °C column", c.Text(), units.Num(float64(insulation), 0)), float64(c.ampacities[column]), "A", "ampacity table"),
+		finding.Given("air along the run", float64(k.Air), "°C", "the run"),
+		finding.Given("ambient factor", ambient, "", "NEC 310.15(B)(1), from memory"),
+		finding.Given(fmt.Sprintf("bundle factor, %d conductors", k.Bundled), bundle, "", "NEC 310.15(C)(1), from memory"),
+	}
+	carries := c.ampacities[column] * units.Ampere(ambient*bundle)
+	if marine {
+		return carries, append(steps, lawMarineAmps.Fill(float64(carries), "%s · %s · %s", amps(c.ampacities[column]), finding.N(ambient), finding.N(bundle)))
+	}
+	terminal := c.ampacities[column75]
+	if terminal == 0 {
+		// Below 14 AWG the table has no terminal column: such wire is not for power circuits in this school.
+		return 0, append(steps, lawCodeAmps.Fill(0, "%s has no 75 °C column", c.Text()))
+	}
+	held := min(carries, terminal)
+	return held, append(steps, lawCodeAmps.Fill(float64(held), "min(%s · %s · %s, %s)", amps(c.ampacities[column]), finding.N(ambient), finding.N(bundle), amps(terminal)))
+}
+
+// Drop is the voltage lost out and back over a one-way length: I · R' · 2 · l,
+// R' at the conductor's temperature.
+func (c Conductor) Drop(i units.Ampere, oneWay units.Millimetre, at units.Celsius) units.Volt {
+	return units.Volt(float64(i) * c.OhmPerMetre(at) * 2 * float64(oneWay) / 1000)
+}
+
+// SmallLimit is the largest fuse NEC 240.4(D) lets on a small conductor, 0 for no limit.
+func (c Conductor) SmallLimit() units.Ampere {
+	switch {
+	case c.Area <= 2.6: // 14 AWG, 2.5 mm²
+		return 15
+	case c.Area <= 4: // 12 AWG, 4 mm²
+		return 20
+	case c.Area <= 6: // 10 AWG, 6 mm²
+		return 30
+	}
+	return 0
+}
+
+// FuseWindow gives the fuse's window for a continuous current: from 1.25 · I
+// to what the conductor carries (held by 240.4(D) in the code school), and the
+// smallest standard size in it, 0 when there is none.
+func FuseWindow(i, carries units.Ampere, c Conductor, school School) (low, high, smallest units.Ampere) {
+	low, high = 1.25*i, carries
+	if small := c.SmallLimit(); school == Code && small > 0 {
+		high = min(high, small)
+	}
+	for _, size := range StandardFuses {
+		if size >= low && size <= high {
+			return low, high, size
+		}
+	}
+	return low, high, 0
+}
+
+// Smallest picks the thinnest conductor of a table that carries the design
+// current, keeps the drop and has a standard fuse in its window when fused is
+// asked for; false when the table has none.
+func Smallest(table []Conductor, design, current units.Ampere, oneWay units.Millimetre, volts units.Volt, maxDropPct float64, k Conditions, fused bool) (Conductor, bool) {
+	for _, c := range table {
+		carries, _ := c.Carries(k)
+		if carries < design || float64(c.Drop(current, oneWay, WorkingTemperature)/volts*100) > maxDropPct {
+			continue
+		}
+		if _, _, size := FuseWindow(current, carries, c, k.School); fused && size == 0 {
+			continue
+		}
+		return c, true
+	}
+	return Conductor{}, false
+}
+
+// Point is a bend of a path, in the rig's frame.
+type Point struct {
+	Surface string           `json:"surface" jsonschema:"enum=roof,enum=wall,enum=floor,description=what the cable runs on from the bend before to this one"`
+	X       units.Millimetre `json:"x_mm"`
+	Y       units.Millimetre `json:"y_mm"`
+	Z       units.Millimetre `json:"z_mm"`
+}
+
+// Leg is a straight piece of a path.
+type Leg struct {
+	From, To Point
+	Length   units.Millimetre
+}
+
+// Legs are the straight pieces between a path's bends.
+func Legs(path []Point) (legs []Leg) {
+	for i := 1; i < len(path); i++ {
+		a, b := path[i-1], path[i]
+		d := math.Sqrt(sq(b.X-a.X) + sq(b.Y-a.Y) + sq(b.Z-a.Z))
+		legs = append(legs, Leg{a, b, units.Millimetre(d)})
+	}
+	return legs
+}
+
+func sq(m units.Millimetre) float64 { return float64(m) * float64(m) }
+
+// Cut is the one-way length to cut: the legs, slack on them in percent, and
+// the service loops at the ends.
+func Cut(path []Point, slackPct float64, loops units.Millimetre, system units.System) (units.Millimetre, finding.Step) {
+	legs, filled := units.Millimetre(0), ""
+	for i, l := range Legs(path) {
+		legs += l.Length
+		if i > 0 {
+			filled += " + "
+		}
+		filled += l.Length.Text(system)
+	}
+	cut := legs*units.Millimetre(1+slackPct/100) + loops
+	return cut, lawPath.Fill(float64(cut)/1000, "(%s) · (1 + %s/100) + %s", filled, units.Num(slackPct, 1), loops.Text(system))
+}
+
+// Circuit is one run with its cable: what flows, where, and what is wanted of it.
+type Circuit struct {
+	ID, Label string
+	PV        bool // a home run; else controller to battery
+	Current   units.Ampere
+	Design    units.Ampere // the current the conductor must carry
+	DesignBy  finding.Step
+	Volts     units.Volt
+	OneWay    units.Millimetre
+	LengthBy  finding.Step
+	Conductor Conductor
+	Cable     string // the cable's name
+	Conditions
+	Terminal units.SquareMillimetre // the controller's largest, 0 unknown
+	Into     string                 // the controller's name
+	Fuse     units.Ampere           // chosen, 0 none
+	FuseV    units.Volt
+}
+
+// Result is what a circuit comes to.
+type Result struct {
+	Carries, FuseLow, FuseHigh, FuseSmallest units.Ampere
+	Drop                                     units.Volt
+	DropPct                                  float64
+	Loss                                     units.Watt
+	OneWay                                   units.Millimetre
+}
+
+// Continuous gives the design current of a continuous load, 1.25 · I (NEC 215.3), with its working.
+func Continuous(i units.Ampere) (units.Ampere, finding.Step) {
+	return 1.25 * i, lawContinuous.Fill(1.25*float64(i), "1.25 · %s", finding.A(i))
+}
+
+// Of works out a circuit's result and findings.
+func Of(c Circuit, system units.System) (r Result, out []finding.Finding) {
+	carries, working := c.Conductor.Carries(c.Conditions)
+	r.Carries, r.OneWay = carries, c.OneWay
+	r.Drop = c.Conductor.Drop(c.Current, c.OneWay, WorkingTemperature)
+	r.DropPct = float64(r.Drop / c.Volts * 100)
+	r.Loss = units.Watt(float64(r.Drop) * float64(c.Current))
+	r.FuseLow, r.FuseHigh, r.FuseSmallest = FuseWindow(c.Current, carries, c.Conductor, c.School)
+
+	f := Ampacity.AtMost(c.ID, float64(c.Design), float64(carries), finding.Stop).WithWorking(append([]finding.Step{c.DesignBy}, working...)...)
+	if f.Holds() {
+		f = f.WithSays("%s: %s carries %s here; the design current is %s", c.Label, c.Conductor.Text(), carries.Text(), c.Design.Text())
+	} else {
+		f = f.WithSays("%s: %s carries only %s here; the design current is %s: thicker cable", c.Label, c.Conductor.Text(), carries.Text(), c.Design.Text())
+	}
+	out = append(out, f)
+	out = append(out, c.drop(r, system))
+
+	if c.Terminal > 0 {
+		f = Terminal.AtMost(c.ID, float64(c.Conductor.Area), float64(c.Terminal), finding.Watch).WithWorking(
+			finding.Given("copper of "+c.Conductor.Text(), float64(c.Conductor.Area), "mm²", "conductor table"),
+			finding.Given("terminal takes", float64(c.Terminal), "mm²", "label of "+c.Into))
+		if f.Holds() {
+			f = f.WithSays("%s: %s (%s mm²) fits the terminals for %s mm²", c.Label, c.Conductor.Text(), units.Num(float64(c.Conductor.Area), 1), units.Num(float64(c.Terminal), 1))
+		} else {
+			f = f.WithSays("%s: %s (%s mm²) is thicker than the terminal's %s mm²: step down at a bus or use a ferrule", c.Label, c.Conductor.Text(), units.Num(float64(c.Conductor.Area), 1), units.Num(float64(c.Terminal), 1))
+		}
+		out = append(out, f)
+	}
+	if !c.PV {
+		out = append(out, c.fuse(r))
+	}
+	return r, out
+}
+
+func (c Circuit) dropWorking(r Result) []finding.Step {
+	return []finding.Step{
+		c.LengthBy,
+		finding.Given("current", float64(c.Current), "A", "the strings or the controller's label"),
+		finding.Given("R' of "+c.Conductor.Text()+" at 75 °C", c.Conductor.OhmPerMetre(WorkingTemperature)*1000, "mΩ/m", "conductor table, from memory"),
+		lawDrop.Fill(float64(r.Drop), "%s · %s/1000 · 2 · %s", finding.A(c.Current), finding.N(c.Conductor.OhmPerMetre(WorkingTemperature)*1000), finding.N(float64(c.OneWay)/1000)),
+		lawDropShare.Fill(r.DropPct, "%s / %s · 100", finding.N(float64(r.Drop)), finding.V(c.Volts)),
+	}
+}
+
+func (c Circuit) drop(r Result, system units.System) finding.Finding {
+	rule, limit := DropBatt, 2.0
+	if c.PV {
+		rule, limit = DropPV, 3.0
+	}
+	f := rule.AtMost(c.ID, r.DropPct, limit, finding.Watch).WithWorking(c.dropWorking(r)...)
+	f = f.WithSays("%s loses %s %% (%s W) over %s", c.Label, units.Num(r.DropPct, 2), units.Num(float64(r.Loss), 1), Long(c.OneWay, system))
+	switch {
+	case !f.Holds():
+		f.Says += fmt.Sprintf("; %s %% wanted: thicker cable, or more volts and fewer amps", units.Num(limit, 0))
+	case c.PV && r.DropPct > 2:
+		f.Says += "; within 3 %, the aim is 2"
+	}
+	return f
+}
+
+// Long writes a run's length for people: metres, or feet to a tenth.
+func Long(m units.Millimetre, system units.System) string {
+	if system == units.Imperial {
+		return units.Num(float64(m)/304.8, 1) + " ft"
+	}
+	return units.Num(float64(m)/1000, 2) + " m"
+}
+
+func (c Circuit) fuse(r Result) finding.Finding {
+	_, continuous := Continuous(c.Current)
+	working := []finding.Step{
+		finding.Given("current", float64(c.Current), "A", "label of "+c.Into), continuous,
+		finding.Given("window's upper end", float64(r.FuseHigh), "A", "what the conductor carries, and 240.4(D) in the code school"),
+	}
+	window := fmt.Sprintf("%s to %s", r.FuseLow.Text(), r.FuseHigh.Text())
+	if r.FuseSmallest == 0 {
+		return Fuse.Says(finding.Stop, c.ID, "%s: no standard fuse lies in %s on %s: thicker cable", c.Label, window, c.Conductor.Text()).WithWorking(working...)
+	}
+	working = append(working, lawFuse.Fill(float64(r.FuseSmallest), "first of %s … in %s", amps(r.FuseSmallest), window))
+	switch {
+	case c.Fuse == 0:
+		return Fuse.Says(finding.Stop, c.ID, "%s has no fuse yet: %s at the battery's positive (window %s)", c.Label, r.FuseSmallest.Text(), window).WithWorking(working...)
+	case c.Fuse < r.FuseLow:
+		return Fuse.AtLeast(c.ID, float64(c.Fuse), float64(r.FuseLow), finding.Stop).WithWorking(working...).
+			WithSays("%s: a %s fuse blows under the load; the window is %s", c.Label, c.Fuse.Text(), window)
+	case c.Fuse > r.FuseHigh:
+		return Fuse.AtMost(c.ID, float64(c.Fuse), float64(r.FuseHigh), finding.Stop).WithWorking(working...).
+			WithSays("%s: a %s fuse does not protect %s; the window is %s", c.Label, c.Fuse.Text(), c.Conductor.Text(), window)
+	case c.FuseV < c.Volts:
+		return Fuse.Says(finding.Stop, c.ID, "%s: the fuse breaks %s DC, the bank stands at %s", c.Label, c.FuseV.Text(), c.Volts.Text()).WithWorking(working...)
+	}
+	return Fuse.AtMost(c.ID, float64(c.Fuse), float64(r.FuseHigh), finding.Stop).WithWorking(working...).
+		WithSays("%s: a %s fuse lies in the window %s", c.Label, c.Fuse.Text(), window)
+}
+
+// FactoryOf compares the maker's prewire with a home run: what it would carry
+// and lose. Most is the current marked at its port, 0 for unmarked.
+func FactoryOf(c Circuit, most units.Ampere, system units.System) (r Result, f finding.Finding) {
+	carries, working := c.Conductor.Carries(c.Conditions)
+	limit := carries
+	if most > 0 {
+		limit = min(limit, most)
+		working = append(working, finding.Given("marked at the port", float64(most), "A", "survey"))
+	}
+	r = Result{Carries: limit, OneWay: c.OneWay, Drop: c.Conductor.Drop(c.Current, c.OneWay, WorkingTemperature)}
+	r.DropPct = float64(r.Drop / c.Volts * 100)
+	r.Loss = units.Watt(float64(r.Drop) * float64(c.Current))
+	f = Factory.AtMost(c.ID, float64(c.Design), float64(limit), finding.Watch).
+		WithWorking(append(append([]finding.Step{c.DesignBy}, working...), c.dropWorking(r)...)...)
+	verdict := "it would do"
+	switch {
+	case !f.Holds():
+		verdict = "too thin for this array"
+	case r.DropPct > 3:
+		verdict = "it carries the current but loses more than 3 %"
+		f.Grade = finding.Watch
+	}
+	return r, f.WithSays("the factory %s instead of %s: carries %s of %s, loses %s %% over %s; %s", c.Conductor.Text(), c.Label,
+		limit.Text(), c.Design.Text(), units.Num(r.DropPct, 1), Long(c.OneWay, system), verdict)
+}

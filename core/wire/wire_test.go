@@ -1,0 +1,221 @@
+package wire_test
+
+import (
+	"fmt"
+	"math"
+	"os/exec"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+)
+
+func conductor(t testing.TB, name string) wire.Conductor {
+	c, err := wire.Lookup(name)
+	require.NoError(t, err)
+	return c
+}
+
+// GNU units (Debian's package) knows the AWG geometry by its own function brwiregauge/wiregauge.
+func TestDiameterAgreesWithGNUUnits(t *testing.T) {
+	for _, n := range []int{18, 14, 10, 6, 2, 1, 0, -1, -2, -3} {
+		out, err := exec.Command("units", "--terse", "-o", "%.10g", fmt.Sprintf("wiregauge(%d)", n), "mm").CombinedOutput()
+		require.NoError(t, err, "GNU units is installed by bin/test: %s", out)
+		want, err := strconv.ParseFloat(strings.TrimSpace(string(out)), 64)
+		require.NoError(t, err)
+		assert.InDelta(t, want, wire.DiameterAWG(n), want*1e-6, n)
+	}
+}
+
+// The resistance table is quoted from memory, so it is held to physics: copper
+// of the conductor's area at 75 °C (IEC 60028), with the 1 to 3 % that
+// stranding adds. A slip in a digit would stand out.
+func TestResistancesAreThoseOfCopper(t *testing.T) {
+	for _, c := range wire.AWG {
+		solid := wire.Resistivity / (float64(c.Area) * 1e-6) * (1 + 0.00393*55)
+		assert.InDelta(t, 1.02, c.OhmPerMetre(75)/solid, 0.025, c.Name)
+	}
+	for _, c := range wire.Metric { // class 5: thinner strands and a maximum, so up to 20 % above solid copper
+		solid := wire.Resistivity / (float64(c.Area) * 1e-6)
+		assert.InDelta(t, 1.12, c.OhmPerMetre(20)/solid, 0.09, c.Name)
+	}
+}
+
+func TestTablesRise(t *testing.T) {
+	free := wire.Conditions{School: wire.Marine, Insulation: 105, Air: 30, Bundled: 2}
+	for _, table := range [][]wire.Conductor{wire.AWG, wire.Metric} {
+		for i := 1; i < len(table); i++ {
+			thin, _ := table[i-1].Carries(free)
+			thick, _ := table[i].Carries(free)
+			assert.Greater(t, thick, thin, table[i].Name)
+			assert.Greater(t, table[i].Area, table[i-1].Area)
+			assert.Less(t, table[i].OhmPerMetre(75), table[i-1].OhmPerMetre(75))
+		}
+	}
+}
+
+func TestLookup(t *testing.T) {
+	for _, text := range []string{"10 AWG", "10awg", " 10  awg "} {
+		assert.Equal(t, "10 AWG", conductor(t, text).Name)
+	}
+	assert.Equal(t, "2.5 mm²", conductor(t, "2.5mm²").Text())
+	assert.Equal(t, "2/0 AWG", conductor(t, "2/0 awg").Name)
+	for _, text := range []string{"", "10", "11 AWG", "7 mm2", "5/0 AWG"} {
+		_, err := wire.Lookup(text)
+		assert.ErrorContains(t, err, "write 10 AWG", text)
+	}
+}
+
+// Rows of NEC 310.15(B)(1) and 310.15(C)(1), and NEC Table 310.16, from memory.
+func TestCorrections(t *testing.T) {
+	for air, factor := range map[units.Celsius]float64{20: 1, 30: 1, 31: 0.96, 35: 0.96, 36: 0.91, 45: 0.87, 50: 0.82, 60: 0.71, 70: 0.58, 80: 0.41, 81: 0} {
+		assert.Equal(t, factor, wire.AmbientFactor(90, air), air.Text())
+	}
+	assert.Equal(t, 0.33, wire.AmbientFactor(75, 70))
+	// ABYC E-11: inside engine spaces (50 °C) × 0.85.
+	assert.InDelta(t, 0.85, wire.AmbientFactor(105, 50), 0.01)
+	for n, factor := range map[int]float64{2: 1, 3: 1, 4: 0.8, 6: 0.8, 7: 0.7, 9: 0.7, 10: 0.5, 20: 0.5, 21: 0} {
+		assert.Equal(t, factor, wire.BundleFactor(n), n)
+	}
+	ten := conductor(t, "10 AWG")
+	carries := func(k wire.Conditions) float64 { a, _ := ten.Carries(k); return float64(a) }
+	assert.Equal(t, 35.0, carries(wire.Conditions{School: wire.Code, Insulation: 90, Air: 30, Bundled: 2}), "held to the terminal's 75 °C column")
+	assert.InDelta(t, 40*0.82*0.8, carries(wire.Conditions{School: wire.Code, Insulation: 90, Air: 48, Bundled: 4}), 1e-9)
+	assert.Equal(t, 60.0, carries(wire.Conditions{School: wire.Marine, Insulation: 105, Air: 30, Bundled: 2}))
+	assert.Equal(t, 35.0, carries(wire.Conditions{School: wire.Marine, Insulation: 90, Air: 30, Bundled: 2}), "lesser insulation takes the code's columns")
+	eighteen, _ := conductor(t, "18 AWG").Carries(wire.Conditions{School: wire.Code, Insulation: 90, Air: 30, Bundled: 2})
+	assert.Zero(t, eighteen, "no 75 °C column, no power circuit")
+}
+
+// Common practice, no source: a 3,000 W inverter at η 0.9 draws 278 A at 12 V
+// and 139 A at 24 V; with the 1.25 that is 347 and 174 A, the next standard
+// fuses are 350 and 175 A; crews take 400 A with 4/0 or 120 mm², 200 A with
+// 2 AWG or 35 mm² (the marine column), so these lie in the window too.
+func TestFuseWindowsOfABigInverter(t *testing.T) {
+	k := wire.Conditions{School: wire.Marine, Insulation: 105, Air: 30, Bundled: 2}
+	for _, c := range []struct {
+		volts           float64
+		conductors      []string
+		smallest, crews units.Ampere
+	}{{12, []string{"4/0 AWG", "120 mm2"}, 350, 400}, {24, []string{"2 AWG", "35 mm2"}, 175, 200}} {
+		i := units.Ampere(3000 / 0.9 / c.volts)
+		for _, name := range c.conductors {
+			carries, _ := conductor(t, name).Carries(k)
+			low, high, smallest := wire.FuseWindow(i, carries, conductor(t, name), wire.Marine)
+			assert.Equal(t, c.smallest, smallest, name)
+			assert.True(t, c.crews >= low && c.crews <= high, "%s: %v in %v…%v", name, c.crews, low, high)
+		}
+	}
+}
+
+// NEC 240.4(D): 14 AWG 15 A, 12 AWG 20 A, 10 AWG 30 A in the code school.
+func TestSmallConductorsAreHeldByTheCode(t *testing.T) {
+	for name, most := range map[string]units.Ampere{"14 AWG": 15, "12 AWG": 20, "10 AWG": 30, "2.5 mm2": 15, "4 mm2": 20, "6 mm2": 30} {
+		_, high, _ := wire.FuseWindow(1, 60, conductor(t, name), wire.Code)
+		assert.Equal(t, most, high, name)
+		_, high, _ = wire.FuseWindow(1, 60, conductor(t, name), wire.Marine)
+		assert.Equal(t, units.Ampere(60), high, name)
+	}
+	_, _, none := wire.FuseWindow(20, 24, conductor(t, "10 AWG"), wire.Marine)
+	assert.Zero(t, none, "nothing standard between 25 and 24 A")
+}
+
+// Common practice, no source: twelve 200 W panels 3s4p run at 120…130 V and
+// 10…12 A through 10 AWG: a small loss. Ohm's law by hand: 11 A · 1.24 Ω/1000 ft
+// · 2 · 40 ft = 1.091 V, 0.87 % of 125 V.
+func TestDropByOhmsLaw(t *testing.T) {
+	drop := conductor(t, "10 AWG").Drop(11, 40*304.8, 75)
+	assert.InDelta(t, 11*1.24/1000*80, float64(drop), 1e-9)
+	assert.InDelta(t, 0.87, float64(drop)/125*100, 0.01)
+	assert.InDelta(t, 0.00393*55, conductor(t, "6 mm2").OhmPerMetre(75)/conductor(t, "6 mm2").OhmPerMetre(20)-1, 1e-9, "copper gains 0.393 %/°C")
+}
+
+func TestCutIsThePathWithSlackAndLoops(t *testing.T) {
+	path := []wire.Point{{X: 0, Y: 0}, {X: 3000, Y: 0}, {X: 3000, Y: 0, Z: -2000}, {X: 3300, Y: 400, Z: -2000}}
+	length, step := wire.Cut(path, 10, 600, units.Metric)
+	assert.InDelta(t, 5500*1.1+600, float64(length), 1e-9, "3000 + 2000 + 500 (a 3-4-5 triangle)")
+	assert.InDelta(t, 6.65, step.Value, 1e-9)
+}
+
+func circuit(t testing.TB, name string) wire.Circuit {
+	design, by := wire.Continuous(40)
+	return wire.Circuit{ID: "r", Label: "C1 to battery", Current: 40, Design: design, DesignBy: by, Volts: 12.8, OneWay: 2000, Conductor: conductor(t, name),
+		Conditions: wire.Conditions{School: wire.Code, Insulation: 90, Air: 35, Bundled: 2}, Terminal: 16, Into: "controller"}
+}
+
+func codes(found []finding.Finding) map[string]finding.Grade {
+	out := map[string]finding.Grade{}
+	for _, f := range found {
+		out[f.Code] = f.Grade
+	}
+	return out
+}
+
+func TestABatteryRunsFindings(t *testing.T) {
+	c := circuit(t, "6 AWG") // 65 A at its terminals, window 50…65 A
+	for amps, grade := range map[units.Ampere]finding.Grade{0: finding.Stop, 40: finding.Stop, 50: finding.Fine, 60: finding.Fine, 70: finding.Stop} {
+		c.Fuse, c.FuseV = amps, 58
+		r, found := wire.Of(c, units.Metric)
+		assert.Equal(t, grade, codes(found)["wire.fuse_window"], amps.Text())
+		assert.Equal(t, units.Ampere(50), r.FuseSmallest)
+	}
+	c.Fuse, c.FuseV = 50, 10
+	_, found := wire.Of(c, units.Metric)
+	assert.Equal(t, finding.Stop, codes(found)["wire.fuse_window"], "a 10 V fuse on a 12.8 V bank")
+
+	_, found = wire.Of(circuit(t, "10 AWG"), units.Metric)
+	assert.Equal(t, finding.Stop, codes(found)["wire.ampacity"])
+	assert.Equal(t, finding.Watch, codes(found)["wire.drop_battery"])
+	_, found = wire.Of(circuit(t, "2 AWG"), units.Metric)
+	assert.Equal(t, finding.Watch, codes(found)["wire.terminal"], "33.6 mm² into 16")
+	assert.Equal(t, finding.Fine, codes(found)["wire.ampacity"])
+}
+
+func TestFactoryCableIsCompared(t *testing.T) {
+	c := circuit(t, "12 AWG")
+	c.PV, c.Volts = true, 40
+	r, f := wire.FactoryOf(c, 0, units.Imperial)
+	assert.Equal(t, units.Ampere(25), r.Carries)
+	assert.Equal(t, finding.Watch, f.Grade)
+	assert.Contains(t, f.Says, "too thin")
+	c.Current, c.Design, c.Volts = 4, 6, 80
+	_, f = wire.FactoryOf(c, 5, units.Imperial)
+	assert.Equal(t, finding.Watch, f.Grade, "its port is marked 5 A")
+	_, f = wire.FactoryOf(c, 10, units.Imperial)
+	assert.Equal(t, finding.Fine, f.Grade)
+	assert.Contains(t, f.Says, "it would do")
+}
+
+func TestSmallestIsTheFirstThatHolds(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		i := units.Ampere(rapid.Float64Range(1, 60).Draw(t, "amps"))
+		length := units.Millimetre(rapid.Float64Range(500, 15_000).Draw(t, "length"))
+		k := wire.Conditions{School: wire.Code, Insulation: 90, Air: units.Celsius(rapid.IntRange(20, 60).Draw(t, "air")), Bundled: 2}
+		pick, ok := wire.Smallest(wire.AWG, 1.25*i, i, length, 25.6, 3, k, true)
+		for _, c := range wire.AWG {
+			carries, _ := c.Carries(k)
+			_, _, fuse := wire.FuseWindow(i, carries, c, k.School)
+			holds := carries >= 1.25*i && float64(c.Drop(i, length, 75))/25.6*100 <= 3 && fuse > 0
+			if ok && c.Name == pick.Name {
+				assert.True(t, holds)
+				return
+			}
+			assert.False(t, holds, "%s would have done before %s", c.Name, pick.Name)
+		}
+		assert.False(t, ok)
+	})
+}
+
+func ExampleConductor_Drop() {
+	six, _ := wire.Lookup("6 mm2")
+	drop := six.Drop(20, 5_000, 75)
+	fmt.Println(units.Num(math.Round(float64(drop)*1000)/1000, 3), "V")
+	// Output: 0.803 V
+}

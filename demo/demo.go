@@ -1,0 +1,277 @@
+// Package demo is an invented world to try the program in: a shelf, a crew,
+// and three jobs told as the edits that made them. No part, person or place in
+// it exists.
+package demo
+
+import (
+	_ "embed"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
+	"velvetroad/core/job"
+	"velvetroad/core/prove"
+	"velvetroad/core/rig"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+)
+
+//go:embed shelf.json
+var shelfText []byte
+
+// The crew.
+const (
+	Lead      = "Wren Castellane"
+	Installer = "Tobin Ashgrove"
+	Office    = "Mirela Dunn"
+)
+
+// Shelf is the crew's shelf.
+func Shelf() shelf.Shelf {
+	var s shelf.Shelf
+	if err := json.Unmarshal(shelfText, &s); err != nil {
+		panic(fmt.Sprintf("demo: shelf.json: %v", err)) // embedded: a test reads it
+	}
+	return s
+}
+
+// Story is a job as an empty document and the edits that make it.
+type Story struct {
+	Start job.Document
+	Edits []job.Edit
+}
+
+// ID is the UUID the demo gives a name: the same at every start.
+func ID(name string) string {
+	return uuid.NewSHA1(uuid.NameSpaceURL, []byte("velvet-road-demo/"+name)).String()
+}
+
+// Stories are the demo's jobs: one finished with deviations, one half-way, one
+// just surveyed with something that stops it.
+func Stories() []Story {
+	return []Story{Heron(), Marten(), Kestrel()}
+}
+
+// A teller writes a story, an hour between edits.
+type teller struct {
+	Story
+	name    string
+	at      time.Time
+	shelf   shelf.Shelf
+	carried map[string]bool
+}
+
+func tell(name string, system units.System, at time.Time) *teller {
+	return &teller{Story: Story{Start: job.New(ID(name), system)}, name: name, at: at, shelf: Shelf(), carried: map[string]bool{}}
+}
+
+func (t *teller) id(name string) string { return ID(t.name + "/" + name) }
+
+func (t *teller) edit(author, says, reason string, changes ...job.Change) {
+	t.Edits = append(t.Edits, job.Edit{ID: t.id(fmt.Sprintf("edit-%d", len(t.Edits))), Author: author, At: t.at.Format(time.RFC3339), Says: says, Reason: reason, Changes: changes})
+	t.at = t.at.Add(17 * time.Minute)
+}
+
+// carry brings parts of the shelf into the job, once each.
+func (t *teller) carry(kind string, ids ...string) (out []job.Change) {
+	for _, id := range ids {
+		if t.carried[kind+id] {
+			continue
+		}
+		t.carried[kind+id] = true
+		out = append(out, job.Change{Do: "carry_part", Kind: kind, Item: part(t.shelf, kind, id)})
+	}
+	return out
+}
+
+func part(s shelf.Shelf, kind, id string) json.RawMessage {
+	switch kind {
+	case "panel":
+		return must(shelf.Find(s.Panels, id))
+	case "controller":
+		return must(shelf.Find(s.Controllers, id))
+	case "cable":
+		return must(shelf.Find(s.Cables, id))
+	case "protection":
+		return must(shelf.Find(s.Protections, id))
+	case "mount":
+		return must(shelf.Find(s.Mounts, id))
+	}
+	return must(shelf.Find(s.Glands, id))
+}
+
+func must[T any](v T, ok bool) json.RawMessage {
+	if !ok {
+		panic(fmt.Sprintf("demo: the shelf has no such part: %+v", v))
+	}
+	return job.Raw(v)
+}
+
+func (t *teller) things(author string, things ...rig.Thing) {
+	var changes []job.Change
+	for _, thing := range things {
+		thing.ID = t.id(thing.Label)
+		changes = append(changes, job.Change{Do: "add_thing", Item: job.Raw(thing)})
+	}
+	t.edit(author, fmt.Sprintf("measure %d things on the roof", len(things)), "", changes...)
+}
+
+func (t *teller) cupboards(author string, cupboards ...rig.Cupboard) {
+	var changes []job.Change
+	for _, c := range cupboards {
+		c.ID = t.id(c.Label)
+		changes = append(changes, job.Change{Do: "add_cupboard", Item: job.Raw(c)})
+	}
+	t.edit(author, fmt.Sprintf("note %d cupboards below", len(cupboards)), "", changes...)
+}
+
+type spot struct {
+	x, y units.Millimetre
+	turn int
+}
+
+// lay puts panels of one part on the roof, in one edit.
+func (t *teller) lay(author, partID, mount string, prefix string, spots ...spot) {
+	changes := append(t.carry("panel", partID), t.carry("mount", mount)...)
+	feet := 4
+	if m, _ := shelf.Find(t.shelf.Mounts, mount); m.PerPanel != 4 {
+		feet = m.PerPanel
+	}
+	for i, s := range spots {
+		label := fmt.Sprintf("%s%d", prefix, i+1)
+		changes = append(changes, job.Change{Do: "add_panel", Item: job.Raw(job.Panel{ID: t.id(label), Label: label, Part: partID, Mount: mount, Feet: feet, X: s.x, Y: s.y, Turn: s.turn})})
+	}
+	t.edit(author, fmt.Sprintf("lay %d panels", len(spots)), "", changes...)
+}
+
+func (t *teller) wire(author, label, controller string, panels ...string) {
+	s := job.String{ID: t.id("string " + label), Label: label, Panels: []string{}, Controller: ""}
+	if controller != "" {
+		s.Controller = t.id(controller)
+	}
+	for _, p := range panels {
+		s.Panels = append(s.Panels, t.id(p))
+	}
+	t.edit(author, "wire string "+label, "", job.Change{Do: "add_string", Item: job.Raw(s)})
+}
+
+func (t *teller) controller(author, label, partID, disconnect string, air units.Celsius) {
+	c := job.Controller{ID: t.id(label), Label: label, Part: partID, Disconnect: disconnect,
+		HomeRun: job.NewRun(t.id(label+" home"), air), BatteryRun: job.NewRun(t.id(label+" battery"), air)}
+	changes := append(t.carry("controller", partID), t.carry("protection", disconnect)...)
+	t.edit(author, "hang controller "+label, "", append(changes, job.Change{Do: "add_controller", Item: job.Raw(c)})...)
+}
+
+func (t *teller) cables(author, label, home, battery, fuse string) {
+	changes := append(t.carry("cable", home, battery), t.carry("protection", fuse)...)
+	t.edit(author, "choose the cables of "+label, "", append(changes,
+		job.Change{Do: "change_run", ID: t.id(label + " home"), Fields: job.Fields("cable", home)},
+		job.Change{Do: "change_run", ID: t.id(label + " battery"), Fields: job.Fields("cable", battery, "fuse", fuse)})...)
+}
+
+func (t *teller) built(author string, b job.Built, label string) {
+	b.ID = t.id(label)
+	t.edit(author, "record "+label, "", job.Change{Do: "add_built", Item: job.Raw(b)})
+}
+
+func ptr[T any](v T) *T { return &v }
+
+// Heron is the finished job: a long fifth wheel, two controllers at 24 V.
+func Heron() Story {
+	t := tell("heron", units.Imperial, time.Date(2026, 9, 14, 15, 5, 0, 0, time.UTC))
+	t.edit(Office, "take the call", "", job.Change{Do: "set_job", Fields: job.Fields(
+		"number", 61, "title", "Roof array and two controllers", "customer", "Odalys Brandt", "contact", "by radio at the gate", "place", "Tern Hollow, pitch 9", "day", "2026-09-22", "time_zone", "America/Denver")})
+	t.edit(Lead, "survey the rig", "", job.Change{Do: "set_rig", Fields: job.Fields(
+		"name", "Fifth wheel with two slide-outs", "kind", "fifth_wheel", "length_mm", 10_414, "width_mm", 2_438.4, "crown_mm", 57.15, "roof_material", "rubber",
+		"framing_first_mm", 304.8, "framing_spacing_mm", 406.4, "framing_width_mm", 38.1, "inside_height_mm", 2_032, "roof_load_kg", 320,
+		"battery_v", 24, "battery_chemistry", "lithium", "coldest_c", -17, "hottest_c", 37,
+		"board", rig.Place{X: 2_921, Y: 355.6, Z: -1_219.2}, "battery", rig.Place{X: 1_752.6, Y: 914.4, Z: -1_879.6},
+		"factory_cable", rig.FactoryCable{Conductor: "12 AWG", OneWay: 8_534.4, Most: 18, Insulation: 90})})
+	t.things(Lead,
+		rig.Thing{Label: "Bath fan", Shape: "rectangle", X: 1_016, Y: 1_041.4, Length: 355.6, Width: 355.6, Height: 127},
+		rig.Thing{Label: "Air conditioner", Shape: "rectangle", X: 3_810, Y: 876.3, Length: 889, Width: 685.8, Height: 336.55},
+		rig.Thing{Label: "Fan", Shape: "rectangle", X: 6_604, Y: 1_041.4, Length: 355.6, Width: 355.6, Height: 127},
+		rig.Thing{Label: "Skylight", Shape: "rectangle", X: 8_890, Y: 965.2, Length: 812.8, Width: 609.6, Height: 101.6},
+		rig.Thing{Label: "Stack", Shape: "round", X: 9_296.4, Y: 419.1, Length: 101.6, Width: 101.6, Height: 152.4})
+	t.cupboards(Lead,
+		rig.Cupboard{Label: "Pantry", X: 2_641.6, Y: 228.6, Length: 762, Width: 609.6},
+		rig.Cupboard{Label: "Wardrobe", X: 152.4, Y: 1_524, Length: 1_270, Width: 609.6})
+	t.lay(Lead, "panel-long-228", "foot-48", "L",
+		spot{x: 812.8, y: 69.85}, spot{x: 3_302, y: 69.85}, spot{x: 5_080, y: 69.85},
+		spot{x: 812.8, y: 1_600.2}, spot{x: 2_590.8, y: 1_600.2}, spot{x: 4_368.8, y: 1_600.2})
+	t.lay(Lead, "panel-slim-118", "z-bracket-28", "S",
+		spot{x: 6_858, y: 69.85}, spot{x: 6_146.8, y: 1_905}, spot{x: 7_518.4, y: 1_905}, spot{x: 8_890, y: 1_905})
+	t.controller(Lead, "C1", "controller-142-56", "breaker-40-240", 40)
+	t.controller(Lead, "C2", "controller-118-44", "breaker-16-180", 40)
+	t.wire(Lead, "A", "C1", "L1", "L2", "L3")
+	t.wire(Lead, "B", "C1", "L4", "L5", "L6")
+	t.wire(Lead, "C", "C2", "S1", "S2", "S3", "S4")
+	t.edit(Lead, "place the roof entry", "over the pantry, uphill of nothing", append(t.carry("gland", "entry-four"),
+		job.Change{Do: "add_entry", Item: job.Raw(job.Entry{ID: t.id("Entry 1"), Label: "Entry 1", Part: "entry-four", X: 2_946.4, Y: 457.2, Sleeve: 1.6})})...)
+	t.cables(Lead, "C1", "pv-8awg", "batt-2awg", "fuse-70")
+	t.cables(Lead, "C2", "pv-12awg", "batt-4awg", "fuse-60")
+
+	t.at = time.Date(2026, 9, 22, 14, 40, 0, 0, time.UTC)
+	for i, label := range []string{"L1", "L2", "L3", "L4", "L5", "L6", "S1", "S2"} {
+		t.built(Installer, job.Built{Outcome: job.AsPlanned, Serial: fmt.Sprintf("VW-%05d", 40_113+7*i)}, label)
+	}
+	t.built(Installer, job.Built{Outcome: job.Moved, Reason: "a lap seam of the membrane runs under the planned feet", X: ptr[units.Millimetre](7_556.5), Y: ptr[units.Millimetre](1_879.6), Serial: "VW-40177"}, "S3")
+	t.built(Installer, job.Built{Outcome: job.LeftOut, Reason: "the ladder's top rail reaches further in than surveyed; it would have stood past it", Note: "customer told, panel back on the van"}, "S4")
+	t.built(Installer, job.Built{Outcome: job.Moved, Reason: "a light's wire found from below", X: ptr[units.Millimetre](2_895.6), Y: ptr[units.Millimetre](482.6)}, "Entry 1")
+	t.built(Installer, job.Built{Outcome: job.AsPlanned, Serial: "K-2207"}, "C1")
+	t.built(Installer, job.Built{Outcome: job.Moved, Reason: "led round the slide-out's motor", Measured: 8_382}, "C1 home")
+	t.built(Installer, job.Built{Outcome: job.AsPlanned}, "C1 battery")
+	t.built(Installer, job.Built{Outcome: job.AsPlanned, Serial: "K-2214"}, "C2")
+	t.built(Installer, job.Built{Outcome: job.AsPlanned}, "C2 home")
+	t.built(Installer, job.Built{Outcome: job.AsPlanned}, "C2 battery")
+	for _, r := range []struct {
+		label    string
+		voc, isc float64
+	}{{"A", 83.1, 8.4}, {"B", 82.7, 8.3}, {"C", 64.9, 5.6}} {
+		reading := job.Reading{ID: t.id("reading " + r.label), String: t.id("string " + r.label), Sky: prove.Clear, Air: 22,
+			Voc: ptr(units.Volt(r.voc)), Amps: ptr(units.Ampere(r.isc)), At: t.at.Format(time.RFC3339)}
+		t.edit(Installer, "meter string "+r.label, "", job.Change{Do: "add_reading", Item: job.Raw(reading)})
+	}
+	t.edit(Lead, "sign off", "", job.Change{Do: "sign_off", Item: job.Raw(job.Signature{By: Lead, At: t.at.Format(time.RFC3339)})})
+	return t.Story
+}
+
+// Marten is half-way: a caravan in millimetres, wired, its hole and cables open.
+func Marten() Story {
+	t := tell("marten", units.Metric, time.Date(2026, 11, 9, 9, 20, 0, 0, time.UTC))
+	t.edit(Office, "take the call", "", job.Change{Do: "set_job", Fields: job.Fields(
+		"number", 64, "title", "Three panels, one controller", "customer", "Ilse Varga", "contact", "leave word at the boat shed", "place", "Otter Quay storage", "day", "2026-12-03", "time_zone", "Europe/Lisbon", "school", "marine")})
+	t.edit(Lead, "survey the rig", "", job.Change{Do: "set_rig", Fields: job.Fields(
+		"name", "Caravan with a nose locker", "kind", "caravan", "length_mm", 5_640, "width_mm", 2_190, "crown_mm", 32, "roof_material", "aluminium",
+		"framing_first_mm", 260, "framing_spacing_mm", 520, "framing_width_mm", 30, "inside_height_mm", 1_960, "roof_load_kg", 90,
+		"battery_v", 12, "battery_chemistry", "lithium", "coldest_c", -6, "hottest_c", 34,
+		"board", rig.Place{X: 1_450, Y: 1_890, Z: -900}, "battery", rig.Place{X: 620, Y: 1_700, Z: -1_760})})
+	t.things(Lead,
+		rig.Thing{Label: "Roof hatch", Shape: "rectangle", X: 2_480, Y: 745, Length: 700, Width: 700, Height: 110},
+		rig.Thing{Label: "Small hatch", Shape: "rectangle", X: 4_720, Y: 900, Length: 400, Width: 400, Height: 95},
+		rig.Thing{Label: "Flue", Shape: "round", X: 640, Y: 1_940, Length: 90, Width: 90, Height: 140})
+	t.cupboards(Lead,
+		rig.Cupboard{Label: "Kitchen locker", X: 1_180, Y: 1_620, Length: 560, Width: 420},
+		rig.Cupboard{Label: "Wardrobe", X: 3_420, Y: 60, Length: 620, Width: 560})
+	t.lay(Lead, "panel-mid-172", "bonded-corner-34", "M", spot{x: 980, y: 120}, spot{x: 980, y: 940}, spot{x: 3_330, y: 700})
+	t.controller(Lead, "C1", "controller-118-44", "breaker-16-180", 36)
+	t.wire(Lead, "A", "C1", "M1", "M2", "M3")
+	return t.Story
+}
+
+// Kestrel is just surveyed: a van whose owner brought a panel that is larger than its roof is wide.
+func Kestrel() Story {
+	t := tell("kestrel", units.Imperial, time.Date(2026, 11, 20, 22, 10, 0, 0, time.UTC))
+	t.edit(Office, "take the call", "", job.Change{Do: "set_job", Fields: job.Fields(
+		"number", 66, "title", "Owner's own panel on a van", "customer", "Rufus Adeyemi-Holt", "contact", "evenings only", "place", "Gravel Bend, lot 3", "day", "", "time_zone", "America/Denver")})
+	t.edit(Lead, "survey the rig", "", job.Change{Do: "set_rig", Fields: job.Fields(
+		"name", "Long van, high roof", "kind", "van", "length_mm", 4_013.2, "width_mm", 1_397, "crown_mm", 44.45, "roof_material", "fibreglass",
+		"inside_height_mm", 1_879.6, "battery_v", 12, "battery_chemistry", "lithium", "coldest_c", -12, "hottest_c", 36)})
+	t.things(Lead,
+		rig.Thing{Label: "Vent fan", Shape: "rectangle", X: 304.8, Y: 520.7, Length: 355.6, Width: 355.6, Height: 114.3},
+		rig.Thing{Label: "Antenna", Shape: "round", X: 3_810, Y: 254, Length: 76.2, Width: 76.2, Height: 215.9})
+	t.lay(Lead, "panel-wide-265", "foot-48", "W", spot{x: 1_270, y: -88.9, turn: 90})
+	return t.Story
+}

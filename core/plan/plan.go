@@ -63,6 +63,8 @@ type Run struct {
 	SuggestedAWG, SuggestedMetric string
 	// Factory is what the maker's prewire would come to instead; home runs only.
 	Factory *wire.Result
+
+	circuit wire.Circuit // without its conductor, for Choices
 }
 
 // Entry is a roof entry with its result.
@@ -312,6 +314,7 @@ func (p *Plan) run(d job.Document, r job.Run, proposed []wire.Point, c wire.Circ
 	c.OneWay = out.OneWay
 
 	c.Conditions = wire.Conditions{School: d.School, Insulation: 90, Air: r.Air, Bundled: r.Bundled}
+	out.circuit = c
 	if d.School == wire.Marine {
 		c.Insulation = 105
 	}
@@ -336,7 +339,7 @@ func (p *Plan) run(d job.Document, r job.Run, proposed []wire.Point, c wire.Circ
 		out.Result, found = wire.Of(c, d.Units)
 		p.add(found...)
 	}
-	if f := d.Rig.Factory; f != nil && c.PV {
+	if f := d.Rig.Factory; f != nil && c.PV && f.OneWay > 0 {
 		if conductor, err := wire.Lookup(f.Conductor); err == nil {
 			c.Conductor, c.Insulation, c.OneWay = conductor, f.Insulation, f.OneWay
 			c.LengthBy = finding.Given("one-way length", float64(f.OneWay)/1000, "m", "survey, factory cable")
@@ -448,8 +451,12 @@ func (p *Plan) record(d job.Document) {
 	// A reading is of what was built, so it is held against that, not against
 	// a plan from which a panel was left out.
 	built := d.AsBuilt()
-	for _, r := range d.Record.Readings {
-		if s, ok := shelf.Find(built.Strings, r.String); ok {
+	last := map[string]int{}
+	for i, r := range d.Record.Readings {
+		last[r.String] = i // a reading taken again replaces the one before
+	}
+	for i, r := range d.Record.Readings {
+		if s, ok := shelf.Find(built.Strings, r.String); ok && last[r.String] == i {
 			p.add(prove.Check(p.wired(built, s), prove.Reading{Sky: r.Sky, Air: r.Air, Voc: r.Voc, Amps: r.Amps})...)
 		}
 	}

@@ -71,7 +71,7 @@ type Place struct {
 // FactoryCable is the maker's solar prewire from roof port to battery bay.
 type FactoryCable struct {
 	Conductor  string           `json:"conductor"`
-	OneWay     units.Millimetre `json:"one_way_mm"`
+	OneWay     units.Millimetre `json:"one_way_mm" jsonschema:"description=0: not measured yet"`
 	Most       units.Ampere     `json:"most_a,omitempty" jsonschema:"description=as marked at the port; absent: unmarked"`
 	Insulation units.Celsius    `json:"insulation_c" jsonschema:"enum=75,enum=90,enum=105"`
 }
@@ -160,7 +160,9 @@ func (r Rig) Problems() (out []shelf.Problem) {
 		check(p.Z >= -4000 && p.Z <= 0, path+"z_mm", "a place inside lies 0 to 4000 mm below the roof's edge, not %s", p.Z.Text(units.Metric))
 	}
 	if f := r.Factory; f != nil {
-		span(f.OneWay, 100, 30_000, "factory_cable.one_way_mm", "the factory cable's length")
+		if f.OneWay != 0 {
+			span(f.OneWay, 100, 30_000, "factory_cable.one_way_mm", "the factory cable's length")
+		}
 		check(f.Most >= 0 && f.Most <= 100, "factory_cable.most_a", "the factory cable's most current is 0 to 100 A, not %s", f.Most.Text())
 	}
 	return out

@@ -315,3 +315,44 @@ func Feet(p Panel) (places [][2]units.Millimetre) {
 	}
 	return places
 }
+
+// FreeSpot finds where a panel fits with the clearances kept: the first place
+// from the nose, along the rig before across it, on a grid of 10 mm. When none
+// is free, ok is false and the place is the nose-street corner.
+func FreeSpot(g rig.Rig, panels []Panel, clear Clearances, part shelf.Panel) (x, y units.Millimetre, turn int, ok bool) {
+	const grid = 10
+	taken := make([]Rect, 0, len(panels))
+	for _, p := range panels {
+		taken = append(taken, p.Rect())
+	}
+	for _, turn := range []int{0, 90} {
+		r := Panel{Part: part, Turn: turn}.Rect()
+		for x := clear.Edge; x+r.HX <= g.Length-clear.Edge; x += grid {
+			for y := clear.Edge; y+r.HY <= g.Width-clear.Edge; {
+				at := Rect{x, y, x + r.HX, y + r.HY}
+				skip := blocked(g, taken, clear, at)
+				if skip == 0 {
+					return x, y, turn, true
+				}
+				y += max(grid, skip)
+			}
+		}
+	}
+	return 0, 0, 0, false
+}
+
+// blocked tells how far across a panel has to move past what it is too close to, 0 for free.
+func blocked(g rig.Rig, taken []Rect, clear Clearances, at Rect) units.Millimetre {
+	for _, t := range taken {
+		if at.Gap(t) < clear.Panel {
+			return t.HY + clear.Panel - at.LY
+		}
+	}
+	for _, t := range g.Things {
+		if ThingGap(at, t) < clear.Thing {
+			_, _, _, hy := t.Box()
+			return max(1, min(hy+clear.Thing-at.LY, 10))
+		}
+	}
+	return 0
+}

@@ -1,0 +1,58 @@
+// What the browser tests share: a page that fails on console errors and on
+// anything asked of another host, and the accessibility check.
+import { AxeBuilder } from "@axe-core/playwright";
+import { test as base, expect, type Page } from "@playwright/test";
+
+export const test = base.extend<{ page: Page }>({
+  page: async ({ page, baseURL }, use) => {
+    const wrong: string[] = [];
+    page.on("console", (m) => {
+      // A refused edit is answered with 4xx, which the browser logs by itself.
+      if (m.type() === "error" && !/status of (404|409|422)/.test(m.text())) wrong.push(m.text());
+    });
+    page.on("pageerror", (e) => wrong.push(e.message));
+    page.on("request", (r) => {
+      if (!r.url().startsWith(baseURL!) && !r.url().startsWith("data:") && !r.url().startsWith("blob:")) wrong.push(`asked another host: ${r.url()}`);
+    });
+    await use(page);
+    expect(wrong).toEqual([]);
+  },
+});
+
+export { expect };
+
+/** Fails on anything axe finds under WCAG 2.2 AA. */
+export async function accessible(page: Page) {
+  const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]).analyze();
+  expect(found.violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(" ")).join("; ")}`)).toEqual([]);
+}
+
+/** Starts a job from the board and gives its address. */
+export async function newJob(page: Page, title: string, units = "imperial") {
+  await page.goto("/");
+  await page.getByLabel("Job", { exact: true }).fill(title);
+  await page.getByLabel("Customer").fill("Test customer");
+  await page.locator("#units").selectOption(units);
+  await page.getByRole("button", { name: /Start the job/ }).click();
+  await page.waitForURL(/\/survey$/);
+  return page.url().replace(/\/survey$/, "");
+}
+
+/** Writes a field as a person does, and waits until the program has it. */
+export async function write(page: Page, id: string, text: string) {
+  const field = page.locator(`#${id}`);
+  await field.fill(text);
+  await saved(page, () => field.blur());
+}
+
+/** Does something and waits for the edit it makes to be answered. */
+export async function saved(page: Page, act: () => Promise<unknown>) {
+  const answered = page.waitForResponse((r) => /\/api\/jobs\/[^/]+\/(edit|fields|undo|redo)$/.test(r.url()) && !(r.request().postData() ?? "").includes('"try":true'));
+  await act();
+  const response = await answered;
+  await response.finished();
+  await page.waitForTimeout(30); // the answered page takes the old one's place
+  return response;
+}
+
+export const stop = (page: Page, name: string) => page.getByRole("navigation", { name: "The job's road" }).getByRole("link", { name: new RegExp(`^(\\d+ \\w+ ?)?${name}`) });

@@ -1,0 +1,118 @@
+import { accessible, expect, newJob, saved, stop, test, write } from "./page";
+
+// One job from the call to the signature, typed in as a lead would: every stop
+// of the road, with its figures checked where they are shown.
+test("a job goes down the whole road", async ({ page }) => {
+  const job = await newJob(page, "Two panels on a trailer");
+  const next = page.locator("a.next, p.next");
+
+  // Survey: lengths as people write them; the plan appears while one types.
+  await expect(page.locator("#drawing")).toContainText("Measure the roof's length and width");
+  await write(page, "f-rig-length_mm", `18' 6"`);
+  await page.locator("#f-rig-width_mm").pressSequentially(`7 2 1/2`);
+  await expect(page.locator("#plan .roof")).toBeVisible(); // before it is written
+  await saved(page, () => page.locator("#f-rig-width_mm").blur());
+  await expect(page.locator("#f-rig-width_mm")).toHaveValue(`7' 2 1/2"`);
+  await expect(page.locator("#plan")).toContainText(`18' 6"`);
+  await write(page, "f-rig-crown_mm", "1 1/2");
+  await write(page, "f-rig-framing_first_mm", "16");
+  await write(page, "f-rig-framing_spacing_mm", "16");
+  await write(page, "f-rig-inside_height_mm", "6' 4\"");
+  for (const [field, text] of [["board-x_mm", "5' 2\""], ["board-y_mm", "1'"], ["board-up", "3'"], ["battery-x_mm", "2'"], ["battery-y_mm", "3'"], ["battery-up", "6\""]]) await write(page, `f-rig-${field}`, text);
+  await write(page, "f-rig-coldest_c", "5 F");
+  await expect(page.locator("#f-rig-coldest_c")).toHaveValue("-15");
+  await saved(page, () => page.getByRole("button", { name: "Add a rectangle" }).click());
+  const thing = page.getByRole("region", { name: "Things on the roof" });
+  for (const [label, text] of [["What", "Fan"], ["From nose", "9'"], ["From street side", "3'"], ["Along", "14"], ["Across", "14"], ["Height", "5"]]) {
+    await thing.getByLabel(label).fill(text);
+    await saved(page, () => thing.getByLabel(label).blur());
+  }
+  await saved(page, () => page.getByRole("button", { name: "Add a cupboard" }).click());
+  const cupboard = page.getByRole("region", { name: "Cupboards below the roof" });
+  for (const [label, text] of [["From nose", "4' 6\""], ["From street side", "6"], ["Along", "2'"], ["Across", "20"]]) {
+    await cupboard.getByLabel(label).fill(text);
+    await saved(page, () => cupboard.getByLabel(label).blur());
+  }
+  await expect(next).toContainText("put panels on the roof");
+
+  // Roof: two panels from the shelf, one dragged.
+  await next.click();
+  await saved(page, () => page.locator(".palette li", { hasText: "long 228 W" }).getByRole("button").click());
+  await saved(page, () => page.locator(".palette li", { hasText: "long 228 W" }).getByRole("button").click());
+  await expect(page.locator("#plan .panel-mark")).toHaveCount(2);
+  await expect(page.locator(".totals")).toContainText("456");
+
+  // Strings: every way to wire them stands side by side; both in series.
+  await stop(page, "Strings").click();
+  await expect(page.getByRole("region", { name: "Ways to wire long 228 W" })).toContainText("2 in series");
+  await saved(page, () => page.getByRole("button", { name: "Wire it so" }).first().click());
+  await expect(page.locator(".string-card")).toContainText("2 × long 228 W in series");
+  // 2 · 29.4 · (1 − 0.0027 · (−15 − 25)) = 65.15 V, worked by hand.
+  await expect(page.locator(".string-card .figures")).toContainText("65.2 V");
+  await expect(page.locator("#findings")).toContainText("String A ends at no controller");
+  await expect(page.locator("#plan .pole")).toHaveCount(2);
+
+  // Controllers: the shelf tried on it; the disconnect is missing until chosen.
+  await stop(page, "Controllers").click();
+  const offered = page.getByRole("region", { name: "Controllers of the shelf" }).locator("tr", { hasText: "118 V 44 A" });
+  await expect(offered).toContainText("fine");
+  await saved(page, () => offered.getByRole("button").click());
+  await expect(page.locator("#findings")).toContainText("No disconnect between the roof and C1");
+  await saved(page, () => page.getByLabel("Disconnect", { exact: true }).selectOption("low-voltage breaker 25 A, 48 V"));
+  await expect(page.locator("#findings .finding.stop")).toContainText("may break only 48 V DC; the array reaches 65.2 V");
+  await saved(page, () => page.getByLabel("Disconnect", { exact: true }).selectOption("two-pole DC breaker 16 A, 180 V"));
+  await expect(page.locator("#findings .finding.stop")).toHaveCount(0);
+  await page.locator("#findings .working summary").first().click();
+  await expect(page.locator("#findings .working[open]")).toContainText("label of");
+
+  // Holes: over the cupboard.
+  await stop(page, "Holes").click();
+  await saved(page, () => page.getByRole("button", { name: "Over the Cupboard 1" }).click());
+  await expect(page.locator("#plan .entry-mark")).toHaveCount(1);
+  await expect(page.locator(".figures").first()).toContainText("Cupboard 1");
+
+  // Cables: the choices side by side, the fuse window, then nothing stops it.
+  await stop(page, "Cables").click();
+  await saved(page, () => page.getByRole("region", { name: /Cables for home run/ }).locator("tr", { hasText: "PV cable 12 AWG" }).getByRole("button").click());
+  await saved(page, () => page.getByRole("region", { name: /Cables for C1 to battery/ }).locator("tr", { hasText: "battery cable 4 AWG" }).getByRole("button").click());
+  await expect(page.locator("#findings")).toContainText("has no fuse yet: 60 A at the battery's positive (window 55 A to 85 A)");
+  await saved(page, () => page.getByLabel("Fuse at the battery").selectOption("bolt-down fuse 60 A, 58 V"));
+  await expect(page.locator("#findings .finding.stop")).toHaveCount(0);
+  await expect(page.getByText("Cut list, both poles")).toBeVisible();
+
+  // Record: one panel moved, the rest as planned, metered and signed.
+  await stop(page, "Record").click();
+  await page.getByText("moved", { exact: true }).click();
+  await page.locator(".built-form").getByLabel("From nose").or(page.locator(".built-form").getByLabel("Now, from the nose")).fill("5' 1\"");
+  let refused = await saved(page, () => page.getByRole("button", { name: "Write it down" }).first().click());
+  expect(refused.status()).toBe(422);
+  await expect(page.locator(".built-form .wrong:visible")).toContainText("say why it is not as planned");
+  await page.locator(".built-form").getByLabel("Why").fill("a seam under the feet");
+  await saved(page, () => page.getByRole("button", { name: "Write it down" }).first().click());
+  await expect(page.locator(".built-list")).toContainText("A seam under the feet.");
+  while (await page.locator(".built-list .built-form").count()) await saved(page, () => page.locator(".built-form").getByRole("button", { name: "Write it down" }).click());
+  await page.getByLabel("Open volts").fill("28.5");
+  await saved(page, () => page.locator("form.reading").getByRole("button").click());
+  await expect(page.locator(".verdict")).toContainText("reads like 1 in series, not 2");
+  await page.getByLabel("Open volts").fill("57.4");
+  await page.getByLabel("Short-circuit amps").fill("8.1");
+  await saved(page, () => page.locator("form.reading").getByRole("button").click());
+  await expect(page.locator(".verdict").first()).toContainText("as wired in the plan, right way round");
+  await expect(page.locator(".beside .differs").first()).toBeVisible();
+  await saved(page, () => page.getByRole("button", { name: "Sign off" }).click());
+  await expect(page.locator(".signed-note")).toContainText("Signed off by");
+  await accessible(page);
+
+  // Signed: nothing changes until it is reopened with a reason.
+  await page.goto(`${job}/survey`);
+  await expect(page.locator("#f-rig-length_mm")).toBeDisabled();
+  await page.goto(`${job}/print`);
+  await expect(page.locator("body")).toContainText("a seam under the feet", { ignoreCase: true });
+  await accessible(page);
+  await page.goto(`${job}/record`);
+  await page.getByLabel("Why reopen it").fill("the customer wants a third panel");
+  await saved(page, () => page.getByRole("button", { name: "Reopen" }).click());
+  await expect(page.locator(".signed-note")).toHaveCount(0);
+  await page.goto(`${job}/history`);
+  await expect(page.locator(".history li").first()).toContainText("the customer wants a third panel");
+});

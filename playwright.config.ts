@@ -1,0 +1,19 @@
+import { defineConfig } from "@playwright/test";
+
+// The tests drive the program that bin/test started, in Debian's Chromium.
+export default defineConfig({
+  testDir: "e2e",
+  testMatch: "*.test.ts",
+  workers: 1,
+  timeout: 60_000,
+  reporter: [["list"]],
+  outputDir: ".velvet/test-results",
+  use: {
+    baseURL: process.env.BASE_URL,
+    viewport: { width: 1280, height: 800 },
+    launchOptions: {
+      executablePath: "/usr/bin/chromium",
+      args: ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+    },
+  },
+});

@@ -1,0 +1,217 @@
+package store_test
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/job"
+	"velvetroad/core/units"
+	"velvetroad/demo"
+	"velvetroad/store"
+	"velvetroad/store/storetest"
+)
+
+var noon = time.Date(2026, 6, 1, 12, 0, 0, 0, time.UTC)
+
+func title(text string) job.Edit {
+	return job.Edit{ID: uuid.NewString(), Author: "lead", At: noon.Format(time.RFC3339), Says: "title " + text, Changes: []job.Change{{Do: "set_job", Fields: job.Fields("title", text)}}}
+}
+
+func place(text string) job.Edit {
+	e := title("")
+	e.Says, e.Changes = "place "+text, []job.Change{{Do: "set_job", Fields: job.Fields("place", text)}}
+	return e
+}
+
+func create(t *testing.T, s *store.Store) store.Current {
+	now, err := s.Create(t.Context(), job.New(uuid.NewString(), units.Imperial), "lead", "start", noon)
+	require.NoError(t, err)
+	return now
+}
+
+func TestEditsAppendRevisionsAndTheListFollows(t *testing.T) {
+	s, ctx := storetest.New(t), t.Context()
+	a := create(t, s)
+	b := create(t, s)
+	assert.Equal(t, 1, a.Document.Number)
+	assert.Equal(t, 2, b.Document.Number)
+	now, err := s.Edit(ctx, a.Document.ID, a.Revision, title("Two panels, 50 % off"))
+	require.NoError(t, err)
+	assert.Equal(t, 2, now.Revision)
+	assert.Equal(t, "Two panels, 50 % off", now.Document.Title)
+
+	for search, found := range map[string]int{"": 2, "panels": 1, "PANELS two": 1, "panels three": 0, "50 %": 1, "%": 1, "_": 0} {
+		jobs, err := s.Jobs(ctx, search)
+		require.NoError(t, err)
+		assert.Len(t, jobs, found, search)
+	}
+	history, err := s.History(ctx, a.Document.ID)
+	require.NoError(t, err)
+	require.Len(t, history, 2)
+	assert.Equal(t, "title Two panels, 50 % off", history[0].Says)
+
+	_, err = s.Job(ctx, uuid.NewString())
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	_, err = s.Job(ctx, "nonsense")
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	_, err = s.Edit(ctx, uuid.NewString(), 0, title("x"))
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	_, err = s.Create(ctx, a.Document, "lead", "again", noon)
+	var exists *store.Exists
+	require.ErrorAs(t, err, &exists)
+	assert.Equal(t, 1, exists.Number)
+}
+
+func TestARefusedEditLeavesNothing(t *testing.T) {
+	s := storetest.New(t)
+	now := create(t, s)
+	bad := title("x")
+	bad.Changes = append(bad.Changes, job.Change{Do: "set_rig", Fields: job.Fields("length_mm", 900_000)})
+	_, err := s.Edit(t.Context(), now.Document.ID, now.Revision, bad)
+	var refusal *job.Refusal
+	require.ErrorAs(t, err, &refusal)
+	after, err := s.Job(t.Context(), now.Document.ID)
+	require.NoError(t, err)
+	assert.Equal(t, now, after)
+}
+
+func TestTheSameEditTwiceChangesNothing(t *testing.T) {
+	s := storetest.New(t)
+	now := create(t, s)
+	e := title("once")
+	first, err := s.Edit(t.Context(), now.Document.ID, now.Revision, e)
+	require.NoError(t, err)
+	second, err := s.Edit(t.Context(), now.Document.ID, now.Revision, e)
+	require.NoError(t, err)
+	assert.Equal(t, first, second)
+}
+
+func TestUndoAndRedoWalkTheHistory(t *testing.T) {
+	s, ctx := storetest.New(t), t.Context()
+	now := create(t, s)
+	id := now.Document.ID
+	_, err := s.Undo(ctx, id, uuid.NewString(), "lead", noon)
+	require.ErrorIs(t, err, store.ErrNothing)
+	for _, text := range []string{"one", "two", "three"} {
+		_, err = s.Edit(ctx, id, 0, title(text))
+		require.NoError(t, err)
+	}
+	step := func(do func(context.Context, string, string, string, time.Time) (store.Current, error), want string) store.Current {
+		t.Helper()
+		now, err := do(ctx, id, uuid.NewString(), "lead", noon)
+		require.NoError(t, err)
+		assert.Equal(t, want, now.Document.Title)
+		return now
+	}
+	step(s.Undo, "two")
+	now = step(s.Undo, "one")
+	assert.Equal(t, "title one", now.Undo.Says)
+	assert.Equal(t, "title two", now.Redo.Says)
+	step(s.Redo, "two")
+	step(s.Undo, "one")
+	step(s.Redo, "two")
+	now = step(s.Redo, "three")
+	assert.Empty(t, now.Redo)
+	step(s.Undo, "two")
+	now, err = s.Edit(ctx, id, 0, title("four"))
+	require.NoError(t, err)
+	assert.Empty(t, now.Redo, "a new edit ends what could be done again")
+	step(s.Undo, "two")
+	assert.Equal(t, 1+3+7+1+2, step(s.Undo, "one").Revision, "nothing is overwritten: the start, three edits, seven steps, an edit, two steps")
+}
+
+func TestTwoPeopleOnOneJob(t *testing.T) {
+	s, ctx := storetest.New(t), t.Context()
+	now := create(t, s)
+	id, base := now.Document.ID, now.Revision
+	_, err := s.Edit(ctx, id, base, title("theirs"))
+	require.NoError(t, err)
+	now, err = s.Edit(ctx, id, base, place("the quay"))
+	require.NoError(t, err, "another field: applied on top")
+	assert.Equal(t, "theirs", now.Document.Title)
+	_, err = s.Edit(ctx, id, base, title("mine"))
+	var conflict *store.Conflict
+	require.ErrorAs(t, err, &conflict, "the same field: both are shown")
+	assert.Equal(t, "title theirs", conflict.Theirs[0].Says)
+	assert.Equal(t, []string{"job.title"}, conflict.Where)
+}
+
+func TestManyAtOnceLoseNothing(t *testing.T) {
+	s, ctx := storetest.New(t), t.Context()
+	now := create(t, s)
+	var wait sync.WaitGroup
+	errs := make(chan error, 40)
+	for i := range 20 {
+		wait.Go(func() {
+			_, err := s.Edit(ctx, now.Document.ID, 0, title(fmt.Sprint(i)))
+			errs <- err
+			_, err = s.Create(ctx, job.New(uuid.NewString(), units.Metric), "lead", "start", noon)
+			errs <- err
+		})
+	}
+	wait.Wait()
+	close(errs)
+	for err := range errs {
+		require.NoError(t, err)
+	}
+	after, err := s.Job(ctx, now.Document.ID)
+	require.NoError(t, err)
+	assert.Equal(t, 21, after.Revision)
+	jobs, err := s.Jobs(ctx, "")
+	require.NoError(t, err)
+	numbers := map[int]bool{}
+	for _, j := range jobs {
+		numbers[j.Number] = true
+	}
+	assert.Len(t, numbers, 21, "each job has its own number")
+}
+
+func TestTheDemoIsWhatWasTold(t *testing.T) {
+	s, ctx := storetest.New(t), t.Context()
+	require.NoError(t, s.PutShelf(ctx, demo.Shelf()))
+	crew, err := s.Shelf(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, demo.Shelf(), crew)
+	story := demo.Heron()
+	_, err = s.Create(ctx, story.Start, demo.Lead, "start", noon)
+	require.NoError(t, err)
+	want := story.Start
+	for _, e := range story.Edits {
+		want, _, err = job.Apply(want, e)
+		require.NoError(t, err)
+		_, err = s.Edit(ctx, story.Start.ID, 0, e)
+		require.NoError(t, err)
+	}
+	now, err := s.Job(ctx, story.Start.ID)
+	require.NoError(t, err)
+	assert.Equal(t, want, now.Document, "the database gives the document back to the last digit")
+	jobs, err := s.Jobs(ctx, "heron fifth tern")
+	require.NoError(t, err)
+	assert.Empty(t, jobs)
+	jobs, err = s.Jobs(ctx, "fifth tern")
+	require.NoError(t, err)
+	require.Len(t, jobs, 1)
+	assert.Equal(t, 1722, jobs[0].Watts, "a signed job's watts are those that were built")
+	assert.True(t, jobs[0].Signed)
+
+	bad := demo.Shelf()
+	bad.Panels[2].Vmp = 99
+	assert.ErrorContains(t, s.PutShelf(ctx, bad), "panels[2].vmp_v: Vmp 99 V must lie below Voc")
+}
+
+func TestMigratingTwiceAtOnceIsHarmless(t *testing.T) {
+	s := storetest.New(t)
+	errs := make(chan error, 2)
+	for range 2 {
+		go func() { errs <- s.Migrate(context.Background()) }()
+	}
+	assert.NoError(t, errors.Join(<-errs, <-errs))
+}

@@ -1,0 +1,113 @@
+// The pages' behaviour. The server renders every page and every answer; what
+// is here sends edits, puts the answered page in place of the old one, and
+// lets panels be moved by pointer and keys. No rule of the trade is in it.
+import Alpine from "@alpinejs/csp";
+
+import { board } from "./board";
+import { pad } from "./pad";
+import { act, page, send, uuid } from "./send";
+
+type JobPage = {
+  timer: number;
+  click(e: Event): void;
+  changed(e: Event): void;
+  typing(e: Event): void;
+  submit(e: Event): void;
+  key(e: KeyboardEvent): void;
+};
+
+Alpine.data("job", () => ({
+  timer: 0,
+  init(this: JobPage) {
+    const root = page();
+    root.addEventListener("click", (e) => this.click(e));
+    root.addEventListener("change", (e) => this.changed(e));
+    root.addEventListener("input", (e) => this.typing(e));
+    root.addEventListener("submit", (e) => this.submit(e));
+    document.addEventListener("keydown", (e) => this.key(e));
+    board(root);
+    pad(root);
+    root.querySelector(".road .here")?.scrollIntoView({ inline: "center", block: "nearest" });
+  },
+
+  click(e: Event) {
+    const el = (e.target as Element).closest<HTMLElement>("[data-act],[data-take],[data-select-id],[data-keys],[data-print]");
+    if (!el) return;
+    if (el.dataset.act) {
+      const form = el.closest<HTMLFormElement>("form[data-reason]");
+      const reason = form ? String(new FormData(form).get("reason") ?? "") : "";
+      if (form && !form.reportValidity()) return;
+      void act(el.dataset.act, reason);
+    } else if (el.dataset.take) {
+      void send(el.dataset.take, { id: uuid() });
+    } else if (el.dataset.selectId !== undefined) {
+      void send("show", { select: el.dataset.selectId });
+    } else if ("keys" in el.dataset) {
+      (document.getElementById("keys") as HTMLDialogElement).showModal();
+    }
+  },
+
+  /** A field that is written at once: on change for good, while typing only for the drawing. */
+  changed(this: JobPage, e: Event) {
+    const el = e.target as HTMLInputElement;
+    if (!el.dataset.auto) return;
+    clearTimeout(this.timer);
+    void send("fields", { id: uuid(), name: el.dataset.auto, fields: { [el.name]: el.value } });
+  },
+  typing(this: JobPage, e: Event) {
+    const el = e.target as HTMLInputElement;
+    if (!el.dataset.auto || el.tagName === "SELECT" || !document.getElementById("drawing")) return;
+    clearTimeout(this.timer);
+    this.timer = window.setTimeout(() => {
+      void send("fields", { id: uuid(), name: el.dataset.auto, fields: { [el.name]: el.value }, try: true, parts: ["drawing", "findings"] }, true);
+    }, 180);
+  },
+
+  submit(e: Event) {
+    const form = e.target as HTMLFormElement;
+    if (form.dataset.reason !== undefined) return e.preventDefault();
+    if (!form.dataset.form) return;
+    e.preventDefault();
+    const fields: Record<string, string> = {};
+    for (const el of form.elements as unknown as Iterable<HTMLInputElement>) {
+      if (el.name && !el.closest("[data-when][hidden]") && (el.type !== "radio" || el.checked)) fields[el.name] = el.value;
+    }
+    void send("fields", { id: uuid(), new_id: uuid(), name: form.dataset.form, fields, select: "" });
+  },
+
+  key(e: KeyboardEvent) {
+    const target = e.target as HTMLElement;
+    if (target.closest("input,select,textarea,dialog") || e.ctrlKey || e.metaKey || e.altKey) return;
+    if (e.key === "?") return (document.getElementById("keys") as HTMLDialogElement).showModal();
+    if (e.key === "Escape" && page().dataset.select) return void send("show", { select: "" });
+    const name = e.key.length === 1 && e.key.toLowerCase() !== "z" ? e.key.toLowerCase() : e.key === "Backspace" ? "Delete" : e.key;
+    const button = page().querySelector<HTMLButtonElement>(`[data-key="${CSS.escape(name)}"]`);
+    if (button && !button.disabled) {
+      e.preventDefault();
+      button.click();
+    }
+  },
+}));
+
+/** The record's form shows only what the outcome asks for. */
+Alpine.data("built", () => ({
+  init() {
+    const form = (this as unknown as { $el: HTMLFormElement }).$el;
+    const pick = form.elements.namedItem("outcome") as RadioNodeList;
+    const show = () => form.querySelectorAll<HTMLElement>("[data-when]").forEach((w) => (w.hidden = !w.dataset.when!.split(" ").includes(pick.value)));
+    form.addEventListener("change", show);
+    show();
+  },
+}));
+
+/** Day, glare or night: kept for a year on this device. */
+Alpine.data("light", () => ({
+  set() {
+    const pick = (this as unknown as { $refs: { pick: HTMLSelectElement } }).$refs.pick;
+    document.documentElement.dataset.light = pick.value;
+    document.cookie = `light=${pick.value};path=/;max-age=31536000;samesite=lax`;
+  },
+}));
+
+document.querySelector("[data-print]")?.addEventListener("click", () => window.print());
+Alpine.start();

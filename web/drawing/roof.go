@@ -1,0 +1,358 @@
+package drawing
+
+import (
+	"cmp"
+	"fmt"
+	"html/template"
+	"math"
+	"slices"
+	"strings"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/rig"
+	"velvetroad/core/roof"
+	"velvetroad/core/units"
+)
+
+// Roof is a roof plan to draw.
+type Roof struct {
+	ID       string // of the svg element; unique on its page
+	Document job.Document
+	Plan     plan.Plan
+	Stop     string       // which stop it is drawn for: what is strong and what is pale
+	Selected string       // a panel, thing or entry to mark, with its free distances
+	Compact  bool         // for a phone: fewer labels, larger
+	Live     bool         // panels and entries can be taken hold of
+	Planned  []roof.Panel // where the plan had panels, drawn as outlines when they lie elsewhere
+}
+
+// frame is the roof's place and scale on the canvas.
+type frame struct{ left, top, scale float64 }
+
+func (f frame) x(m units.Millimetre) float64 { return f.left + float64(m)*f.scale }
+func (f frame) y(m units.Millimetre) float64 { return f.top + float64(m)*f.scale }
+func (f frame) d(m units.Millimetre) float64 { return float64(m) * f.scale }
+
+const (
+	width        = 916 // view box of a desktop drawing
+	compactWidth = 360
+	tallest      = 430 // a short, wide roof is kept to this height
+)
+
+// SVG draws it. A roof that is not measured yet gives an empty drawing with
+// nothing but its title.
+func (r Roof) SVG() template.HTML {
+	g := r.Document.Rig
+	system := r.Document.Units
+	var c canvas
+	if !g.Measured() {
+		c.open(r.ID, "The roof is not measured yet", width, 10, "")
+		return c.close()
+	}
+	f, w, height := r.frame()
+	c.open(r.ID, r.title(), w, height, fmt.Sprintf(`data-left="%s" data-top="%s" data-scale="%s"`, px(f.left), px(f.top), fmt.Sprint(f.scale)))
+	c.patterns(r.ID)
+	c.rect("roof", f.left, f.top, f.d(g.Length), f.d(g.Width), math.Min(14, f.d(150)))
+	for _, x := range g.Framing() {
+		c.line("framing", f.x(x), f.top+2, f.x(x), f.y(g.Width)-2)
+	}
+	c.line("centre-line", f.left+3, f.y(g.Width/2), f.x(g.Length)-3, f.y(g.Width/2))
+	for _, k := range g.Cupboards {
+		class := "cupboard"
+		if r.Stop == "holes" || r.Stop == "survey" {
+			class += " strong"
+		}
+		c.rect(class, f.x(k.X), f.y(k.Y), f.d(k.Length), f.d(k.Width), 2)
+		if !r.Compact && (r.Stop == "holes" || r.Stop == "survey") {
+			c.text("under-text", "start", f.x(k.X)+4, f.y(k.Y+k.Width)-5, k.Label)
+		}
+	}
+	for _, t := range g.Things {
+		lx, ly, hx, hy := t.Box()
+		c.group(`class="thing-mark" data-thing="%s"`, t.ID)
+		if t.Shape == "round" {
+			c.raw(`<circle class="thing" fill="url(#%s-thing)" cx="%s" cy="%s" r="%s"/>`, r.ID, px(f.x(t.X)), px(f.y(t.Y)), px(f.d(t.Length/2)))
+		} else {
+			c.raw(`<rect class="thing" fill="url(#%s-thing)" x="%s" y="%s" width="%s" height="%s" rx="4"/>`, r.ID, px(f.x(lx)), px(f.y(ly)), px(f.d(hx-lx)), px(f.d(hy-ly)))
+		}
+		c.end()
+	}
+	r.planned(&c, f)
+	r.panels(&c, f)
+	if r.Stop == "strings" || r.Stop == "controllers" {
+		r.chains(&c, f)
+	}
+	taken := r.taken(f)
+	for _, e := range r.Plan.Entries {
+		r.entry(&c, f, e, &taken)
+	}
+	if !r.Compact {
+		r.thingLabels(&c, f, &taken)
+	}
+	if !r.Compact {
+		r.dimensions(&c, f)
+	}
+	r.live(&c, f)
+	scaleBar(&c, f, system, height-12, w)
+	c.text("nose", "start", f.left+4, f.y(g.Width)+14, "nose")
+	return c.close()
+}
+
+// frame is where the roof lies in a view box of the given width and height.
+func (r Roof) frame() (f frame, w, h float64) {
+	g := r.Document.Rig
+	w, left, right, top, bottom := float64(width), 46.0, 58.0, 40.0, 50.0
+	if r.Compact {
+		w, left, right, top, bottom = compactWidth, 8, 8, 8, 24
+	}
+	f = frame{left, top, (w - left - right) / float64(g.Length)}
+	if most := float64(tallest) / float64(g.Width); f.scale > most && !r.Compact {
+		f.scale = most
+		f.left = (w - float64(g.Length)*f.scale) / 2
+	}
+	return f, w, f.top + f.d(g.Width) + bottom
+}
+
+func (r Roof) title() string {
+	return fmt.Sprintf("Roof plan of job %d, nose to the left, %s by %s, %d panels. The tables on this page say the same.", r.Document.Number,
+		r.Document.Rig.Length.Text(r.Document.Units), r.Document.Rig.Width.Text(r.Document.Units), len(r.Plan.Panels))
+}
+
+// taken is where panels, things and entries are: labels keep off them.
+func (r Roof) taken(f frame) (out room) {
+	for _, p := range r.Plan.Panels {
+		rect := p.Rect()
+		out = append(out, box{f.x(rect.LX), f.y(rect.LY), f.x(rect.HX), f.y(rect.HY)})
+	}
+	for _, t := range r.Document.Rig.Things {
+		out = append(out, thingBox(f, t))
+	}
+	for _, e := range r.Plan.Entries {
+		out = append(out, box{f.x(e.X) - 7, f.y(e.Y) - 7, f.x(e.X) + 7, f.y(e.Y) + 7})
+	}
+	return out
+}
+
+func thingBox(f frame, t rig.Thing) box {
+	lx, ly, hx, hy := t.Box()
+	return box{f.x(lx), f.y(ly), f.x(hx), f.y(hy)}
+}
+
+// thingLabels writes each thing's name and height inside it, a word a line,
+// where they fit, else its name beside it.
+func (r Roof) thingLabels(c *canvas, f frame, taken *room) {
+	const size = 11.5
+	for _, t := range r.Document.Rig.Things {
+		b := thingBox(f, t)
+		lines := append(strings.Fields(t.Label), t.Height.Text(r.Document.Units))
+		widest := slices.MaxFunc(lines, func(a, b string) int { return cmp.Compare(broad(a, size), broad(b, size)) })
+		if t.Shape == "round" || broad(widest, size) > b.x2-b.x1-2 || float64(len(lines))*size > b.y2-b.y1 {
+			taken.place(c, "thing-text", t.Label, size, around(b, size)...)
+			continue
+		}
+		y := (b.y1+b.y2)/2 - float64(len(lines)-1)*size/2 + size*0.35
+		for i, line := range lines {
+			class := "thing-text"
+			if i == len(lines)-1 {
+				class = "thing-sub"
+			}
+			c.text(class, "middle", (b.x1+b.x2)/2, y+float64(i)*size, line)
+		}
+	}
+}
+
+// planned draws where the plan had panels that now lie elsewhere or are gone.
+func (r Roof) planned(c *canvas, f frame) {
+	for _, p := range r.Planned {
+		rect := p.Rect()
+		if slices.ContainsFunc(r.Plan.Panels, func(q roof.Panel) bool { return q.ID == p.ID && q.Rect() == rect }) {
+			continue
+		}
+		c.rect("was-planned", f.x(rect.LX), f.y(rect.LY), f.d(rect.Width()), f.d(rect.Height()), 0)
+		if !slices.ContainsFunc(r.Plan.Panels, func(q roof.Panel) bool { return q.ID == p.ID }) {
+			c.text("panel-text", "start", f.x(rect.LX)+6, f.y(rect.LY)+16, p.Label)
+			if !r.Compact {
+				c.text("panel-sub", "start", f.x(rect.LX)+6, f.y(rect.LY)+29, "left out")
+			}
+		}
+	}
+}
+
+func (r Roof) panels(c *canvas, f frame) {
+	stringOf := map[string]int{}
+	for n, s := range r.Plan.Strings {
+		for _, p := range s.Panels {
+			stringOf[p.ID] = n
+		}
+	}
+	worst := map[string]finding.Grade{}
+	for _, x := range r.Plan.Findings {
+		worst[x.About] = max(worst[x.About], x.Grade)
+	}
+	for _, p := range r.Plan.Panels {
+		rect := p.Rect()
+		n, wired := stringOf[p.ID]
+		fill, class := "var(--sheet)", "panel loose"
+		if wired {
+			fill, class = fmt.Sprintf("url(#%s-%s)", r.ID, Hatch(n)), "panel "+Hatch(n)
+		}
+		if worst[p.ID] == finding.Stop {
+			class += " stopped"
+		}
+		if p.ID == r.Selected {
+			class += " selected"
+		}
+		attributes := fmt.Sprintf(`class="panel-mark" data-panel="%s" data-x="%s" data-y="%s"`, p.ID, px(float64(p.X)), px(float64(p.Y)))
+		if r.Live {
+			attributes += fmt.Sprintf(` tabindex="0" role="button" aria-pressed="%t" aria-label="%s, %s, %s from the nose, %s from the street side"`, p.ID == r.Selected,
+				template.HTMLEscapeString(p.Label), template.HTMLEscapeString(p.Part.Name), template.HTMLEscapeString(rect.LX.Text(r.Document.Units)), template.HTMLEscapeString(rect.LY.Text(r.Document.Units)))
+		}
+		c.group("%s", attributes)
+		c.raw(`<rect class="%s" fill="%s" x="%s" y="%s" width="%s" height="%s"/>`, class, fill, px(f.x(rect.LX)), px(f.y(rect.LY)), px(f.d(rect.Width())), px(f.d(rect.Height())))
+		for _, foot := range roof.Feet(p) {
+			c.diamond("foot", f.x(foot[0]), f.y(foot[1]), 3.2)
+		}
+		if r.Compact {
+			c.text("panel-text", "middle", f.x((rect.LX+rect.HX)/2), f.y((rect.LY+rect.HY)/2)+4, p.Label)
+		} else {
+			c.text("panel-text", "start", f.x(rect.LX)+6, f.y(rect.LY)+16, p.Label)
+			if r.Stop != "strings" && f.d(rect.Height()) > 34 && wide(p.Part.Name, 11) < f.d(rect.Width())-10 {
+				c.text("panel-sub", "start", f.x(rect.LX)+6, f.y(rect.LY)+29, p.Part.Name)
+			}
+		}
+		if p.ID == r.Selected {
+			c.rect("mark-selected", f.x(rect.LX)-4, f.y(rect.LY)-4, f.d(rect.Width())+8, f.d(rect.Height())+8, 2)
+		}
+		c.end()
+	}
+}
+
+// chains draws each string's order: a line from panel to panel, a plus where
+// it begins and a minus where it ends.
+func (r Roof) chains(c *canvas, f frame) {
+	at := map[string][2]float64{}
+	for _, p := range r.Plan.Panels {
+		x, y := p.Rect().Centre()
+		at[p.ID] = [2]float64{f.x(x), f.y(y)}
+	}
+	for _, s := range r.Plan.Strings {
+		if len(s.Panels) == 0 {
+			continue
+		}
+		var points []float64
+		for _, p := range s.Panels {
+			xy := at[p.ID]
+			points = append(points, xy[0], xy[1])
+		}
+		if len(points) > 2 {
+			c.line("chain", points...)
+		}
+		for i := 0; i+1 < len(points); i += 2 {
+			c.circle("chain-dot", points[i], points[i+1], 3)
+		}
+		first, last := at[s.Panels[0].ID], at[s.Panels[len(s.Panels)-1].ID]
+		offset := 0.0
+		if len(s.Panels) == 1 {
+			offset = 12
+		}
+		c.circle("pole", first[0]-offset, first[1], 9)
+		c.text("pole-text", "middle", first[0]-offset, first[1]+4.5, "+")
+		c.circle("pole minus", last[0]+offset, last[1], 9)
+		c.text("pole-text", "middle", last[0]+offset, last[1]+4, "−")
+	}
+}
+
+func (r Roof) entry(c *canvas, f frame, e plan.Entry, taken *room) {
+	attributes := fmt.Sprintf(`class="entry-mark" data-entry="%s" data-x="%s" data-y="%s"`, e.ID, px(float64(e.X)), px(float64(e.Y)))
+	if r.Live && r.Stop == "holes" {
+		attributes += fmt.Sprintf(` tabindex="0" role="button" aria-pressed="%t" aria-label="%s, %s from the nose, %s from the street side"`, e.ID == r.Selected,
+			template.HTMLEscapeString(e.Label), template.HTMLEscapeString(e.X.Text(r.Document.Units)), template.HTMLEscapeString(e.Y.Text(r.Document.Units)))
+	}
+	c.group("%s", attributes)
+	l, w := f.d(e.Part.Length), f.d(e.Part.Width)
+	c.rect("entry-housing", f.x(e.X)-l/2, f.y(e.Y)-w/2, l, w, 2)
+	c.circle("entry", f.x(e.X), f.y(e.Y), 7)
+	c.circle("entry-hole", f.x(e.X), f.y(e.Y), 2.5)
+	if !r.Compact {
+		x, y := f.x(e.X), f.y(e.Y)
+		taken.place(c, "entry-text", e.Label, 11.5, spot{"start", x + 11, y + 4}, spot{"end", x - 11, y + 4}, spot{"middle", x, y + 20}, spot{"middle", x, y - 12})
+	}
+	if e.ID == r.Selected {
+		c.circle("mark-selected", f.x(e.X), f.y(e.Y), 13)
+	}
+	c.end()
+}
+
+// dimensions draws the overall sizes and, above the roof, the chain of the
+// street-side row.
+func (r Roof) dimensions(c *canvas, f frame) {
+	g, system := r.Document.Rig, r.Document.Units
+	c.dimension(f.left, f.y(g.Width)+26, f.x(g.Length), f.y(g.Width)+26, g.Length.Text(system))
+	c.dimension(f.x(g.Length)+18, f.top, f.x(g.Length)+18, f.y(g.Width), g.Width.Text(system))
+	var row []roof.Rect
+	for _, p := range r.Plan.Panels {
+		rect := p.Rect()
+		if _, y := rect.Centre(); y < g.Width/2 {
+			row = append(row, rect)
+		}
+	}
+	slices.SortFunc(row, func(a, b roof.Rect) int { return int(a.LX - b.LX) })
+	y, reached := f.top-14, units.Millimetre(0)
+	for i, rect := range row {
+		if rect.LX < reached {
+			continue
+		}
+		if i == 0 && rect.LX > 0 {
+			c.dimension(f.left, y, f.x(rect.LX), y, rect.LX.Text(system))
+		}
+		c.dimension(f.x(rect.LX), y, f.x(rect.HX), y, rect.Width().Text(system))
+		reached = rect.HX
+	}
+}
+
+// live is the layer that follows a moving panel: free distances each way.
+func (r Roof) live(c *canvas, f frame) {
+	c.group(`id="%s-live" class="live"`, r.ID)
+	defer c.end()
+	if r.Stop != "roof" || !slices.ContainsFunc(r.Plan.Panels, func(p roof.Panel) bool { return p.ID == r.Selected }) {
+		return
+	}
+	for i, d := range roof.FreeDistances(r.Document.Rig, r.Plan.Panels, r.Document.Clearances, r.Selected) {
+		class := "free"
+		if d.Short {
+			class = "free short"
+		}
+		c.line(class, f.x(d.X1), f.y(d.Y1), f.x(d.X2), f.y(d.Y2))
+		x, y := f.x((d.X1+d.X2)/2), f.y((d.Y1+d.Y2)/2)
+		if i < 2 { // along the rig: above the line
+			y -= 6
+		} else {
+			x, y = x+wide(d.Gap.Text(r.Document.Units), 12)/2+6, y+4
+		}
+		c.text(class+"-text", "middle", x, y, d.Gap.Text(r.Document.Units))
+	}
+}
+
+// Layer is the live layer alone, for a panel that is being moved.
+func (r Roof) Layer() template.HTML {
+	if !r.Document.Rig.Measured() {
+		return ""
+	}
+	f, _, _ := r.frame()
+	var c canvas
+	r.live(&c, f)
+	return template.HTML(c.b.String()) // every text in it went through EscapeString
+}
+
+// scaleBar draws a round length of the job's units.
+func scaleBar(c *canvas, f frame, system units.System, y, w float64) {
+	step, label := units.Millimetre(1000), "1 m"
+	if system == units.Imperial {
+		step, label = 3*12*units.MillimetresPerInch, "3 ft"
+	}
+	x := w - 20 - f.d(step) - wide(label, 11) - 8
+	c.line("scale", x, y-4, x, y, x+f.d(step), y, x+f.d(step), y-4)
+	c.text("dim-text", "start", x+f.d(step)+6, y, label)
+}

@@ -1,0 +1,609 @@
+package web
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"maps"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+)
+
+// A spec says how one key of the document is shown, read and named on a page.
+// It holds no rule: the document's own checks decide what a value may be.
+type spec struct {
+	label   string
+	kind    string // text, day, length, number, whole, temperature, mass, choice, part
+	unit    string // shown behind numbers
+	hint    string
+	choices []choice // choice
+	part    string   // part: the kind of part, "protection/fuse" for some of a kind
+	none    string   // part: what "none" is called; empty when there must be one
+}
+
+type choice struct{ Value, Text string }
+
+func choices(pairs ...string) (out []choice) {
+	for i := 0; i < len(pairs); i += 2 {
+		out = append(out, choice{pairs[i], pairs[i+1]})
+	}
+	return out
+}
+
+// specs are the fields by what they belong to. Dots lead into objects.
+var specs = map[string]map[string]spec{
+	"job": {
+		"title":               {label: "Job", kind: "text"},
+		"customer":            {label: "Customer", kind: "text"},
+		"contact":             {label: "Reach them", kind: "text"},
+		"place":               {label: "Where", kind: "text"},
+		"day":                 {label: "Day", kind: "day"},
+		"time_zone":           {label: "Time zone", kind: "text", hint: "as America/Denver"},
+		"units":               {label: "Lengths in", kind: "choice", choices: choices("imperial", "feet and inches", "metric", "millimetres")},
+		"school":              {label: "Conductors by", kind: "choice", choices: choices("code", "code school (NEC)", "marine", "marine school (ABYC)")},
+		"clearances.edge_mm":  {label: "To the edge", kind: "length"},
+		"clearances.thing_mm": {label: "To things", kind: "length"},
+		"clearances.panel_mm": {label: "Between panels", kind: "length"},
+	},
+	"rig": {
+		"name":                       {label: "Rig", kind: "text"},
+		"kind":                       {label: "Kind", kind: "choice", choices: choices("travel_trailer", "travel trailer", "fifth_wheel", "fifth wheel", "toy_hauler", "toy hauler", "motorhome", "motorhome", "van", "van", "truck_camper", "truck camper", "caravan", "caravan")},
+		"length_mm":                  {label: "Roof length", kind: "length"},
+		"width_mm":                   {label: "Roof width", kind: "length"},
+		"crown_mm":                   {label: "Crown", kind: "length", hint: "centre line above the edge"},
+		"roof_material":              {label: "Material", kind: "choice", choices: choices("rubber", "rubber membrane", "vinyl", "vinyl membrane", "fibreglass", "fibreglass", "aluminium", "aluminium")},
+		"framing_first_mm":           {label: "First cross member", kind: "length", hint: "its centre, from the nose"},
+		"framing_spacing_mm":         {label: "Framing spacing", kind: "length", hint: "empty while not found"},
+		"framing_width_mm":           {label: "Member width", kind: "length"},
+		"inside_height_mm":           {label: "Inside height", kind: "length", hint: "floor to the roof's edge"},
+		"roof_load_kg":               {label: "Roof takes", kind: "mass", hint: "empty: not known"},
+		"battery_v":                  {label: "Battery", kind: "choice", choices: choices("12", "12 V", "24", "24 V", "48", "48 V")},
+		"battery_chemistry":          {label: "Chemistry", kind: "choice", choices: choices("lithium", "lithium", "lead", "lead-acid")},
+		"coldest_c":                  {label: "Coldest morning", kind: "temperature", unit: "°C", hint: "or 14 F"},
+		"hottest_c":                  {label: "Hottest day", kind: "temperature", unit: "°C", hint: "or 98 F"},
+		"board.x_mm":                 {label: "Board, from the nose", kind: "length"},
+		"board.y_mm":                 {label: "from the street side", kind: "length"},
+		"board.up":                   {label: "above the floor", kind: "up"},
+		"battery.x_mm":               {label: "Battery, from the nose", kind: "length"},
+		"battery.y_mm":               {label: "from the street side", kind: "length"},
+		"battery.up":                 {label: "above the floor", kind: "up"},
+		"factory_cable.conductor":    {label: "Factory cable", kind: "text", hint: "10 AWG or 6 mm2; empty: none"},
+		"factory_cable.one_way_mm":   {label: "its length", kind: "length", hint: "one way"},
+		"factory_cable.most_a":       {label: "marked for", kind: "number", unit: "A", hint: "0: unmarked"},
+		"factory_cable.insulation_c": {label: "its insulation", kind: "choice", choices: choices("75", "75 °C", "90", "90 °C", "105", "105 °C")},
+	},
+	"thing": {
+		"label":     {label: "What", kind: "text"},
+		"shape":     {label: "Shape", kind: "choice", choices: choices("rectangle", "rectangle", "round", "round")},
+		"x_mm":      {label: "From nose", kind: "length"},
+		"y_mm":      {label: "From street side", kind: "length"},
+		"length_mm": {label: "Along", kind: "length"},
+		"width_mm":  {label: "Across", kind: "length"},
+		"height_mm": {label: "Height", kind: "length"},
+	},
+	"cupboard": {
+		"label":     {label: "What", kind: "text"},
+		"x_mm":      {label: "From nose", kind: "length"},
+		"y_mm":      {label: "From street side", kind: "length"},
+		"length_mm": {label: "Along", kind: "length"},
+		"width_mm":  {label: "Across", kind: "length"},
+	},
+	"panel": {
+		"x_mm":  {label: "From nose", kind: "length"},
+		"y_mm":  {label: "From street side", kind: "length"},
+		"mount": {label: "Feet", kind: "part", part: "mount"},
+		"feet":  {label: "How many", kind: "whole"},
+	},
+	"string": {
+		"label":      {label: "Letter", kind: "text"},
+		"controller": {label: "Controller", kind: "controller", none: "none yet"},
+	},
+	"controller": {
+		"label":       {label: "Name", kind: "text"},
+		"part":        {label: "Controller", kind: "part", part: "controller"},
+		"disconnect":  {label: "Disconnect", kind: "part", part: "protection/breaker,disconnect", none: "none yet"},
+		"string_fuse": {label: "String fuses", kind: "part", part: "protection/string_fuse", none: "none"},
+	},
+	"entry": {
+		"label":     {label: "Name", kind: "text"},
+		"part":      {label: "Entry", kind: "part", part: "gland"},
+		"x_mm":      {label: "From nose", kind: "length"},
+		"y_mm":      {label: "From street side", kind: "length"},
+		"sleeve_mm": {label: "Sleeve wall", kind: "length", hint: "0: no sleeve"},
+	},
+	"run": {
+		"cable":       {label: "Cable", kind: "part", part: "cable", none: "none yet"},
+		"fuse":        {label: "Fuse at the battery", kind: "part", part: "protection/fuse,breaker", none: "none yet"},
+		"slack_pct":   {label: "Slack", kind: "number", unit: "%"},
+		"loops_mm":    {label: "Service loops", kind: "length", hint: "both ends together"},
+		"measured_mm": {label: "Measured", kind: "length", hint: "empty: use the path"},
+		"air_c":       {label: "Air along it", kind: "temperature", unit: "°C"},
+		"bundled":     {label: "Run together", kind: "whole", hint: "conductors that carry current"},
+	},
+	"bend": {
+		"x_mm": {label: "From nose", kind: "length"},
+		"y_mm": {label: "From street side", kind: "length"},
+		"up":   {label: "Above floor", kind: "up"},
+	},
+	"built": {
+		"outcome":     {label: "Built", kind: "choice", choices: choices("as_planned", "as planned", "moved", "moved", "replaced", "replaced", "left_out", "left out")},
+		"reason":      {label: "Why", kind: "text"},
+		"serial":      {label: "Serial number", kind: "text"},
+		"note":        {label: "Note", kind: "text"},
+		"x_mm":        {label: "Now, from the nose", kind: "length"},
+		"y_mm":        {label: "from the street side", kind: "length"},
+		"part":        {label: "Used instead", kind: "instead"},
+		"measured_mm": {label: "One-way length as cut", kind: "length"},
+	},
+	"reading": {
+		"voc_v": {label: "Open volts", kind: "number", unit: "V"},
+		"isc_a": {label: "Short-circuit amps", kind: "number", unit: "A", hint: "empty: not taken"},
+		"sky":   {label: "Sky", kind: "choice", choices: choices("clear", "clear: sharp shadows", "haze", "haze: soft shadows", "cloud", "cloud: no shadows")},
+		"air_c": {label: "Air", kind: "temperature", unit: "°C"},
+	},
+}
+
+// fieldError says what is wrong with what was typed, key by key.
+type fieldError map[string]string
+
+func (e fieldError) Error() string {
+	for _, key := range slices.Sorted(maps.Keys(e)) {
+		return e[key]
+	}
+	return "a field is wrong"
+}
+
+// Field is a field as a page shows it.
+type Field struct {
+	Name, Key, ID, Label, Value, Unit, Hint, Kind string
+	Choices                                       []choice
+	Auto                                          bool // written at once; else with its form
+	Closed                                        bool // the job is signed: shown, not changed
+}
+
+// subject finds what a field name belongs to ("rig", "thing/ID", "run/ID") as
+// its JSON fields.
+func subject(d job.Document, name string) (kind, id string, fields map[string]json.RawMessage, err error) {
+	kind, id, _ = strings.Cut(name, "/")
+	var v any
+	var ok bool
+	switch kind {
+	case "job":
+		v, ok = d, true
+	case "rig":
+		v, ok = d.Rig, true
+	case "thing":
+		v, ok = found(shelf.Find(d.Rig.Things, id))
+	case "cupboard":
+		v, ok = found(shelf.Find(d.Rig.Cupboards, id))
+	case "panel":
+		v, ok = found(shelf.Find(d.Panels, id))
+	case "string":
+		v, ok = found(shelf.Find(d.Strings, id))
+	case "controller":
+		v, ok = found(shelf.Find(d.Controllers, id))
+	case "entry":
+		v, ok = found(shelf.Find(d.Entries, id))
+	case "run":
+		v, _, _, ok = d.Run(id)
+	case "bend":
+		v, ok = found(bend(d, id))
+	case "built":
+		if v, ok = found(shelf.Find(d.Record.Built, id)); !ok {
+			v, ok = map[string]any{}, slices.Contains(d.Planned(), id)
+		}
+	case "reading":
+		v, ok = map[string]any{}, true
+	}
+	if !ok {
+		return kind, id, nil, fmt.Errorf("there is no %q in the job any more; reload the page", name)
+	}
+	if err := json.Unmarshal(job.Raw(v), &fields); err != nil {
+		return kind, id, nil, err
+	}
+	return kind, id, fields, nil
+}
+
+// bend finds a bend of a run's path, set by hand or proposed, by "RUN/n" with n from 0.
+func bend(d job.Document, id string) (wire.Point, bool) {
+	path, n, ok := pathOf(d, id)
+	if !ok {
+		return wire.Point{}, false
+	}
+	return path[n], true
+}
+
+func pathOf(d job.Document, id string) (path []wire.Point, n int, ok bool) {
+	run, index, _ := strings.Cut(id, "/")
+	n, err := strconv.Atoi(index)
+	for _, c := range plan.Of(d, shelf.Shelf{}).Controllers {
+		for _, r := range []plan.Run{c.Home, c.Battery} {
+			if r.ID == run && err == nil && n >= 0 && n < len(r.Path) {
+				return slices.Clone(r.Path), n, true
+			}
+		}
+	}
+	return nil, 0, false
+}
+
+func found[T any](v T, ok bool) (any, bool) { return v, ok }
+
+// inside follows a dotted key into objects.
+func inside(fields map[string]json.RawMessage, key string) json.RawMessage {
+	head, rest, nested := strings.Cut(key, ".")
+	if !nested {
+		return fields[head]
+	}
+	var object map[string]json.RawMessage
+	if json.Unmarshal(fields[head], &object) != nil {
+		return nil
+	}
+	return inside(object, rest)
+}
+
+// field makes a field for a page; an unknown name is a mistake in a template
+// and is shown as such.
+func field(d job.Document, crew shelf.Shelf, name, key string, auto bool) (Field, error) {
+	kind, id, fields, err := subject(d, name)
+	if err != nil {
+		return Field{}, err
+	}
+	s, ok := specs[kind][key]
+	if !ok {
+		return Field{}, fmt.Errorf("there is no field %s of %s", key, kind)
+	}
+	f := Field{Name: name, Key: key, ID: "f-" + strings.NewReplacer("/", "-", ".", "-").Replace(name+"-"+key), Label: s.label, Unit: s.unit, Hint: s.hint, Kind: s.kind, Choices: s.choices, Auto: auto, Closed: d.Record.Signed != nil}
+	raw := inside(fields, key)
+	number := func() (x float64) {
+		_ = json.Unmarshal(raw, &x) // absent reads as 0
+		return x
+	}
+	text := func() (s string) {
+		_ = json.Unmarshal(raw, &s) // absent reads as empty
+		return s
+	}
+	absent := raw == nil
+	switch s.kind {
+	case "text", "day":
+		f.Value = text()
+	case "length":
+		if x := units.Millimetre(number()); (x != 0 || !unmeasured(kind, key)) && (!absent || kind != "built") {
+			f.Value = x.Exact(d.Units)
+		}
+	case "up":
+		height := strings.TrimSuffix(key, "up") + "z_mm"
+		if d.Rig.InsideHeight > 0 && (kind == "bend" || string(inside(fields, height)) != "0") {
+			var z float64
+			_ = json.Unmarshal(inside(fields, height), &z) // absent: at the roof's edge
+			f.Value = (d.Rig.InsideHeight + units.Millimetre(z)).Exact(d.Units)
+		}
+		f.Kind = "length"
+	case "number", "whole", "temperature":
+		if !absent {
+			f.Value = strconv.FormatFloat(number(), 'f', -1, 64)
+		}
+	case "mass":
+		f.Unit = "kg"
+		x := number()
+		if d.Units == units.Imperial {
+			f.Unit, x = "lb", x*units.PoundsPerKilogram
+		}
+		if !absent && x > 0 {
+			f.Value = strconv.FormatFloat(math.Round(x*10)/10, 'f', -1, 64)
+		}
+	case "choice":
+		f.Value = text()
+		if f.Value == "" && !absent {
+			f.Value = strings.Trim(string(raw), `"`)
+		}
+	case "controller":
+		f.Kind, f.Value, f.Choices = "choice", text(), []choice{{"", s.none}}
+		for _, c := range d.Controllers {
+			part, _ := shelf.Find(d.Parts.Controllers, c.Part)
+			f.Choices = append(f.Choices, choice{c.ID, c.Label + ", " + part.Name})
+		}
+	case "part", "instead":
+		which := s.part
+		if s.kind == "instead" {
+			which = insteadOf(d, id)
+			f.Choices = append(f.Choices, choice{"", "choose"})
+		}
+		if s.none != "" {
+			f.Choices = append(f.Choices, choice{"", s.none})
+		}
+		f.Kind, f.Value = "choice", text()
+		for _, p := range partsOf(which, d.Parts, crew) {
+			f.Choices = append(f.Choices, choice{p.id, p.name})
+		}
+	}
+	return f, nil
+}
+
+// unmeasured tells whether a length of 0 means that nobody measured it yet:
+// then its field is empty.
+func unmeasured(kind, key string) bool {
+	return kind == "rig" && key != "crown_mm" || key == "measured_mm"
+}
+
+func firstOf(a, b string) string {
+	if a != "" {
+		return a
+	}
+	return b
+}
+
+// insteadOf is the kind of part that a planned thing takes.
+func insteadOf(d job.Document, id string) string {
+	if _, ok := shelf.Find(d.Panels, id); ok {
+		return "panel"
+	}
+	if _, ok := shelf.Find(d.Controllers, id); ok {
+		return "controller"
+	}
+	if _, ok := shelf.Find(d.Entries, id); ok {
+		return "gland"
+	}
+	return "cable"
+}
+
+type part struct {
+	id, name string
+	data     json.RawMessage
+}
+
+// partsOf lists the shelf's parts of a kind ("protection/fuse,breaker" for some
+// of a kind), then those only the job still carries.
+func partsOf(which string, carried, crew shelf.Shelf) (out []part) {
+	kind, only, _ := strings.Cut(which, "/")
+	seen := map[string]bool{}
+	add := func(id, name, sub string, data any) {
+		if !seen[id] && (only == "" || slices.Contains(strings.Split(only, ","), sub)) {
+			seen[id] = true
+			out = append(out, part{id, name, job.Raw(data)})
+		}
+	}
+	for _, s := range []shelf.Shelf{crew, carried} {
+		switch kind {
+		case "panel":
+			for _, p := range s.Panels {
+				add(p.ID, p.Name, "", p)
+			}
+		case "controller":
+			for _, p := range s.Controllers {
+				add(p.ID, p.Name, "", p)
+			}
+		case "cable":
+			for _, p := range s.Cables {
+				add(p.ID, p.Name, "", p)
+			}
+		case "protection":
+			for _, p := range s.Protections {
+				add(p.ID, p.Name, p.Kind, p)
+			}
+		case "mount":
+			for _, p := range s.Mounts {
+				add(p.ID, p.Name, "", p)
+			}
+		case "gland":
+			for _, p := range s.Glands {
+				add(p.ID, p.Name, "", p)
+			}
+		}
+	}
+	return out
+}
+
+// carry is the change that brings a part of the shelf into a job that does not
+// carry it yet; nothing when it does.
+func carry(kind, id string, carried, crew shelf.Shelf) []job.Change {
+	kind, _, _ = strings.Cut(kind, "/")
+	for _, p := range partsOf(kind, carried, shelf.Shelf{}) {
+		if p.id == id {
+			return nil
+		}
+	}
+	for _, p := range partsOf(kind, shelf.Shelf{}, crew) {
+		if p.id == id {
+			return []job.Change{{Do: "carry_part", Kind: kind, Item: p.data}}
+		}
+	}
+	return nil // the document's checks will say that there is no such part
+}
+
+// read turns what was typed into a JSON value and the parts that come with it.
+func read(d job.Document, crew shelf.Shelf, kind, id, key, text string) (json.RawMessage, []job.Change, error) {
+	s, ok := specs[kind][key]
+	if !ok {
+		return nil, nil, fmt.Errorf("there is no field %q", key)
+	}
+	text = strings.TrimSpace(text)
+	switch s.kind {
+	case "length", "up":
+		if text == "" && (kind == "built" || unmeasured(kind, key)) {
+			return json.RawMessage("null"), nil, nil
+		}
+		mm, err := units.Parse(text, d.Units)
+		var bad *units.LengthError
+		if errors.As(err, &bad) {
+			return nil, nil, errors.New(bad.Says)
+		}
+		if s.kind == "up" {
+			if d.Rig.InsideHeight == 0 {
+				return nil, nil, errors.New("measure the inside height first")
+			}
+			mm -= d.Rig.InsideHeight
+		}
+		return job.Raw(mm), nil, err
+	case "number", "whole", "temperature", "mass":
+		if text == "" {
+			return json.RawMessage("null"), nil, nil
+		}
+		x, err := readNumber(s.kind, text, s.unit)
+		if s.kind == "mass" && d.Units == units.Imperial && err == nil && !strings.HasSuffix(strings.ToLower(text), "kg") {
+			x /= units.PoundsPerKilogram
+		}
+		return job.Raw(x), nil, err
+	case "choice":
+		if !slices.ContainsFunc(s.choices, func(c choice) bool { return c.Value == text }) {
+			return nil, nil, fmt.Errorf("%q is none of the choices", text)
+		}
+		if n, err := strconv.Atoi(text); err == nil {
+			return job.Raw(n), nil, nil
+		}
+	case "part":
+		return job.Raw(text), carry(s.part, text, d.Parts, crew), nil
+	case "instead":
+		if text == "" {
+			return json.RawMessage("null"), nil, nil
+		}
+		return job.Raw(text), carry(insteadOf(d, id), text, d.Parts, crew), nil
+	}
+	if len([]rune(text)) > 500 {
+		return nil, nil, errors.New("it is longer than 500 letters")
+	}
+	return job.Raw(text), nil, nil
+}
+
+func readNumber(kind, text, unit string) (float64, error) {
+	t := strings.ToLower(strings.NewReplacer("−", "-", "°", "", " ", "").Replace(text))
+	fahrenheit := kind == "temperature" && strings.HasSuffix(t, "f")
+	for _, suffix := range []string{"c", "f", "kg", "lbs", "lb", "%", "v", "a"} {
+		t = strings.TrimSuffix(t, suffix)
+	}
+	x, err := strconv.ParseFloat(t, 64)
+	if err != nil || math.IsNaN(x) || math.IsInf(x, 0) {
+		return 0, fmt.Errorf("%q is no number; write it as 12 or 12.5 %s", text, unit)
+	}
+	if kind == "whole" && x != math.Trunc(x) {
+		return 0, fmt.Errorf("%q is no whole number", text)
+	}
+	if fahrenheit {
+		x = (x - 32) / 1.8
+		x = math.Round(x*10) / 10 // 14 F is -10 C; tenths are finer than any forecast
+	}
+	return x, nil
+}
+
+// fieldChanges turns typed fields of one subject into changes. The error is a
+// fieldError, or says that the subject is gone.
+func fieldChanges(d job.Document, crew shelf.Shelf, name string, typed map[string]string, newID string) ([]job.Change, error) {
+	kind, id, fields, err := subject(d, name)
+	if err != nil {
+		return nil, err
+	}
+	values, parts, wrong := map[string]json.RawMessage{}, []job.Change(nil), fieldError{}
+	for _, key := range slices.Sorted(maps.Keys(typed)) {
+		value, carried, err := read(d, crew, kind, id, key, typed[key])
+		if err != nil {
+			wrong[key] = err.Error()
+			continue
+		}
+		parts = append(parts, carried...)
+		if key == "up" || strings.HasSuffix(key, ".up") {
+			key = strings.TrimSuffix(key, "up") + "z_mm"
+		}
+		head, rest, nested := strings.Cut(key, ".")
+		if !nested {
+			values[head] = value
+			continue
+		}
+		object := map[string]json.RawMessage{}
+		_ = json.Unmarshal(firstRaw(values[head], fields[head]), &object) // absent: an empty object
+		object[rest] = value
+		values[head] = job.Raw(object)
+	}
+	if len(wrong) > 0 {
+		return nil, wrong
+	}
+	if factory, ok := values["factory_cable"]; ok && kind == "rig" {
+		if values["factory_cable"], err = factoryCable(factory); err != nil {
+			return nil, fieldError{"factory_cable.conductor": err.Error()}
+		}
+	}
+	change := job.Change{ID: id, Fields: values}
+	switch kind {
+	case "job", "rig":
+		change.Do, change.ID = "set_"+kind, ""
+	case "reading":
+		values["id"], values["string"] = job.Raw(newID), job.Raw(id)
+		change = job.Change{Do: "add_reading", Item: job.Raw(values)}
+	case "built":
+		change = builtChange(d, id, fields, values)
+	case "bend":
+		path, n, _ := pathOf(d, id) // subject found it
+		maps.Copy(fields, values)
+		if err := json.Unmarshal(job.Raw(fields), &path[n]); err != nil {
+			return nil, err
+		}
+		run, _, _ := strings.Cut(id, "/")
+		change = job.Change{Do: "change_run", ID: run, Fields: job.Fields("path", path)}
+	default:
+		change.Do = "change_" + kind
+	}
+	return append(parts, change), nil
+}
+
+func firstRaw(a, b json.RawMessage) json.RawMessage {
+	if a != nil {
+		return a
+	}
+	return b
+}
+
+// factoryCable makes the factory cable's object whole, or null when its conductor was emptied.
+func factoryCable(raw json.RawMessage) (json.RawMessage, error) {
+	f := struct {
+		Conductor  string  `json:"conductor"`
+		OneWay     float64 `json:"one_way_mm"`
+		Most       float64 `json:"most_a,omitempty"`
+		Insulation float64 `json:"insulation_c"`
+	}{Insulation: 90}
+	if err := json.Unmarshal(raw, &f); err != nil {
+		return nil, err
+	}
+	if f.Conductor == "" {
+		return json.RawMessage("null"), nil
+	}
+	c, err := wire.Lookup(f.Conductor)
+	f.Conductor = c.Name
+	return job.Raw(f), err
+}
+
+// builtChange writes a planned thing's record: what belongs to another outcome goes.
+func builtChange(d job.Document, id string, had, values map[string]json.RawMessage) job.Change {
+	all := map[string]json.RawMessage{"id": job.Raw(id)}
+	maps.Copy(all, had)
+	maps.Copy(all, values)
+	outcome := job.Outcome(strings.Trim(string(all["outcome"]), `"`))
+	drop := map[job.Outcome][]string{
+		job.AsPlanned: {"reason", "x_mm", "y_mm", "turn_deg", "part", "measured_mm"},
+		job.Moved:     {"part"},
+		job.Replaced:  {"x_mm", "y_mm", "turn_deg"},
+		job.LeftOut:   {"x_mm", "y_mm", "turn_deg", "part", "measured_mm", "serial"},
+	}[outcome]
+	for key, value := range all {
+		if string(value) == "null" || slices.Contains(drop, key) {
+			delete(all, key)
+		}
+	}
+	if _, ok := shelf.Find(d.Record.Built, id); !ok {
+		return job.Change{Do: "add_built", Item: job.Raw(all)}
+	}
+	fields := map[string]json.RawMessage{}
+	for _, key := range []string{"outcome", "reason", "serial", "note", "x_mm", "y_mm", "turn_deg", "part", "measured_mm"} {
+		if value, ok := all[key]; ok {
+			fields[key] = value
+		} else if _, was := had[key]; was {
+			fields[key] = json.RawMessage("null")
+		}
+	}
+	return job.Change{Do: "change_built", ID: id, Fields: fields}
+}

@@ -1,0 +1,430 @@
+package web
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/units"
+	"velvetroad/store"
+)
+
+func (s *server) board(c *gin.Context) {
+	s.boardWith(c, http.StatusOK, nil)
+}
+
+func (s *server) boardWith(c *gin.Context, status int, problems []string) {
+	jobs, err := s.jobs.Jobs(c.Request.Context(), c.Query("q"))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.render(c, status, "board", view{Title: "Jobs", Jobs: jobs, Search: c.Query("q"), Problems: problems})
+}
+
+func (s *server) create(c *gin.Context) {
+	system := units.System(c.PostForm("units"))
+	if system != units.Metric {
+		system = units.Imperial
+	}
+	d := job.New(uuid.NewString(), system)
+	d.Title, d.Customer = strings.TrimSpace(c.PostForm("title")), strings.TrimSpace(c.PostForm("customer"))
+	if d.Title == "" {
+		s.boardWith(c, http.StatusUnprocessableEntity, []string{"Give the job a name, as \"Two panels on a van\"."})
+		return
+	}
+	s.put(c, d, "start the job")
+}
+
+// importJob reads a job file into a new job. A job that is here already comes
+// in as a copy only when that was asked for.
+func (s *server) importJob(c *gin.Context) {
+	header, err := c.FormFile("file")
+	if err != nil {
+		s.boardWith(c, http.StatusUnprocessableEntity, []string{"Choose a job file first."})
+		return
+	}
+	file, err := header.Open()
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	defer file.Close()
+	d, err := job.Decode(file)
+	if err != nil {
+		s.boardWith(c, http.StatusUnprocessableEntity, append([]string{header.Filename + " is not a job file this program can read; nothing was taken in."}, strings.Split(err.Error(), "\n")...))
+		return
+	}
+	if c.PostForm("copy") != "" {
+		d.ID = uuid.NewString()
+	}
+	s.put(c, d, "import "+header.Filename)
+}
+
+func (s *server) put(c *gin.Context, d job.Document, says string) {
+	person, err := s.jobs.Person(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	now, err := s.jobs.Create(c.Request.Context(), d, person.Name, says, s.now().UTC())
+	var exists *store.Exists
+	switch {
+	case errors.As(err, &exists):
+		s.boardWith(c, http.StatusConflict, []string{capital(exists.Error()) + "."})
+	case err != nil:
+		s.fail(c, err)
+	default:
+		c.Redirect(http.StatusSeeOther, "/jobs/"+now.Document.ID)
+	}
+}
+
+// open goes to the first stop of a job that has something open.
+func (s *server) open(c *gin.Context) {
+	now, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	crew, err := s.jobs.Shelf(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/jobs/"+now.Document.ID+"/"+plan.Of(now.Document, crew).Next().Key)
+}
+
+func (s *server) stop(c *gin.Context) {
+	v, err := s.jobView(c, c.Param("stop"), c.Query("select"))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.render(c, http.StatusOK, "job", v)
+}
+
+func (s *server) print(c *gin.Context) {
+	v, err := s.jobView(c, "record", "")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	v.Title = fmt.Sprintf("Job %d, print", v.Doc.Number)
+	s.render(c, http.StatusOK, "print", v)
+}
+
+func (s *server) history(c *gin.Context) {
+	v, err := s.jobView(c, "record", "")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	if v.Revisions, err = s.jobs.History(c.Request.Context(), c.Param("id")); err != nil {
+		s.fail(c, err)
+		return
+	}
+	v.Title, v.Stop = fmt.Sprintf("Job %d, history", v.Doc.Number), "history"
+	s.render(c, http.StatusOK, "job", v)
+}
+
+func (s *server) export(c *gin.Context) {
+	now, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Header("Content-Disposition", fmt.Sprintf(`attachment; filename="job-%d.json"`, now.Document.Number))
+	c.Data(http.StatusOK, "application/json", job.Encode(now.Document))
+}
+
+func (s *server) shelf(c *gin.Context) {
+	crew, err := s.jobs.Shelf(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.render(c, http.StatusOK, "shelf", view{Title: "Shelf", Crew: crew})
+}
+
+func (s *server) rules(c *gin.Context) {
+	s.render(c, http.StatusOK, "rules", view{Title: "Rule book", Rules: plan.Rules()})
+}
+
+// request is what a page sends: the revision and stop it shows, the thing it
+// has selected, and either changes or typed fields. Try asks for the page as
+// it would be, without keeping anything.
+type request struct {
+	Base    int               `json:"base"`
+	Stop    string            `json:"stop"`
+	Select  string            `json:"select"`
+	ID      string            `json:"id"`
+	NewID   string            `json:"new_id"`
+	Says    string            `json:"says"`
+	Reason  string            `json:"reason"`
+	Changes []job.Change      `json:"changes"`
+	Name    string            `json:"name"`
+	Fields  map[string]string `json:"fields"`
+	Try     bool              `json:"try"`
+	Parts   []string          `json:"parts"` // which parts to answer with; empty: the whole page
+}
+
+func (s *server) request(c *gin.Context) (r request, ok bool) {
+	dec := json.NewDecoder(c.Request.Body)
+	dec.DisallowUnknownFields()
+	if err := dec.Decode(&r); err != nil {
+		var tooLarge *http.MaxBytesError
+		if errors.As(err, &tooLarge) {
+			s.fail(c, err)
+			return r, false
+		}
+		c.JSON(http.StatusBadRequest, gin.H{"error": gin.H{"says": "The page sent something that is no edit: " + err.Error()}})
+		return r, false
+	}
+	return r, true
+}
+
+func (s *server) edit(c *gin.Context) {
+	if r, ok := s.request(c); ok {
+		s.apply(c, r, r.Changes)
+	}
+}
+
+func (s *server) fields(c *gin.Context) {
+	r, ok := s.request(c)
+	if !ok {
+		return
+	}
+	now, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	crew, err := s.jobs.Shelf(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	changes, err := fieldChanges(now.Document, crew, r.Name, r.Fields, r.NewID)
+	if err != nil {
+		s.refuse(c, r, err)
+		return
+	}
+	if kind, _, _ := strings.Cut(r.Name, "/"); kind == "reading" {
+		changes = stamp(changes, s.now())
+	}
+	if r.Says == "" {
+		r.Says = saysOf(now.Document, r.Name, r.Fields)
+	}
+	s.apply(c, r, changes)
+}
+
+// stamp writes the time into readings that were just taken.
+func stamp(changes []job.Change, at time.Time) []job.Change {
+	for i, change := range changes {
+		if change.Do != "add_reading" {
+			continue
+		}
+		var item map[string]json.RawMessage
+		if json.Unmarshal(change.Item, &item) != nil {
+			continue // Apply refuses what is no object
+		}
+		item["at"] = job.Raw(at.UTC().Format(time.RFC3339))
+		for key, value := range item {
+			if bytes.Equal(value, []byte("null")) {
+				delete(item, key)
+			}
+		}
+		changes[i].Item = job.Raw(item)
+	}
+	return changes
+}
+
+// saysOf names an edit of fields for the history.
+func saysOf(d job.Document, name string, fields map[string]string) string {
+	kind, id, _ := strings.Cut(name, "/")
+	what := firstOf(d.Labels()[id], kind)
+	if kind == "built" {
+		return "record " + what
+	}
+	if kind == "reading" {
+		return "meter string " + what
+	}
+	for key := range fields {
+		if len(fields) == 1 {
+			return what + ": " + strings.ToLower(specs[kind][key].label)
+		}
+	}
+	return "change " + what
+}
+
+// apply makes an edit of a request's changes and answers with the page.
+func (s *server) apply(c *gin.Context, r request, changes []job.Change) {
+	ctx := c.Request.Context()
+	person, err := s.jobs.Person(ctx)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	now := s.now().UTC().Format(time.RFC3339)
+	e := job.Edit{ID: r.ID, Author: person.Name, At: now, Says: r.Says, Reason: r.Reason, Changes: changes}
+	for i, change := range e.Changes {
+		if change.Do == "sign_off" { // who and when are the server's to say
+			e.Changes[i].Item = job.Raw(job.Signature{By: person.Name, At: now, Reason: r.Reason})
+		}
+	}
+	if r.Try {
+		current, err := s.jobs.Job(ctx, c.Param("id"))
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		if current.Document, _, err = job.Apply(current.Document, e); err != nil {
+			s.refuse(c, r, err)
+			return
+		}
+		s.answer(c, r, current)
+		return
+	}
+	if err := s.signable(c, e); err != nil {
+		s.refuse(c, r, err)
+		return
+	}
+	current, err := s.jobs.Edit(ctx, c.Param("id"), r.Base, e)
+	if err != nil {
+		s.refuse(c, r, err)
+		return
+	}
+	s.answer(c, r, current)
+}
+
+// signable refuses to close a job on a stop without a reason.
+func (s *server) signable(c *gin.Context, e job.Edit) error {
+	if len(e.Changes) == 0 || e.Changes[0].Do != "sign_off" || e.Reason != "" {
+		return nil
+	}
+	now, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
+	if err != nil {
+		return err
+	}
+	crew, err := s.jobs.Shelf(c.Request.Context())
+	if err != nil {
+		return err
+	}
+	if n := plan.Built(now.Document, crew).Totals.Stops; n > 0 {
+		return fieldError{"reason": fmt.Sprintf("%d stops stand in what was built; say why it is signed all the same", n)}
+	}
+	return nil
+}
+
+func (s *server) undo(c *gin.Context) { s.takeBack(c, s.jobs.Undo) }
+func (s *server) redo(c *gin.Context) { s.takeBack(c, s.jobs.Redo) }
+
+func (s *server) takeBack(c *gin.Context, do takesBack) {
+	r, ok := s.request(c)
+	if !ok {
+		return
+	}
+	person, err := s.jobs.Person(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	now, err := do(c.Request.Context(), c.Param("id"), r.ID, person.Name, s.now().UTC())
+	if err != nil {
+		s.refuse(c, r, err)
+		return
+	}
+	s.answer(c, r, now)
+}
+
+// show answers with the page as it stands, for another selection.
+func (s *server) show(c *gin.Context) {
+	r, ok := s.request(c)
+	if !ok {
+		return
+	}
+	now, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.answer(c, r, now)
+}
+
+// answer sends the parts of the page that were asked for.
+func (s *server) answer(c *gin.Context, r request, now store.Current) {
+	v, err := s.viewOf(c, now, r.Stop, r.Select)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	parts := r.Parts
+	if len(parts) == 0 {
+		parts = []string{"page"}
+	}
+	out := map[string]string{}
+	for _, part := range parts {
+		switch part {
+		case "page", "findings", "drawing":
+			var b strings.Builder
+			if err := s.templates.ExecuteTemplate(&b, part, v); err != nil {
+				s.fail(c, err)
+				return
+			}
+			out[part] = b.String()
+		case "live":
+			out[part] = string(v.roofDrawing().Layer())
+		}
+	}
+	c.JSON(http.StatusOK, gin.H{"revision": now.Revision, "parts": out})
+}
+
+// refuse says why an edit cannot be: at its field where there is one.
+func (s *server) refuse(c *gin.Context, r request, err error) {
+	var wrong fieldError
+	var refusal *job.Refusal
+	var conflict *store.Conflict
+	switch {
+	case errors.As(err, &wrong):
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": capital(wrong.Error()), "fields": wrong}})
+	case errors.As(err, &refusal):
+		at := fieldError{}
+		says := []string{}
+		for _, p := range refusal.Problems {
+			placed := false
+			for key := range r.Fields {
+				if strings.HasSuffix("."+p.Path, "."+strings.ReplaceAll(key, ".up", ".z_mm")) {
+					at[key], placed = p.Says, true
+				}
+			}
+			if !placed {
+				says = append(says, p.Error())
+			}
+		}
+		if len(says) == 0 {
+			says = []string{at.Error()}
+		}
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": capital(strings.Join(says, "; ")), "fields": at}})
+	case errors.As(err, &conflict):
+		theirs := []gin.H{}
+		for _, t := range conflict.Theirs {
+			theirs = append(theirs, gin.H{"author": t.Author, "says": t.Says, "at": t.At})
+		}
+		c.JSON(http.StatusConflict, gin.H{"error": gin.H{"says": capital(conflict.Error()) + ". Yours is not written yet: " + r.Says, "theirs": theirs}})
+	case errors.Is(err, job.ErrSigned), errors.Is(err, store.ErrNothing):
+		c.JSON(http.StatusConflict, gin.H{"error": gin.H{"says": capital(err.Error())}})
+	case errors.Is(err, store.ErrNotFound):
+		s.fail(c, err)
+	default:
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": capital(err.Error())}})
+	}
+}

@@ -1,0 +1,184 @@
+// Package web serves the program to browsers: pages rendered on the server,
+// drawings as SVG, and a small JSON interface by which a page sends edits and
+// gets itself back as it then stands.
+package web
+
+import (
+	"context"
+	"crypto/sha256"
+	"embed"
+	"encoding/hex"
+	"errors"
+	"html/template"
+	"io/fs"
+	"log/slog"
+	"mime"
+	"net/http"
+	"path"
+	"strings"
+	"time"
+
+	"github.com/gin-contrib/gzip"
+	"github.com/gin-gonic/gin"
+
+	"velvetroad/core/job"
+	"velvetroad/core/shelf"
+	"velvetroad/store"
+)
+
+//go:embed templates/*.html
+var templateFiles embed.FS
+
+//go:embed assets
+var assetFiles embed.FS
+
+// Jobs is what the pages need of the database; *store.Store is it.
+type Jobs interface {
+	Ping(ctx context.Context) error
+	Jobs(ctx context.Context, search string) ([]store.Job, error)
+	Job(ctx context.Context, id string) (store.Current, error)
+	History(ctx context.Context, id string) ([]store.Revision, error)
+	Create(ctx context.Context, d job.Document, author, says string, at time.Time) (store.Current, error)
+	Edit(ctx context.Context, id string, base int, e job.Edit) (store.Current, error)
+	Undo(ctx context.Context, id, editID, author string, at time.Time) (store.Current, error)
+	Redo(ctx context.Context, id, editID, author string, at time.Time) (store.Current, error)
+	Shelf(ctx context.Context) (shelf.Shelf, error)
+	Person(ctx context.Context) (store.Person, error)
+}
+
+// maxBody is the largest request that is read: a job file and a little more.
+const maxBody = job.MaxFile + 64<<10
+
+// timeLimit is how long one request may take.
+const timeLimit = 15 * time.Second
+
+// Without inline script or style and with nothing from another host, whatever
+// got into a page as text stays text.
+const contentPolicy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+
+type server struct {
+	jobs      Jobs
+	log       *slog.Logger
+	now       func() time.Time
+	templates *template.Template
+	assets    map[string]asset
+}
+
+type asset struct {
+	body    []byte
+	kind    string
+	version string
+}
+
+// New makes the handler of all pages. Now is the clock.
+func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error) {
+	s := &server{jobs: jobs, log: log, now: now, assets: map[string]asset{}}
+	if err := s.readAssets(); err != nil {
+		return nil, err
+	}
+	var err error
+	if s.templates, err = template.New("").Funcs(s.functions()).ParseFS(templateFiles, "templates/*.html"); err != nil {
+		return nil, err
+	}
+
+	gin.SetMode(gin.ReleaseMode)
+	r := gin.New()
+	r.Use(s.guard, gzip.Gzip(gzip.DefaultCompression))
+	r.NoRoute(func(c *gin.Context) { s.fail(c, store.ErrNotFound) })
+	r.GET("/healthz", s.healthz)
+	r.GET("/assets/*name", s.asset)
+	r.GET("/", s.board)
+	r.POST("/jobs", s.create)
+	r.POST("/jobs/import", s.importJob)
+	r.GET("/shelf", s.shelf)
+	r.GET("/rules", s.rules)
+	r.GET("/jobs/:id", s.open)
+	r.GET("/jobs/:id/export", s.export)
+	r.GET("/jobs/:id/history", s.history)
+	r.GET("/jobs/:id/print", s.print)
+	r.GET("/jobs/:id/:stop", s.stop)
+	api := r.Group("/api/jobs/:id")
+	api.POST("/edit", s.edit)
+	api.POST("/fields", s.fields)
+	api.POST("/undo", s.undo)
+	api.POST("/redo", s.redo)
+	api.POST("/show", s.show)
+
+	protection := http.NewCrossOriginProtection()
+	return http.TimeoutHandler(protection.Handler(r), timeLimit, "It took too long; nothing was changed. Try again."), nil
+}
+
+// guard sets the policy headers, bounds the body and turns a panic into an
+// error page, never a trace.
+func (s *server) guard(c *gin.Context) {
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy", contentPolicy)
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Referrer-Policy", "same-origin")
+	h.Set("Cache-Control", "no-store")
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxBody)
+	defer func() {
+		if r := recover(); r != nil {
+			s.log.Error("a page failed", "path", c.Request.URL.Path, "panic", r)
+			s.fail(c, errors.New("the program made a mistake; it is logged, and nothing was changed"))
+		}
+	}()
+	c.Next()
+}
+
+func (s *server) readAssets() error {
+	return fs.WalkDir(assetFiles, "assets", func(name string, entry fs.DirEntry, err error) error {
+		if err != nil || entry.IsDir() {
+			return err
+		}
+		body, err := assetFiles.ReadFile(name)
+		sum := sha256.Sum256(body)
+		s.assets["/"+strings.TrimPrefix(name, "assets/")] = asset{body, mime.TypeByExtension(path.Ext(name)), hex.EncodeToString(sum[:6])}
+		return err
+	})
+}
+
+func (s *server) asset(c *gin.Context) {
+	a, ok := s.assets[c.Param("name")]
+	if !ok {
+		c.Status(http.StatusNotFound)
+		return
+	}
+	c.Header("Cache-Control", "public, max-age=31536000, immutable")
+	c.Data(http.StatusOK, a.kind, a.body)
+}
+
+// link is an asset's address, which changes when its content does.
+func (s *server) link(name string) string {
+	return "/assets/" + name + "?v=" + s.assets["/"+name].version
+}
+
+func (s *server) healthz(c *gin.Context) {
+	if err := s.jobs.Ping(c.Request.Context()); err != nil {
+		c.String(http.StatusServiceUnavailable, "the database does not answer")
+		return
+	}
+	c.String(http.StatusOK, "ok")
+}
+
+// fail answers with a page that says what is wrong; fetches get it as JSON.
+func (s *server) fail(c *gin.Context, err error) {
+	status := http.StatusInternalServerError
+	says := err.Error()
+	var tooLarge *http.MaxBytesError
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		status, says = http.StatusNotFound, "There is nothing at this address: the job may never have been, or the link is cut short."
+	case errors.As(err, &tooLarge):
+		status, says = http.StatusRequestEntityTooLarge, "That is larger than any job file; nothing was read."
+	case status == http.StatusInternalServerError:
+		s.log.Error("request failed", "path", c.Request.URL.Path, "error", err)
+		says = "The program could not do that; nothing was changed. " + says
+	}
+	if strings.HasPrefix(c.Request.URL.Path, "/api/") {
+		c.AbortWithStatusJSON(status, gin.H{"error": gin.H{"says": says}})
+		return
+	}
+	c.Abort()
+	s.render(c, status, "error", view{Title: "Not so", Says: says})
+}

@@ -256,6 +256,15 @@ func field(d job.Document, crew shelf.Shelf, name, key string, auto bool) (Field
 	if err != nil {
 		return Field{}, err
 	}
+	return fieldOf(d, crew, kind, id, fields, key, auto)
+}
+
+// fieldOf makes a field of a subject's JSON fields.
+func fieldOf(d job.Document, crew shelf.Shelf, kind, id string, fields map[string]json.RawMessage, key string, auto bool) (Field, error) {
+	name := kind
+	if id != "" {
+		name += "/" + id
+	}
 	s, ok := specs[kind][key]
 	if !ok {
 		return Field{}, fmt.Errorf("there is no field %s of %s", key, kind)

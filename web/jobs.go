@@ -402,8 +402,12 @@ func (s *server) refuse(c *gin.Context, r request, err error) {
 		for _, p := range refusal.Problems {
 			placed := false
 			for key := range r.Fields {
-				if strings.HasSuffix("."+p.Path, "."+strings.ReplaceAll(key, ".up", ".z_mm")) {
-					at[key], placed = p.Says, true
+				if !strings.HasSuffix("."+p.Path, "."+strings.ReplaceAll(key, ".up", ".z_mm")) {
+					continue
+				}
+				placed = true
+				if at[key] == "" { // the first is the nearest to what was typed
+					at[key] = p.Says
 				}
 			}
 			if !placed {

@@ -98,11 +98,17 @@ func (s *server) viewOf(c *gin.Context, now store.Current, stop, selected string
 // functions are what templates may call beside the view's methods.
 func (s *server) functions() template.FuncMap {
 	return template.FuncMap{
-		"link":    s.link,
-		"num":     func(x any, decimals int) string { return units.Num(number(x), decimals) },
-		"json":    func(v any) (string, error) { text, err := json.Marshal(v); return string(text), err },
-		"list":    func(items ...any) []any { return items },
-		"add":     func(a, b int) int { return a + b },
+		"link": s.link,
+		"num":  func(x any, decimals int) string { return units.Num(number(x), decimals) },
+		"json": func(v any) (string, error) { text, err := json.Marshal(v); return string(text), err },
+		"list": func(items ...any) []any { return items },
+		"add":  func(a, b int) int { return a + b },
+		"count": func(n int, what string) string {
+			if n == 1 {
+				return "1 " + what
+			}
+			return fmt.Sprintf("%d %ss", n, what)
+		},
 		"words":   func(s string) string { return strings.ReplaceAll(s, "_", " ") },
 		"capital": capital,
 		"deref":   func(x any) any { return reflect.Indirect(reflect.ValueOf(x)).Interface() },
@@ -286,6 +292,21 @@ func (v view) roofDrawing() drawing.Roof {
 		return drawing.Roof{ID: "plan", Document: v.Doc.AsBuilt(), Plan: v.Built, Stop: v.Stop, Selected: v.current(), Planned: v.Plan.Panels}
 	}
 	return drawing.Roof{ID: "plan", Document: v.Doc, Plan: v.Plan, Stop: v.Stop, Selected: v.Select, Live: !v.Signed() && (v.Stop == "roof" || v.Stop == "strings" || v.Stop == "holes")}
+}
+
+// RoofPlanned draws the plan for the printed set, whatever was built.
+func (v view) RoofPlanned() template.HTML {
+	return drawing.Roof{ID: "planned", Document: v.Doc, Plan: v.Plan, Stop: "print"}.SVG()
+}
+
+// PlanFindings are the plan's own findings that want attention, for the printed set.
+func (v view) PlanFindings() (out []finding.Finding) {
+	for _, s := range v.Plan.Stops {
+		if s.Key != "record" {
+			out = append(out, grade(v.Plan.On(s.Key), true)...)
+		}
+	}
+	return out
 }
 
 // RoofPlan draws the plan; RoofSmall the same for a phone; RoofBuilt what was built.
@@ -502,15 +523,27 @@ func (v view) Controllers() (out Shop) {
 				changes = append(changes, job.Change{Do: "change_string", ID: id, Fields: job.Fields("controller", "$1")})
 			}
 		}
+		if len(v.Doc.Controllers) == 1 && len(changes) == 1+len(carry("controller", c.Part.ID, v.Doc.Parts, v.Crew)) {
+			was := v.Doc.Controllers[0] // every string has it: another part takes its place
+			if was.Part == c.Part.ID {
+				out.Choices = append(out.Choices, ShopChoice{ControllerChoice: c})
+				continue
+			}
+			swap := append(carry("controller", c.Part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "change_controller", ID: was.ID, Fields: job.Fields("part", c.Part.ID)})
+			out.Choices = append(out.Choices, ShopChoice{c, Act{Text: "Take it instead", Says: was.Label + ": " + c.Part.Name + " instead", Changes: swap}})
+			continue
+		}
 		out.Choices = append(out.Choices, ShopChoice{c, Act{Text: "Hang it", Says: "hang " + k.Label + ", " + c.Part.Name, Changes: changes}})
 	}
 	return out
 }
 
-// PlannedController gives the document's data of a controller.
-func (v view) PlannedController(id string) job.Controller {
-	c, _ := shelf.Find(v.Doc.Controllers, id)
-	return c
+// Another is the act that hangs a further controller like the last, to be given its strings.
+func (v view) Another() Act {
+	last := v.Doc.Controllers[len(v.Doc.Controllers)-1]
+	air := max(30, v.Doc.Rig.Hottest)
+	k := job.Controller{ID: "$1", Label: v.unused("C", 0), Part: last.Part, HomeRun: job.NewRun("$2", air), BatteryRun: job.NewRun("$3", air)}
+	return Act{Text: "Hang another controller", Says: "hang " + k.Label, Changes: []job.Change{{Do: "add_controller", Item: job.Raw(k)}}}
 }
 
 // EntryActs place a roof entry over each cupboard with room.
@@ -589,22 +622,33 @@ func (v view) Runs() (out []RunView) {
 	return out
 }
 
-// Bend is a bend of a path with the acts on it.
+// Bend is a bend of a path with its fields and the acts on it.
 type Bend struct {
 	wire.Point
-	Name    string           // as its fields are called
+	Fields  []Field
 	Length  units.Millimetre // of the leg that leads to it
 	Without *Act             // leaves it out
 	Corner  *Act             // puts a corner on the leg that leads to it
 }
 
 // Bends are a run's bends with the leg that leads to each.
-func (v view) Bends(r RunView) (out []Bend) {
+func (v view) Bends(r RunView) (out []Bend, err error) {
 	set := func(says string, path []wire.Point) *Act {
 		return &Act{Says: r.Label + ": " + says, Changes: []job.Change{{Do: "change_run", ID: r.ID, Fields: job.Fields("path", path)}}}
 	}
 	for i, p := range r.Path {
-		b := Bend{Point: p, Name: fmt.Sprintf("bend/%s/%d", r.ID, i)}
+		b := Bend{Point: p}
+		var fields map[string]json.RawMessage
+		if err := json.Unmarshal(job.Raw(p), &fields); err != nil {
+			return nil, err
+		}
+		for _, key := range []string{"x_mm", "y_mm", "up"} {
+			f, err := fieldOf(v.Doc, v.Crew, "bend", fmt.Sprintf("%s/%d", r.ID, i), fields, key, true)
+			if err != nil {
+				return nil, err
+			}
+			b.Fields = append(b.Fields, f)
+		}
 		if i > 0 {
 			from := r.Path[i-1]
 			b.Length = r.Legs[i-1].Length
@@ -616,7 +660,7 @@ func (v view) Bends(r RunView) (out []Bend) {
 		}
 		out = append(out, b)
 	}
-	return out
+	return out, nil
 }
 
 // Propose is the act that goes back to the proposed path.
@@ -664,6 +708,10 @@ func (v view) current() string {
 // BuiltThings are the planned things in the order they are built.
 func (v view) BuiltThings() (out []BuiltView) {
 	current := v.current()
+	lengths := map[string]units.Millimetre{}
+	for _, c := range v.Plan.Controllers {
+		lengths[c.Home.ID], lengths[c.Battery.ID] = c.Home.OneWay, c.Battery.OneWay
+	}
 	for _, id := range v.Doc.Planned() {
 		b := BuiltView{ID: id, Label: v.Label(id), Current: id == current && !v.Signed()}
 		b.Built, b.Done = shelf.Find(v.Doc.Record.Built, id)
@@ -686,10 +734,8 @@ func (v view) BuiltThings() (out []BuiltView) {
 			r, _, _, _ := v.Doc.Run(id)
 			part, _ := shelf.Find(v.Doc.Parts.Cables, r.Cable)
 			b.What = firstOf(part.Name, "no cable chosen")
-			for _, run := range v.Runs() {
-				if run.ID == id && run.OneWay > 0 {
-					b.Where = v.Long(run.OneWay) + " one way"
-				}
+			if lengths[id] > 0 {
+				b.Where = v.Long(lengths[id]) + " one way"
 			}
 		}
 		b.Outcomes = outcomes
@@ -770,53 +816,47 @@ func (v view) BuiltForm(b BuiltView, key string) (Field, error) {
 
 // A Beside is one finding of the plan next to the same one of what was built.
 type Beside struct {
-	About, Code    string
-	Plan, Built    *finding.Finding
-	Differs, Grave bool
+	About, Code string
+	Plan, Built *finding.Finding
+	Differs     bool
 }
 
-// SideBySide pairs the findings of plan and as-built, those that differ first.
-func (v view) SideBySide() (out []Beside) {
+// Pairs are the findings of plan and as-built, those of weight first.
+type Pairs struct{ Grave, Calm []Beside }
+
+// SideBySide pairs the findings of plan and as-built: all that stop or want
+// watching on either side, and those that are fine on both but say otherwise.
+func (v view) SideBySide() (out Pairs) {
 	type key struct{ code, about string }
 	at := map[key]int{}
-	for i := range v.Plan.Findings {
-		f := &v.Plan.Findings[i]
-		if strings.HasPrefix(f.Code, "record.") || strings.HasPrefix(f.Code, "survey.") {
-			continue
+	var all []Beside
+	add := func(findings []finding.Finding, put func(*Beside, *finding.Finding)) {
+		for i := range findings {
+			f := &findings[i]
+			if strings.HasPrefix(f.Code, "record.") || strings.HasPrefix(f.Code, "survey.") {
+				continue
+			}
+			k := key{f.Code, f.About}
+			n, there := at[k]
+			if !there {
+				n = len(all)
+				at[k] = n
+				all = append(all, Beside{About: v.Label(f.About), Code: f.Code})
+			}
+			put(&all[n], f)
 		}
-		k := key{f.Code, f.About}
-		if _, twice := at[k]; twice {
-			continue
-		}
-		at[k] = len(out)
-		out = append(out, Beside{About: v.Label(f.About), Code: f.Code, Plan: f})
 	}
-	for i := range v.Built.Findings {
-		f := &v.Built.Findings[i]
-		if strings.HasPrefix(f.Code, "record.") || strings.HasPrefix(f.Code, "survey.") {
-			continue
-		}
-		if n, ok := at[key{f.Code, f.About}]; ok {
-			out[n].Built = f
-			continue
-		}
-		out = append(out, Beside{About: v.Label(f.About), Code: f.Code, Built: f})
-	}
-	for i := range out {
-		b := &out[i]
+	add(v.Plan.Findings, func(b *Beside, f *finding.Finding) { b.Plan = f })
+	add(v.Built.Findings, func(b *Beside, f *finding.Finding) { b.Built = f })
+	for _, b := range all {
 		b.Differs = b.Plan == nil || b.Built == nil || b.Plan.Grade != b.Built.Grade || b.Plan.Says != b.Built.Says
-		b.Grave = b.Plan != nil && b.Plan.Grade > finding.Fine || b.Built != nil && b.Built.Grade > finding.Fine
-	}
-	out = slices.DeleteFunc(out, func(b Beside) bool { return !b.Differs && !b.Grave })
-	slices.SortStableFunc(out, func(a, b Beside) int {
 		switch {
-		case a.Differs == b.Differs:
-			return 0
-		case a.Differs:
-			return -1
+		case b.Plan != nil && b.Plan.Grade > finding.Fine || b.Built != nil && b.Built.Grade > finding.Fine:
+			out.Grave = append(out.Grave, b)
+		case b.Differs:
+			out.Calm = append(out.Calm, b)
 		}
-		return 1
-	})
+	}
 	return out
 }
 

@@ -25,7 +25,7 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
-	"velvetroad/demo"
+	"velvetroad/demo/load"
 	"velvetroad/store"
 	"velvetroad/web"
 )
@@ -203,34 +203,11 @@ func (c seed) Run(ctx context.Context) error {
 	if err := s.Migrate(ctx); err != nil {
 		return err
 	}
-	empty, err := s.Empty(ctx)
-	if err != nil || !empty {
-		return err
+	loaded, err := load.Demo(ctx, s)
+	if loaded {
+		fmt.Println("The demo is loaded: an invented crew, shelf and three jobs.")
 	}
-	for _, person := range [][2]string{{demo.Lead, "lead"}, {demo.Installer, "installer"}, {demo.Office, "office"}} {
-		if err := s.AddPerson(ctx, person[0], person[1]); err != nil {
-			return err
-		}
-	}
-	if err := s.PutShelf(ctx, demo.Shelf()); err != nil {
-		return err
-	}
-	for _, story := range demo.Stories() {
-		at, err := time.Parse(time.RFC3339, story.Edits[0].At)
-		if err != nil {
-			return err
-		}
-		if _, err := s.Create(ctx, story.Start, story.Edits[0].Author, "start the job", at); err != nil {
-			return err
-		}
-		for _, e := range story.Edits {
-			if _, err := s.Edit(ctx, story.Start.ID, 0, e); err != nil {
-				return fmt.Errorf("demo: %s: %w", e.Says, err)
-			}
-		}
-	}
-	fmt.Println("The demo is loaded: an invented crew, shelf and three jobs.")
-	return nil
+	return err
 }
 
 type migrate struct{ database }
@@ -318,7 +295,7 @@ func (rules) Run() error {
 
 func ruleBook() string {
 	var b strings.Builder
-	b.WriteString("# Rule book\n\nMade from the code by `velvet rules`. P is published, C common practice with no source, P,M published and quoted from memory. Local codes and the makers' manuals come first.\n")
+	b.WriteString("# Rule book\n\nMade from the code by `velvet rules`. P is published, C common practice with no source, P, M published and quoted from memory. Local codes and the makers' manuals come first.\n")
 	room := ""
 	for _, r := range plan.Rules() {
 		if in, _, _ := strings.Cut(r.Code, "."); in != room {

@@ -45,9 +45,9 @@ func (g *Grade) UnmarshalText(text []byte) error {
 type Mark string
 
 const (
-	Published Mark = "P"   // a published source
-	Common    Mark = "C"   // common practice, no source
-	Memory    Mark = "P,M" // a published source, quoted from memory
+	Published Mark = "P"    // a published source
+	Common    Mark = "C"    // common practice, no source
+	Memory    Mark = "P, M" // a published source, quoted from memory
 )
 
 // Reads says the mark in words.

@@ -142,7 +142,7 @@ func Of(d job.Document, crew shelf.Shelf) Plan { return of(d, d.Labels(), crew) 
 func Built(d job.Document, crew shelf.Shelf) Plan { return of(d.AsBuilt(), d.Labels(), crew) }
 
 func of(d job.Document, labels map[string]string, crew shelf.Shelf) Plan {
-	p := Plan{Labels: labels}
+	p := Plan{Labels: labels, Findings: make([]finding.Finding, 0, 16+8*len(d.Panels)+16*len(d.Controllers))}
 	p.survey(d, crew)
 	p.roof(d)
 	p.strings(d)

@@ -55,20 +55,34 @@ func Rules() []finding.Rule {
 	return []finding.Rule{Length, NoPath, NoCable, Ampacity, DropPV, DropBatt, Fuse, Terminal, Factory}
 }
 
-// Carries is the conductor's ampacity in its conditions, with its working.
+// Carries is the conductor's ampacity in its conditions.
 //
 // Code school: the insulation's column (105 °C counts as 90) × ambient ×
-// bundle, held to the 75 °C column of the terminals. Marine school: the 105 °C
-// column × ambient × bundle; lesser insulation takes the code's columns.
-func (c Conductor) Carries(k Conditions) (units.Ampere, []finding.Step) {
-	column, insulation := column90, units.Celsius(90)
-	if k.Insulation == 75 {
-		column, insulation = column75, 75
-	}
-	marine := k.School == Marine && k.Insulation == 105
+// bundle, held to the 75 °C column of the terminals; 0 for wire below 14 AWG,
+// which has none. Marine school: the 105 °C column × ambient × bundle; lesser
+// insulation takes the code's columns.
+func (c Conductor) Carries(k Conditions) units.Ampere {
+	column, insulation, marine := k.column()
+	carries := c.ampacities[column] * units.Ampere(AmbientFactor(insulation, k.Air)*BundleFactor(k.Bundled))
 	if marine {
-		column, insulation = columnMarine, 105
+		return carries
 	}
+	return min(carries, c.ampacities[column75])
+}
+
+func (k Conditions) column() (column int, insulation units.Celsius, marine bool) {
+	switch {
+	case k.Insulation == 75:
+		return column75, 75, false
+	case k.School == Marine && k.Insulation == 105:
+		return columnMarine, 105, true
+	}
+	return column90, 90, false
+}
+
+// carriesWorking shows how Carries gets there.
+func (c Conductor) carriesWorking(k Conditions) []finding.Step {
+	column, insulation, marine := k.column()
 	ambient, bundle := AmbientFactor(insulation, k.Air), BundleFactor(k.Bundled)
 	steps := []finding.Step{
 		finding.Given(fmt.Sprintf("%s, %s °C column", c.Text(), units.Num(float64(insulation), 0)), float64(c.ampacities[column]), "A", "ampacity table"),
@@ -76,17 +90,11 @@ func (c Conductor) Carries(k Conditions) (units.Ampere, []finding.Step) {
 		finding.Given("ambient factor", ambient, "", "NEC 310.15(B)(1), from memory"),
 		finding.Given(fmt.Sprintf("bundle factor, %d conductors", k.Bundled), bundle, "", "NEC 310.15(C)(1), from memory"),
 	}
-	carries := c.ampacities[column] * units.Ampere(ambient*bundle)
+	carries := float64(c.Carries(k))
 	if marine {
-		return carries, append(steps, lawMarineAmps.Fill(float64(carries), "%s · %s · %s", amps(c.ampacities[column]), finding.N(ambient), finding.N(bundle)))
+		return append(steps, lawMarineAmps.Fill(carries, "%s · %s · %s", amps(c.ampacities[column]), finding.N(ambient), finding.N(bundle)))
 	}
-	terminal := c.ampacities[column75]
-	if terminal == 0 {
-		// Below 14 AWG the table has no terminal column: such wire is not for power circuits in this school.
-		return 0, append(steps, lawCodeAmps.Fill(0, "%s has no 75 °C column", c.Text()))
-	}
-	held := min(carries, terminal)
-	return held, append(steps, lawCodeAmps.Fill(float64(held), "min(%s · %s · %s, %s)", amps(c.ampacities[column]), finding.N(ambient), finding.N(bundle), amps(terminal)))
+	return append(steps, lawCodeAmps.Fill(carries, "min(%s · %s · %s, %s)", amps(c.ampacities[column]), finding.N(ambient), finding.N(bundle), amps(c.ampacities[column75])))
 }
 
 // Drop is the voltage lost out and back over a one-way length: I · R' · 2 · l,
@@ -129,7 +137,7 @@ func FuseWindow(i, carries units.Ampere, c Conductor, school School) (low, high,
 // asked for; false when the table has none.
 func Smallest(table []Conductor, design, current units.Ampere, oneWay units.Millimetre, volts units.Volt, maxDropPct float64, k Conditions, fused bool) (Conductor, bool) {
 	for _, c := range table {
-		carries, _ := c.Carries(k)
+		carries := c.Carries(k)
 		if carries < design || float64(c.Drop(current, oneWay, WorkingTemperature)/volts*100) > maxDropPct {
 			continue
 		}
@@ -217,7 +225,7 @@ func Continuous(i units.Ampere) (units.Ampere, finding.Step) {
 
 // Of works out a circuit's result and findings.
 func Of(c Circuit, system units.System) (r Result, out []finding.Finding) {
-	carries, working := c.Conductor.Carries(c.Conditions)
+	carries, working := c.Conductor.Carries(c.Conditions), c.Conductor.carriesWorking(c.Conditions)
 	r.Carries, r.OneWay = carries, c.OneWay
 	r.Drop = c.Conductor.Drop(c.Current, c.OneWay, WorkingTemperature)
 	r.DropPct = float64(r.Drop / c.Volts * 100)
@@ -314,7 +322,7 @@ func (c Circuit) fuse(r Result) finding.Finding {
 // FactoryOf compares the maker's prewire with a home run: what it would carry
 // and lose. Most is the current marked at its port, 0 for unmarked.
 func FactoryOf(c Circuit, most units.Ampere, system units.System) (r Result, f finding.Finding) {
-	carries, working := c.Conductor.Carries(c.Conditions)
+	carries, working := c.Conductor.Carries(c.Conditions), c.Conductor.carriesWorking(c.Conditions)
 	limit := carries
 	if most > 0 {
 		limit = min(limit, most)

@@ -52,8 +52,8 @@ func TestTablesRise(t *testing.T) {
 	free := wire.Conditions{School: wire.Marine, Insulation: 105, Air: 30, Bundled: 2}
 	for _, table := range [][]wire.Conductor{wire.AWG, wire.Metric} {
 		for i := 1; i < len(table); i++ {
-			thin, _ := table[i-1].Carries(free)
-			thick, _ := table[i].Carries(free)
+			thin := table[i-1].Carries(free)
+			thick := table[i].Carries(free)
 			assert.Greater(t, thick, thin, table[i].Name)
 			assert.Greater(t, table[i].Area, table[i-1].Area)
 			assert.Less(t, table[i].OhmPerMetre(75), table[i-1].OhmPerMetre(75))
@@ -85,12 +85,12 @@ func TestCorrections(t *testing.T) {
 		assert.Equal(t, factor, wire.BundleFactor(n), n)
 	}
 	ten := conductor(t, "10 AWG")
-	carries := func(k wire.Conditions) float64 { a, _ := ten.Carries(k); return float64(a) }
+	carries := func(k wire.Conditions) float64 { return float64(ten.Carries(k)) }
 	assert.Equal(t, 35.0, carries(wire.Conditions{School: wire.Code, Insulation: 90, Air: 30, Bundled: 2}), "held to the terminal's 75 °C column")
 	assert.InDelta(t, 40*0.82*0.8, carries(wire.Conditions{School: wire.Code, Insulation: 90, Air: 48, Bundled: 4}), 1e-9)
 	assert.Equal(t, 60.0, carries(wire.Conditions{School: wire.Marine, Insulation: 105, Air: 30, Bundled: 2}))
 	assert.Equal(t, 35.0, carries(wire.Conditions{School: wire.Marine, Insulation: 90, Air: 30, Bundled: 2}), "lesser insulation takes the code's columns")
-	eighteen, _ := conductor(t, "18 AWG").Carries(wire.Conditions{School: wire.Code, Insulation: 90, Air: 30, Bundled: 2})
+	eighteen := conductor(t, "18 AWG").Carries(wire.Conditions{School: wire.Code, Insulation: 90, Air: 30, Bundled: 2})
 	assert.Zero(t, eighteen, "no 75 °C column, no power circuit")
 }
 
@@ -107,7 +107,7 @@ func TestFuseWindowsOfABigInverter(t *testing.T) {
 	}{{12, []string{"4/0 AWG", "120 mm2"}, 350, 400}, {24, []string{"2 AWG", "35 mm2"}, 175, 200}} {
 		i := units.Ampere(3000 / 0.9 / c.volts)
 		for _, name := range c.conductors {
-			carries, _ := conductor(t, name).Carries(k)
+			carries := conductor(t, name).Carries(k)
 			low, high, smallest := wire.FuseWindow(i, carries, conductor(t, name), wire.Marine)
 			assert.Equal(t, c.smallest, smallest, name)
 			assert.True(t, c.crews >= low && c.crews <= high, "%s: %v in %v…%v", name, c.crews, low, high)
@@ -200,7 +200,7 @@ func TestSmallestIsTheFirstThatHolds(t *testing.T) {
 		k := wire.Conditions{School: wire.Code, Insulation: 90, Air: units.Celsius(rapid.IntRange(20, 60).Draw(t, "air")), Bundled: 2}
 		pick, ok := wire.Smallest(wire.AWG, 1.25*i, i, length, 25.6, 3, k, true)
 		for _, c := range wire.AWG {
-			carries, _ := c.Carries(k)
+			carries := c.Carries(k)
 			_, _, fuse := wire.FuseWindow(i, carries, c, k.School)
 			holds := carries >= 1.25*i && float64(c.Drop(i, length, 75))/25.6*100 <= 3 && fuse > 0
 			if ok && c.Name == pick.Name {

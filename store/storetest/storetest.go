@@ -19,6 +19,16 @@ import (
 // and drops it when the test is done.
 func New(t testing.TB) *store.Store {
 	t.Helper()
+	s, err := store.Open(t.Context(), Database(t))
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	require.NoError(t, s.Migrate(t.Context()))
+	return s
+}
+
+// Database makes an empty database and gives its URL.
+func Database(t testing.TB) string {
+	t.Helper()
 	server := os.Getenv("VELVET_TEST_DATABASE_URL")
 	require.NotEmpty(t, server, "VELVET_TEST_DATABASE_URL is not set: run bin/test, or set it to a PostgreSQL that may be written to")
 	admin, err := sql.Open("pgx", server)
@@ -26,17 +36,13 @@ func New(t testing.TB) *store.Store {
 	name := "test_" + strings.ReplaceAll(uuid.NewString(), "-", "")
 	_, err = admin.Exec("CREATE DATABASE " + name)
 	require.NoError(t, err)
-	at, err := url.Parse(server)
-	require.NoError(t, err)
-	at.Path = "/" + name
-	s, err := store.Open(t.Context(), at.String())
-	require.NoError(t, err)
 	t.Cleanup(func() {
-		require.NoError(t, s.Close())
 		_, err := admin.Exec("DROP DATABASE " + name)
 		require.NoError(t, err)
 		require.NoError(t, admin.Close())
 	})
-	require.NoError(t, s.Migrate(t.Context()))
-	return s
+	at, err := url.Parse(server)
+	require.NoError(t, err)
+	at.Path = "/" + name
+	return at.String()
 }

@@ -1,0 +1,121 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"flag"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/job"
+	"velvetroad/demo"
+	"velvetroad/store/storetest"
+)
+
+var update = flag.Bool("update", false, "write docs/rules.md anew")
+
+// The tests run the program itself: this binary becomes it when it is asked to.
+func TestMain(m *testing.M) {
+	if os.Getenv("VELVET_TEST_RUN") != "" {
+		os.Args = append([]string{"velvet"}, os.Args[1:]...)
+		main()
+		os.Exit(0)
+	}
+	os.Exit(m.Run())
+}
+
+func velvet(t *testing.T, stdin string, args ...string) (out, errs string, code int) {
+	t.Helper()
+	cmd := exec.Command(os.Args[0], args...)
+	cmd.Env = append(os.Environ(), "VELVET_TEST_RUN=1")
+	cmd.Stdin = bytes.NewBufferString(stdin)
+	var stdout, stderr bytes.Buffer
+	cmd.Stdout, cmd.Stderr = &stdout, &stderr
+	if err := cmd.Run(); err != nil {
+		var exit *exec.ExitError
+		require.ErrorAs(t, err, &exit)
+	}
+	return stdout.String(), stderr.String(), cmd.ProcessState.ExitCode()
+}
+
+func file(t *testing.T, s demo.Story) string {
+	d := s.Start
+	for _, e := range s.Edits {
+		next, _, err := job.Apply(d, e)
+		require.NoError(t, err)
+		d = next
+	}
+	name := filepath.Join(t.TempDir(), "job.json")
+	require.NoError(t, os.WriteFile(name, job.Encode(d), 0o644))
+	return name
+}
+
+func TestCheckTellsByItsExitCode(t *testing.T) {
+	out, _, code := velvet(t, "", "check", file(t, demo.Heron()))
+	assert.Equal(t, 0, code)
+	var report struct {
+		Job, Grade string
+		Findings   []struct{ Code, Grade string }
+		Totals     map[string]any
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &report))
+	assert.Equal(t, demo.Heron().Start.ID, report.Job)
+	assert.Equal(t, "watch", report.Grade)
+	assert.EqualValues(t, 1840, report.Totals["watts_w"])
+
+	out, _, code = velvet(t, "", "check", "--text", file(t, demo.Kestrel()))
+	assert.Equal(t, 1, code)
+	assert.Contains(t, out, "stop   W1 is larger than the roof")
+	assert.Contains(t, out, "Local codes and the makers' manuals come first.")
+
+	_, errs, code := velvet(t, `{"format": "velvet-road-job", "version": 3}`, "check", "-")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "version: it is 3; this program reads version 1")
+	_, errs, code = velvet(t, "", "check", filepath.Join(t.TempDir(), "none.json"))
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "no such file")
+	_, _, code = velvet(t, "", "paint")
+	assert.Equal(t, 2, code)
+}
+
+func TestAJobGoesOutAndInAgain(t *testing.T) {
+	t.Setenv("DATABASE_URL", storetest.Database(t))
+	_, errs, code := velvet(t, "", "migrate")
+	require.Equal(t, 0, code, errs)
+	in := file(t, demo.Marten())
+	out, errs, code := velvet(t, "", "import", in)
+	require.Equal(t, 0, code, errs)
+	assert.Equal(t, "job 64\n", out)
+	out, errs, code = velvet(t, "", "export", "64")
+	require.Equal(t, 0, code, errs)
+	want, err := os.ReadFile(in)
+	require.NoError(t, err)
+	assert.Equal(t, string(want), out, "to the last byte")
+
+	_, errs, code = velvet(t, "", "import", in)
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "job 64 is here already")
+	out, _, code = velvet(t, "", "import", "--copy", in)
+	assert.Equal(t, 0, code)
+	assert.Equal(t, "job 65\n", out)
+	_, errs, _ = velvet(t, "", "export", "99")
+	assert.Contains(t, errs, "there is no job 99")
+	_, errs, code = velvet(t, "not a job", "import", "-")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "nothing was brought in")
+}
+
+func TestTheRuleBookIsTheCodes(t *testing.T) {
+	const name = "../../docs/rules.md"
+	if *update {
+		require.NoError(t, os.WriteFile(name, []byte(ruleBook()), 0o644))
+	}
+	text, err := os.ReadFile(name)
+	require.NoError(t, err)
+	assert.Equal(t, ruleBook(), string(text), "go test ./cmd/velvet -update writes it anew")
+}

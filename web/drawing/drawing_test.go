@@ -1,0 +1,115 @@
+package drawing_test
+
+import (
+	"encoding/xml"
+	"flag"
+	"html/template"
+	"io"
+	"os"
+	"regexp"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/units"
+	"velvetroad/demo"
+	"velvetroad/web/drawing"
+)
+
+var update = flag.Bool("update", false, "write the golden drawings anew")
+
+func document(t *testing.T, s demo.Story) job.Document {
+	d := s.Start
+	for _, e := range s.Edits {
+		next, _, err := job.Apply(d, e)
+		require.NoError(t, err)
+		d = next
+	}
+	return d
+}
+
+func drawings(t *testing.T, s demo.Story) map[string]template.HTML {
+	d := document(t, s)
+	p := plan.Of(d, demo.Shelf())
+	selected := ""
+	if len(d.Panels) > 0 {
+		selected = d.Panels[0].ID
+	}
+	return map[string]template.HTML{
+		"roof":    drawing.Roof{ID: "plan", Document: d, Plan: p, Stop: "roof", Selected: selected, Live: true}.SVG(),
+		"strings": drawing.Roof{ID: "plan", Document: d, Plan: p, Stop: "strings"}.SVG(),
+		"built":   drawing.Roof{ID: "plan", Document: d.AsBuilt(), Plan: plan.Built(d, demo.Shelf()), Stop: "record", Planned: p.Panels}.SVG(),
+		"small":   drawing.Roof{ID: "small", Document: d, Plan: p, Stop: "record", Compact: true}.SVG(),
+		"paths":   drawing.Path("paths", d, p),
+		"wiring":  drawing.Wiring("wiring", d, p),
+	}
+}
+
+func TestDrawingsAreAsTheyWere(t *testing.T) {
+	for name, svg := range drawings(t, demo.Heron()) {
+		file := "testdata/" + name + ".svg"
+		text := strings.ReplaceAll(string(svg), "><", ">\n<") + "\n"
+		if *update {
+			require.NoError(t, os.WriteFile(file, []byte(text), 0o644))
+		}
+		golden, err := os.ReadFile(file)
+		require.NoError(t, err)
+		assert.Equal(t, string(golden), text, "%s: look at the drawing; -update takes it", name)
+	}
+}
+
+func TestDrawingsAreWellFormedWhateverTheWords(t *testing.T) {
+	for _, s := range demo.Stories() {
+		for i := range s.Edits {
+			for j, c := range s.Edits[i].Changes {
+				if c.Do == "add_thing" || c.Do == "add_cupboard" {
+					s.Edits[i].Changes[j].Item = []byte(strings.Replace(string(c.Item), `"label":"`, `"label":"<&>' ]]> `, 1))
+				}
+			}
+		}
+		for name, svg := range drawings(t, s) {
+			dec := xml.NewDecoder(strings.NewReader(string(svg)))
+			for {
+				_, err := dec.Token()
+				if err == io.EOF {
+					break
+				}
+				require.NoError(t, err, name)
+			}
+		}
+	}
+	empty := job.New(demo.ID("empty"), units.Metric)
+	for _, svg := range []template.HTML{drawing.Roof{ID: "x", Document: empty}.SVG(), drawing.Path("x", empty, plan.Plan{}), drawing.Wiring("x", empty, plan.Plan{})} {
+		assert.Contains(t, svg, "</svg>")
+	}
+}
+
+// To scale: every panel's rectangle on the drawing is its place and size on
+// the roof, times the drawing's one scale.
+func TestTheRoofPlanIsToScale(t *testing.T) {
+	d := document(t, demo.Heron())
+	svg := string(drawing.Roof{ID: "plan", Document: d, Plan: plan.Of(d, demo.Shelf()), Stop: "roof"}.SVG())
+	number := func(name, in string) float64 {
+		found := regexp.MustCompile(` ` + name + `="([-0-9.]+)"`).FindStringSubmatch(in)
+		require.NotNil(t, found, name)
+		x, err := strconv.ParseFloat(found[1], 64)
+		require.NoError(t, err)
+		return x
+	}
+	scale, left, top := number("data-scale", svg), number("data-left", svg), number("data-top", svg)
+	for _, p := range plan.Of(d, demo.Shelf()).Panels {
+		_, mark, found := strings.Cut(svg, `data-panel="`+p.ID+`"`)
+		require.True(t, found)
+		_, mark, _ = strings.Cut(mark, "<rect")
+		r := p.Rect()
+		assert.InDelta(t, left+float64(r.LX)*scale, number("x", mark), 0.06, p.Label)
+		assert.InDelta(t, top+float64(r.LY)*scale, number("y", mark), 0.06, p.Label)
+		assert.InDelta(t, float64(r.Width())*scale, number("width", mark), 0.06, p.Label)
+		assert.InDelta(t, float64(r.Height())*scale, number("height", mark), 0.06, p.Label)
+	}
+}

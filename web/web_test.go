@@ -1,0 +1,398 @@
+package web_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"io"
+	"log/slog"
+	"mime/multipart"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/job"
+	"velvetroad/demo"
+	"velvetroad/demo/load"
+	"velvetroad/store"
+	"velvetroad/store/storetest"
+	"velvetroad/web"
+)
+
+var clock = func() time.Time { return time.Date(2026, 6, 1, 12, 0, 0, 0, time.UTC) }
+
+type site struct {
+	t *testing.T
+	*httptest.Server
+	store *store.Store
+}
+
+func open(t *testing.T) site {
+	s := storetest.New(t)
+	loaded, err := load.Demo(t.Context(), s)
+	require.NoError(t, err)
+	require.True(t, loaded)
+	handler, err := web.New(s, slog.New(slog.DiscardHandler), clock)
+	require.NoError(t, err)
+	server := httptest.NewServer(handler)
+	t.Cleanup(server.Close)
+	return site{t, server, s}
+}
+
+func (s site) do(r *http.Request) (int, string, http.Header) {
+	s.t.Helper()
+	client := http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	response, err := client.Do(r)
+	require.NoError(s.t, err)
+	defer response.Body.Close()
+	body, err := io.ReadAll(response.Body)
+	require.NoError(s.t, err)
+	return response.StatusCode, string(body), response.Header
+}
+
+func (s site) get(path string) (int, string, http.Header) {
+	r, err := http.NewRequest(http.MethodGet, s.URL+path, nil)
+	require.NoError(s.t, err)
+	return s.do(r)
+}
+
+type answer struct {
+	Revision int
+	Parts    map[string]string
+	Error    struct {
+		Says   string
+		Fields map[string]string
+		Theirs []struct{ Author, Says string }
+	}
+}
+
+func (s site) api(id, path string, body any) (int, answer) {
+	s.t.Helper()
+	text, ok := body.(string)
+	if !ok {
+		text = string(job.Raw(body))
+	}
+	r, err := http.NewRequest(http.MethodPost, s.URL+"/api/jobs/"+id+"/"+path, strings.NewReader(text))
+	require.NoError(s.t, err)
+	code, got, _ := s.do(r)
+	var a answer
+	require.NoError(s.t, json.Unmarshal([]byte(got), &a), got)
+	return code, a
+}
+
+type m map[string]any
+
+func fields(stop, name string, pairs ...string) m {
+	typed := map[string]string{}
+	for i := 0; i < len(pairs); i += 2 {
+		typed[pairs[i]] = pairs[i+1]
+	}
+	return m{"stop": stop, "id": uuid.NewString(), "new_id": uuid.NewString(), "name": name, "fields": typed}
+}
+
+var heron, marten, kestrel = demo.Heron().Start.ID, demo.Marten().Start.ID, demo.Kestrel().Start.ID
+
+func TestEveryPageOfEveryDemoJobIsMade(t *testing.T) {
+	s := open(t)
+	for _, path := range []string{"/", "/?q=otter", "/shelf", "/rules"} {
+		code, body, _ := s.get(path)
+		assert.Equal(t, 200, code, path)
+		assert.NotContains(t, body, "&lt;no value&gt;", path)
+	}
+	for _, id := range []string{heron, marten, kestrel} {
+		for _, stop := range []string{"survey", "roof", "strings", "controllers", "holes", "cables", "record", "print", "history"} {
+			code, body, _ := s.get("/jobs/" + id + "/" + stop)
+			assert.Equal(t, 200, code, stop)
+			assert.True(t, strings.HasSuffix(strings.TrimSpace(body), "</html>"), stop)
+			for _, slip := range []string{"%!", "NaN", "+Inf", "<no value>", "ZgotmplZ"} {
+				assert.NotContains(t, body, slip, stop)
+			}
+		}
+	}
+	code, _, header := s.get("/jobs/" + marten)
+	assert.Equal(t, 303, code)
+	assert.Equal(t, "/jobs/"+marten+"/holes", header.Get("Location"), "a job opens at what is next")
+}
+
+func TestEveryPageIsGuarded(t *testing.T) {
+	s := open(t)
+	_, body, header := s.get("/jobs/" + heron + "/roof")
+	policy := header.Get("Content-Security-Policy")
+	assert.Contains(t, policy, "default-src 'none'")
+	assert.NotContains(t, policy, "unsafe")
+	assert.NotContains(t, policy, "http")
+	assert.Equal(t, "nosniff", header.Get("X-Content-Type-Options"))
+	assert.NotContains(t, body, "<script>", "no inline script")
+	assert.NotContains(t, body, " style=", "no inline style")
+	assert.NotContains(t, body, " onclick=")
+
+	r, _ := http.NewRequest(http.MethodPost, s.URL+"/jobs", strings.NewReader("title=x"))
+	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	r.Header.Set("Origin", "https://elsewhere.invalid")
+	r.Header.Set("Sec-Fetch-Site", "cross-site")
+	code, _, _ := s.do(r)
+	assert.Equal(t, 403, code, "another site's page may change nothing")
+
+	code, got := s.api(marten, "edit", `{"says": "`+strings.Repeat("x", 6<<20)+`"}`)
+	assert.Equal(t, 413, code)
+	assert.Contains(t, got.Error.Says, "larger than any job file")
+	code, _, _ = s.get("/healthz")
+	assert.Equal(t, 200, code)
+	_, _, header = s.get("/assets/main.js")
+	assert.Contains(t, header.Get("Cache-Control"), "immutable")
+}
+
+func TestWhatIsTypedStaysText(t *testing.T) {
+	s := open(t)
+	evil := `<img src=x onerror=alert(1)>"'{{.}}`
+	code, got := s.api(marten, "fields", fields("survey", "job", "title", evil))
+	require.Equal(t, 200, code, got.Error.Says)
+	code, got = s.api(marten, "fields", fields("survey", "thing/"+demo.ID("marten/Flue"), "label", evil))
+	require.Equal(t, 200, code, got.Error.Says)
+	for _, path := range []string{"/", "/jobs/" + marten + "/survey", "/jobs/" + marten + "/print"} {
+		_, body, _ := s.get(path)
+		assert.NotContains(t, body, "<img", path)
+		assert.Contains(t, body, "&lt;img", path)
+	}
+}
+
+func TestNothingThere(t *testing.T) {
+	s := open(t)
+	for _, path := range []string{"/jobs/" + uuid.NewString() + "/roof", "/jobs/nonsense", "/jobs/" + heron + "/garage", "/elsewhere", "/jobs/" + uuid.NewString() + "/export", "/jobs/x/history"} {
+		code, body, _ := s.get(path)
+		assert.Equal(t, 404, code, path)
+		assert.Contains(t, body, "There is nothing at this address", path)
+		assert.NotContains(t, body, "goroutine", path)
+	}
+	code, got := s.api(uuid.NewString(), "show", m{"stop": "roof"})
+	assert.Equal(t, 404, code)
+	assert.NotEmpty(t, got.Error.Says)
+}
+
+func TestFieldsAreReadAsPeopleWriteThem(t *testing.T) {
+	s := open(t)
+	for _, c := range []struct{ name, key, typed, shown string }{
+		{"rig", "length_mm", `18' 6-1/2"`, "5651.5 mm"},
+		{"rig", "length_mm", "5.64 m", "5640 mm"},
+		{"rig", "coldest_c", "14 F", "-10"},
+		{"rig", "roof_load_kg", "120", "120"},
+		{"rig", "battery_v", "24", "24 V"},
+		{"rig", "board.up", "900", "900 mm"},
+		{"rig", "factory_cable.conductor", "4mm²", "4 mm2"},
+		{"job", "clearances.edge_mm", "40", "40 mm"},
+		{"run/" + demo.ID("marten/C1 battery"), "measured_mm", "3.2 m", "3200 mm"},
+	} {
+		code, got := s.api(marten, "fields", fields("survey", c.name, c.key, c.typed))
+		require.Equal(t, 200, code, "%s: %s", c.key, got.Error.Says)
+	}
+	now, err := s.store.Job(t.Context(), marten)
+	require.NoError(t, err)
+	d := now.Document
+	assert.EqualValues(t, 5640, d.Rig.Length)
+	assert.EqualValues(t, -10, d.Rig.Coldest)
+	assert.EqualValues(t, 24, d.Rig.BatteryV)
+	assert.EqualValues(t, 900-1960, d.Rig.Board.Z)
+	assert.Equal(t, "4 mm2", d.Rig.Factory.Conductor)
+	assert.EqualValues(t, 40, d.Clearances.Edge)
+	assert.EqualValues(t, 50, d.Clearances.Thing, "its neighbours stay")
+	assert.EqualValues(t, 3200, d.Controllers[0].BatteryRun.Measured)
+	code, got := s.api(marten, "fields", fields("survey", "rig", "factory_cable.conductor", ""))
+	require.Equal(t, 200, code, got.Error.Says)
+	now, _ = s.store.Job(t.Context(), marten)
+	assert.Nil(t, now.Document.Rig.Factory)
+	code, got = s.api(kestrel, "fields", fields("survey", "rig", "roof_load_kg", "220"))
+	require.Equal(t, 200, code, got.Error.Says)
+	now, _ = s.store.Job(t.Context(), kestrel)
+	assert.InDelta(t, 99.79, float64(now.Document.Rig.RoofLoad), 0.01, "pounds on an imperial job")
+}
+
+func TestBadInputIsSaidAtItsFieldAndNothingChanges(t *testing.T) {
+	s := open(t)
+	before, err := s.store.Job(t.Context(), marten)
+	require.NoError(t, err)
+	built := "built/" + demo.ID("marten/M1")
+	for _, c := range []struct {
+		body m
+		key  string
+		says string
+	}{
+		{fields("survey", "rig", "length_mm", "long"), "length_mm", `"long" is not part of a length`},
+		{fields("survey", "rig", "length_mm", "2,24 m"), "length_mm", "a comma can mean"},
+		{fields("survey", "rig", "length_mm", "90 m"), "length_mm", "a roof's length is 1000 mm to 20000 mm"},
+		{fields("survey", "rig", "coldest_c", "cold"), "coldest_c", `"cold" is no number`},
+		{fields("survey", "rig", "coldest_c", "200"), "coldest_c", "−60 to 40 °C"},
+		{fields("survey", "rig", "battery_v", "36"), "battery_v", "none of the choices"},
+		{fields("survey", "rig", "factory_cable.conductor", "11 AWG"), "factory_cable.conductor", "no conductor in the tables"},
+		{fields("survey", "job", "day", "someday"), "day", "write the day as 2026-05-31"},
+		{fields("survey", "job", "time_zone", "Mars"), "time_zone", "write a time zone"},
+		{fields("roof", "panel/"+demo.ID("marten/M1"), "feet", "3.5"), "feet", "no whole number"},
+		{fields("roof", "panel/"+demo.ID("marten/M1"), "mount", "glue"), "mount", "no such part"},
+		{fields("record", built, "outcome", "moved", "reason", ""), "reason", "say why"},
+		{fields("record", built, "outcome", "replaced", "reason", "broken", "part", ""), "part", "say what was used instead"},
+		{fields("record", "reading/"+demo.ID("marten/string A"), "voc_v", "", "sky", "clear", "air_c", "20"), "voc_v", "a reading has volts or amps"},
+		{fields("record", "reading/"+demo.ID("marten/string A"), "voc_v", "many", "sky", "clear", "air_c", "20"), "voc_v", `"many" is no number`},
+	} {
+		code, got := s.api(marten, "fields", c.body)
+		assert.Equal(t, 422, code, c.says)
+		assert.Contains(t, got.Error.Fields[c.key], c.says)
+	}
+	for body, says := range map[string]string{`{"nonsense": 1}`: "unknown field", `{`: "no edit", `{"id": "x", "changes": []}`: "UUID"} {
+		_, got := s.api(marten, "edit", body)
+		assert.Contains(t, got.Error.Says, says, body)
+	}
+	_, got := s.api(marten, "fields", fields("roof", "panel/"+uuid.NewString(), "feet", "4"))
+	assert.Contains(t, got.Error.Says, "reload the page")
+	after, err := s.store.Job(t.Context(), marten)
+	require.NoError(t, err)
+	assert.Equal(t, before, after)
+}
+
+func TestTryingKeepsNothing(t *testing.T) {
+	s := open(t)
+	body := m{"stop": "roof", "select": demo.ID("marten/M3"), "id": uuid.NewString(), "try": true, "parts": []string{"live", "findings"},
+		"changes": []job.Change{{Do: "change_panel", ID: demo.ID("marten/M3"), Fields: job.Fields("x_mm", 3000, "y_mm", 700)}}}
+	code, got := s.api(marten, "edit", body)
+	require.Equal(t, 200, code, got.Error.Says)
+	assert.Contains(t, got.Parts["findings"], "A3 overlaps Roof hatch by 180 mm")
+	assert.Contains(t, got.Parts["live"], "free-text")
+	now, err := s.store.Job(t.Context(), marten)
+	require.NoError(t, err)
+	assert.EqualValues(t, 3330, now.Document.Panels[2].X)
+}
+
+func TestTwoPeopleAreShownBoth(t *testing.T) {
+	s := open(t)
+	now, _ := s.store.Job(t.Context(), marten)
+	body := fields("survey", "job", "title", "theirs")
+	code, _ := s.api(marten, "fields", body)
+	require.Equal(t, 200, code)
+	mine := fields("survey", "job", "title", "mine")
+	mine["base"] = now.Revision
+	code, got := s.api(marten, "fields", mine)
+	assert.Equal(t, 409, code)
+	assert.Contains(t, got.Error.Says, "changed the same since you looked")
+	require.Len(t, got.Error.Theirs, 1)
+	assert.Equal(t, demo.Lead, got.Error.Theirs[0].Author)
+}
+
+func TestSigningNeedsAReasonWhileAStopStands(t *testing.T) {
+	s := open(t)
+	for _, id := range []string{"W1"} {
+		code, got := s.api(kestrel, "fields", fields("record", "built/"+demo.ID("kestrel/"+id), "outcome", "as_planned"))
+		require.Equal(t, 200, code, got.Error.Says)
+	}
+	sign := func(reason string) (int, answer) {
+		return s.api(kestrel, "edit", m{"stop": "record", "id": uuid.NewString(), "says": "sign off", "reason": reason, "changes": []job.Change{{Do: "sign_off", Item: job.Raw(job.Signature{})}}})
+	}
+	code, got := sign("")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, got.Error.Fields["reason"], "say why it is signed")
+	code, got = sign("the owner insists and was told in writing")
+	require.Equal(t, 200, code, got.Error.Says)
+	now, _ := s.store.Job(t.Context(), kestrel)
+	assert.Equal(t, "the owner insists and was told in writing", now.Document.Record.Signed.Reason)
+	assert.Equal(t, demo.Lead, now.Document.Record.Signed.By)
+	code, got = s.api(kestrel, "fields", fields("survey", "job", "title", "later"))
+	assert.Equal(t, 409, code)
+	assert.Contains(t, got.Error.Says, "signed off")
+}
+
+func (s site) upload(name, text, copied string) (int, string, http.Header) {
+	var body bytes.Buffer
+	form := multipart.NewWriter(&body)
+	part, err := form.CreateFormFile("file", name)
+	require.NoError(s.t, err)
+	_, _ = part.Write([]byte(text))
+	require.NoError(s.t, form.WriteField("copy", copied))
+	require.NoError(s.t, form.Close())
+	r, _ := http.NewRequest(http.MethodPost, s.URL+"/jobs/import", &body)
+	r.Header.Set("Content-Type", form.FormDataContentType())
+	return s.do(r)
+}
+
+func TestJobFilesGoOutAndIn(t *testing.T) {
+	s := open(t)
+	code, text, header := s.get("/jobs/" + heron + "/export")
+	require.Equal(t, 200, code)
+	assert.Contains(t, header.Get("Content-Disposition"), "job-61.json")
+	code, body, _ := s.upload("job.json", text, "")
+	assert.Equal(t, 409, code)
+	assert.Contains(t, body, "Job 61 is here already")
+	code, _, header = s.upload("job.json", text, "yes")
+	require.Equal(t, 303, code)
+	now, err := s.store.Job(t.Context(), strings.TrimPrefix(header.Get("Location"), "/jobs/"))
+	require.NoError(t, err)
+	assert.Equal(t, 67, now.Document.Number)
+	for name, c := range map[string]struct{ text, says string }{
+		"broken":          {text[:900], "it is no JSON"},
+		"another version": {strings.Replace(text, `"version": 1`, `"version": 2`, 1), "this program reads version 1"},
+		"something else":  {`{"openapi": "3.1.0"}`, "this is not a job file"},
+		"empty":           {"", "it is empty"},
+	} {
+		code, body, _ := s.upload("x.json", c.text, "")
+		assert.Equal(t, 422, code, name)
+		assert.Contains(t, body, "nothing was taken in", name)
+		assert.Contains(t, body, c.says, name)
+	}
+	jobs, err := s.store.Jobs(t.Context(), "")
+	require.NoError(t, err)
+	assert.Len(t, jobs, 4, "nothing half-imported")
+}
+
+func TestNewJobs(t *testing.T) {
+	s := open(t)
+	post := func(form url.Values) (int, string, http.Header) {
+		r, _ := http.NewRequest(http.MethodPost, s.URL+"/jobs", strings.NewReader(form.Encode()))
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		return s.do(r)
+	}
+	code, body, _ := post(url.Values{"title": {"  "}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "Give the job a name")
+	code, _, header := post(url.Values{"title": {"One panel"}, "units": {"metric"}})
+	require.Equal(t, 303, code)
+	_, body, _ = s.get(header.Get("Location") + "/survey")
+	assert.Contains(t, body, "Job 67")
+}
+
+// broken is a database that fails, or worse.
+type database = web.Jobs
+
+type broken struct {
+	database
+	panics bool
+}
+
+func (b broken) Jobs(context.Context, string) ([]store.Job, error) {
+	if b.panics {
+		panic("a mistake in the program")
+	}
+	return nil, errors.New("connection refused")
+}
+func (broken) Ping(context.Context) error { return errors.New("down") }
+func (broken) Person(context.Context) (store.Person, error) {
+	return store.Person{}, errors.New("down")
+}
+
+func TestFailuresGiveAPageNotATrace(t *testing.T) {
+	for _, panics := range []bool{false, true} {
+		handler, err := web.New(broken{panics: panics}, slog.New(slog.DiscardHandler), clock)
+		require.NoError(t, err)
+		w := httptest.NewRecorder()
+		handler.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/", nil))
+		assert.Equal(t, 500, w.Code)
+		assert.Contains(t, w.Body.String(), "nothing was changed")
+		assert.NotContains(t, w.Body.String(), "goroutine")
+		w = httptest.NewRecorder()
+		handler.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/healthz", nil))
+		assert.Equal(t, 503, w.Code)
+	}
+}

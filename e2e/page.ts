@@ -7,8 +7,8 @@ export const test = base.extend<{ page: Page }>({
   page: async ({ page, baseURL }, use) => {
     const wrong: string[] = [];
     page.on("console", (m) => {
-      // A refused edit is answered with 4xx, which the browser logs by itself.
-      if (m.type() === "error" && !/status of (404|409|422)/.test(m.text())) wrong.push(m.text());
+      // The browser itself logs a refused edit's 4xx, and a request that a test cut off.
+      if (m.type() === "error" && !/status of (404|409|422)|net::ERR_FAILED/.test(m.text())) wrong.push(m.text());
     });
     page.on("pageerror", (e) => wrong.push(e.message));
     page.on("request", (r) => {

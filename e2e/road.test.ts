@@ -97,7 +97,7 @@ test("a job goes down the whole road", async ({ page }) => {
   await page.getByLabel("Open volts").fill("57.4");
   await page.getByLabel("Short-circuit amps").fill("8.1");
   await saved(page, () => page.locator("form.reading").getByRole("button").click());
-  await expect(page.locator(".verdict").first()).toContainText("as wired in the plan, right way round");
+  await expect(page.locator(".verdict").first()).toContainText("2 in series, right way round");
   await expect(page.locator(".beside .differs").first()).toBeVisible();
   await saved(page, () => page.getByRole("button", { name: "Sign off" }).click());
   await expect(page.locator(".signed-note")).toContainText("Signed off by");

@@ -25,6 +25,7 @@ export function pad(root: HTMLElement) {
     el.setAttribute("inputmode", "none");
     const keys = el.dataset.pad === "number" ? numbers : lengths[root.dataset.units === "metric" ? "metric" : "imperial"];
     box.replaceChildren(...keys.map((k) => key(k)), key("Done"));
+    box.classList.toggle("numbers", el.dataset.pad === "number");
     box.hidden = false;
     document.body.classList.add("with-pad");
     el.scrollIntoView({ block: "center" });

@@ -26,7 +26,9 @@ function toast(says: string) {
 /** Puts an answered part in its place, keeping focus and what is being typed. */
 function put(id: string, html: string) {
   const old = document.getElementById(id);
-  if (old) Idiomorph.morph(old, html, { morphStyle: "outerHTML", ignoreActiveValue: true, callbacks: { beforeNodeMorphed: keepOpen } });
+  // What is being typed stays; a panel that has the focus is drawn anew.
+  const typing = document.activeElement instanceof HTMLInputElement;
+  if (old) Idiomorph.morph(old, html, { morphStyle: "outerHTML", ignoreActiveValue: typing, callbacks: { beforeNodeMorphed: keepOpen } });
 }
 
 /** A fold somebody opened stays open though the server renders it closed. */

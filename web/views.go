@@ -54,11 +54,7 @@ type view struct {
 }
 
 func (s *server) render(c *gin.Context, status int, name string, v view) {
-	if cookie, err := c.Cookie("light"); err == nil && slices.Contains([]string{"day", "glare", "night"}, cookie) {
-		v.Light = cookie
-	} else {
-		v.Light = "day"
-	}
+	v.Light = light(c)
 	if v.Person.Name == "" {
 		v.Person, _ = s.jobs.Person(c.Request.Context()) // an error page must not fail for want of a name
 	}
@@ -69,6 +65,14 @@ func (s *server) render(c *gin.Context, status int, name string, v view) {
 		return
 	}
 	c.Data(status, "text/html; charset=utf-8", []byte(b.String()))
+}
+
+// light is the one chosen on this device: day, glare or night.
+func light(c *gin.Context) string {
+	if cookie, err := c.Cookie("light"); err == nil && slices.Contains([]string{"day", "glare", "night"}, cookie) {
+		return cookie
+	}
+	return "day"
 }
 
 func (s *server) jobView(c *gin.Context, stop, selected string) (view, error) {
@@ -84,7 +88,7 @@ func (s *server) viewOf(c *gin.Context, now store.Current, stop, selected string
 	if err != nil {
 		return view{}, err
 	}
-	v := view{Stop: stop, Select: selected, Doc: now.Document, Crew: crew, Revision: now.Revision, Undo: now.Undo, Redo: now.Redo}
+	v := view{Light: light(c), Stop: stop, Select: selected, Doc: now.Document, Crew: crew, Revision: now.Revision, Undo: now.Undo, Redo: now.Redo}
 	v.Plan, v.Built = plan.Of(now.Document, crew), plan.Built(now.Document, crew)
 	known := slices.ContainsFunc(v.Plan.Stops, func(s plan.Stop) bool { return s.Key == stop })
 	if !known && stop != "history" {

@@ -109,7 +109,7 @@ func TestLeftOutThingsAreGoneFromTheAsBuiltAndKeepTheirNames(t *testing.T) {
 	deviations := says(built, "record.deviation", "")
 	require.Len(t, deviations, 4)
 	assert.Contains(t, deviations[1].Says, "C4: left out")
-	assert.Contains(t, says(planned, "prove.string_volts", d.Strings[2].ID)[0].Says, "as wired", "a reading is held against what was built")
+	assert.Contains(t, says(planned, "prove.string_volts", d.Strings[2].ID)[0].Says, "3 in series, right way round", "a reading is held against what was built")
 	assert.InDelta(t, 8.382, float64(built.Controllers[0].Home.OneWay)/1000, 1e-9, "measured on the rig")
 }
 

@@ -129,7 +129,7 @@ func Check(s array.String, r Reading) (out []finding.Finding) {
 			f.Grade = finding.Stop
 			f = f.WithSays("string %s reads %s V: the leads are the wrong way round; mark the positive red at both ends before going on", s.Label, units.Num(v, 1))
 		case voc.Has(v):
-			f = f.WithSays("string %s reads %s V of %s: as wired in the plan, right way round", s.Label, units.Num(v, 1), span)
+			f = f.WithSays("string %s reads %s V of %s: %d in series, right way round", s.Label, units.Num(v, 1), span, len(s.Panels))
 		default:
 			f.Grade = finding.Watch
 			f = f.WithSays("string %s reads %s V; %s expected", s.Label, units.Num(v, 1), span)

@@ -18,7 +18,7 @@ func Path(id string, d job.Document, p plan.Plan) template.HTML {
 	g := d.Rig
 	var c canvas
 	if !g.Measured() || g.InsideHeight == 0 {
-		c.open(id, "The rig's roof and inside height are not measured yet", width, 10, "")
+		c.open(id, "The rig's roof and inside height are not measured yet", width, 10, "img", "")
 		return c.close()
 	}
 	const left, right, top, gap = 50.0, 262.0, 12.0, 14.0
@@ -36,7 +36,7 @@ func Path(id string, d job.Document, p plan.Plan) template.HTML {
 		y += float64(band.tall)*scale + gap
 	}
 	height := y + 12
-	c.open(id, fmt.Sprintf("Cable paths of job %d over roof, wall and floor, unfolded. The tables on this page say the same.", d.Number), width, height, "")
+	c.open(id, fmt.Sprintf("Cable paths of job %d over roof, wall and floor, unfolded. The tables on this page say the same.", d.Number), width, height, "img", "")
 	for _, band := range []struct {
 		name string
 		tall units.Millimetre

@@ -48,11 +48,15 @@ func (r Roof) SVG() template.HTML {
 	system := r.Document.Units
 	var c canvas
 	if !g.Measured() {
-		c.open(r.ID, "The roof is not measured yet", width, 10, "")
+		c.open(r.ID, "The roof is not measured yet", width, 10, "img", "")
 		return c.close()
 	}
 	f, w, height := r.frame()
-	c.open(r.ID, r.title(), w, height, fmt.Sprintf(`data-left="%s" data-top="%s" data-scale="%s"`, px(f.left), px(f.top), fmt.Sprint(f.scale)))
+	role := "img"
+	if r.Live {
+		role = "group"
+	}
+	c.open(r.ID, r.title(), w, height, role, fmt.Sprintf(` data-left="%s" data-top="%s" data-scale="%s"`, px(f.left), px(f.top), fmt.Sprint(f.scale)))
 	c.patterns(r.ID)
 	c.rect("roof", f.left, f.top, f.d(g.Length), f.d(g.Width), math.Min(14, f.d(150)))
 	for _, x := range g.Framing() {

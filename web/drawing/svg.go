@@ -19,9 +19,10 @@ type canvas struct{ b strings.Builder }
 // px writes a coordinate to a tenth of a pixel.
 func px(x float64) string { return strconv.FormatFloat(x, 'f', 1, 64) }
 
-func (c *canvas) open(id, title string, w, h float64, attributes string) {
-	fmt.Fprintf(&c.b, `<svg id="%s" class="drawing" viewBox="0 0 %s %s" role="img" aria-labelledby="%s-title" xmlns="http://www.w3.org/2000/svg" %s><title id="%s-title">%s</title>`,
-		id, px(w), px(h), id, attributes, id, html.EscapeString(title))
+// open begins a drawing: a picture, or a group of what can be taken hold of in it.
+func (c *canvas) open(id, title string, w, h float64, role, attributes string) {
+	fmt.Fprintf(&c.b, `<svg id="%s" class="drawing" viewBox="0 0 %s %s" role="%s" aria-labelledby="%s-title" xmlns="http://www.w3.org/2000/svg"%s><title id="%s-title">%s</title>`,
+		id, px(w), px(h), role, id, attributes, id, html.EscapeString(title))
 }
 
 func (c *canvas) close() template.HTML {

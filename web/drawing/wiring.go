@@ -27,11 +27,11 @@ func Wiring(id string, d job.Document, p plan.Plan) template.HTML {
 	}
 	rows += len(loose)
 	if rows == 0 {
-		c.open(id, "Nothing is wired yet", width, 10, "")
+		c.open(id, "Nothing is wired yet", width, 10, "img", "")
 		return c.close()
 	}
 	height := top + float64(rows)*row + 20
-	c.open(id, fmt.Sprintf("Wiring of job %d: strings, disconnects, controllers, fuses and battery. The cards on this page say the same.", d.Number), width, height, "")
+	c.open(id, fmt.Sprintf("Wiring of job %d: strings, disconnects, controllers, fuses and battery. The cards on this page say the same.", d.Number), width, height, "img", "")
 	c.patterns(id)
 	const xString, wString = 8.0, 236.0
 	const xDisc, wDisc = 292.0, 116.0

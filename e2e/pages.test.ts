@@ -1,0 +1,188 @@
+import { accessible, expect, newJob, saved, stop, test, write } from "./page";
+
+const stops = ["survey", "roof", "strings", "controllers", "holes", "cables", "record", "print", "history"];
+
+test("every page passes axe, in every light and on a phone", async ({ page, baseURL }) => {
+  test.setTimeout(240_000);
+  await page.goto("/");
+  const jobs: string[] = [];
+  for (const number of ["61", "64", "66"]) jobs.push((await page.locator(".job-card", { has: page.locator(`.job-number:text-is("${number}")`) }).getAttribute("href"))!);
+  const pages = { day: ["/", "/shelf", "/rules", ...jobs.flatMap((job) => stops.map((stop) => `${job}/${stop}`))], glare: ["/", ...["roof", "strings", "cables", "record"].map((stop) => `${jobs[1]}/${stop}`)], night: [] as string[] };
+  pages.night = pages.glare; // they differ from day in colour and size alone
+  for (const light of ["day", "glare", "night"] as const) {
+    await page.context().addCookies([{ name: "light", value: light, url: baseURL! }]);
+    for (const path of pages[light]) {
+      await page.goto(path);
+      await expect(page.locator("html")).toHaveAttribute("data-light", light);
+      await accessible(page);
+    }
+  }
+  await page.setViewportSize({ width: 390, height: 844 });
+  for (const stop of stops) {
+    await page.goto(`${jobs[1]}/${stop}`);
+    await accessible(page);
+    const wide = await page.evaluate(() => document.documentElement.scrollWidth);
+    expect(wide, `${stop} does not scroll sideways`).toBeLessThanOrEqual(390);
+  }
+});
+
+test("on a phone the survey and the record are worked with a thumb", async ({ page }) => {
+  await page.setViewportSize({ width: 390, height: 844 });
+  const job = await newJob(page, "By thumb on a ladder");
+  for (const at of ["survey", "record"]) {
+    await page.goto(`${job}/${at}`);
+    const small = await page.locator("main button:visible, main input:visible, main select:visible, main .segments label:visible, a.next:visible").evaluateAll((all) =>
+      all.filter((e) => !e.closest("summary") && e.getBoundingClientRect().height < 44 && getComputedStyle(e).opacity !== "0").map((e) => e.outerHTML.slice(0, 90)));
+    expect(small).toEqual([]);
+  }
+  // Seven feet four and a half, from the keys.
+  await page.goto(`${job}/survey`);
+  await page.locator("#f-rig-width_mm").click();
+  const pad = page.locator("#pad");
+  await expect(pad).toBeVisible();
+  for (const key of ["7", "'", "4", "1/2", '"']) await pad.getByRole("button", { name: key, exact: true }).click();
+  await expect(page.locator("#f-rig-width_mm")).toHaveValue(`7'4 1/2"`);
+  await saved(page, () => pad.getByRole("button", { name: "Done" }).click());
+  await expect(page.locator("#f-rig-width_mm")).toHaveValue(`7' 4 1/2"`);
+  await expect(pad).toBeHidden();
+});
+
+test("panels are dragged, nudged, turned, doubled, taken off and brought back", async ({ page }) => {
+  await newJob(page, "By hand", "metric");
+  await write(page, "f-rig-length_mm", "5.2 m");
+  await write(page, "f-rig-width_mm", "2100");
+  await stop(page, "Roof").click();
+  await saved(page, () => page.locator(".palette li", { hasText: "mid 172 W" }).getByRole("button").click());
+  const mark = page.locator("#plan .panel-mark").first();
+  await expect(page.locator("#plan .mark-selected")).toBeVisible();
+  await expect(mark).toHaveAttribute("data-x", "50.0");
+
+  // Dragged: distances and what it touches are live before it is let go.
+  const box = (await mark.boundingBox())!;
+  await page.mouse.move(box.x + 30, box.y + 30);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 130, box.y + 60, { steps: 5 });
+  await page.mouse.move(box.x + 10, box.y + 30, { steps: 5 });
+  await expect(page.locator("#findings .finding.stop")).toContainText("overhangs the roof by");
+  await expect(page.locator("#plan-live .free-text").first()).toContainText("mm");
+  await page.mouse.move(box.x + 150, box.y + 70, { steps: 5 });
+  await saved(page, () => page.mouse.up());
+  const scale = Number(await page.locator("#plan").getAttribute("data-scale"));
+  const perPixel = 916 / (await page.locator("#plan").boundingBox())!.width / scale;
+  const x = Number(await mark.getAttribute("data-x"));
+  expect(Math.abs(x - (50 + 120 * perPixel))).toBeLessThan(2);
+  await expect(page.locator("#findings .finding.stop")).toHaveCount(0);
+
+  await mark.focus();
+  await saved(page, () => page.keyboard.press("ArrowRight"));
+  await expect(mark).toHaveAttribute("data-x", (x + 10).toFixed(1));
+  await saved(page, () => page.keyboard.press("Shift+ArrowLeft"));
+  await expect(mark).toHaveAttribute("data-x", (x + 9).toFixed(1));
+  await saved(page, () => page.keyboard.press("r"));
+  await expect(page.getByRole("region", { name: "Panels on the roof" })).toContainText("across");
+  await saved(page, () => page.keyboard.press("d"));
+  await expect(page.locator("#plan .panel-mark")).toHaveCount(2);
+  await saved(page, () => page.keyboard.press("Delete"));
+  await expect(page.locator("#plan .panel-mark")).toHaveCount(1);
+  await saved(page, () => page.keyboard.press("z"));
+  await expect(page.locator("#plan .panel-mark")).toHaveCount(2);
+  await saved(page, () => page.keyboard.press("z"));
+  await saved(page, () => page.keyboard.press("z"));
+  await expect(page.getByRole("region", { name: "Panels on the roof" })).toContainText("along");
+  await saved(page, () => page.keyboard.press("Shift+Z"));
+  await expect(page.getByRole("region", { name: "Panels on the roof" })).toContainText("across");
+  await page.keyboard.press("?");
+  await expect(page.locator("#keys")).toBeVisible();
+  await page.keyboard.press("Escape");
+
+  // By the table alone, as a screen reader has it.
+  await write(page, await page.getByRole("region", { name: "Panels on the roof" }).getByLabel("From nose").getAttribute("id") as string, "1.2 m");
+  await expect(mark).toHaveAttribute("data-x", "1200.0");
+  await page.reload();
+  await expect(mark).toHaveAttribute("data-x", "1200.0");
+});
+
+test("panels are chained on the plan in the order they are pointed at", async ({ page }) => {
+  await newJob(page, "Chained", "metric");
+  await write(page, "f-rig-length_mm", "6 m");
+  await write(page, "f-rig-width_mm", "2.2 m");
+  await stop(page, "Roof").click();
+  for (let i = 0; i < 3; i++) await saved(page, () => page.locator(".palette li", { hasText: "slim 118 W" }).getByRole("button").click());
+  await stop(page, "Strings").click();
+  await saved(page, () => page.getByRole("button", { name: "Start string A" }).click());
+  for (const n of [2, 0]) await saved(page, () => page.locator("#plan .panel-mark").nth(n).click());
+  await page.locator("#plan .panel-mark").nth(1).focus();
+  await saved(page, () => page.keyboard.press("Enter"));
+  await expect(page.locator(".string-card")).toContainText("3 × slim 118 W in series");
+  await expect(page.locator("#plan .panel-mark").nth(2)).toContainText("A1");
+  await expect(page.locator("#plan .panel-mark").nth(0)).toContainText("A2");
+  await saved(page, () => page.locator("#plan .panel-mark").nth(0).click());
+  await expect(page.locator(".string-card")).toContainText("2 × slim 118 W in series");
+});
+
+test("bad input is said at its field and nothing is lost", async ({ page }) => {
+  const job = await newJob(page, "Slips of the pen");
+  await write(page, "f-rig-length_mm", "900 m");
+  await expect(page.locator("#f-rig-length_mm-wrong")).toContainText("over 100 m");
+  await expect(page.locator("#f-rig-length_mm")).toHaveValue("900 m");
+  await expect(page.locator("#f-rig-length_mm")).toHaveAttribute("aria-invalid", "true");
+  await write(page, "f-rig-length_mm", "4' 1");
+  await write(page, "f-rig-width_mm", "3' 2");
+  await expect(page.locator("#f-rig-length_mm-wrong")).toBeHidden();
+
+  // A panel larger than the roof is put on all the same, and said to be so.
+  await stop(page, "Roof").click();
+  await saved(page, () => page.locator(".palette li", { hasText: "high-voltage 345 W" }).getByRole("button", { name: "Put on all the same" }).click());
+  await expect(page.locator("#findings .finding.stop").first()).toContainText("is larger than the roof");
+
+  // The program goes away while something is typed: it stays in its field.
+  await page.goto(`${job}/survey`);
+  await page.route("**/api/**", (route) => route.abort());
+  await page.locator("#f-job-place").fill("the far field");
+  await page.locator("#f-job-place").blur();
+  await expect(page.locator("#toast")).toContainText("does not answer");
+  await expect(page.locator("#f-job-place")).toHaveValue("the far field");
+  await page.unroute("**/api/**");
+  await write(page, "f-job-place", "the far field, gate 2");
+  await page.reload();
+  await expect(page.locator("#f-job-place")).toHaveValue("the far field, gate 2");
+});
+
+test("the board finds jobs, takes job files in and refuses what is none", async ({ page }) => {
+  await page.goto("/");
+  await page.getByRole("searchbox").fill("otter");
+  await page.keyboard.press("Enter");
+  await expect(page.locator(".job-card")).toHaveCount(1);
+  await page.getByRole("searchbox").fill("nobody at all");
+  await page.keyboard.press("Enter");
+  await expect(page.locator(".empty")).toContainText("No job has");
+  await page.goto("/");
+  const file = page.getByLabel("Job file (JSON)");
+  await file.setInputFiles({ name: "notes.json", mimeType: "application/json", buffer: Buffer.from('{"format": "velvet-road-job", "version": 1, "title": 3') });
+  await page.getByRole("button", { name: "Bring it in" }).click();
+  await expect(page.getByRole("alert").first()).toContainText("line 1, column");
+  await accessible(page);
+
+  // Out and in again, as a copy.
+  await page.locator(".job-card.signed").first().click();
+  const download = page.waitForEvent("download");
+  await page.getByRole("link", { name: "Job file" }).click();
+  const path = await (await download).path();
+  await page.goto("/");
+  await file.setInputFiles(path);
+  await page.getByRole("checkbox", { name: /as a copy/ }).check();
+  await page.getByRole("button", { name: "Bring it in" }).click();
+  await expect(page.locator(".signed-note")).toContainText("Signed off by");
+});
+
+test("two windows on one job: one is told of the other", async ({ page, context }) => {
+  const job = await newJob(page, "Two at once");
+  const other = await context.newPage();
+  await other.goto(`${job}/survey`);
+  await write(page, "f-job-customer", "Mine");
+  await write(other, "f-job-place", "Theirs"); // another field: both stand
+  await expect(other.locator("#f-job-customer")).toHaveValue("Mine");
+  await write(page, "f-job-place", "Mine too");
+  await expect(page.locator("#toast")).toContainText("changed the same since you looked");
+  await other.close();
+});

@@ -69,9 +69,6 @@ func (r Roof) SVG() template.HTML {
 			class += " strong"
 		}
 		c.rect(class, f.x(k.X), f.y(k.Y), f.d(k.Length), f.d(k.Width), 2)
-		if !r.Compact && (r.Stop == "holes" || r.Stop == "survey") {
-			c.text("under-text", "start", f.x(k.X)+4, f.y(k.Y+k.Width)-5, k.Label)
-		}
 	}
 	for _, t := range g.Things {
 		lx, ly, hx, hy := t.Box()
@@ -94,6 +91,10 @@ func (r Roof) SVG() template.HTML {
 	}
 	if !r.Compact {
 		r.thingLabels(&c, f, &taken)
+		for _, k := range g.Cupboards { // inside its outline, wherever that is not covered
+			x1, y1, x2, y2 := f.x(k.X)+4, f.y(k.Y)+12, f.x(k.X+k.Length)-4, f.y(k.Y+k.Width)-5
+			taken.placeFree(&c, "under-text", k.Label, 11.5, spot{"start", x1, y2}, spot{"start", x1, y1}, spot{"end", x2, y2}, spot{"end", x2, y1})
+		}
 	}
 	if !r.Compact {
 		r.dimensions(&c, f)

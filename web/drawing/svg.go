@@ -125,6 +125,16 @@ func (r *room) place(c *canvas, class, label string, size float64, places ...spo
 	c.text(class, pick.anchor, pick.x, pick.y, label)
 }
 
+// placeFree draws a label at the first place that meets nothing, and not at all when there is none.
+func (r *room) placeFree(c *canvas, class, label string, size float64, places ...spot) {
+	for _, p := range places {
+		if b := p.box(label, size); !slices.ContainsFunc(*r, b.meets) {
+			r.place(c, class, label, size, p)
+			return
+		}
+	}
+}
+
 type spot struct {
 	anchor string
 	x, y   float64

@@ -1,0 +1,55 @@
+// Takes the pictures in docs/screenshots from the demo of a running program:
+//   BASE_URL=http://127.0.0.1:8080 npm run shots
+import { chromium } from "@playwright/test";
+
+const base = process.env.BASE_URL ?? "http://127.0.0.1:8080";
+const out = "docs/screenshots";
+const browser = await chromium.launch({
+  executablePath: "/usr/bin/chromium",
+  args: ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+});
+
+async function shot(name, path, { phone = false, light = "day", before } = {}) {
+  const context = await browser.newContext({ viewport: phone ? { width: 390, height: 844 } : { width: 1280, height: 800 }, deviceScaleFactor: 1 });
+  await context.addCookies([{ name: "light", value: light, url: base }]);
+  const page = await context.newPage();
+  await page.goto(base + path);
+  await page.waitForLoadState("networkidle");
+  await page.evaluate(() => document.fonts.ready);
+  if (before) await before(page);
+  await page.screenshot({ path: `${out}/${name}.png` });
+  await context.close();
+}
+
+const board = await browser.newPage();
+await board.goto(base);
+const job = async (number) => board.locator(".job-card", { has: board.locator(`.job-number:text-is("${number}")`) }).getAttribute("href");
+const [finished, half, surveyed] = [await job(61), await job(64), await job(66)];
+await board.close();
+
+await shot("board", "/");
+await shot("survey", `${half}/survey`);
+await shot("roof", `${half}/roof`, {
+  before: async (page) => {
+    await page.locator("#plan .panel-mark").nth(2).click();
+    await page.locator("#plan .free-text").first().waitFor();
+  },
+});
+await shot("roof-stop", `${surveyed}/roof`);
+await shot("strings", `${finished}/strings`);
+await shot("controllers", `${half}/controllers`);
+await shot("holes", `${half}/holes`);
+await shot("cables", `${finished}/cables`);
+await shot("record", `${finished}/record`);
+await shot("print", `${finished}/print`);
+await shot("rules", "/rules");
+await shot("roof-night", `${half}/roof`, { light: "night" });
+await shot("survey-phone", `${surveyed}/survey`, {
+  phone: true,
+  before: async (page) => {
+    await page.locator("#f-rig-framing_first_mm").click();
+    await page.locator("#pad button").first().waitFor();
+  },
+});
+await shot("record-phone", `${half}/record`, { phone: true, light: "glare" });
+await browser.close();

@@ -249,17 +249,8 @@ func inside(fields map[string]json.RawMessage, key string) json.RawMessage {
 	return inside(object, rest)
 }
 
-// field makes a field for a page; an unknown name is a mistake in a template
-// and is shown as such.
-func field(d job.Document, crew shelf.Shelf, name, key string, auto bool) (Field, error) {
-	kind, id, fields, err := subject(d, name)
-	if err != nil {
-		return Field{}, err
-	}
-	return fieldOf(d, crew, kind, id, fields, key, auto)
-}
-
-// fieldOf makes a field of a subject's JSON fields.
+// fieldOf makes a field for a page from its subject's JSON fields; an unknown
+// key is a mistake in a template and is shown as such.
 func fieldOf(d job.Document, crew shelf.Shelf, kind, id string, fields map[string]json.RawMessage, key string, auto bool) (Field, error) {
 	name := kind
 	if id != "" {
@@ -365,8 +356,10 @@ func insteadOf(d job.Document, id string) string {
 
 type part struct {
 	id, name string
-	data     json.RawMessage
+	data     any
 }
+
+func (p part) json() json.RawMessage { return job.Raw(p.data) }
 
 // partsOf lists the shelf's parts of a kind ("protection/fuse,breaker" for some
 // of a kind), then those only the job still carries.
@@ -376,7 +369,7 @@ func partsOf(which string, carried, crew shelf.Shelf) (out []part) {
 	add := func(id, name, sub string, data any) {
 		if !seen[id] && (only == "" || slices.Contains(strings.Split(only, ","), sub)) {
 			seen[id] = true
-			out = append(out, part{id, name, job.Raw(data)})
+			out = append(out, part{id, name, data})
 		}
 	}
 	for _, s := range []shelf.Shelf{crew, carried} {
@@ -421,7 +414,7 @@ func carry(kind, id string, carried, crew shelf.Shelf) []job.Change {
 	}
 	for _, p := range partsOf(kind, shelf.Shelf{}, crew) {
 		if p.id == id {
-			return []job.Change{{Do: "carry_part", Kind: kind, Item: p.data}}
+			return []job.Change{{Do: "carry_part", Kind: kind, Item: p.json()}}
 		}
 	}
 	return nil // the document's checks will say that there is no such part

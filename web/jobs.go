@@ -28,7 +28,7 @@ func (s *server) boardWith(c *gin.Context, status int, problems []string) {
 		s.fail(c, err)
 		return
 	}
-	s.render(c, status, "board", view{Title: "Jobs", Jobs: jobs, Search: c.Query("q"), Problems: problems})
+	s.render(c, status, "board", &view{Title: "Jobs", Jobs: jobs, Search: c.Query("q"), Problems: problems})
 }
 
 func (s *server) create(c *gin.Context) {
@@ -152,11 +152,11 @@ func (s *server) shelf(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	s.render(c, http.StatusOK, "shelf", view{Title: "Shelf", Crew: crew})
+	s.render(c, http.StatusOK, "shelf", &view{Title: "Shelf", Crew: crew})
 }
 
 func (s *server) rules(c *gin.Context) {
-	s.render(c, http.StatusOK, "rules", view{Title: "Rule book", Rules: plan.Rules()})
+	s.render(c, http.StatusOK, "rules", &view{Title: "Rule book", Rules: plan.Rules()})
 }
 
 // request is what a page sends: the revision and stop it shows, the thing it

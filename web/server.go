@@ -180,5 +180,5 @@ func (s *server) fail(c *gin.Context, err error) {
 		return
 	}
 	c.Abort()
-	s.render(c, status, "error", view{Title: "Not so", Says: says})
+	s.render(c, status, "error", &view{Title: "Not so", Says: says})
 }

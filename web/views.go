@@ -51,9 +51,11 @@ type view struct {
 	Revision    int
 	Undo, Redo  store.Step
 	Revisions   []store.Revision
+
+	subjects map[string]map[string]json.RawMessage // the JSON fields of what fields belong to, made once
 }
 
-func (s *server) render(c *gin.Context, status int, name string, v view) {
+func (s *server) render(c *gin.Context, status int, name string, v *view) {
 	v.Light = light(c)
 	if v.Person.Name == "" {
 		v.Person, _ = s.jobs.Person(c.Request.Context()) // an error page must not fail for want of a name
@@ -75,24 +77,24 @@ func light(c *gin.Context) string {
 	return "day"
 }
 
-func (s *server) jobView(c *gin.Context, stop, selected string) (view, error) {
+func (s *server) jobView(c *gin.Context, stop, selected string) (*view, error) {
 	now, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
 	if err != nil {
-		return view{}, err
+		return nil, err
 	}
 	return s.viewOf(c, now, stop, selected)
 }
 
-func (s *server) viewOf(c *gin.Context, now store.Current, stop, selected string) (view, error) {
+func (s *server) viewOf(c *gin.Context, now store.Current, stop, selected string) (*view, error) {
 	crew, err := s.jobs.Shelf(c.Request.Context())
 	if err != nil {
-		return view{}, err
+		return nil, err
 	}
-	v := view{Light: light(c), Stop: stop, Select: selected, Doc: now.Document, Crew: crew, Revision: now.Revision, Undo: now.Undo, Redo: now.Redo}
+	v := &view{Light: light(c), Stop: stop, Select: selected, Doc: now.Document, Crew: crew, Revision: now.Revision, Undo: now.Undo, Redo: now.Redo}
 	v.Plan, v.Built = plan.Of(now.Document, crew), plan.Built(now.Document, crew)
 	known := slices.ContainsFunc(v.Plan.Stops, func(s plan.Stop) bool { return s.Key == stop })
 	if !known && stop != "history" {
-		return view{}, store.ErrNotFound
+		return nil, store.ErrNotFound
 	}
 	v.Title = fmt.Sprintf("Job %d, %s", now.Document.Number, stop)
 	v.Person, err = s.jobs.Person(c.Request.Context())
@@ -161,22 +163,40 @@ func capital(s string) string {
 }
 
 // Len writes a length in the job's units, Long a run's, Mass a weight.
-func (v view) Len(m units.Millimetre) string        { return m.Text(v.Doc.Units) }
-func (v view) Long(m units.Millimetre) string       { return wire.Long(m, v.Doc.Units) }
-func (v view) Mass(k units.Kilogram) string         { return k.Text(v.Doc.Units) }
-func (v view) Metres(m float64) string              { return wire.Long(units.Millimetre(m*1000), v.Doc.Units) }
-func (v view) Label(id string) string               { return v.Plan.Labels[id] }
-func (v view) Signed() bool                         { return v.Doc.Record.Signed != nil }
-func (v view) Findings() []finding.Finding          { return v.Plan.On(v.Stop) }
-func (v view) Bits() []hole.Bit                     { return hole.Bits }
-func (v view) Groupings() []plan.Alike              { return v.Plan.Groupings(v.Doc) }
-func (v view) Next() plan.Stop                      { return v.Plan.Next() }
-func (v view) Skies() []prove.Sky                   { return prove.Skies }
-func (v view) Auto(name, key string) (Field, error) { return field(v.Doc, v.Crew, name, key, true) }
-func (v view) Form(name, key string) (Field, error) { return field(v.Doc, v.Crew, name, key, false) }
+func (v *view) Len(m units.Millimetre) string  { return m.Text(v.Doc.Units) }
+func (v *view) Long(m units.Millimetre) string { return wire.Long(m, v.Doc.Units) }
+func (v *view) Mass(k units.Kilogram) string   { return k.Text(v.Doc.Units) }
+func (v *view) Metres(m float64) string        { return wire.Long(units.Millimetre(m*1000), v.Doc.Units) }
+func (v *view) Label(id string) string         { return v.Plan.Labels[id] }
+func (v *view) Signed() bool                   { return v.Doc.Record.Signed != nil }
+func (v *view) Findings() []finding.Finding    { return v.Plan.On(v.Stop) }
+func (v *view) Bits() []hole.Bit               { return hole.Bits }
+func (v *view) Groupings() []plan.Alike        { return v.Plan.Groupings(v.Doc) }
+func (v *view) Next() plan.Stop                { return v.Plan.Next() }
+func (v *view) Skies() []prove.Sky             { return prove.Skies }
+
+// Auto is a field that is written at once, Form one that goes with its form.
+func (v *view) Auto(name, key string) (Field, error) { return v.field(name, key, true) }
+func (v *view) Form(name, key string) (Field, error) { return v.field(name, key, false) }
+
+func (v *view) field(name, key string, auto bool) (Field, error) {
+	kind, id, _ := strings.Cut(name, "/")
+	fields, ok := v.subjects[name]
+	if !ok {
+		var err error
+		if _, _, fields, err = subject(v.Doc, name); err != nil {
+			return Field{}, err
+		}
+		if v.subjects == nil {
+			v.subjects = map[string]map[string]json.RawMessage{}
+		}
+		v.subjects[name] = fields
+	}
+	return fieldOf(v.Doc, v.Crew, kind, id, fields, key, auto)
+}
 
 // When writes a time of the document in the job's time zone.
-func (v view) When(at string) string {
+func (v *view) When(at string) string {
 	t, err := time.Parse(time.RFC3339, at)
 	if err != nil {
 		return at
@@ -189,7 +209,7 @@ func (v view) When(at string) string {
 }
 
 // StopName is the name of the stop shown.
-func (v view) StopName() string {
+func (v *view) StopName() string {
 	for _, s := range v.Plan.Stops {
 		if s.Key == v.Stop {
 			return s.Name
@@ -200,11 +220,11 @@ func (v view) StopName() string {
 
 // Road is the plan's road; on the record stop of a job being built, the badges
 // are those of what was built.
-func (v view) Road() []plan.Stop { return v.Plan.Stops }
+func (v *view) Road() []plan.Stop { return v.Plan.Stops }
 
 // Grave are the findings of this stop that want attention; Calm those that are fine.
-func (v view) Grave() []finding.Finding { return grade(v.Findings(), true) }
-func (v view) Calm() []finding.Finding  { return grade(v.Findings(), false) }
+func (v *view) Grave() []finding.Finding { return grade(v.Findings(), true) }
+func (v *view) Calm() []finding.Finding  { return grade(v.Findings(), false) }
 
 func grade(all []finding.Finding, grave bool) (out []finding.Finding) {
 	for _, f := range all {
@@ -227,7 +247,7 @@ type Track struct {
 // Track prepares a finding's margin. The track's length is chosen so that the
 // post stands at four fifths for a limit not to be passed, at two fifths for
 // one to be reached.
-func (v view) Track(f finding.Finding) Track {
+func (v *view) Track(f finding.Finding) Track {
 	t := Track{Finding: f}
 	value, has := f.Value.Get()
 	if !has {
@@ -262,7 +282,7 @@ func (v view) Track(f finding.Finding) Track {
 }
 
 // figure writes a finding's value in the job's units.
-func (v view) figure(x float64, unit string) string {
+func (v *view) figure(x float64, unit string) string {
 	switch unit {
 	case "mm":
 		return units.Millimetre(x).Text(v.Doc.Units)
@@ -280,7 +300,7 @@ func (v view) figure(x float64, unit string) string {
 
 // Step writes one line of a working as people check it: formula, the numbers
 // filled in, the result.
-func (v view) Step(s finding.Step) string {
+func (v *view) Step(s finding.Step) string {
 	value := units.Num(s.Value, 3)
 	if s.Unit != "" {
 		value += " " + s.Unit
@@ -291,7 +311,7 @@ func (v view) Step(s finding.Step) string {
 	return s.Filled + " = " + value
 }
 
-func (v view) roofDrawing() drawing.Roof {
+func (v *view) roofDrawing() drawing.Roof {
 	if v.Stop == "record" { // what was built, the plan as outlines where it differs
 		return drawing.Roof{ID: "plan", Document: v.Doc.AsBuilt(), Plan: v.Built, Stop: v.Stop, Selected: v.current(), Planned: v.Plan.Panels}
 	}
@@ -299,12 +319,12 @@ func (v view) roofDrawing() drawing.Roof {
 }
 
 // RoofPlanned draws the plan for the printed set, whatever was built.
-func (v view) RoofPlanned() template.HTML {
+func (v *view) RoofPlanned() template.HTML {
 	return drawing.Roof{ID: "planned", Document: v.Doc, Plan: v.Plan, Stop: "print"}.SVG()
 }
 
 // PlanFindings are the plan's own findings that want attention, for the printed set.
-func (v view) PlanFindings() (out []finding.Finding) {
+func (v *view) PlanFindings() (out []finding.Finding) {
 	for _, s := range v.Plan.Stops {
 		if s.Key != "record" {
 			out = append(out, grade(v.Plan.On(s.Key), true)...)
@@ -314,17 +334,17 @@ func (v view) PlanFindings() (out []finding.Finding) {
 }
 
 // RoofPlan draws the plan; RoofSmall the same for a phone; RoofBuilt what was built.
-func (v view) RoofPlan() template.HTML { return v.roofDrawing().SVG() }
-func (v view) RoofSmall() template.HTML {
+func (v *view) RoofPlan() template.HTML { return v.roofDrawing().SVG() }
+func (v *view) RoofSmall() template.HTML {
 	d := v.roofDrawing()
 	d.ID, d.Compact, d.Live = "small", true, false
 	return d.SVG()
 }
-func (v view) RoofBuilt() template.HTML {
+func (v *view) RoofBuilt() template.HTML {
 	return drawing.Roof{ID: "built", Document: v.Doc.AsBuilt(), Plan: v.Built, Stop: "record", Planned: v.Plan.Panels}.SVG()
 }
-func (v view) CablePaths() template.HTML { return drawing.Path("paths", v.Doc, v.Plan) }
-func (v view) Wiring() template.HTML     { return drawing.Wiring("wiring", v.Doc, v.Plan) }
+func (v *view) CablePaths() template.HTML { return drawing.Path("paths", v.Doc, v.Plan) }
+func (v *view) Wiring() template.HTML     { return drawing.Wiring("wiring", v.Doc, v.Plan) }
 
 // An Act is a button that makes an edit: its words, the changes, and the key
 // that does the same. "$1", "$2" … in the changes become new IDs.
@@ -335,7 +355,7 @@ type Act struct {
 }
 
 // Lay is the act that puts a panel of the shelf on the roof at the first free place.
-func (v view) Lay(part shelf.Panel) Act {
+func (v *view) Lay(part shelf.Panel) Act {
 	x, y, turn, free := roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, part)
 	mount, feet := v.mountFor(part)
 	label := v.unused("P", len(v.Doc.Panels))
@@ -349,7 +369,7 @@ func (v view) Lay(part shelf.Panel) Act {
 }
 
 // mountFor is the feet used last for a panel of this kind, else the shelf's first that suit.
-func (v view) mountFor(part shelf.Panel) (id string, feet int) {
+func (v *view) mountFor(part shelf.Panel) (id string, feet int) {
 	for _, p := range slices.Backward(v.Doc.Panels) {
 		if other, _ := shelf.Find(v.Doc.Parts.Panels, p.Part); other.Flexible == part.Flexible {
 			return p.Mount, p.Feet
@@ -367,7 +387,7 @@ func (v view) mountFor(part shelf.Panel) (id string, feet int) {
 }
 
 // unused is a label that nothing in the job has yet.
-func (v view) unused(prefix string, from int) string {
+func (v *view) unused(prefix string, from int) string {
 	taken := map[string]bool{}
 	for _, p := range v.Doc.Panels {
 		taken[p.Label] = true
@@ -383,7 +403,7 @@ func (v view) unused(prefix string, from int) string {
 }
 
 // OnPanel are the acts for the selected panel.
-func (v view) OnPanel() (acts []Act) {
+func (v *view) OnPanel() (acts []Act) {
 	p, ok := shelf.Find(v.Doc.Panels, v.Select)
 	if !ok {
 		return nil
@@ -401,12 +421,12 @@ func (v view) OnPanel() (acts []Act) {
 }
 
 // Remove is the act that takes something away.
-func (v view) Remove(kind, id string) Act {
+func (v *view) Remove(kind, id string) Act {
 	return Act{Text: "Remove", Says: "remove " + firstOf(v.Label(id), kind), Changes: []job.Change{{Do: "remove_" + kind, ID: id}}}
 }
 
 // NewThing and NewCupboard start one in the middle of the roof, to be measured.
-func (v view) NewThing(shape string) Act {
+func (v *view) NewThing(shape string) Act {
 	g := v.Doc.Rig
 	t := rig.Thing{ID: "$1", Label: v.unused("Thing ", 0), Shape: shape, X: g.Length / 2, Y: g.Width / 2, Length: 355.6, Width: 355.6, Height: 100}
 	if shape == "round" {
@@ -415,14 +435,14 @@ func (v view) NewThing(shape string) Act {
 	return Act{Text: "Add a " + shape, Says: "add " + t.Label, Changes: []job.Change{{Do: "add_thing", Item: job.Raw(t)}}}
 }
 
-func (v view) NewCupboard() Act {
+func (v *view) NewCupboard() Act {
 	g := v.Doc.Rig
 	k := rig.Cupboard{ID: "$1", Label: v.unused("Cupboard ", 0), X: g.Length / 3, Y: 100, Length: 600, Width: 400}
 	return Act{Text: "Add a cupboard", Says: "add " + k.Label, Changes: []job.Change{{Do: "add_cupboard", Item: job.Raw(k)}}}
 }
 
 // Wire is the act that wires like panels as a grouping.
-func (v view) Wire(g plan.Grouping) Act {
+func (v *view) Wire(g plan.Grouping) Act {
 	var changes []job.Change
 	letters := v.letters(len(g.Panels))
 	for i, panels := range g.Panels {
@@ -432,7 +452,7 @@ func (v view) Wire(g plan.Grouping) Act {
 }
 
 // letters are the next free string letters.
-func (v view) letters(n int) (out []string) {
+func (v *view) letters(n int) (out []string) {
 	taken := map[string]bool{}
 	for _, s := range v.Doc.Strings {
 		taken[s.Label] = true
@@ -450,13 +470,13 @@ func (v view) letters(n int) (out []string) {
 }
 
 // NewString starts an empty string.
-func (v view) NewString() Act {
+func (v *view) NewString() Act {
 	label := v.letters(1)[0]
 	return Act{Text: "Start string " + label, Says: "start string " + label, Select: "$1", Changes: []job.Change{{Do: "add_string", Item: job.Raw(job.String{ID: "$1", Label: label, Panels: []string{}})}}}
 }
 
 // Chain is the act that puts a panel at a string's end, or takes it out when it is in it.
-func (v view) Chain(s plan.String, panel string) Act {
+func (v *view) Chain(s plan.String, panel string) Act {
 	planned, _ := shelf.Find(v.Doc.Strings, s.ID)
 	var changes []job.Change
 	says := "add %s to string %s"
@@ -477,7 +497,7 @@ func (v view) Chain(s plan.String, panel string) Act {
 }
 
 // Active is the string that pointing at panels adds to: the selected one.
-func (v view) Active() *plan.String {
+func (v *view) Active() *plan.String {
 	for i, s := range v.Plan.Strings {
 		if s.ID == v.Select {
 			return &v.Plan.Strings[i]
@@ -487,7 +507,7 @@ func (v view) Active() *plan.String {
 }
 
 // LoosePanels are the panels in no string.
-func (v view) LoosePanels() (out []roof.Panel) {
+func (v *view) LoosePanels() (out []roof.Panel) {
 	wired := map[string]bool{}
 	for _, s := range v.Doc.Strings {
 		for _, id := range s.Panels {
@@ -515,7 +535,7 @@ type ShopChoice struct {
 }
 
 // Controllers tries the shelf's controllers.
-func (v view) Controllers() (out Shop) {
+func (v *view) Controllers() (out Shop) {
 	labels, ids, tried := v.Plan.ControllerChoices(v.Doc, v.Crew)
 	out.Strings = labels
 	air := max(30, v.Doc.Rig.Hottest)
@@ -543,7 +563,7 @@ func (v view) Controllers() (out Shop) {
 }
 
 // Another is the act that hangs a further controller like the last, to be given its strings.
-func (v view) Another() Act {
+func (v *view) Another() Act {
 	last := v.Doc.Controllers[len(v.Doc.Controllers)-1]
 	air := max(30, v.Doc.Rig.Hottest)
 	k := job.Controller{ID: "$1", Label: v.unused("C", 0), Part: last.Part, HomeRun: job.NewRun("$2", air), BatteryRun: job.NewRun("$3", air)}
@@ -551,7 +571,7 @@ func (v view) Another() Act {
 }
 
 // EntryActs place a roof entry over each cupboard with room.
-func (v view) EntryActs() (acts []Act) {
+func (v *view) EntryActs() (acts []Act) {
 	if len(v.Crew.Glands) == 0 {
 		return nil
 	}
@@ -581,7 +601,7 @@ func (v view) EntryActs() (acts []Act) {
 	return acts
 }
 
-func (v view) newEntry(text string, part shelf.Gland, x, y units.Millimetre) Act {
+func (v *view) newEntry(text string, part shelf.Gland, x, y units.Millimetre) Act {
 	e := job.Entry{ID: "$1", Label: "Entry 1", Part: part.ID, X: units.Millimetre(math.Round(float64(x))), Y: units.Millimetre(math.Round(float64(y)))}
 	return Act{Text: text, Says: "place the roof entry", Select: "$1", Changes: append(carry("gland", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_entry", Item: job.Raw(e)})}
 }
@@ -608,7 +628,7 @@ type CableAct struct {
 }
 
 // Runs are all runs, a controller's home run before its battery run.
-func (v view) Runs() (out []RunView) {
+func (v *view) Runs() (out []RunView) {
 	for n, c := range v.Plan.Controllers {
 		for _, run := range []plan.Run{c.Home, c.Battery} {
 			planned, _, home, _ := v.Doc.Run(run.ID)
@@ -636,7 +656,7 @@ type Bend struct {
 }
 
 // Bends are a run's bends with the leg that leads to each.
-func (v view) Bends(r RunView) (out []Bend, err error) {
+func (v *view) Bends(r RunView) (out []Bend, err error) {
 	set := func(says string, path []wire.Point) *Act {
 		return &Act{Says: r.Label + ": " + says, Changes: []job.Change{{Do: "change_run", ID: r.ID, Fields: job.Fields("path", path)}}}
 	}
@@ -668,12 +688,12 @@ func (v view) Bends(r RunView) (out []Bend, err error) {
 }
 
 // Propose is the act that goes back to the proposed path.
-func (v view) Propose(r RunView) Act {
+func (v *view) Propose(r RunView) Act {
 	return Act{Text: "Back to the proposed path", Says: r.Label + ": proposed path", Changes: []job.Change{{Do: "change_run", ID: r.ID, Fields: job.Fields("path", []wire.Point{})}}}
 }
 
 // TakeNewer is the act that takes the shelf's data for a part that differs.
-func (v view) TakeNewer(id string) *Act {
+func (v *view) TakeNewer(id string) *Act {
 	for _, kind := range []string{"panel", "controller", "cable", "protection", "mount", "gland"} {
 		for _, mine := range partsOf(kind, v.Doc.Parts, shelf.Shelf{}) {
 			if mine.id != id {
@@ -681,7 +701,7 @@ func (v view) TakeNewer(id string) *Act {
 			}
 			for _, theirs := range partsOf(kind, shelf.Shelf{}, v.Crew) {
 				if theirs.id == id {
-					return &Act{Text: "Take the shelf's", Says: "take the shelf's data for " + theirs.name, Changes: []job.Change{{Do: "carry_part", Kind: kind, Item: theirs.data}}}
+					return &Act{Text: "Take the shelf's", Says: "take the shelf's data for " + theirs.name, Changes: []job.Change{{Do: "carry_part", Kind: kind, Item: theirs.json()}}}
 				}
 			}
 		}
@@ -699,7 +719,7 @@ type BuiltView struct {
 }
 
 // current is the planned thing to record now: the one chosen, else the first that is open.
-func (v view) current() string {
+func (v *view) current() string {
 	if v.Signed() || slices.Contains(v.Doc.Planned(), v.Select) {
 		return v.Select
 	}
@@ -710,7 +730,7 @@ func (v view) current() string {
 }
 
 // BuiltThings are the planned things in the order they are built.
-func (v view) BuiltThings() (out []BuiltView) {
+func (v *view) BuiltThings() (out []BuiltView) {
 	current := v.current()
 	lengths := map[string]units.Millimetre{}
 	for _, c := range v.Plan.Controllers {
@@ -758,7 +778,7 @@ type ReadingView struct {
 }
 
 // Readings are all strings as built with their last reading.
-func (v view) Readings() (out []ReadingView) {
+func (v *view) Readings() (out []ReadingView) {
 	for _, s := range v.Built.Strings {
 		r := ReadingView{String: s, Reading: job.Reading{Sky: prove.Clear, Air: 20}}
 		for _, taken := range v.Doc.Record.Readings {
@@ -781,8 +801,8 @@ func (v view) Readings() (out []ReadingView) {
 }
 
 // ReadingForm makes the fields of a string's reading, starting from what was read last.
-func (v view) ReadingForm(r ReadingView, key string) (Field, error) {
-	f, err := field(v.Doc, v.Crew, "reading/"+r.ID, key, false)
+func (v *view) ReadingForm(r ReadingView, key string) (Field, error) {
+	f, err := v.Form("reading/"+r.ID, key)
 	switch key {
 	case "sky":
 		f.Value = string(r.Reading.Sky)
@@ -801,8 +821,8 @@ func (v view) ReadingForm(r ReadingView, key string) (Field, error) {
 }
 
 // BuiltForm makes the fields of a planned thing's record, starting from where it was planned.
-func (v view) BuiltForm(b BuiltView, key string) (Field, error) {
-	f, err := field(v.Doc, v.Crew, "built/"+b.ID, key, false)
+func (v *view) BuiltForm(b BuiltView, key string) (Field, error) {
+	f, err := v.Form("built/"+b.ID, key)
 	if key == "outcome" {
 		f.Choices, f.Value = b.Outcomes, firstOf(f.Value, string(job.AsPlanned))
 	}
@@ -830,7 +850,7 @@ type Pairs struct{ Grave, Calm []Beside }
 
 // SideBySide pairs the findings of plan and as-built: all that stop or want
 // watching on either side, and those that are fine on both but say otherwise.
-func (v view) SideBySide() (out Pairs) {
+func (v *view) SideBySide() (out Pairs) {
 	type key struct{ code, about string }
 	at := map[key]int{}
 	var all []Beside
@@ -865,9 +885,9 @@ func (v view) SideBySide() (out Pairs) {
 }
 
 // SignOff and Reopen close and reopen a job; the reason comes from the form they stand in.
-func (v view) SignOff() Act {
+func (v *view) SignOff() Act {
 	return Act{Text: "Sign off", Says: "sign off", Changes: []job.Change{{Do: "sign_off", Item: job.Raw(job.Signature{})}}}
 }
-func (v view) Reopen() Act {
+func (v *view) Reopen() Act {
 	return Act{Text: "Reopen", Says: "reopen", Changes: []job.Change{{Do: "reopen"}}}
 }

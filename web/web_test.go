@@ -396,3 +396,21 @@ func TestFailuresGiveAPageNotATrace(t *testing.T) {
 		assert.Equal(t, 503, w.Code)
 	}
 }
+
+func BenchmarkPage(b *testing.B) {
+	s := storetest.New(b)
+	_, err := load.Demo(b.Context(), s)
+	require.NoError(b, err)
+	handler, err := web.New(s, slog.New(slog.DiscardHandler), clock)
+	require.NoError(b, err)
+	for _, stop := range []string{"roof", "cables", "record"} {
+		b.Run(stop, func(b *testing.B) {
+			b.ReportAllocs()
+			for b.Loop() {
+				w := httptest.NewRecorder()
+				handler.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/jobs/"+heron+"/"+stop, nil))
+				require.Equal(b, 200, w.Code)
+			}
+		})
+	}
+}

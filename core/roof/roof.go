@@ -316,9 +316,10 @@ func Feet(p Panel) (places [][2]units.Millimetre) {
 	return places
 }
 
-// FreeSpot finds where a panel fits with the clearances kept: the first place
-// from the nose, along the rig before across it, on a grid of 10 mm. When none
-// is free, ok is false and the place is the nose-street corner.
+// FreeSpot looks for a place where a panel fits with the clearances kept,
+// nearest the nose first, along the rig before across it, in steps of 10 mm;
+// across the rig it goes on behind each obstacle it meets. When it finds none,
+// ok is false and the place is the nose-street corner.
 func FreeSpot(g rig.Rig, panels []Panel, clear Clearances, part shelf.Panel) (x, y units.Millimetre, turn int, ok bool) {
 	const grid = 10
 	taken := make([]Rect, 0, len(panels))
@@ -329,12 +330,11 @@ func FreeSpot(g rig.Rig, panels []Panel, clear Clearances, part shelf.Panel) (x,
 		r := Panel{Part: part, Turn: turn}.Rect()
 		for x := clear.Edge; x+r.HX <= g.Length-clear.Edge; x += grid {
 			for y := clear.Edge; y+r.HY <= g.Width-clear.Edge; {
-				at := Rect{x, y, x + r.HX, y + r.HY}
-				skip := blocked(g, taken, clear, at)
+				skip := blocked(g, taken, clear, Rect{x, y, x + r.HX, y + r.HY})
 				if skip == 0 {
 					return x, y, turn, true
 				}
-				y += max(grid, skip)
+				y += skip
 			}
 		}
 	}
@@ -345,13 +345,16 @@ func FreeSpot(g rig.Rig, panels []Panel, clear Clearances, part shelf.Panel) (x,
 func blocked(g rig.Rig, taken []Rect, clear Clearances, at Rect) units.Millimetre {
 	for _, t := range taken {
 		if at.Gap(t) < clear.Panel {
-			return t.HY + clear.Panel - at.LY
+			return max(1, t.HY+clear.Panel-at.LY)
 		}
 	}
 	for _, t := range g.Things {
 		if ThingGap(at, t) < clear.Thing {
 			_, _, _, hy := t.Box()
-			return max(1, min(hy+clear.Thing-at.LY, 10))
+			if t.Shape == "round" || at.LX >= t.X+t.Length || at.HX <= t.X {
+				return 10 // beside a corner or a round a little further may do
+			}
+			return max(1, hy+clear.Thing-at.LY)
 		}
 	}
 	return 0

@@ -139,3 +139,28 @@ func ExampleCrownRise() {
 	fmt.Println(units.Num(float64(roof.CrownRise(2200, 40, 900)), 1), "mm")
 	// Output: 6.7 mm
 }
+
+func TestAFreeSpotKeepsEveryClearance(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		mm := func(name string, low, high int) units.Millimetre {
+			return units.Millimetre(rapid.IntRange(low, high).Draw(t, name))
+		}
+		g := rig.Rig{Length: mm("length", 2000, 9000), Width: mm("width", 1000, 2500)}
+		for range rapid.IntRange(0, 4).Draw(t, "things") {
+			shape := rapid.SampledFrom([]string{"rectangle", "round"}).Draw(t, "shape")
+			g.Things = append(g.Things, rig.Thing{Shape: shape, X: mm("tx", 0, 8000), Y: mm("ty", 0, 2400), Length: mm("tl", 50, 900), Width: mm("tw", 50, 700)})
+		}
+		part := shelf.Panel{Length: mm("l", 500, 1700), Width: mm("w", 400, 1100)}
+		var on []roof.Panel
+		for {
+			x, y, turn, ok := roof.FreeSpot(g, on, clear, part)
+			if !ok {
+				break
+			}
+			on = append(on, roof.Panel{ID: fmt.Sprint(len(on)), Part: part, X: x, Y: y, Turn: turn, Mount: shelf.Mount{Height: 300}})
+		}
+		for _, f := range roof.Check(g, on, clear, units.Metric, "job") {
+			assert.Equal(t, finding.Fine, f.Grade, f.Says)
+		}
+	})
+}

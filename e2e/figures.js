@@ -1,0 +1,70 @@
+// Measures a running program that holds the demo:
+//   BASE_URL=http://127.0.0.1:8080 npm run figures
+// First visit in bytes, the round trip of an edit in the browser, and pages
+// asked for by twenty at once. The machine's noise is in the figures; compare
+// figures of one run. It makes a job of its own and changes no other.
+import { chromium } from "@playwright/test";
+
+const base = process.env.BASE_URL ?? "http://127.0.0.1:8080";
+if (!/^http:\/\/(127\.0\.0\.1|localhost)[:/]/.test(base + "/")) throw new Error("only a program on this machine is measured");
+const sorted = (list) => [...list].sort((a, b) => a - b);
+const at = (list, share) => sorted(list)[Math.min(list.length - 1, Math.floor(list.length * share))];
+
+const browser = await chromium.launch({
+  executablePath: "/usr/bin/chromium",
+  args: ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+});
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+const session = await page.context().newCDPSession(page);
+await session.send("Network.enable");
+let bytes = 0;
+session.on("Network.loadingFinished", (e) => (bytes += e.encodedDataLength));
+await page.goto(base);
+const jobs = await page.locator(".job-card").evaluateAll((cards) => cards.map((c) => c.getAttribute("href")));
+await page.goto(`${base}${jobs[0]}/roof`);
+await page.waitForLoadState("networkidle");
+console.log(`first visit, board and a roof plan: ${(bytes / 1000).toFixed(0)} kB over the wire`);
+
+// A job of its own with twelve panels; then one panel is moved again and again.
+await page.goto(base);
+await page.getByLabel("Job", { exact: true }).fill("Figures");
+await page.locator("#units").selectOption("metric");
+await page.getByRole("button", { name: /Start the job/ }).click();
+const answered = () => page.waitForResponse((r) => /\/api\/.*\/(edit|fields)$/.test(r.url()) && !(r.request().postData() ?? "").includes('"try":true'));
+for (const [id, text] of [["length_mm", "11 m"], ["width_mm", "2.5 m"]]) {
+  await page.locator(`#f-rig-${id}`).fill(text);
+  await Promise.all([answered(), page.locator(`#f-rig-${id}`).blur()]);
+}
+await page.goto(page.url().replace("survey", "roof"));
+for (let i = 0; i < 12; i++) await Promise.all([answered(), page.locator(".palette li", { hasText: "mid 172 W" }).getByRole("button").click()]);
+const trips = await page.evaluate(async () => {
+  const times = [];
+  for (let i = 0; i < 40; i++) {
+    const field = document.querySelector('[aria-label="Panels on the roof"] input[name="x_mm"]');
+    const start = performance.now();
+    field.value = `${50 + (i % 2)} mm`;
+    field.dispatchEvent(new Event("change", { bubbles: true }));
+    const revision = Number(document.getElementById("page").dataset.revision);
+    while (Number(document.getElementById("page").dataset.revision) === revision) await new Promise((done) => requestAnimationFrame(done));
+    times.push(performance.now() - start);
+  }
+  return times;
+});
+console.log(`edit to the page drawn anew, 12 panels: median ${at(trips, 0.5).toFixed(0)} ms, 95th percentile ${at(trips, 0.95).toFixed(0)} ms of ${trips.length}`);
+await browser.close();
+
+const stops = ["survey", "roof", "strings", "controllers", "holes", "cables", "record"];
+const times = [];
+await Promise.all(
+  Array.from({ length: 20 }, async (_, person) => {
+    for (let i = 0; i < 14; i++) {
+      await new Promise((done) => setTimeout(done, 700 + 600 * ((person * 7 + i * 3) % 10) / 10)); // people read before they go on
+      const start = performance.now();
+      const response = await fetch(`${base}${jobs[(person + i) % 3]}/${stops[i % 7]}`);
+      await response.text();
+      if (response.status !== 200) throw new Error(`status ${response.status}`);
+      times.push(performance.now() - start);
+    }
+  }),
+);
+console.log(`pages to twenty people at work: median ${at(times, 0.5).toFixed(0)} ms, 95th percentile ${at(times, 0.95).toFixed(0)} ms of ${times.length}`);

@@ -186,3 +186,57 @@ test("two windows on one job: one is told of the other", async ({ page, context 
   await expect(page.locator("#toast")).toContainText("changed the same since you looked");
   await other.close();
 });
+
+test("an entry is moved on the plan, and a run's path by its corners", async ({ page }) => {
+  // A copy of the demo's caravan, so that the demo itself stays as it is.
+  await page.goto("/");
+  await page.locator(".job-card", { hasText: "Three panels, one controller" }).last().click();
+  const download = page.waitForEvent("download");
+  await page.getByRole("link", { name: "Job file" }).click();
+  const path = await (await download).path();
+  await page.goto("/");
+  await page.getByLabel("Job file (JSON)").setInputFiles(path);
+  await page.getByRole("checkbox", { name: /as a copy/ }).check();
+  await page.getByRole("button", { name: "Bring it in" }).click();
+  await page.waitForURL(/\/holes$/);
+
+  await saved(page, () => page.getByRole("button", { name: "Over the Kitchen locker" }).click());
+  const mark = page.locator("#plan .entry-mark");
+  await expect(page.locator("#findings")).toContainText("comes down in Kitchen locker");
+  const box = (await mark.locator(".entry").boundingBox())!;
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 300, box.y + 10, { steps: 6 });
+  await saved(page, () => page.mouse.up());
+  await expect(page.locator("#findings")).toContainText("over no cupboard");
+  const x = Number(await mark.getAttribute("data-x"));
+  await mark.focus();
+  await saved(page, () => page.keyboard.press("ArrowRight"));
+  await expect(mark).toHaveAttribute("data-x", (x + 10).toFixed(1));
+  await saved(page, () => page.getByRole("button", { name: "Over the Kitchen locker" }).click());
+
+  await stop(page, "Cables").click();
+  const run = page.locator("section.card", { hasText: "Home run to C1" });
+  await run.getByText(/^Path: \d+ legs, proposed/).click();
+  const before = await run.locator(".figures dd").first().innerText();
+  await saved(page, () => run.getByRole("button", { name: "Corner before" }).first().click());
+  await expect(run.getByText(/^Path: \d+ legs, set by hand/)).toBeVisible();
+  await expect(run.locator(".figures dd").first()).toHaveText(before); // a corner on a straight leg adds nothing
+  const corner = run.getByRole("region", { name: /Path of home run/ }).getByLabel("From street side").nth(1);
+  await corner.fill("2.1 m");
+  await saved(page, () => corner.blur());
+  await expect(run.locator(".figures dd").first()).not.toHaveText(before);
+  await saved(page, () => run.getByRole("button", { name: "Back to the proposed path" }).click());
+  await expect(run.locator(".figures dd").first()).toHaveText(before);
+  await run.getByLabel("Measured").fill("4.7 m");
+  await saved(page, () => run.getByLabel("Measured").blur());
+  await expect(run.locator(".figures dd").first()).toHaveText("4.7 m");
+
+  // What the factory cable would do stands beside the shelf's.
+  await stop(page, "Survey").click();
+  await write(page, "f-rig-factory_cable-conductor", "4mm2");
+  await write(page, "f-rig-factory_cable-one_way_mm", "6 m");
+  await stop(page, "Cables").click();
+  await expect(page.locator("tr.factory")).toContainText("factory 4 mm2, 6 m");
+  await expect(page.locator("#findings")).toContainText("The factory 4 mm² instead of home run to C1");
+});

@@ -136,7 +136,10 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	}
 	pool.SetMaxOpenConns(20)
 	pool.SetMaxIdleConns(10)
-	return &Store{db}, pool.PingContext(ctx)
+	if err := pool.PingContext(ctx); err != nil {
+		return nil, fmt.Errorf("the database does not answer: %w", err)
+	}
+	return &Store{db}, nil
 }
 
 // Close ends the connections.

@@ -14,6 +14,7 @@ import (
 
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/store"
 )
@@ -88,14 +89,17 @@ func (s *server) put(c *gin.Context, d job.Document, says string) {
 	}
 }
 
+// read gives the request's job as it stands, and the crew's shelf.
+func (s *server) read(c *gin.Context) (now store.Current, crew shelf.Shelf, err error) {
+	if now, err = s.jobs.Job(c.Request.Context(), c.Param("id")); err == nil {
+		crew, err = s.jobs.Shelf(c.Request.Context())
+	}
+	return now, crew, err
+}
+
 // open goes to the first stop of a job that has something open.
 func (s *server) open(c *gin.Context) {
-	now, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	crew, err := s.jobs.Shelf(c.Request.Context())
+	now, crew, err := s.read(c)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -203,12 +207,7 @@ func (s *server) fields(c *gin.Context) {
 	if !ok {
 		return
 	}
-	now, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	crew, err := s.jobs.Shelf(c.Request.Context())
+	now, crew, err := s.read(c)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -311,11 +310,7 @@ func (s *server) signable(c *gin.Context, e job.Edit) error {
 	if len(e.Changes) == 0 || e.Changes[0].Do != "sign_off" || e.Reason != "" {
 		return nil
 	}
-	now, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
-	if err != nil {
-		return err
-	}
-	crew, err := s.jobs.Shelf(c.Request.Context())
+	now, crew, err := s.read(c)
 	if err != nil {
 		return err
 	}

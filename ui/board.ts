@@ -148,6 +148,10 @@ function zoom(root: HTMLElement) {
     const r = svg.getBoundingClientRect();
     by(e.deltaY > 0 ? 1.15 : 1 / 1.15, (e.clientX - r.left) / r.width, (e.clientY - r.top) / r.height);
   }, { passive: false });
+  root.addEventListener("click", (e) => {
+    const way = (e.target as Element).closest<HTMLElement>("[data-zoom]")?.dataset.zoom;
+    if (way) by(way === "in" ? 1 / 1.3 : 1.3);
+  });
   document.addEventListener("keydown", (e) => {
     if ((e.target as Element).closest("input,select,textarea,dialog")) return;
     if (e.key === "+" || e.key === "=") by(1 / 1.3);

@@ -156,6 +156,9 @@ func (r Rule) AtLeast(about string, value, limit float64, under Grade) Finding {
 }
 
 func (r Rule) compare(about string, value, limit, margin float64, broken Grade) Finding {
+	if math.Abs(margin) < 1e-9*math.Max(1, math.Abs(limit)) {
+		margin = 0 // the last digits of binary arithmetic break no limit
+	}
 	f := Finding{Code: r.Code, About: about, Unit: r.Unit, Value: Some(value), Limit: Some(limit), Margin: Some(margin), Working: []Step{}}
 	if margin < 0 || math.IsNaN(margin) {
 		f.Grade = broken

@@ -16,6 +16,8 @@ var pull = finding.Rule{Code: "test.pull", Unit: "N"}
 
 func TestALimitIsKeptAtTheLimitAndBrokenBeyond(t *testing.T) {
 	assert.Equal(t, finding.Fine, pull.AtMost("x", 100, 100, finding.Stop).Grade)
+	assert.Equal(t, finding.Fine, pull.AtLeast("x", 0.1+0.2, 0.3, finding.Stop).Grade)
+	assert.Equal(t, finding.Fine, pull.AtLeast("x", 2438.4-2388.4, 50, finding.Stop).Grade, "binary arithmetic gives a hair less or more")
 	assert.Equal(t, finding.Stop, pull.AtMost("x", 100.001, 100, finding.Stop).Grade)
 	assert.Equal(t, finding.Watch, pull.AtLeast("x", 4.9, 5, finding.Watch).Grade)
 	assert.InDelta(t, -0.1, pull.AtLeast("x", 4.9, 5, finding.Watch).Margin.Float(), 1e-12)

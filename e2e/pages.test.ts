@@ -91,6 +91,14 @@ test("panels are dragged, nudged, turned, doubled, taken off and brought back", 
   await expect(page.getByRole("region", { name: "Panels on the roof" })).toContainText("along");
   await saved(page, () => page.keyboard.press("Shift+Z"));
   await expect(page.getByRole("region", { name: "Panels on the roof" })).toContainText("across");
+  await page.getByRole("button", { name: "Zoom in" }).click();
+  const zoomed = await page.locator("#plan").getAttribute("viewBox");
+  expect(zoomed).not.toMatch(/^0\.0 0\.0 916/);
+  await mark.focus();
+  await saved(page, () => page.keyboard.press("r"));
+  await expect(page.locator("#plan")).toHaveAttribute("viewBox", zoomed!);
+  await saved(page, () => page.keyboard.press("z"));
+  await page.keyboard.press("0");
   await page.keyboard.press("?");
   await expect(page.locator("#keys")).toBeVisible();
   await page.keyboard.press("Escape");

@@ -41,16 +41,22 @@ function shift(mark: SVGGElement, x: number, y: number) {
 export function board(root: HTMLElement) {
   let hold: Hold | undefined;
   let asking = false;
+  let wanted: ReturnType<typeof move> | undefined;
   let nudge: { kind: string; id: string; x: number; y: number; timer: number } | undefined;
 
-  /** Asks what the held thing would be where it is now; one question at a time. */
+  /** Asks what the held thing would be where it is now: one question at a time, the newest place last. */
   const ask = async (kind: string, id: string, x: number, y: number) => {
+    wanted = move(kind, id, x, y);
     if (asking) return;
     asking = true;
-    const answer = (await send("edit", { ...move(kind, id, x, y), try: true, parts: ["live", "findings"] }, true)) as Answer | undefined;
+    while (wanted) {
+      const question = wanted;
+      wanted = undefined;
+      const answer = (await send("edit", { ...question, try: true, parts: ["live", "findings"] }, true)) as Answer | undefined;
+      const layer = document.getElementById("plan-live");
+      if (answer?.parts.live && layer && (hold || nudge)) layer.outerHTML = answer.parts.live;
+    }
     asking = false;
-    const layer = document.getElementById("plan-live");
-    if (answer?.parts.live && layer && (hold || nudge)) layer.outerHTML = answer.parts.live;
   };
 
   root.addEventListener("pointerdown", (e) => {
@@ -78,7 +84,7 @@ export function board(root: HTMLElement) {
     const svg = plan();
     if (!hold || !svg) return;
     const h = hold;
-    hold = undefined;
+    hold = wanted = undefined;
     if (!h.moved) return void send("show", { select: h.id });
     const mm = perPixel(svg);
     const to = move(h.kind, h.id, round(h.x + (e.clientX - h.startX) * mm), round(h.y + (e.clientY - h.startY) * mm));
@@ -117,7 +123,7 @@ export function board(root: HTMLElement) {
     void ask(n.kind, n.id, n.x, n.y);
     clearTimeout(n.timer);
     n.timer = window.setTimeout(() => {
-      nudge = undefined;
+      nudge = wanted = undefined;
       void send("edit", move(n.kind, n.id, n.x, n.y)).then(() => document.querySelector<SVGGElement>(`#plan [data-${n.kind}="${CSS.escape(n.id)}"]`)?.focus());
     }, 220);
   });
@@ -140,6 +146,8 @@ function zoom(root: HTMLElement) {
     const h = (w * whole[3]) / whole[2];
     const inside = (at: number, size: number, all: number) => Math.min(Math.max(0, at), all - size);
     set(svg, [inside(b[0] + (b[2] - w) * cx, w, whole[2]), inside(b[1] + (b[3] - h) * cy, h, whole[3]), w, h]);
+    if (w < whole[2]) svg.dataset.zoomed = "yes";
+    else delete svg.dataset.zoomed;
   };
   root.addEventListener("wheel", (e) => {
     const svg = (e.target as Element).closest<SVGSVGElement>("#plan");

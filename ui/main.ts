@@ -81,11 +81,16 @@ Alpine.data("job", () => ({
     if (e.key === "?") return (document.getElementById("keys") as HTMLDialogElement).showModal();
     if (e.key === "Escape" && page().dataset.select) return void send("show", { select: "" });
     const name = e.key.length === 1 && e.key.toLowerCase() !== "z" ? e.key.toLowerCase() : e.key === "Backspace" ? "Delete" : e.key;
-    const button = page().querySelector<HTMLButtonElement>(`[data-key="${CSS.escape(name)}"]`);
-    if (button && !button.disabled) {
+    const press = () => {
+      const button = page().querySelector<HTMLButtonElement>(`[data-key="${CSS.escape(name)}"]`);
+      if (!button || button.disabled) return;
       e.preventDefault();
       button.click();
-    }
+    };
+    // A panel that has the focus is the one meant, selected or not.
+    const focused = target.closest<SVGGElement>(".panel-mark[role]")?.dataset.panel;
+    if (focused && focused !== page().dataset.select && ["r", "d", "Delete"].includes(name)) void send("show", { select: focused }).then(press);
+    else press();
   },
 }));
 

@@ -31,9 +31,13 @@ function put(id: string, html: string) {
   if (old) Idiomorph.morph(old, html, { morphStyle: "outerHTML", ignoreActiveValue: typing, callbacks: { beforeNodeMorphed: keepOpen } });
 }
 
-/** A fold somebody opened stays open though the server renders it closed. */
+/** What somebody set on the page outlives its being rendered anew: open folds, the plan's zoom. */
 function keepOpen(was: Node, now: Node) {
   if (was instanceof HTMLDetailsElement && now instanceof HTMLDetailsElement && was.open) now.open = true;
+  if (was instanceof SVGSVGElement && now instanceof SVGSVGElement && was.dataset.zoomed) {
+    now.dataset.zoomed = was.dataset.zoomed;
+    now.setAttribute("viewBox", was.getAttribute("viewBox") ?? "");
+  }
   return true;
 }
 

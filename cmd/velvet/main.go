@@ -54,6 +54,9 @@ type database struct {
 
 // with opens the database for what do does with it.
 func (d database) with(ctx context.Context, do func(*store.Store) error) error {
+	if d.URL == "" {
+		return errors.New("no database is named: set DATABASE_URL or --database, or use bin/start, which brings one")
+	}
 	s, err := store.Open(ctx, d.URL)
 	if err != nil {
 		return err

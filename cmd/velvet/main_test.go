@@ -1,13 +1,22 @@
 package main
 
 import (
+	"bufio"
 	"bytes"
 	"encoding/json"
 	"flag"
+	"fmt"
+	"net"
+	"net/http"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
+	"strconv"
+	"strings"
+	"syscall"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -118,4 +127,64 @@ func TestTheRuleBookIsTheCodes(t *testing.T) {
 	text, err := os.ReadFile(name)
 	require.NoError(t, err)
 	assert.Equal(t, ruleBook(), string(text), "go test ./cmd/velvet -update writes it anew")
+}
+
+// A request that is under way when the program is told to stop is answered, and the program then ends well.
+func TestServeStopsWhenToldAndFinishesWhatIsUnderWay(t *testing.T) {
+	cmd := exec.Command(os.Args[0], "serve")
+	cmd.Env = append(os.Environ(), "VELVET_TEST_RUN=1", "PORT=0", "DATABASE_URL="+storetest.Database(t))
+	out, err := cmd.StdoutPipe()
+	require.NoError(t, err)
+	require.NoError(t, cmd.Start())
+	line, err := bufio.NewReader(out).ReadString('\n')
+	require.NoError(t, err)
+	base := regexp.MustCompile(`http://[0-9.:]+`).FindString(line)
+	require.NotEmpty(t, base, line)
+	assert.True(t, strings.HasPrefix(base, "http://127.0.0.1:"), "loopback while nobody signs in: %s", base)
+	get := func() (int, error) {
+		r, err := http.Get(base + "/healthz")
+		if err != nil {
+			return 0, err
+		}
+		return r.StatusCode, r.Body.Close()
+	}
+	code, err := get()
+	require.NoError(t, err)
+	assert.Equal(t, 200, code)
+
+	// Half a request, then the signal, then the other half.
+	connection, err := net.Dial("tcp", strings.TrimPrefix(base, "http://"))
+	require.NoError(t, err)
+	body := "title=Under+way"
+	_, err = fmt.Fprintf(connection, "POST /jobs HTTP/1.1\r\nHost: x\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: %d\r\n\r\n%s", len(body), body[:5])
+	require.NoError(t, err)
+	time.Sleep(100 * time.Millisecond)
+	require.NoError(t, cmd.Process.Signal(syscall.SIGTERM))
+	time.Sleep(100 * time.Millisecond)
+	_, err = fmt.Fprint(connection, body[5:])
+	require.NoError(t, err)
+	answer, err := bufio.NewReader(connection).ReadString('\n')
+	require.NoError(t, err)
+	assert.Contains(t, answer, "303", "the job was started")
+	require.NoError(t, cmd.Wait())
+	_, err = get()
+	assert.Error(t, err, "nobody listens any more")
+}
+
+func TestServeSaysWhatIsWrong(t *testing.T) {
+	taken, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer taken.Close()
+	t.Setenv("DATABASE_URL", storetest.Database(t))
+	t.Setenv("PORT", strconv.Itoa(taken.Addr().(*net.TCPAddr).Port))
+	_, errs, code := velvet(t, "", "serve")
+	assert.NotZero(t, code)
+	assert.Contains(t, errs, "choose another with PORT")
+	_, errs, code = velvet(t, "", "serve", "--database", "postgres://nobody@127.0.0.1:1/none")
+	assert.NotZero(t, code)
+	assert.Contains(t, errs, "the database does not answer")
+	t.Setenv("DATABASE_URL", "")
+	_, errs, code = velvet(t, "", "serve")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "--database")
 }

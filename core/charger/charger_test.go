@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"pgregory.net/rapid"
 
 	"velvetroad/core/array"
 	"velvetroad/core/charger"
@@ -97,4 +98,19 @@ func ExampleOf() {
 	result, _ := charger.Of(charger.Use{Part: shelf.Controller{MaxOutput: 20, Efficiency: 96}, Strings: []array.String{pair}, Bank: array.Bank{Rest: 12.8}})
 	fmt.Println(result.Watts.Text(), "give", result.Output.Text())
 	// Output: 480 W give 20 A
+}
+
+// Energy is not made: what goes into the battery is never more than what the
+// array gives, nor more than the label; clipping is exactly the difference.
+func TestOutputAndClippingAddUp(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		u := use(units.Watt(rapid.Float64Range(50, 4000).Draw(t, "watts")), units.Volt(rapid.SampledFrom([]float64{12.8, 25.6, 51.2}).Draw(t, "volts")), 24, units.Ampere(rapid.Float64Range(5, 120).Draw(t, "amps")))
+		u.Part.Efficiency = rapid.Float64Range(80, 100).Draw(t, "efficiency")
+		r, _ := charger.Of(u)
+		given := float64(r.Output) * float64(u.Bank.Rest)
+		made := float64(r.Watts) * u.Part.Efficiency / 100
+		assert.LessOrEqual(t, given, made*(1+1e-9))
+		assert.LessOrEqual(t, float64(r.Output), float64(u.Part.MaxOutput)*(1+1e-9))
+		assert.InDelta(t, made*(1-r.Clipped/100), given, made*1e-9)
+	})
 }

@@ -7,6 +7,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"velvetroad/core/finding"
 	"velvetroad/core/hole"
@@ -94,4 +95,26 @@ func ExampleBoreFor() {
 	bore, bit, _ := hole.BoreFor([]units.Millimetre{6.2, 6.2}, 1.6)
 	fmt.Println(units.Num(float64(bore), 1), "mm, bit", bit.Name)
 	// Output: 15.7 mm, bit 3/4"
+}
+
+// More or thicker cables never need a smaller hole, and the bit always takes them.
+func TestABoreNeverShrinks(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		cables := rapid.SliceOfN(rapid.Float64Range(3, 12), 2, 8).Draw(t, "cables")
+		var all []units.Millimetre
+		for _, d := range cables {
+			all = append(all, units.Millimetre(d))
+		}
+		bore, bit, ok := hole.BoreFor(all, 1)
+		if ok {
+			assert.GreaterOrEqual(t, float64(bit.D), float64(bore)+2-1e-9)
+		}
+		thicker := append([]units.Millimetre{all[0] + 1}, all[1:]...)
+		wider, _, _ := hole.BoreFor(thicker, 1)
+		assert.Greater(t, wider, bore)
+		if len(all) >= 3 { // two may fill 31 %, three 40 %
+			more, _, _ := hole.BoreFor(append(all, 3), 1)
+			assert.Greater(t, more, bore)
+		}
+	})
 }

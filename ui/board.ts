@@ -114,7 +114,7 @@ export function board(root: HTMLElement) {
     if (!way || page().dataset.stop === "strings") return;
     e.preventDefault();
     e.stopPropagation();
-    const by = e.shiftKey ? 1 : 10;
+    const by = page().dataset.units === "imperial" ? (e.shiftKey ? 25.4 / 16 : 12.7) : e.shiftKey ? 1 : 10;
     if (nudge?.id !== m.id) nudge = { kind: m.kind, id: m.id, x: Number(m.mark.dataset.x), y: Number(m.mark.dataset.y), timer: 0 };
     const n = nudge!;
     n.x += way[0] * by;

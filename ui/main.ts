@@ -114,5 +114,12 @@ Alpine.data("light", () => ({
   },
 }));
 
+/** A new job is booked in the zone of whoever takes the call. */
+Alpine.data("zone", () => ({
+  init() {
+    (this as unknown as { $refs: { zone: HTMLInputElement } }).$refs.zone.value = Intl.DateTimeFormat().resolvedOptions().timeZone;
+  },
+}));
+
 document.querySelector("[data-print]")?.addEventListener("click", () => window.print());
 Alpine.start();

@@ -356,7 +356,7 @@ type Act struct {
 
 // Lay is the act that puts a panel of the shelf on the roof at the first free place.
 func (v *view) Lay(part shelf.Panel) Act {
-	x, y, turn, free := roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, part)
+	x, y, turn, free := roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, part, v.Doc.Units)
 	mount, feet := v.mountFor(part)
 	label := v.unused("P", len(v.Doc.Panels))
 	changes := append(carry("panel", part.ID, v.Doc.Parts, v.Crew), carry("mount", mount, v.Doc.Parts, v.Crew)...)
@@ -410,7 +410,7 @@ func (v *view) OnPanel() (acts []Act) {
 	}
 	label := v.Label(p.ID)
 	part, _ := shelf.Find(v.Doc.Parts.Panels, p.Part)
-	x, y, turn, _ := roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, part)
+	x, y, turn, _ := roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, part, v.Doc.Units)
 	copied := p
 	copied.ID, copied.Label, copied.X, copied.Y, copied.Turn = "$1", v.unused("P", len(v.Doc.Panels)), x, y, turn
 	return []Act{
@@ -425,19 +425,20 @@ func (v *view) Remove(kind, id string) Act {
 	return Act{Text: "Remove", Says: "remove " + firstOf(v.Label(id), kind), Changes: []job.Change{{Do: "remove_" + kind, ID: id}}}
 }
 
-// NewThing and NewCupboard start one in the middle of the roof, to be measured.
+// NewThing starts a thing in the middle of the roof, to be measured.
 func (v *view) NewThing(shape string) Act {
-	g := v.Doc.Rig
-	t := rig.Thing{ID: "$1", Label: v.unused("Thing ", 0), Shape: shape, X: g.Length / 2, Y: g.Width / 2, Length: 355.6, Width: 355.6, Height: 100}
+	g, near := v.Doc.Rig, v.Doc.Units.Near
+	t := rig.Thing{ID: "$1", Label: v.unused("Thing ", 0), Shape: shape, X: near(g.Length / 2), Y: near(g.Width / 2), Length: near(350), Width: near(350), Height: near(100)}
 	if shape == "round" {
-		t.Length, t.Width = 100, 100
+		t.Length, t.Width = near(100), near(100)
 	}
 	return Act{Text: "Add a " + shape, Says: "add " + t.Label, Changes: []job.Change{{Do: "add_thing", Item: job.Raw(t)}}}
 }
 
+// NewCupboard starts a cupboard.
 func (v *view) NewCupboard() Act {
-	g := v.Doc.Rig
-	k := rig.Cupboard{ID: "$1", Label: v.unused("Cupboard ", 0), X: g.Length / 3, Y: 100, Length: 600, Width: 400}
+	g, near := v.Doc.Rig, v.Doc.Units.Near
+	k := rig.Cupboard{ID: "$1", Label: v.unused("Cupboard ", 0), X: near(g.Length / 3), Y: near(100), Length: near(600), Width: near(400)}
 	return Act{Text: "Add a cupboard", Says: "add " + k.Label, Changes: []job.Change{{Do: "add_cupboard", Item: job.Raw(k)}}}
 }
 
@@ -540,7 +541,7 @@ func (v *view) Controllers() (out Shop) {
 	out.Strings = labels
 	air := max(30, v.Doc.Rig.Hottest)
 	for _, c := range tried {
-		k := job.Controller{ID: "$1", Label: v.unused("C", len(v.Doc.Controllers)), Part: c.Part.ID, HomeRun: job.NewRun("$2", air), BatteryRun: job.NewRun("$3", air)}
+		k := job.Controller{ID: "$1", Label: v.unused("C", len(v.Doc.Controllers)), Part: c.Part.ID, HomeRun: job.NewRun("$2", air, v.Doc.Units), BatteryRun: job.NewRun("$3", air, v.Doc.Units)}
 		changes := append(carry("controller", c.Part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_controller", Item: job.Raw(k)})
 		for _, id := range ids {
 			if s, _ := shelf.Find(v.Doc.Strings, id); s.Controller == "" {
@@ -566,7 +567,7 @@ func (v *view) Controllers() (out Shop) {
 func (v *view) Another() Act {
 	last := v.Doc.Controllers[len(v.Doc.Controllers)-1]
 	air := max(30, v.Doc.Rig.Hottest)
-	k := job.Controller{ID: "$1", Label: v.unused("C", 0), Part: last.Part, HomeRun: job.NewRun("$2", air), BatteryRun: job.NewRun("$3", air)}
+	k := job.Controller{ID: "$1", Label: v.unused("C", 0), Part: last.Part, HomeRun: job.NewRun("$2", air, v.Doc.Units), BatteryRun: job.NewRun("$3", air, v.Doc.Units)}
 	return Act{Text: "Hang another controller", Says: "hang " + k.Label, Changes: []job.Change{{Do: "add_controller", Item: job.Raw(k)}}}
 }
 
@@ -602,7 +603,7 @@ func (v *view) EntryActs() (acts []Act) {
 }
 
 func (v *view) newEntry(text string, part shelf.Gland, x, y units.Millimetre) Act {
-	e := job.Entry{ID: "$1", Label: "Entry 1", Part: part.ID, X: units.Millimetre(math.Round(float64(x))), Y: units.Millimetre(math.Round(float64(y)))}
+	e := job.Entry{ID: "$1", Label: "Entry 1", Part: part.ID, X: v.Doc.Units.Near(x), Y: v.Doc.Units.Near(y)}
 	return Act{Text: text, Says: "place the roof entry", Select: "$1", Changes: append(carry("gland", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_entry", Item: job.Raw(e)})}
 }
 

@@ -167,23 +167,33 @@ func (e Entry) Key() string      { return e.ID }
 func (b Built) Key() string      { return b.ID }
 func (r Reading) Key() string    { return r.ID }
 
-// New is an empty job: nothing measured, the trade's usual clearances.
+// New is an empty job: nothing measured, the trade's usual clearances, written
+// as the job's tape shows them.
 func New(id string, system units.System) Document {
+	clear, framing := roof.Clearances{Edge: 50, Thing: 50, Panel: 20}, units.Millimetre(38)
+	if system == units.Imperial {
+		const inch = units.MillimetresPerInch
+		clear, framing = roof.Clearances{Edge: 2 * inch, Thing: 2 * inch, Panel: 0.75 * inch}, 1.5*inch
+	}
 	return Document{
 		Format: Format, Version: Version, ID: id, Units: system, School: wire.Code, TimeZone: "UTC",
-		Rig: rig.Rig{Kind: "travel_trailer", Material: "rubber", FramingWidth: 38, BatteryV: 12, Chemistry: "lithium", Coldest: -10, Hottest: 35,
+		Rig: rig.Rig{Kind: "travel_trailer", Material: "rubber", FramingWidth: framing, BatteryV: 12, Chemistry: "lithium", Coldest: -10, Hottest: 35,
 			Things: []rig.Thing{}, Cupboards: []rig.Cupboard{}},
 		Parts:      shelf.Shelf{Panels: []shelf.Panel{}, Controllers: []shelf.Controller{}, Cables: []shelf.Cable{}, Protections: []shelf.Protection{}, Mounts: []shelf.Mount{}, Glands: []shelf.Gland{}},
-		Clearances: roof.Clearances{Edge: 50, Thing: 50, Panel: 20},
+		Clearances: clear,
 		Panels:     []Panel{}, Strings: []String{}, Controllers: []Controller{}, Entries: []Entry{},
 		Record: Record{Built: []Built{}, Readings: []Reading{}},
 	}
 }
 
-// NewRun is a run with the trade's usual allowances: a tenth of slack, 300 mm
-// of service loop at each end, one pair of conductors.
-func NewRun(id string, air units.Celsius) Run {
-	return Run{ID: id, Path: []wire.Point{}, Slack: 10, Loops: 600, Air: air, Bundled: 2}
+// NewRun is a run with the trade's usual allowances: a tenth of slack, a foot
+// or 300 mm of service loop at each end, one pair of conductors.
+func NewRun(id string, air units.Celsius, system units.System) Run {
+	loops := units.Millimetre(600)
+	if system == units.Imperial {
+		loops = 24 * units.MillimetresPerInch
+	}
+	return Run{ID: id, Path: []wire.Point{}, Slack: 10, Loops: loops, Air: air, Bundled: 2}
 }
 
 // Run finds a run and the controller it belongs to.

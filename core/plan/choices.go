@@ -218,7 +218,7 @@ type EntrySpot struct {
 }
 
 // EntrySpots gives, for each cupboard, the place over it that is farthest from
-// framing, panels and things, on a grid of 10 mm; none where everything is covered.
+// framing, panels and things, on the job's grid; none where everything is covered.
 func (p Plan) EntrySpots(d job.Document, housing shelf.Gland) (out []EntrySpot) {
 	g := d.Rig
 	if !g.Measured() {
@@ -227,8 +227,8 @@ func (p Plan) EntrySpots(d job.Document, housing shelf.Gland) (out []EntrySpot) 
 	framing := g.Framing()
 	for _, k := range g.Cupboards {
 		best, room := EntrySpot{Cupboard: k.Label}, units.Millimetre(0)
-		for x := k.X + 50; x <= k.X+k.Length-50; x += 10 {
-			for y := k.Y + 50; y <= k.Y+k.Width-50; y += 10 {
+		for x := d.Units.Up(k.X + 50); x <= k.X+k.Length-50; x += d.Units.Grid() {
+			for y := d.Units.Up(k.Y + 50); y <= k.Y+k.Width-50; y += d.Units.Grid() {
 				box := roof.Rect{LX: x - housing.Length/2, LY: y - housing.Width/2, HX: x + housing.Length/2, HY: y + housing.Width/2}
 				free := roof.EdgeGap(g, box)
 				for _, c := range framing {

@@ -317,24 +317,23 @@ func Feet(p Panel) (places [][2]units.Millimetre) {
 }
 
 // FreeSpot looks for a place where a panel fits with the clearances kept,
-// nearest the nose first, along the rig before across it, in steps of 10 mm;
+// nearest the nose first, along the rig before across it, on the system's grid;
 // across the rig it goes on behind each obstacle it meets. When it finds none,
 // ok is false and the place is the nose-street corner.
-func FreeSpot(g rig.Rig, panels []Panel, clear Clearances, part shelf.Panel) (x, y units.Millimetre, turn int, ok bool) {
-	const grid = 10
+func FreeSpot(g rig.Rig, panels []Panel, clear Clearances, part shelf.Panel, system units.System) (x, y units.Millimetre, turn int, ok bool) {
 	taken := make([]Rect, 0, len(panels))
 	for _, p := range panels {
 		taken = append(taken, p.Rect())
 	}
 	for _, turn := range []int{0, 90} {
 		r := Panel{Part: part, Turn: turn}.Rect()
-		for x := clear.Edge; x+r.HX <= g.Length-clear.Edge; x += grid {
-			for y := clear.Edge; y+r.HY <= g.Width-clear.Edge; {
+		for x := system.Up(clear.Edge); x+r.HX <= g.Length-clear.Edge; x += system.Grid() {
+			for y := system.Up(clear.Edge); y+r.HY <= g.Width-clear.Edge; {
 				skip := blocked(g, taken, clear, Rect{x, y, x + r.HX, y + r.HY})
 				if skip == 0 {
 					return x, y, turn, true
 				}
-				y += skip
+				y = system.Up(y + skip)
 			}
 		}
 	}

@@ -150,13 +150,16 @@ func TestAFreeSpotKeepsEveryClearance(t *testing.T) {
 			shape := rapid.SampledFrom([]string{"rectangle", "round"}).Draw(t, "shape")
 			g.Things = append(g.Things, rig.Thing{Shape: shape, X: mm("tx", 0, 8000), Y: mm("ty", 0, 2400), Length: mm("tl", 50, 900), Width: mm("tw", 50, 700)})
 		}
+		system := rapid.SampledFrom([]units.System{units.Imperial, units.Metric}).Draw(t, "system")
 		part := shelf.Panel{Length: mm("l", 500, 1700), Width: mm("w", 400, 1100)}
 		var on []roof.Panel
 		for {
-			x, y, turn, ok := roof.FreeSpot(g, on, clear, part)
+			x, y, turn, ok := roof.FreeSpot(g, on, clear, part, system)
 			if !ok {
 				break
 			}
+			assert.InDelta(t, float64(system.Near(x)), float64(x), 1e-6, "on the tape's marks")
+			assert.InDelta(t, float64(system.Near(y)), float64(y), 1e-6)
 			on = append(on, roof.Panel{ID: fmt.Sprint(len(on)), Part: part, X: x, Y: y, Turn: turn, Mount: shelf.Mount{Height: 300}})
 		}
 		for _, f := range roof.Check(g, on, clear, units.Metric, "job") {

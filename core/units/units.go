@@ -61,6 +61,25 @@ func Num(x float64, decimals int) string {
 	return sign + whole
 }
 
+// Grid is the step of places the program proposes: what a tape shows at a
+// glance, 1/4 in or 5 mm.
+func (s System) Grid() Millimetre {
+	if s == Imperial {
+		return MillimetresPerInch / 4
+	}
+	return 5
+}
+
+// Up is the length rounded up to the system's grid.
+func (s System) Up(m Millimetre) Millimetre {
+	return Millimetre(math.Ceil(float64(m/s.Grid())-1e-9)) * s.Grid()
+}
+
+// Near is the length rounded to the system's nearest step.
+func (s System) Near(m Millimetre) Millimetre {
+	return Millimetre(math.Round(float64(m/s.Grid()))) * s.Grid()
+}
+
 // Text writes a voltage to a tenth: "98.6 V".
 func (v Volt) Text() string { return Num(float64(v), 1) + " V" }
 

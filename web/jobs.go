@@ -5,7 +5,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
@@ -184,6 +186,15 @@ type request struct {
 	Parts   []string          `json:"parts"` // which parts to answer with; empty: the whole page
 }
 
+// mine says what the request wanted, with what was typed.
+func (r request) mine() string {
+	says := r.Says
+	for _, key := range slices.Sorted(maps.Keys(r.Fields)) {
+		says += fmt.Sprintf(" “%s”", r.Fields[key])
+	}
+	return says
+}
+
 func (s *server) request(c *gin.Context) (r request, ok bool) {
 	dec := json.NewDecoder(c.Request.Body)
 	dec.DisallowUnknownFields()
@@ -308,9 +319,16 @@ func (s *server) apply(c *gin.Context, r request, changes []job.Change) {
 	s.answer(c, r, current)
 }
 
-// signable refuses to close a job on a stop without a reason.
+// signable refuses to reopen a job, or to close it on a stop, without a reason.
 func (s *server) signable(c *gin.Context, e job.Edit) error {
-	if len(e.Changes) == 0 || e.Changes[0].Do != "sign_off" || e.Reason != "" {
+	if len(e.Changes) == 0 || e.Reason != "" {
+		return nil
+	}
+	switch e.Changes[0].Do {
+	case "reopen":
+		return fieldError{"reason": "say why the job is reopened"}
+	case "sign_off":
+	default:
 		return nil
 	}
 	now, crew, err := s.read(c)
@@ -421,7 +439,7 @@ func (s *server) refuse(c *gin.Context, r request, err error) {
 		for _, t := range conflict.Theirs {
 			theirs = append(theirs, gin.H{"author": t.Author, "says": t.Says, "at": t.At})
 		}
-		c.JSON(http.StatusConflict, gin.H{"error": gin.H{"says": capital(conflict.Error()) + ". Yours is not written yet: " + r.Says, "theirs": theirs}})
+		c.JSON(http.StatusConflict, gin.H{"error": gin.H{"says": capital(conflict.Error()) + ". Yours is not written yet: " + r.mine(), "theirs": theirs}})
 	case errors.Is(err, job.ErrSigned), errors.Is(err, store.ErrNothing):
 		c.JSON(http.StatusConflict, gin.H{"error": gin.H{"says": capital(err.Error())}})
 	case errors.Is(err, store.ErrNotFound):

@@ -279,6 +279,7 @@ func TestTwoPeopleAreShownBoth(t *testing.T) {
 	code, got := s.api(marten, "fields", mine)
 	assert.Equal(t, 409, code)
 	assert.Contains(t, got.Error.Says, "changed the same since you looked")
+	assert.Contains(t, got.Error.Says, "Yours is not written yet: job: job “mine”")
 	require.Len(t, got.Error.Theirs, 1)
 	assert.Equal(t, demo.Lead, got.Error.Theirs[0].Author)
 }
@@ -303,6 +304,13 @@ func TestSigningNeedsAReasonWhileAStopStands(t *testing.T) {
 	code, got = s.api(kestrel, "fields", fields("survey", "job", "title", "later"))
 	assert.Equal(t, 409, code)
 	assert.Contains(t, got.Error.Says, "signed off")
+	reopen := m{"stop": "record", "id": uuid.NewString(), "says": "reopen", "changes": []job.Change{{Do: "reopen"}}}
+	code, got = s.api(kestrel, "edit", reopen)
+	assert.Equal(t, 422, code)
+	assert.Contains(t, got.Error.Fields["reason"], "say why the job is reopened")
+	reopen["reason"] = "a smaller panel was bought"
+	code, got = s.api(kestrel, "edit", reopen)
+	assert.Equal(t, 200, code, got.Error.Says)
 }
 
 func (s site) upload(name, text, copied string) (int, string, http.Header) {

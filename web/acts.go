@@ -1,0 +1,380 @@
+package web
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/rig"
+	"velvetroad/core/roof"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+	"velvetroad/web/drawing"
+)
+
+// An Act is a button that makes an edit: its words, the changes, and the key
+// that does the same. "$1", "$2" … in the changes become new IDs.
+type Act struct {
+	Text, Says, Key, Class string
+	Changes                []job.Change
+	Select                 string // what is selected after it
+}
+
+// Lay is the act that puts a panel of the shelf on the roof at the first free place.
+func (v *view) Lay(part shelf.Panel) Act {
+	x, y, turn, free := roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, part, v.Doc.Units)
+	mount, feet := v.mountFor(part)
+	label := v.unused("P", len(v.Doc.Panels))
+	changes := append(carry("panel", part.ID, v.Doc.Parts, v.Crew), carry("mount", mount, v.Doc.Parts, v.Crew)...)
+	changes = append(changes, job.Change{Do: "add_panel", Item: job.Raw(job.Panel{ID: "$1", Label: label, Part: part.ID, Mount: mount, Feet: feet, X: x, Y: y, Turn: turn})})
+	text := "Put on"
+	if !free {
+		text = "Put on all the same"
+	}
+	return Act{Text: text, Says: "put a " + part.Name + " on the roof", Changes: changes, Select: "$1"}
+}
+
+// mountFor is the feet used last for a panel of this kind, else the shelf's first that suit.
+func (v *view) mountFor(part shelf.Panel) (id string, feet int) {
+	for _, p := range slices.Backward(v.Doc.Panels) {
+		if other, _ := shelf.Find(v.Doc.Parts.Panels, p.Part); other.Flexible == part.Flexible {
+			return p.Mount, p.Feet
+		}
+	}
+	for _, m := range v.Crew.Mounts {
+		if (m.PerPanel == 0) == part.Flexible {
+			return m.ID, m.PerPanel
+		}
+	}
+	if len(v.Crew.Mounts) > 0 {
+		return v.Crew.Mounts[0].ID, v.Crew.Mounts[0].PerPanel
+	}
+	return "", 0
+}
+
+// unused is a label that nothing in the job has yet.
+func (v *view) unused(prefix string, from int) string {
+	taken := map[string]bool{}
+	for _, p := range v.Doc.Panels {
+		taken[p.Label] = true
+	}
+	for _, label := range v.Doc.Labels() {
+		taken[label] = true
+	}
+	for n := from + 1; ; n++ {
+		if label := fmt.Sprintf("%s%d", prefix, n); !taken[label] {
+			return label
+		}
+	}
+}
+
+// OnPanel are the acts for the selected panel.
+func (v *view) OnPanel() (acts []Act) {
+	p, ok := shelf.Find(v.Doc.Panels, v.Select)
+	if !ok {
+		return nil
+	}
+	label := v.Label(p.ID)
+	part, _ := shelf.Find(v.Doc.Parts.Panels, p.Part)
+	x, y, turn, _ := roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, part, v.Doc.Units)
+	copied := p
+	copied.ID, copied.Label, copied.X, copied.Y, copied.Turn = "$1", v.unused("P", len(v.Doc.Panels)), x, y, turn
+	return []Act{
+		{Text: "Turn", Key: "r", Says: "turn " + label, Select: p.ID, Changes: []job.Change{{Do: "change_panel", ID: p.ID, Fields: job.Fields("turn_deg", 90-p.Turn)}}},
+		{Text: "Double", Key: "d", Says: "double " + label, Select: "$1", Changes: []job.Change{{Do: "add_panel", Item: job.Raw(copied)}}},
+		{Text: "Take off", Key: "Delete", Says: "take " + label + " off", Changes: []job.Change{{Do: "remove_panel", ID: p.ID}}},
+	}
+}
+
+// Remove is the act that takes something away.
+func (v *view) Remove(kind, id string) Act {
+	return Act{Text: "Remove", Says: "remove " + firstOf(v.Label(id), kind), Changes: []job.Change{{Do: "remove_" + kind, ID: id}}}
+}
+
+// NewThing starts a thing in the middle of the roof, to be measured.
+func (v *view) NewThing(shape string) Act {
+	g, near := v.Doc.Rig, v.Doc.Units.Near
+	t := rig.Thing{ID: "$1", Label: v.unused("Thing ", 0), Shape: shape, X: near(g.Length / 2), Y: near(g.Width / 2), Length: near(350), Width: near(350), Height: near(100)}
+	if shape == "round" {
+		t.Length, t.Width = near(100), near(100)
+	}
+	return Act{Text: "Add a " + shape, Says: "add " + t.Label, Changes: []job.Change{{Do: "add_thing", Item: job.Raw(t)}}}
+}
+
+// NewCupboard starts a cupboard.
+func (v *view) NewCupboard() Act {
+	g, near := v.Doc.Rig, v.Doc.Units.Near
+	k := rig.Cupboard{ID: "$1", Label: v.unused("Cupboard ", 0), X: near(g.Length / 3), Y: near(100), Length: near(600), Width: near(400)}
+	return Act{Text: "Add a cupboard", Says: "add " + k.Label, Changes: []job.Change{{Do: "add_cupboard", Item: job.Raw(k)}}}
+}
+
+// Wire is the act that wires like panels as a grouping.
+func (v *view) Wire(g plan.Grouping) Act {
+	var changes []job.Change
+	letters := v.letters(len(g.Panels))
+	for i, panels := range g.Panels {
+		changes = append(changes, job.Change{Do: "add_string", Item: job.Raw(job.String{ID: fmt.Sprintf("$%d", i+1), Label: letters[i], Panels: panels})})
+	}
+	return Act{Text: "Wire it so", Says: fmt.Sprintf("wire %d × %d in series", g.Strings, g.Series), Changes: changes}
+}
+
+// letters are the next free string letters.
+func (v *view) letters(n int) (out []string) {
+	taken := map[string]bool{}
+	for _, s := range v.Doc.Strings {
+		taken[s.Label] = true
+	}
+	for i := 0; len(out) < n; i++ {
+		label := string(rune('A' + i%26))
+		if i >= 26 {
+			label += fmt.Sprint(i / 26)
+		}
+		if !taken[label] {
+			out = append(out, label)
+		}
+	}
+	return out
+}
+
+// NewString starts an empty string.
+func (v *view) NewString() Act {
+	label := v.letters(1)[0]
+	return Act{Text: "Start string " + label, Says: "start string " + label, Select: "$1", Changes: []job.Change{{Do: "add_string", Item: job.Raw(job.String{ID: "$1", Label: label, Panels: []string{}})}}}
+}
+
+// Chain is the act that puts a panel at a string's end, or takes it out when it is in it.
+func (v *view) Chain(s plan.String, panel string) Act {
+	planned, _ := shelf.Find(v.Doc.Strings, s.ID)
+	var changes []job.Change
+	says := "add %s to string %s"
+	if slices.Contains(planned.Panels, panel) {
+		says = "take %s out of string %s"
+		rest := slices.DeleteFunc(slices.Clone(planned.Panels), func(id string) bool { return id == panel })
+		changes = []job.Change{{Do: "change_string", ID: s.ID, Fields: job.Fields("panels", rest)}}
+	} else {
+		for _, other := range v.Doc.Strings {
+			if slices.Contains(other.Panels, panel) {
+				rest := slices.DeleteFunc(slices.Clone(other.Panels), func(id string) bool { return id == panel })
+				changes = append(changes, job.Change{Do: "change_string", ID: other.ID, Fields: job.Fields("panels", rest)})
+			}
+		}
+		changes = append(changes, job.Change{Do: "change_string", ID: s.ID, Fields: job.Fields("panels", append(slices.Clone(planned.Panels), panel))})
+	}
+	return Act{Text: v.Label(panel), Says: fmt.Sprintf(says, v.Label(panel), s.Label), Select: s.ID, Changes: changes}
+}
+
+// Active is the string that pointing at panels adds to: the selected one.
+func (v *view) Active() *plan.String {
+	for i, s := range v.Plan.Strings {
+		if s.ID == v.Select {
+			return &v.Plan.Strings[i]
+		}
+	}
+	return nil
+}
+
+// LoosePanels are the panels in no string.
+func (v *view) LoosePanels() (out []roof.Panel) {
+	wired := map[string]bool{}
+	for _, s := range v.Doc.Strings {
+		for _, id := range s.Panels {
+			wired[id] = true
+		}
+	}
+	for _, p := range v.Plan.Panels {
+		if !wired[p.ID] {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+// Shops are the controllers of the shelf on the strings that need one.
+type Shop struct {
+	Strings []string
+	Choices []ShopChoice
+}
+
+// ShopChoice is one of them with the act that hangs it.
+type ShopChoice struct {
+	plan.ControllerChoice
+	Act Act
+}
+
+// Controllers tries the shelf's controllers.
+func (v *view) Controllers() (out Shop) {
+	labels, ids, tried := v.Plan.ControllerChoices(v.Doc, v.Crew)
+	out.Strings = labels
+	air := max(30, v.Doc.Rig.Hottest)
+	for _, c := range tried {
+		k := job.Controller{ID: "$1", Label: v.unused("C", len(v.Doc.Controllers)), Part: c.Part.ID, HomeRun: job.NewRun("$2", air, v.Doc.Units), BatteryRun: job.NewRun("$3", air, v.Doc.Units)}
+		changes := append(carry("controller", c.Part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_controller", Item: job.Raw(k)})
+		for _, id := range ids {
+			if s, _ := shelf.Find(v.Doc.Strings, id); s.Controller == "" {
+				changes = append(changes, job.Change{Do: "change_string", ID: id, Fields: job.Fields("controller", "$1")})
+			}
+		}
+		if len(v.Doc.Controllers) == 1 && len(changes) == 1+len(carry("controller", c.Part.ID, v.Doc.Parts, v.Crew)) {
+			was := v.Doc.Controllers[0] // every string has it: another part takes its place
+			if was.Part == c.Part.ID {
+				out.Choices = append(out.Choices, ShopChoice{ControllerChoice: c})
+				continue
+			}
+			swap := append(carry("controller", c.Part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "change_controller", ID: was.ID, Fields: job.Fields("part", c.Part.ID)})
+			out.Choices = append(out.Choices, ShopChoice{c, Act{Text: "Take it instead", Says: was.Label + ": " + c.Part.Name + " instead", Changes: swap}})
+			continue
+		}
+		out.Choices = append(out.Choices, ShopChoice{c, Act{Text: "Hang it", Says: "hang " + k.Label + ", " + c.Part.Name, Changes: changes}})
+	}
+	return out
+}
+
+// Another is the act that hangs a further controller like the last, to be given its strings.
+func (v *view) Another() Act {
+	last := v.Doc.Controllers[len(v.Doc.Controllers)-1]
+	air := max(30, v.Doc.Rig.Hottest)
+	k := job.Controller{ID: "$1", Label: v.unused("C", 0), Part: last.Part, HomeRun: job.NewRun("$2", air, v.Doc.Units), BatteryRun: job.NewRun("$3", air, v.Doc.Units)}
+	return Act{Text: "Hang another controller", Says: "hang " + k.Label, Changes: []job.Change{{Do: "add_controller", Item: job.Raw(k)}}}
+}
+
+// EntryActs place a roof entry over each cupboard with room.
+func (v *view) EntryActs() (acts []Act) {
+	if len(v.Crew.Glands) == 0 {
+		return nil
+	}
+	ways := 2 * len(v.Doc.Controllers)
+	part := v.Crew.Glands[len(v.Crew.Glands)-1]
+	for _, g := range v.Crew.Glands {
+		if g.Ways >= ways {
+			part = g
+			break
+		}
+	}
+	if len(v.Plan.Entries) > 0 {
+		part = v.Plan.Entries[0].Part
+	}
+	for _, spot := range v.Plan.EntrySpots(v.Doc, part) {
+		if len(v.Doc.Entries) > 0 {
+			e := v.Doc.Entries[0]
+			acts = append(acts, Act{Text: "Over the " + spot.Cupboard, Says: "move " + e.Label + " over the " + spot.Cupboard, Select: e.ID,
+				Changes: []job.Change{{Do: "change_entry", ID: e.ID, Fields: job.Fields("x_mm", spot.X, "y_mm", spot.Y)}}})
+			continue
+		}
+		acts = append(acts, v.newEntry("Over the "+spot.Cupboard, part, spot.X, spot.Y))
+	}
+	if len(v.Doc.Entries) == 0 && v.Doc.Rig.Measured() {
+		acts = append(acts, v.newEntry("On the centre line, to be moved", part, v.Doc.Rig.Length/2, v.Doc.Rig.Width/2))
+	}
+	return acts
+}
+
+func (v *view) newEntry(text string, part shelf.Gland, x, y units.Millimetre) Act {
+	e := job.Entry{ID: "$1", Label: "Entry 1", Part: part.ID, X: v.Doc.Units.Near(x), Y: v.Doc.Units.Near(y)}
+	return Act{Text: text, Says: "place the roof entry", Select: "$1", Changes: append(carry("gland", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_entry", Item: job.Raw(e)})}
+}
+
+// A RunView is a run with what a page says of it.
+type RunView struct {
+	plan.Run
+	Home       bool
+	Controller plan.Controller
+	Mark       string
+	Label      string
+	Legs       []wire.Leg
+	Drawn      bool // its path was set by hand
+	Measured   bool
+	Choices    []CableAct
+	Fuse       *shelf.Protection
+}
+
+// CableAct is a cable of the shelf with the act that takes it.
+type CableAct struct {
+	plan.CableChoice
+	Act    Act
+	Chosen bool
+}
+
+// Runs are all runs, a controller's home run before its battery run.
+func (v *view) Runs() (out []RunView) {
+	for n, c := range v.Plan.Controllers {
+		for _, run := range []plan.Run{c.Home, c.Battery} {
+			planned, _, home, _ := v.Doc.Run(run.ID)
+			r := RunView{Run: run, Home: home, Controller: c, Mark: drawing.RunMark(n, home), Label: v.Label(run.ID), Legs: wire.Legs(run.Path), Drawn: len(planned.Path) > 0, Measured: planned.Measured > 0}
+			if fuse, ok := shelf.Find(v.Doc.Parts.Protections, planned.Fuse); ok {
+				r.Fuse = &fuse
+			}
+			for _, choice := range run.CableChoices(v.Crew, v.Doc.Units) {
+				changes := append(carry("cable", choice.Cable.ID, v.Doc.Parts, v.Crew), job.Change{Do: "change_run", ID: run.ID, Fields: job.Fields("cable", choice.Cable.ID)})
+				r.Choices = append(r.Choices, CableAct{choice, Act{Text: "Take it", Says: r.Label + ": " + choice.Cable.Name, Changes: changes}, planned.Cable == choice.Cable.ID})
+			}
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
+// Bend is a bend of a path with its fields and the acts on it.
+type Bend struct {
+	wire.Point
+	Fields  []Field
+	Length  units.Millimetre // of the leg that leads to it
+	Without *Act             // leaves it out
+	Corner  *Act             // puts a corner on the leg that leads to it
+}
+
+// Bends are a run's bends with the leg that leads to each.
+func (v *view) Bends(r RunView) (out []Bend, err error) {
+	set := func(says string, path []wire.Point) *Act {
+		return &Act{Says: r.Label + ": " + says, Changes: []job.Change{{Do: "change_run", ID: r.ID, Fields: job.Fields("path", path)}}}
+	}
+	for i, p := range r.Path {
+		b := Bend{Point: p}
+		var fields map[string]json.RawMessage
+		if err := json.Unmarshal(job.Raw(p), &fields); err != nil {
+			return nil, err
+		}
+		for _, key := range []string{"x_mm", "y_mm", "up"} {
+			f, err := fieldOf(v.Doc, v.Crew, "bend", fmt.Sprintf("%s/%d", r.ID, i), fields, key, true)
+			if err != nil {
+				return nil, err
+			}
+			b.Fields = append(b.Fields, f)
+		}
+		if i > 0 {
+			from := r.Path[i-1]
+			b.Length = r.Legs[i-1].Length
+			middle := wire.Point{Surface: p.Surface, X: (from.X + p.X) / 2, Y: (from.Y + p.Y) / 2, Z: (from.Z + p.Z) / 2}
+			b.Corner = set("another corner", slices.Insert(slices.Clone(r.Path), i, middle))
+		}
+		if i > 0 && i < len(r.Path)-1 {
+			b.Without = set("leave out a corner", slices.Delete(slices.Clone(r.Path), i, i+1))
+		}
+		out = append(out, b)
+	}
+	return out, nil
+}
+
+// Propose is the act that goes back to the proposed path.
+func (v *view) Propose(r RunView) Act {
+	return Act{Text: "Back to the proposed path", Says: r.Label + ": proposed path", Changes: []job.Change{{Do: "change_run", ID: r.ID, Fields: job.Fields("path", []wire.Point{})}}}
+}
+
+// TakeNewer is the act that takes the shelf's data for a part that differs.
+func (v *view) TakeNewer(id string) *Act {
+	for _, kind := range []string{"panel", "controller", "cable", "protection", "mount", "gland"} {
+		for _, mine := range partsOf(kind, v.Doc.Parts, shelf.Shelf{}) {
+			if mine.id != id {
+				continue
+			}
+			for _, theirs := range partsOf(kind, shelf.Shelf{}, v.Crew) {
+				if theirs.id == id {
+					return &Act{Text: "Take the shelf's", Says: "take the shelf's data for " + theirs.name, Changes: []job.Change{{Do: "carry_part", Kind: kind, Item: theirs.json()}}}
+				}
+			}
+		}
+	}
+	return nil
+}

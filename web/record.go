@@ -1,0 +1,196 @@
+package web
+
+import (
+	"slices"
+	"strings"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/prove"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+)
+
+// A BuiltView is a planned thing with what became of it.
+type BuiltView struct {
+	ID, Label, Kind, What, Where string
+	Done                         bool
+	Built                        job.Built
+	Outcomes                     []choice
+	Current                      bool // the one to record next, or the one chosen
+}
+
+// current is the planned thing to record now: the one chosen, else the first that is open.
+func (v *view) current() string {
+	if v.Signed() || slices.Contains(v.Doc.Planned(), v.Select) {
+		return v.Select
+	}
+	if open := v.Doc.Open(); len(open) > 0 {
+		return open[0]
+	}
+	return ""
+}
+
+// BuiltThings are the planned things in the order they are built.
+func (v *view) BuiltThings() (out []BuiltView) {
+	current := v.current()
+	lengths := map[string]units.Millimetre{}
+	for _, c := range v.Plan.Controllers {
+		lengths[c.Home.ID], lengths[c.Battery.ID] = c.Home.OneWay, c.Battery.OneWay
+	}
+	for _, id := range v.Doc.Planned() {
+		b := BuiltView{ID: id, Label: v.Label(id), Current: id == current && !v.Signed()}
+		b.Built, b.Done = shelf.Find(v.Doc.Record.Built, id)
+		outcomes := specs["built"]["outcome"].choices
+		switch b.Kind = insteadOf(v.Doc, id); b.Kind {
+		case "panel":
+			p, _ := shelf.Find(v.Doc.Panels, id)
+			part, _ := shelf.Find(v.Doc.Parts.Panels, p.Part)
+			b.What, b.Where = part.Name, v.Len(p.X)+" from the nose, "+v.Len(p.Y)+" from the street side"
+		case "controller":
+			c, _ := shelf.Find(v.Doc.Controllers, id)
+			part, _ := shelf.Find(v.Doc.Parts.Controllers, c.Part)
+			b.What = part.Name
+			outcomes = slices.DeleteFunc(slices.Clone(outcomes), func(c choice) bool { return c.Value == "moved" })
+		case "gland":
+			e, _ := shelf.Find(v.Doc.Entries, id)
+			part, _ := shelf.Find(v.Doc.Parts.Glands, e.Part)
+			b.What, b.Where = part.Name, v.Len(e.X)+" from the nose, "+v.Len(e.Y)+" from the street side"
+		default:
+			r, _, _, _ := v.Doc.Run(id)
+			part, _ := shelf.Find(v.Doc.Parts.Cables, r.Cable)
+			b.What = firstOf(part.Name, "no cable chosen")
+			if lengths[id] > 0 {
+				b.Where = v.Long(lengths[id]) + " one way"
+			}
+		}
+		b.Outcomes = outcomes
+		out = append(out, b)
+	}
+	return out
+}
+
+// A ReadingView is a string's reading beside what it should be.
+type ReadingView struct {
+	plan.String
+	Has      bool
+	Reading  job.Reading
+	Voc, Isc prove.Range
+	Findings []finding.Finding
+}
+
+// Readings are all strings as built with their last reading.
+func (v *view) Readings() (out []ReadingView) {
+	for _, s := range v.Built.Strings {
+		r := ReadingView{String: s, Reading: job.Reading{Sky: prove.Clear, Air: 20}}
+		for _, taken := range v.Doc.Record.Readings {
+			if taken.String == s.ID {
+				r.Has, r.Reading = true, taken
+			}
+		}
+		if len(s.Panels) == 0 {
+			continue
+		}
+		r.Voc, r.Isc, _ = prove.Expected(s.String, r.Reading.Sky, r.Reading.Air) // a document's sky is one of the three
+		for _, f := range v.Plan.Findings {
+			if f.About == s.ID && strings.HasPrefix(f.Code, "prove.") {
+				r.Findings = append(r.Findings, f)
+			}
+		}
+		out = append(out, r)
+	}
+	return out
+}
+
+// ReadingForm makes the fields of a string's reading, starting from what was read last.
+func (v *view) ReadingForm(r ReadingView, key string) (Field, error) {
+	f, err := v.Form("reading/"+r.ID, key)
+	switch key {
+	case "sky":
+		f.Value = string(r.Reading.Sky)
+	case "air_c":
+		f.Value = units.Num(float64(r.Reading.Air), 1)
+	case "voc_v":
+		if r.Reading.Voc != nil {
+			f.Value = units.Num(float64(*r.Reading.Voc), 2)
+		}
+	case "isc_a":
+		if r.Reading.Amps != nil {
+			f.Value = units.Num(float64(*r.Reading.Amps), 2)
+		}
+	}
+	return f, err
+}
+
+// BuiltForm makes the fields of a planned thing's record, starting from where it was planned.
+func (v *view) BuiltForm(b BuiltView, key string) (Field, error) {
+	f, err := v.Form("built/"+b.ID, key)
+	if key == "outcome" {
+		f.Choices, f.Value = b.Outcomes, firstOf(f.Value, string(job.AsPlanned))
+	}
+	if f.Value != "" {
+		return f, err
+	}
+	if p, ok := shelf.Find(v.Doc.Panels, b.ID); ok {
+		f.Value = map[string]string{"x_mm": p.X.Exact(v.Doc.Units), "y_mm": p.Y.Exact(v.Doc.Units)}[key]
+	}
+	if e, ok := shelf.Find(v.Doc.Entries, b.ID); ok {
+		f.Value = map[string]string{"x_mm": e.X.Exact(v.Doc.Units), "y_mm": e.Y.Exact(v.Doc.Units)}[key]
+	}
+	return f, err
+}
+
+// A Beside is one finding of the plan next to the same one of what was built.
+type Beside struct {
+	About, Code string
+	Plan, Built *finding.Finding
+	Differs     bool
+}
+
+// Pairs are the findings of plan and as-built, those of weight first.
+type Pairs struct{ Grave, Calm []Beside }
+
+// SideBySide pairs the findings of plan and as-built: all that stop or want
+// watching on either side, and those that are fine on both but say otherwise.
+func (v *view) SideBySide() (out Pairs) {
+	type key struct{ code, about string }
+	at := map[key]int{}
+	var all []Beside
+	add := func(findings []finding.Finding, put func(*Beside, *finding.Finding)) {
+		for i := range findings {
+			f := &findings[i]
+			if strings.HasPrefix(f.Code, "record.") || strings.HasPrefix(f.Code, "survey.") {
+				continue
+			}
+			k := key{f.Code, f.About}
+			n, there := at[k]
+			if !there {
+				n = len(all)
+				at[k] = n
+				all = append(all, Beside{About: v.Label(f.About), Code: f.Code})
+			}
+			put(&all[n], f)
+		}
+	}
+	add(v.Plan.Findings, func(b *Beside, f *finding.Finding) { b.Plan = f })
+	add(v.Built.Findings, func(b *Beside, f *finding.Finding) { b.Built = f })
+	for _, b := range all {
+		b.Differs = b.Plan == nil || b.Built == nil || b.Plan.Grade != b.Built.Grade || b.Plan.Says != b.Built.Says
+		switch {
+		case b.Plan != nil && b.Plan.Grade > finding.Fine || b.Built != nil && b.Built.Grade > finding.Fine:
+			out.Grave = append(out.Grave, b)
+		case b.Differs:
+			out.Calm = append(out.Calm, b)
+		}
+	}
+	return out
+}
+
+// SignOff and Reopen close and reopen a job; the reason comes from the form they stand in.
+func (v *view) SignOff() Act {
+	return Act{Text: "Sign off", Says: "sign off", Changes: []job.Change{{Do: "sign_off", Item: job.Raw(job.Signature{})}}}
+}
+func (v *view) Reopen() Act {
+	return Act{Text: "Reopen", Says: "reopen", Changes: []job.Change{{Do: "reopen"}}}
+}

@@ -18,9 +18,9 @@ import (
 // An Act is a button that makes an edit: its words, the changes, and the key
 // that does the same. "$1", "$2" … in the changes become new IDs.
 type Act struct {
-	Text, Says, Key, Class string
-	Changes                []job.Change
-	Select                 string // what is selected after it
+	Text, Says, Key string
+	Changes         []job.Change
+	Select          string // what is selected after it
 }
 
 // Lay is the act that puts a panel of the shelf on the roof at the first free place.
@@ -164,16 +164,6 @@ func (v *view) Chain(s plan.String, panel string) Act {
 		changes = append(changes, job.Change{Do: "change_string", ID: s.ID, Fields: job.Fields("panels", append(slices.Clone(planned.Panels), panel))})
 	}
 	return Act{Text: v.Label(panel), Says: fmt.Sprintf(says, v.Label(panel), s.Label), Select: s.ID, Changes: changes}
-}
-
-// Active is the string that pointing at panels adds to: the selected one.
-func (v *view) Active() *plan.String {
-	for i, s := range v.Plan.Strings {
-		if s.ID == v.Select {
-			return &v.Plan.Strings[i]
-		}
-	}
-	return nil
 }
 
 // LoosePanels are the panels in no string.

@@ -16,10 +16,8 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"velvetroad/core/finding"
-	"velvetroad/core/hole"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
-	"velvetroad/core/prove"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
@@ -106,7 +104,6 @@ func (s *server) functions() template.FuncMap {
 		"num":  func(x any, decimals int) string { return units.Num(number(x), decimals) },
 		"json": func(v any) (string, error) { text, err := json.Marshal(v); return string(text), err },
 		"list": func(items ...any) []any { return items },
-		"add":  func(a, b int) int { return a + b },
 		"count": func(n int, what string) string {
 			if n == 1 {
 				return "1 " + what
@@ -117,7 +114,6 @@ func (s *server) functions() template.FuncMap {
 		"capital": capital,
 		"deref":   func(x any) any { return reflect.Indirect(reflect.ValueOf(x)).Interface() },
 		"hatch":   drawing.Hatch,
-		"mark":    drawing.RunMark,
 		"dict": func(pairs ...any) map[string]any {
 			out := map[string]any{}
 			for i := 0; i+1 < len(pairs); i += 2 {
@@ -168,10 +164,8 @@ func (v *view) Metres(m float64) string        { return wire.Long(units.Millimet
 func (v *view) Label(id string) string         { return v.Plan.Labels[id] }
 func (v *view) Signed() bool                   { return v.Doc.Record.Signed != nil }
 func (v *view) Findings() []finding.Finding    { return v.Plan.On(v.Stop) }
-func (v *view) Bits() []hole.Bit               { return hole.Bits }
 func (v *view) Groupings() []plan.Alike        { return v.Plan.Groupings(v.Doc) }
 func (v *view) Next() plan.Stop                { return v.Plan.Next() }
-func (v *view) Skies() []prove.Sky             { return prove.Skies }
 
 // Auto is a field that is written at once, Form one that goes with its form.
 func (v *view) Auto(name, key string) (Field, error) { return v.field(name, key, true) }

@@ -184,7 +184,7 @@ func Heron() Story {
 	t.edit(Office, "take the call", "", job.Change{Do: "set_job", Fields: job.Fields(
 		"number", 61, "title", "Roof array and two controllers", "customer", "Odalys Brandt", "contact", "by radio at the gate", "place", "Tern Hollow, pitch 9", "day", "2026-09-22", "time_zone", "America/Denver")})
 	t.edit(Lead, "survey the rig", "", job.Change{Do: "set_rig", Fields: job.Fields(
-		"name", "Fifth wheel with two slide-outs", "kind", "fifth_wheel", "length_mm", 10_414, "width_mm", 2_438.4, "crown_mm", 57.15, "roof_material", "rubber",
+		"name", "Fifth wheel with two slide-outs", "kind", "fifth_wheel", "length_mm", 10_414, "width_mm", 2_438.4, "crown_mm", 57.15, "roof_material", "rubber", "deck", "osb", "deck_mm", 15.875,
 		"framing_first_mm", 304.8, "framing_spacing_mm", 406.4, "framing_width_mm", 38.1, "inside_height_mm", 2_032, "roof_load_kg", 320,
 		"battery_v", 24, "battery_chemistry", "lithium", "coldest_c", -17, "hottest_c", 37,
 		"board", rig.Place{X: 2_921, Y: 355.6, Z: -1_219.2}, "battery", rig.Place{X: 1_752.6, Y: 914.4, Z: -1_879.6},

@@ -52,6 +52,8 @@ var specs = map[string]map[string]spec{
 		"clearances.edge_mm":  {label: "To the edge", kind: "length"},
 		"clearances.thing_mm": {label: "To things", kind: "length"},
 		"clearances.panel_mm": {label: "Between panels", kind: "length"},
+		"wind.towing_mph":     {label: "Towing speed", kind: "speed"},
+		"wind.gust_mph":       {label: "Gust on top", kind: "speed"},
 	},
 	"rig": {
 		"name":                       {label: "Rig", kind: "text"},
@@ -60,6 +62,8 @@ var specs = map[string]map[string]spec{
 		"width_mm":                   {label: "Roof width", kind: "length"},
 		"crown_mm":                   {label: "Crown", kind: "length", hint: "centre line above the edge"},
 		"roof_material":              {label: "Material", kind: "choice", choices: choices("rubber", "rubber membrane", "vinyl", "vinyl membrane", "fibreglass", "fibreglass", "aluminium", "aluminium")},
+		"deck":                       {label: "Deck", kind: "choice", hint: "what the feet's screws go into", choices: choices("unknown", "not known", "plywood", "plywood", "osb", "strand board", "softwood", "softwood boards")},
+		"deck_mm":                    {label: "Deck thickness", kind: "length"},
 		"framing_first_mm":           {label: "First cross member", kind: "length", hint: "its centre, from the nose"},
 		"framing_spacing_mm":         {label: "Framing spacing", kind: "length", hint: "empty while not found"},
 		"framing_width_mm":           {label: "Member width", kind: "length"},
@@ -290,6 +294,13 @@ func fieldOf(d job.Document, crew shelf.Shelf, kind, id string, fields map[strin
 		if !absent {
 			f.Value = strconv.FormatFloat(number(), 'f', -1, 64)
 		}
+	case "speed":
+		f.Kind, f.Unit = "number", "km/h"
+		x := number() * units.KilometresPerMile
+		if d.Units == units.Imperial {
+			f.Unit, x = "mph", number()
+		}
+		f.Value = strconv.FormatFloat(math.Round(x*10)/10, 'f', -1, 64)
 	case "mass":
 		f.Unit = "kg"
 		x := number()
@@ -444,13 +455,16 @@ func read(d job.Document, crew shelf.Shelf, kind, id, key, text string) (json.Ra
 			mm -= d.Rig.InsideHeight
 		}
 		return job.Raw(mm), nil, err
-	case "number", "whole", "temperature", "mass":
+	case "number", "whole", "temperature", "mass", "speed":
 		if text == "" {
 			return json.RawMessage("null"), nil, nil
 		}
 		x, err := readNumber(s.kind, text, s.unit)
 		if s.kind == "mass" && d.Units == units.Imperial && err == nil && !strings.HasSuffix(strings.ToLower(text), "kg") {
 			x /= units.PoundsPerKilogram
+		}
+		if s.kind == "speed" && err == nil && (d.Units == units.Metric || strings.HasSuffix(strings.ToLower(text), "km/h")) && !strings.HasSuffix(strings.ToLower(text), "mph") {
+			x /= units.KilometresPerMile
 		}
 		return job.Raw(x), nil, err
 	case "choice":
@@ -477,7 +491,7 @@ func read(d job.Document, crew shelf.Shelf, kind, id, key, text string) (json.Ra
 func readNumber(kind, text, unit string) (float64, error) {
 	t := strings.ToLower(strings.NewReplacer("−", "-", "°", "", " ", "").Replace(text))
 	fahrenheit := kind == "temperature" && strings.HasSuffix(t, "f")
-	for _, suffix := range []string{"c", "f", "kg", "lbs", "lb", "%", "v", "a"} {
+	for _, suffix := range []string{"mph", "km/h", "c", "f", "kg", "lbs", "lb", "%", "v", "a"} {
 		t = strings.TrimSuffix(t, suffix)
 	}
 	x, err := strconv.ParseFloat(t, 64)

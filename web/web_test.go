@@ -188,6 +188,8 @@ func TestFieldsAreReadAsPeopleWriteThem(t *testing.T) {
 		{"rig", "board.up", "900", "900 mm"},
 		{"rig", "factory_cable.conductor", "4mm²", "4 mm2"},
 		{"job", "clearances.edge_mm", "40", "40 mm"},
+		{"job", "wind.towing_mph", "80", "80"},
+		{"rig", "deck", "plywood", "plywood"},
 		{"run/" + demo.ID("marten/C1 battery"), "measured_mm", "3.2 m", "3200 mm"},
 	} {
 		code, got := s.api(marten, "fields", fields("survey", c.name, c.key, c.typed))
@@ -203,6 +205,8 @@ func TestFieldsAreReadAsPeopleWriteThem(t *testing.T) {
 	assert.Equal(t, "4 mm2", d.Rig.Factory.Conductor)
 	assert.EqualValues(t, 40, d.Clearances.Edge)
 	assert.EqualValues(t, 50, d.Clearances.Thing, "its neighbours stay")
+	assert.InDelta(t, 80/1.609344, float64(d.Wind.Towing), 1e-9, "km/h on a metric job")
+	assert.EqualValues(t, "plywood", d.Rig.Deck)
 	assert.EqualValues(t, 3200, d.Controllers[0].BatteryRun.Measured)
 	code, got := s.api(marten, "fields", fields("survey", "rig", "factory_cable.conductor", ""))
 	require.Equal(t, 200, code, got.Error.Says)

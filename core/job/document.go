@@ -47,6 +47,7 @@ type Document struct {
 	Rig         rig.Rig         `json:"rig"`
 	Parts       shelf.Shelf     `json:"parts"`
 	Clearances  roof.Clearances `json:"clearances"`
+	Wind        roof.Wind       `json:"wind"`
 	Panels      []Panel         `json:"panels"`
 	Strings     []String        `json:"strings"`
 	Controllers []Controller    `json:"controllers"`
@@ -177,10 +178,11 @@ func New(id string, system units.System) Document {
 	}
 	return Document{
 		Format: Format, Version: Version, ID: id, Units: system, School: wire.Code, TimeZone: "UTC",
-		Rig: rig.Rig{Kind: "travel_trailer", Material: "rubber", FramingWidth: framing, BatteryV: 12, Chemistry: "lithium", Coldest: -10, Hottest: 35,
+		Rig: rig.Rig{Kind: "travel_trailer", Material: "rubber", Deck: "unknown", FramingWidth: framing, BatteryV: 12, Chemistry: "lithium", Coldest: -10, Hottest: 35,
 			Things: []rig.Thing{}, Cupboards: []rig.Cupboard{}},
 		Parts:      shelf.Shelf{Panels: []shelf.Panel{}, Controllers: []shelf.Controller{}, Cables: []shelf.Cable{}, Protections: []shelf.Protection{}, Mounts: []shelf.Mount{}, Glands: []shelf.Gland{}},
 		Clearances: clear,
+		Wind:       roof.Wind{Towing: 65, Gust: 25}, // common practice
 		Panels:     []Panel{}, Strings: []String{}, Controllers: []Controller{}, Entries: []Entry{},
 		Record: Record{Built: []Built{}, Readings: []Reading{}},
 	}
@@ -366,6 +368,11 @@ func (d Document) Problems() (out []shelf.Problem) {
 	for path, v := range map[string]units.Millimetre{"clearances.edge_mm": d.Clearances.Edge, "clearances.thing_mm": d.Clearances.Thing, "clearances.panel_mm": d.Clearances.Panel} {
 		if !(v >= 0 && v <= 1000) {
 			add(path, "a clearance is 0 to 1000 mm, not %s", v.Text(units.Metric))
+		}
+	}
+	for path, v := range map[string]units.MilePerHour{"wind.towing_mph": d.Wind.Towing, "wind.gust_mph": d.Wind.Gust} {
+		if !(v >= 0 && v <= 120) {
+			add(path, "a speed on the road is 0 to 120 mph (193 km/h), not %s", v.Text(units.Imperial))
 		}
 	}
 	seen := map[string]string{}

@@ -211,15 +211,16 @@ type head struct {
 	Units      units.System    `json:"units"`
 	School     wire.School     `json:"school"`
 	Clearances roof.Clearances `json:"clearances"`
+	Wind       roof.Wind       `json:"wind"`
 }
 
 func headOf(d Document) head {
-	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone, d.Units, d.School, d.Clearances}
+	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone, d.Units, d.School, d.Clearances, d.Wind}
 }
 
 func (h head) into(d *Document) {
 	d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone = h.Number, h.Title, h.Customer, h.Contact, h.Place, h.Day, h.TimeZone
-	d.Units, d.School, d.Clearances = h.Units, h.School, h.Clearances
+	d.Units, d.School, d.Clearances, d.Wind = h.Units, h.School, h.Clearances, h.Wind
 }
 
 func (d *Document) changeRun(c Change) (Change, error) {

@@ -209,7 +209,7 @@ func (p *Plan) roof(d job.Document) {
 		mount, _ := shelf.Find(d.Parts.Mounts, placed.Mount)
 		p.Panels = append(p.Panels, roof.Panel{ID: placed.ID, Label: p.Labels[placed.ID], Part: part, Mount: mount, Feet: placed.Feet, X: placed.X, Y: placed.Y, Turn: placed.Turn})
 	}
-	p.add(roof.Check(d.Rig, p.Panels, d.Clearances, d.Units, d.ID)...)
+	p.add(roof.Check(d.Rig, p.Panels, d.Clearances, d.Wind, d.Units, d.ID)...)
 }
 
 func (p *Plan) strings(d job.Document) {

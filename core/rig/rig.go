@@ -22,6 +22,8 @@ type Rig struct {
 	Width          units.Millimetre `json:"width_mm"`
 	Crown          units.Millimetre `json:"crown_mm" jsonschema:"description=how much higher the centre line is than the edge"`
 	Material       string           `json:"roof_material" jsonschema:"enum=rubber,enum=vinyl,enum=fibreglass,enum=aluminium"`
+	Deck           Deck             `json:"deck" jsonschema:"enum=unknown,enum=plywood,enum=osb,enum=softwood,description=what the feet's screws go into"`
+	DeckThickness  units.Millimetre `json:"deck_mm" jsonschema:"description=0: not known"`
 	FramingFirst   units.Millimetre `json:"framing_first_mm" jsonschema:"description=centre of the first cross member from the nose"`
 	FramingSpacing units.Millimetre `json:"framing_spacing_mm" jsonschema:"description=0: not known"`
 	FramingWidth   units.Millimetre `json:"framing_width_mm"`
@@ -74,6 +76,22 @@ type FactoryCable struct {
 	OneWay     units.Millimetre `json:"one_way_mm" jsonschema:"description=0: not measured yet"`
 	Most       units.Ampere     `json:"most_a,omitempty" jsonschema:"description=as marked at the port; absent: unmarked"`
 	Insulation units.Celsius    `json:"insulation_c" jsonschema:"enum=75,enum=90,enum=105"`
+}
+
+// Deck is the wood under the roof's skin.
+type Deck string
+
+// Gravity is the deck's specific gravity by NDS Table 12.3.3A, quoted from
+// memory: plywood and spruce-pine-fir 0.42, oriented strand board 0.50; 0 for
+// an unknown deck.
+func (d Deck) Gravity() float64 {
+	switch d {
+	case "plywood", "softwood":
+		return 0.42
+	case "osb":
+		return 0.50
+	}
+	return 0
 }
 
 func (t Thing) Key() string    { return t.ID }
@@ -131,6 +149,9 @@ func (r Rig) Problems() (out []shelf.Problem) {
 	}
 	span(r.FramingFirst, 0, 3000, "framing_first_mm", "the first cross member's distance")
 	span(r.FramingWidth, 0, 200, "framing_width_mm", "a cross member's width")
+	if r.DeckThickness != 0 {
+		span(r.DeckThickness, 2, 60, "deck_mm", "the deck's thickness")
+	}
 	if r.InsideHeight != 0 {
 		span(r.InsideHeight, 500, 3500, "inside_height_mm", "the inside height")
 	}

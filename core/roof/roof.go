@@ -120,12 +120,12 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Overhang, Edge, ThingRoom, PanelRoom, CrownGap, Weight}
+	return []finding.Rule{Overhang, Edge, ThingRoom, PanelRoom, CrownGap, HoldDown, Weight}
 }
 
 // Check applies the roof's rules. Findings are about the panels' IDs; the
 // weight is about whole, the ID handed in. Lengths read in the given system.
-func Check(g rig.Rig, panels []Panel, clear Clearances, system units.System, whole string) (out []finding.Finding) {
+func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.System, whole string) (out []finding.Finding) {
 	if !g.Measured() {
 		return nil
 	}
@@ -170,6 +170,7 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, system units.System, who
 			}
 			out = append(out, f)
 		}
+		out = append(out, holdDown(g, p, panels, wind, system))
 	}
 	if len(panels) > 0 {
 		out = append(out, weight(g, panels, system, whole))

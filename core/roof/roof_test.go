@@ -19,7 +19,10 @@ func panel(id string, x, y, l, w units.Millimetre) roof.Panel {
 	return roof.Panel{ID: id, Label: id, X: x, Y: y, Feet: 4, Part: shelf.Panel{Length: l, Width: w, Mass: 10}, Mount: shelf.Mount{Height: 30, Mass: 0.1}}
 }
 
-var clear = roof.Clearances{Edge: 50, Thing: 50, Panel: 20}
+var (
+	clear = roof.Clearances{Edge: 50, Thing: 50, Panel: 20}
+	road  = roof.Wind{Towing: 65, Gust: 25}
+)
 
 func one(t *testing.T, found []finding.Finding, code, about string) finding.Finding {
 	t.Helper()
@@ -52,7 +55,7 @@ func TestCrownRiseIsTheChordsSagitta(t *testing.T) {
 	assert.InDelta(t, 500, float64(roof.CrownRise(3000, 500, 3000)), 1e-9)
 	assert.Zero(t, roof.CrownRise(2400, 0, 1000))
 	g := rig.Rig{Length: 6000, Width: 3000, Crown: 500}
-	found := roof.Check(g, []roof.Panel{panel("p", 1000, 800, 900, 1400)}, clear, units.Metric, "job")
+	found := roof.Check(g, []roof.Panel{panel("p", 1000, 800, 900, 1400)}, clear, road, units.Metric, "job")
 	f := one(t, found, "roof.crown_gap", "p")
 	assert.Equal(t, finding.Stop, f.Grade, "the roof rises 100, the feet lift 30")
 	assert.InDelta(t, -70, f.Margin.Float(), 1e-9)
@@ -60,7 +63,7 @@ func TestCrownRiseIsTheChordsSagitta(t *testing.T) {
 
 func TestAPanelPastTheEdgeIsAStopAndALargerOneIsSaidSo(t *testing.T) {
 	g := rig.Rig{Length: 5000, Width: 2000}
-	found := roof.Check(g, []roof.Panel{panel("over", 4200, 100, 1000, 600), panel("near", 100, 1370, 1000, 600), panel("wide", 2000, 0, 1000, 2100)}, clear, units.Metric, "job")
+	found := roof.Check(g, []roof.Panel{panel("over", 4200, 100, 1000, 600), panel("near", 100, 1370, 1000, 600), panel("wide", 2000, 0, 1000, 2100)}, clear, road, units.Metric, "job")
 	f := one(t, found, "roof.overhang", "over")
 	assert.Equal(t, finding.Stop, f.Grade)
 	assert.Contains(t, f.Says, "overhangs the roof by 200 mm")
@@ -73,7 +76,7 @@ func TestAPanelPastTheEdgeIsAStopAndALargerOneIsSaidSo(t *testing.T) {
 
 func TestThingsAndNeighbours(t *testing.T) {
 	g := rig.Rig{Length: 5000, Width: 2000, RoofLoad: 15, Things: []rig.Thing{{Label: "Fan", Shape: "rectangle", X: 1140, Y: 100, Length: 300, Width: 300}}}
-	found := roof.Check(g, []roof.Panel{panel("a", 100, 100, 1000, 600), panel("b", 100, 690, 1000, 600)}, clear, units.Imperial, "job")
+	found := roof.Check(g, []roof.Panel{panel("a", 100, 100, 1000, 600), panel("b", 100, 690, 1000, 600)}, clear, road, units.Imperial, "job")
 	f := one(t, found, "roof.thing_gap", "a")
 	assert.Equal(t, finding.Watch, f.Grade)
 	assert.Equal(t, `a is 1 9/16" from Fan, 1 15/16" wanted`, f.Says)
@@ -162,8 +165,53 @@ func TestAFreeSpotKeepsEveryClearance(t *testing.T) {
 			assert.InDelta(t, float64(system.Near(y)), float64(y), 1e-6)
 			on = append(on, roof.Panel{ID: fmt.Sprint(len(on)), Part: part, X: x, Y: y, Turn: turn, Mount: shelf.Mount{Height: 300}})
 		}
-		for _, f := range roof.Check(g, on, clear, units.Metric, "job") {
-			assert.Equal(t, finding.Fine, f.Grade, f.Says)
+		for _, f := range roof.Check(g, on, clear, road, units.Metric, "job") {
+			if f.Code != "roof.hold_down" { // no deck was surveyed
+				assert.Equal(t, finding.Fine, f.Grade, f.Says)
+			}
 		}
 	})
+}
+
+// ASCE 7's velocity pressure as it is quoted: 65 mph gives 10.8 lb/ft², 518 Pa
+// at 1.225 kg/m³. NDS 12.2: a No. 10 screw (0.190 in) in G = 0.42 holds 95.5 lb
+// per inch of thread.
+func TestPressureAndWithdrawal(t *testing.T) {
+	v := 65 * units.MetresPerSecondPerMPH
+	assert.InDelta(t, 518, roof.Pressure(v), 1)
+	assert.InDelta(t, 10.8, 0.00256*65*65, 0.02)
+	assert.InDelta(t, 0.00256*65*65*47.880259, roof.Pressure(v), 2, "the two forms agree: 1 lb/ft² is 47.88 Pa")
+	assert.InDelta(t, 95.5, roof.Withdrawal(0.42, 0.190*25.4, 25.4)/4.4482216, 0.1)
+	assert.InDelta(t, roof.Withdrawal(0.42, 4.8, 10)*2, roof.Withdrawal(0.42, 4.8, 20), 1e-9)
+}
+
+func TestHoldDown(t *testing.T) {
+	g := rig.Rig{Length: 6000, Width: 2400, Deck: "osb", DeckThickness: 12}
+	front := panel("front", 600, 200, 1600, 800)
+	front.Mount.Screws, front.Mount.ScrewD = 3, 6
+	behind := front
+	behind.ID, behind.Label, behind.X = "behind", "behind", 2250
+	aside := front
+	aside.ID, aside.Label, aside.Y, aside.X = "aside", "aside", 1400, 2250
+	grade := func(g rig.Rig, id string) finding.Finding {
+		return one(t, roof.Check(g, []roof.Panel{front, behind, aside}, clear, road, units.Metric, "job"), "roof.hold_down", id)
+	}
+	// By hand: 90 mph is 40.23 m/s, 991.5 Pa; 1.28 m² · 1.5 is 1,904 N. A 6 mm
+	// screw in strand board holds 2850 · 0.25 · 0.2362 lb per inch, 79.5 lb or
+	// 353.7 N over 12 mm; twelve hold 4,244 N: 2.23 times.
+	f := grade(g, "front")
+	assert.InDelta(t, 2.23, f.Value.Float(), 0.01)
+	assert.Equal(t, finding.Fine, f.Grade)
+	assert.Contains(t, f.Says, "front row")
+	assert.InDelta(t, 2.23*1.5/0.6, grade(g, "behind").Value.Float(), 0.03, "sheltered behind the first")
+	assert.InDelta(t, 2.23, grade(g, "aside").Value.Float(), 0.01, "nothing ahead of it")
+	thin := g
+	thin.DeckThickness = 8
+	assert.Equal(t, finding.Watch, grade(thin, "front").Grade)
+	thin.DeckThickness = 4
+	assert.Equal(t, finding.Stop, grade(thin, "front").Grade)
+	thin.Deck = "unknown"
+	assert.Equal(t, finding.Watch, grade(thin, "front").Grade)
+	front.Mount.Screws = 0
+	assert.Contains(t, grade(g, "front").Says, "the bond's maker says")
 }

@@ -72,6 +72,7 @@ type Mount struct {
 	Name     string           `json:"name" jsonschema:"minLength=1"`
 	Height   units.Millimetre `json:"height_mm" jsonschema:"description=underside of the panel above the roof"`
 	Screws   int              `json:"screws_per_foot"`
+	ScrewD   units.Millimetre `json:"screw_d_mm,omitempty" jsonschema:"description=outer diameter of its screws; absent: not on the label"`
 	PerPanel int              `json:"feet_per_panel"`
 	Mass     units.Kilogram   `json:"mass_kg"`
 }
@@ -181,6 +182,7 @@ func (s Shelf) Problems() (out []Problem) {
 		once(at, m.ID)
 		check(in(float64(m.Height), 0, 300), at+".height_mm", "a foot is 0 to 300 mm high")
 		check(m.Screws >= 0 && m.Screws <= 12, at+".screws_per_foot", "a foot has 0 (bonded) to 12 screws")
+		check(m.ScrewD >= 0 && m.ScrewD <= 12, at+".screw_d_mm", "a foot's screws are up to 12 mm thick")
 		check(m.PerPanel >= 0 && m.PerPanel <= 20, at+".feet_per_panel", "a panel has 0 to 20 feet")
 	}
 	for i, g := range s.Glands {

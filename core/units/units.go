@@ -21,6 +21,7 @@ type (
 	Celsius          float64 // °C
 	Kilogram         float64 // kg
 	Irradiance       float64 // W/m²
+	MilePerHour      float64 // mph: what towing speeds are spoken in
 )
 
 // System is the way a job writes lengths and weights.
@@ -36,6 +37,12 @@ const MillimetresPerInch = 25.4
 
 // PoundsPerKilogram is exact to the figures given (1 lb = 0.45359237 kg by definition).
 const PoundsPerKilogram = 1 / 0.45359237
+
+// MetresPerSecondPerMPH is exact by definition (1 mile = 1609.344 m).
+const MetresPerSecondPerMPH = 1609.344 / 3600
+
+// KilometresPerMile is exact by definition.
+const KilometresPerMile = 1.609344
 
 // Num writes x with at most the given decimals, without trailing zeros,
 // and with a comma between thousands: 1745, 0 → "1,745"; 31.40, 2 → "31.4".
@@ -98,6 +105,14 @@ func (k Kilogram) Text(s System) string {
 		return Num(float64(k)*PoundsPerKilogram, 0) + " lb"
 	}
 	return Num(float64(k), 0) + " kg"
+}
+
+// Text writes a speed as the system's crews do: "65 mph" or "105 km/h".
+func (v MilePerHour) Text(s System) string {
+	if s == Imperial {
+		return Num(float64(v), 0) + " mph"
+	}
+	return Num(float64(v)*KilometresPerMile, 0) + " km/h"
 }
 
 // Text writes a length as the system's crews do: feet, inches and sixteenths

@@ -42,6 +42,7 @@ await shot("holes", `${half}/holes`);
 await shot("cables", `${finished}/cables`);
 await shot("record", `${finished}/record`);
 await shot("print", `${finished}/print`);
+await shot("markout", `${finished}/markout`);
 await shot("rules", "/rules");
 await shot("roof-night", `${half}/roof`, { light: "night" });
 await shot("survey-phone", `${surveyed}/survey`, {

@@ -8,6 +8,7 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/prove"
+	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
@@ -193,4 +194,21 @@ func (v *view) SignOff() Act {
 }
 func (v *view) Reopen() Act {
 	return Act{Text: "Reopen", Says: "reopen", Changes: []job.Change{{Do: "reopen"}}}
+}
+
+// Marks are the points to mark out on the roof, the entries among them, in the
+// order of the walk.
+func (v *view) Marks() []roof.Mark {
+	marks, _ := roof.MarkOut(v.Plan.Panels)
+	for _, e := range v.Plan.Entries {
+		marks = append(marks, roof.Mark{What: e.Label, X: e.X, Y: e.Y})
+	}
+	roof.Walk(marks)
+	return marks
+}
+
+// Squares are the panels' check diagonals.
+func (v *view) Squares() []roof.Square {
+	_, squares := roof.MarkOut(v.Plan.Panels)
+	return squares
 }

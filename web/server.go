@@ -96,6 +96,8 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 	r.GET("/jobs/:id/export", s.export)
 	r.GET("/jobs/:id/history", s.history)
 	r.GET("/jobs/:id/print", s.print)
+	r.GET("/jobs/:id/markout", s.markout)
+	r.GET("/jobs/:id/markout.csv", s.markoutCSV)
 	r.GET("/jobs/:id/:stop", s.stop)
 	api := r.Group("/api/jobs/:id")
 	api.POST("/edit", s.edit)

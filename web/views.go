@@ -100,10 +100,11 @@ func (s *server) viewOf(c *gin.Context, now store.Current, stop, selected string
 // functions are what templates may call beside the view's methods.
 func (s *server) functions() template.FuncMap {
 	return template.FuncMap{
-		"link": s.link,
-		"num":  func(x any, decimals int) string { return units.Num(number(x), decimals) },
-		"json": func(v any) (string, error) { text, err := json.Marshal(v); return string(text), err },
-		"list": func(items ...any) []any { return items },
+		"link":    s.link,
+		"num":     func(x any, decimals int) string { return units.Num(number(x), decimals) },
+		"json":    func(v any) (string, error) { text, err := json.Marshal(v); return string(text), err },
+		"ordinal": func(i int) int { return i + 1 },
+		"list":    func(items ...any) []any { return items },
 		"count": func(n int, what string) string {
 			if n == 1 {
 				return "1 " + what

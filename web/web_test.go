@@ -3,14 +3,19 @@ package web_test
 import (
 	"bytes"
 	"context"
+	"encoding/csv"
 	"encoding/json"
 	"errors"
 	"io"
 	"log/slog"
+	"math"
 	"mime/multipart"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
+	"regexp"
+	"slices"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -108,7 +113,7 @@ func TestEveryPageOfEveryDemoJobIsMade(t *testing.T) {
 		assert.NotContains(t, body, "&lt;no value&gt;", path)
 	}
 	for _, id := range []string{heron, marten, kestrel} {
-		for _, stop := range []string{"survey", "roof", "strings", "controllers", "holes", "cables", "record", "print", "history"} {
+		for _, stop := range []string{"survey", "roof", "strings", "controllers", "holes", "cables", "record", "print", "history", "markout"} {
 			code, body, _ := s.get("/jobs/" + id + "/" + stop)
 			assert.Equal(t, 200, code, stop)
 			assert.True(t, strings.HasSuffix(strings.TrimSpace(body), "</html>"), stop)
@@ -357,6 +362,34 @@ func TestJobFilesGoOutAndIn(t *testing.T) {
 	jobs, err := s.store.Jobs(t.Context(), "")
 	require.NoError(t, err)
 	assert.Len(t, jobs, 4, "nothing half-imported")
+}
+
+// The sheet's distances are the drawing's coordinates: CSV and SVG, both read back.
+func TestTheMarkingOutSheetIsTheDrawing(t *testing.T) {
+	s := open(t)
+	code, text, header := s.get("/jobs/" + heron + "/markout.csv")
+	require.Equal(t, 200, code)
+	assert.Contains(t, header.Get("Content-Disposition"), "job-61-marking-out.csv")
+	rows, err := csv.NewReader(strings.NewReader(text)).ReadAll()
+	require.NoError(t, err)
+	require.Len(t, rows, 1+40+1, "a head, forty feet, one entry")
+	_, page, _ := s.get("/jobs/" + heron + "/markout")
+	plan := regexp.MustCompile(`data-left="([0-9.]+)" data-top="([0-9.]+)" data-scale="([0-9.]+)"`).FindStringSubmatch(page)
+	require.NotNil(t, plan)
+	number := func(s string) float64 { x, err := strconv.ParseFloat(s, 64); require.NoError(t, err); return x }
+	left, top, scale := number(plan[1]), number(plan[2]), number(plan[3])
+	drawn := regexp.MustCompile(`class="foot" d="M([0-9.]+),([0-9.]+)`).FindAllStringSubmatch(page, -1)
+	require.Len(t, drawn, 40)
+	for _, row := range rows[1:] {
+		if row[2] == "" {
+			assert.Equal(t, "Entry 1", row[1])
+			continue
+		}
+		x, y := left+number(row[3])*scale, top+number(row[4])*scale
+		at := slices.IndexFunc(drawn, func(d []string) bool { return math.Abs(number(d[1])-x) < 0.11 && math.Abs(number(d[2])+3.2-y) < 0.11 })
+		require.GreaterOrEqual(t, at, 0, "%s is not on the drawing", row[1])
+		drawn = slices.Delete(drawn, at, at+1)
+	}
 }
 
 func TestNewJobs(t *testing.T) {

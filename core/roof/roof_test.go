@@ -215,3 +215,31 @@ func TestHoldDown(t *testing.T) {
 	front.Mount.Screws = 0
 	assert.Contains(t, grade(g, "front").Says, "the bond's maker says")
 }
+
+// Facts of marking out: every foot is a point once, on its panel's outline; a
+// 3-4-5 panel has a diagonal of 5; and the walk goes from the nose to the tail
+// without ever going back by more than a strip.
+func TestMarkingOut(t *testing.T) {
+	a := panel("a", 200, 100, 1200, 900)
+	a.Mount.Screws = 2
+	b := panel("b", 1700, 1200, 1600, 800)
+	b.Turn, b.Feet = 90, 6
+	marks, squares := roof.MarkOut([]roof.Panel{b, a})
+	assert.Len(t, marks, 10)
+	assert.Equal(t, units.Millimetre(1500), squares[0].Diagonal)
+	assert.Equal(t, "a", squares[0].Panel)
+	assert.Equal(t, units.Millimetre(800), squares[1].Along, "it lies across")
+	seen := map[string]bool{}
+	furthest := units.Millimetre(0)
+	for _, m := range marks {
+		assert.False(t, seen[m.What], m.What)
+		seen[m.What] = true
+		assert.GreaterOrEqual(t, m.X, furthest-500, "%s lies behind who walks", m.What)
+		furthest = max(furthest, m.X)
+		if m.Panel == "a" {
+			assert.Equal(t, 2, m.Screws)
+			assert.True(t, m.Y == 100 || m.Y == 1000, "on its long sides")
+		}
+	}
+	assert.True(t, seen["a foot 4"] && seen["b foot 6"])
+}

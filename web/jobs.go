@@ -57,6 +57,11 @@ func (s *server) create(c *gin.Context) {
 // in as a copy only when that was asked for.
 func (s *server) importJob(c *gin.Context) {
 	header, err := c.FormFile("file")
+	var tooLarge *http.MaxBytesError
+	if errors.As(err, &tooLarge) {
+		s.fail(c, err)
+		return
+	}
 	if err != nil {
 		s.boardWith(c, http.StatusUnprocessableEntity, []string{"Choose a job file first."})
 		return

@@ -120,7 +120,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Overhang, Edge, ThingRoom, PanelRoom, CrownGap, HoldDown, Weight}
+	return []finding.Rule{Overhang, Edge, ThingRoom, PanelRoom, CrownGap, FootGround, HoldDown, Weight}
 }
 
 // Check applies the roof's rules. Findings are about the panels' IDs; the
@@ -168,6 +168,9 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 			} else {
 				f = f.WithSays("the roof rises %s under %s, its feet lift it only %s: taller feet, or turn it along the rig", text(rise), p.Label, text(p.Mount.Height))
 			}
+			out = append(out, f)
+		}
+		if f, ok := footGround(g, p, system); ok {
 			out = append(out, f)
 		}
 		out = append(out, holdDown(g, p, panels, wind, system))

@@ -243,3 +243,35 @@ func TestMarkingOut(t *testing.T) {
 	}
 	assert.True(t, seen["a foot 4"] && seen["b foot 6"])
 }
+
+// By hand: members 40 wide every 400 from 400; feet of a panel 1000 long stand
+// 200 and 800 from its nose end.
+func TestFeetOnFraming(t *testing.T) {
+	g := rig.Rig{Length: 6000, Width: 2400, FramingFirst: 400, FramingSpacing: 400, FramingWidth: 40, Deck: "unknown"}
+	p := panel("a", 615, 200, 1000, 600) // feet at 815 and 1415: the first pair is on 800 ± 20
+	p.Mount.Screws = 2
+	ground := func(g rig.Rig, p roof.Panel) finding.Finding {
+		return one(t, roof.Check(g, []roof.Panel{p}, clear, road, units.Metric, "job"), "roof.foot_ground", p.ID)
+	}
+	f := ground(g, p)
+	assert.Equal(t, finding.Watch, f.Grade)
+	assert.EqualValues(t, 2, f.Value.Float())
+	assert.Contains(t, f.Says, "2 of 4 feet of a miss the framing")
+
+	p.X = 480 // feet at 680 and 1280: none; 120 tailwards puts the first pair on 800, 80 nosewards the second on 1200
+	shift, on := roof.ShiftToFraming(g, p)
+	assert.Equal(t, units.Millimetre(-80), shift)
+	assert.Equal(t, 2, on)
+	assert.Contains(t, ground(g, p).Says, "80 mm towards the nose, 2 stand on it")
+
+	p.Part.Length = 1000.0 / 0.6 * 0.8 // now the feet are 800 apart: two spacings
+	p.X = 800 - 0.2*p.Part.Length
+	assert.Equal(t, finding.Fine, ground(g, p).Grade)
+	assert.Contains(t, ground(g, p).Says, "all 4 feet")
+	p.X += 100
+	g.Deck, g.DeckThickness = "plywood", 12
+	assert.Equal(t, finding.Fine, ground(g, p).Grade)
+	assert.Contains(t, ground(g, p).Says, "12 mm of plywood, 0 of 4 on framing")
+	g.DeckThickness = 5
+	assert.Equal(t, finding.Watch, ground(g, p).Grade)
+}

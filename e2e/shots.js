@@ -43,6 +43,7 @@ await shot("cables", `${finished}/cables`);
 await shot("record", `${finished}/record`);
 await shot("print", `${finished}/print`);
 await shot("markout", `${finished}/markout`);
+await shot("shelf", "/shelf", { before: (page) => page.getByText("Put a panel on the shelf").click() });
 await shot("rules", "/rules");
 await shot("roof-night", `${half}/roof`, { light: "night" });
 await shot("survey-phone", `${surveyed}/survey`, {

@@ -18,7 +18,7 @@ func (s *Store) Shelf(ctx context.Context) (shelf.Shelf, error) {
 
 func readShelf(db *gorm.DB) (shelf.Shelf, error) {
 	var rows []shelfPart
-	if err := db.Order("position").Find(&rows).Error; err != nil {
+	if err := db.Order("position, id").Find(&rows).Error; err != nil {
 		return shelf.Shelf{}, err
 	}
 	var out shelf.Shelf

@@ -43,6 +43,7 @@ type Jobs interface {
 	Undo(ctx context.Context, id, editID, author string, at time.Time) (store.Current, error)
 	Redo(ctx context.Context, id, editID, author string, at time.Time) (store.Current, error)
 	Shelf(ctx context.Context) (shelf.Shelf, error)
+	PutShelf(ctx context.Context, parts shelf.Shelf) error
 	Person(ctx context.Context) (store.Person, error)
 }
 
@@ -91,6 +92,7 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 	r.POST("/jobs", s.create)
 	r.POST("/jobs/import", s.importJob)
 	r.GET("/shelf", s.shelf)
+	r.POST("/shelf/:kind", s.addPart)
 	r.GET("/rules", s.rules)
 	r.GET("/jobs/:id", s.open)
 	r.GET("/jobs/:id/export", s.export)

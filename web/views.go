@@ -39,6 +39,9 @@ type view struct {
 	Search string
 	Rules  []finding.Rule
 
+	PartKind, PartName string // a part's form that came back with what is wrong
+	PartFields         []labelField
+
 	Stop        string
 	Select      string
 	Doc         job.Document

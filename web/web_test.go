@@ -429,6 +429,55 @@ func TestNewJobs(t *testing.T) {
 	assert.Contains(t, body, "Job 67")
 }
 
+func TestAPartIsTypedFromItsLabel(t *testing.T) {
+	s := open(t)
+	good := url.Values{"name": {"Roof-rack 150 W"}, "pmax_w": {"150"}, "vmp_v": {"18.5"}, "imp_a": {"8.11"}, "voc_v": {"22.3"}, "isc_a": {"8.6"}, "voc_coeff_pct_per_c": {"−0.29"}, "pmax_coeff_pct_per_c": {"-0.37"},
+		"noct_c": {"45"}, "cells": {"36"}, "series_fuse_a": {"15"}, "length_mm": {"1480"}, "width_mm": {"670"}, "thickness_mm": {"35"}, "mass_kg": {"9.8"}}
+	post := func(kind string, form url.Values) (int, string) {
+		r, _ := http.NewRequest(http.MethodPost, s.URL+"/shelf/"+kind, strings.NewReader(form.Encode()))
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		code, body, _ := s.do(r)
+		return code, body
+	}
+	with := func(key, value string) url.Values {
+		form := url.Values{}
+		for k, v := range good {
+			form[k] = v
+		}
+		form.Set(key, value)
+		return form
+	}
+	for _, c := range []struct{ key, value, says string }{
+		{"vmp_v", "25", "Working volts, Vmp: Vmp 25 V must lie below Voc 22.3 V."},
+		{"voc_coeff_pct_per_c", "0.29", "a panel loses volts with heat"},
+		{"cells", "0", "Cells in series: cells in series are 1 to 300"},
+		{"cells", "36.5", "must be whole"},
+		{"mass_kg", "heavy", "Mass: &#34;heavy&#34; is no number"},
+		{"name", " ", "Name: give it the name"},
+		{"name", "Slim 118", "the shelf has a part of that name"},
+	} {
+		form := with(c.key, c.value)
+		code, body := post("panel", form)
+		assert.Equal(t, 422, code, c.says)
+		assert.Contains(t, body, c.says)
+		assert.True(t, strings.Contains(body, `value="8.11"`), "what was typed stays")
+	}
+	code, _ := post("panel", good)
+	require.Equal(t, 303, code)
+	crew, err := s.store.Shelf(t.Context())
+	require.NoError(t, err)
+	require.Len(t, crew.Panels, len(demo.Shelf().Panels)+1)
+	_, body, _ := s.get("/jobs/" + marten + "/roof")
+	assert.Contains(t, body, "Roof-rack 150 W", "it can be put on a roof at once")
+	code, body = post("controller", url.Values{"name": {"Spare"}, "max_pv_v": {"90"}, "max_input_a": {"20"}, "max_output_a": {"20"}, "efficiency_pct": {"96"}, "pv_terminal_mm2": {"10"}, "battery_terminal_mm2": {"10"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "list at least one of 12, 24, 48")
+	code, _ = post("controller", url.Values{"name": {"Spare"}, "max_pv_v": {"90"}, "max_input_a": {"20"}, "max_output_a": {"20"}, "efficiency_pct": {"96"}, "pv_terminal_mm2": {"10"}, "battery_terminal_mm2": {"10"}, "battery_12": {"yes"}})
+	assert.Equal(t, 303, code)
+	code, _ = post("sail", good)
+	assert.Equal(t, 404, code)
+}
+
 // broken is a database that fails, or worse.
 type database = web.Jobs
 

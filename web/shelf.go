@@ -1,0 +1,142 @@
+package web
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"velvetroad/core/job"
+	"velvetroad/core/shelf"
+	"velvetroad/store"
+)
+
+// A labelField is one figure on a part's label.
+type labelField struct {
+	Key, Label, Unit, Value string
+	Optional                bool
+}
+
+// What stands on the labels of the parts a crew meets most. The keys are the
+// job file's.
+var labels = map[string][]labelField{
+	"panel": {
+		{Key: "pmax_w", Label: "Watts, Pmax", Unit: "W"}, {Key: "vmp_v", Label: "Working volts, Vmp", Unit: "V"}, {Key: "imp_a", Label: "Working amps, Imp", Unit: "A"},
+		{Key: "voc_v", Label: "Open volts, Voc", Unit: "V"}, {Key: "isc_a", Label: "Short-circuit amps, Isc", Unit: "A"},
+		{Key: "voc_coeff_pct_per_c", Label: "Voc with heat, empty: by table", Unit: "%/°C", Optional: true}, {Key: "pmax_coeff_pct_per_c", Label: "Pmax with heat", Unit: "%/°C"},
+		{Key: "noct_c", Label: "NOCT", Unit: "°C"}, {Key: "cells", Label: "Cells in series"}, {Key: "series_fuse_a", Label: "Series fuse at most", Unit: "A"},
+		{Key: "length_mm", Label: "Length", Unit: "mm"}, {Key: "width_mm", Label: "Width", Unit: "mm"}, {Key: "thickness_mm", Label: "Thickness", Unit: "mm"}, {Key: "mass_kg", Label: "Mass", Unit: "kg"},
+	},
+	"controller": {
+		{Key: "max_pv_v", Label: "PV volts at most", Unit: "V"}, {Key: "max_input_a", Label: "PV short-circuit amps at most", Unit: "A"}, {Key: "max_output_a", Label: "Output amps", Unit: "A"},
+		{Key: "start_margin_v", Label: "Starts above the battery by, empty: 5", Unit: "V", Optional: true}, {Key: "efficiency_pct", Label: "Efficiency", Unit: "%"},
+		{Key: "pv_terminal_mm2", Label: "PV terminals take", Unit: "mm²"}, {Key: "battery_terminal_mm2", Label: "Battery terminals take", Unit: "mm²"},
+	},
+}
+
+var notInID = regexp.MustCompile(`[^a-z0-9]+`)
+
+// addPart puts a part typed from its label on the shelf. What cannot be is said
+// for every field at once, and what was typed stays in the form.
+func (s *server) addPart(c *gin.Context) {
+	kind := c.Param("kind")
+	fields, ok := labels[kind]
+	crew, err := s.jobs.Shelf(c.Request.Context())
+	if err != nil || !ok {
+		if err == nil {
+			err = store.ErrNotFound
+		}
+		s.fail(c, err)
+		return
+	}
+	v := &view{Title: "Shelf", Crew: crew, PartKind: kind, PartName: strings.TrimSpace(c.PostForm("name"))}
+	object := map[string]any{"name": v.PartName, "id": kind + "-" + strings.Trim(notInID.ReplaceAllString(strings.ToLower(v.PartName), "-"), "-")}
+	if v.PartName == "" {
+		v.Problems = append(v.Problems, "Name: give it the name it goes by on the roof.")
+	}
+	for _, f := range fields {
+		f.Value = strings.TrimSpace(c.PostForm(f.Key))
+		v.PartFields = append(v.PartFields, f)
+		if f.Value == "" && f.Optional {
+			continue
+		}
+		x, err := strconv.ParseFloat(strings.ReplaceAll(f.Value, "−", "-"), 64)
+		if err != nil {
+			v.Problems = append(v.Problems, fmt.Sprintf("%s: %q is no number; write it as 12 or 12.5.", f.Label, f.Value))
+			continue
+		}
+		object[f.Key] = x
+	}
+	if kind == "panel" && c.PostForm("flexible") != "" {
+		object["flexible"] = true
+	}
+	if kind == "controller" {
+		volts := []int{}
+		for _, n := range []int{12, 24, 48} {
+			if c.PostForm(fmt.Sprintf("battery_%d", n)) != "" {
+				volts = append(volts, n)
+			}
+		}
+		object["battery_v"] = volts
+	}
+	if len(v.Problems) == 0 {
+		v.Problems = s.shelve(c, kind, object, crew)
+	}
+	if len(v.Problems) > 0 {
+		s.render(c, http.StatusUnprocessableEntity, "shelf", v)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/shelf")
+}
+
+// shelve checks a part's label and keeps it; what is wrong comes back in words.
+func (s *server) shelve(c *gin.Context, kind string, object map[string]any, crew shelf.Shelf) (wrong []string) {
+	var parts shelf.Shelf
+	var err error
+	taken := false
+	if kind == "panel" {
+		var p shelf.Panel
+		err = json.Unmarshal(job.Raw(object), &p)
+		parts.Panels = []shelf.Panel{p}
+		_, taken = shelf.Find(crew.Panels, p.ID)
+	} else {
+		var p shelf.Controller
+		err = json.Unmarshal(job.Raw(object), &p)
+		parts.Controllers = []shelf.Controller{p}
+		_, taken = shelf.Find(crew.Controllers, p.ID)
+	}
+	switch {
+	case err != nil:
+		return []string{"A figure that must be whole is not: " + err.Error() + "."}
+	case taken:
+		return []string{"Name: the shelf has a part of that name; give this one another."}
+	}
+	for _, p := range parts.Problems() {
+		what := p.Path[strings.LastIndex(p.Path, ".")+1:]
+		for _, f := range labels[kind] {
+			if f.Key == what {
+				what = f.Label
+			}
+		}
+		wrong = append(wrong, capital(strings.ReplaceAll(what, "_", " "))+": "+p.Says+".")
+	}
+	if len(wrong) > 0 {
+		return wrong
+	}
+	if err := s.jobs.PutShelf(c.Request.Context(), parts); err != nil {
+		return []string{"The shelf could not be written; nothing was changed: " + err.Error()}
+	}
+	return nil
+}
+
+// PartForm gives a kind's fields, as they were typed when they came back.
+func (v *view) PartForm(kind string) []labelField {
+	if v.PartKind == kind {
+		return v.PartFields
+	}
+	return labels[kind]
+}

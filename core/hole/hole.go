@@ -31,10 +31,10 @@ var (
 	lawRoom = finding.Law{Step: "skin between hole and cross member", Formula: "|x − centre| − width/2 − bore/2", Unit: "mm", Source: "geometry", Mark: finding.Common}
 
 	Screws   = finding.Rule{Code: "hole.screws", Unit: "", Asks: "How many feet and screws go through the roof?", Stops: "never: every screw is a hole, so the number is shown", Laws: []finding.Law{lawFeet}}
-	OnRoof   = finding.Rule{Code: "hole.on_roof", Unit: "mm", Asks: "Does the entry's housing lie on the roof?", Stops: "stop when it reaches past the edge"}
+	OnRoof   = finding.Rule{Code: "hole.on_roof", Unit: "mm", Asks: "Does the entry's housing lie on the roof?", Stops: "stop when it reaches past the edge", Laws: []finding.Law{roof.LawEdge}}
 	Framing  = finding.Rule{Code: "hole.framing", Unit: "mm", Asks: "Does the entry miss the roof framing?", Stops: "stop when the bore cuts a cross member, watch when less than 10 mm of skin is left or the framing is not known", Laws: []finding.Law{lawRoom}}
-	Thing    = finding.Rule{Code: "hole.thing", Unit: "mm", Asks: "Is the entry clear of what is on the roof?", Stops: "stop when its housing overlaps something"}
-	Panel    = finding.Rule{Code: "hole.panel", Unit: "mm", Asks: "Can the entry still be reached and sealed?", Stops: "watch when a panel lies over it: it cannot be inspected without taking the panel off"}
+	Thing    = finding.Rule{Code: "hole.thing", Unit: "mm", Asks: "Is the entry clear of what is on the roof?", Stops: "stop when its housing overlaps something", Laws: []finding.Law{roof.LawGap}}
+	Panel    = finding.Rule{Code: "hole.panel", Unit: "mm", Asks: "Can the entry still be reached and sealed?", Stops: "watch when a panel lies over it: it cannot be inspected without taking the panel off", Laws: []finding.Law{roof.LawGap}}
 	Cupboard = finding.Rule{Code: "hole.cupboard", Unit: "mm", Asks: "Does the cable come down in a cupboard?", Stops: "watch when no surveyed cupboard lies below"}
 	Bore     = finding.Rule{Code: "hole.bore", Unit: "mm", Asks: "How large a hole do the cables need?", Stops: "stop when a cable or their number passes what the entry takes", Laws: []finding.Law{lawFill, lawBit}}
 )
@@ -135,7 +135,8 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 	l, w := e.Part.Length, e.Part.Width
 	housing := roof.Rect{LX: e.X - l/2, LY: e.Y - w/2, HX: e.X + l/2, HY: e.Y + w/2}
 	gap := roof.EdgeGap(g, housing)
-	f := OnRoof.AtLeast(e.ID, float64(gap), 0, finding.Stop)
+	f := OnRoof.AtLeast(e.ID, float64(gap), 0, finding.Stop).WithWorking(
+		finding.Given("housing along", float64(l), "mm", "label of "+e.Part.Name), finding.Given("housing across", float64(w), "mm", "label of "+e.Part.Name), roof.EdgeBy(g, housing, system))
 	if f.Holds() {
 		f = f.WithSays("%s's housing lies %s inside the roof's edge", e.Label, text(gap))
 	} else {
@@ -169,14 +170,14 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 		out = append(out, f)
 	}
 
-	nearest, gap := "", units.Millimetre(math.Inf(1))
+	nearest, gap, by := "", units.Millimetre(math.Inf(1)), finding.Step{}
 	for _, t := range g.Things {
 		if d := roof.ThingGap(housing, t); d < gap {
-			nearest, gap = t.Label, d
+			nearest, gap, by = t.Label, d, roof.ThingGapBy(housing, t, system)
 		}
 	}
 	if nearest != "" {
-		f = Thing.AtLeast(e.ID, float64(gap), 0, finding.Stop)
+		f = Thing.AtLeast(e.ID, float64(gap), 0, finding.Stop).WithWorking(by)
 		if f.Holds() {
 			f = f.WithSays("%s lies %s from %s", e.Label, text(gap), nearest)
 		} else {
@@ -187,11 +188,11 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 	nearest, gap = "", units.Millimetre(math.Inf(1))
 	for _, p := range panels {
 		if d := p.Rect().Gap(housing); d < gap {
-			nearest, gap = p.Label, d
+			nearest, gap, by = p.Label, d, roof.GapBy(housing, p.Rect(), system)
 		}
 	}
 	if nearest != "" {
-		f = Panel.AtLeast(e.ID, float64(gap), 0, finding.Watch)
+		f = Panel.AtLeast(e.ID, float64(gap), 0, finding.Watch).WithWorking(by)
 		if f.Holds() {
 			f = f.WithSays("%s lies %s from %s, in the open", e.Label, text(gap), nearest)
 		} else {

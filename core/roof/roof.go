@@ -80,6 +80,31 @@ func ThingGap(r Rect, t rig.Thing) units.Millimetre {
 	return units.Millimetre(math.Hypot(float64(dx), float64(dy))) - t.Length/2
 }
 
+// GapBy shows how Gap gets there: both gaps, and which counts.
+func GapBy(r, o Rect, system units.System) finding.Step {
+	dx, dy := max(o.LX-r.HX, r.LX-o.HX), max(o.LY-r.HY, r.LY-o.HY)
+	form := "max(%s, %s)"
+	if dx > 0 && dy > 0 {
+		form = "√((%s)² + (%s)²)"
+	}
+	return LawGap.Fill(float64(r.Gap(o)), form, dx.Text(system), dy.Text(system))
+}
+
+// ThingGapBy shows how ThingGap gets there.
+func ThingGapBy(r Rect, t rig.Thing, system units.System) finding.Step {
+	if t.Shape != "round" {
+		lx, ly, hx, hy := t.Box()
+		return GapBy(r, Rect{lx, ly, hx, hy}, system)
+	}
+	gap := ThingGap(r, t)
+	return LawGap.Fill(float64(gap), "%s to its centre − %s", (gap + t.Length/2).Text(system), (t.Length / 2).Text(system))
+}
+
+// EdgeBy shows how EdgeGap gets there.
+func EdgeBy(g rig.Rig, r Rect, system units.System) finding.Step {
+	return LawEdge.Fill(float64(EdgeGap(g, r)), "min(%s, %s, %s, %s)", r.LX.Text(system), r.LY.Text(system), (g.Length - r.HX).Text(system), (g.Width - r.HY).Text(system))
+}
+
 // EdgeGap is the least distance from a panel to the roof's edge, negative when it overhangs.
 func EdgeGap(g rig.Rig, r Rect) units.Millimetre {
 	return min(r.LX, r.LY, g.Length-r.HX, g.Width-r.HY)
@@ -104,16 +129,16 @@ func crownRadius(width, crown units.Millimetre) float64 {
 
 // The laws and rules of the roof.
 var (
-	lawEdge   = finding.Law{Step: "least distance to the roof's edge", Formula: "min(x, y, L − x − l, W − y − w)", Unit: "mm", Source: "geometry", Mark: finding.Common}
-	lawGap    = finding.Law{Step: "free distance", Formula: "√(dx² + dy²), dx and dy the gaps along and across", Unit: "mm", Source: "geometry", Mark: finding.Common}
+	LawEdge   = finding.Law{Step: "least distance to the roof's edge", Formula: "min(x, y, L − x − l, W − y − w)", Unit: "mm", Source: "geometry", Mark: finding.Common}
+	LawGap    = finding.Law{Step: "free distance", Formula: "√(dx² + dy²) when both gaps are open, else the larger of dx, dy; to a round: to its centre, less its radius", Unit: "mm", Source: "geometry", Mark: finding.Common}
 	lawRadius = finding.Law{Step: "radius of the roof's arc", Formula: "R = (w²/4 + h²) / (2h)", Unit: "mm", Source: "geometry: circle through edge, crown, edge", Mark: finding.Common}
 	lawRise   = finding.Law{Step: "rise of the roof between the panel's edges", Formula: "R − √(R² − (b/2)²)", Unit: "mm", Source: "geometry: sagitta of a chord", Mark: finding.Common}
 	lawMass   = finding.Law{Step: "mass on the roof", Formula: "Σ (panel + feet · foot)", Unit: "kg", Source: "labels", Mark: finding.Common}
 
-	Overhang  = finding.Rule{Code: "roof.overhang", Unit: "mm", Asks: "Does every panel end on the roof?", Stops: "stop when any part of a panel reaches past the edge: wind gets under it", Laws: []finding.Law{lawEdge}}
-	Edge      = finding.Rule{Code: "roof.edge", Unit: "mm", Asks: "Is there the wanted strip between panel and edge?", Stops: "watch when it is less than the job's edge clearance", Laws: []finding.Law{lawEdge}}
-	ThingRoom = finding.Rule{Code: "roof.thing_gap", Unit: "mm", Asks: "Does a panel keep clear of what is on the roof?", Stops: "stop when they overlap, watch when closer than the job's clearance", Laws: []finding.Law{lawGap}}
-	PanelRoom = finding.Rule{Code: "roof.panel_gap", Unit: "mm", Asks: "Do panels keep clear of each other?", Stops: "stop when they overlap, watch when closer than the job's clearance", Laws: []finding.Law{lawGap}}
+	Overhang  = finding.Rule{Code: "roof.overhang", Unit: "mm", Asks: "Does every panel end on the roof?", Stops: "stop when any part of a panel reaches past the edge: wind gets under it", Laws: []finding.Law{LawEdge}}
+	Edge      = finding.Rule{Code: "roof.edge", Unit: "mm", Asks: "Is there the wanted strip between panel and edge?", Stops: "watch when it is less than the job's edge clearance", Laws: []finding.Law{LawEdge}}
+	ThingRoom = finding.Rule{Code: "roof.thing_gap", Unit: "mm", Asks: "Does a panel keep clear of what is on the roof?", Stops: "stop when they overlap, watch when closer than the job's clearance", Laws: []finding.Law{LawGap}}
+	PanelRoom = finding.Rule{Code: "roof.panel_gap", Unit: "mm", Asks: "Do panels keep clear of each other?", Stops: "stop when they overlap, watch when closer than the job's clearance", Laws: []finding.Law{LawGap}}
 	CrownGap  = finding.Rule{Code: "roof.crown_gap", Unit: "mm", Asks: "Do the feet lift the panel over the roof's crown?", Stops: "stop when the roof would touch the panel's underside", Laws: []finding.Law{lawRadius, lawRise}}
 	Weight    = finding.Rule{Code: "roof.weight", Unit: "kg", Asks: "Does the roof carry the panels and their feet?", Stops: "stop when heavier than the surveyed load; no limit when none was surveyed", Laws: []finding.Law{lawMass}}
 )
@@ -134,14 +159,14 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 		r := p.Rect()
 		out = append(out, edge(g, p, r, clear.Edge, system))
 
-		nearest, gap := "", units.Millimetre(math.Inf(1))
+		nearest, gap, by := "", units.Millimetre(math.Inf(1)), finding.Step{}
 		for _, t := range g.Things {
 			if d := ThingGap(r, t); d < gap {
-				nearest, gap = t.Label, d
+				nearest, gap, by = t.Label, d, ThingGapBy(r, t, system)
 			}
 		}
 		if nearest != "" {
-			out = append(out, room(ThingRoom, p, nearest, gap, clear.Thing, system))
+			out = append(out, room(ThingRoom, p, nearest, gap, clear.Thing, by, system))
 		}
 		nearest, gap = "", units.Millimetre(math.Inf(1))
 		for j, o := range panels {
@@ -149,11 +174,11 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 				continue
 			}
 			if d := r.Gap(o.Rect()); d < gap {
-				nearest, gap = o.Label, d
+				nearest, gap, by = o.Label, d, GapBy(r, o.Rect(), system)
 			}
 		}
 		if nearest != "" {
-			out = append(out, room(PanelRoom, p, nearest, gap, clear.Panel, system))
+			out = append(out, room(PanelRoom, p, nearest, gap, clear.Panel, by, system))
 		}
 		if g.Crown > 0 && !p.Part.Flexible && r.Height() <= g.Width { // a wider one overhangs: that says it all
 			radius, rise := crownRadius(g.Width, g.Crown), CrownRise(g.Width, g.Crown, r.Height())
@@ -185,7 +210,7 @@ func edge(g rig.Rig, p Panel, r Rect, clear units.Millimetre, system units.Syste
 	gap := EdgeGap(g, r)
 	working := []finding.Step{
 		finding.Given("roof L × W", float64(g.Length), "mm", "survey, "+g.Length.Text(system)+" × "+g.Width.Text(system)),
-		lawEdge.Fill(float64(gap), "min(%s, %s, %s, %s)", r.LX.Text(system), r.LY.Text(system), (g.Length - r.HX).Text(system), (g.Width - r.HY).Text(system)),
+		EdgeBy(g, r, system),
 	}
 	if gap < 0 {
 		f := Overhang.AtLeast(p.ID, float64(gap), 0, finding.Stop).WithWorking(working...)
@@ -200,9 +225,9 @@ func edge(g rig.Rig, p Panel, r Rect, clear units.Millimetre, system units.Syste
 		WithWorking(append(working, finding.Given("wanted", float64(clear), "mm", "the job's clearances"))...)
 }
 
-func room(rule finding.Rule, p Panel, other string, gap, clear units.Millimetre, system units.System) finding.Finding {
+func room(rule finding.Rule, p Panel, other string, gap, clear units.Millimetre, by finding.Step, system units.System) finding.Finding {
 	f := rule.AtLeast(p.ID, float64(gap), float64(clear), finding.Watch).WithWorking(
-		lawGap.Fill(float64(gap), "%s to %s", p.Label, other),
+		by,
 		finding.Given("wanted", float64(clear), "mm", "the job's clearances"))
 	switch {
 	case gap < 0:

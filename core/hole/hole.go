@@ -28,6 +28,7 @@ var (
 	lawFill = finding.Law{Step: "bore for the cables", Formula: "√(Σ d² / share), share 53 % one, 31 % two, 40 % three or more", Unit: "mm", Source: "NEC Chapter 9 Table 1", Mark: finding.Published}
 	lawBit  = finding.Law{Step: "next standard bit", Formula: "smallest bit ≥ bore + 2 · sleeve", Unit: "mm", Source: "bits in inch and metric sets", Mark: finding.Common}
 	lawFeet = finding.Law{Step: "screws through the roof", Formula: "Σ feet · screws a foot", Unit: "", Source: "labels of the feet", Mark: finding.Common}
+	lawZone = finding.Law{Step: "from the bore's edge to it", Formula: "distance to its outline − bore/2", Unit: "mm", Source: "geometry of the survey", Mark: finding.Common}
 	lawRoom = finding.Law{Step: "skin between hole and cross member", Formula: "|x − centre| − width/2 − bore/2", Unit: "mm", Source: "geometry", Mark: finding.Common}
 
 	Screws   = finding.Rule{Code: "hole.screws", Unit: "", Asks: "How many feet and screws go through the roof?", Stops: "never: every screw is a hole, so the number is shown", Laws: []finding.Law{lawFeet}}
@@ -36,12 +37,13 @@ var (
 	Thing    = finding.Rule{Code: "hole.thing", Unit: "mm", Asks: "Is the entry clear of what is on the roof?", Stops: "stop when its housing overlaps something", Laws: []finding.Law{roof.LawGap}}
 	Panel    = finding.Rule{Code: "hole.panel", Unit: "mm", Asks: "Can the entry still be reached and sealed?", Stops: "watch when a panel lies over it: it cannot be inspected without taking the panel off", Laws: []finding.Law{roof.LawGap}}
 	Cupboard = finding.Rule{Code: "hole.cupboard", Unit: "mm", Asks: "Does the cable come down in a cupboard?", Stops: "watch when no surveyed cupboard lies below"}
+	Below    = finding.Rule{Code: "hole.below", Unit: "mm", Asks: "Does the entry miss the ducts, wires and pipes below, and may the roof be drilled there?", Stops: "stop when the bore reaches into a no-drill zone or a level that may not be drilled", Laws: []finding.Law{lawZone}}
 	Bore     = finding.Rule{Code: "hole.bore", Unit: "mm", Asks: "How large a hole do the cables need?", Stops: "stop when a cable or their number passes what the entry takes", Laws: []finding.Law{lawFill, lawBit}}
 )
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Screws, OnRoof, Framing, Thing, Panel, Cupboard, Bore}
+	return []finding.Rule{Screws, OnRoof, Framing, Thing, Panel, Below, Cupboard, Bore}
 }
 
 // Bit is a drill or hole saw of a standard set.
@@ -171,7 +173,10 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 	}
 
 	nearest, gap, by := "", units.Millimetre(math.Inf(1)), finding.Step{}
-	for _, t := range g.Things {
+	for _, t := range g.Standing() {
+		if t.Kind == "old_hole" {
+			continue // an entry may use it again
+		}
 		if d := roof.ThingGap(housing, t); d < gap {
 			nearest, gap, by = t.Label, d, roof.ThingGapBy(housing, t, system)
 		}
@@ -201,6 +206,7 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 		out = append(out, f)
 	}
 
+	out = append(out, below(e, g, bore, system)...)
 	for _, c := range g.Cupboards {
 		if (roof.Rect{LX: c.X, LY: c.Y, HX: c.X + c.Length, HY: c.Y + c.Width}).Contains(e.X, e.Y) {
 			r.Cupboard = c.Label
@@ -215,6 +221,29 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 		out = append(out, Cupboard.Says(finding.Watch, e.ID, "%s comes down over no cupboard: the cable would hang in the room", e.Label))
 	}
 	return r, out
+}
+
+// below holds the bore against what must not be drilled.
+func below(e Entry, g rig.Rig, bore units.Millimetre, system units.System) (out []finding.Finding) {
+	at := roof.Rect{LX: e.X, LY: e.Y, HX: e.X, HY: e.Y}
+	if l, on := g.LevelAt(e.X, e.Y); on && l.NoDrill {
+		out = append(out, Below.Says(finding.Stop, e.ID, "%s lies on %s, which may not be drilled", e.Label, l.Label))
+	}
+	gap, nearest := units.Millimetre(math.Inf(1)), ""
+	for _, z := range g.Zones {
+		if d := at.Gap(roof.RectOf(z.Area())) - bore/2; d < gap {
+			gap, nearest = d, z.Label
+		}
+	}
+	if nearest == "" {
+		return out
+	}
+	f := Below.AtLeast(e.ID, float64(gap), 0, finding.Stop).WithWorking(
+		finding.Given("bore", float64(bore), "mm", "see hole.bore"), lawZone.Fill(float64(gap), "%s − %s/2", (gap+bore/2).Text(system), bore.Text(system)))
+	if f.Holds() {
+		return append(out, f.WithSays("%s misses %s below by %s", e.Label, nearest, gap.Text(system)))
+	}
+	return append(out, f.WithSays("%s is drilled into %s: move it %s away", e.Label, nearest, (Clear-gap).Text(system)))
 }
 
 func boreFinding(e Entry, r *Result, ok bool, system units.System) finding.Finding {

@@ -24,16 +24,17 @@ import (
 
 //go:generate go test -run TestSchemaFollowsTheTypes -update
 
-// Format and Version name the file format; Decode reads no other.
+// Format and Version name the file format. Decode reads version 1 too, which
+// lacks what may be absent in version 2: reading is the upgrade.
 const (
 	Format  = "velvet-road-job"
-	Version = 1
+	Version = 2
 )
 
 // Document is one job. Slices keep the order in which people made them.
 type Document struct {
 	Format      string          `json:"format" jsonschema:"const=velvet-road-job"`
-	Version     int             `json:"version" jsonschema:"const=1"`
+	Version     int             `json:"version" jsonschema:"enum=1,enum=2"`
 	ID          string          `json:"id" jsonschema:"format=uuid"`
 	Number      int             `json:"number" jsonschema:"minimum=0,description=what people call the job by"`
 	Title       string          `json:"title"`
@@ -48,6 +49,7 @@ type Document struct {
 	Parts       shelf.Shelf     `json:"parts"`
 	Clearances  roof.Clearances `json:"clearances"`
 	Wind        roof.Wind       `json:"wind"`
+	Sealing     *roof.Sealing   `json:"sealing,omitempty"`
 	Panels      []Panel         `json:"panels"`
 	Strings     []String        `json:"strings"`
 	Controllers []Controller    `json:"controllers"`
@@ -65,6 +67,9 @@ type Panel struct {
 	X     units.Millimetre `json:"x_mm"`
 	Y     units.Millimetre `json:"y_mm"`
 	Turn  int              `json:"turn_deg" jsonschema:"enum=0,enum=90"`
+
+	Locked bool               `json:"locked,omitempty" jsonschema:"description=stays where it is"`
+	FeetAt []units.Millimetre `json:"feet_at_mm,omitempty" jsonschema:"description=each foot along the panel's long side from its end at the nose or street; absent: the usual places"`
 }
 
 // String is panels in series, in order from the positive end.
@@ -238,6 +243,18 @@ func (d Document) Labels() map[string]string {
 	for _, c := range d.Rig.Cupboards {
 		labels[c.ID] = c.Label
 	}
+	for _, l := range d.Rig.Levels {
+		labels[l.ID] = l.Label
+	}
+	for _, w := range d.Rig.Walkways {
+		labels[w.ID] = w.Label
+	}
+	for _, z := range d.Rig.Zones {
+		labels[z.ID] = z.Label
+	}
+	for _, s := range d.Rig.Spaces {
+		labels[s.ID] = s.Label
+	}
 	return labels
 }
 
@@ -365,7 +382,7 @@ func (d Document) Problems() (out []shelf.Problem) {
 	}
 	nest("rig.", d.Rig.Problems())
 	nest("parts.", d.Parts.Problems())
-	for path, v := range map[string]units.Millimetre{"clearances.edge_mm": d.Clearances.Edge, "clearances.thing_mm": d.Clearances.Thing, "clearances.panel_mm": d.Clearances.Panel} {
+	for path, v := range map[string]units.Millimetre{"clearances.edge_mm": d.Clearances.Edge, "clearances.thing_mm": d.Clearances.Thing, "clearances.panel_mm": d.Clearances.Panel, "clearances.walk_mm": d.Clearances.Walk} {
 		if !(v >= 0 && v <= 1000) {
 			add(path, "a clearance is 0 to 1000 mm, not %s", v.Text(units.Metric))
 		}
@@ -384,6 +401,13 @@ func (d Document) Problems() (out []shelf.Problem) {
 			add(path+".id", "the ID stands at %s already; each thing has its own", was)
 		}
 		seen[id] = path
+	}
+	if s := d.Sealing; s != nil {
+		for path, id := range map[string]string{"sealing.sealant": s.Sealant, "sealing.tape": s.Tape, "sealing.cleaner": s.Cleaner} {
+			if _, ok := shelf.Find(d.Parts.Sealants, id); !ok && id != "" {
+				add(path, "the job carries no such part: %q", id)
+			}
+		}
 	}
 	placed := func(path string, x, y units.Millimetre) {
 		for axis, v := range map[string]units.Millimetre{".x_mm": x, ".y_mm": y} {
@@ -404,6 +428,18 @@ func (d Document) Problems() (out []shelf.Problem) {
 	}
 	for i, c := range d.Rig.Cupboards {
 		identify(fmt.Sprintf("rig.cupboards[%d]", i), c.ID)
+	}
+	for i, l := range d.Rig.Levels {
+		identify(fmt.Sprintf("rig.levels[%d]", i), l.ID)
+	}
+	for i, w := range d.Rig.Walkways {
+		identify(fmt.Sprintf("rig.walkways[%d]", i), w.ID)
+	}
+	for i, z := range d.Rig.Zones {
+		identify(fmt.Sprintf("rig.zones[%d]", i), z.ID)
+	}
+	for i, s := range d.Rig.Spaces {
+		identify(fmt.Sprintf("rig.spaces[%d]", i), s.ID)
 	}
 	if f := d.Rig.Factory; f != nil {
 		if _, err := wire.Lookup(f.Conductor); err != nil {
@@ -428,6 +464,17 @@ func (d Document) Problems() (out []shelf.Problem) {
 		}
 		if p.Feet < 0 || p.Feet > 20 {
 			add(at+".feet", "a panel has 0 to 20 feet, not %d", p.Feet)
+		}
+		if n := len(p.FeetAt); n > 0 {
+			data, _ := shelf.Find(d.Parts.Panels, p.Part)
+			if n != p.Feet {
+				add(at+".feet_at_mm", "there are places for %d feet and %d feet; give each its place, or none", n, p.Feet)
+			}
+			for j, x := range p.FeetAt {
+				if long := max(data.Length, data.Width); !(x >= 0 && x <= long) {
+					add(fmt.Sprintf("%s.feet_at_mm[%d]", at, j), "a foot stands on the panel's long side, 0 to %s from its end, not at %s", long.Text(units.Metric), x.Text(units.Metric))
+				}
+			}
 		}
 	}
 	in := map[string]string{}

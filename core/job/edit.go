@@ -31,7 +31,7 @@ type Edit struct {
 // Change is one small step. Do names it:
 //
 //	set_job, set_rig                        fields
-//	add_X, change_X, remove_X               X: thing, cupboard, panel, string, controller, entry, built, reading
+//	add_X, change_X, remove_X               X: thing, cupboard, level, walkway, zone, space, panel, string, controller, entry, built, reading
 //	change_run                              id, fields
 //	carry_part, drop_part                   kind, part (id for drop)
 //	sign_off, reopen                        item (a Signature)
@@ -70,6 +70,7 @@ func Apply(d Document, e Edit) (Document, []Change, error) {
 		return d, nil, ErrSigned
 	}
 	next := d
+	next.Version = Version // an older job takes on what this one can hold
 	var inverse []Change
 	for _, change := range e.Changes {
 		for _, c := range expand(next, change) {
@@ -159,15 +160,15 @@ func (d *Document) apply(c Change) (Change, error) {
 		head.into(d)
 		return Change{Do: "set_job", Fields: old}, err
 	case "set_rig":
-		scalar := d.Rig
-		scalar.Things, scalar.Cupboards = nil, nil
-		for _, list := range []string{"things", "cupboards"} {
+		scalar, was := d.Rig, d.Rig
+		scalar.Things, scalar.Cupboards, scalar.Levels, scalar.Walkways, scalar.Zones, scalar.Spaces = nil, nil, nil, nil, nil, nil
+		for _, list := range []string{"things", "cupboards", "levels", "walkways", "zones", "spaces"} {
 			if _, ok := c.Fields[list]; ok {
 				return Change{}, fmt.Errorf("%s are changed one by one", list)
 			}
 		}
 		old, err := patch(&scalar, c.Fields)
-		scalar.Things, scalar.Cupboards = d.Rig.Things, d.Rig.Cupboards
+		scalar.Things, scalar.Cupboards, scalar.Levels, scalar.Walkways, scalar.Zones, scalar.Spaces = was.Things, was.Cupboards, was.Levels, was.Walkways, was.Zones, was.Spaces
 		d.Rig = scalar
 		return Change{Do: "set_rig", Fields: old}, err
 	case "change_run":
@@ -212,15 +213,16 @@ type head struct {
 	School     wire.School     `json:"school"`
 	Clearances roof.Clearances `json:"clearances"`
 	Wind       roof.Wind       `json:"wind"`
+	Sealing    *roof.Sealing   `json:"sealing,omitempty"`
 }
 
 func headOf(d Document) head {
-	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone, d.Units, d.School, d.Clearances, d.Wind}
+	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone, d.Units, d.School, d.Clearances, d.Wind, d.Sealing}
 }
 
 func (h head) into(d *Document) {
 	d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone = h.Number, h.Title, h.Customer, h.Contact, h.Place, h.Day, h.TimeZone
-	d.Units, d.School, d.Clearances, d.Wind = h.Units, h.School, h.Clearances, h.Wind
+	d.Units, d.School, d.Clearances, d.Wind, d.Sealing = h.Units, h.School, h.Clearances, h.Wind, h.Sealing
 }
 
 func (d *Document) changeRun(c Change) (Change, error) {
@@ -250,6 +252,10 @@ type list[T interface{ Key() string }] struct{ of func(*Document) *[]T }
 var lists = map[string]lister{
 	"thing":      list[rig.Thing]{func(d *Document) *[]rig.Thing { return &d.Rig.Things }},
 	"cupboard":   list[rig.Cupboard]{func(d *Document) *[]rig.Cupboard { return &d.Rig.Cupboards }},
+	"level":      list[rig.Level]{func(d *Document) *[]rig.Level { return &d.Rig.Levels }},
+	"walkway":    list[rig.Walkway]{func(d *Document) *[]rig.Walkway { return &d.Rig.Walkways }},
+	"zone":       list[rig.Zone]{func(d *Document) *[]rig.Zone { return &d.Rig.Zones }},
+	"space":      list[rig.Space]{func(d *Document) *[]rig.Space { return &d.Rig.Spaces }},
 	"panel":      list[Panel]{func(d *Document) *[]Panel { return &d.Panels }},
 	"string":     list[String]{func(d *Document) *[]String { return &d.Strings }},
 	"controller": list[Controller]{func(d *Document) *[]Controller { return &d.Controllers }},
@@ -265,6 +271,7 @@ var partLists = map[string]lister{
 	"protection": list[shelf.Protection]{func(d *Document) *[]shelf.Protection { return &d.Parts.Protections }},
 	"mount":      list[shelf.Mount]{func(d *Document) *[]shelf.Mount { return &d.Parts.Mounts }},
 	"gland":      list[shelf.Gland]{func(d *Document) *[]shelf.Gland { return &d.Parts.Glands }},
+	"sealant":    list[shelf.Sealant]{func(d *Document) *[]shelf.Sealant { return &d.Parts.Sealants }},
 }
 
 // apply does verb on the list. It never writes into the slice it finds: the

@@ -78,8 +78,8 @@ func Decode(r io.Reader) (Document, error) {
 	if named.Format != Format {
 		return Document{}, notAJob("format", "it is %s, not %q: this is not a job file", quoted(named.Format), Format)
 	}
-	if v, ok := named.Version.(float64); !ok || v != Version {
-		return Document{}, notAJob("version", "it is %s; this program reads version %d", quoted(named.Version), Version)
+	if v, ok := named.Version.(float64); !ok || v != 1 && v != Version {
+		return Document{}, notAJob("version", "it is %s; this program reads versions 1 and %d", quoted(named.Version), Version)
 	}
 	shape, err := schema()
 	if err != nil {
@@ -105,12 +105,14 @@ func Decode(r io.Reader) (Document, error) {
 	if problems := d.Problems(); len(problems) > 0 {
 		return Document{}, &FileError{problems}
 	}
+	d.Version = Version
 	return d, nil
 }
 
 // Encode writes a document as a job file: indented, a final newline.
 func Encode(d Document) []byte {
 	var out bytes.Buffer
+	d.Version = Version
 	// Indent cannot fail on what Raw gives.
 	_ = json.Indent(&out, Raw(d), "", "  ")
 	out.WriteByte('\n')

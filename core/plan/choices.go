@@ -234,7 +234,7 @@ func (p Plan) EntrySpots(d job.Document, housing shelf.Gland) (out []EntrySpot) 
 				for _, c := range framing {
 					free = min(free, abs(x-c)-g.FramingWidth/2-20)
 				}
-				for _, t := range g.Things {
+				for _, t := range g.Standing() {
 					free = min(free, roof.ThingGap(box, t))
 				}
 				for _, q := range p.Panels {

@@ -26,6 +26,7 @@ import (
 type Plan struct {
 	Labels      map[string]string
 	Panels      []roof.Panel
+	Ways        []roof.Way
 	Strings     []String
 	Controllers []Controller
 	Entries     []Entry
@@ -130,7 +131,7 @@ var (
 
 // Rules lists every rule of the program, in the order of the road.
 func Rules() []finding.Rule {
-	return slices.Concat([]finding.Rule{NotSurveyed, Newer}, roof.Rules(), array.Rules(), charger.Rules(), hole.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
+	return slices.Concat([]finding.Rule{NotSurveyed, Newer, rig.MeasuredTwice}, roof.Rules(), array.Rules(), charger.Rules(), hole.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
 }
 
 // Of works out a plan from a document. The shelf is the crew's: parts there
@@ -183,7 +184,7 @@ func (p *Plan) survey(d job.Document, crew shelf.Shelf) {
 	}
 	missing(!g.Measured(), "the roof's length and width are not measured yet")
 	missing(g.InsideHeight == 0, "the inside height is not measured: cable lengths need it")
-	missing(g.FramingSpacing == 0, "the roof framing is not found yet: holes need it")
+	missing(g.Framing() == nil, "the roof framing is not found yet: holes need it")
 	missing(g.Board == (rig.Place{}), "where the controllers hang is not set: cable lengths need it")
 	missing(g.Battery == (rig.Place{}), "where the battery stands is not set: cable lengths need it")
 
@@ -193,6 +194,8 @@ func (p *Plan) survey(d job.Document, crew shelf.Shelf) {
 	differs(p, d.Parts.Protections, crew.Protections, func(x shelf.Protection) string { return x.Name })
 	differs(p, d.Parts.Mounts, crew.Mounts, func(x shelf.Mount) string { return x.Name })
 	differs(p, d.Parts.Glands, crew.Glands, func(x shelf.Gland) string { return x.Name })
+	differs(p, d.Parts.Sealants, crew.Sealants, func(x shelf.Sealant) string { return x.Name })
+	p.add(rig.Twice(g, d.Units)...)
 }
 
 func differs[T interface{ Key() string }](p *Plan, carried, crew []T, name func(T) string) {
@@ -207,9 +210,14 @@ func (p *Plan) roof(d job.Document) {
 	for _, placed := range d.Panels {
 		part, _ := shelf.Find(d.Parts.Panels, placed.Part)
 		mount, _ := shelf.Find(d.Parts.Mounts, placed.Mount)
-		p.Panels = append(p.Panels, roof.Panel{ID: placed.ID, Label: p.Labels[placed.ID], Part: part, Mount: mount, Feet: placed.Feet, X: placed.X, Y: placed.Y, Turn: placed.Turn})
+		p.Panels = append(p.Panels, roof.Panel{ID: placed.ID, Label: p.Labels[placed.ID], Part: part, Mount: mount, Feet: placed.Feet, X: placed.X, Y: placed.Y, Turn: placed.Turn, Locked: placed.Locked, FeetAt: placed.FeetAt})
 	}
 	p.add(roof.Check(d.Rig, p.Panels, d.Clearances, d.Wind, d.Units, d.ID)...)
+	p.Ways = roof.Ways(d.Rig, p.Panels, d.Clearances.WalkWidth())
+	p.add(roof.CheckWays(d.Rig, p.Ways, d.Clearances, d.Units)...)
+	if len(p.Panels) > 0 {
+		p.add(roof.CheckSealing(d.Rig, d.Sealing, d.Parts.Sealants, d.ID)...)
+	}
 }
 
 func (p *Plan) strings(d job.Document) {

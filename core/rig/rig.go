@@ -38,19 +38,21 @@ type Rig struct {
 	Board          Place            `json:"board" jsonschema:"description=where controllers and breakers hang"`
 	Battery        Place            `json:"battery" jsonschema:"description=the battery's terminals"`
 	Factory        *FactoryCable    `json:"factory_cable,omitempty"`
-}
 
-// Thing is something on the roof: a rectangle by its nose-street corner, or a
-// round by its centre with Length as its diameter. Heights are above the roof.
-type Thing struct {
-	ID     string           `json:"id" jsonschema:"format=uuid"`
-	Label  string           `json:"label" jsonschema:"minLength=1"`
-	Shape  string           `json:"shape" jsonschema:"enum=rectangle,enum=round"`
-	X      units.Millimetre `json:"x_mm"`
-	Y      units.Millimetre `json:"y_mm"`
-	Length units.Millimetre `json:"length_mm" jsonschema:"description=along the rig; a round's diameter"`
-	Width  units.Millimetre `json:"width_mm" jsonschema:"description=across the rig; a round's diameter again"`
-	Height units.Millimetre `json:"height_mm"`
+	Outline    Polygon            `json:"outline,omitempty" jsonschema:"description=corners of the roof seen from above, in order; absent: the rectangle"`
+	Flat       *Area              `json:"flat,omitempty" jsonschema:"description=the part that is flat enough for panels; absent: all of it"`
+	CrownForm  CrownForm          `json:"crown_form,omitempty" jsonschema:"enum=arc,enum=gable,enum=flat,description=absent: arc"`
+	Levels     []Level            `json:"levels,omitempty"`
+	Walkways   []Walkway          `json:"walkways,omitempty"`
+	Members    []units.Millimetre `json:"framing_members_mm,omitempty" jsonschema:"description=centres of the cross members from the nose, each found; used instead of first and spacing"`
+	Zones      []Zone             `json:"zones,omitempty" jsonschema:"description=what lies below the roof and must not be drilled into"`
+	Spaces     []Space            `json:"spaces,omitempty" jsonschema:"description=where equipment may go"`
+	Axle       units.Millimetre   `json:"axle_mm,omitempty" jsonschema:"description=middle of the axles from the roof's nose; absent: not measured"`
+	Hitch      units.Millimetre   `json:"hitch_mm,omitempty" jsonschema:"description=coupling or front axle from the roof's nose, negative ahead of it"`
+	Shore      string             `json:"shore_cord,omitempty" jsonschema:"enum=none,enum=15 A,enum=16 A,enum=30 A,enum=50 A"`
+	Converter  string             `json:"converter,omitempty" jsonschema:"description=what charges from shore, and where"`
+	FusePanel  string             `json:"fuse_panel,omitempty" jsonschema:"description=of the 12 V side, and where"`
+	Alternator string             `json:"alternator,omitempty" jsonschema:"enum=none,enum=plain,enum=smart"`
 }
 
 // Cupboard is a closed space under the roof where a cable may come down.
@@ -61,6 +63,7 @@ type Cupboard struct {
 	Y      units.Millimetre `json:"y_mm"`
 	Length units.Millimetre `json:"length_mm"`
 	Width  units.Millimetre `json:"width_mm"`
+	Blocks string           `json:"blocks,omitempty" jsonschema:"description=what is in the way of a cable in it; absent: nothing"`
 }
 
 // Place is a point inside the rig.
@@ -76,6 +79,7 @@ type FactoryCable struct {
 	OneWay     units.Millimetre `json:"one_way_mm" jsonschema:"description=0: not measured yet"`
 	Most       units.Ampere     `json:"most_a,omitempty" jsonschema:"description=as marked at the port; absent: unmarked"`
 	Insulation units.Celsius    `json:"insulation_c" jsonschema:"enum=75,enum=90,enum=105"`
+	Ends       string           `json:"ends,omitempty" jsonschema:"description=where it comes out"`
 }
 
 // Deck is the wood under the roof's skin.
@@ -94,7 +98,6 @@ func (d Deck) Gravity() float64 {
 	return 0
 }
 
-func (t Thing) Key() string    { return t.ID }
 func (c Cupboard) Key() string { return c.ID }
 
 // Measured tells whether the roof has a length and a width.
@@ -111,8 +114,12 @@ func (r Rig) BatteryRest() units.Volt {
 // BatteryCharging is the volts a charging bank stands at: 14.4 V a 12 V step (common practice).
 func (r Rig) BatteryCharging() units.Volt { return units.Volt(r.BatteryV) / 12 * 14.4 }
 
-// Framing lists the centres of the cross members along the rig, nil when the spacing is not known.
+// Framing lists the centres of the cross members along the rig: each as found,
+// else by first and spacing; nil when neither is known.
 func (r Rig) Framing() (centres []units.Millimetre) {
+	if len(r.Members) > 0 {
+		return r.Members
+	}
 	if r.FramingSpacing < 50 {
 		return nil
 	}
@@ -124,16 +131,7 @@ func (r Rig) Framing() (centres []units.Millimetre) {
 
 // Problems lists what cannot be so. Lengths of 0 mean "not measured yet" and pass.
 func (r Rig) Problems() (out []shelf.Problem) {
-	check := func(ok bool, path, says string, args ...any) {
-		if !ok {
-			out = append(out, shelf.Problem{Path: path, Says: fmt.Sprintf(says, args...)})
-		}
-	}
-	span := func(v, low, high units.Millimetre, path, what string) {
-		ok := !math.IsNaN(float64(v)) && v >= low && v <= high
-		check(ok, path, "%s is %s to %s (%s to %s), not %s", what, low.Text(units.Metric), high.Text(units.Metric),
-			low.Text(units.Imperial), high.Text(units.Imperial), v.Text(units.Metric))
-	}
+	check, span := checks(&out)
 	if r.Length != 0 {
 		span(r.Length, 1000, 20_000, "length_mm", "a roof's length")
 	}
@@ -160,16 +158,8 @@ func (r Rig) Problems() (out []shelf.Problem) {
 	check(r.Hottest >= 0 && r.Hottest <= 60, "hottest_c", "the hottest day is 0 to 60 °C, not %s", r.Hottest.Text())
 	check(r.Coldest < r.Hottest, "coldest_c", "the coldest morning (%s) must lie below the hottest day (%s)", r.Coldest.Text(), r.Hottest.Text())
 	check(r.BatteryV == 12 || r.BatteryV == 24 || r.BatteryV == 48, "battery_v", "battery volts are 12, 24 or 48, not %d", r.BatteryV)
-	for i, t := range r.Things {
-		at := fmt.Sprintf("things[%d].", i)
-		span(t.Length, 10, 6000, at+"length_mm", t.Label+"'s length")
-		span(t.Width, 10, 3200, at+"width_mm", t.Label+"'s width")
-		span(t.Height, 0, 1000, at+"height_mm", t.Label+"'s height")
-		if r.Measured() {
-			lx, ly, hx, hy := t.Box()
-			check(hx > 0 && lx < r.Length && hy > 0 && ly < r.Width, at+"x_mm", "%s lies wholly outside the roof; x runs from the nose, y from the street side", t.Label)
-		}
-	}
+	out = append(out, r.thingProblems()...)
+	out = append(out, r.shapeProblems()...)
 	for i, c := range r.Cupboards {
 		at := fmt.Sprintf("cupboards[%d].", i)
 		span(c.Length, 50, 6000, at+"length_mm", c.Label+"'s length")
@@ -189,10 +179,17 @@ func (r Rig) Problems() (out []shelf.Problem) {
 	return out
 }
 
-// Box is the thing's bounding rectangle: low x, low y, high x, high y.
-func (t Thing) Box() (lx, ly, hx, hy units.Millimetre) {
-	if t.Shape == "round" {
-		return t.X - t.Length/2, t.Y - t.Length/2, t.X + t.Length/2, t.Y + t.Length/2
+// checks are the two ways to find a problem: a condition, and a length in its range.
+func checks(out *[]shelf.Problem) (check func(ok bool, path, says string, args ...any), span func(v, low, high units.Millimetre, path, what string)) {
+	check = func(ok bool, path, says string, args ...any) {
+		if !ok {
+			*out = append(*out, shelf.Problem{Path: path, Says: fmt.Sprintf(says, args...)})
+		}
 	}
-	return t.X, t.Y, t.X + t.Length, t.Y + t.Width
+	span = func(v, low, high units.Millimetre, path, what string) {
+		ok := !math.IsNaN(float64(v)) && v >= low && v <= high
+		check(ok, path, "%s is %s to %s (%s to %s), not %s", what, low.Text(units.Metric), high.Text(units.Metric),
+			low.Text(units.Imperial), high.Text(units.Imperial), v.Text(units.Metric))
+	}
+	return check, span
 }

@@ -18,6 +18,67 @@ var (
 	FootGround = finding.Rule{Code: "roof.foot_ground", Unit: "", Asks: "Does every screwed foot stand on something that holds?", Stops: "watch when a foot misses the framing and the deck is thin or not known", Laws: []finding.Law{lawOnMember}}
 )
 
+// Feet are the places of a panel's feet: along its two long sides, each side's
+// outermost a fifth of the length from the corner and the rest spread evenly
+// between (common practice), unless each was given its place. An odd foot goes
+// to the first side.
+func Feet(p Panel) (places [][2]units.Millimetre) {
+	r := p.Rect()
+	alongX := r.Width() >= r.Height()
+	for side := range 2 {
+		n := p.Feet / 2
+		if side == 0 {
+			n = p.Feet - n
+		}
+		for i := range n {
+			var along units.Millimetre
+			switch {
+			case len(places) < len(p.FeetAt):
+				along = p.FeetAt[len(places)]
+			case n > 1:
+				along = (0.2 + 0.6*units.Millimetre(i)/units.Millimetre(n-1)) * max(r.Width(), r.Height())
+			default:
+				along = 0.5 * max(r.Width(), r.Height())
+			}
+			if alongX {
+				places = append(places, [2]units.Millimetre{r.LX + along, []units.Millimetre{r.LY, r.HY}[side]})
+			} else {
+				places = append(places, [2]units.Millimetre{[]units.Millimetre{r.LX, r.HX}[side], r.LY + along})
+			}
+		}
+	}
+	return places
+}
+
+// FeetToFraming gives each foot of a panel that lies along the rig the nearest
+// cross member's place along its side: no nearer than 50 mm to a corner, and no
+// two feet of a side on one member. Nil when the framing is not found or the
+// panel's sides do not cross it.
+func FeetToFraming(g rig.Rig, p Panel) []units.Millimetre {
+	r := p.Rect()
+	const corner = 50 // mm: room for the foot's own length
+	if g.Framing() == nil || r.Width() < r.Height() {
+		return nil
+	}
+	at := make([]units.Millimetre, 0, p.Feet)
+	taken := map[[2]units.Millimetre]bool{}
+	for _, foot := range Feet(Panel{Part: p.Part, X: p.X, Y: p.Y, Turn: p.Turn, Feet: p.Feet}) {
+		best, far := foot[0]-r.LX, units.Millimetre(math.Inf(1))
+		for _, centre := range g.Framing() {
+			along, side := centre-r.LX, foot[1]
+			if along < corner || along > r.Width()-corner || taken[[2]units.Millimetre{along, side}] {
+				continue
+			}
+			if d := units.Millimetre(math.Abs(float64(centre - foot[0]))); d < far {
+				best, far = along, d
+			}
+		}
+		taken[[2]units.Millimetre{best, foot[1]}] = true
+		at = append(at, best)
+	}
+	return at
+}
+
 // OnFraming counts the feet at the given distances from the nose that stand on
 // a cross member.
 func OnFraming(g rig.Rig, feet []units.Millimetre) (n int) {

@@ -47,6 +47,8 @@ type Panel struct {
 	Feet      int
 	X, Y      units.Millimetre // its nose-street corner
 	Turn      int              // 0: length along the rig; 90: across
+	Locked    bool
+	FeetAt    []units.Millimetre // each foot along the panel's long side from its end at the nose or street; empty: the usual places
 }
 
 // Rect is the panel's outline on the roof.
@@ -63,6 +65,16 @@ type Clearances struct {
 	Edge  units.Millimetre `json:"edge_mm"`
 	Thing units.Millimetre `json:"thing_mm"`
 	Panel units.Millimetre `json:"panel_mm"`
+	Walk  units.Millimetre `json:"walk_mm,omitempty" jsonschema:"description=how wide a way a person needs; absent: 450"`
+}
+
+// WalkWidth is how wide a way a person needs: 450 mm when the job says nothing
+// else (common practice: the width of shoulders on hands and knees).
+func (c Clearances) WalkWidth() units.Millimetre {
+	if c.Walk > 0 {
+		return c.Walk
+	}
+	return 450
 }
 
 // ThingGap is the free distance between a panel's outline and a thing; a round
@@ -100,74 +112,52 @@ func ThingGapBy(r Rect, t rig.Thing, system units.System) finding.Step {
 	return LawGap.Fill(float64(gap), "%s to its centre − %s", (gap + t.Length/2).Text(system), (t.Length / 2).Text(system))
 }
 
-// EdgeBy shows how EdgeGap gets there.
-func EdgeBy(g rig.Rig, r Rect, system units.System) finding.Step {
-	return LawEdge.Fill(float64(EdgeGap(g, r)), "min(%s, %s, %s, %s)", r.LX.Text(system), r.LY.Text(system), (g.Length - r.HX).Text(system), (g.Width - r.HY).Text(system))
-}
-
-// EdgeGap is the least distance from a panel to the roof's edge, negative when it overhangs.
-func EdgeGap(g rig.Rig, r Rect) units.Millimetre {
-	return min(r.LX, r.LY, g.Length-r.HX, g.Width-r.HY)
-}
-
-// CrownRise is how far the roof rises between two edges that rest on it: the
-// sagitta of a chord of the given width on the circle through edge, crown and
-// edge. All in mm; 0 for a flat roof.
-func CrownRise(width, crown, chord units.Millimetre) units.Millimetre {
-	if crown <= 0 || width <= 0 {
-		return 0
-	}
-	r := crownRadius(width, crown)
-	half := min(float64(chord)/2, r)
-	return units.Millimetre(r - math.Sqrt(r*r-half*half))
-}
-
-func crownRadius(width, crown units.Millimetre) float64 {
-	w, h := float64(width), float64(crown)
-	return (w*w/4 + h*h) / (2 * h)
-}
-
 // The laws and rules of the roof.
 var (
-	LawEdge   = finding.Law{Step: "least distance to the roof's edge", Formula: "min(x, y, L − x − l, W − y − w)", Unit: "mm", Source: "geometry", Mark: finding.Common}
-	LawGap    = finding.Law{Step: "free distance", Formula: "√(dx² + dy²) when both gaps are open, else the larger of dx, dy; to a round: to its centre, less its radius", Unit: "mm", Source: "geometry", Mark: finding.Common}
-	lawRadius = finding.Law{Step: "radius of the roof's arc", Formula: "R = (w²/4 + h²) / (2h)", Unit: "mm", Source: "geometry: circle through edge, crown, edge", Mark: finding.Common}
-	lawRise   = finding.Law{Step: "rise of the roof between the panel's edges", Formula: "R − √(R² − (b/2)²)", Unit: "mm", Source: "geometry: sagitta of a chord", Mark: finding.Common}
-	lawMass   = finding.Law{Step: "mass on the roof", Formula: "Σ (panel + feet · foot)", Unit: "kg", Source: "labels", Mark: finding.Common}
+	LawEdge = finding.Law{Step: "least distance to the roof's edge", Formula: "min(x, y, L − x − l, W − y − w); on another outline: to its nearest side", Unit: "mm", Source: "geometry", Mark: finding.Common}
+	LawGap  = finding.Law{Step: "free distance", Formula: "√(dx² + dy²) when both gaps are open, else the larger of dx, dy; to a round: to its centre, less its radius", Unit: "mm", Source: "geometry", Mark: finding.Common}
 
 	Overhang  = finding.Rule{Code: "roof.overhang", Unit: "mm", Asks: "Does every panel end on the roof?", Stops: "stop when any part of a panel reaches past the edge: wind gets under it", Laws: []finding.Law{LawEdge}}
 	Edge      = finding.Rule{Code: "roof.edge", Unit: "mm", Asks: "Is there the wanted strip between panel and edge?", Stops: "watch when it is less than the job's edge clearance", Laws: []finding.Law{LawEdge}}
 	ThingRoom = finding.Rule{Code: "roof.thing_gap", Unit: "mm", Asks: "Does a panel keep clear of what is on the roof?", Stops: "stop when they overlap, watch when closer than the job's clearance", Laws: []finding.Law{LawGap}}
 	PanelRoom = finding.Rule{Code: "roof.panel_gap", Unit: "mm", Asks: "Do panels keep clear of each other?", Stops: "stop when they overlap, watch when closer than the job's clearance", Laws: []finding.Law{LawGap}}
-	CrownGap  = finding.Rule{Code: "roof.crown_gap", Unit: "mm", Asks: "Do the feet lift the panel over the roof's crown?", Stops: "stop when the roof would touch the panel's underside", Laws: []finding.Law{lawRadius, lawRise}}
-	Weight    = finding.Rule{Code: "roof.weight", Unit: "kg", Asks: "Does the roof carry the panels and their feet?", Stops: "stop when heavier than the surveyed load; no limit when none was surveyed", Laws: []finding.Law{lawMass}}
 )
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Overhang, Edge, ThingRoom, PanelRoom, CrownGap, FootGround, HoldDown, Weight}
+	return []finding.Rule{Overhang, Edge, FlatPart, ThingRoom, Bridge, Lid, Service, HotAir, Shade, PanelRoom, Walkway, WalkwayWidth, Reach, CrownGap, EdgeOpen, FootGround, FootBelow, HoldDown, FlexHeat, Weight, Balance, Sealed, SealWeather}
 }
 
-// Check applies the roof's rules. Findings are about the panels' IDs; the
-// weight is about whole, the ID handed in. Lengths read in the given system.
+// Check applies the roof's rules. Findings are about the panels' IDs, those of
+// walkways and ways about theirs; the weight is about whole, the ID handed in.
+// Lengths read in the given system.
 func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.System, whole string) (out []finding.Finding) {
 	if !g.Measured() {
 		return nil
 	}
-	text := func(m units.Millimetre) string { return m.Text(system) }
+	standing := g.Standing()
 	for i, p := range panels {
 		r := p.Rect()
 		out = append(out, edge(g, p, r, clear.Edge, system))
+		out = append(out, flat(g, p, r, system)...)
 
 		nearest, gap, by := "", units.Millimetre(math.Inf(1)), finding.Step{}
-		for _, t := range g.Things {
-			if d := ThingGap(r, t); d < gap {
+		for _, t := range standing {
+			d := ThingGap(r, t)
+			if t.MayBridge() {
+				if d < 0 {
+					out = append(out, bridge(g, p, t, system))
+				}
+				continue
+			}
+			if d < gap {
 				nearest, gap, by = t.Label, d, ThingGapBy(r, t, system)
 			}
 		}
 		if nearest != "" {
 			out = append(out, room(ThingRoom, p, nearest, gap, clear.Thing, by, system))
 		}
+		out = append(out, keepClear(g, p, standing, system)...)
 		nearest, gap = "", units.Millimetre(math.Inf(1))
 		for j, o := range panels {
 			if i == j {
@@ -180,28 +170,17 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 		if nearest != "" {
 			out = append(out, room(PanelRoom, p, nearest, gap, clear.Panel, by, system))
 		}
-		if g.Crown > 0 && !p.Part.Flexible && r.Height() <= g.Width { // a wider one overhangs: that says it all
-			radius, rise := crownRadius(g.Width, g.Crown), CrownRise(g.Width, g.Crown, r.Height())
-			f := CrownGap.AtMost(p.ID, float64(rise), float64(p.Mount.Height), finding.Stop).WithWorking(
-				finding.Given("roof's width w", float64(g.Width), "mm", "survey"),
-				finding.Given("crown h", float64(g.Crown), "mm", "survey"),
-				lawRadius.Fill(radius, "(%s²/4 + %s²) / (2 · %s)", finding.N(float64(g.Width)), finding.N(float64(g.Crown)), finding.N(float64(g.Crown))),
-				lawRise.Fill(float64(rise), "%s − √(%s² − (%s/2)²)", finding.N(radius), finding.N(radius), finding.N(float64(r.Height()))),
-				finding.Given("height of the feet", float64(p.Mount.Height), "mm", "label of "+p.Mount.Name))
-			if f.Holds() {
-				f = f.WithSays("the roof rises %s under %s; its feet lift it %s", text(rise), p.Label, text(p.Mount.Height))
-			} else {
-				f = f.WithSays("the roof rises %s under %s, its feet lift it only %s: taller feet, or turn it along the rig", text(rise), p.Label, text(p.Mount.Height))
-			}
-			out = append(out, f)
-		}
+		out = append(out, crown(g, p, system)...)
 		if f, ok := footGround(g, p, system); ok {
 			out = append(out, f)
 		}
+		out = append(out, footBelow(g, p, standing, system)...)
 		out = append(out, holdDown(g, p, panels, wind, system))
+		out = append(out, flexHeat(g, p)...)
 	}
 	if len(panels) > 0 {
 		out = append(out, weight(g, panels, system, whole))
+		out = append(out, balance(g, panels, system, whole)...)
 	}
 	return out
 }
@@ -239,21 +218,6 @@ func room(rule finding.Rule, p Panel, other string, gap, clear units.Millimetre,
 	return f.WithSays("%s is %s from %s, its nearest neighbour here", p.Label, gap.Text(system), other)
 }
 
-func weight(g rig.Rig, panels []Panel, system units.System, whole string) finding.Finding {
-	total := units.Kilogram(0)
-	steps := []finding.Step{}
-	for _, p := range panels {
-		total += p.Part.Mass + units.Kilogram(p.Feet)*p.Mount.Mass
-	}
-	steps = append(steps, lawMass.Fill(float64(total), "%d panels with their feet", len(panels)))
-	if g.RoofLoad == 0 {
-		return Weight.Says(finding.Fine, whole, "%s on the roof; no limit was surveyed", total.Text(system)).WithValue(float64(total)).WithWorking(steps...)
-	}
-	return Weight.AtMost(whole, float64(total), float64(g.RoofLoad), finding.Stop).
-		WithSays("%s on the roof of the %s it takes", total.Text(system), g.RoofLoad.Text(system)).
-		WithWorking(append(steps, finding.Given("the roof takes", float64(g.RoofLoad), "kg", "survey"))...)
-}
-
 // Free is the free distance from a panel in one direction, as a line to draw.
 type Free struct {
 	X1, Y1, X2, Y2 units.Millimetre
@@ -283,7 +247,10 @@ func FreeDistances(g rig.Rig, panels []Panel, clear Clearances, id string) []Fre
 	if me == nil || !g.Measured() {
 		return nil
 	}
-	for _, t := range g.Things {
+	for _, t := range g.Standing() {
+		if t.MayBridge() {
+			continue
+		}
 		lx, ly, hx, hy := t.Box()
 		others = append(others, obstacle{Rect{lx, ly, hx, hy}, t.Label, clear.Thing})
 	}
@@ -317,73 +284,4 @@ func FreeDistances(g rig.Rig, panels []Panel, clear Clearances, id string) []Fre
 		}
 	}
 	return free
-}
-
-// Feet are the places of a panel's feet: along its two long sides, each side's
-// outermost a fifth of the length from the corner and the rest spread evenly
-// between (common practice). An odd foot goes to the first side.
-func Feet(p Panel) (places [][2]units.Millimetre) {
-	r := p.Rect()
-	alongX := r.Width() >= r.Height()
-	for side := range 2 {
-		n := p.Feet / 2
-		if side == 0 {
-			n = p.Feet - n
-		}
-		for i := range n {
-			t := units.Millimetre(0.5)
-			if n > 1 {
-				t = 0.2 + 0.6*units.Millimetre(i)/units.Millimetre(n-1)
-			}
-			if alongX {
-				places = append(places, [2]units.Millimetre{r.LX + t*r.Width(), []units.Millimetre{r.LY, r.HY}[side]})
-			} else {
-				places = append(places, [2]units.Millimetre{[]units.Millimetre{r.LX, r.HX}[side], r.LY + t*r.Height()})
-			}
-		}
-	}
-	return places
-}
-
-// FreeSpot looks for a place where a panel fits with the clearances kept,
-// nearest the nose first, along the rig before across it, on the system's grid;
-// across the rig it goes on behind each obstacle it meets. When it finds none,
-// ok is false and the place is the nose-street corner.
-func FreeSpot(g rig.Rig, panels []Panel, clear Clearances, part shelf.Panel, system units.System) (x, y units.Millimetre, turn int, ok bool) {
-	taken := make([]Rect, 0, len(panels))
-	for _, p := range panels {
-		taken = append(taken, p.Rect())
-	}
-	for _, turn := range []int{0, 90} {
-		r := Panel{Part: part, Turn: turn}.Rect()
-		for x := system.Up(clear.Edge); x+r.HX <= g.Length-clear.Edge; x += system.Grid() {
-			for y := system.Up(clear.Edge); y+r.HY <= g.Width-clear.Edge; {
-				skip := blocked(g, taken, clear, Rect{x, y, x + r.HX, y + r.HY})
-				if skip == 0 {
-					return x, y, turn, true
-				}
-				y = system.Up(y + skip)
-			}
-		}
-	}
-	return 0, 0, 0, false
-}
-
-// blocked tells how far across a panel has to move past what it is too close to, 0 for free.
-func blocked(g rig.Rig, taken []Rect, clear Clearances, at Rect) units.Millimetre {
-	for _, t := range taken {
-		if at.Gap(t) < clear.Panel {
-			return max(1, t.HY+clear.Panel-at.LY)
-		}
-	}
-	for _, t := range g.Things {
-		if ThingGap(at, t) < clear.Thing {
-			_, _, _, hy := t.Box()
-			if t.Shape == "round" || at.LX >= t.X+t.Length || at.HX <= t.X {
-				return 10 // beside a corner or a round a little further may do
-			}
-			return max(1, hy+clear.Thing-at.LY)
-		}
-	}
-	return 0
 }

@@ -71,6 +71,7 @@ type Mount struct {
 	ID       string           `json:"id" jsonschema:"minLength=1"`
 	Name     string           `json:"name" jsonschema:"minLength=1"`
 	Height   units.Millimetre `json:"height_mm" jsonschema:"description=underside of the panel above the roof"`
+	Shim     units.Millimetre `json:"shim_mm,omitempty" jsonschema:"description=how much higher it may be packed or set"`
 	Screws   int              `json:"screws_per_foot"`
 	ScrewD   units.Millimetre `json:"screw_d_mm,omitempty" jsonschema:"description=outer diameter of its screws; absent: not on the label"`
 	PerPanel int              `json:"feet_per_panel"`
@@ -87,6 +88,20 @@ type Gland struct {
 	Width    units.Millimetre `json:"width_mm"`
 }
 
+// Sealant is what closes the roof again: self-levelling or gun sealant, sealing
+// tape under a foot, or the cleaner that goes before them.
+type Sealant struct {
+	ID      string        `json:"id" jsonschema:"minLength=1"`
+	Name    string        `json:"name" jsonschema:"minLength=1"`
+	Kind    string        `json:"kind" jsonschema:"enum=self_levelling,enum=gun,enum=tape,enum=cleaner"`
+	Suits   []string      `json:"suits" jsonschema:"description=roof materials it is made for"`
+	Harms   []string      `json:"harms,omitempty" jsonschema:"description=roof materials it attacks"`
+	Coldest units.Celsius `json:"coldest_c" jsonschema:"description=least temperature at which it is put on"`
+	Dry     float64       `json:"dry_h" jsonschema:"description=hours without rain after it"`
+	Volume  float64       `json:"volume_ml,omitempty" jsonschema:"description=of one cartridge"`
+	Roll    float64       `json:"roll_m,omitempty" jsonschema:"description=length of one roll of tape"`
+}
+
 // Shelf is a set of parts by kind.
 type Shelf struct {
 	Panels      []Panel      `json:"panels"`
@@ -95,6 +110,7 @@ type Shelf struct {
 	Protections []Protection `json:"protections"`
 	Mounts      []Mount      `json:"mounts"`
 	Glands      []Gland      `json:"glands"`
+	Sealants    []Sealant    `json:"sealants,omitempty"`
 }
 
 // The parts' IDs, for Find and the checks.
@@ -104,6 +120,7 @@ func (c Cable) Key() string      { return c.ID }
 func (p Protection) Key() string { return p.ID }
 func (m Mount) Key() string      { return m.ID }
 func (g Gland) Key() string      { return g.ID }
+func (s Sealant) Key() string    { return s.ID }
 
 // Find gives the part with the ID, and whether there is one.
 func Find[T interface{ Key() string }](parts []T, id string) (T, bool) {
@@ -181,6 +198,7 @@ func (s Shelf) Problems() (out []Problem) {
 		at := fmt.Sprintf("mounts[%d]", i)
 		once(at, m.ID)
 		check(in(float64(m.Height), 0, 300), at+".height_mm", "a foot is 0 to 300 mm high")
+		check(in(float64(m.Shim), 0, 200), at+".shim_mm", "a foot may be packed by 0 to 200 mm")
 		check(m.Screws >= 0 && m.Screws <= 12, at+".screws_per_foot", "a foot has 0 (bonded) to 12 screws")
 		check(m.ScrewD >= 0 && m.ScrewD <= 12, at+".screw_d_mm", "a foot's screws are up to 12 mm thick")
 		check(m.PerPanel >= 0 && m.PerPanel <= 20, at+".feet_per_panel", "a panel has 0 to 20 feet")
@@ -190,6 +208,17 @@ func (s Shelf) Problems() (out []Problem) {
 		once(at, g.ID)
 		check(g.Ways >= 1 && g.Ways <= 24, at+".ways", "an entry takes 1 to 24 cables")
 		check(in(float64(g.MaxCable), 2, 40), at+".max_cable_mm", "its largest cable is 2 to 40 mm")
+	}
+	for i, x := range s.Sealants {
+		at := fmt.Sprintf("sealants[%d]", i)
+		once(at, x.ID)
+		check(in(float64(x.Coldest), -30, 40), at+".coldest_c", "it is put on above −30 to 40 °C, not %s", x.Coldest.Text())
+		check(in(x.Dry, 0, 240), at+".dry_h", "it wants 0 to 240 dry hours, not %s", units.Num(x.Dry, 1))
+		check(in(x.Volume, 0, 5000), at+".volume_ml", "a cartridge holds up to 5000 ml")
+		check(in(x.Roll, 0, 200), at+".roll_m", "a roll of tape is up to 200 m long")
+		for _, m := range x.Suits {
+			check(!slices.Contains(x.Harms, m), at+".harms", "%s stands under both what it suits and what it harms", m)
+		}
 	}
 	return out
 }

@@ -1,0 +1,44 @@
+package rig
+
+import (
+	"velvetroad/core/finding"
+	"velvetroad/core/units"
+)
+
+// Tolerance is how far two measurements of one thing may differ (common
+// practice: a tape over a curved roof is good to 3/8 in).
+const Tolerance units.Millimetre = 10
+
+var lawTwice = finding.Law{Step: "they differ by", Formula: "|from one side + its size + from the other − roof|", Unit: "mm", Source: "geometry; 10 mm is common practice", Mark: finding.Common}
+
+// MeasuredTwice is the rule of things measured from both sides.
+var MeasuredTwice = finding.Rule{Code: "survey.measured_twice", Unit: "mm", Asks: "Do two measurements of one thing agree?", Stops: "watch when they differ by more than 10 mm", Laws: []finding.Law{lawTwice}}
+
+// Twice compares, for every thing measured from both sides, the two.
+func Twice(r Rig, system units.System) (out []finding.Finding) {
+	if !r.Measured() {
+		return nil
+	}
+	for _, t := range r.Things {
+		lx, ly, hx, hy := t.Box()
+		for _, m := range []struct {
+			again          *units.Millimetre
+			near, far, all units.Millimetre
+			from, and      string
+		}{{t.FromTail, lx, hx, r.Length, "the nose", "the tail"}, {t.FromCurb, ly, hy, r.Width, "the street side", "the curb side"}} {
+			if m.again == nil {
+				continue
+			}
+			off := m.far + *m.again - m.all
+			f := MeasuredTwice.AtMost(t.ID, float64(max(off, -off)), float64(Tolerance), finding.Watch).WithWorking(
+				finding.Given("from "+m.from, float64(m.near), "mm", "survey"), finding.Given("from "+m.and, float64(*m.again), "mm", "survey"),
+				lawTwice.Fill(float64(max(off, -off)), "|%s + %s + %s − %s|", m.near.Text(system), (m.far-m.near).Text(system), m.again.Text(system), m.all.Text(system)))
+			if f.Holds() {
+				out = append(out, f.WithSays("%s measured from %s and from %s: they agree within %s", t.Label, m.from, m.and, max(off, -off).Text(system)))
+			} else {
+				out = append(out, f.WithSays("%s measured from %s and from %s: they differ by %s; one tape slipped, or the roof's size is wrong", t.Label, m.from, m.and, max(off, -off).Text(system)))
+			}
+		}
+	}
+	return out
+}

@@ -1,0 +1,85 @@
+package roof
+
+import (
+	"velvetroad/core/rig"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+)
+
+// Blocked lists what no panel may lie on, each with the free distance to keep
+// from it: things as they stand (bridged ones apart), the strips of their lids,
+// service sides and hot air, walkways, levels other than the main roof, and,
+// when there is one, what surrounds the flat part.
+func Blocked(g rig.Rig, clear Clearances) (out []Keep) {
+	for _, t := range g.Standing() {
+		if t.MayBridge() {
+			continue
+		}
+		lx, ly, hx, hy := t.Box()
+		out = append(out, Keep{Rect{lx, ly, hx, hy}, clear.Thing})
+		for _, side := range []*rig.Side{t.Lid, t.Service, t.Hot} {
+			if side != nil {
+				out = append(out, Keep{RectOf(t.Beside(*side)), 0})
+			}
+		}
+	}
+	for _, w := range g.Walkways {
+		out = append(out, Keep{RectOf(w.Area()), 0})
+	}
+	for _, l := range g.Levels {
+		out = append(out, Keep{RectOf(l.Area()), clear.Edge})
+	}
+	if f := g.Flat; f != nil {
+		r := RectOf(*f)
+		for _, around := range []Rect{{-1, -1, r.LX, g.Width + 1}, {r.HX, -1, g.Length + 1, g.Width + 1}, {-1, -1, g.Length + 1, r.LY}, {-1, r.HY, g.Length + 1, g.Width + 1}} {
+			out = append(out, Keep{around, 0})
+		}
+	}
+	return out
+}
+
+// Keep is a rectangle to keep off by a distance.
+type Keep struct {
+	Rect
+	Away units.Millimetre
+}
+
+// FreeSpot looks for a place on the main roof where a panel fits with every
+// rule of place kept, nearest the nose first, along the rig before across it,
+// on the system's grid; across the rig it goes on behind each obstacle it
+// meets. When it finds none, ok is false and the place is the nose-street corner.
+func FreeSpot(g rig.Rig, panels []Panel, clear Clearances, part shelf.Panel, system units.System) (x, y units.Millimetre, turn int, ok bool) {
+	keep := Blocked(g, clear)
+	for _, p := range panels {
+		keep = append(keep, Keep{p.Rect(), clear.Panel})
+	}
+	for _, turn := range []int{0, 90} {
+		r := Panel{Part: part, Turn: turn}.Rect()
+		for x := system.Up(clear.Edge); x+r.HX <= g.Length-clear.Edge; x += system.Grid() {
+			for y := system.Up(clear.Edge); y+r.HY <= g.Width-clear.Edge; {
+				skip := blocked(g, keep, clear, Rect{x, y, x + r.HX, y + r.HY})
+				if skip == 0 {
+					return x, y, turn, true
+				}
+				y = system.Up(y + skip)
+			}
+		}
+	}
+	return 0, 0, 0, false
+}
+
+// blocked tells how far across a panel has to move past what it is too close to, 0 for free.
+func blocked(g rig.Rig, keep []Keep, clear Clearances, at Rect) units.Millimetre {
+	for _, k := range keep {
+		if gap := at.Gap(k.Rect); gap < k.Away || k.Away == 0 && gap < 0 {
+			if at.LX >= k.HX || at.HX <= k.LX {
+				return 10 // beside a corner a little further may do
+			}
+			return max(1, k.HY+k.Away-at.LY)
+		}
+	}
+	if len(g.Outline) > 0 && Inside(g.Outline, at) < clear.Edge {
+		return 10
+	}
+	return 0
+}

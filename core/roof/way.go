@@ -1,0 +1,158 @@
+package roof
+
+import (
+	"math"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/rig"
+	"velvetroad/core/units"
+)
+
+// A Way is how a person gets to a thing that is serviced.
+type Way struct {
+	To     rig.Thing
+	From   string // label of the ladder or hatch, empty when there is no way
+	Path   []rig.Point
+	Length units.Millimetre
+}
+
+// grid is the roof as squares that a person's middle may or may not be in.
+type grid struct {
+	nx, ny int
+	free   []bool
+}
+
+const cell units.Millimetre = 50
+
+func (k grid) at(i int) rig.Point {
+	return rig.Point{X: cell * (units.Millimetre(i%k.nx) + 0.5), Y: cell * (units.Millimetre(i/k.nx) + 0.5)}
+}
+
+// within marks squares whose middle lies nearer than so much to a rectangle.
+func (k grid) within(r Rect, away units.Millimetre, mark func(i int)) {
+	lx, hx := max(0, int((r.LX-away)/cell)), min(k.nx-1, int((r.HX+away)/cell))
+	ly, hy := max(0, int((r.LY-away)/cell)), min(k.ny-1, int((r.HY+away)/cell))
+	for y := ly; y <= hy; y++ {
+		for x := lx; x <= hx; x++ {
+			i := y*k.nx + x
+			q := k.at(i)
+			dx, dy := max(r.LX-q.X, 0, q.X-r.HX), max(r.LY-q.Y, 0, q.Y-r.HY)
+			if dx*dx+dy*dy < away*away {
+				mark(i)
+			}
+		}
+	}
+}
+
+// Ways finds for every thing with a service side the shortest way from a ladder
+// or hatch, for a person of the given width who steps on no panel and on
+// nothing taller than a step. The way ends where an arm reaches the service
+// side. Nil when no way up or nothing to be serviced was surveyed.
+func Ways(g rig.Rig, panels []Panel, width units.Millimetre) (out []Way) {
+	standing := g.Standing()
+	var ups, serviced []rig.Thing
+	for _, t := range standing {
+		if t.WayUp {
+			ups = append(ups, t)
+		}
+		if t.Service != nil {
+			serviced = append(serviced, t)
+		}
+	}
+	if !g.Measured() || len(ups) == 0 || len(serviced) == 0 {
+		return nil
+	}
+	k := grid{nx: int(math.Ceil(float64(g.Length / cell))), ny: int(math.Ceil(float64(g.Width / cell)))}
+	k.free = make([]bool, k.nx*k.ny)
+	half := width / 2
+	for i := range k.free {
+		q := k.at(i)
+		k.free[i] = q.X >= half && q.Y >= half && q.X <= g.Length-half && q.Y <= g.Width-half
+		if k.free[i] && len(g.Outline) > 0 {
+			k.free[i] = g.Outline.Contains(q.X, q.Y) && toSides(g.Outline, q.X, q.Y) >= float64(half)
+		}
+	}
+	block := func(i int) { k.free[i] = false }
+	for _, p := range panels {
+		k.within(p.Rect(), half, block)
+	}
+	for _, t := range standing {
+		if !t.WayUp && t.Height > stepOver {
+			lx, ly, hx, hy := t.Box()
+			k.within(Rect{lx, ly, hx, hy}, half, block)
+		}
+	}
+
+	// From all ways up at once, so that each square knows its shortest.
+	const unseen = math.MaxInt32
+	from, steps := make([]int32, len(k.free)), make([]float64, len(k.free))
+	for i := range from {
+		from[i], steps[i] = unseen, math.Inf(1)
+	}
+	var queue []int
+	up := map[int]string{}
+	for _, t := range ups {
+		lx, ly, hx, hy := t.Box()
+		k.within(Rect{lx, ly, hx, hy}, reachOut, func(i int) {
+			if k.free[i] && from[i] == unseen {
+				from[i], steps[i], up[i] = int32(i), 0, t.Label
+				queue = append(queue, i)
+			}
+		})
+	}
+	for at := 0; at < len(queue); at++ {
+		i := queue[at]
+		x, y := i%k.nx, i/k.nx
+		for _, d := range [8][2]int{{1, 0}, {-1, 0}, {0, 1}, {0, -1}, {1, 1}, {1, -1}, {-1, 1}, {-1, -1}} {
+			nx, ny := x+d[0], y+d[1]
+			if nx < 0 || ny < 0 || nx >= k.nx || ny >= k.ny {
+				continue
+			}
+			j := ny*k.nx + nx
+			if k.free[j] && from[j] == unseen {
+				from[j], steps[j] = int32(i), steps[i]+math.Hypot(float64(d[0]), float64(d[1]))
+				queue = append(queue, j)
+			}
+		}
+	}
+	for _, t := range serviced {
+		best := -1
+		k.within(RectOf(t.Beside(*t.Service)), reachOut, func(i int) {
+			if from[i] != unseen && (best < 0 || steps[i] < steps[best]) {
+				best = i
+			}
+		})
+		way := Way{To: t}
+		if best >= 0 {
+			way.Length = units.Millimetre(steps[best]) * cell
+			i := best
+			for ; from[i] != int32(i); i = int(from[i]) {
+				way.Path = append(way.Path, k.at(i))
+			}
+			way.Path = append(way.Path, k.at(i))
+			way.From = up[i]
+		}
+		out = append(out, way)
+	}
+	return out
+}
+
+// CheckWays applies the rules of walkways and of reach to what Ways gave.
+// Findings are about the walkway, and about the thing to be serviced.
+func CheckWays(g rig.Rig, ways []Way, clear Clearances, system units.System) (out []finding.Finding) {
+	width := clear.WalkWidth()
+	for _, w := range g.Walkways {
+		narrow := min(w.Length, w.Width)
+		f := WalkwayWidth.AtLeast(w.ID, float64(narrow), float64(width), finding.Watch).WithWorking(lawNarrow.Fill(float64(narrow), "min(%s, %s)", w.Length.Text(system), w.Width.Text(system)))
+		out = append(out, f.WithSays("%s is %s wide, a person needs %s", w.Label, narrow.Text(system), width.Text(system)))
+	}
+	for _, w := range ways {
+		if w.From == "" {
+			out = append(out, Reach.Says(finding.Watch, w.To.ID, "there is no way %s wide to the %s side of %s: leave a gap, or take a panel out to service it", width.Text(system), w.To.Service.Side, w.To.Label))
+			continue
+		}
+		out = append(out, Reach.Says(finding.Fine, w.To.ID, "a person gets from %s to %s over %s without stepping on a panel", w.From, w.To.Label, w.Length.Text(system)).
+			WithValue(float64(w.Length)/1000).WithWorking(lawWay.Fill(float64(w.Length)/1000, "%s wide", width.Text(system))))
+	}
+	return out
+}

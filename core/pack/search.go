@@ -1,0 +1,365 @@
+package pack
+
+import (
+	"cmp"
+	"container/heap"
+	"math"
+	"slices"
+
+	"velvetroad/core/units"
+)
+
+// A step of the profile: from row y on, everything up to column x is taken.
+type step struct{ y, x int16 }
+
+const (
+	mostSteps = 28
+	mostTypes = 6
+)
+
+// key is what two part-layouts share that can be finished in the same ways.
+type key struct {
+	n     int
+	seg   [mostSteps]step
+	count [mostTypes]uint8 // used of each type, where they are numbered
+}
+
+type state struct {
+	key
+	value, most float64 // what it is worth, and at most can become
+	parent      int32
+	shape       int16 // what was placed last, -1 for nothing
+	col, row    int16
+	order       int32
+}
+
+// level is the least column of the profile.
+func (s *state) level() int {
+	low := int(s.seg[0].x)
+	for i := 1; i < s.n; i++ {
+		low = min(low, int(s.seg[i].x))
+	}
+	return low
+}
+
+// raise lifts the rows from y to to (excluded) to a column and joins equal steps.
+func (s *key) raise(y, to, x, rows int) bool {
+	var out [mostSteps + 3]step
+	n := 0
+	push := func(y, x int16) bool {
+		if n > 0 && out[n-1].x == x {
+			return true
+		}
+		if n >= mostSteps {
+			return false
+		}
+		out[n] = step{y, x}
+		n++
+		return true
+	}
+	for i := 0; i < s.n; i++ {
+		a, b := int(s.seg[i].y), rows
+		if i+1 < s.n {
+			b = int(s.seg[i+1].y)
+		}
+		old := s.seg[i].x
+		for _, part := range [3]struct{ from, to, x int }{{a, min(b, y), int(old)}, {max(a, y), min(b, to), max(x, int(old))}, {max(a, to), b, int(old)}} {
+			if part.from < part.to && !push(int16(part.from), int16(part.x)) {
+				return false
+			}
+		}
+	}
+	s.n = n
+	copy(s.seg[:], out[:n])
+	for i := n; i < mostSteps; i++ {
+		s.seg[i] = step{}
+	}
+	return true
+}
+
+// front is the foremost free stretch: its rows and column, and the next column
+// at which something new can happen there.
+func (f *field) front(s *key) (y, to, x, next int) {
+	at := 0
+	for i := 1; i < s.n; i++ {
+		if s.seg[i].x < s.seg[at].x {
+			at = i
+		}
+	}
+	y, x, to, next = int(s.seg[at].y), int(s.seg[at].x), f.rows, f.cols
+	if at+1 < s.n {
+		to, next = int(s.seg[at+1].y), min(next, int(s.seg[at+1].x))
+	}
+	if at > 0 {
+		next = min(next, int(s.seg[at-1].x))
+	}
+	if i, _ := slices.BinarySearch(f.stopsX, x+1); i < len(f.stopsX) {
+		next = min(next, f.stopsX[i])
+	}
+	return y, to, x, next
+}
+
+// frontier orders part-layouts: foremost first, and of those the most promising.
+type frontier struct{ of []*state }
+
+func (h *frontier) Len() int { return len(h.of) }
+func (h *frontier) Less(i, j int) bool {
+	a, b := h.of[i], h.of[j]
+	return cmp.Or(cmp.Compare(b.most, a.most), cmp.Compare(b.value, a.value), cmp.Compare(a.order, b.order)) < 0
+}
+func (h *frontier) Swap(i, j int) { h.of[i], h.of[j] = h.of[j], h.of[i] }
+func (h *frontier) Push(x any)    { h.of = append(h.of, x.(*state)) }
+func (h *frontier) Pop() any {
+	last := h.of[len(h.of)-1]
+	h.of = h.of[:len(h.of)-1]
+	return last
+}
+
+// search is one sweep from the nose to the tail.
+type search struct {
+	*field
+	kept    []state // expanded part-layouts, for their parents
+	best    state
+	dropped float64 // the most that anything not followed could have become
+	seen    map[key]float64
+	buckets []frontier
+	order   int32
+	counted bool
+	states  int
+	prune   float64 // what a layout must be worth at least to be wanted
+}
+
+// sweep follows at most beam part-layouts at each column, and fewer where fewer
+// are left. It gives the best layout and what bounds every other.
+func (f *field) sweep(beam int, prune float64, stop func() bool) (placed [][3]int, value, bound float64, states int, whole bool) {
+	s := &search{field: f, seen: map[key]float64{}, buckets: make([]frontier, f.cols+1), prune: f.better(prune)}
+	for _, t := range f.p.Types {
+		s.counted = s.counted || t.Most >= 0
+	}
+	first := state{key: key{n: 1}, parent: -1, shape: -1}
+	first.seg[0] = step{0, 0}
+	s.best, whole = first, true
+	s.add(first)
+	for x := range s.buckets {
+		here := &s.buckets[x]
+		for n := 0; here.Len() > 0; n++ {
+			if n >= beam || stop() {
+				whole = whole && !stop()
+				if here.of[0].most >= s.prune {
+					s.dropped = max(s.dropped, here.of[0].most)
+				}
+				break
+			}
+			st := heap.Pop(here).(*state)
+			if st.most < s.prune || s.seen[st.key] > st.value {
+				continue
+			}
+			s.expand(st)
+		}
+		*here = frontier{}
+	}
+	if s.dropped > 0 {
+		whole = false
+	}
+	return s.layout(), s.best.value, max(s.best.value, s.dropped), s.states, whole
+}
+
+// add keeps a part-layout if it can still win, after moving its front on to
+// where something can be placed.
+func (s *search) add(st state) {
+	if st.value > s.best.value+1e-9 {
+		s.best = st
+		s.prune = max(s.prune, s.better(st.value))
+	}
+	for {
+		y, to, x, next := s.front(&st.key)
+		if x >= s.cols {
+			return
+		}
+		if s.room(y, to, x) {
+			break
+		}
+		if !st.raise(y, to, next, s.rows) {
+			return
+		}
+	}
+	st.most = st.value + s.rest(&st)
+	if s.p.Cap > 0 {
+		st.most = min(st.most, s.p.Cap)
+	}
+	if st.most < s.prune {
+		return
+	}
+	if had, ok := s.seen[st.key]; ok && had >= st.value {
+		return
+	}
+	s.seen[st.key] = st.value
+	s.order++
+	st.order = s.order
+	s.states++
+	heap.Push(&s.buckets[st.level()], &st)
+}
+
+// room tells whether any shape fits at the front of a stretch.
+func (s *search) room(y, to, x int) bool {
+	for o, sh := range s.shapes {
+		for _, r := range s.starts[o][x] {
+			if max(r.from, y) <= min(r.to, to-sh.wg) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// expand makes what can follow: each panel at each row that matters, with
+// nothing more beginning before it in this column; or nothing at all here.
+func (s *search) expand(st *state) {
+	id := int32(len(s.kept))
+	s.kept = append(s.kept, *st)
+	y, to, x, next := s.front(&st.key)
+	for o, sh := range s.shapes {
+		for _, run := range s.starts[o][x] {
+			for j := max(y, run.from); j <= min(run.to, to-sh.wg); j++ {
+				if !s.stacked(&st.key, y, j) && j != run.from {
+					continue
+				}
+				if t := s.p.Types[sh.typ]; s.counted && t.Most >= 0 && int(st.count[sh.typ]) >= t.Most || s.p.Cap > 0 && st.value+sh.value > s.p.Cap+1e-6 {
+					continue
+				}
+				child := state{key: st.key, value: st.value + sh.value, parent: id, shape: int16(o), col: int16(x), row: int16(j)}
+				if s.counted && s.p.Types[sh.typ].Most >= 0 {
+					child.count[sh.typ]++
+				}
+				if j > y && !child.raise(y, j, min(next, x+sh.lg), s.rows) || !child.raise(j, j+sh.wg, x+sh.lg, s.rows) {
+					continue
+				}
+				s.add(child)
+			}
+		}
+	}
+	child := *st
+	child.parent, child.shape = id, -1
+	if child.raise(y, to, next, s.rows) {
+		s.add(child)
+	}
+}
+
+// stacked tells whether a row is one where a panel can be held up from the
+// street side: at the stretch's own edge, at a thing, or on a stack from one or
+// from any panel before.
+func (s *search) stacked(k *key, y, row int) bool {
+	if row == y || s.normal[row] {
+		return true
+	}
+	for i := 0; i < k.n && int(k.seg[i].y) <= row; i++ {
+		if s.sums[row-int(k.seg[i].y)] {
+			return true
+		}
+	}
+	return false
+}
+
+// layout reads the best layout back from its parents: shape, column and row of each panel.
+func (s *search) layout() (out [][3]int) {
+	for st := s.best; ; st = s.kept[st.parent] {
+		if st.shape >= 0 {
+			out = append(out, [3]int{int(st.shape), int(st.col), int(st.row)})
+		}
+		if st.parent < 0 {
+			return out
+		}
+	}
+}
+
+// Solve looks for the best layout. Effort says how hard: each step looks at
+// about four times as many part-layouts as the one before; 1 takes a fraction
+// of a second on most roofs. Stop is asked now and then and ends the search
+// with the best so far. The same problem and effort give the same answer.
+//
+// A sweep follows the most promising part-layouts from the nose to the tail.
+// It is greedier where it begins, so it is made from the tail and from the
+// curb side too; a narrow one first, whose answer lets the wider ones drop more.
+func Solve(p Problem, effort int, stop func() bool) (best Result) {
+	if stop == nil {
+		stop = func() bool { return false }
+	}
+	if len(p.Types) == 0 || len(p.Types) > mostTypes || p.Grid <= 0 || p.Length <= 0 || p.Width <= 0 {
+		return Result{Whole: true}
+	}
+	f := newField(p)
+	if len(f.shapes) == 0 {
+		return Result{Whole: true}
+	}
+	root := math.Min(f.suffix[0], f.behind[0][f.rows])
+	f.attainable(root)
+	best.Bound = f.down(root)
+	type way struct {
+		*field
+		x, y bool
+	}
+	ways := []way{{f, false, false}}
+	for beam, level := 30, 0; level <= effort; beam, level = beam*4, level+1 {
+		for i := range 4 {
+			if best.Proved() || stop() {
+				break
+			}
+			if i == len(ways) {
+				ways = append(ways, way{f.flipped(i&1 > 0, i&2 > 0), i&1 > 0, i&2 > 0})
+			}
+			w := ways[i]
+			placed, value, bound, states, whole := w.sweep(beam, best.Value, stop)
+			best.States += states
+			if value > best.Value+1e-9 {
+				best.Value, best.Placed = value, nil
+				for _, at := range placed {
+					best.Placed = append(best.Placed, f.place(at[0], at[1], at[2], w.x, w.y))
+				}
+			}
+			best.Bound = math.Min(best.Bound, f.down(math.Max(bound, best.Value)))
+			best.Whole = best.Whole || whole
+		}
+	}
+	slices.SortFunc(best.Placed, func(a, b Placed) int { return cmp.Or(cmp.Compare(a.X, b.X), cmp.Compare(a.Y, b.Y)) })
+	return best
+}
+
+// flipped is the roof seen from the tail, from the curb side, or both: the same
+// places under other numbers.
+func (f *field) flipped(x, y bool) *field {
+	out := &field{p: f.p, shapes: f.shapes, cols: f.cols, rows: f.rows, free: make([][][]span, len(f.shapes))}
+	for o, sh := range f.shapes {
+		out.free[o] = make([][]span, f.rows)
+		for j, runs := range f.free[o] {
+			runs = slices.Clone(runs)
+			if x {
+				slices.Reverse(runs)
+				for i, r := range runs {
+					runs[i] = span{f.cols - sh.lg - r.to, f.cols - sh.lg - r.from}
+				}
+			}
+			if y {
+				j = f.rows - sh.wg - j
+			}
+			if j >= 0 {
+				out.free[o][j] = runs
+			}
+		}
+	}
+	out.ready()
+	out.sumsUp = f.sumsUp
+	return out
+}
+
+// place is where a shape stands that begins at a column and row of a roof
+// seen from the nose and street side, or flipped.
+func (f *field) place(shape, col, row int, x, y bool) Placed {
+	sh := f.shapes[shape]
+	if x {
+		col = f.cols - sh.lg - col
+	}
+	if y {
+		row = f.rows - sh.wg - row
+	}
+	return Placed{sh.typ, units.Millimetre(col) * f.p.Grid, units.Millimetre(row) * f.p.Grid, sh.turn}
+}

@@ -4,6 +4,7 @@
 import Alpine from "@alpinejs/csp";
 
 import { board } from "./board";
+import { layouts } from "./layouts";
 import { pad } from "./pad";
 import { act, page, send, uuid } from "./send";
 
@@ -37,7 +38,8 @@ Alpine.data("job", () => ({
       const form = el.closest<HTMLFormElement>("form[data-reason]");
       const reason = form ? String(new FormData(form).get("reason") ?? "") : "";
       if (form && !form.reportValidity()) return;
-      void act(el.dataset.act, reason);
+      const then = el.dataset.then;
+      void act(el.dataset.act, reason).then((answer) => answer && then && (location.href = then));
     } else if (el.dataset.take) {
       void send(el.dataset.take, { id: uuid() });
     } else if (el.dataset.selectId !== undefined) {
@@ -102,6 +104,13 @@ Alpine.data("built", () => ({
     const show = () => form.querySelectorAll<HTMLElement>("[data-when]").forEach((w) => (w.hidden = !w.dataset.when!.split(" ").includes(pick.value)));
     form.addEventListener("change", show);
     show();
+  },
+}));
+
+/** The wishes for computed layouts. */
+Alpine.data("layouts", () => ({
+  init() {
+    layouts((this as unknown as { $el: HTMLFormElement }).$el);
   },
 }));
 

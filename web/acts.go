@@ -26,7 +26,8 @@ type Act struct {
 // Lay is the act that puts a panel of the shelf on the roof at the first free place.
 func (v *view) Lay(part shelf.Panel) Act {
 	x, y, turn, free := roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, part, v.Doc.Units)
-	mount, feet := v.mountFor(part)
+	m, feet := plan.MountFor(v.Doc, v.Crew, part)
+	mount := m.ID
 	label := v.unused("P", len(v.Doc.Panels))
 	changes := append(carry("panel", part.ID, v.Doc.Parts, v.Crew), carry("mount", mount, v.Doc.Parts, v.Crew)...)
 	changes = append(changes, job.Change{Do: "add_panel", Item: job.Raw(job.Panel{ID: "$1", Label: label, Part: part.ID, Mount: mount, Feet: feet, X: x, Y: y, Turn: turn})})
@@ -35,24 +36,6 @@ func (v *view) Lay(part shelf.Panel) Act {
 		text = "Put on all the same"
 	}
 	return Act{Text: text, Says: "put a " + part.Name + " on the roof", Changes: changes, Select: "$1"}
-}
-
-// mountFor is the feet used last for a panel of this kind, else the shelf's first that suit.
-func (v *view) mountFor(part shelf.Panel) (id string, feet int) {
-	for _, p := range slices.Backward(v.Doc.Panels) {
-		if other, _ := shelf.Find(v.Doc.Parts.Panels, p.Part); other.Flexible == part.Flexible {
-			return p.Mount, p.Feet
-		}
-	}
-	for _, m := range v.Crew.Mounts {
-		if (m.PerPanel == 0) == part.Flexible {
-			return m.ID, m.PerPanel
-		}
-	}
-	if len(v.Crew.Mounts) > 0 {
-		return v.Crew.Mounts[0].ID, v.Crew.Mounts[0].PerPanel
-	}
-	return "", 0
 }
 
 // unused is a label that nothing in the job has yet.

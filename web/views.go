@@ -92,7 +92,7 @@ func (s *server) viewOf(c *gin.Context, now store.Current, stop, selected string
 	v := &view{Light: light(c), Stop: stop, Select: selected, Doc: now.Document, Crew: crew, Revision: now.Revision, Undo: now.Undo, Redo: now.Redo}
 	v.Plan, v.Built = plan.Of(now.Document, crew), plan.Built(now.Document, crew)
 	known := slices.ContainsFunc(v.Plan.Stops, func(s plan.Stop) bool { return s.Key == stop })
-	if !known && stop != "history" {
+	if !known && stop != "history" && stop != "layouts" {
 		return nil, store.ErrNotFound
 	}
 	v.Title = fmt.Sprintf("Job %d, %s", now.Document.Number, stop)

@@ -6,6 +6,8 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"errors"
+	"fmt"
+	"html"
 	"io"
 	"log/slog"
 	"math"
@@ -364,7 +366,7 @@ func TestJobFilesGoOutAndIn(t *testing.T) {
 	assert.Equal(t, 67, now.Document.Number)
 	for name, c := range map[string]struct{ text, says string }{
 		"broken":          {text[:900], "it is no JSON"},
-		"another version": {strings.Replace(text, `"version": 1`, `"version": 2`, 1), "this program reads version 1"},
+		"another version": {strings.Replace(text, `"version": 2`, `"version": 2`, 1), "this program reads versions 1 and 2"},
 		"something else":  {`{"openapi": "3.1.0"}`, "this is not a job file"},
 		"empty":           {"", "it is empty"},
 	} {
@@ -410,6 +412,55 @@ func TestTheMarkingOutSheetIsTheDrawing(t *testing.T) {
 		at := slices.IndexFunc(drawn, func(d []string) bool { return math.Abs(number(d[1])-x) < 0.11 && math.Abs(number(d[2])+3.2-y) < 0.11 })
 		require.GreaterOrEqual(t, at, 0, "%s is not on the drawing", row[1])
 		drawn = slices.Delete(drawn, at, at+1)
+	}
+}
+
+func TestLayoutsAreWorkedOutAndTakenOver(t *testing.T) {
+	s := open(t)
+	id := demo.Marten().Start.ID
+	ask := func(goal string, fields m) (int, string, m) {
+		r, err := http.NewRequest(http.MethodPost, s.URL+"/api/jobs/"+id+"/layouts", bytes.NewReader(job.Raw(m{"goal": goal, "effort": 0, "fields": fields})))
+		require.NoError(t, err)
+		code, body, _ := s.do(r)
+		var got m
+		require.NoError(t, json.Unmarshal([]byte(body), &got))
+		card, _ := got["card"].(string)
+		return code, card, got
+	}
+	code, card, got := ask("watts", m{"stock/panel-mid-172": "any", "stock/panel-slim-118": "2", "marks": "fine", "turned": "either"})
+	require.Equal(t, http.StatusOK, code, got)
+	act := regexp.MustCompile(`data-act="([^"]*)"`).FindStringSubmatch(card)
+	require.NotNil(t, act)
+	var edit struct {
+		Says    string
+		Changes []job.Change
+	}
+	text := html.UnescapeString(act[1])
+	for n := range 20 { // as the browser does
+		text = strings.ReplaceAll(text, fmt.Sprintf(`"$%d"`, n+1), fmt.Sprintf("%q", uuid.NewString()))
+	}
+	require.NoError(t, json.Unmarshal([]byte(text), &edit))
+	now, err := s.store.Job(t.Context(), id)
+	require.NoError(t, err)
+	code, a := s.api(id, "edit", m{"base": now.Revision, "stop": "roof", "id": uuid.NewString(), "says": edit.Says, "changes": edit.Changes})
+	require.Equal(t, http.StatusOK, code, a.Error)
+	now, err = s.store.Job(t.Context(), id)
+	require.NoError(t, err)
+	watts := 0.0
+	for _, p := range now.Document.Panels {
+		watts += map[string]float64{"panel-mid-172": 172, "panel-slim-118": 118}[p.Part]
+	}
+	assert.Equal(t, got["watts"], watts, "what was taken over is what was shown")
+
+	for says, fields := range map[string]m{
+		"is no count; write a number up to 200":   {"stock/panel-mid-172": "lots"},
+		"is no number of watts":                   {"stock/panel-mid-172": "any", "least": "much"},
+		"Choose at least one type of panel":       {},
+		"Choose at most 6 types of panel; 7 are ": {"stock/panel-slim-118": "any", "stock/panel-small-62": "1", "stock/panel-square-136": "1", "stock/panel-mid-172": "1", "stock/panel-long-228": "1", "stock/panel-wide-265": "1", "stock/panel-half-84": "1"},
+	} {
+		code, _, got := ask("watts", fields)
+		assert.Equal(t, http.StatusUnprocessableEntity, code, says)
+		assert.Contains(t, got["error"].(map[string]any)["says"], says)
 	}
 }
 

@@ -27,6 +27,7 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
+	"velvetroad/core/units"
 	"velvetroad/demo/load"
 	"velvetroad/store"
 	"velvetroad/web"
@@ -41,6 +42,7 @@ const (
 type commands struct {
 	Serve   serve     `cmd:"" help:"Serve the pages."`
 	Check   check     `cmd:"" help:"Check a job file: 0 nothing stops it, 1 a stop, 2 not a job document."`
+	Layout  layout    `cmd:"" help:"Work out layouts for a job file's roof."`
 	Seed    seed      `cmd:"" help:"Load the demo world into an empty database."`
 	Migrate migrate   `cmd:"" help:"Bring the database to this program's schema."`
 	Export  export    `cmd:"" help:"Write a job of the database as a job file."`
@@ -198,6 +200,89 @@ func writeReport(w io.Writer, d job.Document, r plan.Report) {
 		}
 	}
 	fmt.Fprintln(w, "\nLocal codes and the makers' manuals come first.")
+}
+
+type layout struct {
+	File   string         `arg:"" help:"Job file; - reads standard input."`
+	Stock  map[string]int `short:"s" help:"Panels on hand by the job's part ID, as panel-a=4; -1 for no limit. Without it, the job's own without limit."`
+	Goal   []string       `short:"g" help:"Which layouts: watts, one, holes, way, within. Without it, all."`
+	Marks  float64        `default:"50" help:"Panels stand at multiples of so many mm."`
+	Along  bool           `help:"Turn no panel across the rig."`
+	Least  float64        `help:"Watts that the fewest holes are for."`
+	Effort int            `default:"1" help:"How hard to look: 0 to 4, each about four times the one before."`
+	Out    string         `short:"o" help:"Write the first layout's job file here; - is standard output."`
+}
+
+// Run prints the layouts side by side, or writes one as a job file.
+func (c layout) Run(ctx context.Context) error {
+	d, err := readJob(c.File)
+	if err != nil {
+		fmt.Fprintf(os.Stderr, "%s is not a job document:\n%s\n", c.File, err)
+		return exit(exitUsage)
+	}
+	if c.Stock == nil {
+		c.Stock = map[string]int{}
+		for _, p := range d.Parts.Panels {
+			c.Stock[p.ID] = -1
+		}
+	}
+	for id := range c.Stock {
+		if _, ok := shelf.Find(d.Parts.Panels, id); !ok {
+			return fmt.Errorf("the job carries no panel %q", id)
+		}
+	}
+	if len(c.Goal) == 0 {
+		for _, g := range plan.Goals() {
+			c.Goal = append(c.Goal, g.Key)
+		}
+	}
+	wish := plan.Wish{Stock: c.Stock, Marks: units.Millimetre(c.Marks), Along: c.Along, Least: units.Watt(c.Least)}
+	for i, goal := range c.Goal {
+		l, err := plan.LayoutFor(d, shelf.Shelf{}, wish, goal, max(0, min(c.Effort, 4)), func() bool { return ctx.Err() != nil })
+		if err != nil {
+			return fmt.Errorf("%s: %w", goal, err)
+		}
+		if c.Out != "" && i == 0 {
+			return c.write(d, l)
+		}
+		better := "proved: none better on these marks"
+		if !l.Proved {
+			better = fmt.Sprintf("at most %.1f %% more", l.GapPct())
+		}
+		fmt.Printf("%-7s %5.0f W  %3d holes in %d feet, %s, %d stops, %d watches; %s\n", goal, float64(l.Watts), l.Holes, l.Feet, l.Mass.Text(d.Units), l.Stops, l.Watches, better)
+		for _, t := range l.ByType {
+			fmt.Printf("        %d × %s\n", t.N, t.Name)
+		}
+	}
+	return nil
+}
+
+// write makes the job with the layout taken over, as an edit of its own.
+func (c layout) write(d job.Document, l plan.Layout) error {
+	ids := map[string]string{}
+	for i, change := range l.Changes {
+		if change.Do != "add_panel" {
+			continue
+		}
+		var p job.Panel
+		if err := json.Unmarshal(change.Item, &p); err != nil {
+			return err
+		}
+		if ids[p.ID] == "" {
+			ids[p.ID] = uuid.NewString()
+		}
+		p.ID = ids[p.ID]
+		l.Changes[i].Item = job.Raw(p)
+	}
+	next, _, err := job.Apply(d, job.Edit{Says: "lay out " + l.Name, Changes: l.Changes})
+	if err != nil {
+		return err
+	}
+	if c.Out == "-" {
+		_, err = os.Stdout.Write(job.Encode(next))
+		return err
+	}
+	return os.WriteFile(c.Out, job.Encode(next), 0o644)
 }
 
 type seed struct{ database }

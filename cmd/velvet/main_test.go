@@ -84,12 +84,32 @@ func TestCheckTellsByItsExitCode(t *testing.T) {
 
 	_, errs, code := velvet(t, `{"format": "velvet-road-job", "version": 3}`, "check", "-")
 	assert.Equal(t, 2, code)
-	assert.Contains(t, errs, "version: it is 3; this program reads version 1")
+	assert.Contains(t, errs, "version: it is 3; this program reads versions 1 and 2")
 	_, errs, code = velvet(t, "", "check", filepath.Join(t.TempDir(), "none.json"))
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, "no such file")
 	_, _, code = velvet(t, "", "paint")
 	assert.Equal(t, 2, code)
+}
+
+func TestLayoutsAreWorkedOutAndWritten(t *testing.T) {
+	name := file(t, demo.Marten())
+	out, errs, code := velvet(t, "", "layout", name, "--goal", "watts", "--goal", "holes", "--stock", "panel-mid-172=4")
+	require.Equal(t, 0, code, errs)
+	assert.Contains(t, out, "watts     688 W    0 holes in 16 feet")
+	assert.Contains(t, out, "        4 × mid 172 W\nholes ")
+
+	out, errs, code = velvet(t, "", "layout", name, "--goal", "watts", "--out", "-")
+	require.Equal(t, 0, code, errs)
+	d, err := job.Decode(strings.NewReader(out))
+	require.NoError(t, err)
+	assert.Greater(t, len(d.Panels), 3, "the roof takes more than the three that were on it")
+	out, _, code = velvet(t, out, "check", "-")
+	assert.Equal(t, 0, code, out)
+
+	_, errs, code = velvet(t, "", "layout", name, "--stock", "panel-of-dreams=4")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, `the job carries no panel "panel-of-dreams"`)
 }
 
 func TestAJobGoesOutAndInAgain(t *testing.T) {

@@ -189,6 +189,20 @@ func (f *field) rest(s *state) (total float64) {
 	return min(across, total+f.suffix[high])
 }
 
+// byLoad is the most that so much mass can be worth.
+func (f *field) byLoad(mass float64) (most float64) {
+	if f.p.Load == 0 {
+		return math.Inf(1)
+	}
+	for _, sh := range f.shapes {
+		if sh.mass <= 0 {
+			return math.Inf(1)
+		}
+		most = max(most, sh.value/sh.mass*mass)
+	}
+	return most
+}
+
 // attainable makes the list of values that some number of panels has, up to a
 // bound; it is cut short where there are very many.
 func (f *field) attainable(bound float64) {

@@ -80,6 +80,15 @@ func WriteLP(w io.Writer, p Problem) error {
 			sum(fmt.Sprintf("t%d", t), terms, most)
 		}
 	}
+	if p.Load > 0 {
+		fmt.Fprint(out, " load: 0 none")
+		for t, terms := range count {
+			for _, name := range terms {
+				fmt.Fprintf(out, "\n + %g %s", p.Types[t].Mass, name)
+			}
+		}
+		fmt.Fprintf(out, " <= %g\n", p.Load)
+	}
 	fmt.Fprintln(out, " zero: none <= 0\nBinary")
 	for _, name := range names {
 		fmt.Fprintln(out, " "+name)

@@ -26,12 +26,14 @@ type Problem struct {
 	Types         []Type
 	Grid          units.Millimetre
 	Cap           float64 // most value wanted; 0: no cap
+	Load          float64 // most mass the roof takes; 0: no limit
 }
 
 // Type is a size of panel.
 type Type struct {
 	Length, Width units.Millimetre
 	Value         float64 // what one is worth: its watts
+	Mass          float64 // of one with its feet, in the unit of the load
 	Most          int     // how many there are; negative: no limit
 	Along, Across bool    // which ways it may lie
 }
@@ -69,6 +71,7 @@ type shape struct {
 	l, w      units.Millimetre // its own extents
 	lg, wg    int
 	value     float64
+	mass      float64
 	density   float64 // value per column it covers
 }
 
@@ -116,7 +119,7 @@ func newField(p Problem) *field {
 			if turn == 0 && !t.Along || turn == 90 && (!t.Across || t.Length == t.Width && t.Along) || t.Most == 0 {
 				continue
 			}
-			sh := shape{typ: i, turn: turn, l: l, w: w, lg: up(l + p.Gap), wg: up(w + p.Gap), value: t.Value}
+			sh := shape{typ: i, turn: turn, l: l, w: w, lg: up(l + p.Gap), wg: up(w + p.Gap), value: t.Value, mass: t.Mass}
 			sh.density = t.Value / float64(sh.lg)
 			f.shapes = append(f.shapes, sh)
 		}

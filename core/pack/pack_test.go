@@ -43,9 +43,12 @@ func roofs() map[string]pack.Problem {
 	few.Types[0].Most, few.Types[1].Most = 2, 3
 	nose := base(3800, 2000, panel(1000, 640, 150))
 	nose.Outline, _ = rig.Nose("tapered", 3800, 2000, 900, 900)
+	light := two
+	light.Types = []pack.Type{panel(1560, 930, 270), panel(1120, 520, 105)}
+	light.Types[0].Mass, light.Types[1].Mass, light.Load = 17.5, 7.5, 62
 	capped := two
 	capped.Cap = 900
-	return map[string]pack.Problem{"offset vents": vent, "two sizes": two, "few of each": few, "tapered nose": nose, "no more than 900 W": capped}
+	return map[string]pack.Problem{"offset vents": vent, "two sizes": two, "few of each": few, "tapered nose": nose, "no more than 62 kg": light, "no more than 900 W": capped}
 }
 
 var solved = regexp.MustCompile(`(?:Objective value:|Objective:  value =)\s+(-?[\d.]+)`)
@@ -124,7 +127,7 @@ func TestBeatsGreedyRowsWhereItMatters(t *testing.T) {
 
 // kept checks a layout against the roof's own distances, one by one.
 func kept(t require.TestingT, p pack.Problem, r pack.Result) {
-	watts, used := 0.0, make([]int, len(p.Types))
+	watts, mass, used := 0.0, 0.0, make([]int, len(p.Types))
 	g := rig.Rig{Length: p.Length, Width: p.Width, Outline: p.Outline}
 	var rects []roof.Rect
 	for _, at := range r.Placed {
@@ -142,6 +145,7 @@ func kept(t require.TestingT, p pack.Problem, r pack.Result) {
 		}
 		rects = append(rects, rect)
 		watts += p.Types[at.Type].Value
+		mass += p.Types[at.Type].Mass
 		used[at.Type]++
 	}
 	require.InDelta(t, r.Value, watts, 1e-6)
@@ -149,6 +153,7 @@ func kept(t require.TestingT, p pack.Problem, r pack.Result) {
 	for i, n := range used {
 		require.True(t, p.Types[i].Most < 0 || n <= p.Types[i].Most)
 	}
+	require.True(t, p.Load == 0 || mass <= p.Load+1e-6)
 	require.True(t, p.Cap == 0 || watts <= p.Cap+1e-6)
 }
 

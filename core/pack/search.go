@@ -27,6 +27,7 @@ type key struct {
 type state struct {
 	key
 	value, most float64 // what it is worth, and at most can become
+	mass        float64
 	parent      int32
 	shape       int16 // what was placed last, -1 for nothing
 	col, row    int16
@@ -134,7 +135,7 @@ type search struct {
 func (f *field) sweep(beam int, prune float64, stop func() bool) (placed [][3]int, value, bound float64, states int, whole bool) {
 	s := &search{field: f, seen: map[key]float64{}, buckets: make([]frontier, f.cols+1), prune: f.better(prune)}
 	for _, t := range f.p.Types {
-		s.counted = s.counted || t.Most >= 0
+		s.counted = s.counted || t.Most >= 0 || f.p.Load > 0
 	}
 	first := state{key: key{n: 1}, parent: -1, shape: -1}
 	first.seg[0] = step{0, 0}
@@ -183,7 +184,7 @@ func (s *search) add(st state) {
 			return
 		}
 	}
-	st.most = st.value + s.rest(&st)
+	st.most = st.value + min(s.rest(&st), s.byLoad(s.p.Load-st.mass))
 	if s.p.Cap > 0 {
 		st.most = min(st.most, s.p.Cap)
 	}
@@ -224,11 +225,11 @@ func (s *search) expand(st *state) {
 				if !s.stacked(&st.key, y, j) && j != run.from {
 					continue
 				}
-				if t := s.p.Types[sh.typ]; s.counted && t.Most >= 0 && int(st.count[sh.typ]) >= t.Most || s.p.Cap > 0 && st.value+sh.value > s.p.Cap+1e-6 {
+				if t := s.p.Types[sh.typ]; s.counted && t.Most >= 0 && int(st.count[sh.typ]) >= t.Most || s.p.Cap > 0 && st.value+sh.value > s.p.Cap+1e-6 || s.p.Load > 0 && st.mass+sh.mass > s.p.Load+1e-9 {
 					continue
 				}
-				child := state{key: st.key, value: st.value + sh.value, parent: id, shape: int16(o), col: int16(x), row: int16(j)}
-				if s.counted && s.p.Types[sh.typ].Most >= 0 {
+				child := state{key: st.key, value: st.value + sh.value, mass: st.mass + sh.mass, parent: id, shape: int16(o), col: int16(x), row: int16(j)}
+				if s.counted && (s.p.Types[sh.typ].Most >= 0 || s.p.Load > 0) {
 					child.count[sh.typ]++
 				}
 				if j > y && !child.raise(y, j, min(next, x+sh.lg), s.rows) || !child.raise(j, j+sh.wg, x+sh.lg, s.rows) {
@@ -291,7 +292,7 @@ func Solve(p Problem, effort int, stop func() bool) (best Result) {
 	if len(f.shapes) == 0 {
 		return Result{Whole: true}
 	}
-	root := math.Min(f.suffix[0], f.behind[0][f.rows])
+	root := math.Min(f.suffix[0], math.Min(f.behind[0][f.rows], f.byLoad(p.Load)))
 	f.attainable(root)
 	best.Bound = f.down(root)
 	type way struct {

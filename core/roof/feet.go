@@ -50,33 +50,75 @@ func Feet(p Panel) (places [][2]units.Millimetre) {
 	return places
 }
 
-// FeetToFraming gives each foot of a panel that lies along the rig the nearest
-// cross member's place along its side: no nearer than 50 mm to a corner, and no
-// two feet of a side on one member. Nil when the framing is not found or the
-// panel's sides do not cross it.
-func FeetToFraming(g rig.Rig, p Panel) []units.Millimetre {
+// PlaceFeet gives each foot of a panel a place along its side: on a cross
+// member where one is near, else as near the usual place as can be; never over
+// what must not be drilled (screwed feet), never on a thing, no nearer than 50
+// mm to a corner and on its own third of the side. Ok is false when a foot finds
+// none; the places are then the usual ones.
+func PlaceFeet(g rig.Rig, p Panel) (at []units.Millimetre, ok bool) {
+	const corner, apart, step = 50, 80, 25 // mm
 	r := p.Rect()
-	const corner = 50 // mm: room for the foot's own length
-	if g.Framing() == nil || r.Width() < r.Height() {
-		return nil
-	}
-	at := make([]units.Millimetre, 0, p.Feet)
-	taken := map[[2]units.Millimetre]bool{}
-	for _, foot := range Feet(Panel{Part: p.Part, X: p.X, Y: p.Y, Turn: p.Turn, Feet: p.Feet}) {
-		best, far := foot[0]-r.LX, units.Millimetre(math.Inf(1))
-		for _, centre := range g.Framing() {
-			along, side := centre-r.LX, foot[1]
-			if along < corner || along > r.Width()-corner || taken[[2]units.Millimetre{along, side}] {
-				continue
-			}
-			if d := units.Millimetre(math.Abs(float64(centre - foot[0]))); d < far {
-				best, far = along, d
+	long := max(r.Width(), r.Height())
+	alongX := r.Width() >= r.Height()
+	usual := p
+	usual.FeetAt = nil
+	standing := g.Standing()
+	bad := func(x, y units.Millimetre) bool {
+		for _, z := range g.Zones {
+			if p.Mount.Screws > 0 && z.Area().Contains(x, y) {
+				return true
 			}
 		}
-		taken[[2]units.Millimetre{best, foot[1]}] = true
+		for _, t := range standing {
+			if t.Kind != "bracket" && t.Height > 0 && ThingGap(Rect{x, y, x, y}, t) < 0 {
+				return true
+			}
+		}
+		return false
+	}
+	feet := Feet(usual)
+	for _, foot := range feet {
+		from, wanted := r.LX, foot[0]-r.LX
+		if !alongX {
+			from, wanted = r.LY, foot[1]-r.LY
+		}
+		best, cost := units.Millimetre(-1), units.Millimetre(math.Inf(1))
+		try := func(along units.Millimetre, extra units.Millimetre) {
+			x, y := from+along, foot[1]
+			if !alongX {
+				x, y = foot[0], from+along
+			}
+			off := along - wanted
+			c := max(off, -off) + extra
+			if along < corner || along > long-corner || max(off, -off) > long/4 || c >= cost || bad(x, y) {
+				return
+			}
+			for j, other := range at {
+				if feet[j][1] == foot[1] && alongX || feet[j][0] == foot[0] && !alongX {
+					if d := other - along; max(d, -d) < apart {
+						return
+					}
+				}
+			}
+			best, cost = along, c
+		}
+		const offMember = 10_000 // a place on framing is better than any other
+		if alongX {
+			for _, centre := range g.Framing() {
+				try(centre-from, 0)
+			}
+		}
+		try(wanted, offMember)
+		for d := units.Millimetre(step); d <= long/4; d += step {
+			try(wanted-d, offMember)
+			try(wanted+d, offMember)
+		}
+		if best < 0 {
+			return nil, false
+		}
 		at = append(at, best)
 	}
-	return at
+	return at, true
 }
 
 // OnFraming counts the feet at the given distances from the nose that stand on

@@ -5,6 +5,7 @@ import (
 
 	"velvetroad/core/finding"
 	"velvetroad/core/rig"
+	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
 
@@ -71,6 +72,23 @@ func Sheltered(g rig.Rig, p Panel, panels []Panel) bool {
 		covered += max(0, min(r.HY, ahead.HY)-max(r.LY, ahead.LY))
 	}
 	return covered >= r.Height()/2
+}
+
+// FeetFor is how many feet a panel needs to be held with the wanted safety in
+// the front row: as many as its mount's label says, and more in pairs where the
+// deck is known and asks for it; at most twelve.
+func FeetFor(g rig.Rig, part shelf.Panel, mount shelf.Mount, wind Wind) int {
+	gravity := g.Deck.Gravity()
+	feet := mount.PerPanel
+	if mount.Screws == 0 || mount.ScrewD == 0 || gravity == 0 || g.DeckThickness == 0 {
+		return feet
+	}
+	lift := Pressure(wind.Speed()) * frontSuction * float64(part.Length) / 1000 * float64(part.Width) / 1000
+	one := float64(mount.Screws) * Withdrawal(gravity, mount.ScrewD, g.DeckThickness)
+	for feet < 12 && float64(feet)*one < wantedSafety*lift {
+		feet += 2
+	}
+	return feet
 }
 
 // force writes a force for people: pounds or newtons.

@@ -7,16 +7,15 @@ import (
 )
 
 // Blocked lists what no panel may lie on, each with the free distance to keep
-// from it: things as they stand (bridged ones apart), the strips of their lids,
+// from it: things as they stand (bridged ones apart), the strips of all lids,
 // service sides and hot air, walkways, levels other than the main roof, and,
 // when there is one, what surrounds the flat part.
 func Blocked(g rig.Rig, clear Clearances) (out []Keep) {
 	for _, t := range g.Standing() {
-		if t.MayBridge() {
-			continue
+		if !t.MayBridge() {
+			lx, ly, hx, hy := t.Box()
+			out = append(out, Keep{Rect{lx, ly, hx, hy}, clear.Thing})
 		}
-		lx, ly, hx, hy := t.Box()
-		out = append(out, Keep{Rect{lx, ly, hx, hy}, clear.Thing})
 		for _, side := range []*rig.Side{t.Lid, t.Service, t.Hot} {
 			if side != nil {
 				out = append(out, Keep{RectOf(t.Beside(*side)), 0})

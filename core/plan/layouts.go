@@ -1,0 +1,575 @@
+package plan
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"velvetroad/core/array"
+	"velvetroad/core/finding"
+	"velvetroad/core/hole"
+	"velvetroad/core/job"
+	"velvetroad/core/pack"
+	"velvetroad/core/rig"
+	"velvetroad/core/roof"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+)
+
+// Wish is what a computed layout is to be made of.
+type Wish struct {
+	Stock      map[string]int   // panels on hand by part: how many, negative for no limit
+	Marks      units.Millimetre // panels stand at multiples of it from the datum edges
+	Along      bool             // none is turned across the rig
+	Least      units.Watt       // what the fewest holes are for; 0: four fifths of the most
+	Controller string           // part the array is to stay within; empty: any
+	Cable      string           // part that is to carry it; empty: any
+}
+
+// Marks are the two grids a layout can stand on: as fine as a tape is read for
+// marking out, and round figures.
+func Marks(system units.System) (fine, round units.Millimetre) {
+	if system == units.Imperial {
+		return units.MillimetresPerInch / 4, 2 * units.MillimetresPerInch
+	}
+	return 5, 50
+}
+
+// A Goal is what a layout is best at.
+type Goal struct{ Key, Name, Asks string }
+
+// Goals are the layouts that stand side by side.
+func Goals() []Goal {
+	return []Goal{
+		{"watts", "Most watts", "every size on hand, turned either way"},
+		{"one", "One type of panel", "most watts with like panels only, so that any of them can be in one string"},
+		{"holes", "Fewest holes", "the fewest screws for the watts wanted"},
+		{"way", "With a way through", "most watts beside a free way from the tail to the nose"},
+		{"within", "Within a controller", "most watts of one type that one controller and its cable carry in full"},
+	}
+}
+
+// Layout is a computed layout with what it comes to.
+type Layout struct {
+	Goal
+	Document job.Document // the job as it would be, without strings and record
+	Plan     Plan
+	Panels   []job.Panel // all on the roof, those that stay first; new ones have "$1", "$2" … for IDs
+	Changes  []job.Change
+	ByType   []Count
+	Watts    units.Watt
+	Bound    units.Watt // no other layout for this goal on these marks has more
+	Feet     int
+	Holes    int
+	Mass     units.Kilogram
+	SpareM2  float64 // of the roof, free of panels and things
+	Stops    int     // at the roof
+	Watches  int
+	Remark   string
+	Proved   bool
+	Searched int // part-layouts looked at
+}
+
+// Count is how many panels of a type.
+type Count struct {
+	Name string
+	N    int
+}
+
+// GapPct is how many more watts another layout could have at most, in percent.
+func (l Layout) GapPct() float64 {
+	if l.Watts <= 0 || l.Proved {
+		return 0
+	}
+	return math.Max(0, float64(l.Bound/l.Watts-1)*100)
+}
+
+// MountFor is the mount used last in the job for a panel of this kind, else the
+// first that suits it, and how many feet it takes.
+func MountFor(d job.Document, crew shelf.Shelf, part shelf.Panel) (mount shelf.Mount, feet int) {
+	for _, p := range slices.Backward(d.Panels) {
+		other, _ := shelf.Find(d.Parts.Panels, p.Part)
+		if m, ok := shelf.Find(d.Parts.Mounts, p.Mount); ok && other.Flexible == part.Flexible {
+			return m, roof.FeetFor(d.Rig, part, m, d.Wind)
+		}
+	}
+	for _, m := range slices.Concat(crew.Mounts, d.Parts.Mounts) {
+		if (m.PerPanel == 0) == part.Flexible {
+			return m, roof.FeetFor(d.Rig, part, m, d.Wind)
+		}
+	}
+	if len(crew.Mounts) > 0 {
+		return crew.Mounts[0], crew.Mounts[0].PerPanel
+	}
+	return shelf.Mount{}, 0
+}
+
+// kind is a type of panel on hand with how it is mounted.
+type kind struct {
+	part  shelf.Panel
+	mount shelf.Mount
+	feet  int
+	most  int
+	along bool // may lie along, across
+	cross bool
+}
+
+func (k kind) holes() int { return k.feet * k.mount.Screws }
+
+// layouter is one job with the types on hand.
+type layouter struct {
+	d      job.Document
+	crew   shelf.Shelf
+	wish   Wish
+	kinds  []kind
+	stay   []job.Panel // locked: they stay where they are
+	placed []roof.Panel
+	effort int
+	stop   func() bool
+}
+
+// LayoutFor works out one goal's layout. Effort and stop are pack.Solve's. The
+// error says what is missing.
+func LayoutFor(d job.Document, crew shelf.Shelf, wish Wish, goal string, effort int, stop func() bool) (Layout, error) {
+	if !d.Rig.Measured() {
+		return Layout{}, fmt.Errorf("measure the roof's length and width first")
+	}
+	if wish.Marks < 1 {
+		return Layout{}, fmt.Errorf("marks are 1 mm apart or more")
+	}
+	if stop == nil {
+		stop = func() bool { return false }
+	}
+	l := layouter{d: d, crew: crew, wish: wish, effort: effort, stop: stop}
+	for _, p := range d.Panels {
+		if p.Locked {
+			l.stay = append(l.stay, p)
+		}
+	}
+	l.placed = Of(withPanels(d, l.stay), crew).Panels
+	seen := map[string]bool{}
+	for _, part := range slices.Concat(d.Parts.Panels, crew.Panels) {
+		if most, on := wish.Stock[part.ID]; on && most != 0 && !seen[part.ID] {
+			seen[part.ID] = true
+			k := kind{part: part, most: most}
+			k.mount, k.feet = MountFor(d, crew, part)
+			k.along, k.cross = l.lies(k, 0), !wish.Along && l.lies(k, 90)
+			l.kinds = append(l.kinds, k)
+		}
+	}
+	if len(l.kinds) == 0 {
+		return Layout{}, fmt.Errorf("choose at least one type of panel that is on hand")
+	}
+	const most = 6 // what the search tells apart
+	if len(l.kinds) > most {
+		return Layout{}, fmt.Errorf("choose at most %d types of panel; %d are chosen", most, len(l.kinds))
+	}
+	i := slices.IndexFunc(Goals(), func(g Goal) bool { return g.Key == goal })
+	if i < 0 {
+		return Layout{}, fmt.Errorf("there is no goal %q", goal)
+	}
+	var out Layout
+	var err error
+	switch goal {
+	case "watts":
+		out = l.fill(l.kinds, nil, 0)
+	case "one":
+		out = l.one()
+	case "holes":
+		out = l.fewestHoles()
+	case "way":
+		out = l.way()
+	case "within":
+		out, err = l.within()
+	}
+	out.Goal = Goals()[i]
+	return out, err
+}
+
+// lies tells whether the feet lift a panel over the crown and over all it may
+// bridge when it lies this way, in the middle of the roof and at its side.
+func (l layouter) lies(k kind, turn int) bool {
+	for _, across := range []units.Millimetre{0.5, 0} {
+		p := roof.Panel{ID: "x", Part: k.part, Mount: k.mount, Feet: k.feet, Turn: turn}
+		r := p.Rect()
+		p.X = (l.d.Rig.Length - r.Width()) / 2
+		p.Y = l.d.Clearances.Edge + across*(l.d.Rig.Width-2*l.d.Clearances.Edge-r.Height())
+		bare := l.d.Rig
+		bare.Things, bare.Zones, bare.Walkways, bare.Levels = nil, nil, nil, nil
+		for _, f := range roof.Check(bare, []roof.Panel{p}, l.d.Clearances, l.d.Wind, l.d.Units, "") {
+			if (f.Code == roof.CrownGap.Code || f.Code == roof.EdgeOpen.Code) && f.Grade > finding.Fine {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// keep lists what no new panel may lie on: the roof's own, the panels that
+// stay, and things that not every panel on hand clears.
+func (l layouter) keep(kinds []kind) []roof.Keep {
+	out := roof.Blocked(l.d.Rig, l.d.Clearances)
+	for _, p := range l.placed {
+		out = append(out, roof.Keep{Rect: p.Rect(), Away: l.d.Clearances.Panel})
+	}
+	for _, t := range l.d.Rig.Standing() {
+		if !t.MayBridge() {
+			continue
+		}
+		for _, k := range kinds {
+			under := k.mount.Height - roof.CrownRise(l.d.Rig.Width, l.d.Rig.Crown, max(k.part.Length, k.part.Width))
+			if under < t.Height+10 {
+				lx, ly, hx, hy := t.Box()
+				out = append(out, roof.Keep{Rect: roof.Rect{LX: lx, LY: ly, HX: hx, HY: hy}, Away: l.d.Clearances.Thing})
+				break
+			}
+		}
+	}
+	return out
+}
+
+// fill solves for the most watts with some types, keeping off more than the
+// roof itself asks for, under a cap when there is one. Where a foot finds no
+// place because of what lies below, its panel's place is kept off and the roof
+// is filled again; where the roof's load is passed, the cap is lowered.
+func (l layouter) fill(kinds []kind, more []roof.Keep, limit float64) (best Layout) {
+	g := l.d.Rig
+	p := pack.Problem{Length: g.Length, Width: g.Width, Outline: g.Outline, Edge: l.d.Clearances.Edge, Gap: l.d.Clearances.Panel,
+		Keep: append(l.keep(kinds), more...), Grid: l.wish.Marks, Cap: limit}
+	for _, k := range kinds {
+		p.Types = append(p.Types, pack.Type{Length: k.part.Length, Width: k.part.Width, Value: float64(k.part.Pmax), Most: k.most, Along: k.along, Across: k.cross,
+			Mass: float64(k.part.Mass + units.Kilogram(k.feet)*k.mount.Mass)})
+	}
+	fixed, load := units.Watt(0), g.RoofLoad
+	for _, q := range l.placed {
+		fixed += q.Part.Pmax
+		load -= q.Part.Mass + units.Kilogram(q.Feet)*q.Mount.Mass
+	}
+	if g.RoofLoad > 0 {
+		p.Load = math.Max(float64(load), 1e-3) // what stays may take it all
+	}
+	bound := math.Inf(1)
+	for range 8 {
+		r := pack.Solve(p, l.effort, l.stop)
+		best.Searched += r.States
+		bound = math.Min(bound, r.Bound) // what is kept off below only makes it less
+		panels, bad := l.stand(kinds, r.Placed)
+		if bad != nil {
+			p.Keep = append(p.Keep, *bad)
+			continue
+		}
+		best = l.layout(panels, best.Searched)
+		best.Bound = units.Watt(bound) + fixed
+		best.Proved = float64(best.Watts) >= float64(best.Bound)-1e-6
+		return best
+	}
+	best = l.layout(l.stay, best.Searched)
+	best.Bound, best.Remark = units.Watt(bound)+fixed, "no layout was found whose feet all find a place"
+	return best
+}
+
+// stand turns places into panels with feet. Bad is a place whose feet cannot stand.
+func (l layouter) stand(kinds []kind, placed []pack.Placed) (panels []job.Panel, bad *roof.Keep) {
+	panels = slices.Clone(l.stay)
+	taken := map[string]bool{}
+	for _, p := range panels {
+		taken[p.Label] = true
+	}
+	n := 0
+	for i, at := range placed {
+		k := kinds[at.Type]
+		for n++; taken[fmt.Sprintf("P%d", n)]; n++ {
+		}
+		p := roof.Panel{Part: k.part, Mount: k.mount, Feet: k.feet, X: at.X, Y: at.Y, Turn: at.Turn}
+		feet, ok := roof.PlaceFeet(l.d.Rig, p)
+		if !ok {
+			return nil, &roof.Keep{Rect: p.Rect()}
+		}
+		panels = append(panels, job.Panel{ID: fmt.Sprintf("$%d", i+1), Label: fmt.Sprintf("P%d", n), Part: k.part.ID, Mount: k.mount.ID, Feet: k.feet, X: at.X, Y: at.Y, Turn: at.Turn, FeetAt: feet})
+	}
+	return panels, nil
+}
+
+func withPanels(d job.Document, panels []job.Panel) job.Document {
+	d.Panels, d.Strings, d.Record = panels, nil, job.Record{}
+	return d
+}
+
+// document is the job with these panels only, and their parts carried.
+func (l layouter) document(panels []job.Panel) job.Document {
+	d := withPanels(l.d, panels)
+	d.Parts.Panels, d.Parts.Mounts = slices.Clone(d.Parts.Panels), slices.Clone(d.Parts.Mounts)
+	for _, k := range l.kinds {
+		if _, ok := shelf.Find(d.Parts.Panels, k.part.ID); !ok {
+			d.Parts.Panels = append(d.Parts.Panels, k.part)
+		}
+		if _, ok := shelf.Find(d.Parts.Mounts, k.mount.ID); !ok {
+			d.Parts.Mounts = append(d.Parts.Mounts, k.mount)
+		}
+	}
+	return d
+}
+
+// layout sums a layout up and says by which changes the job gets it.
+func (l layouter) layout(panels []job.Panel, searched int) (out Layout) {
+	out.Panels, out.Searched, out.Document = panels, searched, l.document(panels)
+	out.Plan = Of(out.Document, l.crew)
+	p := out.Plan
+	used := 0.0
+	for _, q := range p.Panels {
+		out.Watts += q.Part.Pmax
+		out.Mass += q.Part.Mass + units.Kilogram(q.Feet)*q.Mount.Mass
+		used += float64(q.Part.Length) * float64(q.Part.Width)
+		i := slices.IndexFunc(out.ByType, func(c Count) bool { return c.Name == q.Part.Name })
+		if i < 0 {
+			i = len(out.ByType)
+			out.ByType = append(out.ByType, Count{Name: q.Part.Name})
+		}
+		out.ByType[i].N++
+	}
+	for _, t := range l.d.Rig.Standing() {
+		lx, ly, hx, hy := t.Box()
+		used += float64(hx-lx) * float64(hy-ly)
+	}
+	out.SpareM2 = math.Max(0, l.d.Rig.Shape().Square()-used) / 1e6
+	out.Feet, out.Holes = hole.CountScrews(p.Panels)
+	for _, f := range p.Findings {
+		if strings.HasPrefix(f.Code, "roof.") && f.Code != roof.Sealed.Code {
+			switch f.Grade {
+			case finding.Stop:
+				out.Stops++
+			case finding.Watch:
+				out.Watches++
+			}
+		}
+	}
+	for _, old := range l.d.Panels {
+		if !old.Locked {
+			out.Changes = append(out.Changes, job.Change{Do: "remove_panel", ID: old.ID})
+		}
+	}
+	for _, k := range l.kinds {
+		used := slices.ContainsFunc(panels, func(p job.Panel) bool { return p.Part == k.part.ID })
+		if _, ok := shelf.Find(l.d.Parts.Panels, k.part.ID); !ok && used {
+			out.Changes = append(out.Changes, job.Change{Do: "carry_part", Kind: "panel", Item: job.Raw(k.part)})
+		}
+		carried := slices.ContainsFunc(out.Changes, func(c job.Change) bool {
+			return c.Do == "carry_part" && c.Kind == "mount" && string(c.Item) == string(job.Raw(k.mount))
+		})
+		if _, ok := shelf.Find(l.d.Parts.Mounts, k.mount.ID); !ok && used && !carried {
+			out.Changes = append(out.Changes, job.Change{Do: "carry_part", Kind: "mount", Item: job.Raw(k.mount)})
+		}
+	}
+	for _, panel := range panels[len(l.stay):] {
+		out.Changes = append(out.Changes, job.Change{Do: "add_panel", Item: job.Raw(panel)})
+	}
+	return out
+}
+
+// one is the best layout of like panels: each type is tried, the first that has
+// the most watts is taken. Its bound is the largest of theirs.
+func (l layouter) one() (best Layout) {
+	bound, searched := units.Watt(0), 0
+	for _, k := range l.kinds {
+		got := l.fill([]kind{k}, nil, 0)
+		searched += got.Searched
+		bound = max(bound, got.Bound)
+		if best.Panels == nil || got.Watts > best.Watts {
+			best = got
+		}
+	}
+	best.Bound, best.Searched = bound, searched
+	best.Proved = best.Watts >= bound-1e-6
+	return best
+}
+
+// fewestHoles tries what can be had with ever more screws until the watts fit.
+func (l layouter) fewestHoles() Layout {
+	quick := l
+	quick.effort = min(l.effort, 1)
+	most := quick.fill(l.kinds, nil, 0)
+	if len(most.Panels) == len(l.stay) {
+		most.Remark = "nothing fits on this roof"
+		return most
+	}
+	fixed := units.Watt(0)
+	for _, q := range l.placed {
+		fixed += q.Part.Pmax
+	}
+	least := l.wish.Least
+	if least == 0 {
+		least = units.Watt(math.Floor(float64(most.Watts) * 0.8))
+	}
+	remark := fmt.Sprintf("for at least %s", least.Text())
+	if least > most.Bound {
+		most.Remark = fmt.Sprintf("no layout on this roof has %s; this is the most that was found", least.Text())
+		return most
+	}
+	type try struct {
+		n            []int
+		holes, count int
+		watts        float64
+	}
+	var tries []try
+	n := make([]int, len(l.kinds))
+	var count func(i int, watts float64)
+	count = func(i int, watts float64) {
+		if watts >= float64(least-fixed)-1e-6 {
+			t := try{n: slices.Clone(n), watts: watts}
+			for j, k := range l.kinds {
+				t.holes += n[j] * k.holes()
+				t.count += n[j]
+			}
+			tries = append(tries, t)
+			return // one more only adds holes
+		}
+		if i == len(l.kinds) || watts > float64(most.Bound) {
+			return
+		}
+		for n[i] = 0; (l.kinds[i].most < 0 || n[i] <= l.kinds[i].most) && watts+float64(n[i])*float64(l.kinds[i].part.Pmax) <= float64(most.Bound)+float64(l.kinds[i].part.Pmax); n[i]++ {
+			count(i+1, watts+float64(n[i])*float64(l.kinds[i].part.Pmax))
+		}
+		n[i] = 0
+	}
+	count(0, 0)
+	slices.SortStableFunc(tries, func(a, b try) int {
+		if a.holes != b.holes {
+			return a.holes - b.holes
+		}
+		if a.count != b.count {
+			return a.count - b.count
+		}
+		return int(b.watts - a.watts)
+	})
+	proved, searched, enough := true, most.Searched, 10*(1+l.effort*l.effort)
+	for i, t := range tries {
+		if i >= enough || l.stop() {
+			break
+		}
+		kinds := slices.Clone(l.kinds)
+		for j := range kinds {
+			kinds[j].most = t.n[j]
+		}
+		kinds = slices.DeleteFunc(kinds, func(k kind) bool { return k.most == 0 })
+		got := quick.fill(kinds, nil, 0)
+		searched += got.Searched
+		if got.Watts >= least-1e-6 {
+			got.Remark, got.Proved, got.Searched = remark, proved, searched
+			got.Bound = got.Watts
+			return got
+		}
+		proved = proved && got.Bound < least-1e-6
+	}
+	most.Remark, most.Searched = fmt.Sprintf("%s: none with fewer holes was found than the one with the most watts", remark), searched
+	return most
+}
+
+// way fills the roof beside a free way from the tail to the nose: along the
+// street side, the curb side or the middle, whichever leaves the most watts.
+func (l layouter) way() (best Layout) {
+	wide := l.d.Clearances.WalkWidth()
+	g := l.d.Rig
+	bound, searched := units.Watt(0), 0
+	for _, lane := range []struct {
+		name string
+		y    units.Millimetre
+	}{{"along the curb side", g.Width - wide}, {"along the street side", 0}, {"along the middle", (g.Width - wide) / 2}} {
+		got := l.fill(l.kinds, []roof.Keep{{Rect: roof.RectOf(rig.Area{X: 0, Y: lane.y, Length: g.Length, Width: wide})}}, 0)
+		searched += got.Searched
+		bound = max(bound, got.Bound)
+		if best.Panels == nil || got.Watts > best.Watts {
+			best = got
+			best.Remark = fmt.Sprintf("a way %s wide %s", wide.Text(l.d.Units), lane.name)
+		}
+	}
+	best.Bound, best.Searched = bound, searched
+	best.Proved = best.Watts >= bound-1e-6
+	return best
+}
+
+// within is the most watts of one type that a controller's output, volts and
+// input current and a cable's current carry, in strings of equal length.
+func (l layouter) within() (best Layout, err error) {
+	parts := slices.Concat(l.d.Parts.Controllers, l.crew.Controllers)
+	controller, ok := shelf.Find(parts, l.wish.Controller)
+	if !ok {
+		if l.wish.Controller != "" || len(parts) == 0 {
+			return Layout{}, fmt.Errorf("choose a controller of the shelf")
+		}
+		controller = parts[0]
+		for _, c := range parts { // the largest that charges this battery
+			if slices.Contains(c.BatteryV, l.d.Rig.BatteryV) && c.MaxOutput > controller.MaxOutput {
+				controller = c
+			}
+		}
+		if len(l.d.Controllers) > 0 {
+			controller, _ = shelf.Find(parts, l.d.Controllers[0].Part)
+		}
+	}
+	carries, by := units.Ampere(math.Inf(1)), ""
+	if cable, ok := shelf.Find(slices.Concat(l.d.Parts.Cables, l.crew.Cables), l.wish.Cable); ok {
+		conductor, err := wire.Lookup(cable.Conductor)
+		if err != nil {
+			return Layout{}, err
+		}
+		carries = conductor.Carries(wire.Conditions{School: l.d.School, Insulation: cable.Insulation, Air: max(30, l.d.Rig.Hottest), Bundled: 2})
+		by = " and " + cable.Name
+	}
+	output := float64(controller.MaxOutput) * float64(l.d.Rig.BatteryCharging()) / (controller.Efficiency / 100)
+	searched, proved := 0, true
+	for _, k := range l.kinds {
+		one := array.String{Panels: []array.Panel{{Part: k.part}}}
+		series := int(float64(controller.MaxPV) / float64(one.ColdVoc(l.d.Rig.Coldest)))
+		beside := int(math.Min(float64(controller.MaxInput)/float64(1.25*k.part.Isc), float64(carries)/float64(1.5625*k.part.Isc)))
+		var counts []int
+		for s := 1; s <= series; s++ {
+			if one.HotVmp(l.d.Rig.Hottest)*units.Volt(s) < l.d.Rig.BatteryCharging()+1 {
+				continue // it would not charge on a hot day
+			}
+			for p := 1; p <= beside; p++ {
+				if n := s * p; float64(n)*float64(k.part.Pmax) <= output && (k.most < 0 || n <= k.most) {
+					counts = append(counts, n)
+				}
+			}
+		}
+		slices.Sort(counts)
+		counts = slices.Compact(counts)
+		fits := math.MaxInt // as many as were found to fit
+		for _, n := range slices.Backward(counts) {
+			if n > fits {
+				continue
+			}
+			if float64(best.Watts) >= float64(n)*float64(k.part.Pmax) || l.stop() {
+				break
+			}
+			fewer := k
+			fewer.most = n
+			got := l.fill([]kind{fewer}, nil, 0)
+			searched += got.Searched
+			fits = len(got.Panels) - len(l.stay)
+			if fits == n {
+				best = got
+				best.Remark = fmt.Sprintf("within %s%s: %s on %d V, %s", controller.Name, by, k.part.Name, l.d.Rig.BatteryV, arrangement(n, series, beside))
+				break
+			}
+			proved = proved && got.Proved
+		}
+	}
+	if best.Panels == nil {
+		return Layout{}, fmt.Errorf("%s carries no string of these panels: its volts or amps are too few", controller.Name)
+	}
+	best.Bound, best.Searched, best.Proved = best.Watts, searched, proved
+	return best, nil
+}
+
+// arrangement writes the longest strings that make n panels.
+func arrangement(n, series, beside int) string {
+	for s := min(series, n); s >= 1; s-- {
+		if n%s == 0 && n/s <= beside {
+			return fmt.Sprintf("%d in series × %d", s, n/s)
+		}
+	}
+	return fmt.Sprint(n)
+}

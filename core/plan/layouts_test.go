@@ -1,0 +1,147 @@
+package plan_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/rig"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/demo"
+)
+
+// taken is the job with a layout taken over, its new panels with IDs of their own.
+func taken(t require.TestingT, d job.Document, l plan.Layout) job.Document {
+	var changes []job.Change
+	for i, c := range l.Changes {
+		if c.Do == "add_panel" {
+			for n := range l.Panels {
+				c.Item = []byte(strings.Replace(string(c.Item), fmt.Sprintf(`"$%d"`, n+1), fmt.Sprintf("%q", uuid.NewSHA1(uuid.Nil, fmt.Append(nil, n)).String()), 1))
+			}
+		}
+		l.Changes[i] = c
+		changes = append(changes, c)
+	}
+	next, _, err := job.Apply(d, job.Edit{Changes: changes})
+	require.NoError(t, err)
+	return next
+}
+
+func unsigned(t testing.TB, s demo.Story) job.Document {
+	d := document(t, s)
+	d.Record.Signed = nil
+	return d
+}
+
+// Whatever is worked out can be taken over as it is, and the plan of it says the
+// same: no place, lid, way, foot or weight is broken.
+func TestNoComputedLayoutBreaksARule(t *testing.T) {
+	stories := demo.Stories()
+	rapid.Check(t, func(r *rapid.T) {
+		d := unsigned(t, stories[rapid.IntRange(0, len(stories)-1).Draw(r, "job")])
+		g := &d.Rig
+		g.Things = append([]rig.Thing{}, g.Things...)
+		for i := range g.Things {
+			if rapid.Bool().Draw(r, fmt.Sprint("lid", i)) {
+				side := &rig.Side{Side: rapid.SampledFrom([]string{"nose", "tail", "street", "curb"}).Draw(r, fmt.Sprint("side", i)), Reach: 300}
+				g.Things[i].Lid, g.Things[i].Service = side, nil
+			}
+			g.Things[i].Fate = rapid.SampledFrom([]rig.Fate{"", rig.Bridged, rig.ComesOff}).Draw(r, fmt.Sprint("fate", i))
+		}
+		g.Zones = []rig.Zone{{ID: demo.ID("zone"), Label: "Duct", Kind: "duct", X: units.Millimetre(rapid.IntRange(0, 3000).Draw(r, "zone")), Y: 0, Length: 200, Width: g.Width}}
+		g.Walkways = []rig.Walkway{{ID: demo.ID("walk"), Label: "Way", X: g.Length - 900, Y: 200, Length: 800, Width: 500}}
+		stock := map[string]int{}
+		for _, p := range demo.Shelf().Panels {
+			if len(stock) < 3 && rapid.Bool().Draw(r, p.ID) {
+				stock[p.ID] = rapid.SampledFrom([]int{-1, 2, 5}).Draw(r, "of "+p.ID)
+			}
+		}
+		_, round := plan.Marks(d.Units)
+		goal := rapid.SampledFrom(plan.Goals()).Draw(r, "goal")
+		l, err := plan.LayoutFor(d, demo.Shelf(), plan.Wish{Stock: stock, Marks: round, Along: rapid.Bool().Draw(r, "along")}, goal.Key, 0, nil)
+		if err != nil {
+			return // nothing on hand, or a controller too small for any of it
+		}
+		next := taken(r, d, l)
+		p := plan.Of(next, demo.Shelf())
+		require.Equal(r, l.Watts, p.Totals.Watts)
+		for _, f := range p.Findings {
+			switch f.Code {
+			case "roof.overhang", "roof.edge", "roof.flat_part", "roof.thing_gap", "roof.panel_gap", "roof.lid", "roof.service_side", "roof.hot_air", "roof.walkway", "roof.bridge", "roof.foot_below", "roof.crown_gap", "roof.edge_open", "roof.weight":
+				require.Equal(r, finding.Fine, f.Grade, "%s: %s", goal.Key, f.Says)
+			}
+		}
+	})
+}
+
+func TestLayoutsAreReallyDifferentAndKeepTheirPromise(t *testing.T) {
+	d := unsigned(t, demo.Heron())
+	_, round := plan.Marks(d.Units)
+	wish := plan.Wish{Stock: map[string]int{"panel-slim-118": -1, "panel-long-228": -1}, Marks: round, Controller: "controller-118-44", Cable: "pv-10awg"}
+	got, seen := map[string]plan.Layout{}, map[string]bool{}
+	for _, g := range plan.Goals() {
+		l, err := plan.LayoutFor(d, demo.Shelf(), wish, g.Key, 1, nil)
+		require.NoError(t, err, g.Key)
+		again, _ := plan.LayoutFor(d, demo.Shelf(), wish, g.Key, 1, nil)
+		assert.Equal(t, l.Panels, again.Panels, "the same answer for the same wish")
+		got[g.Key] = l
+		seen[fmt.Sprint(l.ByType, l.Watts)] = true
+		assert.LessOrEqual(t, l.Watts, l.Bound+1e-6)
+	}
+	assert.GreaterOrEqual(t, len(seen), 3)
+	assert.Len(t, got["one"].ByType, 1)
+	assert.GreaterOrEqual(t, got["watts"].Watts, got["one"].Watts)
+	assert.GreaterOrEqual(t, got["watts"].Watts, got["way"].Watts)
+	assert.GreaterOrEqual(t, float64(got["holes"].Watts), 0.8*float64(got["watts"].Watts)-1)
+	assert.Less(t, got["holes"].Holes, got["watts"].Holes)
+	// 44 A at 28.8 V charging and 97 % are 1,306 W of panels at most.
+	assert.LessOrEqual(t, float64(got["within"].Watts), 44*28.8/0.97)
+
+	wish.Least = 1500
+	l, err := plan.LayoutFor(d, demo.Shelf(), wish, "holes", 1, nil)
+	require.NoError(t, err)
+	assert.GreaterOrEqual(t, l.Watts, units.Watt(1500))
+	// Seven long ones are 1,596 W and would do; whatever was found has no more holes than they.
+	long, _ := shelf.Find(demo.Shelf().Panels, "panel-long-228")
+	mount, feet := plan.MountFor(d, demo.Shelf(), long)
+	assert.LessOrEqual(t, l.Holes, 7*feet*mount.Screws)
+	wish.Least = 90_000
+	l, err = plan.LayoutFor(d, demo.Shelf(), wish, "holes", 0, nil)
+	require.NoError(t, err)
+	assert.Contains(t, l.Remark, "no layout on this roof has 90,000 W")
+}
+
+func TestWhatStaysStaysAndWhatIsMissingIsSaid(t *testing.T) {
+	d := unsigned(t, demo.Heron())
+	d.Panels = append([]job.Panel{}, d.Panels...)
+	d.Panels[0].Locked, d.Panels[3].Locked = true, true
+	_, round := plan.Marks(d.Units)
+	l, err := plan.LayoutFor(d, demo.Shelf(), plan.Wish{Stock: map[string]int{"panel-slim-118": 4}, Marks: round}, "watts", 0, nil)
+	require.NoError(t, err)
+	next := taken(t, d, l)
+	assert.Equal(t, d.Panels[0], next.Panels[0])
+	assert.Equal(t, d.Panels[3], next.Panels[1])
+	assert.Len(t, next.Panels, 6)
+	assert.Equal(t, 2*228.0+4*118, float64(l.Watts))
+
+	for says, wish := range map[string]plan.Wish{
+		"choose at least one type": {Marks: round},
+		"marks are 1 mm":           {Stock: map[string]int{"panel-slim-118": 1}},
+	} {
+		_, err := plan.LayoutFor(d, demo.Shelf(), wish, "watts", 0, nil)
+		assert.ErrorContains(t, err, says)
+	}
+	_, err = plan.LayoutFor(job.New(d.ID, units.Metric), demo.Shelf(), plan.Wish{Stock: map[string]int{"panel-slim-118": 1}, Marks: 50}, "watts", 0, nil)
+	assert.ErrorContains(t, err, "measure the roof")
+	_, err = plan.LayoutFor(d, demo.Shelf(), plan.Wish{Stock: map[string]int{"panel-slim-118": 1}, Marks: 50}, "beauty", 0, nil)
+	assert.ErrorContains(t, err, "no goal")
+}

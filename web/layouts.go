@@ -1,0 +1,181 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"html/template"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"velvetroad/core/plan"
+	"velvetroad/core/roof"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/web/drawing"
+)
+
+// searchLimit is when a search ends with the best so far, whatever its effort.
+const searchLimit = 25 * time.Second
+
+// mostEffort is the hardest a page may ask the search to try.
+const mostEffort = 4
+
+func (s *server) layouts(c *gin.Context) {
+	v, err := s.jobView(c, "layouts", "")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.render(c, http.StatusOK, "job", v)
+}
+
+// Wide pages have no findings beside them.
+func (v *view) Wide() bool { return v.Stop == "history" || v.Stop == "layouts" }
+
+// Goals are the keys of the layouts that stand side by side.
+func (v *view) Goals() (keys []string) {
+	for _, g := range plan.Goals() {
+		keys = append(keys, g.Key)
+	}
+	return keys
+}
+
+// Locked counts the panels that stay.
+func (v *view) Locked() (n int) {
+	for _, p := range v.Doc.Panels {
+		if p.Locked {
+			n++
+		}
+	}
+	return n
+}
+
+// FineMarks and RoundMarks are the grids a layout may stand on.
+func (v *view) FineMarks() units.Millimetre  { fine, _ := plan.Marks(v.Doc.Units); return fine }
+func (v *view) RoundMarks() units.Millimetre { _, round := plan.Marks(v.Doc.Units); return round }
+
+// OnHand lists the shelf's panels; those the job uses are asked for without limit.
+func (v *view) OnHand() (out []struct {
+	Part  shelf.Panel
+	Value string
+}) {
+	seen := map[string]bool{}
+	for _, part := range slices.Concat(v.Crew.Panels, v.Doc.Parts.Panels) {
+		if seen[part.ID] {
+			continue
+		}
+		seen[part.ID] = true
+		value := ""
+		if slices.ContainsFunc(v.Plan.Panels, func(p roof.Panel) bool { return p.Part.ID == part.ID }) {
+			value = "any"
+		}
+		out = append(out, struct {
+			Part  shelf.Panel
+			Value string
+		}{part, value})
+	}
+	return out
+}
+
+// ask is what the page sends to have one layout worked out.
+type ask struct {
+	Goal   string            `json:"goal"`
+	Effort int               `json:"effort"`
+	Fields map[string]string `json:"fields"`
+}
+
+// wish reads the form; the error names the field.
+func (a ask) wish(system units.System) (w plan.Wish, wrong fieldError) {
+	wrong = fieldError{}
+	w.Stock = map[string]int{}
+	fine, round := plan.Marks(system)
+	w.Marks = round
+	if a.Fields["marks"] == "fine" {
+		w.Marks = fine
+	}
+	w.Along = a.Fields["turned"] == "along"
+	w.Controller, w.Cable = a.Fields["controller"], a.Fields["cable"]
+	if text := strings.TrimSpace(a.Fields["least"]); text != "" {
+		watts, err := readNumber("number", strings.TrimSuffix(strings.ToLower(text), "w"), "W")
+		if err != nil || watts < 0 {
+			wrong["least"] = fmt.Sprintf("%q is no number of watts; write it as 800", text)
+		}
+		w.Least = units.Watt(watts)
+	}
+	for key, text := range a.Fields {
+		id, ok := strings.CutPrefix(key, "stock/")
+		text = strings.ToLower(strings.TrimSpace(text))
+		if !ok || text == "" {
+			continue
+		}
+		if text == "any" {
+			w.Stock[id] = -1
+			continue
+		}
+		n, err := strconv.Atoi(text)
+		if err != nil || n < 0 || n > 200 {
+			wrong[key] = fmt.Sprintf("%q is no count; write a number up to 200, \"any\", or nothing", text)
+			continue
+		}
+		w.Stock[id] = n
+	}
+	return w, wrong
+}
+
+// layoutCard is a layout as the page shows it.
+type layoutCard struct {
+	Layout          plan.Layout
+	View            *view
+	Drawing         template.HTML
+	Act             Act
+	Print           string
+	Gap             float64
+	Effort, Further int
+}
+
+// layout works out one layout and answers with its card.
+func (s *server) layout(c *gin.Context) {
+	var a ask
+	dec := json.NewDecoder(c.Request.Body)
+	dec.DisallowUnknownFields()
+	if err := dec.Decode(&a); err != nil {
+		c.JSON(http.StatusBadRequest, gin.H{"error": gin.H{"says": "The page sent something that is no wish: " + err.Error()}})
+		return
+	}
+	v, err := s.jobView(c, "layouts", "")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	a.Effort = max(0, min(a.Effort, mostEffort))
+	wish, wrong := a.wish(v.Doc.Units)
+	if len(wrong) > 0 {
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": capital(wrong.Error()), "fields": wrong}})
+		return
+	}
+	ctx, cancel := context.WithTimeout(c.Request.Context(), searchLimit)
+	defer cancel()
+	l, err := plan.LayoutFor(v.Doc, v.Crew, wish, a.Goal, a.Effort, func() bool { return ctx.Err() != nil })
+	if err != nil {
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": capital(err.Error())}})
+		return
+	}
+	card := layoutCard{Layout: l, View: v, Gap: l.GapPct(), Effort: a.Effort, Further: a.Effort + 1,
+		Drawing: drawing.Roof{ID: "layout-" + l.Key, Document: l.Document, Plan: l.Plan, Stop: "roof", Compact: true}.SVG(),
+		Act:     Act{Says: fmt.Sprintf("lay out %s: %s", strings.ToLower(l.Name), l.Watts.Text()), Changes: l.Changes}}
+	for _, p := range l.Panels {
+		card.Print += fmt.Sprintf("%s %.0f %.0f %d;", p.Part, float64(p.X), float64(p.Y), p.Turn)
+	}
+	var b strings.Builder
+	if err := s.templates.ExecuteTemplate(&b, "layout-card", card); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, gin.H{"card": b.String(), "watts": float64(l.Watts), "proved": l.Proved})
+}

@@ -14,6 +14,7 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/prove"
 	"velvetroad/core/rig"
+	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
@@ -99,6 +100,9 @@ func part(s shelf.Shelf, kind, id string) json.RawMessage {
 	case "mount":
 		return must(shelf.Find(s.Mounts, id))
 	}
+	if kind == "sealant" {
+		return must(shelf.Find(s.Sealants, id))
+	}
 	return must(shelf.Find(s.Glands, id))
 }
 
@@ -125,6 +129,22 @@ func (t *teller) cupboards(author string, cupboards ...rig.Cupboard) {
 		changes = append(changes, job.Change{Do: "add_cupboard", Item: job.Raw(c)})
 	}
 	t.edit(author, fmt.Sprintf("note %d cupboards below", len(cupboards)), "", changes...)
+}
+
+// add adds one item of a list.
+func (t *teller) add(author, says, noun string, item interface{ Key() string }) {
+	var fields map[string]any
+	if err := json.Unmarshal(job.Raw(item), &fields); err != nil {
+		panic(err) // it was marshalled just now
+	}
+	fields["id"] = t.id(fmt.Sprint(fields["label"]))
+	t.edit(author, says, "", job.Change{Do: "add_" + noun, Item: job.Raw(fields)})
+}
+
+// sealing chooses what closes the roof.
+func (t *teller) sealing(author, sealant, tape, cleaner string) {
+	t.edit(author, "choose the sealing", "", append(t.carry("sealant", sealant, tape, cleaner),
+		job.Change{Do: "set_job", Fields: job.Fields("sealing", roof.Sealing{Sealant: sealant, Tape: tape, Cleaner: cleaner})})...)
 }
 
 type spot struct {
@@ -188,13 +208,16 @@ func Heron() Story {
 		"framing_first_mm", 304.8, "framing_spacing_mm", 406.4, "framing_width_mm", 38.1, "inside_height_mm", 2_032, "roof_load_kg", 320,
 		"battery_v", 24, "battery_chemistry", "lithium", "coldest_c", -17, "hottest_c", 37,
 		"board", rig.Place{X: 2_921, Y: 355.6, Z: -1_219.2}, "battery", rig.Place{X: 1_752.6, Y: 914.4, Z: -1_879.6},
-		"factory_cable", rig.FactoryCable{Conductor: "12 AWG", OneWay: 8_534.4, Most: 18, Insulation: 90})})
+		"axle_mm", 6_858, "hitch_mm", 609.6, "shore_cord", "50 A", "converter", "45 A, behind the basement wall", "fuse_panel", "beside the converter",
+		"factory_cable", rig.FactoryCable{Conductor: "12 AWG", OneWay: 8_534.4, Most: 18, Insulation: 90, Ends: "in the battery bay"})})
 	t.things(Lead,
-		rig.Thing{Label: "Bath fan", Shape: "rectangle", X: 1_016, Y: 1_041.4, Length: 355.6, Width: 355.6, Height: 127},
-		rig.Thing{Label: "Air conditioner", Shape: "rectangle", X: 3_810, Y: 876.3, Length: 889, Width: 685.8, Height: 336.55},
-		rig.Thing{Label: "Fan", Shape: "rectangle", X: 6_604, Y: 1_041.4, Length: 355.6, Width: 355.6, Height: 127},
-		rig.Thing{Label: "Skylight", Shape: "rectangle", X: 8_890, Y: 965.2, Length: 812.8, Width: 609.6, Height: 101.6},
-		rig.Thing{Label: "Stack", Shape: "round", X: 9_296.4, Y: 419.1, Length: 101.6, Width: 101.6, Height: 152.4})
+		rig.Thing{Label: "Bath fan", Kind: "fan", Shape: "rectangle", X: 1_016, Y: 1_041.4, Length: 355.6, Width: 355.6, Height: 127, Lid: &rig.Side{Side: "nose", Reach: 254}},
+		rig.Thing{Label: "Air conditioner", Kind: "air_conditioner", Shape: "rectangle", X: 3_810, Y: 876.3, Length: 889, Width: 685.8, Height: 336.55, Service: &rig.Side{Side: "tail", Reach: 304.8}, Hot: &rig.Side{Side: "nose", Reach: 304.8}, FromTail: ptr[units.Millimetre](5_721.35)},
+		rig.Thing{Label: "Fan", Kind: "fan", Shape: "rectangle", X: 6_604, Y: 1_041.4, Length: 355.6, Width: 355.6, Height: 127, Lid: &rig.Side{Side: "nose", Reach: 254}},
+		rig.Thing{Label: "Skylight", Kind: "skylight", Shape: "rectangle", X: 8_890, Y: 965.2, Length: 812.8, Width: 609.6, Height: 101.6},
+		rig.Thing{Label: "Stack", Kind: "stack", Shape: "round", X: 9_296.4, Y: 419.1, Length: 101.6, Width: 101.6, Height: 152.4},
+		rig.Thing{Label: "Ladder", Kind: "ladder", Shape: "rectangle", X: 10_312.4, Y: 914.4, Length: 101.6, Width: 457.2, Height: 228.6, WayUp: true})
+	t.add(Lead, "note what lies below", "zone", rig.Zone{Label: "Air duct", Kind: "duct", X: 4_800.6, Y: 1_143, Length: 1_600.2, Width: 254})
 	t.cupboards(Lead,
 		rig.Cupboard{Label: "Pantry", X: 2_641.6, Y: 228.6, Length: 762, Width: 609.6},
 		rig.Cupboard{Label: "Wardrobe", X: 152.4, Y: 1_524, Length: 1_270, Width: 609.6})
@@ -210,6 +233,7 @@ func Heron() Story {
 	t.wire(Lead, "C", "C2", "S1", "S2", "S3", "S4")
 	t.edit(Lead, "place the roof entry", "over the pantry, uphill of nothing", append(t.carry("gland", "entry-four"),
 		job.Change{Do: "add_entry", Item: job.Raw(job.Entry{ID: t.id("Entry 1"), Label: "Entry 1", Part: "entry-four", X: 2_946.4, Y: 457.2, Sleeve: 1.6})})...)
+	t.sealing(Lead, "seal-lap", "tape-butyl", "clean-mild")
 	t.cables(Lead, "C1", "pv-8awg", "batt-2awg", "fuse-70")
 	t.cables(Lead, "C2", "pv-12awg", "batt-4awg", "fuse-60")
 
@@ -249,9 +273,18 @@ func Marten() Story {
 		"battery_v", 12, "battery_chemistry", "lithium", "coldest_c", -6, "hottest_c", 34,
 		"board", rig.Place{X: 1_450, Y: 1_890, Z: -900}, "battery", rig.Place{X: 620, Y: 1_700, Z: -1_760})})
 	t.things(Lead,
-		rig.Thing{Label: "Roof hatch", Shape: "rectangle", X: 2_480, Y: 745, Length: 700, Width: 700, Height: 110},
-		rig.Thing{Label: "Small hatch", Shape: "rectangle", X: 4_720, Y: 900, Length: 400, Width: 400, Height: 95},
-		rig.Thing{Label: "Flue", Shape: "round", X: 640, Y: 1_940, Length: 90, Width: 90, Height: 140})
+		rig.Thing{Label: "Roof hatch", Kind: "hatch", Shape: "rectangle", X: 2_480, Y: 745, Length: 700, Width: 700, Height: 110, WayUp: true},
+		rig.Thing{Label: "Small hatch", Kind: "hatch", Shape: "rectangle", X: 4_720, Y: 900, Length: 400, Width: 400, Height: 95, Lid: &rig.Side{Side: "tail", Reach: 300}},
+		rig.Thing{Label: "Flue", Kind: "stack", Shape: "round", X: 640, Y: 1_940, Length: 90, Width: 90, Height: 140},
+		rig.Thing{Label: "Old antenna", Kind: "antenna", Shape: "round", X: 5_250, Y: 420, Length: 280, Width: 280, Height: 210, Shades: true, Fate: rig.ComesOff})
+	outline, err := rig.Nose("rounded", 5_640, 2_190, 310, 0)
+	if err != nil {
+		panic(err) // the numbers above make a nose
+	}
+	t.edit(Lead, "the nose is round", "", job.Change{Do: "set_rig", Fields: job.Fields("outline", outline, "axle_mm", 3_060, "hitch_mm", -980)})
+	t.add(Lead, "note what lies below", "zone", rig.Zone{Label: "Lamp wire", Kind: "wire", X: 1_500, Y: 1_075, Length: 1_000, Width: 60})
+	t.add(Lead, "note where equipment may go", "space", rig.Space{Label: "Under the bench", Length: 880, Width: 410, Height: 380, Heated: true})
+	t.sealing(Lead, "seal-gun", "tape-butyl", "clean-alcohol")
 	t.cupboards(Lead,
 		rig.Cupboard{Label: "Kitchen locker", X: 1_180, Y: 1_620, Length: 560, Width: 420},
 		rig.Cupboard{Label: "Wardrobe", X: 3_420, Y: 60, Length: 620, Width: 560})

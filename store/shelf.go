@@ -37,6 +37,8 @@ func readShelf(db *gorm.DB) (shelf.Shelf, error) {
 			err = appendPart(&out.Mounts, row.Data)
 		case "gland":
 			err = appendPart(&out.Glands, row.Data)
+		case "sealant":
+			err = appendPart(&out.Sealants, row.Data)
 		}
 		if err != nil {
 			return out, fmt.Errorf("shelf part %s %s: %w", row.Kind, row.ID, err)
@@ -65,6 +67,7 @@ func (s *Store) PutShelf(ctx context.Context, parts shelf.Shelf) error {
 	rows = appendRows(rows, "protection", parts.Protections)
 	rows = appendRows(rows, "mount", parts.Mounts)
 	rows = appendRows(rows, "gland", parts.Glands)
+	rows = appendRows(rows, "sealant", parts.Sealants)
 	if len(rows) == 0 {
 		return nil
 	}

@@ -77,16 +77,6 @@ func (v *view) Remove(kind, id string) Act {
 	return Act{Text: "Remove", Says: "remove " + firstOf(v.Label(id), kind), Changes: []job.Change{{Do: "remove_" + kind, ID: id}}}
 }
 
-// NewThing starts a thing in the middle of the roof, to be measured.
-func (v *view) NewThing(shape string) Act {
-	g, near := v.Doc.Rig, v.Doc.Units.Near
-	t := rig.Thing{ID: "$1", Label: v.unused("Thing ", 0), Shape: shape, X: near(g.Length / 2), Y: near(g.Width / 2), Length: near(350), Width: near(350), Height: near(100)}
-	if shape == "round" {
-		t.Length, t.Width = near(100), near(100)
-	}
-	return Act{Text: "Add a " + shape, Says: "add " + t.Label, Changes: []job.Change{{Do: "add_thing", Item: job.Raw(t)}}}
-}
-
 // NewCupboard starts a cupboard.
 func (v *view) NewCupboard() Act {
 	g, near := v.Doc.Rig, v.Doc.Units.Near
@@ -337,7 +327,7 @@ func (v *view) Propose(r RunView) Act {
 
 // TakeNewer is the act that takes the shelf's data for a part that differs.
 func (v *view) TakeNewer(id string) *Act {
-	for _, kind := range []string{"panel", "controller", "cable", "protection", "mount", "gland"} {
+	for _, kind := range []string{"panel", "controller", "cable", "protection", "mount", "gland", "sealant"} {
 		for _, mine := range partsOf(kind, v.Doc.Parts, shelf.Shelf{}) {
 			if mine.id != id {
 				continue

@@ -12,6 +12,7 @@ import (
 
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
@@ -27,6 +28,7 @@ type spec struct {
 	choices []choice // choice
 	part    string   // part: the kind of part, "protection/fuse" for some of a kind
 	none    string   // part: what "none" is called; empty when there must be one
+	absent  bool     // nothing written means that it is not there
 }
 
 type choice struct{ Value, Text string }
@@ -34,6 +36,18 @@ type choice struct{ Value, Text string }
 func choices(pairs ...string) (out []choice) {
 	for i := 0; i < len(pairs); i += 2 {
 		out = append(out, choice{pairs[i], pairs[i+1]})
+	}
+	return out
+}
+
+var sides = choices("", "none", "nose", "to the nose", "tail", "to the tail", "street", "to the street side", "curb", "to the curb side")
+
+func thingKinds() (out []choice) {
+	out = append(out, choice{"other", "something else"})
+	for _, t := range rig.Templates() {
+		if t.Kind != "other" {
+			out = append(out, choice{string(t.Kind), strings.ToLower(t.Name)})
+		}
 	}
 	return out
 }
@@ -52,6 +66,10 @@ var specs = map[string]map[string]spec{
 		"clearances.edge_mm":  {label: "To the edge", kind: "length"},
 		"clearances.thing_mm": {label: "To things", kind: "length"},
 		"clearances.panel_mm": {label: "Between panels", kind: "length"},
+		"clearances.walk_mm":  {label: "A person's way", kind: "length"},
+		"sealing.sealant":     {label: "Sealant", kind: "part", part: "sealant/self_levelling,gun", none: "none yet"},
+		"sealing.tape":        {label: "Sealing tape", kind: "part", part: "sealant/tape", none: "none yet"},
+		"sealing.cleaner":     {label: "Cleaner", kind: "part", part: "sealant/cleaner", none: "none yet"},
 		"wind.towing_mph":     {label: "Towing speed", kind: "speed"},
 		"wind.gust_mph":       {label: "Gust on top", kind: "speed"},
 	},
@@ -64,6 +82,19 @@ var specs = map[string]map[string]spec{
 		"roof_material":              {label: "Material", kind: "choice", choices: choices("rubber", "rubber membrane", "vinyl", "vinyl membrane", "fibreglass", "fibreglass", "aluminium", "aluminium")},
 		"deck":                       {label: "Deck", kind: "choice", hint: "what the feet's screws go into", choices: choices("unknown", "not known", "plywood", "plywood", "osb", "strand board", "softwood", "softwood boards")},
 		"deck_mm":                    {label: "Deck thickness", kind: "length"},
+		"crown_form":                 {label: "Crown is", kind: "choice", choices: choices("arc", "an arc", "gable", "a gable", "flat", "flat")},
+		"flat.x_mm":                  {label: "Flat part from the nose", kind: "length", hint: "empty: all of it", absent: true},
+		"flat.y_mm":                  {label: "from the street side", kind: "length", absent: true},
+		"flat.length_mm":             {label: "its length", kind: "length", absent: true},
+		"flat.width_mm":              {label: "its width", kind: "length", absent: true},
+		"framing_members_mm":         {label: "Each member found", kind: "lengths", hint: "centres from the nose, with ; between", absent: true},
+		"axle_mm":                    {label: "Axles' middle", kind: "length", hint: "from the nose", absent: true},
+		"hitch_mm":                   {label: "Coupling", kind: "length", hint: "minus: ahead of the nose", absent: true},
+		"shore_cord":                 {label: "Shore cord", kind: "choice", choices: choices("", "not known", "none", "none", "15 A", "15 A", "16 A", "16 A", "30 A", "30 A", "50 A", "50 A"), absent: true},
+		"converter":                  {label: "Converter, charger", kind: "text", hint: "what, and where", absent: true},
+		"fuse_panel":                 {label: "Fuse panel", kind: "text", hint: "of the 12 V side, and where", absent: true},
+		"alternator":                 {label: "Alternator", kind: "choice", choices: choices("", "not known", "none", "none", "plain", "plain", "smart", "smart"), absent: true},
+		"factory_cable.ends":         {label: "it ends", kind: "text", absent: true},
 		"framing_first_mm":           {label: "First cross member", kind: "length", hint: "its centre, from the nose"},
 		"framing_spacing_mm":         {label: "Framing spacing", kind: "length", hint: "empty while not found"},
 		"framing_width_mm":           {label: "Member width", kind: "length"},
@@ -85,15 +116,68 @@ var specs = map[string]map[string]spec{
 		"factory_cable.insulation_c": {label: "its insulation", kind: "choice", choices: choices("75", "75 °C", "90", "90 °C", "105", "105 °C")},
 	},
 	"thing": {
+		"label":            {label: "What", kind: "text"},
+		"shape":            {label: "Shape", kind: "choice", choices: choices("rectangle", "rectangle", "round", "round")},
+		"x_mm":             {label: "From nose", kind: "length"},
+		"y_mm":             {label: "From street side", kind: "length"},
+		"length_mm":        {label: "Along", kind: "length"},
+		"width_mm":         {label: "Across", kind: "length"},
+		"height_mm":        {label: "Height", kind: "length"},
+		"kind":             {label: "Kind", kind: "choice", choices: thingKinds(), absent: true},
+		"fate":             {label: "Becomes", kind: "choice", choices: choices("stays", "stays", "moves", "moves", "replaced", "replaced, lower", "bridged", "may be bridged", "comes_off", "comes off"), absent: true},
+		"lid.side":         {label: "Lid opens", kind: "choice", choices: sides, absent: true},
+		"lid.reach_mm":     {label: "and swings", kind: "length", absent: true},
+		"service.side":     {label: "Serviced from", kind: "choice", choices: sides, absent: true},
+		"service.reach_mm": {label: "needs", kind: "length", absent: true},
+		"hot.side":         {label: "Blows hot air", kind: "choice", choices: sides, absent: true},
+		"hot.reach_mm":     {label: "for", kind: "length", absent: true},
+		"shades":           {label: "Casts shade", kind: "yes"},
+		"way_up":           {label: "A person comes up here", kind: "yes"},
+		"to_x_mm":          {label: "Moves to, from nose", kind: "length", absent: true},
+		"to_y_mm":          {label: "from street side", kind: "length", absent: true},
+		"lower_mm":         {label: "What replaces it is high", kind: "length", absent: true},
+		"from_tail_mm":     {label: "Again, from the tail", kind: "length", hint: "to its far side, as a check", absent: true},
+		"from_curb_mm":     {label: "Again, from the curb side", kind: "length", hint: "to its far side, as a check", absent: true},
+		"old_panel.pmax_w": {label: "Old panel's label", kind: "number", unit: "W", hint: "empty: unknown", absent: true},
+		"old_panel.vmp_v":  {label: "its Vmp", kind: "number", unit: "V", absent: true},
+		"old_panel.imp_a":  {label: "its Imp", kind: "number", unit: "A", absent: true},
+	},
+	"level": {
 		"label":     {label: "What", kind: "text"},
-		"shape":     {label: "Shape", kind: "choice", choices: choices("rectangle", "rectangle", "round", "round")},
 		"x_mm":      {label: "From nose", kind: "length"},
 		"y_mm":      {label: "From street side", kind: "length"},
 		"length_mm": {label: "Along", kind: "length"},
 		"width_mm":  {label: "Across", kind: "length"},
-		"height_mm": {label: "Height", kind: "length"},
+		"height_mm": {label: "Above the roof", kind: "length"},
+		"no_drill":  {label: "No drilling", kind: "yes"},
+	},
+	"walkway": {
+		"label":     {label: "What", kind: "text"},
+		"x_mm":      {label: "From nose", kind: "length"},
+		"y_mm":      {label: "From street side", kind: "length"},
+		"length_mm": {label: "Along", kind: "length"},
+		"width_mm":  {label: "Across", kind: "length"},
+	},
+	"zone": {
+		"label":     {label: "What", kind: "text"},
+		"kind":      {label: "Kind", kind: "choice", choices: choices("duct", "duct", "wire", "wire", "pipe", "pipe", "no_drill", "no drilling")},
+		"x_mm":      {label: "From nose", kind: "length"},
+		"y_mm":      {label: "From street side", kind: "length"},
+		"length_mm": {label: "Along", kind: "length"},
+		"width_mm":  {label: "Across", kind: "length"},
+	},
+	"space": {
+		"label":            {label: "What", kind: "text"},
+		"length_mm":        {label: "Inside along", kind: "length"},
+		"width_mm":         {label: "Inside across", kind: "length"},
+		"height_mm":        {label: "Inside height", kind: "length"},
+		"hot":              {label: "Hot", kind: "yes"},
+		"wet":              {label: "Wet", kind: "yes"},
+		"ventilated":       {label: "Ventilated", kind: "yes"},
+		"heated_in_winter": {label: "Heated", kind: "yes"},
 	},
 	"cupboard": {
+		"blocks":    {label: "In the way", kind: "text", absent: true},
 		"label":     {label: "What", kind: "text"},
 		"x_mm":      {label: "From nose", kind: "length"},
 		"y_mm":      {label: "From street side", kind: "length"},
@@ -101,10 +185,11 @@ var specs = map[string]map[string]spec{
 		"width_mm":  {label: "Across", kind: "length"},
 	},
 	"panel": {
-		"x_mm":  {label: "From nose", kind: "length"},
-		"y_mm":  {label: "From street side", kind: "length"},
-		"mount": {label: "Feet", kind: "part", part: "mount"},
-		"feet":  {label: "How many", kind: "whole"},
+		"x_mm":       {label: "From nose", kind: "length"},
+		"y_mm":       {label: "From street side", kind: "length"},
+		"mount":      {label: "Feet", kind: "part", part: "mount"},
+		"feet":       {label: "How many", kind: "whole"},
+		"feet_at_mm": {label: "Feet along its side", kind: "lengths", hint: "from its end at the nose or street, with ; between; empty: the usual places", absent: true},
 	},
 	"string": {
 		"label":      {label: "Letter", kind: "text"},
@@ -198,6 +283,16 @@ func subject(d job.Document, name string) (kind, id string, fields map[string]js
 		v, ok = found(shelf.Find(d.Entries, id))
 	case "run":
 		v, _, _, ok = d.Run(id)
+	case "level":
+		v, ok = found(shelf.Find(d.Rig.Levels, id))
+	case "walkway":
+		v, ok = found(shelf.Find(d.Rig.Walkways, id))
+	case "zone":
+		v, ok = found(shelf.Find(d.Rig.Zones, id))
+	case "space":
+		v, ok = found(shelf.Find(d.Rig.Spaces, id))
+	case "outline":
+		v, ok = d.Rig, true
 	case "bend":
 		v, ok = found(bend(d, id))
 	case "built":
@@ -278,7 +373,23 @@ func fieldOf(d job.Document, crew shelf.Shelf, kind, id string, fields map[strin
 	switch s.kind {
 	case "text", "day":
 		f.Value = text()
+	case "yes":
+		f.Kind, f.Choices = "choice", choices("", "no", "true", "yes")
+		if string(raw) == "true" {
+			f.Value = "true"
+		}
+	case "lengths":
+		var all []units.Millimetre
+		_ = json.Unmarshal(raw, &all) // absent: none
+		texts := make([]string, len(all))
+		for i, m := range all {
+			texts[i] = m.Exact(d.Units)
+		}
+		f.Kind, f.Value = "text", strings.Join(texts, "; ")
 	case "length":
+		if s.absent && absent {
+			break
+		}
 		if x := units.Millimetre(number()); (x != 0 || !unmeasured(kind, key)) && (!absent || kind != "built") {
 			f.Value = x.Exact(d.Units)
 		}
@@ -409,6 +520,10 @@ func partsOf(which string, carried, crew shelf.Shelf) (out []part) {
 			for _, p := range s.Glands {
 				add(p.ID, p.Name, "", p)
 			}
+		case "sealant":
+			for _, p := range s.Sealants {
+				add(p.ID, p.Name, p.Kind, p)
+			}
 		}
 	}
 	return out
@@ -439,7 +554,35 @@ func read(d job.Document, crew shelf.Shelf, kind, id, key, text string) (json.Ra
 	}
 	text = strings.TrimSpace(text)
 	switch s.kind {
+	case "yes":
+		if text != "" && text != "true" {
+			return nil, nil, fmt.Errorf("%q is neither yes nor no", text)
+		}
+		if text == "" {
+			return json.RawMessage("null"), nil, nil
+		}
+		return json.RawMessage("true"), nil, nil
+	case "lengths":
+		if text == "" {
+			return json.RawMessage("null"), nil, nil
+		}
+		var all []units.Millimetre
+		for _, one := range strings.Split(text, ";") {
+			mm, err := units.Parse(one, d.Units)
+			var bad *units.LengthError
+			if errors.As(err, &bad) {
+				return nil, nil, fmt.Errorf("%q: %s", strings.TrimSpace(one), bad.Says)
+			}
+			all = append(all, mm)
+		}
+		return job.Raw(all), nil, nil
 	case "length", "up":
+		if text == "" && s.absent {
+			return json.RawMessage("null"), nil, nil
+		}
+		if mm, ok, err := fromFar(d, kind, id, key, text); ok || err != nil {
+			return job.Raw(mm), nil, err
+		}
 		if text == "" && (kind == "built" || unmeasured(kind, key)) {
 			return json.RawMessage("null"), nil, nil
 		}
@@ -468,6 +611,9 @@ func read(d job.Document, crew shelf.Shelf, kind, id, key, text string) (json.Ra
 		}
 		return job.Raw(x), nil, err
 	case "choice":
+		if text == "" && s.absent {
+			return json.RawMessage("null"), nil, nil
+		}
 		if !slices.ContainsFunc(s.choices, func(c choice) bool { return c.Value == text }) {
 			return nil, nil, fmt.Errorf("%q is none of the choices", text)
 		}
@@ -481,6 +627,9 @@ func read(d job.Document, crew shelf.Shelf, kind, id, key, text string) (json.Ra
 			return json.RawMessage("null"), nil, nil
 		}
 		return job.Raw(text), carry(insteadOf(d, id), text, d.Parts, crew), nil
+	}
+	if text == "" && s.absent {
+		return json.RawMessage("null"), nil, nil
 	}
 	if len([]rune(text)) > 500 {
 		return nil, nil, errors.New("it is longer than 500 letters")
@@ -515,6 +664,9 @@ func fieldChanges(d job.Document, crew shelf.Shelf, name string, typed map[strin
 	if err != nil {
 		return nil, err
 	}
+	if kind == "outline" {
+		return outlineChange(d, typed)
+	}
 	values, parts, wrong := map[string]json.RawMessage{}, []job.Change(nil), fieldError{}
 	for _, key := range slices.Sorted(maps.Keys(typed)) {
 		value, carried, err := read(d, crew, kind, id, key, typed[key])
@@ -534,6 +686,9 @@ func fieldChanges(d job.Document, crew shelf.Shelf, name string, typed map[strin
 		object := map[string]json.RawMessage{}
 		_ = json.Unmarshal(firstRaw(values[head], fields[head]), &object) // absent: an empty object
 		object[rest] = value
+		if string(value) == "null" {
+			delete(object, rest)
+		}
 		values[head] = job.Raw(object)
 	}
 	if len(wrong) > 0 {
@@ -542,6 +697,11 @@ func fieldChanges(d job.Document, crew shelf.Shelf, name string, typed map[strin
 	if factory, ok := values["factory_cable"]; ok && kind == "rig" {
 		if values["factory_cable"], err = factoryCable(factory); err != nil {
 			return nil, fieldError{"factory_cable.conductor": err.Error()}
+		}
+	}
+	for key, whole := range wholes[kind] {
+		if object, ok := values[key]; ok {
+			values[key] = whole(d, object)
 		}
 	}
 	change := job.Change{ID: id, Fields: values}
@@ -574,6 +734,100 @@ func firstRaw(a, b json.RawMessage) json.RawMessage {
 	return b
 }
 
+// wholes make an object whole of which one field was typed, or null when it is
+// not there any more.
+var wholes = map[string]map[string]func(job.Document, json.RawMessage) json.RawMessage{
+	"thing": {"lid": wholeSide, "service": wholeSide, "hot": wholeSide, "old_panel": func(_ job.Document, raw json.RawMessage) json.RawMessage {
+		var old rig.OldPanel
+		if json.Unmarshal(raw, &old) != nil || old.Pmax == 0 {
+			return json.RawMessage("null")
+		}
+		return raw
+	}},
+	"rig": {"flat": func(d job.Document, raw json.RawMessage) json.RawMessage {
+		var typed map[string]units.Millimetre
+		if json.Unmarshal(raw, &typed) != nil || len(typed) == 0 {
+			return json.RawMessage("null")
+		}
+		flat := rig.Area{X: typed["x_mm"], Y: typed["y_mm"], Length: d.Rig.Length - typed["x_mm"], Width: d.Rig.Width - typed["y_mm"]}
+		if l := typed["length_mm"]; l > 0 {
+			flat.Length = l
+		}
+		if w := typed["width_mm"]; w > 0 {
+			flat.Width = w
+		}
+		return job.Raw(flat)
+	}},
+}
+
+// wholeSide gives a side that has only its name a foot's reach, and a reach
+// without a side none.
+func wholeSide(d job.Document, raw json.RawMessage) json.RawMessage {
+	var side rig.Side
+	if json.Unmarshal(raw, &side) != nil || side.Side == "" {
+		return json.RawMessage("null")
+	}
+	if side.Reach == 0 {
+		side.Reach = d.Units.Near(305)
+	}
+	return job.Raw(side)
+}
+
+// fromFar reads a place measured from the other side: "tail 300" along the rig,
+// "curb 8 1/2" across it, to the thing's far side or a round's centre; "centre"
+// puts it on the centre line. Ok is false for any other text.
+func fromFar(d job.Document, kind, id, key, text string) (mm units.Millimetre, ok bool, err error) {
+	words := map[string]struct {
+		name string
+		all  units.Millimetre
+	}{"x_mm": {"tail", d.Rig.Length}, "y_mm": {"curb", d.Rig.Width}}
+	far, known := words[key]
+	lower := strings.ToLower(strings.TrimSpace(text))
+	if !known || !strings.Contains(lower, far.name) && lower != "centre" && lower != "center" {
+		return 0, false, nil
+	}
+	if !d.Rig.Measured() {
+		return 0, false, errors.New("measure the roof's length and width first, or measure from the nose and the street side")
+	}
+	var l, w units.Millimetre
+	switch kind {
+	case "thing":
+		if t, found := shelf.Find(d.Rig.Things, id); found && t.Shape != "round" {
+			l, w = t.Length, t.Width
+		}
+	case "cupboard":
+		t, _ := shelf.Find(d.Rig.Cupboards, id)
+		l, w = t.Length, t.Width
+	case "level":
+		t, _ := shelf.Find(d.Rig.Levels, id)
+		l, w = t.Length, t.Width
+	case "walkway":
+		t, _ := shelf.Find(d.Rig.Walkways, id)
+		l, w = t.Length, t.Width
+	case "zone":
+		t, _ := shelf.Find(d.Rig.Zones, id)
+		l, w = t.Length, t.Width
+	case "panel":
+		p, _ := shelf.Find(d.Panels, id)
+		part, _ := shelf.Find(d.Parts.Panels, p.Part)
+		if l, w = part.Length, part.Width; p.Turn == 90 {
+			l, w = w, l
+		}
+	}
+	if key == "y_mm" {
+		l = w
+	}
+	if lower == "centre" || lower == "center" {
+		return (far.all - l) / 2, true, nil
+	}
+	from, err := units.Parse(strings.TrimSpace(strings.Replace(lower, far.name, "", 1)), d.Units)
+	var bad *units.LengthError
+	if errors.As(err, &bad) {
+		return 0, false, fmt.Errorf("after %q write its distance: %s", far.name, bad.Says)
+	}
+	return far.all - from - l, true, nil
+}
+
 // factoryCable makes the factory cable's object whole, or null when its conductor was emptied.
 func factoryCable(raw json.RawMessage) (json.RawMessage, error) {
 	f := struct {
@@ -581,6 +835,7 @@ func factoryCable(raw json.RawMessage) (json.RawMessage, error) {
 		OneWay     float64 `json:"one_way_mm"`
 		Most       float64 `json:"most_a,omitempty"`
 		Insulation float64 `json:"insulation_c"`
+		Ends       string  `json:"ends,omitempty"`
 	}{Insulation: 90}
 	if err := json.Unmarshal(raw, &f); err != nil {
 		return nil, err

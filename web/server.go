@@ -102,6 +102,7 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 	r.GET("/jobs/:id/markout.csv", s.markoutCSV)
 	r.GET("/jobs/:id/layouts", s.layouts)
 	r.GET("/jobs/:id/:stop", s.stop)
+	r.POST("/jobs/:id/outline", s.outlineFile)
 	api := r.Group("/api/jobs/:id")
 	api.POST("/edit", s.edit)
 	api.POST("/fields", s.fields)
@@ -184,7 +185,7 @@ func (s *server) fail(c *gin.Context, err error) {
 	case errors.Is(err, store.ErrNotFound):
 		status, says = http.StatusNotFound, "There is nothing at this address: the job may never have been, or the link is cut short."
 	case errors.As(err, &tooLarge):
-		status, says = http.StatusRequestEntityTooLarge, "That is larger than any job file; nothing was read."
+		status, says = http.StatusRequestEntityTooLarge, "That is over 4 MB, larger than any job file or outline; nothing was read."
 	case status == http.StatusInternalServerError:
 		s.log.Error("request failed", "path", c.Request.URL.Path, "error", err)
 		says = "The program could not do that; nothing was changed. " + says

@@ -31,6 +31,7 @@ type takesBack func(ctx context.Context, id, editID, author string, at time.Time
 // they mean was worked out in the core.
 type view struct {
 	Title, Says string
+	Back        string // where an error page leads; empty: to the jobs
 	Light       string
 	Person      store.Person
 	Problems    []string
@@ -190,6 +191,9 @@ func (v *view) field(name, key string, auto bool) (Field, error) {
 	}
 	return fieldOf(v.Doc, v.Crew, kind, id, fields, key, auto)
 }
+
+// FieldName is what a field of a kind is called, for the head of its column.
+func (v *view) FieldName(kind string, key any) string { return specs[kind][key.(string)].label }
 
 // When writes a time of the document in the job's time zone.
 func (v *view) When(at string) string {

@@ -26,7 +26,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"velvetroad/core/dxf"
 	"velvetroad/core/job"
+	"velvetroad/core/rig"
+	"velvetroad/core/units"
 	"velvetroad/demo"
 	"velvetroad/demo/load"
 	"velvetroad/store"
@@ -78,6 +81,12 @@ func (s site) get(path string) (int, string, http.Header) {
 	r, err := http.NewRequest(http.MethodGet, s.URL+path, nil)
 	require.NoError(s.t, err)
 	return s.do(r)
+}
+
+func (s site) page(id, stop string) string {
+	code, body, _ := s.get("/jobs/" + id + "/" + stop)
+	require.Equal(s.t, 200, code)
+	return html.UnescapeString(body)
 }
 
 type answer struct {
@@ -195,6 +204,11 @@ func TestNothingThere(t *testing.T) {
 
 func TestFieldsAreReadAsPeopleWriteThem(t *testing.T) {
 	s := open(t)
+	code, got := s.api(marten, "fields", fields("survey", "rig", "length_mm", "5700"))
+	require.Equal(t, 422, code)
+	assert.Contains(t, got.Error.Says, "set the outline anew, or back to the rectangle first")
+	code, got = s.api(marten, "fields", fields("survey", "outline", "form", "square"))
+	require.Equal(t, 200, code, got.Error.Says)
 	for _, c := range []struct{ name, key, typed, shown string }{
 		{"rig", "length_mm", `18' 6-1/2"`, "5651.5 mm"},
 		{"rig", "length_mm", "5.64 m", "5640 mm"},
@@ -224,7 +238,7 @@ func TestFieldsAreReadAsPeopleWriteThem(t *testing.T) {
 	assert.InDelta(t, 80/1.609344, float64(d.Wind.Towing), 1e-9, "km/h on a metric job")
 	assert.EqualValues(t, "plywood", d.Rig.Deck)
 	assert.EqualValues(t, 3200, d.Controllers[0].BatteryRun.Measured)
-	code, got := s.api(marten, "fields", fields("survey", "rig", "factory_cable.conductor", ""))
+	code, got = s.api(marten, "fields", fields("survey", "rig", "factory_cable.conductor", ""))
 	require.Equal(t, 200, code, got.Error.Says)
 	now, _ = s.store.Job(t.Context(), marten)
 	assert.Nil(t, now.Document.Rig.Factory)
@@ -273,6 +287,114 @@ func TestBadInputIsSaidAtItsFieldAndNothingChanges(t *testing.T) {
 	after, err := s.store.Job(t.Context(), marten)
 	require.NoError(t, err)
 	assert.Equal(t, before, after)
+}
+
+// A thing's place from either side, its lid and fate; the outline as a nose, a
+// walk, a list of corners or a drawing; and what is wrong with each.
+func TestTheSurveyTakesWhatATapeGives(t *testing.T) {
+	s := open(t)
+	doc := func() job.Document {
+		now, err := s.store.Job(t.Context(), marten)
+		require.NoError(t, err)
+		return now.Document
+	}
+	hatch := "thing/" + demo.ID("marten/Small hatch")
+	set := func(name string, pairs ...string) {
+		t.Helper()
+		code, got := s.api(marten, "fields", fields("survey", name, pairs...))
+		require.Equal(t, 200, code, got.Error.Says)
+	}
+	thing := func() rig.Thing {
+		for _, x := range doc().Rig.Things {
+			if "thing/"+x.ID == hatch {
+				return x
+			}
+		}
+		t.Fatal("the hatch is gone")
+		return rig.Thing{}
+	}
+	set(hatch, "x_mm", "tail 500")
+	assert.EqualValues(t, 5640-500-400, thing().X)
+	set(hatch, "y_mm", "centre")
+	assert.EqualValues(t, (2190-400)/2, thing().Y)
+	set(hatch, "from_tail_mm", "512")
+	assert.Contains(t, s.page(marten, "survey"), "measured from the nose and from the tail: they differ by 12 mm")
+	set(hatch, "lid.side", "curb")
+	assert.Equal(t, &rig.Side{Side: "curb", Reach: 300}, thing().Lid)
+	set(hatch, "lid.side", "")
+	assert.Nil(t, thing().Lid)
+	set(hatch, "fate", "moves", "to_x_mm", "4000", "to_y_mm", "900")
+	assert.EqualValues(t, 4000, *thing().ToX)
+	set(hatch, "way_up", "true")
+	set(hatch, "way_up", "")
+	assert.False(t, thing().WayUp)
+	set("rig", "framing_members_mm", "260; 790; 1310")
+	assert.Equal(t, []units.Millimetre{260, 790, 1310}, doc().Rig.Framing())
+	set("rig", "flat.x_mm", "400")
+	assert.Equal(t, &rig.Area{X: 400, Length: 5240, Width: 2190}, doc().Rig.Flat)
+	set("rig", "flat.x_mm", "", "flat.y_mm", "", "flat.length_mm", "", "flat.width_mm", "")
+	assert.Nil(t, doc().Rig.Flat)
+
+	set("outline", "form", "tapered", "depth", "800", "at", "900")
+	assert.Len(t, doc().Rig.Outline, 6)
+	set("outline", "form", "square", "walk", "curb 2200\ntail 5600\nstreet 1700\nnose 800\nstreet 500\nnose 4797")
+	assert.Len(t, doc().Rig.Outline, 6)
+	assert.EqualValues(t, 5599, math.Round(float64(doc().Rig.Length)), "the 3 mm that the walk missed are spread")
+	upload := func(name, text string) (int, string) {
+		var body bytes.Buffer
+		w := multipart.NewWriter(&body)
+		part, err := w.CreateFormFile("file", name)
+		require.NoError(t, err)
+		_, err = io.WriteString(part, text)
+		require.NoError(t, err)
+		require.NoError(t, w.Close())
+		r := httptest.NewRequest(http.MethodPost, "/jobs/"+marten+"/outline", &body)
+		r.Header.Set("Content-Type", w.FormDataContentType())
+		got := s.direct(r)
+		return got.Code, got.Body.String()
+	}
+	var drawing dxf.Writer
+	drawing.Polyline("ROOF", true, dxf.Point{X: 100, Y: 50}, dxf.Point{X: 5700, Y: 50}, dxf.Point{X: 5700, Y: 2250}, dxf.Point{X: 400, Y: 2250}, dxf.Point{X: 100, Y: 1900})
+	var text bytes.Buffer
+	_, err := drawing.WriteTo(&text)
+	require.NoError(t, err)
+	code, got := upload("roof.DXF", text.String())
+	require.Equal(t, 303, code, got)
+	assert.Equal(t, rig.Polygon{{X: 0, Y: 2200}, {X: 5600, Y: 2200}, {X: 5600, Y: 0}, {X: 300, Y: 0}, {X: 0, Y: 350}}, doc().Rig.Outline, "a drawing's y runs up, a roof's from the street side")
+	code, _ = upload("roof.csv", "x_mm,y_mm\n0,0\n5640,0\n5640,2190\n0,2190\n")
+	require.Equal(t, 303, code)
+	assert.Len(t, doc().Rig.Outline, 4)
+
+	before := doc()
+	for says, typed := range map[string][]string{
+		"the chain does not close: it ends 0 mm to the tail and 90 mm to the curb side": {"walk", "tail 5600\ncurb 2200\nnose 5600\nstreet 2110"},
+		"line 2, \"curb x\"":                     {"walk", "tail 5600\ncurb x"},
+		"three sides at least":                   {"walk", "0, 0\n100, 0"},
+		"side 1 and side 3 of the outline cross": {"walk", "0, 0\n5000, 2000\n5000, 0\n0, 2000"},
+		"a roof's length is 1000 mm to 20000 mm": {"walk", "0, 0\n90000, 0\n90000, 2000\n0, 2000"},
+		"the nose's depth lies between":          {"form", "rounded", "depth", "9000"},
+		"choose a form of nose":                  {"form", "heart"},
+	} {
+		code, got := s.api(marten, "fields", fields("survey", "outline", typed...))
+		assert.Equal(t, 422, code, says)
+		assert.Contains(t, got.Error.Says+fmt.Sprint(got.Error.Fields), says)
+	}
+	for says, file := range map[string][2]string{
+		"there is no closed polyline in it": {"a.dxf", "0\nSECTION\n2\nENTITIES\n0\nLINE\n8\n0\n10\n0\n20\n0\n11\n5\n21\n5\n0\nENDSEC\n0\nEOF\n"},
+		"it is no text DXF":                 {"b.dxf", "AutoSomething Binary\x00"},
+		"is no number":                      {"c.dxf", strings.Replace(text.String(), "5700.0000", "far", 1)},
+		"three sides at least":              {"d.csv", "{}"},
+		"a roof&#39;s length is":            {"e.csv", "0,0\n10,0\n10,10\n0,10"},
+	} {
+		code, got := upload(file[0], file[1])
+		assert.Equal(t, 422, code, says)
+		assert.Contains(t, got, says)
+		assert.Contains(t, got, "Nothing was changed")
+	}
+	code, got = upload("huge.dxf", strings.Repeat("0\nLINE\n", 50<<20/7))
+	assert.Equal(t, 413, code)
+	assert.Contains(t, got, "over 4 MB")
+	assert.Equal(t, before, doc())
 }
 
 func TestTryingKeepsNothing(t *testing.T) {
@@ -366,7 +488,7 @@ func TestJobFilesGoOutAndIn(t *testing.T) {
 	assert.Equal(t, 67, now.Document.Number)
 	for name, c := range map[string]struct{ text, says string }{
 		"broken":          {text[:900], "it is no JSON"},
-		"another version": {strings.Replace(text, `"version": 2`, `"version": 2`, 1), "this program reads versions 1 and 2"},
+		"another version": {strings.Replace(text, `"version": 2`, `"version": 7`, 1), "this program reads versions 1 and 2"},
 		"something else":  {`{"openapi": "3.1.0"}`, "this is not a job file"},
 		"empty":           {"", "it is empty"},
 	} {

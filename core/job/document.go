@@ -176,10 +176,10 @@ func (r Reading) Key() string    { return r.ID }
 // New is an empty job: nothing measured, the trade's usual clearances, written
 // as the job's tape shows them.
 func New(id string, system units.System) Document {
-	clear, framing := roof.Clearances{Edge: 50, Thing: 50, Panel: 20}, units.Millimetre(38)
+	clear, framing := roof.Clearances{Edge: 50, Thing: 50, Panel: 20, Walk: 450}, units.Millimetre(38)
 	if system == units.Imperial {
 		const inch = units.MillimetresPerInch
-		clear, framing = roof.Clearances{Edge: 2 * inch, Thing: 2 * inch, Panel: 0.75 * inch}, 1.5*inch
+		clear, framing = roof.Clearances{Edge: 2 * inch, Thing: 2 * inch, Panel: 0.75 * inch, Walk: 18 * inch}, 1.5*inch
 	}
 	return Document{
 		Format: Format, Version: Version, ID: id, Units: system, School: wire.Code, TimeZone: "UTC",

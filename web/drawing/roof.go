@@ -58,10 +58,7 @@ func (r Roof) SVG() template.HTML {
 	}
 	c.open(r.ID, r.title(), w, height, role, fmt.Sprintf(` data-left="%s" data-top="%s" data-scale="%s"`, px(f.left), px(f.top), fmt.Sprint(f.scale)))
 	c.patterns(r.ID)
-	c.rect("roof", f.left, f.top, f.d(g.Length), f.d(g.Width), math.Min(14, f.d(150)))
-	for _, x := range g.Framing() {
-		c.line("framing", f.x(x), f.top+2, f.x(x), f.y(g.Width)-2)
-	}
+	r.surface(&c, f)
 	c.line("centre-line", f.left+3, f.y(g.Width/2), f.x(g.Length)-3, f.y(g.Width/2))
 	for _, k := range g.Cupboards {
 		class := "cupboard"
@@ -70,9 +67,21 @@ func (r Roof) SVG() template.HTML {
 		}
 		c.rect(class, f.x(k.X), f.y(k.Y), f.d(k.Length), f.d(k.Width), 2)
 	}
-	for _, t := range g.Things {
+	standing := map[string]rig.Thing{}
+	for _, t := range g.Standing() {
+		standing[t.ID] = t
+	}
+	for _, surveyed := range g.Things {
+		t, stays := standing[surveyed.ID]
+		if !stays || t.X != surveyed.X || t.Y != surveyed.Y {
+			r.gone(&c, f, surveyed)
+		}
+		if !stays {
+			continue
+		}
+		r.strips(&c, f, t)
 		lx, ly, hx, hy := t.Box()
-		c.group(`class="thing-mark" data-thing="%s"`, t.ID)
+		c.group(`class="thing-mark%s" data-thing="%s"`, map[bool]string{true: " bridged"}[t.MayBridge()], t.ID)
 		if t.Shape == "round" {
 			c.raw(`<circle class="thing" fill="url(#%s-thing)" cx="%s" cy="%s" r="%s"/>`, r.ID, px(f.x(t.X)), px(f.y(t.Y)), px(f.d(t.Length/2)))
 		} else {
@@ -82,6 +91,7 @@ func (r Roof) SVG() template.HTML {
 	}
 	r.planned(&c, f)
 	r.panels(&c, f)
+	r.ways(&c, f)
 	if r.Stop == "strings" || r.Stop == "controllers" {
 		r.chains(&c, f)
 	}
@@ -103,6 +113,88 @@ func (r Roof) SVG() template.HTML {
 	scaleBar(&c, f, system, height-12, w)
 	c.text("nose", "start", f.left+4, f.y(g.Width)+14, "nose")
 	return c.close()
+}
+
+// surface draws the roof itself: its outline, flat part, levels, framing,
+// walkways and what must not be drilled.
+func (r Roof) surface(c *canvas, f frame) {
+	g := r.Document.Rig
+	if len(g.Outline) > 0 {
+		c.polygon("roof", f, g.Outline)
+	} else {
+		c.rect("roof", f.left, f.top, f.d(g.Length), f.d(g.Width), math.Min(14, f.d(150)))
+	}
+	if g.Flat != nil {
+		c.area("flat-part", f, *g.Flat)
+	}
+	for _, l := range g.Levels {
+		c.area("level", f, l.Area())
+		if !r.Compact {
+			c.text("under-text", "start", f.x(max(l.X, 0))+5, f.y(l.Y+l.Width)-5, l.Label+", "+l.Height.Text(r.Document.Units))
+		}
+	}
+	for _, w := range g.Walkways {
+		c.raw(`<rect class="walkway" fill="url(#%s-walk)" x="%s" y="%s" width="%s" height="%s"/>`, r.ID, px(f.x(w.X)), px(f.y(w.Y)), px(f.d(w.Length)), px(f.d(w.Width)))
+		if !r.Compact {
+			c.text("under-text", "end", f.x(min(w.X+w.Length, g.Length))-5, f.y(w.Y)+12, w.Label)
+		}
+	}
+	for _, x := range g.Framing() {
+		c.line("framing", f.x(x), f.top+2, f.x(x), f.y(g.Width)-2)
+	}
+	if r.Stop == "survey" || r.Stop == "holes" || r.Stop == "roof" {
+		for _, z := range g.Zones {
+			c.area("zone", f, z.Area())
+			if !r.Compact && r.Stop != "roof" {
+				c.text("zone-text", "start", f.x(z.X)+4, f.y(z.Y)+12, z.Label)
+			}
+		}
+	}
+}
+
+// strips draws where a thing's lid swings, whence it is serviced and where it
+// blows hot air, each with its letter.
+func (r Roof) strips(c *canvas, f frame, t rig.Thing) {
+	if r.Stop != "survey" && r.Stop != "roof" {
+		return
+	}
+	for _, strip := range []struct {
+		side  *rig.Side
+		class string
+	}{{t.Lid, "lid"}, {t.Service, "service"}, {t.Hot, "hot"}} {
+		if strip.side == nil {
+			continue
+		}
+		a := t.Beside(*strip.side)
+		c.area("strip "+strip.class, f, a)
+		if !r.Compact && f.d(a.Length) > 26 && f.d(a.Width) > 12 {
+			c.text("strip-text", "middle", f.x(a.X+a.Length/2), f.y(a.Y+a.Width/2)+4, strip.class)
+		}
+	}
+}
+
+// gone draws where a thing was that moves or comes off.
+func (r Roof) gone(c *canvas, f frame, t rig.Thing) {
+	b := thingBox(f, t)
+	c.rect("thing-gone", b.x1, b.y1, b.x2-b.x1, b.y2-b.y1, 3)
+	c.line("thing-gone", b.x1, b.y1, b.x2, b.y2)
+	c.line("thing-gone", b.x1, b.y2, b.x2, b.y1)
+}
+
+// ways draws how a person gets to what is serviced.
+func (r Roof) ways(c *canvas, f frame) {
+	if r.Stop != "roof" || r.Compact {
+		return
+	}
+	for _, w := range r.Plan.Ways {
+		var points []float64
+		for _, q := range w.Path {
+			points = append(points, f.x(q.X), f.y(q.Y))
+		}
+		if len(points) > 2 {
+			c.line("way", points...)
+		}
+	}
 }
 
 // frame is where the roof lies in a view box of the given width and height.
@@ -131,7 +223,7 @@ func (r Roof) taken(f frame) (out room) {
 		rect := p.Rect()
 		out = append(out, box{f.x(rect.LX), f.y(rect.LY), f.x(rect.HX), f.y(rect.HY)})
 	}
-	for _, t := range r.Document.Rig.Things {
+	for _, t := range r.Document.Rig.Standing() {
 		out = append(out, thingBox(f, t))
 	}
 	for _, e := range r.Plan.Entries {
@@ -148,8 +240,8 @@ func thingBox(f frame, t rig.Thing) box {
 // thingLabels writes each thing's name and height inside it, a word a line,
 // where they fit, else its name beside it.
 func (r Roof) thingLabels(c *canvas, f frame, taken *room) {
-	const size = 11.5
-	for _, t := range r.Document.Rig.Things {
+	const size = 11
+	for _, t := range r.Document.Rig.Standing() {
 		b := thingBox(f, t)
 		lines := append(strings.Fields(t.Label), t.Height.Text(r.Document.Units))
 		widest := slices.MaxFunc(lines, func(a, b string) int { return cmp.Compare(broad(a, size), broad(b, size)) })

@@ -11,6 +11,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"velvetroad/core/rig"
 )
 
 // canvas builds an SVG. Coordinates are in pixels of its view box.
@@ -50,6 +52,19 @@ func (c *canvas) line(class string, points ...float64) {
 	fmt.Fprintf(&c.b, `<path class="%s" d="M%s,%s`, class, px(points[0]), px(points[1]))
 	for i := 2; i+1 < len(points); i += 2 {
 		fmt.Fprintf(&c.b, " L%s,%s", px(points[i]), px(points[i+1]))
+	}
+	c.b.WriteString(`"/>`)
+}
+
+// area draws a rectangle of the roof, polygon an outline on it.
+func (c *canvas) area(class string, f frame, a rig.Area) {
+	c.rect(class, f.x(a.X), f.y(a.Y), f.d(a.Length), f.d(a.Width), 2)
+}
+
+func (c *canvas) polygon(class string, f frame, p rig.Polygon) {
+	fmt.Fprintf(&c.b, `<polygon class="%s" points="`, class)
+	for _, q := range p {
+		fmt.Fprintf(&c.b, "%s,%s ", px(f.x(q.X)), px(f.y(q.Y)))
 	}
 	c.b.WriteString(`"/>`)
 }
@@ -100,6 +115,7 @@ func (c *canvas) patterns(prefix string) {
 		fmt.Fprintf(&c.b, `<pattern id="%s-%s" width="8" height="8" patternUnits="userSpaceOnUse"><rect class="tint %s" width="8" height="8"/><path class="hatch" d="%s"/></pattern>`, prefix, Hatch(n), Hatch(n), d)
 	}
 	fmt.Fprintf(&c.b, `<pattern id="%s-thing" width="6" height="6" patternUnits="userSpaceOnUse"><rect class="tint solid" width="6" height="6"/><path class="hatch" d="M0,0 L6,6"/></pattern>`, prefix)
+	fmt.Fprintf(&c.b, `<pattern id="%s-walk" width="10" height="10" patternUnits="userSpaceOnUse"><circle class="walk-dot" cx="5" cy="5" r="1.1"/></pattern>`, prefix)
 	c.b.WriteString("</defs>")
 }
 

@@ -1,0 +1,237 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"velvetroad/core/dxf"
+	"velvetroad/core/job"
+	"velvetroad/core/rig"
+	"velvetroad/core/units"
+)
+
+// outlineChange makes the roof's outline of what was typed: a form of nose with
+// its sizes, or a walk round the roof.
+func outlineChange(d job.Document, typed map[string]string) ([]job.Change, error) {
+	length := func(key, what string) (units.Millimetre, error) {
+		m, err := units.Parse(typed[key], d.Units)
+		var bad *units.LengthError
+		if errors.As(err, &bad) {
+			return 0, fieldError{key: what + ": " + bad.Says}
+		}
+		return m, nil
+	}
+	if strings.TrimSpace(typed["walk"]) != "" {
+		p, err := rig.ReadOutline(typed["walk"], d.Units)
+		if err != nil {
+			return nil, fieldError{"walk": err.Error()}
+		}
+		return outlineOf(p), nil
+	}
+	switch typed["form"] {
+	case "square":
+		return []job.Change{{Do: "set_rig", Fields: job.Fields("outline", nil)}}, nil
+	case "tapered", "rounded":
+		if !d.Rig.Measured() {
+			return nil, fieldError{"form": "measure the roof's length and width first"}
+		}
+		depth, err := length("depth", "how deep the nose is")
+		if err != nil {
+			return nil, err
+		}
+		at := units.Millimetre(0)
+		if typed["form"] == "tapered" {
+			if at, err = length("at", "the width at the nose"); err != nil {
+				return nil, err
+			}
+		}
+		p, err := rig.Nose(typed["form"], d.Rig.Length, d.Rig.Width, depth, at)
+		if err != nil {
+			return nil, fieldError{"depth": err.Error()}
+		}
+		return []job.Change{{Do: "set_rig", Fields: job.Fields("outline", p)}}, nil
+	}
+	return nil, fieldError{"walk": "choose a form of nose, or write the sides as you walk round the roof"}
+}
+
+// outlineOf sets an outline with the length and width it has.
+func outlineOf(p rig.Polygon) []job.Change {
+	_, _, l, w := p.Bounds()
+	return []job.Change{{Do: "set_rig", Fields: job.Fields("outline", p, "length_mm", l, "width_mm", w)}}
+}
+
+// outlineFile takes the roof's outline from an uploaded drawing or list of
+// corners. What cannot be is said on a page of its own; nothing has changed then.
+func (s *server) outlineFile(c *gin.Context) {
+	header, err := c.FormFile("file")
+	var tooLarge *http.MaxBytesError
+	if errors.As(err, &tooLarge) {
+		s.fail(c, err)
+		return
+	}
+	refuse := func(says string) {
+		s.render(c, http.StatusUnprocessableEntity, "error", &view{Title: "No outline in it", Says: capital(says) + ". Nothing was changed.", Back: "/jobs/" + c.Param("id") + "/survey"})
+	}
+	if err != nil {
+		refuse("choose a file first")
+		return
+	}
+	file, err := header.Open()
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	defer file.Close()
+	now, _, err := s.read(c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	outline, err := readOutlineFile(file, header.Filename, now.Document.Units)
+	if err != nil {
+		refuse(header.Filename + ": " + err.Error())
+		return
+	}
+	person, err := s.jobs.Person(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	e := job.Edit{ID: uuid.NewString(), Author: person.Name, At: s.now().UTC().Format(time.RFC3339), Says: "take the outline from " + header.Filename, Changes: outlineOf(outline)}
+	if _, err := s.jobs.Edit(c.Request.Context(), now.Document.ID, now.Revision, e); err != nil {
+		var refusal *job.Refusal
+		if errors.As(err, &refusal) || errors.Is(err, job.ErrSigned) {
+			refuse(header.Filename + ": " + err.Error())
+			return
+		}
+		s.fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/jobs/"+now.Document.ID+"/survey")
+}
+
+// readOutlineFile reads an outline by the file's kind. A drawing has its y
+// upwards and is taken with its left as the nose; a drawing that names no unit
+// is read in mm.
+func readOutlineFile(r io.Reader, name string, system units.System) (rig.Polygon, error) {
+	if strings.HasSuffix(strings.ToLower(name), ".dxf") {
+		d, err := dxf.Read(r)
+		if err != nil {
+			return nil, err
+		}
+		line, err := d.Outline()
+		if err != nil {
+			return nil, err
+		}
+		unit := d.Unit
+		if unit == 0 {
+			unit = 1
+		}
+		var p rig.Polygon
+		for _, q := range line.Points {
+			p = append(p, rig.Point{X: units.Millimetre(q.X * unit), Y: units.Millimetre(-q.Y * unit)})
+		}
+		return p.Home(), nil
+	}
+	text, err := io.ReadAll(io.LimitReader(r, dxf.MaxRead+1))
+	if err != nil {
+		return nil, err
+	}
+	if len(text) > dxf.MaxRead {
+		return nil, fmt.Errorf("it is over %d MB", dxf.MaxRead>>20)
+	}
+	if !utf8.Valid(text) {
+		return nil, errors.New("it is no text; a list of corners is two columns of lengths")
+	}
+	return rig.ReadOutline(string(text), system)
+}
+
+// NewThings start a thing of each kind in the middle of the roof, with sizes to
+// be measured over.
+func (v *view) NewThings() (acts []Act) {
+	g, near := v.Doc.Rig, v.Doc.Units.Near
+	for _, t := range rig.Templates() {
+		side := func(s *rig.Side) *rig.Side {
+			if s == nil {
+				return nil
+			}
+			return &rig.Side{Side: s.Side, Reach: near(s.Reach)}
+		}
+		thing := rig.Thing{ID: "$1", Label: v.unusedName(t.Name), Kind: t.Kind, Shape: t.Shape, X: near(g.Length / 2), Y: near(g.Width / 2),
+			Length: near(t.Length), Width: near(t.Width), Height: near(t.Height), Lid: side(t.Lid), Service: side(t.Service), Hot: side(t.Hot), Shades: t.Shades, WayUp: t.WayUp, Fate: t.Fate}
+		if t.Kind == "ladder" {
+			thing.X = max(0, near(g.Length-t.Length))
+		}
+		acts = append(acts, Act{Text: t.Name, Says: "add " + thing.Label, Changes: []job.Change{{Do: "add_thing", Item: job.Raw(thing)}}})
+	}
+	return acts
+}
+
+// unusedName is a name that nothing in the job has yet: the plain one, else numbered.
+func (v *view) unusedName(name string) string {
+	for _, label := range v.Doc.Labels() {
+		if label == name {
+			return v.unused(name+" ", 1)
+		}
+	}
+	return name
+}
+
+// NewLevel, NewWalkway, NewZone and NewSpace start one each, to be measured.
+func (v *view) NewLevel() Act {
+	g, near := v.Doc.Rig, v.Doc.Units.Near
+	l := rig.Level{ID: "$1", Label: v.unusedName("Cap"), X: 0, Y: 0, Length: near(g.Length / 4), Width: g.Width, Height: near(200)}
+	return Act{Text: "Add a level", Says: "add " + l.Label, Changes: []job.Change{{Do: "add_level", Item: job.Raw(l)}}}
+}
+
+func (v *view) NewWalkway() Act {
+	g := v.Doc.Rig
+	wide := v.Doc.Clearances.WalkWidth()
+	w := rig.Walkway{ID: "$1", Label: v.unusedName("Walkway"), X: 0, Y: v.Doc.Units.Near((g.Width - wide) / 2), Length: g.Length, Width: wide}
+	return Act{Text: "Add a walkway", Says: "add " + w.Label, Changes: []job.Change{{Do: "add_walkway", Item: job.Raw(w)}}}
+}
+
+func (v *view) NewZone() Act {
+	g, near := v.Doc.Rig, v.Doc.Units.Near
+	z := rig.Zone{ID: "$1", Label: v.unusedName("Duct"), Kind: "duct", X: near(g.Length / 3), Y: near(g.Width/2 - 150), Length: near(g.Length / 3), Width: near(300)}
+	return Act{Text: "Add a no-drill zone", Says: "add " + z.Label, Changes: []job.Change{{Do: "add_zone", Item: job.Raw(z)}}}
+}
+
+func (v *view) NewSpace() Act {
+	near := v.Doc.Units.Near
+	s := rig.Space{ID: "$1", Label: v.unusedName("Compartment"), Length: near(900), Width: near(500), Height: near(450)}
+	return Act{Text: "Add a place for equipment", Says: "add " + s.Label, Changes: []job.Change{{Do: "add_space", Item: job.Raw(s)}}}
+}
+
+// ThingNote says in a few words what is special about a thing.
+func (v *view) ThingNote(t rig.Thing) string {
+	var words []string
+	for what, side := range map[string]*rig.Side{"lid": t.Lid, "serviced": t.Service, "hot air": t.Hot} {
+		if side != nil {
+			words = append(words, fmt.Sprintf("%s %s %s", what, side.Side, side.Reach.Text(v.Doc.Units)))
+		}
+	}
+	if t.Shades {
+		words = append(words, "casts shade")
+	}
+	if t.WayUp {
+		words = append(words, "way up")
+	}
+	if t.Kind == "old_panel" && t.Old == nil {
+		words = append(words, "unknown label")
+	}
+	if len(words) == 0 {
+		return "Lid, service side, hot air, shade"
+	}
+	slices.Sort(words)
+	return capital(strings.Join(words, ", "))
+}

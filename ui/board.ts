@@ -1,16 +1,24 @@
-// The roof plan in the hand: panels and entries are dragged and nudged, the
-// plan is zoomed and moved. While something moves, the server is asked what it
-// would be; the answer's distances and findings are shown as they come.
+// The roof plan in the hand: panels, their feet and entries are dragged and
+// nudged, the plan is zoomed and moved. While something moves, the server is
+// asked what it would be; the answer's distances and findings are shown as they
+// come.
 import { page, send, uuid, type Answer } from "./send";
 
-type Hold = { kind: "panel" | "entry"; id: string; mark: SVGGElement; x: number; y: number; startX: number; startY: number; moved: boolean };
+type Kind = "panel" | "entry" | "foot";
+type Mark = { kind: Kind; id: string; mark: SVGGElement };
+type Held = Mark & { x: number; y: number };
+type Hold = { all: Held[]; startX: number; startY: number; moved: boolean };
 type Glide = { x: number; y: number; box: number[] };
 
-const step = () => (page().dataset.units === "imperial" ? 25.4 / 16 : 1);
-const round = (mm: number) => Math.round(mm / step()) * step();
+const finest = () => (page().dataset.units === "imperial" ? 25.4 / 16 : 1);
+const snap = (mm: number, fine: boolean) => {
+  const step = fine ? finest() : Number(page().dataset.grid) || finest();
+  return Math.round(mm / step) * step;
+};
 const clean = (mm: number) => Math.round(mm * 1e4) / 1e4;
 
 const plan = () => document.getElementById("plan") as unknown as SVGSVGElement | null;
+const selected = () => (page().dataset.select ?? "").split(",").filter(Boolean);
 
 /** How many millimetres of rig one pixel on the screen is. */
 function perPixel(svg: SVGSVGElement): number {
@@ -18,80 +26,120 @@ function perPixel(svg: SVGSVGElement): number {
   return box.width / svg.getBoundingClientRect().width / Number(svg.dataset.scale);
 }
 
-function markOf(target: EventTarget | null): { kind: "panel" | "entry"; mark: SVGGElement; id: string } | undefined {
-  const mark = (target as Element).closest<SVGGElement>("#plan .panel-mark[role], #plan .entry-mark[role]");
+function markOf(target: EventTarget | null): Mark | undefined {
+  const mark = (target as Element).closest<SVGGElement>("#plan .foot-mark[role], #plan .panel-mark[role], #plan .entry-mark[role]");
   if (!mark) return undefined;
-  const kind = mark.dataset.panel ? "panel" : "entry";
-  return { kind, mark, id: mark.dataset.panel ?? mark.dataset.entry ?? "" };
+  const kind: Kind = mark.dataset.foot ? "foot" : mark.dataset.panel ? "panel" : "entry";
+  return { kind, mark, id: mark.dataset.of ?? mark.dataset.panel ?? mark.dataset.entry ?? "" };
 }
 
-/** What a moved thing's edit is. */
-function move(kind: string, id: string, x: number, y: number) {
-  return { id: uuid(), says: `move the ${kind}`, select: id, changes: [{ do: `change_${kind}`, id, fields: { x_mm: clean(x), y_mm: clean(y) } }] };
+/** A foot's place along its panel's side, and the side's direction. */
+function footOf(mark: SVGGElement) {
+  const feet = (mark.dataset.feet ?? "").split(" ").map(Number);
+  return { feet, index: Number(mark.dataset.foot), axis: mark.dataset.axis as "x" | "y" };
+}
+
+const held = (m: Mark): Held => {
+  if (m.kind !== "foot") return { ...m, x: Number(m.mark.dataset.x), y: Number(m.mark.dataset.y) };
+  const { feet, index, axis } = footOf(m.mark);
+  return { ...m, x: axis === "x" ? feet[index] : 0, y: axis === "y" ? feet[index] : 0 };
+};
+
+/** What moving things by so much is as an edit. */
+function move(all: Held[], to: (h: Held) => { x: number; y: number }) {
+  const changes = all.map((h) => {
+    const at = to(h);
+    if (h.kind !== "foot") return { do: `change_${h.kind}`, id: h.id, fields: { x_mm: clean(at.x), y_mm: clean(at.y) } };
+    const { feet, index, axis } = footOf(h.mark);
+    feet[index] = at[axis];
+    return { do: "change_panel", id: h.id, fields: { feet_at_mm: feet.map(clean) } };
+  });
+  const one = all[all.length - 1];
+  const select = all.length > 1 || one.kind === "foot" ? (page().dataset.select ?? "") : one.id;
+  return { id: uuid(), says: all.length > 1 ? `move ${all.length} panels` : `move the ${one.kind}`, select, changes };
 }
 
 /** Draws a mark away from where the server drew it. */
-function shift(mark: SVGGElement, x: number, y: number) {
+function shift(h: Held, x: number, y: number) {
   const svg = plan();
   if (!svg) return;
   const scale = Number(svg.dataset.scale);
-  mark.setAttribute("transform", `translate(${(x - Number(mark.dataset.x)) * scale},${(y - Number(mark.dataset.y)) * scale})`);
+  const axis = h.kind === "foot" ? footOf(h.mark).axis : "";
+  h.mark.setAttribute("transform", `translate(${axis === "y" ? 0 : (x - h.x) * scale},${axis === "x" ? 0 : (y - h.y) * scale})`);
 }
 
 export function board(root: HTMLElement) {
   let hold: Hold | undefined;
   let asking = false;
   let wanted: ReturnType<typeof move> | undefined;
-  let nudge: { kind: string; id: string; x: number; y: number; timer: number } | undefined;
+  let nudge: { one: Held; dx: number; dy: number; timer: number } | undefined;
 
-  /** Asks what the held thing would be where it is now: one question at a time, the newest place last. */
-  const ask = async (kind: string, id: string, x: number, y: number) => {
-    wanted = move(kind, id, x, y);
+  /** Asks what the held things would be where they are now: one question at a time, the newest place last. */
+  const ask = async (question: ReturnType<typeof move>) => {
+    wanted = question;
     if (asking) return;
     asking = true;
     while (wanted) {
-      const question = wanted;
+      const now = wanted;
       wanted = undefined;
-      const answer = (await send("edit", { ...question, try: true, parts: ["live", "findings"] }, true)) as Answer | undefined;
+      const answer = (await send("edit", { ...now, try: true, parts: ["live", "findings"] }, true)) as Answer | undefined;
       const layer = document.getElementById("plan-live");
       if (answer?.parts.live && layer && (hold || nudge)) layer.outerHTML = answer.parts.live;
     }
     asking = false;
   };
 
+  /** Where a held thing goes for so many pixels of the pointer. */
+  const reached = (h: Held, e: PointerEvent, svg: SVGSVGElement) => {
+    const mm = perPixel(svg);
+    const first = hold!.all[0];
+    // Several keep their distances: the first one's place is snapped, and all go by the same way.
+    const dx = snap(first.x + (e.clientX - hold!.startX) * mm, e.altKey) - first.x;
+    const dy = snap(first.y + (e.clientY - hold!.startY) * mm, e.altKey) - first.y;
+    return { x: h.x + dx, y: h.y + dy };
+  };
+
   root.addEventListener("pointerdown", (e) => {
     const m = markOf(e.target);
-    const stop = page().dataset.stop;
-    if (!m || e.button !== 0 || (stop === "strings")) return;
+    if (!m || e.button !== 0 || page().dataset.stop === "strings") return;
     m.mark.focus();
-    hold = { ...m, x: Number(m.mark.dataset.x), y: Number(m.mark.dataset.y), startX: e.clientX, startY: e.clientY, moved: false };
+    const with_ = m.kind === "panel" && selected().includes(m.id) ? selected() : [m.id];
+    const all = m.kind === "panel" ? [...root.querySelectorAll<SVGGElement>("#plan .panel-mark[role]")].filter((x) => with_.includes(x.dataset.panel ?? "")).map((mark) => held({ kind: "panel", id: mark.dataset.panel!, mark })) : [held(m)];
+    all.sort((a, b) => Number(b.id === m.id) - Number(a.id === m.id)); // the one under the pointer leads
+    hold = { all, startX: e.clientX, startY: e.clientY, moved: false };
     e.preventDefault();
   });
   root.addEventListener("pointermove", (e) => {
     const svg = plan();
     if (!hold || !svg) return;
-    const mm = perPixel(svg);
-    const dx = (e.clientX - hold.startX) * mm;
-    const dy = (e.clientY - hold.startY) * mm;
     if (!hold.moved && Math.hypot(e.clientX - hold.startX, e.clientY - hold.startY) < 3) return;
+    if (hold.all.some((h) => h.mark.dataset.locked)) return;
     hold.moved = true;
-    const x = round(hold.x + dx);
-    const y = round(hold.y + dy);
-    shift(hold.mark, x, y);
-    void ask(hold.kind, hold.id, x, y);
+    for (const h of hold.all) {
+      const at = reached(h, e, svg);
+      shift(h, at.x, at.y);
+    }
+    void ask(move(hold.all, (h) => reached(h, e, svg)));
   });
   window.addEventListener("pointerup", (e) => {
     const svg = plan();
     if (!hold || !svg) return;
     const h = hold;
-    hold = wanted = undefined;
-    if (!h.moved) return void send("show", { select: h.id });
-    const mm = perPixel(svg);
-    const to = move(h.kind, h.id, round(h.x + (e.clientX - h.startX) * mm), round(h.y + (e.clientY - h.startY) * mm));
-    void send("edit", to).then((answer) => answer ?? h.mark.removeAttribute("transform"));
+    wanted = undefined;
+    if (!h.moved) {
+      hold = undefined;
+      const one = h.all[0];
+      if (one.kind === "foot") return;
+      let now = [one.id];
+      if (e.shiftKey && one.kind === "panel") now = selected().includes(one.id) ? selected().filter((id) => id !== one.id) : [...selected(), one.id];
+      return void send("show", { select: now.join(",") });
+    }
+    const to = move(h.all, (x) => reached(x, e, svg));
+    hold = undefined;
+    void send("edit", to).then((answer) => answer ?? h.all.forEach((x) => x.mark.removeAttribute("transform")));
   });
   window.addEventListener("pointercancel", () => {
-    hold?.mark.removeAttribute("transform");
+    hold?.all.forEach((h) => h.mark.removeAttribute("transform"));
     hold = undefined;
   });
 
@@ -105,26 +153,33 @@ export function board(root: HTMLElement) {
   root.addEventListener("keydown", (e) => {
     const m = markOf(e.target);
     if (!m) return;
-    if (e.key === "Enter" || e.key === " ") {
+    if ((e.key === "Enter" || e.key === " ") && m.kind !== "foot") {
       e.preventDefault();
       if (page().dataset.stop === "strings") chain(m.id);
-      else void send("show", { select: m.id });
+      else {
+        const more = e.shiftKey && m.kind === "panel" ? selected().filter((id) => id !== m.id) : [];
+        void send("show", { select: [...more, m.id].join(",") });
+      }
     }
     const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
-    if (!way || page().dataset.stop === "strings") return;
+    if (!way || page().dataset.stop === "strings" || m.mark.dataset.locked) return;
     e.preventDefault();
     e.stopPropagation();
     const by = page().dataset.units === "imperial" ? (e.shiftKey ? 25.4 / 16 : 12.7) : e.shiftKey ? 1 : 10;
-    if (nudge?.id !== m.id) nudge = { kind: m.kind, id: m.id, x: Number(m.mark.dataset.x), y: Number(m.mark.dataset.y), timer: 0 };
+    if (nudge?.one.mark !== m.mark) nudge = { one: held(m), dx: 0, dy: 0, timer: 0 };
     const n = nudge!;
-    n.x += way[0] * by;
-    n.y += way[1] * by;
-    shift(m.mark, n.x, n.y);
-    void ask(n.kind, n.id, n.x, n.y);
+    n.dx += way[0] * by;
+    n.dy += way[1] * by;
+    const together = n.one.kind === "panel" && selected().length > 1 && selected().includes(n.one.id);
+    const all = together ? [...root.querySelectorAll<SVGGElement>("#plan .panel-mark[role]")].filter((x) => selected().includes(x.dataset.panel ?? "")).map((mark) => held({ kind: "panel", id: mark.dataset.panel!, mark })) : [n.one];
+    const to = (h: Held) => ({ x: h.x + n.dx, y: h.y + n.dy });
+    for (const h of all) shift(h, to(h).x, to(h).y);
+    void ask(move(all, to));
     clearTimeout(n.timer);
     n.timer = window.setTimeout(() => {
       nudge = wanted = undefined;
-      void send("edit", move(n.kind, n.id, n.x, n.y)).then(() => document.querySelector<SVGGElement>(`#plan [data-${n.kind}="${CSS.escape(n.id)}"]`)?.focus());
+      const again = n.one.kind === "foot" ? `#plan [data-foot="${n.one.mark.dataset.foot}"][data-of="${CSS.escape(n.one.id)}"]` : `#plan [data-${n.one.kind}="${CSS.escape(n.one.id)}"]`;
+      void send("edit", move(all, to)).then(() => document.querySelector<SVGGElement>(again)?.focus());
     }, 220);
   });
 

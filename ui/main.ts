@@ -91,7 +91,7 @@ Alpine.data("job", () => ({
     };
     // A panel that has the focus is the one meant, selected or not.
     const focused = target.closest<SVGGElement>(".panel-mark[role]")?.dataset.panel;
-    if (focused && focused !== page().dataset.select && ["r", "d", "Delete"].includes(name)) void send("show", { select: focused }).then(press);
+    if (focused && focused !== page().dataset.select && ["r", "d", "l", "f", "Delete"].includes(name) && !(page().dataset.select ?? "").split(",").includes(focused)) void send("show", { select: focused }).then(press);
     else press();
   },
 }));

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
@@ -54,22 +55,78 @@ func (v *view) unused(prefix string, from int) string {
 	}
 }
 
-// OnPanel are the acts for the selected panel.
+// OnPanel are the acts for the selected panels: one of them, or several at once.
 func (v *view) OnPanel() (acts []Act) {
-	p, ok := shelf.Find(v.Doc.Panels, v.Select)
-	if !ok {
+	var on []roof.Panel
+	for _, id := range v.Marked {
+		if i := slices.IndexFunc(v.Plan.Panels, func(p roof.Panel) bool { return p.ID == id }); i >= 0 {
+			on = append(on, v.Plan.Panels[i])
+		}
+	}
+	if len(on) == 0 {
 		return nil
 	}
-	label := v.Label(p.ID)
-	part, _ := shelf.Find(v.Doc.Parts.Panels, p.Part)
-	x, y, turn, _ := roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, part, v.Doc.Units)
-	copied := p
-	copied.ID, copied.Label, copied.X, copied.Y, copied.Turn = "$1", v.unused("P", len(v.Doc.Panels)), x, y, turn
-	return []Act{
-		{Text: "Turn", Key: "r", Says: "turn " + label, Select: p.ID, Changes: []job.Change{{Do: "change_panel", ID: p.ID, Fields: job.Fields("turn_deg", 90-p.Turn)}}},
-		{Text: "Double", Key: "d", Says: "double " + label, Select: "$1", Changes: []job.Change{{Do: "add_panel", Item: job.Raw(copied)}}},
-		{Text: "Take off", Key: "Delete", Says: "take " + label + " off", Changes: []job.Change{{Do: "remove_panel", ID: p.ID}}},
+	what := v.Label(on[0].ID)
+	if len(on) > 1 {
+		what = fmt.Sprintf("%d panels", len(on))
 	}
+	each := func(text, key, says string, change func(roof.Panel) job.Change) Act {
+		a := Act{Text: text, Key: key, Says: says + " " + what, Select: v.Selection()}
+		for _, p := range on {
+			a.Changes = append(a.Changes, change(p))
+		}
+		return a
+	}
+	field := func(key string, value func(roof.Panel) any) func(roof.Panel) job.Change {
+		return func(p roof.Panel) job.Change {
+			return job.Change{Do: "change_panel", ID: p.ID, Fields: job.Fields(key, value(p))}
+		}
+	}
+	locked := slices.ContainsFunc(on, func(p roof.Panel) bool { return p.Locked })
+	if !locked {
+		acts = append(acts, each("Turn", "r", "turn", field("turn_deg", func(p roof.Panel) any { return 90 - p.Turn })))
+	}
+	if len(on) == 1 {
+		p, _ := shelf.Find(v.Doc.Panels, on[0].ID)
+		copied := p
+		x, y, turn, _ := roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, on[0].Part, v.Doc.Units)
+		copied.ID, copied.Label, copied.X, copied.Y, copied.Turn, copied.Locked = "$1", v.unused("P", len(v.Doc.Panels)), x, y, turn, false
+		acts = append(acts, Act{Text: "Double", Key: "d", Says: "double " + what, Select: "$1", Changes: []job.Change{{Do: "add_panel", Item: job.Raw(copied)}}})
+	}
+	acts = append(acts, each("Take off", "Delete", "take off", func(p roof.Panel) job.Change { return job.Change{Do: "remove_panel", ID: p.ID} }))
+	acts[len(acts)-1].Select = ""
+	if locked {
+		acts = append(acts, each("Unlock", "l", "unlock", field("locked", func(roof.Panel) any { return false })))
+		return acts
+	}
+	acts = append(acts, each("Lock", "l", "lock", field("locked", func(roof.Panel) any { return true })))
+	framed := Act{Text: "Feet to framing", Key: "f", Says: "set the feet of " + what + " on framing", Select: v.Selection()}
+	for _, p := range on {
+		if at, ok := roof.PlaceFeet(v.Doc.Rig, p); ok && len(at) > 0 {
+			framed.Changes = append(framed.Changes, job.Change{Do: "change_panel", ID: p.ID, Fields: job.Fields("feet_at_mm", at)})
+		}
+	}
+	if len(framed.Changes) > 0 {
+		acts = append(acts, framed)
+	}
+	arrange := func(text string, moves []roof.Move) {
+		if len(moves) == 0 {
+			return
+		}
+		a := Act{Text: text, Says: strings.ToLower(text) + " " + what, Select: v.Selection()}
+		for _, m := range moves {
+			a.Changes = append(a.Changes, job.Change{Do: "change_panel", ID: m.ID, Fields: job.Fields("x_mm", m.X, "y_mm", m.Y)})
+		}
+		acts = append(acts, a)
+	}
+	arrange("Align noses", roof.Align(on, "nose"))
+	arrange("Align tails", roof.Align(on, "tail"))
+	arrange("Align street sides", roof.Align(on, "street"))
+	arrange("Align curb sides", roof.Align(on, "curb"))
+	arrange("Align middles", roof.Align(on, "middle"))
+	arrange("Spread along", roof.Spread(on, true, v.Doc.Units))
+	arrange("Spread across", roof.Spread(on, false, v.Doc.Units))
+	return acts
 }
 
 // Remove is the act that takes something away.

@@ -44,7 +44,8 @@ type view struct {
 	PartFields         []labelField
 
 	Stop        string
-	Select      string
+	Select      string   // the thing selected last
+	Marked      []string // everything selected, in the order in which it was
 	Doc         job.Document
 	Plan, Built plan.Plan
 	Crew        shelf.Shelf
@@ -90,7 +91,11 @@ func (s *server) viewOf(c *gin.Context, now store.Current, stop, selected string
 	if err != nil {
 		return nil, err
 	}
-	v := &view{Light: light(c), Stop: stop, Select: selected, Doc: now.Document, Crew: crew, Revision: now.Revision, Undo: now.Undo, Redo: now.Redo}
+	v := &view{Light: light(c), Stop: stop, Doc: now.Document, Crew: crew, Revision: now.Revision, Undo: now.Undo, Redo: now.Redo}
+	if selected != "" {
+		v.Marked = strings.Split(selected, ",")
+		v.Select = v.Marked[len(v.Marked)-1]
+	}
 	v.Plan, v.Built = plan.Of(now.Document, crew), plan.Built(now.Document, crew)
 	known := slices.ContainsFunc(v.Plan.Stops, func(s plan.Stop) bool { return s.Key == stop })
 	if !known && stop != "history" && stop != "layouts" {
@@ -191,6 +196,12 @@ func (v *view) field(name, key string, auto bool) (Field, error) {
 	}
 	return fieldOf(v.Doc, v.Crew, kind, id, fields, key, auto)
 }
+
+// Grid is what a dragged panel snaps to, in mm.
+func (v *view) Grid() float64 { return float64(v.Doc.Units.Grid()) }
+
+// Selection is everything selected, as the page keeps it.
+func (v *view) Selection() string { return strings.Join(v.Marked, ",") }
 
 // FieldName is what a field of a kind is called, for the head of its column.
 func (v *view) FieldName(kind string, key any) string { return specs[kind][key.(string)].label }
@@ -315,7 +326,7 @@ func (v *view) roofDrawing() drawing.Roof {
 	if v.Stop == "record" { // what was built, the plan as outlines where it differs
 		return drawing.Roof{ID: "plan", Document: v.Doc.AsBuilt(), Plan: v.Built, Stop: v.Stop, Selected: v.current(), Planned: v.Plan.Panels}
 	}
-	return drawing.Roof{ID: "plan", Document: v.Doc, Plan: v.Plan, Stop: v.Stop, Selected: v.Select, Live: !v.Signed() && (v.Stop == "roof" || v.Stop == "strings" || v.Stop == "holes")}
+	return drawing.Roof{ID: "plan", Document: v.Doc, Plan: v.Plan, Stop: v.Stop, Selected: v.Select, Marked: v.Marked, Live: !v.Signed() && (v.Stop == "roof" || v.Stop == "strings" || v.Stop == "holes")}
 }
 
 // RoofPlanned draws the plan for the printed set, whatever was built.

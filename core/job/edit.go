@@ -149,6 +149,15 @@ func Raw(v any) json.RawMessage {
 }
 
 func (d *Document) apply(c Change) (Change, error) {
+	if c.Do == "change_panel" {
+		if p, ok := shelf.Find(d.Panels, c.ID); ok && p.Locked && c.Fields["locked"] == nil {
+			for _, fixed := range []string{"x_mm", "y_mm", "turn_deg"} {
+				if c.Fields[fixed] != nil {
+					return Change{}, fmt.Errorf("%s is locked where it is; unlock it first", d.Labels()[p.ID])
+				}
+			}
+		}
+	}
 	verb, noun, _ := strings.Cut(c.Do, "_")
 	if l, ok := lists[noun]; ok && (verb == "add" || verb == "change" || verb == "remove") {
 		return l.apply(d, verb, noun, c)

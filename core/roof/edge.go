@@ -129,6 +129,33 @@ func meets(a, b rig.Point, r Rect) bool {
 	return clip(float64(a.X), float64(b.X-a.X), float64(r.LX), float64(r.HX)) && clip(float64(a.Y), float64(b.Y-a.Y), float64(r.LY), float64(r.HY))
 }
 
+// ray is how far it is from a point to the polygon's side towards nose, tail,
+// street side or curb side (0 to 3), -1 when there is none that way.
+func ray(p rig.Polygon, x, y units.Millimetre, way int) units.Millimetre {
+	best := units.Millimetre(-1)
+	for i, a := range p {
+		b := p[(i+1)%len(p)]
+		if way < 2 { // turned so that the ray runs along x
+			if (a.Y > y) == (b.Y > y) {
+				continue
+			}
+			at := a.X + (b.X-a.X)*(y-a.Y)/(b.Y-a.Y)
+			if d := map[int]units.Millimetre{0: x - at, 1: at - x}[way]; d >= 0 && (best < 0 || d < best) {
+				best = d
+			}
+			continue
+		}
+		if (a.X > x) == (b.X > x) {
+			continue
+		}
+		at := a.Y + (b.Y-a.Y)*(x-a.X)/(b.X-a.X)
+		if d := map[int]units.Millimetre{2: y - at, 3: at - y}[way]; d >= 0 && (best < 0 || d < best) {
+			best = d
+		}
+	}
+	return best
+}
+
 // EdgeBy shows how EdgeGap gets there.
 func EdgeBy(g rig.Rig, r Rect, system units.System) finding.Step {
 	gap := EdgeGap(g, r)

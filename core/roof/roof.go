@@ -262,6 +262,15 @@ func FreeDistances(g rig.Rig, panels []Panel, clear Clearances, id string) []Fre
 		{X1: cx, Y1: r.LY, X2: cx, Y2: 0, Gap: r.LY},
 		{X1: cx, Y1: r.HY, X2: cx, Y2: g.Width, Gap: g.Width - r.HY},
 	}
+	if shape := Surface(g, r); len(g.Outline) > 0 || len(g.Levels) > 0 {
+		for i := range free {
+			f := &free[i]
+			if away := ray(shape, f.X1, f.Y1, i); away >= 0 {
+				f.Gap = away
+				f.X2, f.Y2 = f.X1+[]units.Millimetre{-away, away, 0, 0}[i], f.Y1+[]units.Millimetre{0, 0, -away, away}[i]
+			}
+		}
+	}
 	for i := range free {
 		free[i].To, free[i].Short = "edge", free[i].Gap < clear.Edge
 	}

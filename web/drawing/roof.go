@@ -23,6 +23,7 @@ type Roof struct {
 	Plan     plan.Plan
 	Stop     string       // which stop it is drawn for: what is strong and what is pale
 	Selected string       // a panel, thing or entry to mark, with its free distances
+	Marked   []string     // all that are selected, when there are several
 	Compact  bool         // for a phone: fewer labels, larger
 	Live     bool         // panels and entries can be taken hold of
 	Planned  []roof.Panel // where the plan had panels, drawn as outlines when they lie elsewhere
@@ -298,19 +299,24 @@ func (r Roof) panels(c *canvas, f frame) {
 		if worst[p.ID] == finding.Stop {
 			class += " stopped"
 		}
-		if p.ID == r.Selected {
+		marked := p.ID == r.Selected || slices.Contains(r.Marked, p.ID)
+		if marked {
 			class += " selected"
 		}
+		if p.Locked {
+			class += " locked"
+		}
 		attributes := fmt.Sprintf(`class="panel-mark" data-panel="%s" data-x="%s" data-y="%s"`, p.ID, px(float64(p.X)), px(float64(p.Y)))
+		if p.Locked {
+			attributes += ` data-locked="yes"`
+		}
 		if r.Live {
-			attributes += fmt.Sprintf(` tabindex="0" role="button" aria-pressed="%t" aria-label="%s, %s, %s from the nose, %s from the street side"`, p.ID == r.Selected,
+			attributes += fmt.Sprintf(` tabindex="0" role="button" aria-pressed="%t" aria-label="%s, %s, %s from the nose, %s from the street side"`, marked,
 				template.HTMLEscapeString(p.Label), template.HTMLEscapeString(p.Part.Name), template.HTMLEscapeString(rect.LX.Text(r.Document.Units)), template.HTMLEscapeString(rect.LY.Text(r.Document.Units)))
 		}
 		c.group("%s", attributes)
 		c.raw(`<rect class="%s" fill="%s" x="%s" y="%s" width="%s" height="%s"/>`, class, fill, px(f.x(rect.LX)), px(f.y(rect.LY)), px(f.d(rect.Width())), px(f.d(rect.Height())))
-		for _, foot := range roof.Feet(p) {
-			c.diamond("foot", f.x(foot[0]), f.y(foot[1]), 3.2)
-		}
+		r.feet(c, f, p)
 		if r.Compact {
 			c.text("panel-text", "middle", f.x((rect.LX+rect.HX)/2), f.y((rect.LY+rect.HY)/2)+4, p.Label)
 		} else {
@@ -319,9 +325,41 @@ func (r Roof) panels(c *canvas, f frame) {
 				c.text("panel-sub", "start", f.x(rect.LX)+6, f.y(rect.LY)+29, p.Part.Name)
 			}
 		}
-		if p.ID == r.Selected {
+		if marked {
 			c.rect("mark-selected", f.x(rect.LX)-4, f.y(rect.LY)-4, f.d(rect.Width())+8, f.d(rect.Height())+8, 2)
 		}
+		c.end()
+	}
+}
+
+// feet draws a panel's feet; those of the selected panel can be taken hold of.
+func (r Roof) feet(c *canvas, f frame, p roof.Panel) {
+	rect := p.Rect()
+	alongX := rect.Width() >= rect.Height()
+	hold := r.Live && r.Stop == "roof" && p.ID == r.Selected && !p.Locked && len(r.Marked) < 2
+	var at []string
+	for _, foot := range roof.Feet(p) {
+		along := foot[1] - rect.LY
+		if alongX {
+			along = foot[0] - rect.LX
+		}
+		at = append(at, fmt.Sprint(float64(along)))
+	}
+	for i, foot := range roof.Feet(p) {
+		x, y := f.x(foot[0]), f.y(foot[1])
+		if !hold {
+			c.diamond("foot", x, y, 3.2)
+			continue
+		}
+		c.group(`class="foot-mark" tabindex="0" role="button" aria-label="foot %d of %s, %s along its side" data-foot="%d" data-of="%s" data-axis="%s" data-feet="%s"`,
+			i+1, template.HTMLEscapeString(p.Label), template.HTMLEscapeString(func() string {
+				if alongX {
+					return (foot[0] - rect.LX).Text(r.Document.Units)
+				}
+				return (foot[1] - rect.LY).Text(r.Document.Units)
+			}()), i, p.ID, map[bool]string{true: "x", false: "y"}[alongX], strings.Join(at, " "))
+		c.circle("foot-hold", x, y, 11)
+		c.diamond("foot", x, y, 5)
 		c.end()
 	}
 }

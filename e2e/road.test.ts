@@ -21,14 +21,15 @@ test("a job goes down the whole road", async ({ page }) => {
   for (const [field, text] of [["board-x_mm", "5' 2\""], ["board-y_mm", "1'"], ["board-up", "3'"], ["battery-x_mm", "2'"], ["battery-y_mm", "3'"], ["battery-up", "6\""]]) await write(page, `f-rig-${field}`, text);
   await write(page, "f-rig-coldest_c", "5 F");
   await expect(page.locator("#f-rig-coldest_c")).toHaveValue("-15");
-  await saved(page, () => page.getByRole("button", { name: "Add a rectangle" }).click());
+  await saved(page, () => page.getByRole("button", { name: "Fan", exact: true }).click());
   const thing = page.getByRole("region", { name: "Things on the roof" });
-  for (const [label, text] of [["What", "Fan"], ["From nose", "9'"], ["From street side", "3'"], ["Along", "14"], ["Across", "14"], ["Height", "5"]]) {
-    await thing.getByLabel(label).fill(text);
-    await saved(page, () => thing.getByLabel(label).blur());
+  for (const [label, text] of [["What", "Bath fan"], ["From nose", "9'"], ["From street side", "3'"], ["Along", "14"], ["Across", "14"], ["Height", "5"]]) {
+    await thing.getByLabel(label, { exact: true }).first().fill(text);
+    await saved(page, () => thing.getByLabel(label, { exact: true }).first().blur());
   }
+  await page.getByText("Cupboards and chases below: none").click();
   await saved(page, () => page.getByRole("button", { name: "Add a cupboard" }).click());
-  const cupboard = page.getByRole("region", { name: "Cupboards below the roof" });
+  const cupboard = page.getByRole("region", { name: "Cupboards and chases below" });
   for (const [label, text] of [["From nose", "4' 6\""], ["From street side", "6"], ["Along", "2'"], ["Across", "20"]]) {
     await cupboard.getByLabel(label).fill(text);
     await saved(page, () => cupboard.getByLabel(label).blur());

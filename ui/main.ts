@@ -44,6 +44,8 @@ Alpine.data("job", () => ({
       void send(el.dataset.take, { id: uuid() });
     } else if (el.dataset.selectId !== undefined) {
       void send("show", { select: el.dataset.selectId });
+    } else if ("print" in el.dataset) {
+      window.print();
     } else if ("keys" in el.dataset) {
       (document.getElementById("keys") as HTMLDialogElement).showModal();
     }
@@ -130,5 +132,5 @@ Alpine.data("zone", () => ({
   },
 }));
 
-document.querySelector("[data-print]")?.addEventListener("click", () => window.print());
+document.querySelector("body.print [data-print]")?.addEventListener("click", () => window.print());
 Alpine.start();

@@ -2,7 +2,6 @@ package web
 
 import (
 	"bytes"
-	"encoding/csv"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -136,38 +135,6 @@ func (s *server) print(c *gin.Context) {
 	}
 	v.Title, v.Stop = fmt.Sprintf("Job %d, print", v.Doc.Number), "roof" // the plan's own totals
 	s.render(c, http.StatusOK, "print", v)
-}
-
-func (s *server) markout(c *gin.Context) {
-	v, err := s.jobView(c, "roof", "")
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	v.Title = fmt.Sprintf("Job %d, marking out", v.Doc.Number)
-	s.render(c, http.StatusOK, "markout", v)
-}
-
-// markoutCSV gives the marking-out sheet as comma-separated values: lengths in
-// mm, and beside them as the job's tape shows them.
-func (s *server) markoutCSV(c *gin.Context) {
-	v, err := s.jobView(c, "roof", "")
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	var b bytes.Buffer
-	w := csv.NewWriter(&b)
-	rows := [][]string{{"order", "mark", "panel", "from_nose_mm", "from_street_side_mm", "from_nose", "from_street_side", "screws"}}
-	for i, m := range v.Marks() {
-		rows = append(rows, []string{strconv.Itoa(i + 1), m.What, m.Panel, tenth(m.X), tenth(m.Y), v.Len(m.X), v.Len(m.Y), strconv.Itoa(m.Screws)})
-	}
-	if err := w.WriteAll(rows); err != nil {
-		s.fail(c, err)
-		return
-	}
-	c.Header("Content-Disposition", fmt.Sprintf(`attachment; filename="job-%d-marking-out.csv"`, v.Doc.Number))
-	c.Data(http.StatusOK, "text/csv; charset=utf-8", b.Bytes())
 }
 
 func tenth(m units.Millimetre) string { return strconv.FormatFloat(float64(m), 'f', 1, 64) }

@@ -8,7 +8,6 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/prove"
-	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
@@ -197,18 +196,3 @@ func (v *view) Reopen() Act {
 }
 
 // Marks are the points to mark out on the roof, the entries among them, in the
-// order of the walk.
-func (v *view) Marks() []roof.Mark {
-	marks, _ := roof.MarkOut(v.Plan.Panels)
-	for _, e := range v.Plan.Entries {
-		marks = append(marks, roof.Mark{What: e.Label, X: e.X, Y: e.Y})
-	}
-	roof.Walk(marks)
-	return marks
-}
-
-// Squares are the panels' check diagonals.
-func (v *view) Squares() []roof.Square {
-	_, squares := roof.MarkOut(v.Plan.Panels)
-	return squares
-}

@@ -98,7 +98,7 @@ func (s *server) viewOf(c *gin.Context, now store.Current, stop, selected string
 	}
 	v.Plan, v.Built = plan.Of(now.Document, crew), plan.Built(now.Document, crew)
 	known := slices.ContainsFunc(v.Plan.Stops, func(s plan.Stop) bool { return s.Key == stop })
-	if !known && stop != "history" && stop != "layouts" {
+	if !known && !wide(stop) {
 		return nil, store.ErrNotFound
 	}
 	v.Title = fmt.Sprintf("Job %d, %s", now.Document.Number, stop)
@@ -225,6 +225,9 @@ func (v *view) StopName() string {
 		if s.Key == v.Stop {
 			return s.Name
 		}
+	}
+	if v.Stop == "markout" {
+		return "Marking out"
 	}
 	return capital(v.Stop)
 }

@@ -157,8 +157,19 @@ type Signature struct {
 	Reason string `json:"reason,omitempty" jsonschema:"description=why it was signed although a stop stands"`
 }
 
+// Tick says that a point was marked on the roof, and where it was then: a foot
+// that was moved since has to be marked again.
+type Tick struct {
+	ID   string           `json:"id" jsonschema:"format=uuid"`
+	Of   string           `json:"of" jsonschema:"description=ID of the panel or entry"`
+	Foot int              `json:"foot,omitempty" jsonschema:"description=number of the foot from 1; absent for an entry"`
+	X    units.Millimetre `json:"x_mm"`
+	Y    units.Millimetre `json:"y_mm"`
+}
+
 // Record is what was built.
 type Record struct {
+	Ticks    []Tick     `json:"ticks,omitempty" jsonschema:"description=points marked on the roof"`
 	Built    []Built    `json:"built"`
 	Readings []Reading  `json:"readings"`
 	Signed   *Signature `json:"signed,omitempty"`
@@ -172,6 +183,7 @@ func (c Controller) Key() string { return c.ID }
 func (e Entry) Key() string      { return e.ID }
 func (b Built) Key() string      { return b.ID }
 func (r Reading) Key() string    { return r.ID }
+func (t Tick) Key() string       { return t.ID }
 
 // New is an empty job: nothing measured, the trade's usual clearances, written
 // as the job's tape shows them.
@@ -550,6 +562,14 @@ func (d Document) Problems() (out []shelf.Problem) {
 }
 
 func (d Document) recordProblems(add func(path, says string, args ...any), placed func(path string, x, y units.Millimetre)) {
+	for i, t := range d.Record.Ticks {
+		at := fmt.Sprintf("record.ticks[%d]", i)
+		placed(at, t.X, t.Y)
+		_, panel := shelf.Find(d.Panels, t.Of)
+		if _, entry := shelf.Find(d.Entries, t.Of); !panel && !entry {
+			add(at+".of", "there is no panel or entry %q", t.Of)
+		}
+	}
 	planned := d.Planned()
 	recorded := map[string]bool{}
 	for i, b := range d.Record.Built {

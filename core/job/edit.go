@@ -31,7 +31,7 @@ type Edit struct {
 // Change is one small step. Do names it:
 //
 //	set_job, set_rig                        fields
-//	add_X, change_X, remove_X               X: thing, cupboard, level, walkway, zone, space, panel, string, controller, entry, built, reading
+//	add_X, change_X, remove_X               X: thing, cupboard, level, walkway, zone, space, panel, string, controller, entry, built, reading, tick
 //	change_run                              id, fields
 //	carry_part, drop_part                   kind, part (id for drop)
 //	sign_off, reopen                        item (a Signature)
@@ -97,6 +97,7 @@ func expand(d Document, c Change) (all []Change) {
 	switch c.Do {
 	case "remove_panel":
 		gone = []string{c.ID}
+		all = append(all, unticked(d, c.ID)...)
 		for _, s := range d.Strings {
 			if slices.Contains(s.Panels, c.ID) {
 				rest := slices.DeleteFunc(slices.Clone(s.Panels), func(id string) bool { return id == c.ID })
@@ -115,6 +116,7 @@ func expand(d Document, c Change) (all []Change) {
 		}
 	case "remove_entry":
 		gone = []string{c.ID}
+		all = append(all, unticked(d, c.ID)...)
 	case "remove_string":
 		for _, r := range d.Record.Readings {
 			if r.String == c.ID {
@@ -128,6 +130,16 @@ func expand(d Document, c Change) (all []Change) {
 		}
 	}
 	return append(all, c)
+}
+
+// unticked takes back the ticks of something that goes.
+func unticked(d Document, id string) (all []Change) {
+	for _, t := range d.Record.Ticks {
+		if t.Of == id {
+			all = append(all, Change{Do: "remove_tick", ID: t.ID})
+		}
+	}
+	return all
 }
 
 // Fields makes a change's fields from pairs of key and value.
@@ -270,6 +282,7 @@ var lists = map[string]lister{
 	"controller": list[Controller]{func(d *Document) *[]Controller { return &d.Controllers }},
 	"entry":      list[Entry]{func(d *Document) *[]Entry { return &d.Entries }},
 	"built":      list[Built]{func(d *Document) *[]Built { return &d.Record.Built }},
+	"tick":       list[Tick]{func(d *Document) *[]Tick { return &d.Record.Ticks }},
 	"reading":    list[Reading]{func(d *Document) *[]Reading { return &d.Record.Readings }},
 }
 

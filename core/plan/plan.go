@@ -30,6 +30,9 @@ type Plan struct {
 	Strings     []String
 	Controllers []Controller
 	Entries     []Entry
+	Marks       []roof.Mark // what is marked out on the roof, in the order of the walk
+	Squares     []roof.Square
+	Takes       roof.Quantities
 	Findings    []finding.Finding
 	Totals      Totals
 	Stops       []Stop
@@ -148,6 +151,7 @@ func of(d job.Document, labels map[string]string, crew shelf.Shelf) Plan {
 	p.roof(d)
 	p.strings(d)
 	p.entries(d) // before the wires: their cables go through
+	p.markOut(d)
 	p.controllers(d)
 	p.holes(d)
 	p.record(d)
@@ -255,6 +259,25 @@ func (p *Plan) entries(d job.Document) {
 	for _, e := range d.Entries {
 		part, _ := shelf.Find(d.Parts.Glands, e.Part)
 		p.Entries = append(p.Entries, Entry{Entry: hole.Entry{ID: e.ID, Label: e.Label, X: e.X, Y: e.Y, Part: part, Sleeve: e.Sleeve}})
+	}
+}
+
+func (p *Plan) markOut(d job.Document) {
+	p.Marks, p.Squares = roof.MarkOut(d.Rig, p.Panels)
+	var housings [][2]units.Millimetre
+	for _, e := range p.Entries {
+		p.Marks = append(p.Marks, roof.Mark{Of: e.ID, What: e.Label, X: e.X, Y: e.Y})
+		housings = append(housings, [2]units.Millimetre{e.Part.Length, e.Part.Width})
+	}
+	roof.Walk(d.Rig, p.Marks)
+	var sealant, tape shelf.Sealant
+	if s := d.Sealing; s != nil {
+		sealant, _ = shelf.Find(d.Parts.Sealants, s.Sealant)
+		tape, _ = shelf.Find(d.Parts.Sealants, s.Tape)
+	}
+	if len(p.Panels) > 0 {
+		p.Takes = roof.Take(p.Panels, housings, sealant, tape)
+		p.add(roof.TakesFinding(p.Takes, d.Units, d.ID))
 	}
 }
 

@@ -125,7 +125,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Overhang, Edge, FlatPart, ThingRoom, Bridge, Lid, Service, HotAir, Shade, PanelRoom, Walkway, WalkwayWidth, Reach, CrownGap, EdgeOpen, FootGround, FootBelow, HoldDown, FlexHeat, Weight, Balance, Sealed, SealWeather}
+	return []finding.Rule{Overhang, Edge, FlatPart, ThingRoom, Bridge, Lid, Service, HotAir, Shade, PanelRoom, Walkway, WalkwayWidth, Reach, CrownGap, EdgeOpen, FootGround, FootBelow, HoldDown, FlexHeat, Weight, Balance, Sealed, SealWeather, Takes}
 }
 
 // Check applies the roof's rules. Findings are about the panels' IDs, those of

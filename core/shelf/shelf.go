@@ -75,7 +75,16 @@ type Mount struct {
 	Screws   int              `json:"screws_per_foot"`
 	ScrewD   units.Millimetre `json:"screw_d_mm,omitempty" jsonschema:"description=outer diameter of its screws; absent: not on the label"`
 	PerPanel int              `json:"feet_per_panel"`
+	BaseL    units.Millimetre `json:"base_length_mm,omitempty" jsonschema:"description=its base along the panel's side; absent: not on the label"`
+	BaseW    units.Millimetre `json:"base_width_mm,omitempty" jsonschema:"description=its base away from the panel"`
+	ScrewsAt []Offset         `json:"screws_at_mm,omitempty" jsonschema:"description=each screw from the foot's mark; absent: in a line beside the panel"`
 	Mass     units.Kilogram   `json:"mass_kg"`
+}
+
+// Offset is a screw's place from a foot's mark at the panel's edge.
+type Offset struct {
+	Along units.Millimetre `json:"along_mm" jsonschema:"description=along the panel's side, towards the tail or the curb"`
+	Out   units.Millimetre `json:"out_mm" jsonschema:"description=away from the panel; negative under it"`
 }
 
 // Gland is a roof entry: what carries the cables through the skin.
@@ -201,6 +210,8 @@ func (s Shelf) Problems() (out []Problem) {
 		check(in(float64(m.Shim), 0, 200), at+".shim_mm", "a foot may be packed by 0 to 200 mm")
 		check(m.Screws >= 0 && m.Screws <= 12, at+".screws_per_foot", "a foot has 0 (bonded) to 12 screws")
 		check(m.ScrewD >= 0 && m.ScrewD <= 12, at+".screw_d_mm", "a foot's screws are up to 12 mm thick")
+		check(len(m.ScrewsAt) == 0 || len(m.ScrewsAt) == m.Screws, at+".screws_at_mm", "the foot has %d screws and places for %d; give each its place, or none", m.Screws, len(m.ScrewsAt))
+		check(in(float64(m.BaseL), 0, 500) && in(float64(m.BaseW), 0, 500), at+".base_length_mm", "a foot's base is up to 500 mm long and wide")
 		check(m.PerPanel >= 0 && m.PerPanel <= 20, at+".feet_per_panel", "a panel has 0 to 20 feet")
 	}
 	for i, g := range s.Glands {

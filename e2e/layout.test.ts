@@ -1,0 +1,103 @@
+import { accessible, expect, newJob, saved, stop, test, write } from "./page";
+
+// A lead on the roof with a laptop: layouts are worked out, one is taken over,
+// edited by hand, and marked out point by point.
+test("layouts are worked out, taken over, arranged by hand and ticked off", async ({ page }) => {
+  test.setTimeout(120_000);
+  const job = await newJob(page, "Worked out", "metric");
+  await write(page, "f-rig-length_mm", "4600");
+  await write(page, "f-rig-width_mm", "2100");
+  await write(page, "f-rig-framing_first_mm", "300");
+  await write(page, "f-rig-framing_spacing_mm", "400");
+  await saved(page, () => page.getByRole("button", { name: "Hatch", exact: true }).click());
+  await stop(page, "Roof").click();
+  await page.getByRole("link", { name: "Work out layouts" }).click();
+  await page.getByLabel(/^long 228 W/).fill("some");
+  await page.getByRole("button", { name: "Work them out" }).click();
+  await expect(page.locator(".layouts .wrong")).toContainText('"some" is no count');
+  await page.getByLabel(/^long 228 W/).fill("any");
+  await page.getByLabel(/^slim 118 W/).fill("3");
+  await page.getByRole("button", { name: "Work them out" }).click();
+  await expect(page.getByRole("status")).toHaveText("5 of 5 worked out", { timeout: 30_000 });
+  await expect(page.locator(".layout-card")).toHaveCount(5);
+  await accessible(page);
+  const most = page.locator('.layout-card[data-goal="watts"]');
+  const watts = (await most.locator(".lead dd").innerText()).replace(/\D/g, "");
+  const prints = await page.locator(".layout-card").evaluateAll((all) => new Set(all.map((c) => (c as HTMLElement).dataset.print)).size);
+  expect(prints).toBeGreaterThanOrEqual(3);
+
+  await most.getByRole("button", { name: "Take it over" }).click();
+  await page.waitForURL(/\/roof$/);
+  await expect(page.locator(".totals")).toContainText(Number(watts).toLocaleString("en"));
+  await expect(page.locator("#findings .finding.stop")).toHaveCount(0);
+
+  // Two selected with Shift: aligned, moved together, locked.
+  const marks = page.locator("#plan .panel-mark");
+  const at = (i: number, axis: "x" | "y") => marks.nth(i).getAttribute(`data-${axis}`).then(Number);
+  await page.locator("#plan .panel-mark").first().click();
+  await expect(page.locator("#plan .mark-selected")).toHaveCount(1);
+  await expect(page.locator("#plan .foot-mark").first()).toBeVisible();
+  await marks.nth(1).click({ modifiers: ["Shift"] });
+  await expect(page.locator("#plan .mark-selected")).toHaveCount(2);
+  const [x0, x1] = [await at(0, "x"), await at(1, "x")];
+  await marks.nth(0).focus();
+  await saved(page, () => page.keyboard.press("Shift+ArrowRight"));
+  expect([await at(0, "x"), await at(1, "x")]).toEqual([x0 + 1, x1 + 1]);
+  await saved(page, () => page.locator(".on-panel").getByRole("button", { name: "Lock" }).click());
+  await expect(page.locator("#plan .panel-mark[data-locked]")).toHaveCount(2);
+  await marks.nth(0).focus();
+  await page.keyboard.press("ArrowRight");
+  await page.waitForTimeout(400);
+  expect(await at(0, "x"), "locked stays").toBe(x0 + 1);
+
+  // A foot along its side, by key and back.
+  await marks.nth(2).click();
+  const foot = page.locator("#plan .foot-mark").first();
+  const before = await foot.getAttribute("data-feet");
+  await foot.focus();
+  const key = (await foot.getAttribute("data-axis")) === "x" ? "ArrowRight" : "ArrowDown";
+  await saved(page, () => page.keyboard.press(key));
+  expect(Number((await foot.getAttribute("data-feet"))!.split(" ")[0])).toBeCloseTo(Number(before!.split(" ")[0]) + 10, 3);
+
+  // On the phone: one point after another.
+  await page.setViewportSize({ width: 390, height: 844 });
+  await page.goto(`${job}/markout`);
+  await accessible(page);
+  const now = page.locator("#point-now");
+  const first = await now.locator("h2").innerText();
+  await saved(page, () => now.getByRole("button", { name: "Marked: the next one" }).click());
+  await expect(now.locator("h2")).not.toHaveText(first);
+  await expect(page.locator(".points .done")).toHaveCount(1);
+  await saved(page, () => page.locator(".points .done").getByRole("button", { name: "Take it back" }).click());
+  await expect(now.locator("h2")).toHaveText(first);
+  const wide = await page.evaluate(() => document.documentElement.scrollWidth);
+  expect(wide).toBeLessThanOrEqual(390);
+
+  for (const kind of ["pdf", "svg", "dxf", "csv"]) {
+    const response = await page.request.get(`${job}/markout.${kind}`);
+    expect(response.status(), kind).toBe(200);
+    expect((await response.body()).length).toBeGreaterThan(500);
+  }
+});
+
+test("a search is stopped and what was found stands", async ({ page }) => {
+  await newJob(page, "Stopped", "metric");
+  await write(page, "f-rig-length_mm", "11 m");
+  await write(page, "f-rig-width_mm", "2400");
+  await page.goto(page.url().replace("survey", "layouts"));
+  for (const name of [/^long 228 W/, /^slim 118 W/, /^small 62 W/, /^half-length/]) await page.getByLabel(name).fill("any");
+  await page.locator("#marks").selectOption("fine");
+  await page.getByRole("button", { name: "Work them out" }).click();
+  await expect(page.locator(".layout-card").first()).toBeVisible({ timeout: 20_000 });
+  await page.getByRole("button", { name: /^Stop/ }).click();
+  await expect(page.getByRole("status")).toHaveText("Stopped; what was found stands");
+  await expect(page.getByRole("button", { name: "Work them out" })).toBeEnabled();
+  const further = page.getByRole("button", { name: "Look further" }).first();
+  if (await further.isVisible()) {
+    const was = await page.locator(".layout-card .lead dd").first().innerText();
+    await further.click();
+    await expect(page.getByRole("button", { name: "Work them out" })).toBeEnabled({ timeout: 30_000 });
+    const now = await page.locator(".layout-card .lead dd").first().innerText();
+    expect(Number(now.replace(/\D/g, ""))).toBeGreaterThanOrEqual(Number(was.replace(/\D/g, "")));
+  }
+});

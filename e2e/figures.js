@@ -25,7 +25,7 @@ await page.goto(`${base}${jobs[0]}/roof`);
 await page.waitForLoadState("networkidle");
 console.log(`first visit, board and a roof plan: ${(bytes / 1000).toFixed(0)} kB over the wire`);
 
-// A job of its own with twelve panels; then one panel is moved again and again.
+// A job of its own with twenty panels; then one panel is moved again and again.
 await page.goto(base);
 await page.getByLabel("Job", { exact: true }).fill("Figures");
 await page.locator("#units").selectOption("metric");
@@ -36,7 +36,7 @@ for (const [id, text] of [["length_mm", "11 m"], ["width_mm", "2.5 m"]]) {
   await Promise.all([answered(), page.locator(`#f-rig-${id}`).blur()]);
 }
 await page.goto(page.url().replace("survey", "roof"));
-for (let i = 0; i < 12; i++) await Promise.all([answered(), page.locator(".palette li", { hasText: "mid 172 W" }).getByRole("button").click()]);
+for (let i = 0; i < 20; i++) await Promise.all([answered(), page.locator(".palette li", { hasText: "half-length 84 W" }).getByRole("button").click()]);
 const trips = await page.evaluate(async () => {
   const times = [];
   for (let i = 0; i < 40; i++) {
@@ -50,7 +50,27 @@ const trips = await page.evaluate(async () => {
   }
   return times;
 });
-console.log(`edit to the page drawn anew, 12 panels: median ${at(trips, 0.5).toFixed(0)} ms, 95th percentile ${at(trips, 0.95).toFixed(0)} ms of ${trips.length}`);
+console.log(`edit to the page drawn anew, 20 panels: median ${at(trips, 0.5).toFixed(0)} ms, 95th percentile ${at(trips, 0.95).toFixed(0)} ms of ${trips.length}`);
+
+// A drag of three seconds with twenty panels on the roof, by the browser's own frames.
+await page.reload();
+const mark = page.locator("#plan .panel-mark").nth(9);
+const box = await mark.boundingBox();
+await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+await page.mouse.down();
+const frames = page.evaluate(() => new Promise((done) => {
+  const stamps = [];
+  const frame = (now) => { stamps.push(now); stamps.length < 2 || now - stamps[0] < 3000 ? requestAnimationFrame(frame) : done(stamps); };
+  requestAnimationFrame(frame);
+}));
+for (let i = 0, start = Date.now(); Date.now() - start < 3200; i++) {
+  await page.mouse.move(box.x + box.width / 2 + 60 * Math.sin(i / 9), box.y + box.height / 2 + 20 * Math.cos(i / 9));
+  await new Promise((done) => setTimeout(done, 4));
+}
+const stamps = await frames;
+await page.mouse.up();
+const gaps = stamps.slice(1).map((t, i) => t - stamps[i]);
+console.log(`drag with 20 panels: ${((gaps.length * 1000) / (stamps.at(-1) - stamps[0])).toFixed(1)} frames a second, median frame ${at(gaps, 0.5).toFixed(1)} ms, 95th percentile ${at(gaps, 0.95).toFixed(1)} ms, ${gaps.filter((g) => g > 25).length} of ${gaps.length} over 25 ms`);
 await browser.close();
 
 const stops = ["survey", "roof", "strings", "controllers", "holes", "cables", "record"];

@@ -7,7 +7,7 @@ import { page, send, uuid, type Answer } from "./send";
 type Kind = "panel" | "entry" | "foot";
 type Mark = { kind: Kind; id: string; mark: SVGGElement };
 type Held = Mark & { x: number; y: number };
-type Hold = { all: Held[]; startX: number; startY: number; moved: boolean };
+type Hold = { all: Held[]; mm: number; startX: number; startY: number; moved: boolean };
 type Glide = { x: number; y: number; box: number[] };
 
 const finest = () => (page().dataset.units === "imperial" ? 25.4 / 16 : 1);
@@ -82,16 +82,17 @@ export function board(root: HTMLElement) {
     while (wanted) {
       const now = wanted;
       wanted = undefined;
-      const answer = (await send("edit", { ...now, try: true, parts: ["live", "findings"] }, true)) as Answer | undefined;
+      const answer = (await send("edit", { ...now, try: true, parts: ["live", "grave"] }, true)) as Answer | undefined;
       const layer = document.getElementById("plan-live");
       if (answer?.parts.live && layer && (hold || nudge)) layer.outerHTML = answer.parts.live;
+      await new Promise((done) => setTimeout(done, 60)); // frames for the hand come first
     }
     asking = false;
   };
 
   /** Where a held thing goes for so many pixels of the pointer. */
-  const reached = (h: Held, e: PointerEvent, svg: SVGSVGElement) => {
-    const mm = perPixel(svg);
+  const reached = (h: Held, e: PointerEvent) => {
+    const mm = hold!.mm;
     const first = hold!.all[0];
     // Several keep their distances: the first one's place is snapped, and all go by the same way.
     const dx = snap(first.x + (e.clientX - hold!.startX) * mm, e.altKey) - first.x;
@@ -106,24 +107,22 @@ export function board(root: HTMLElement) {
     const with_ = m.kind === "panel" && selected().includes(m.id) ? selected() : [m.id];
     const all = m.kind === "panel" ? [...root.querySelectorAll<SVGGElement>("#plan .panel-mark[role]")].filter((x) => with_.includes(x.dataset.panel ?? "")).map((mark) => held({ kind: "panel", id: mark.dataset.panel!, mark })) : [held(m)];
     all.sort((a, b) => Number(b.id === m.id) - Number(a.id === m.id)); // the one under the pointer leads
-    hold = { all, startX: e.clientX, startY: e.clientY, moved: false };
+    hold = { all, mm: perPixel(plan()!), startX: e.clientX, startY: e.clientY, moved: false };
     e.preventDefault();
   });
   root.addEventListener("pointermove", (e) => {
-    const svg = plan();
-    if (!hold || !svg) return;
+    if (!hold) return;
     if (!hold.moved && Math.hypot(e.clientX - hold.startX, e.clientY - hold.startY) < 3) return;
     if (hold.all.some((h) => h.mark.dataset.locked)) return;
     hold.moved = true;
     for (const h of hold.all) {
-      const at = reached(h, e, svg);
+      const at = reached(h, e);
       shift(h, at.x, at.y);
     }
-    void ask(move(hold.all, (h) => reached(h, e, svg)));
+    void ask(move(hold.all, (h) => reached(h, e)));
   });
   window.addEventListener("pointerup", (e) => {
-    const svg = plan();
-    if (!hold || !svg) return;
+    if (!hold) return;
     const h = hold;
     wanted = undefined;
     if (!h.moved) {
@@ -134,7 +133,7 @@ export function board(root: HTMLElement) {
       if (e.shiftKey && one.kind === "panel") now = selected().includes(one.id) ? selected().filter((id) => id !== one.id) : [...selected(), one.id];
       return void send("show", { select: now.join(",") });
     }
-    const to = move(h.all, (x) => reached(x, e, svg));
+    const to = move(h.all, (x) => reached(x, e));
     hold = undefined;
     void send("edit", to).then((answer) => answer ?? h.all.forEach((x) => x.mark.removeAttribute("transform")));
   });

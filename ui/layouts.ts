@@ -101,7 +101,7 @@ export function layouts(form: HTMLFormElement) {
   form.addEventListener("submit", (e) => {
     e.preventDefault();
     cards.replaceChildren();
-    void run(goals, 1);
+    void run(goals, 0);
   });
   halt.addEventListener("click", () => running?.abort());
   cards.addEventListener("click", (e) => {

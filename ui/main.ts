@@ -26,6 +26,11 @@ Alpine.data("job", () => ({
     root.addEventListener("input", (e) => this.typing(e));
     root.addEventListener("submit", (e) => this.submit(e));
     document.addEventListener("keydown", (e) => this.key(e));
+    // The fine findings are many; they come when somebody opens them.
+    root.addEventListener("toggle", (e) => {
+      const calm = e.target as HTMLDetailsElement;
+      if (calm.matches(".calm") && calm.open && !calm.querySelector("ul")) void send("show", { parts: ["findings"] });
+    }, true);
     board(root);
     pad(root);
     root.querySelector(".road .here")?.scrollIntoView({ inline: "center", block: "nearest" });

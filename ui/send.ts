@@ -23,8 +23,13 @@ function toast(says: string) {
   if (says) setTimeout(() => box.textContent === says && (box.hidden = true), 9000);
 }
 
-/** Puts an answered part in its place, keeping focus and what is being typed. */
+const shown = new Map<string, string>();
+
+/** Puts an answered part in its place, keeping focus and what is being typed. What is there already stays as it is. */
 function put(id: string, html: string) {
+  if (shown.get(id) === html) return;
+  if (id === "page" || id === "findings") shown.clear();
+  shown.set(id, html);
   const old = document.getElementById(id);
   // What is being typed stays; a panel that has the focus is drawn anew.
   const typing = document.activeElement instanceof HTMLInputElement;
@@ -52,7 +57,7 @@ export function send(path: string, body: Body, silent = false): Promise<Answer |
 
 async function post(path: string, body: Body, silent: boolean): Promise<Answer | undefined> {
   const at = page().dataset;
-  const full = { base: Number(at.revision), stop: at.stop, select: at.select ?? "", ...body };
+  const full = { base: Number(at.revision), stop: at.stop, select: at.select ?? "", calm: Boolean(document.querySelector(".calm[open]")), ...body };
   let response: Response;
   try {
     response = await fetch(`/api/jobs/${at.job}/${path}`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(full) });

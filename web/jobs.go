@@ -191,6 +191,7 @@ type request struct {
 	Name    string            `json:"name"`
 	Fields  map[string]string `json:"fields"`
 	Try     bool              `json:"try"`
+	Calm    bool              `json:"calm"`  // the page has its fine findings open
 	Parts   []string          `json:"parts"` // which parts to answer with; empty: the whole page
 }
 
@@ -391,6 +392,7 @@ func (s *server) answer(c *gin.Context, r request, now store.Current) {
 		s.fail(c, err)
 		return
 	}
+	v.calmOpen = r.Calm
 	parts := r.Parts
 	if len(parts) == 0 {
 		parts = []string{"page"}
@@ -398,7 +400,7 @@ func (s *server) answer(c *gin.Context, r request, now store.Current) {
 	out := map[string]string{}
 	for _, part := range parts {
 		switch part {
-		case "page", "findings", "drawing":
+		case "page", "findings", "drawing", "grave":
 			var b strings.Builder
 			if err := s.templates.ExecuteTemplate(&b, part, v); err != nil {
 				s.fail(c, err)

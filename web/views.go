@@ -50,6 +50,7 @@ type view struct {
 	Plan, Built plan.Plan
 	Crew        shelf.Shelf
 	Revision    int
+	calmOpen    bool // somebody opened the fine findings
 	Undo, Redo  store.Step
 	Revisions   []store.Revision
 
@@ -239,6 +240,10 @@ func (v *view) Road() []plan.Stop { return v.Plan.Stops }
 // Grave are the findings of this stop that want attention; Calm those that are fine.
 func (v *view) Grave() []finding.Finding { return grade(v.Findings(), true) }
 func (v *view) Calm() []finding.Finding  { return grade(v.Findings(), false) }
+
+// CalmOpen tells whether the fine findings are written out: they are many, so a
+// page has them only when somebody opened them or when there is nothing else.
+func (v *view) CalmOpen() bool { return v.calmOpen || len(v.Grave()) == 0 }
 
 func grade(all []finding.Finding, grave bool) (out []finding.Finding) {
 	for _, f := range all {

@@ -246,7 +246,10 @@ func (c layout) Run(ctx context.Context) error {
 			return c.write(d, l)
 		}
 		better := "proved: none better on these marks"
-		if !l.Proved {
+		switch {
+		case !l.Proved && goal == "holes":
+			better = "fewer holes are not ruled out"
+		case !l.Proved:
 			better = fmt.Sprintf("at most %.1f %% more", l.GapPct())
 		}
 		fmt.Printf("%-7s %5.0f W  %3d holes in %d feet, %s, %d stops, %d watches; %s\n", goal, float64(l.Watts), l.Holes, l.Feet, l.Mass.Text(d.Units), l.Stops, l.Watches, better)

@@ -27,6 +27,7 @@ type Problem struct {
 	Grid          units.Millimetre
 	Cap           float64 // most value wanted; 0: no cap
 	Load          float64 // most mass the roof takes; 0: no limit
+	Least         float64 // only layouts worth at least so much are wanted
 }
 
 // Type is a size of panel.
@@ -90,6 +91,8 @@ type field struct {
 	sums   []bool     // heights that stacks of panels have
 
 	starts [][][]span // shape, column: the rows at which it may begin
+	rowsAt [][][]int  // the same, of them the normal ones
+	loose  bool       // there are too many normal rows: only stops are tried, and a sweep proves nothing
 
 	suffix []float64 // most value of all columns from here to the tail
 	dense  []float64 // most density in so many free rows
@@ -226,9 +229,17 @@ func (f *field) inOutline(sh shape, y units.Millimetre, runs []span) (out []span
 // transpose lists the free places by column. Columns between two ends of runs
 // have the same rows and share them.
 func (f *field) transpose() {
-	f.starts = make([][][]span, len(f.shapes))
+	const mostRows = 100
+	count := 0
+	for _, n := range f.normal {
+		if n {
+			count++
+		}
+	}
+	f.loose = count > mostRows
+	f.starts, f.rowsAt = make([][][]span, len(f.shapes)), make([][][]int, len(f.shapes))
 	for o := range f.shapes {
-		f.starts[o] = make([][]span, f.cols+1)
+		f.starts[o], f.rowsAt[o] = make([][]span, f.cols+1), make([][]int, f.cols+1)
 		cuts := []int{0, f.cols + 1}
 		for _, runs := range f.free[o] {
 			for _, r := range runs {
@@ -249,8 +260,16 @@ func (f *field) transpose() {
 					rows = append(rows, span{j, j})
 				}
 			}
+			var at []int
+			for _, r := range rows {
+				for j := r.from; j <= r.to; j++ {
+					if !f.loose && f.normal[j] || j == r.from || f.loose && j == r.to {
+						at = append(at, j)
+					}
+				}
+			}
 			for x := cuts[c]; x < cuts[c+1]; x++ {
-				f.starts[o][x] = rows
+				f.starts[o][x], f.rowsAt[o][x] = rows, at
 			}
 		}
 	}

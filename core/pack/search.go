@@ -123,17 +123,19 @@ type search struct {
 	best    state
 	dropped float64 // the most that anything not followed could have become
 	seen    map[key]float64
-	buckets []frontier
+	buckets []frontier // by windows of columns
+	window  int
 	order   int32
 	counted bool
 	states  int
 	prune   float64 // what a layout must be worth at least to be wanted
 }
 
-// sweep follows at most beam part-layouts at each column, and fewer where fewer
-// are left. It gives the best layout and what bounds every other.
+// sweep follows at most beam part-layouts in each 50 mm of the roof, and fewer
+// where fewer are left. It gives the best layout and what bounds every other.
 func (f *field) sweep(beam int, prune float64, stop func() bool) (placed [][3]int, value, bound float64, states int, whole bool) {
-	s := &search{field: f, seen: map[key]float64{}, buckets: make([]frontier, f.cols+1), prune: f.better(prune)}
+	s := &search{field: f, seen: map[key]float64{}, prune: max(f.better(prune), f.p.Least-1e-6), window: max(1, int(50/f.p.Grid))}
+	s.buckets = make([]frontier, f.cols/s.window+1)
 	for _, t := range f.p.Types {
 		s.counted = s.counted || t.Most >= 0 || f.p.Load > 0
 	}
@@ -141,7 +143,7 @@ func (f *field) sweep(beam int, prune float64, stop func() bool) (placed [][3]in
 	first.seg[0] = step{0, 0}
 	s.best, whole = first, true
 	s.add(first)
-	for x := range s.buckets {
+	for x := range s.buckets { // what follows lies in this window or a later one
 		here := &s.buckets[x]
 		for n := 0; here.Len() > 0; n++ {
 			if n >= beam || stop() {
@@ -159,7 +161,7 @@ func (f *field) sweep(beam int, prune float64, stop func() bool) (placed [][3]in
 		}
 		*here = frontier{}
 	}
-	if s.dropped > 0 {
+	if s.dropped > 0 || f.loose {
 		whole = false
 	}
 	return s.layout(), s.best.value, max(s.best.value, s.dropped), s.states, whole
@@ -198,7 +200,7 @@ func (s *search) add(st state) {
 	s.order++
 	st.order = s.order
 	s.states++
-	heap.Push(&s.buckets[st.level()], &st)
+	heap.Push(&s.buckets[st.level()/s.window], &st)
 }
 
 // room tells whether any shape fits at the front of a stretch.
@@ -213,30 +215,37 @@ func (s *search) room(y, to, x int) bool {
 	return false
 }
 
-// expand makes what can follow: each panel at each row that matters, with
-// nothing more beginning before it in this column; or nothing at all here.
+// expand makes what can follow: each panel at each row that matters (where a
+// stack of panels from an edge or a thing may end), with nothing more beginning
+// before it in this column; or nothing at all here.
 func (s *search) expand(st *state) {
 	id := int32(len(s.kept))
 	s.kept = append(s.kept, *st)
 	y, to, x, next := s.front(&st.key)
 	for o, sh := range s.shapes {
-		for _, run := range s.starts[o][x] {
-			for j := max(y, run.from); j <= min(run.to, to-sh.wg); j++ {
-				if !s.stacked(&st.key, y, j) && j != run.from {
-					continue
-				}
-				if t := s.p.Types[sh.typ]; s.counted && t.Most >= 0 && int(st.count[sh.typ]) >= t.Most || s.p.Cap > 0 && st.value+sh.value > s.p.Cap+1e-6 || s.p.Load > 0 && st.mass+sh.mass > s.p.Load+1e-9 {
-					continue
-				}
-				child := state{key: st.key, value: st.value + sh.value, mass: st.mass + sh.mass, parent: id, shape: int16(o), col: int16(x), row: int16(j)}
-				if s.counted && (s.p.Types[sh.typ].Most >= 0 || s.p.Load > 0) {
-					child.count[sh.typ]++
-				}
-				if j > y && !child.raise(y, j, min(next, x+sh.lg), s.rows) || !child.raise(j, j+sh.wg, x+sh.lg, s.rows) {
-					continue
-				}
+		t := s.p.Types[sh.typ]
+		if s.counted && t.Most >= 0 && int(st.count[sh.typ]) >= t.Most || s.p.Cap > 0 && st.value+sh.value > s.p.Cap+1e-6 || s.p.Load > 0 && st.mass+sh.mass > s.p.Load+1e-9 {
+			continue
+		}
+		try := func(j int) {
+			child := state{key: st.key, value: st.value + sh.value, mass: st.mass + sh.mass, parent: id, shape: int16(o), col: int16(x), row: int16(j)}
+			if s.counted && (t.Most >= 0 || s.p.Load > 0) {
+				child.count[sh.typ]++
+			}
+			if (j == y || child.raise(y, j, min(next, x+sh.lg), s.rows)) && child.raise(j, j+sh.wg, x+sh.lg, s.rows) {
 				s.add(child)
 			}
+		}
+		at := s.rowsAt[o][x]
+		i, exact := slices.BinarySearch(at, y)
+		if !exact && y+sh.wg <= to && s.may(o, x, y) {
+			try(y) // on top of what was placed
+		}
+		for ; i < len(at) && at[i]+sh.wg <= to; i++ {
+			try(at[i])
+		}
+		if last := to - sh.wg; s.loose && last > y && s.may(o, x, last) {
+			try(last) // below what was placed
 		}
 	}
 	child := *st
@@ -246,19 +255,9 @@ func (s *search) expand(st *state) {
 	}
 }
 
-// stacked tells whether a row is one where a panel can be held up from the
-// street side: at the stretch's own edge, at a thing, or on a stack from one or
-// from any panel before.
-func (s *search) stacked(k *key, y, row int) bool {
-	if row == y || s.normal[row] {
-		return true
-	}
-	for i := 0; i < k.n && int(k.seg[i].y) <= row; i++ {
-		if s.sums[row-int(k.seg[i].y)] {
-			return true
-		}
-	}
-	return false
+// may tells whether a shape may begin at a place.
+func (f *field) may(o, x, row int) bool {
+	return slices.ContainsFunc(f.starts[o][x], func(r span) bool { return row >= r.from && row <= r.to })
 }
 
 // layout reads the best layout back from its parents: shape, column and row of each panel.
@@ -302,7 +301,7 @@ func Solve(p Problem, effort int, stop func() bool) (best Result) {
 	ways := []way{{f, false, false}}
 	for beam, level := 30, 0; level <= effort; beam, level = beam*4, level+1 {
 		for i := range 4 {
-			if best.Proved() || stop() {
+			if best.Proved() || best.Bound < p.Least-1e-6 || stop() {
 				break
 			}
 			if i == len(ways) {
@@ -311,13 +310,15 @@ func Solve(p Problem, effort int, stop func() bool) (best Result) {
 			w := ways[i]
 			placed, value, bound, states, whole := w.sweep(beam, best.Value, stop)
 			best.States += states
-			if value > best.Value+1e-9 {
+			if value > best.Value+1e-9 && value >= p.Least-1e-6 {
 				best.Value, best.Placed = value, nil
 				for _, at := range placed {
 					best.Placed = append(best.Placed, f.place(at[0], at[1], at[2], w.x, w.y))
 				}
 			}
-			best.Bound = math.Min(best.Bound, f.down(math.Max(bound, best.Value)))
+			if !w.loose {
+				best.Bound = math.Min(best.Bound, f.down(math.Max(bound, math.Max(best.Value, p.Least-1))))
+			}
 			best.Whole = best.Whole || whole
 		}
 	}

@@ -231,13 +231,14 @@ func (l layouter) keep(kinds []kind) []roof.Keep {
 }
 
 // fill solves for the most watts with some types, keeping off more than the
-// roof itself asks for, under a cap when there is one. Where a foot finds no
+// roof itself asks for. Where least is given only layouts with so many watts are
+// looked for, and none at all is the answer when there is none. Where a foot finds no
 // place because of what lies below, its panel's place is kept off and the roof
 // is filled again; where the roof's load is passed, the cap is lowered.
-func (l layouter) fill(kinds []kind, more []roof.Keep, limit float64) (best Layout) {
+func (l layouter) fill(kinds []kind, more []roof.Keep, least units.Watt) (best Layout) {
 	g := l.d.Rig
 	p := pack.Problem{Length: g.Length, Width: g.Width, Outline: g.Outline, Edge: l.d.Clearances.Edge, Gap: l.d.Clearances.Panel,
-		Keep: append(l.keep(kinds), more...), Grid: l.wish.Marks, Cap: limit}
+		Keep: append(l.keep(kinds), more...), Grid: l.wish.Marks}
 	for _, k := range kinds {
 		p.Types = append(p.Types, pack.Type{Length: k.part.Length, Width: k.part.Width, Value: float64(k.part.Pmax), Most: k.most, Along: k.along, Across: k.cross,
 			Mass: float64(k.part.Mass + units.Kilogram(k.feet)*k.mount.Mass)})
@@ -250,6 +251,7 @@ func (l layouter) fill(kinds []kind, more []roof.Keep, limit float64) (best Layo
 	if g.RoofLoad > 0 {
 		p.Load = math.Max(float64(load), 1e-3) // what stays may take it all
 	}
+	p.Least = math.Max(0, float64(least-fixed))
 	bound := math.Inf(1)
 	for range 8 {
 		r := pack.Solve(p, l.effort, l.stop)
@@ -373,7 +375,7 @@ func (l layouter) layout(panels []job.Panel, searched int) (out Layout) {
 func (l layouter) one() (best Layout) {
 	bound, searched := units.Watt(0), 0
 	for _, k := range l.kinds {
-		got := l.fill([]kind{k}, nil, 0)
+		got := l.fill([]kind{k}, nil, best.Watts)
 		searched += got.Searched
 		bound = max(bound, got.Bound)
 		if best.Panels == nil || got.Watts > best.Watts {
@@ -443,9 +445,9 @@ func (l layouter) fewestHoles() Layout {
 		}
 		return int(b.watts - a.watts)
 	})
-	proved, searched, enough := true, most.Searched, 10*(1+l.effort*l.effort)
+	proved, searched, enough := true, most.Searched, 40*(1+l.effort*l.effort)
 	for i, t := range tries {
-		if i >= enough || l.stop() {
+		if i >= enough || searched > 40_000*(1+5*l.effort*l.effort) || l.stop() {
 			break
 		}
 		kinds := slices.Clone(l.kinds)
@@ -453,7 +455,7 @@ func (l layouter) fewestHoles() Layout {
 			kinds[j].most = t.n[j]
 		}
 		kinds = slices.DeleteFunc(kinds, func(k kind) bool { return k.most == 0 })
-		got := quick.fill(kinds, nil, 0)
+		got := quick.fill(kinds, nil, units.Watt(t.watts)+fixed)
 		searched += got.Searched
 		if got.Watts >= least-1e-6 {
 			got.Remark, got.Proved, got.Searched = remark, proved, searched
@@ -476,7 +478,7 @@ func (l layouter) way() (best Layout) {
 		name string
 		y    units.Millimetre
 	}{{"along the curb side", g.Width - wide}, {"along the street side", 0}, {"along the middle", (g.Width - wide) / 2}} {
-		got := l.fill(l.kinds, []roof.Keep{{Rect: roof.RectOf(rig.Area{X: 0, Y: lane.y, Length: g.Length, Width: wide})}}, 0)
+		got := l.fill(l.kinds, []roof.Keep{{Rect: roof.RectOf(rig.Area{X: 0, Y: lane.y, Length: g.Length, Width: wide})}}, best.Watts)
 		searched += got.Searched
 		bound = max(bound, got.Bound)
 		if best.Panels == nil || got.Watts > best.Watts {

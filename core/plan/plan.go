@@ -146,7 +146,7 @@ func Of(d job.Document, crew shelf.Shelf) Plan { return of(d, d.Labels(), crew) 
 func Built(d job.Document, crew shelf.Shelf) Plan { return of(d.AsBuilt(), d.Labels(), crew) }
 
 func of(d job.Document, labels map[string]string, crew shelf.Shelf) Plan {
-	p := Plan{Labels: labels, Findings: make([]finding.Finding, 0, 16+8*len(d.Panels)+16*len(d.Controllers))}
+	p := Plan{Labels: labels, Findings: make([]finding.Finding, 0, 16+14*len(d.Panels)+16*len(d.Controllers))}
 	p.survey(d, crew)
 	p.roof(d)
 	p.strings(d)
@@ -559,9 +559,22 @@ func (p *Plan) road(d job.Document) {
 	first("record", "record what was built", len(d.Open()) > 0 || len(d.Planned()) == 0)
 	first("record", "sign off", d.Record.Signed == nil)
 	for _, stop := range road {
-		found := p.On(stop.key)
-		p.Stops = append(p.Stops, Stop{Key: stop.key, Name: stop.name, Done: open[stop.key] == "", Open: open[stop.key],
-			Stops: finding.Count(found, finding.Stop), Watches: finding.Count(found, finding.Watch)})
+		s := Stop{Key: stop.key, Name: stop.name, Done: open[stop.key] == "", Open: open[stop.key]}
+		for i := range p.Findings {
+			f := &p.Findings[i]
+			if f.Grade == finding.Fine {
+				continue
+			}
+			if room, _, _ := strings.Cut(f.Code, "."); !slices.Contains(stop.rooms, room) {
+				continue
+			}
+			if f.Grade == finding.Stop {
+				s.Stops++
+			} else {
+				s.Watches++
+			}
+		}
+		p.Stops = append(p.Stops, s)
 	}
 }
 

@@ -2,6 +2,7 @@ package plan_test
 
 import (
 	"encoding/json"
+	"fmt"
 	"os/exec"
 	"strings"
 	"testing"
@@ -194,5 +195,22 @@ func TestTheReportIsWhatTheContractSays(t *testing.T) {
 			assert.Contains(t, f, key)
 		}
 		assert.Len(t, f, 9)
+	}
+}
+
+// Twenty panels in four strings on the demo's fifth wheel.
+func BenchmarkOfTwentyPanels(b *testing.B) {
+	d := document(b, demo.Heron())
+	first := len(d.Panels)
+	d.Panels = append([]job.Panel{}, d.Panels...)
+	for i := first; i < 20; i++ {
+		p := d.Panels[i-first]
+		p.ID, p.Label, p.X = demo.ID(fmt.Sprint("more", i)), fmt.Sprint("M", i), p.X+40
+		d.Panels = append(d.Panels, p)
+	}
+	crew := demo.Shelf()
+	b.ReportAllocs()
+	for b.Loop() {
+		plan.Of(d, crew)
 	}
 }

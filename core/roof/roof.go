@@ -141,8 +141,9 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 		out = append(out, edge(g, p, r, clear.Edge, system))
 		out = append(out, flat(g, p, r, system)...)
 
-		nearest, gap, by := "", units.Millimetre(math.Inf(1)), finding.Step{}
-		for _, t := range standing {
+		nearest, gap := -1, units.Millimetre(math.Inf(1))
+		for j := range standing {
+			t := standing[j]
 			d := ThingGap(r, t)
 			if t.MayBridge() {
 				if d < 0 {
@@ -151,24 +152,24 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 				continue
 			}
 			if d < gap {
-				nearest, gap, by = t.Label, d, ThingGapBy(r, t, system)
+				nearest, gap = j, d
 			}
 		}
-		if nearest != "" {
-			out = append(out, room(ThingRoom, p, nearest, gap, clear.Thing, by, system))
+		if nearest >= 0 {
+			out = append(out, room(ThingRoom, p, standing[nearest].Label, gap, clear.Thing, ThingGapBy(r, standing[nearest], system), system))
 		}
 		out = append(out, keepClear(g, p, standing, system)...)
-		nearest, gap = "", units.Millimetre(math.Inf(1))
-		for j, o := range panels {
+		nearest, gap = -1, units.Millimetre(math.Inf(1))
+		for j := range panels {
 			if i == j {
 				continue
 			}
-			if d := r.Gap(o.Rect()); d < gap {
-				nearest, gap, by = o.Label, d, GapBy(r, o.Rect(), system)
+			if d := r.Gap(panels[j].Rect()); d < gap {
+				nearest, gap = j, d
 			}
 		}
-		if nearest != "" {
-			out = append(out, room(PanelRoom, p, nearest, gap, clear.Panel, by, system))
+		if nearest >= 0 {
+			out = append(out, room(PanelRoom, p, panels[nearest].Label, gap, clear.Panel, GapBy(r, panels[nearest].Rect(), system), system))
 		}
 		out = append(out, crown(g, p, system)...)
 		if f, ok := footGround(g, p, system); ok {

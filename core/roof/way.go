@@ -33,16 +33,22 @@ func (k grid) within(r Rect, away units.Millimetre, mark func(i int)) {
 	lx, hx := max(0, int((r.LX-away)/cell)), min(k.nx-1, int((r.HX+away)/cell))
 	ly, hy := max(0, int((r.LY-away)/cell)), min(k.ny-1, int((r.HY+away)/cell))
 	for y := ly; y <= hy; y++ {
+		qy := cell * (units.Millimetre(y) + 0.5)
+		dy := max(r.LY-qy, 0, qy-r.HY)
+		if dy >= away {
+			continue
+		}
 		for x := lx; x <= hx; x++ {
-			i := y*k.nx + x
-			q := k.at(i)
-			dx, dy := max(r.LX-q.X, 0, q.X-r.HX), max(r.LY-q.Y, 0, q.Y-r.HY)
-			if dx*dx+dy*dy < away*away {
-				mark(i)
+			qx := cell * (units.Millimetre(x) + 0.5)
+			if dx := max(r.LX-qx, 0, qx-r.HX); dx*dx+dy*dy < away*away {
+				mark(y*k.nx + x)
 			}
 		}
 	}
 }
+
+// The squares beside one, straight before slanted.
+var neighbours = [8][2]int{{1, 0}, {-1, 0}, {0, 1}, {0, -1}, {1, 1}, {1, -1}, {-1, 1}, {-1, -1}}
 
 // Ways finds for every thing with a service side the shortest way from a ladder
 // or hatch, for a person of the given width who steps on no panel and on
@@ -65,11 +71,14 @@ func Ways(g rig.Rig, panels []Panel, width units.Millimetre) (out []Way) {
 	k := grid{nx: int(math.Ceil(float64(g.Length / cell))), ny: int(math.Ceil(float64(g.Width / cell)))}
 	k.free = make([]bool, k.nx*k.ny)
 	half := width / 2
-	for i := range k.free {
-		q := k.at(i)
-		k.free[i] = q.X >= half && q.Y >= half && q.X <= g.Length-half && q.Y <= g.Width-half
-		if k.free[i] && len(g.Outline) > 0 {
-			k.free[i] = g.Outline.Contains(q.X, q.Y) && toSides(g.Outline, q.X, q.Y) >= float64(half)
+	for y := range k.ny {
+		for x := range k.nx {
+			q := rig.Point{X: cell * (units.Millimetre(x) + 0.5), Y: cell * (units.Millimetre(y) + 0.5)}
+			ok := q.X >= half && q.Y >= half && q.X <= g.Length-half && q.Y <= g.Width-half
+			if ok && len(g.Outline) > 0 {
+				ok = g.Outline.Contains(q.X, q.Y) && toSides(g.Outline, q.X, q.Y) >= float64(half)
+			}
+			k.free[y*k.nx+x] = ok
 		}
 	}
 	block := func(i int) { k.free[i] = false }
@@ -85,11 +94,11 @@ func Ways(g rig.Rig, panels []Panel, width units.Millimetre) (out []Way) {
 
 	// From all ways up at once, so that each square knows its shortest.
 	const unseen = math.MaxInt32
-	from, steps := make([]int32, len(k.free)), make([]float64, len(k.free))
+	from, steps := make([]int32, len(k.free)), make([]float32, len(k.free))
 	for i := range from {
-		from[i], steps[i] = unseen, math.Inf(1)
+		from[i] = unseen
 	}
-	var queue []int
+	queue := make([]int, 0, len(k.free))
 	up := map[int]string{}
 	for _, t := range ups {
 		lx, ly, hx, hy := t.Box()
@@ -103,14 +112,17 @@ func Ways(g rig.Rig, panels []Panel, width units.Millimetre) (out []Way) {
 	for at := 0; at < len(queue); at++ {
 		i := queue[at]
 		x, y := i%k.nx, i/k.nx
-		for _, d := range [8][2]int{{1, 0}, {-1, 0}, {0, 1}, {0, -1}, {1, 1}, {1, -1}, {-1, 1}, {-1, -1}} {
+		for n, d := range neighbours {
 			nx, ny := x+d[0], y+d[1]
 			if nx < 0 || ny < 0 || nx >= k.nx || ny >= k.ny {
 				continue
 			}
 			j := ny*k.nx + nx
 			if k.free[j] && from[j] == unseen {
-				from[j], steps[j] = int32(i), steps[i]+math.Hypot(float64(d[0]), float64(d[1]))
+				from[j], steps[j] = int32(i), steps[i]+1
+				if n > 3 {
+					steps[j] += math.Sqrt2 - 1
+				}
 				queue = append(queue, j)
 			}
 		}

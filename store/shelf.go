@@ -1,13 +1,16 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
+	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 )
 
@@ -18,7 +21,7 @@ func (s *Store) Shelf(ctx context.Context) (shelf.Shelf, error) {
 
 func readShelf(db *gorm.DB) (shelf.Shelf, error) {
 	var rows []shelfPart
-	if err := db.Order("position, id").Find(&rows).Error; err != nil {
+	if err := db.Where("kind <> ?", "rig").Order("position, id").Find(&rows).Error; err != nil {
 		return shelf.Shelf{}, err
 	}
 	var out shelf.Shelf
@@ -45,6 +48,29 @@ func readShelf(db *gorm.DB) (shelf.Shelf, error) {
 		}
 	}
 	return out, nil
+}
+
+// Rigs lists the crew's collection of rigs by name.
+func (s *Store) Rigs(ctx context.Context) (out []rig.Kept, err error) {
+	var rows []shelfPart
+	if err := s.db.WithContext(ctx).Where("kind = ?", "rig").Find(&rows).Error; err != nil {
+		return nil, err
+	}
+	for _, row := range rows {
+		if err := appendPart(&out, row.Data); err != nil {
+			return nil, fmt.Errorf("rig %s: %w", row.ID, err)
+		}
+	}
+	slices.SortFunc(out, func(a, b rig.Kept) int {
+		return cmp.Or(cmp.Compare(a.Rig.Name, b.Rig.Name), cmp.Compare(a.ID, b.ID))
+	})
+	return out, nil
+}
+
+// PutRig keeps a rig in the collection; one with the same ID is replaced.
+func (s *Store) PutRig(ctx context.Context, k rig.Kept) error {
+	rows := appendRows(nil, "rig", []rig.Kept{k})
+	return s.db.WithContext(ctx).Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "kind"}, {Name: "id"}}, DoUpdates: clause.AssignmentColumns([]string{"data"})}).Create(&rows).Error
 }
 
 func appendPart[T any](parts *[]T, data []byte) error {

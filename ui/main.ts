@@ -6,7 +6,8 @@ import Alpine from "@alpinejs/csp";
 import { board } from "./board";
 import { layouts } from "./layouts";
 import { pad } from "./pad";
-import { act, page, send, uuid } from "./send";
+import { smaller } from "./photo";
+import { act, page, send, toast, uuid } from "./send";
 
 type JobPage = {
   timer: number;
@@ -75,6 +76,16 @@ Alpine.data("job", () => ({
   submit(e: Event) {
     const form = e.target as HTMLFormElement;
     if (form.dataset.reason !== undefined) return e.preventDefault();
+    if (form.dataset.photo !== undefined) {
+      e.preventDefault();
+      void smaller(form).then(async (data) => {
+        const response = await fetch(form.action, { method: "POST", body: data });
+        if (response.redirected) return location.assign(response.url);
+        const said = new DOMParser().parseFromString(await response.text(), "text/html").querySelector("[role=alert]");
+        toast(said?.textContent ?? "The photo was not taken in.");
+      });
+      return;
+    }
     if (!form.dataset.form) return;
     e.preventDefault();
     const fields: Record<string, string> = {};

@@ -16,7 +16,7 @@ export function uuid(): string {
 
 export const page = () => document.getElementById("page") as HTMLElement;
 
-function toast(says: string) {
+export function toast(says: string) {
   const box = document.getElementById("toast") as HTMLElement;
   box.textContent = says;
   box.hidden = says === "";

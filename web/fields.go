@@ -217,6 +217,9 @@ var specs = map[string]map[string]spec{
 		"air_c":       {label: "Air along it", kind: "temperature", unit: "°C"},
 		"bundled":     {label: "Run together", kind: "whole", hint: "conductors that carry current"},
 	},
+	"photo": {
+		"caption": {label: "Caption", kind: "text", absent: true},
+	},
 	"bend": {
 		"x_mm": {label: "From nose", kind: "length"},
 		"y_mm": {label: "From street side", kind: "length"},
@@ -291,6 +294,8 @@ func subject(d job.Document, name string) (kind, id string, fields map[string]js
 		v, ok = found(shelf.Find(d.Rig.Zones, id))
 	case "space":
 		v, ok = found(shelf.Find(d.Rig.Spaces, id))
+	case "photo":
+		v, ok = found(shelf.Find(d.Photos, id))
 	case "outline":
 		v, ok = d.Rig, true
 	case "bend":

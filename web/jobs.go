@@ -32,7 +32,12 @@ func (s *server) boardWith(c *gin.Context, status int, problems []string) {
 		s.fail(c, err)
 		return
 	}
-	s.render(c, status, "board", &view{Title: "Jobs", Jobs: jobs, Search: c.Query("q"), Problems: problems})
+	rigs, err := s.jobs.Rigs(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.render(c, status, "board", &view{Title: "Jobs", Jobs: jobs, Rigs: rigs, Search: c.Query("q"), Problems: problems})
 }
 
 func (s *server) create(c *gin.Context) {
@@ -48,6 +53,19 @@ func (s *server) create(c *gin.Context) {
 	if d.Title == "" {
 		s.boardWith(c, http.StatusUnprocessableEntity, []string{"Give the job a name, as \"Two panels on a van\"."})
 		return
+	}
+	if id := c.PostForm("rig"); id != "" {
+		rigs, err := s.jobs.Rigs(c.Request.Context())
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		kept, ok := shelf.Find(rigs, id)
+		if !ok {
+			s.boardWith(c, http.StatusUnprocessableEntity, []string{"That rig is no longer in the collection; choose another, or none."})
+			return
+		}
+		d.Rig, d.RigFrom = anew(kept.Rig), kept.ID
 	}
 	s.put(c, d, "start the job")
 }

@@ -22,6 +22,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"velvetroad/core/job"
+	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/store"
 )
@@ -44,6 +45,10 @@ type Jobs interface {
 	Redo(ctx context.Context, id, editID, author string, at time.Time) (store.Current, error)
 	Shelf(ctx context.Context) (shelf.Shelf, error)
 	PutShelf(ctx context.Context, parts shelf.Shelf) error
+	Rigs(ctx context.Context) ([]rig.Kept, error)
+	PutRig(ctx context.Context, k rig.Kept) error
+	PutPhoto(ctx context.Context, p store.Photo) error
+	Photo(ctx context.Context, jobID, id string) (store.Photo, error)
 	Person(ctx context.Context) (store.Person, error)
 }
 
@@ -106,6 +111,9 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 	r.GET("/jobs/:id/layouts", s.layouts)
 	r.GET("/jobs/:id/:stop", s.stop)
 	r.POST("/jobs/:id/outline", s.outlineFile)
+	r.POST("/jobs/:id/rig", s.keepRig)
+	r.POST("/jobs/:id/photos", s.addPhoto)
+	r.GET("/jobs/:id/photos/:photo", s.photo)
 	api := r.Group("/api/jobs/:id")
 	api.POST("/edit", s.edit)
 	api.POST("/fields", s.fields)

@@ -16,6 +16,7 @@ import (
 	"velvetroad/core/dxf"
 	"velvetroad/core/job"
 	"velvetroad/core/rig"
+	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
 
@@ -234,4 +235,79 @@ func (v *view) ThingNote(t rig.Thing) string {
 	}
 	slices.Sort(words)
 	return capital(strings.Join(words, ", "))
+}
+
+// anew gives a rig's things and the rest IDs of their own, for another job.
+func anew(r rig.Rig) rig.Rig {
+	r.Things, r.Cupboards, r.Levels = slices.Clone(r.Things), slices.Clone(r.Cupboards), slices.Clone(r.Levels)
+	r.Walkways, r.Zones, r.Spaces = slices.Clone(r.Walkways), slices.Clone(r.Zones), slices.Clone(r.Spaces)
+	for i := range r.Things {
+		r.Things[i].ID = uuid.NewString()
+	}
+	for i := range r.Cupboards {
+		r.Cupboards[i].ID = uuid.NewString()
+	}
+	for i := range r.Levels {
+		r.Levels[i].ID = uuid.NewString()
+	}
+	for i := range r.Walkways {
+		r.Walkways[i].ID = uuid.NewString()
+	}
+	for i := range r.Zones {
+		r.Zones[i].ID = uuid.NewString()
+	}
+	for i := range r.Spaces {
+		r.Spaces[i].ID = uuid.NewString()
+	}
+	return r
+}
+
+// RigKept is the collection's rig that this job started from or was kept as.
+func (v *view) RigKept() *rig.Kept {
+	if k, ok := shelf.Find(v.Rigs, v.Doc.RigFrom); ok {
+		return &k
+	}
+	return nil
+}
+
+// RigDiffers lists what this job's rig has otherwise than the collection's.
+func (v *view) RigDiffers() []string {
+	if k := v.RigKept(); k != nil {
+		return rig.Differences(k.Rig, v.Doc.Rig)
+	}
+	return nil
+}
+
+// keepRig puts the job's rig into the collection: over the one it came from, or
+// as a new one when there is none or that was asked for.
+func (s *server) keepRig(c *gin.Context) {
+	v, err := s.jobView(c, "survey", "")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	back := "/jobs/" + v.Doc.ID + "/survey"
+	refuse := func(says string) {
+		s.render(c, http.StatusUnprocessableEntity, "error", &view{Title: "Not kept", Says: says, Back: back})
+	}
+	if !v.Doc.Rig.Measured() || v.Doc.Rig.Name == "" {
+		refuse("A rig in the collection has a name and a measured roof; write them first.")
+		return
+	}
+	id := v.Doc.RigFrom
+	if v.RigKept() == nil || c.PostForm("new") != "" {
+		id = uuid.NewString()
+	}
+	if err := s.jobs.PutRig(c.Request.Context(), rig.Kept{ID: id, Rig: v.Doc.Rig, From: fmt.Sprintf("job %d", v.Doc.Number)}); err != nil {
+		s.fail(c, err)
+		return
+	}
+	if id != v.Doc.RigFrom {
+		e := job.Edit{ID: uuid.NewString(), Author: v.Person.Name, At: s.now().UTC().Format(time.RFC3339), Says: "keep the rig in the collection", Changes: []job.Change{{Do: "set_job", Fields: job.Fields("rig_from", id)}}}
+		if _, err := s.jobs.Edit(c.Request.Context(), v.Doc.ID, v.Revision, e); err != nil && !errors.Is(err, job.ErrSigned) {
+			s.fail(c, err)
+			return
+		}
+	}
+	c.Redirect(http.StatusSeeOther, back)
 }

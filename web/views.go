@@ -18,6 +18,7 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
@@ -37,6 +38,7 @@ type view struct {
 	Problems    []string
 
 	Jobs   []store.Job
+	Rigs   []rig.Kept
 	Search string
 	Rules  []finding.Rule
 
@@ -101,6 +103,11 @@ func (s *server) viewOf(c *gin.Context, now store.Current, stop, selected string
 	known := slices.ContainsFunc(v.Plan.Stops, func(s plan.Stop) bool { return s.Key == stop })
 	if !known && !wide(stop) {
 		return nil, store.ErrNotFound
+	}
+	if stop == "survey" {
+		if v.Rigs, err = s.jobs.Rigs(c.Request.Context()); err != nil {
+			return nil, err
+		}
 	}
 	v.Title = fmt.Sprintf("Job %d, %s", now.Document.Number, stop)
 	v.Person, err = s.jobs.Person(c.Request.Context())

@@ -8,6 +8,8 @@ import (
 	"errors"
 	"fmt"
 	"html"
+	"image"
+	"image/png"
 	"io"
 	"log/slog"
 	"math"
@@ -395,6 +397,102 @@ func TestTheSurveyTakesWhatATapeGives(t *testing.T) {
 	assert.Equal(t, 413, code)
 	assert.Contains(t, got, "over 4 MB")
 	assert.Equal(t, before, doc())
+}
+
+// A rig is kept from one job, the next starts from it with IDs of its own, and
+// what it has otherwise is named.
+func TestARigIsKeptAndStartedFrom(t *testing.T) {
+	s := open(t)
+	post := func(path string, pairs ...string) (int, string, http.Header) {
+		form := url.Values{}
+		for i := 0; i < len(pairs); i += 2 {
+			form.Set(pairs[i], pairs[i+1])
+		}
+		r, err := http.NewRequest(http.MethodPost, s.URL+path, strings.NewReader(form.Encode()))
+		require.NoError(t, err)
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		return s.do(r)
+	}
+	code, _, _ := post("/jobs/" + marten + "/rig")
+	require.Equal(t, 303, code)
+	rigs, err := s.store.Rigs(t.Context())
+	require.NoError(t, err)
+	require.Len(t, rigs, 2, "the demo has one already")
+	caravan := rigs[slices.IndexFunc(rigs, func(k rig.Kept) bool { return k.From == "job 64" })]
+	assert.Contains(t, s.page(marten, "survey"), "measured on job 64. Nothing differs.")
+
+	code, _, header := post("/jobs", "title", "Another one", "units", "metric", "rig", caravan.ID)
+	require.Equal(t, 303, code)
+	id := strings.TrimPrefix(header.Get("Location"), "/jobs/")
+	now, err := s.store.Job(t.Context(), id)
+	require.NoError(t, err)
+	assert.EqualValues(t, 5640, now.Document.Rig.Length)
+	assert.NotEqual(t, caravan.Rig.Things[0].ID, now.Document.Rig.Things[0].ID)
+	code, got := s.api(id, "fields", fields("survey", "rig", "crown_mm", "40"))
+	require.Equal(t, 200, code, got.Error.Says)
+	assert.Contains(t, s.page(id, "survey"), "This one differs in: crown.")
+	code, _, _ = post("/jobs/" + id + "/rig")
+	require.Equal(t, 303, code)
+	assert.Contains(t, s.page(id, "survey"), "Nothing differs")
+	code, _, _ = post("/jobs/"+id+"/rig", "new", "yes")
+	require.Equal(t, 303, code)
+	rigs, err = s.store.Rigs(t.Context())
+	require.NoError(t, err)
+	assert.Len(t, rigs, 3)
+
+	code, body, _ := post("/jobs", "title", "x", "rig", "gone")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "no longer in the collection")
+	code, _, header = post("/jobs", "title", "bare", "units", "metric")
+	require.Equal(t, 303, code)
+	code, body, _ = post(header.Get("Location") + "/rig")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "has a name and a measured roof")
+}
+
+func TestPhotosAreTakenInAndShown(t *testing.T) {
+	s := open(t)
+	upload := func(name string, data []byte, about string) (int, string) {
+		var body bytes.Buffer
+		w := multipart.NewWriter(&body)
+		require.NoError(t, w.WriteField("about", about))
+		require.NoError(t, w.WriteField("caption", "rust round it"))
+		part, err := w.CreateFormFile("file", name)
+		require.NoError(t, err)
+		_, err = part.Write(data)
+		require.NoError(t, err)
+		require.NoError(t, w.Close())
+		r := httptest.NewRequest(http.MethodPost, "/jobs/"+marten+"/photos", &body)
+		r.Header.Set("Content-Type", w.FormDataContentType())
+		got := s.direct(r)
+		return got.Code, got.Body.String()
+	}
+	var picture bytes.Buffer
+	require.NoError(t, png.Encode(&picture, image.NewGray(image.Rect(0, 0, 40, 30))))
+	code, body := upload("hatch.png", picture.Bytes(), demo.ID("marten/Roof hatch"))
+	require.Equal(t, 303, code, body)
+	now, err := s.store.Job(t.Context(), marten)
+	require.NoError(t, err)
+	require.Len(t, now.Document.Photos, 1)
+	at := "/jobs/" + marten + "/photos/" + now.Document.Photos[0].ID
+	code, body, header := s.get(at)
+	require.Equal(t, 200, code)
+	assert.Equal(t, "image/png", header.Get("Content-Type"))
+	assert.Equal(t, picture.String(), body)
+	assert.Contains(t, s.page(marten, "survey"), `alt="rust round it of Roof hatch"`)
+	code, _, _ = s.get("/jobs/" + heron + "/photos/" + now.Document.Photos[0].ID)
+	assert.Equal(t, 404, code, "of another job")
+	code, _, _ = s.get("/jobs/" + marten + "/photos/nothing")
+	assert.Equal(t, 404, code)
+
+	for says, file := range map[string][]byte{"is no JPEG or PNG picture": []byte("GIF89a not really"), "no JPEG or PNG": {}} {
+		code, body := upload("x.gif", file, "")
+		assert.Equal(t, 422, code)
+		assert.Contains(t, body, says)
+	}
+	code, body = upload("y.png", picture.Bytes(), demo.ID("nobody"))
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "not in the job any more")
 }
 
 func TestTryingKeepsNothing(t *testing.T) {

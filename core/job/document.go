@@ -46,6 +46,7 @@ type Document struct {
 	Units       units.System    `json:"units" jsonschema:"enum=imperial,enum=metric"`
 	School      wire.School     `json:"school" jsonschema:"enum=code,enum=marine"`
 	Rig         rig.Rig         `json:"rig"`
+	RigFrom     string          `json:"rig_from,omitempty" jsonschema:"description=ID of the rig in the crew's collection that this job started from"`
 	Parts       shelf.Shelf     `json:"parts"`
 	Clearances  roof.Clearances `json:"clearances"`
 	Wind        roof.Wind       `json:"wind"`
@@ -54,6 +55,7 @@ type Document struct {
 	Strings     []String        `json:"strings"`
 	Controllers []Controller    `json:"controllers"`
 	Entries     []Entry         `json:"entries"`
+	Photos      []Photo         `json:"photos,omitempty"`
 	Record      Record          `json:"record"`
 }
 
@@ -157,6 +159,15 @@ type Signature struct {
 	Reason string `json:"reason,omitempty" jsonschema:"description=why it was signed although a stop stands"`
 }
 
+// Photo is a picture taken on the job. Its bytes are kept by the program that
+// took it in, under the same ID, not in the document.
+type Photo struct {
+	ID      string `json:"id" jsonschema:"format=uuid"`
+	About   string `json:"about,omitempty" jsonschema:"description=ID of the thing, place or planned part it shows; absent: the job"`
+	Caption string `json:"caption,omitempty"`
+	At      string `json:"at" jsonschema:"format=date-time"`
+}
+
 // Tick says that a point was marked on the roof, and where it was then: a foot
 // that was moved since has to be marked again.
 type Tick struct {
@@ -184,6 +195,7 @@ func (e Entry) Key() string      { return e.ID }
 func (b Built) Key() string      { return b.ID }
 func (r Reading) Key() string    { return r.ID }
 func (t Tick) Key() string       { return t.ID }
+func (p Photo) Key() string      { return p.ID }
 
 // New is an empty job: nothing measured, the trade's usual clearances, written
 // as the job's tape shows them.
@@ -555,6 +567,9 @@ func (d Document) Problems() (out []shelf.Problem) {
 		if !(e.Sleeve >= 0 && e.Sleeve <= 10) {
 			add(at+".sleeve_mm", "a sleeve's wall is 0 to 10 mm, not %s", e.Sleeve.Text(units.Metric))
 		}
+	}
+	for i, p := range d.Photos {
+		identify(fmt.Sprintf("photos[%d]", i), p.ID)
 	}
 	d.recordProblems(add, placed)
 	slices.SortStableFunc(out, func(a, b shelf.Problem) int { return strings.Compare(a.Path, b.Path) })

@@ -31,7 +31,7 @@ type Edit struct {
 // Change is one small step. Do names it:
 //
 //	set_job, set_rig                        fields
-//	add_X, change_X, remove_X               X: thing, cupboard, level, walkway, zone, space, panel, string, controller, entry, built, reading, tick
+//	add_X, change_X, remove_X               X: thing, cupboard, level, walkway, zone, space, panel, string, controller, entry, built, reading, tick, photo
 //	change_run                              id, fields
 //	carry_part, drop_part                   kind, part (id for drop)
 //	sign_off, reopen                        item (a Signature)
@@ -235,15 +235,16 @@ type head struct {
 	Clearances roof.Clearances `json:"clearances"`
 	Wind       roof.Wind       `json:"wind"`
 	Sealing    *roof.Sealing   `json:"sealing,omitempty"`
+	RigFrom    string          `json:"rig_from,omitempty"`
 }
 
 func headOf(d Document) head {
-	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone, d.Units, d.School, d.Clearances, d.Wind, d.Sealing}
+	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone, d.Units, d.School, d.Clearances, d.Wind, d.Sealing, d.RigFrom}
 }
 
 func (h head) into(d *Document) {
 	d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone = h.Number, h.Title, h.Customer, h.Contact, h.Place, h.Day, h.TimeZone
-	d.Units, d.School, d.Clearances, d.Wind, d.Sealing = h.Units, h.School, h.Clearances, h.Wind, h.Sealing
+	d.Units, d.School, d.Clearances, d.Wind, d.Sealing, d.RigFrom = h.Units, h.School, h.Clearances, h.Wind, h.Sealing, h.RigFrom
 }
 
 func (d *Document) changeRun(c Change) (Change, error) {
@@ -282,6 +283,7 @@ var lists = map[string]lister{
 	"controller": list[Controller]{func(d *Document) *[]Controller { return &d.Controllers }},
 	"entry":      list[Entry]{func(d *Document) *[]Entry { return &d.Entries }},
 	"built":      list[Built]{func(d *Document) *[]Built { return &d.Record.Built }},
+	"photo":      list[Photo]{func(d *Document) *[]Photo { return &d.Photos }},
 	"tick":       list[Tick]{func(d *Document) *[]Tick { return &d.Record.Ticks }},
 	"reading":    list[Reading]{func(d *Document) *[]Reading { return &d.Record.Readings }},
 }

@@ -65,3 +65,46 @@ func ExampleThing_Box() {
 	fmt.Println(stack.Box())
 	// Output: 850 350 950 450
 }
+
+func TestDifferencesAreNamed(t *testing.T) {
+	a, b := good(), good()
+	a.Things = []rig.Thing{{ID: "1", Label: "Fan", Height: 100}, {ID: "2", Label: "Stack"}}
+	b.Things = []rig.Thing{{ID: "3", Label: "Fan", Height: 120}, {ID: "4", Label: "Antenna"}}
+	assert.Equal(t, []string{"things: 1 added, 1 changed, 1 gone"}, rig.Differences(a, b))
+	b.Things = []rig.Thing{{ID: "9", Label: "Stack"}, {ID: "8", Label: "Fan", Height: 100}}
+	assert.Empty(t, rig.Differences(a, b), "IDs and order are no difference")
+	b.Crown, b.Hitch, b.Axle = 55, -900, 3000
+	assert.Equal(t, []string{"axle", "crown", "hitch"}, rig.Differences(a, b))
+}
+
+// A chain by hand: a rectangle with a step, from the curb corner of the tail.
+// It misses its start by 6 mm, spread by length: 6 · 5000/15000 on the first side.
+func TestAWalkRoundTheRoofCloses(t *testing.T) {
+	p, err := rig.ReadOutline("nose 5000\nstreet 2000\ntail 4000\ncurb 500\ntail 1006\ncurb 1500", units.Metric)
+	assert.NoError(t, err)
+	assert.Len(t, p, 6)
+	lx, ly, hx, hy := p.Bounds()
+	assert.Zero(t, lx+ly)
+	assert.InDelta(t, 5000+6*5000/14006.0, float64(hx), 2)
+	assert.InDelta(t, 2000, float64(hy), 0.01)
+	a, b, crossing := p.Crossing()
+	assert.False(t, crossing, "%d %d", a, b)
+	_, err = rig.ReadOutline("tail 5000\ncurb 2000\nnose 5000\nstreet 1980", units.Metric)
+	assert.ErrorContains(t, err, "it ends 0 mm to the tail and 20 mm to the curb side of where it began")
+	_, err = rig.ReadOutline("tail 5000, curb 30\ncurb 2000\nnose 5000, street 30\nstreet 2000", units.Metric)
+	assert.NoError(t, err, "slanted sides")
+	p, err = rig.ReadOutline("from nose, from street\n0; 0\n20' 4; 0\n20' 4; 8'\n0; 8'\n0; 0", units.Imperial)
+	assert.NoError(t, err)
+	assert.Len(t, p, 4, "the first corner again closes it")
+	assert.InDelta(t, 20.333333*8*304.8*304.8, p.Square(), 1)
+}
+
+func FuzzReadOutline(f *testing.F) {
+	f.Add("tail 5000\ncurb 2000\nnose 5000\nstreet 2000")
+	f.Add("0,0\n100,0\n100,50")
+	f.Fuzz(func(t *testing.T, text string) {
+		if p, err := rig.ReadOutline(text, units.Metric); err == nil {
+			assert.GreaterOrEqual(t, len(p), 3)
+		}
+	})
+}

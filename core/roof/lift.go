@@ -38,10 +38,11 @@ var (
 	lawPressure   = finding.Law{Step: "velocity pressure", Formula: "q = ½ · 1.225 · V²  (= 0.00256 · V² lb/ft², mph)", Unit: "Pa", Source: "ASCE 7 velocity pressure, K factors 1", Mark: finding.Published}
 	lawUplift     = finding.Law{Step: "lift on the panel", Formula: "F = q · Cp · l · w, Cp 1.5 in the front row or with an overhang, 0.6 sheltered", Unit: "N", Source: "estimate", Mark: finding.Common}
 	lawWithdrawal = finding.Law{Step: "what one screw holds in the deck", Formula: "2850 · G² · D lb per inch of thread · thread (D in inches)", Unit: "N", Source: "NDS 12.2, allowable withdrawal; G from NDS Table 12.3.3A, from memory", Mark: finding.Memory}
+	lawPerScrew   = finding.Law{Step: "lift on each screw", Formula: "F / screws", Unit: "N", Source: "all screws share", Mark: finding.Common}
 	lawSafety     = finding.Law{Step: "held over lift, all screws shared", Formula: "screws · hold / F", Unit: "×", Source: "common practice: 1 at least, 2 wanted", Mark: finding.Common}
 
 	// HoldDown is the rule of lift.
-	HoldDown = finding.Rule{Code: "roof.hold_down", Unit: "×", Asks: "Do the screws hold the panel down at towing speed with a gust?", Stops: "stop when they hold less than the lift, watch below twice the lift, or when the deck, the screws or the bond are not known", Laws: []finding.Law{lawPressure, lawUplift, lawWithdrawal, lawSafety}}
+	HoldDown = finding.Rule{Code: "roof.hold_down", Unit: "×", Asks: "Do the screws hold the panel down at towing speed with a gust?", Stops: "stop when they hold less than the lift, watch below twice the lift, or when the deck, the screws or the bond are not known", Laws: []finding.Law{lawPressure, lawUplift, lawWithdrawal, lawPerScrew, lawSafety}}
 )
 
 // Pressure is the velocity pressure in Pa of a speed in m/s: ½ · ρ · V².
@@ -133,15 +134,16 @@ func holdDown(g rig.Rig, p Panel, panels []Panel, wind Wind, system units.System
 		finding.Given("screw's diameter", float64(p.Mount.ScrewD), "mm", "label of "+p.Mount.Name),
 		finding.Given("thread in the deck", float64(g.DeckThickness), "mm", "survey: the deck's thickness"),
 		lawWithdrawal.Fill(hold, "2850 · %s² · %s · %s · 4.448", finding.N(gravity), finding.N(float64(p.Mount.ScrewD)/units.MillimetresPerInch), finding.N(float64(g.DeckThickness)/units.MillimetresPerInch)),
+		lawPerScrew.Fill(lift/float64(screws), "%s / %d", finding.N(lift), screws),
 		lawSafety.Fill(safety, "%d · %s / %s", screws, finding.N(hold), finding.N(lift)))...)
-	says := "%s (%s): %d screws hold %s against a lift of %s at %s"
+	says := "%s (%s): %d screws hold %s against a lift of %s at %s, %s on each"
 	if safety < leastSafety {
 		f.Grade = finding.Stop
 	}
 	if f.Grade > finding.Fine {
-		says += ": more or longer feet and screws into framing, or out of the front row"
+		says += "; more or longer feet and screws into framing, or out of the front row"
 	}
-	return f.WithSays(says, p.Label, where, screws, force(float64(screws)*hold, system), force(lift, system), speed)
+	return f.WithSays(says, p.Label, where, screws, force(float64(screws)*hold, system), force(lift, system), speed, force(lift/float64(screws), system))
 }
 
 // Text writes the speed both together, as "90 mph" or "145 km/h".

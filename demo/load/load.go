@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"time"
 
+	"velvetroad/core/rig"
 	"velvetroad/demo"
 	"velvetroad/store"
 )
@@ -40,5 +41,9 @@ func Demo(ctx context.Context, s *store.Store) (bool, error) {
 			}
 		}
 	}
-	return true, nil
+	heron, err := s.Job(ctx, demo.Stories()[0].Start.ID)
+	if err != nil {
+		return false, err
+	}
+	return true, s.PutRig(ctx, rig.Kept{ID: demo.ID("kept rig"), Rig: heron.Document.Rig, From: fmt.Sprintf("job %d", heron.Document.Number)})
 }

@@ -276,6 +276,20 @@ func (v *view) EntryActs() (acts []Act) {
 	if len(v.Plan.Entries) > 0 {
 		part = v.Plan.Entries[0].Part
 	}
+	for _, t := range v.Doc.Rig.Things {
+		if t.Kind != "old_hole" {
+			continue
+		}
+		if len(v.Doc.Entries) > 0 {
+			e := v.Doc.Entries[0]
+			acts = append(acts, Act{Text: "At the " + t.Label, Says: "move " + e.Label + " to the " + t.Label, Select: e.ID,
+				Changes: []job.Change{{Do: "change_entry", ID: e.ID, Fields: job.Fields("x_mm", t.X, "y_mm", t.Y)}}})
+			continue
+		}
+		at := v.newEntry("At the "+t.Label, part, t.X, t.Y)
+		at.Changes[len(at.Changes)-1].Item = job.Raw(job.Entry{ID: "$1", Label: "Entry 1", Part: part.ID, X: t.X, Y: t.Y}) // to the hole, not to the tape's mark
+		acts = append(acts, at)
+	}
 	for _, spot := range v.Plan.EntrySpots(v.Doc, part) {
 		if len(v.Doc.Entries) > 0 {
 			e := v.Doc.Entries[0]

@@ -27,7 +27,7 @@ const Clear units.Millimetre = 10
 var (
 	lawFill = finding.Law{Step: "bore for the cables", Formula: "√(Σ d² / share), share 53 % one, 31 % two, 40 % three or more", Unit: "mm", Source: "NEC Chapter 9 Table 1", Mark: finding.Published}
 	lawBit  = finding.Law{Step: "next standard bit", Formula: "smallest bit ≥ bore + 2 · sleeve", Unit: "mm", Source: "bits in inch and metric sets", Mark: finding.Common}
-	lawFeet = finding.Law{Step: "screws through the roof", Formula: "Σ feet · screws a foot", Unit: "", Source: "labels of the feet", Mark: finding.Common}
+	lawFeet = finding.Law{Step: "screws through the roof", Formula: "Σ feet · screws a foot, but on old brackets", Unit: "", Source: "labels of the feet", Mark: finding.Common}
 	lawZone = finding.Law{Step: "from the bore's edge to it", Formula: "distance to its outline − bore/2", Unit: "mm", Source: "geometry of the survey", Mark: finding.Common}
 	lawRoom = finding.Law{Step: "skin between hole and cross member", Formula: "|x − centre| − width/2 − bore/2", Unit: "mm", Source: "geometry", Mark: finding.Common}
 
@@ -38,12 +38,13 @@ var (
 	Panel    = finding.Rule{Code: "hole.panel", Unit: "mm", Asks: "Can the entry still be reached and sealed?", Stops: "watch when a panel lies over it: it cannot be inspected without taking the panel off", Laws: []finding.Law{roof.LawGap}}
 	Cupboard = finding.Rule{Code: "hole.cupboard", Unit: "mm", Asks: "Does the cable come down in a cupboard?", Stops: "watch when no surveyed cupboard lies below"}
 	Below    = finding.Rule{Code: "hole.below", Unit: "mm", Asks: "Does the entry miss the ducts, wires and pipes below, and may the roof be drilled there?", Stops: "stop when the bore reaches into a no-drill zone or a level that may not be drilled", Laws: []finding.Law{lawZone}}
+	Old      = finding.Rule{Code: "hole.old", Unit: "mm", Asks: "Is every old hole used again or closed?", Stops: "watch when one is not used, or when it is larger than the new entry's bore"}
 	Bore     = finding.Rule{Code: "hole.bore", Unit: "mm", Asks: "How large a hole do the cables need?", Stops: "stop when a cable or their number passes what the entry takes", Laws: []finding.Law{lawFill, lawBit}}
 )
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Screws, OnRoof, Framing, Thing, Panel, Below, Cupboard, Bore}
+	return []finding.Rule{Screws, OnRoof, Framing, Thing, Panel, Below, Cupboard, Old, Bore}
 }
 
 // Bit is a drill or hole saw of a standard set.
@@ -95,18 +96,18 @@ func BoreFor(cables []units.Millimetre, sleeve units.Millimetre) (bore units.Mil
 	return bore, Bit{}, false
 }
 
-// CountScrews is the number of feet and of screws through the roof.
-func CountScrews(panels []roof.Panel) (feet, screws int) {
+// CountScrews is the number of feet, and of screws that go through the roof anew.
+func CountScrews(g rig.Rig, panels []roof.Panel) (feet, screws int) {
 	for _, p := range panels {
 		feet += p.Feet
-		screws += p.Feet * p.Mount.Screws
+		screws += roof.NewScrews(g, p)
 	}
 	return feet, screws
 }
 
 // ScrewsFinding shows them, about the whole job.
-func ScrewsFinding(panels []roof.Panel, whole string) finding.Finding {
-	feet, screws := CountScrews(panels)
+func ScrewsFinding(g rig.Rig, panels []roof.Panel, whole string) finding.Finding {
+	feet, screws := CountScrews(g, panels)
 	says := fmt.Sprintf("%d feet, %d screws through the roof: each is a hole to seal", feet, screws)
 	if screws == 0 {
 		says = fmt.Sprintf("%d bonded feet, no screws through the roof", feet)
@@ -221,6 +222,32 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 		out = append(out, Cupboard.Says(finding.Watch, e.ID, "%s comes down over no cupboard: the cable would hang in the room", e.Label))
 	}
 	return r, out
+}
+
+// OldHoles tells of every old hole on the roof whether an entry uses it.
+func OldHoles(g rig.Rig, entries []Entry, bores map[string]units.Millimetre, system units.System) (out []finding.Finding) {
+	const near = 10 // mm
+	for _, t := range g.Things {
+		if t.Kind != "old_hole" {
+			continue
+		}
+		used := ""
+		bore := units.Millimetre(0)
+		for _, e := range entries {
+			if math.Hypot(float64(e.X-t.X), float64(e.Y-t.Y)) <= near {
+				used, bore = e.Label, bores[e.ID]
+			}
+		}
+		switch {
+		case used == "":
+			out = append(out, Old.Says(finding.Watch, t.ID, "%s is not used: close it with a cover and sealant, or put the entry there", t.Label))
+		case bore > 0 && t.Length > bore:
+			out = append(out, Old.Says(finding.Watch, t.ID, "%s uses %s, which is %s wide, more than the bore of %s: the housing must cover it", used, t.Label, t.Length.Text(system), bore.Text(system)))
+		default:
+			out = append(out, Old.Says(finding.Fine, t.ID, "%s uses %s: no new hole", used, t.Label))
+		}
+	}
+	return out
 }
 
 // below holds the bore against what must not be drilled.

@@ -86,7 +86,7 @@ func TestAnEntryTakesOnlySoManyCables(t *testing.T) {
 
 func TestScrewsAreCounted(t *testing.T) {
 	panels := []roof.Panel{{Feet: 4, Mount: shelf.Mount{Screws: 3}}, {Feet: 6, Mount: shelf.Mount{Screws: 2}}, {Feet: 4}}
-	feet, screws := hole.CountScrews(panels)
+	feet, screws := hole.CountScrews(rig.Rig{}, panels)
 	assert.Equal(t, 14, feet)
 	assert.Equal(t, 24, screws)
 }
@@ -117,4 +117,30 @@ func TestABoreNeverShrinks(t *testing.T) {
 			assert.Greater(t, more, bore)
 		}
 	})
+}
+
+// An old hole that an entry stands over is no new one; one that none uses is to
+// be closed; a foot on an old bracket needs no screw.
+func TestOldHolesAndBrackets(t *testing.T) {
+	g := rig.Rig{Length: 6000, Width: 2200, Things: []rig.Thing{
+		{ID: "h", Label: "Old hole", Kind: "old_hole", Shape: "round", X: 3000, Y: 400, Length: 25, Width: 25},
+		{ID: "b", Label: "Old bracket", Kind: "bracket", Shape: "rectangle", X: 1160, Y: 375, Length: 80, Width: 50, Height: 30, Fate: rig.Bridged}}}
+	old := func(x units.Millimetre, bore units.Millimetre) finding.Finding {
+		return hole.OldHoles(g, []hole.Entry{{ID: "e", Label: "Entry 1", X: x, Y: 404}}, map[string]units.Millimetre{"e": bore}, units.Metric)[0]
+	}
+	assert.Equal(t, finding.Fine, old(3004, 28).Grade)
+	assert.Equal(t, finding.Watch, old(3004, 22).Grade, "25 wide, the bore only 22")
+	assert.Contains(t, old(2500, 28).Says, "Old hole is not used: close it")
+
+	p := roof.Panel{ID: "p", Label: "P", X: 1000, Y: 400, Feet: 4, Part: shelf.Panel{Length: 1000, Width: 600}, Mount: shelf.Mount{Height: 40, Screws: 3}}
+	_, screws := hole.CountScrews(g, []roof.Panel{p}) // the foot at 1200, 400 is the bracket's middle
+	assert.Equal(t, 9, screws)
+	p.X = 1100
+	_, screws = hole.CountScrews(g, []roof.Panel{p})
+	assert.Equal(t, 12, screws)
+	at, ok := roof.PlaceFeet(g, p)
+	assert.True(t, ok)
+	p.FeetAt = at
+	_, screws = hole.CountScrews(g, []roof.Panel{p})
+	assert.Equal(t, 9, screws, "a foot goes to the bracket")
 }

@@ -256,8 +256,14 @@ func (l layouter) fill(kinds []kind, more []roof.Keep, least units.Watt) (best L
 	for range 8 {
 		r := pack.Solve(p, l.effort, l.stop)
 		best.Searched += r.States
-		bound = math.Min(bound, r.Bound) // what is kept off below only makes it less
-		panels, bad := l.stand(kinds, r.Placed)
+		places := make([]place, len(r.Placed))
+		for i, at := range r.Placed {
+			places[i] = place{at, kinds[at.Type]}
+		}
+		more, most, searched := l.onLevels(kinds, r.Placed)
+		best.Searched += searched
+		bound = math.Min(bound, r.Bound+most) // what is kept off below only makes it less
+		panels, bad := l.stand(append(places, more...))
 		if bad != nil {
 			p.Keep = append(p.Keep, *bad)
 			continue
@@ -272,8 +278,69 @@ func (l layouter) fill(kinds []kind, more []roof.Keep, least units.Watt) (best L
 	return best
 }
 
+// place is where a panel of a kind goes.
+type place struct {
+	pack.Placed
+	kind
+}
+
+// onLevels fills the roofs of caps and slide-outs with what the main roof left
+// of the types; where nothing may be screwed the panels are bonded, if the shelf
+// has such feet. Most is the most they could have.
+func (l layouter) onLevels(kinds []kind, used []pack.Placed) (out []place, most float64, searched int) {
+	if l.d.Rig.RoofLoad > 0 {
+		return nil, 0, 0 // the load is the main roof's, and its panels have it
+	}
+	left := slices.Clone(kinds)
+	take := func(placed []pack.Placed) {
+		for _, at := range placed {
+			if left[at.Type].most > 0 {
+				left[at.Type].most--
+			}
+		}
+	}
+	take(used)
+	for _, level := range l.d.Rig.Levels {
+		here := slices.Clone(left)
+		if level.NoDrill {
+			i := slices.IndexFunc(l.crew.Mounts, func(m shelf.Mount) bool { return m.Screws == 0 && m.PerPanel > 0 })
+			if i < 0 {
+				continue
+			}
+			for j := range here {
+				if !here[j].part.Flexible {
+					here[j].mount, here[j].feet = l.crew.Mounts[i], l.crew.Mounts[i].PerPanel
+				}
+			}
+		}
+		p := pack.Problem{Length: level.Length, Width: level.Width, Edge: l.d.Clearances.Edge, Gap: l.d.Clearances.Panel, Grid: l.wish.Marks}
+		inside := l.d.Rig
+		inside.Levels, inside.Flat = nil, nil
+		for _, k := range roof.Blocked(inside, l.d.Clearances) {
+			k.LX, k.HX, k.LY, k.HY = k.LX-level.X, k.HX-level.X, k.LY-level.Y, k.HY-level.Y
+			p.Keep = append(p.Keep, k)
+		}
+		for _, q := range l.placed {
+			r := q.Rect()
+			p.Keep = append(p.Keep, roof.Keep{Rect: roof.Rect{LX: r.LX - level.X, LY: r.LY - level.Y, HX: r.HX - level.X, HY: r.HY - level.Y}, Away: l.d.Clearances.Panel})
+		}
+		for _, k := range here {
+			p.Types = append(p.Types, pack.Type{Length: k.part.Length, Width: k.part.Width, Value: float64(k.part.Pmax), Most: k.most, Along: true, Across: !l.wish.Along})
+		}
+		r := pack.Solve(p, l.effort, l.stop)
+		searched += r.States
+		most += r.Bound
+		take(r.Placed)
+		for _, at := range r.Placed {
+			at.X, at.Y = at.X+level.X, at.Y+level.Y
+			out = append(out, place{at, here[at.Type]})
+		}
+	}
+	return out, most, searched
+}
+
 // stand turns places into panels with feet. Bad is a place whose feet cannot stand.
-func (l layouter) stand(kinds []kind, placed []pack.Placed) (panels []job.Panel, bad *roof.Keep) {
+func (l layouter) stand(placed []place) (panels []job.Panel, bad *roof.Keep) {
 	panels = slices.Clone(l.stay)
 	taken := map[string]bool{}
 	for _, p := range panels {
@@ -281,7 +348,7 @@ func (l layouter) stand(kinds []kind, placed []pack.Placed) (panels []job.Panel,
 	}
 	n := 0
 	for i, at := range placed {
-		k := kinds[at.Type]
+		k := at.kind
 		for n++; taken[fmt.Sprintf("P%d", n)]; n++ {
 		}
 		p := roof.Panel{Part: k.part, Mount: k.mount, Feet: k.feet, X: at.X, Y: at.Y, Turn: at.Turn}
@@ -307,11 +374,26 @@ func (l layouter) document(panels []job.Panel) job.Document {
 		if _, ok := shelf.Find(d.Parts.Panels, k.part.ID); !ok {
 			d.Parts.Panels = append(d.Parts.Panels, k.part)
 		}
-		if _, ok := shelf.Find(d.Parts.Mounts, k.mount.ID); !ok {
-			d.Parts.Mounts = append(d.Parts.Mounts, k.mount)
+	}
+	for _, panel := range panels {
+		if m, ok := l.mount(panel.Mount); ok && !slices.ContainsFunc(d.Parts.Mounts, func(had shelf.Mount) bool { return had.ID == m.ID }) {
+			d.Parts.Mounts = append(d.Parts.Mounts, m)
 		}
 	}
 	return d
+}
+
+// mount finds a mount that the job does not carry yet.
+func (l layouter) mount(id string) (shelf.Mount, bool) {
+	if _, carried := shelf.Find(l.d.Parts.Mounts, id); carried {
+		return shelf.Mount{}, false
+	}
+	for _, k := range l.kinds {
+		if k.mount.ID == id {
+			return k.mount, true
+		}
+	}
+	return shelf.Find(l.crew.Mounts, id)
 }
 
 // layout sums a layout up and says by which changes the job gets it.
@@ -336,7 +418,7 @@ func (l layouter) layout(panels []job.Panel, searched int) (out Layout) {
 		used += float64(hx-lx) * float64(hy-ly)
 	}
 	out.SpareM2 = math.Max(0, l.d.Rig.Shape().Square()-used) / 1e6
-	out.Feet, out.Holes = hole.CountScrews(p.Panels)
+	out.Feet, out.Holes = hole.CountScrews(l.d.Rig, p.Panels)
 	for _, f := range p.Findings {
 		if strings.HasPrefix(f.Code, "roof.") && f.Code != roof.Sealed.Code {
 			switch f.Grade {
@@ -357,11 +439,12 @@ func (l layouter) layout(panels []job.Panel, searched int) (out Layout) {
 		if _, ok := shelf.Find(l.d.Parts.Panels, k.part.ID); !ok && used {
 			out.Changes = append(out.Changes, job.Change{Do: "carry_part", Kind: "panel", Item: job.Raw(k.part)})
 		}
-		carried := slices.ContainsFunc(out.Changes, func(c job.Change) bool {
-			return c.Do == "carry_part" && c.Kind == "mount" && string(c.Item) == string(job.Raw(k.mount))
-		})
-		if _, ok := shelf.Find(l.d.Parts.Mounts, k.mount.ID); !ok && used && !carried {
-			out.Changes = append(out.Changes, job.Change{Do: "carry_part", Kind: "mount", Item: job.Raw(k.mount)})
+	}
+	carried := map[string]bool{}
+	for _, panel := range panels[len(l.stay):] {
+		if m, ok := l.mount(panel.Mount); ok && !carried[m.ID] {
+			carried[m.ID] = true
+			out.Changes = append(out.Changes, job.Change{Do: "carry_part", Kind: "mount", Item: job.Raw(m)})
 		}
 	}
 	for _, panel := range panels[len(l.stay):] {

@@ -59,6 +59,10 @@ func TestNoComputedLayoutBreaksARule(t *testing.T) {
 		}
 		g.Zones = []rig.Zone{{ID: demo.ID("zone"), Label: "Duct", Kind: "duct", X: units.Millimetre(rapid.IntRange(0, 3000).Draw(r, "zone")), Y: 0, Length: 200, Width: g.Width}}
 		g.Walkways = []rig.Walkway{{ID: demo.ID("walk"), Label: "Way", X: g.Length - 900, Y: 200, Length: 800, Width: 500}}
+		if rapid.Bool().Draw(r, "levels") {
+			g.RoofLoad = 0
+			g.Levels = []rig.Level{{ID: demo.ID("slide"), Label: "Slide-out", X: 1000, Y: g.Width, Length: 2600, Width: 900, Height: -200, NoDrill: true}, {ID: demo.ID("cap"), Label: "Cap", X: 0, Y: 0, Length: 900, Width: g.Width, Height: 150}}
+		}
 		stock := map[string]int{}
 		for _, p := range demo.Shelf().Panels {
 			if len(stock) < 3 && rapid.Bool().Draw(r, p.ID) {
@@ -118,6 +122,29 @@ func TestLayoutsAreReallyDifferentAndKeepTheirPromise(t *testing.T) {
 	l, err = plan.LayoutFor(d, demo.Shelf(), wish, "holes", 0, nil)
 	require.NoError(t, err)
 	assert.Contains(t, l.Remark, "no layout on this roof has 90,000 W")
+}
+
+// A slide-out's roof takes panels too, bonded where nothing may be screwed.
+func TestLevelsTakePanels(t *testing.T) {
+	d := unsigned(t, demo.Heron())
+	d.Rig.RoofLoad = 0
+	wish := plan.Wish{Stock: map[string]int{"panel-slim-118": -1}, Marks: 50}
+	without, err := plan.LayoutFor(d, demo.Shelf(), wish, "watts", 0, nil)
+	require.NoError(t, err)
+	d.Rig.Levels = []rig.Level{{ID: demo.ID("slide"), Label: "Slide-out", X: 3000, Y: d.Rig.Width, Length: 3000, Width: 700, Height: -250, NoDrill: true}}
+	with, err := plan.LayoutFor(d, demo.Shelf(), wish, "watts", 0, nil)
+	require.NoError(t, err)
+	// 3000 by 700 less 50 at each edge: two of 1340 by 455 in a row, nothing beside them.
+	assert.Equal(t, without.Watts+2*118, with.Watts)
+	bonded := 0
+	for _, p := range with.Panels {
+		if p.Y >= d.Rig.Width {
+			assert.Equal(t, "bonded-corner-34", p.Mount)
+			bonded++
+		}
+	}
+	assert.Equal(t, 2, bonded)
+	assert.Zero(t, plan.Of(taken(t, d, with), demo.Shelf()).Totals.Stops)
 }
 
 func TestWhatStaysStaysAndWhatIsMissingIsSaid(t *testing.T) {

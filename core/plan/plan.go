@@ -453,7 +453,7 @@ func abs(m units.Millimetre) units.Millimetre { return max(m, -m) }
 
 func (p *Plan) holes(d job.Document) {
 	if len(p.Panels) > 0 {
-		p.add(hole.ScrewsFinding(p.Panels, d.ID))
+		p.add(hole.ScrewsFinding(d.Rig, p.Panels, d.ID))
 	}
 	for i := range p.Entries {
 		e := &p.Entries[i]
@@ -471,6 +471,13 @@ func (p *Plan) holes(d job.Document) {
 		e.Result, found = hole.Check(e.Entry, d.Rig, p.Panels, d.Units)
 		p.add(found...)
 	}
+	var entries []hole.Entry
+	bores := map[string]units.Millimetre{}
+	for _, e := range p.Entries {
+		entries = append(entries, e.Entry)
+		bores[e.ID] = e.Bit.D
+	}
+	p.add(hole.OldHoles(d.Rig, entries, bores, d.Units)...)
 }
 
 func (p *Plan) record(d job.Document) {
@@ -500,7 +507,7 @@ func (p *Plan) total(d job.Document) {
 		t.Watts += q.Part.Pmax
 		t.Mass += q.Part.Mass + units.Kilogram(q.Feet)*q.Mount.Mass
 	}
-	t.Feet, t.Screws = hole.CountScrews(p.Panels)
+	t.Feet, t.Screws = hole.CountScrews(d.Rig, p.Panels)
 	t.CableOf = []Spool{}
 	used, got := 0.0, 0.0
 	for _, c := range p.Controllers {

@@ -102,7 +102,17 @@ func PlaceFeet(g rig.Rig, p Panel) (at []units.Millimetre, ok bool) {
 			}
 			best, cost = along, c
 		}
-		const offMember = 10_000 // a place on framing is better than any other
+		const onBracket, offMember = -10_000, 10_000 // an old bracket is better than framing, framing than any other place
+		for _, t := range g.Things {
+			lx, ly, hx, hy := t.Box()
+			if x, y := (lx+hx)/2, (ly+hy)/2; OnBracket(g, x, y) {
+				if alongX && y == foot[1] {
+					try(x-from, onBracket)
+				} else if !alongX && x == foot[0] {
+					try(y-from, onBracket)
+				}
+			}
+		}
 		if alongX {
 			for _, centre := range g.Framing() {
 				try(centre-from, 0)
@@ -119,6 +129,33 @@ func PlaceFeet(g rig.Rig, p Panel) (at []units.Millimetre, ok bool) {
 		at = append(at, best)
 	}
 	return at, true
+}
+
+// OnBracket tells whether a foot's place is that of a bracket that is on the
+// roof already (within 10 mm of its middle) and may be used again.
+func OnBracket(g rig.Rig, x, y units.Millimetre) bool {
+	const near = 10 // mm
+	for _, t := range g.Things {
+		if t.Kind != "bracket" || t.Fate == rig.ComesOff {
+			continue
+		}
+		lx, ly, hx, hy := t.Box()
+		if math.Hypot(float64(x-(lx+hx)/2), float64(y-(ly+hy)/2)) <= near {
+			return true
+		}
+	}
+	return false
+}
+
+// NewScrews is how many screws a panel's feet put through the roof anew: none
+// where a foot stands on an old bracket.
+func NewScrews(g rig.Rig, p Panel) (n int) {
+	for _, foot := range Feet(p) {
+		if !OnBracket(g, foot[0], foot[1]) {
+			n += p.Mount.Screws
+		}
+	}
+	return n
 }
 
 // OnFraming counts the feet at the given distances from the nose that stand on

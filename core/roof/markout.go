@@ -38,7 +38,11 @@ func MarkOut(g rig.Rig, panels []Panel) (marks []Mark, squares []Square) {
 	for _, p := range panels {
 		r := p.Rect()
 		for i, foot := range Feet(p) {
-			marks = append(marks, Mark{Of: p.ID, Foot: i + 1, Panel: p.Label, What: fmt.Sprintf("%s foot %d", p.Label, i+1), X: foot[0], Y: foot[1], Screws: Screws(p, foot)})
+			m := Mark{Of: p.ID, Foot: i + 1, Panel: p.Label, What: fmt.Sprintf("%s foot %d", p.Label, i+1), X: foot[0], Y: foot[1], Screws: Screws(p, foot)}
+			if OnBracket(g, m.X, m.Y) {
+				m.What, m.Screws = m.What+", on the old bracket", nil
+			}
+			marks = append(marks, m)
 		}
 		squares = append(squares, Square{Panel: p.Label, Along: r.Width(), Across: r.Height(),
 			Diagonal: units.Millimetre(math.Hypot(float64(r.Width()), float64(r.Height()))), X1: r.LX, Y1: r.LY, X2: r.HX, Y2: r.HY})

@@ -210,7 +210,19 @@ func (r Roof) frame() (f frame, w, h float64) {
 		f.scale = most
 		f.left = (w - float64(g.Length)*f.scale) / 2
 	}
-	return f, w, f.top + f.d(g.Width) + bottom
+	_, low, _, high := reach(g)
+	f.top += f.d(-low)
+	return f, w, f.y(high) + bottom
+}
+
+// reach is how far the roof with its levels reaches: a slide-out stands out
+// beside the main roof.
+func reach(g rig.Rig) (lx, ly, hx, hy units.Millimetre) {
+	hx, hy = g.Length, g.Width
+	for _, l := range g.Levels {
+		lx, ly, hx, hy = min(lx, l.X), min(ly, l.Y), max(hx, l.X+l.Length), max(hy, l.Y+l.Width)
+	}
+	return lx, ly, hx, hy
 }
 
 func (r Roof) title() string {
@@ -424,7 +436,8 @@ func (r Roof) entry(c *canvas, f frame, e plan.Entry, taken *room) {
 // street-side row.
 func (r Roof) dimensions(c *canvas, f frame) {
 	g, system := r.Document.Rig, r.Document.Units
-	c.dimension(f.left, f.y(g.Width)+26, f.x(g.Length), f.y(g.Width)+26, g.Length.Text(system))
+	_, low, _, high := reach(g)
+	c.dimension(f.left, f.y(high)+26, f.x(g.Length), f.y(high)+26, g.Length.Text(system))
 	c.dimension(f.x(g.Length)+18, f.top, f.x(g.Length)+18, f.y(g.Width), g.Width.Text(system))
 	var row []roof.Rect
 	for _, p := range r.Plan.Panels {
@@ -434,7 +447,7 @@ func (r Roof) dimensions(c *canvas, f frame) {
 		}
 	}
 	slices.SortFunc(row, func(a, b roof.Rect) int { return int(a.LX - b.LX) })
-	y, reached := f.top-14, units.Millimetre(0)
+	y, reached := f.y(low)-14, units.Millimetre(0)
 	for i, rect := range row {
 		if rect.LX < reached {
 			continue

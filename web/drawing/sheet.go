@@ -93,11 +93,12 @@ func sheet(d job.Document, p plan.Plan, to pen) {
 		}
 	}
 	const away = 180
-	to.line(layerSizes, rig.Point{X: 0, Y: g.Width + away}, rig.Point{X: g.Length, Y: g.Width + away})
-	to.text(layerSizes, rig.Point{X: g.Length / 2, Y: g.Width + away - 30}, 70, g.Length.Text(system))
+	_, _, _, low := reach(g)
+	to.line(layerSizes, rig.Point{X: 0, Y: low + away}, rig.Point{X: g.Length, Y: low + away})
+	to.text(layerSizes, rig.Point{X: g.Length / 2, Y: low + away - 30}, 70, g.Length.Text(system))
 	to.line(layerSizes, rig.Point{X: g.Length + away, Y: 0}, rig.Point{X: g.Length + away, Y: g.Width})
 	to.text(layerSizes, rig.Point{X: g.Length + away + 30, Y: g.Width / 2}, 70, g.Width.Text(system))
-	to.text(layerSizes, rig.Point{X: 0, Y: g.Width + 110}, 70, "nose, street side above: datum edges")
+	to.text(layerSizes, rig.Point{X: 0, Y: low + 110}, 70, "nose, street side above: datum edges")
 }
 
 // SheetDXF writes the sheet as a drawing in layers, in mm, seen from above with
@@ -136,7 +137,7 @@ func (w *dxfPen) text(layer string, at rig.Point, height units.Millimetre, text 
 	w.Text(layer, w.at(at), float64(height), text)
 }
 
-// margin is what the sheet shows round the roof's bounding rectangle, in mm of rig.
+// margin is what the sheet shows round the roof and its levels, in mm of rig.
 const margin = 420
 
 // ink is how a layer is drawn on paper: grey level, line width in mm, dash in mm.
@@ -152,10 +153,11 @@ var ink = map[string]struct {
 // size is in mm of paper, its view box in mm of rig.
 func SheetSVG(w io.Writer, d job.Document, p plan.Plan, scale float64) error {
 	g := d.Rig
-	l, h := float64(g.Length)+2*margin, float64(g.Width)+2*margin
+	lx, ly, hx, hy := reach(g)
+	l, h := float64(hx-lx)+2*margin, float64(hy-ly)+2*margin
 	to := &svgPen{scale: scale}
-	fmt.Fprintf(&to.b, `<svg xmlns="http://www.w3.org/2000/svg" width="%smm" height="%smm" viewBox="%d %d %s %s"><title>%s</title><desc>Scale 1:%s, in mm of the rig; x from the nose, y from the street side.</desc>`,
-		f1(l/scale), f1(h/scale), -margin, -margin, f1(l), f1(h), html.EscapeString(sheetTitle(d)), strconv.FormatFloat(scale, 'f', -1, 64))
+	fmt.Fprintf(&to.b, `<svg xmlns="http://www.w3.org/2000/svg" width="%smm" height="%smm" viewBox="%s %s %s %s"><title>%s</title><desc>Scale 1:%s, in mm of the rig; x from the nose, y from the street side.</desc>`,
+		f1(l/scale), f1(h/scale), f1(float64(lx)-margin), f1(float64(ly)-margin), f1(l), f1(h), html.EscapeString(sheetTitle(d)), strconv.FormatFloat(scale, 'f', -1, 64))
 	for _, layer := range []string{layerOutline, layerLevels, layerFraming, layerNoDrill, layerWalkways, layerThings, layerPanels, layerFeet, layerScrews, layerEntries, layerSizes, layerTexts} {
 		to.only = layer
 		i := ink[layer]
@@ -233,9 +235,10 @@ func PaperFor(system units.System) Paper {
 
 // ScaleFor is the largest usual scale at which the roof fits the paper: 10 for 1:10.
 func ScaleFor(g rig.Rig, paper Paper) float64 {
+	lx, ly, hx, hy := reach(g)
 	const border, block = 12, 34 // mm of paper: the edge, and the title block below
 	for _, s := range []float64{5, 10, 15, 20, 25, 30, 40, 50, 75} {
-		if (float64(g.Length)+2*margin)/s <= paper.L-2*border && (float64(g.Width)+2*margin)/s <= paper.W-2*border-block {
+		if (float64(hx-lx)+2*margin)/s <= paper.L-2*border && (float64(hy-ly)+2*margin)/s <= paper.W-2*border-block {
 			return s
 		}
 	}
@@ -253,8 +256,9 @@ func SheetPDF(w io.Writer, d job.Document, p plan.Plan, revision int) error {
 	pdf.AddPage()
 	latin := pdf.UnicodeTranslatorFromDescriptor("")
 	to := &pdfPen{pdf: pdf, scale: scale, latin: latin}
-	to.left = (paper.L - float64(d.Rig.Length)/scale) / 2
-	to.top = 12 + (paper.W-24-34-float64(d.Rig.Width)/scale)/2
+	lx, ly, hx, hy := reach(d.Rig)
+	to.left = (paper.L-float64(hx-lx)/scale)/2 - float64(lx)/scale
+	to.top = 12 + (paper.W-24-34-float64(hy-ly)/scale)/2 - float64(ly)/scale
 	sheet(d, p, to)
 
 	y := paper.W - 12 - 26

@@ -42,7 +42,18 @@ await shot("holes", `${half}/holes`);
 await shot("cables", `${finished}/cables`);
 await shot("record", `${finished}/record`);
 await shot("print", `${finished}/print`);
+await shot("layouts", `${half}/layouts`, {
+  before: async (page) => {
+    await page.getByLabel(/^slim 118 W/).fill("any");
+    await page.getByLabel(/^half-length/).fill("4");
+    await page.locator("[data-work]").click();
+    await page.locator('[role=status]:text("5 of 5")').waitFor();
+    await page.locator("#layout-cards").evaluate((cards) => cards.scrollIntoView());
+    await page.evaluate(() => window.scrollBy(0, -110));
+  },
+});
 await shot("markout", `${finished}/markout`);
+await shot("markout-phone", `${surveyed}/markout`, { phone: true });
 await shot("shelf", "/shelf", { before: (page) => page.getByText("Put a panel on the shelf").click() });
 await shot("rules", "/rules");
 await shot("roof-night", `${half}/roof`, { light: "night" });

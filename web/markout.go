@@ -59,8 +59,12 @@ func (v *view) Points() (out []Point) {
 	return out
 }
 
-// PointNow is the first point that is not marked yet, nil when all are.
+// PointNow is the first point that is not marked yet, nil when all are or when
+// the job is signed.
 func (v *view) PointNow() *Point {
+	if v.Signed() {
+		return nil
+	}
 	for _, p := range v.Points() {
 		if !p.Done {
 			p.Act.Text = "Marked: the next one"

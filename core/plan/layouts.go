@@ -174,7 +174,7 @@ func LayoutFor(d job.Document, crew shelf.Shelf, wish Wish, goal string, effort 
 	var err error
 	switch goal {
 	case "watts":
-		out = l.fill(l.kinds, nil, 0)
+		out = l.most()
 	case "one":
 		out = l.one()
 	case "holes":
@@ -453,6 +453,22 @@ func (l layouter) layout(panels []job.Panel, searched int) (out Layout) {
 	return out
 }
 
+// most is the layout with the most watts: of all types together, or of one where
+// that was found to have more.
+func (l layouter) most() Layout {
+	quick := l
+	quick.effort = 0
+	one := quick.one()
+	all := l.fill(l.kinds, nil, one.Watts)
+	searched := one.Searched + all.Searched
+	if all.Watts < one.Watts {
+		one.Bound, one.Proved = all.Bound, one.Watts >= all.Bound-1e-6
+		all = one
+	}
+	all.Searched = searched
+	return all
+}
+
 // one is the best layout of like panels: each type is tried, the first that has
 // the most watts is taken. Its bound is the largest of theirs.
 func (l layouter) one() (best Layout) {
@@ -474,7 +490,7 @@ func (l layouter) one() (best Layout) {
 func (l layouter) fewestHoles() Layout {
 	quick := l
 	quick.effort = min(l.effort, 1)
-	most := quick.fill(l.kinds, nil, 0)
+	most := quick.most()
 	if len(most.Panels) == len(l.stay) {
 		most.Remark = "nothing fits on this roof"
 		return most

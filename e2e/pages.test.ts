@@ -245,6 +245,7 @@ test("an entry is moved on the plan, and a run's path by its corners", async ({ 
   await write(page, "f-rig-factory_cable-conductor", "4mm2");
   await write(page, "f-rig-factory_cable-one_way_mm", "6 m");
   await stop(page, "Cables").click();
+  await page.locator(".calm summary").click(); // fine findings come when they are opened
   await expect(page.locator("tr.factory")).toContainText("factory 4 mm2, 6 m");
   await expect(page.locator("#findings")).toContainText("The factory 4 mm² instead of home run to C1");
 });

@@ -45,9 +45,9 @@ await shot("print", `${finished}/print`);
 await shot("layouts", `${half}/layouts`, {
   before: async (page) => {
     await page.getByLabel(/^slim 118 W/).fill("any");
-    await page.getByLabel(/^half-length/).fill("4");
+    await page.getByLabel(/^small 62/).fill("any");
     await page.locator("[data-work]").click();
-    await page.locator('[role=status]:text("5 of 5")').waitFor();
+    await page.locator('[role=status]:text("5 of 5 worked out")').waitFor();
     await page.locator("#layout-cards").evaluate((cards) => cards.scrollIntoView());
     await page.evaluate(() => window.scrollBy(0, -110));
   },

@@ -1,0 +1,470 @@
+package array
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+)
+
+// Physical constants, exact in the SI.
+const (
+	boltzmann  = 1.380649e-23    // J/K
+	charge     = 1.602176634e-19 // C
+	zeroKelvin = 273.15          // °C
+	standardC  = 25              // cell temperature of the label, °C
+)
+
+const (
+	// How a panel's short-circuit current grows with heat where its label does
+	// not say (common practice for silicon: 0.04 to 0.06 %/°C).
+	iscGrowth = 0.05 // %/°C
+
+	// A bypass diode: about 0.4 V at a panel's current (common practice for the
+	// Schottky diodes in junction boxes).
+	bypassIs = 1e-6 // A
+	bypassN  = 1.05
+
+	// Cells that share a bypass diode at most, where the label does not say how
+	// many diodes there are (common practice: 18 to 24).
+	cellsPerBypass = 24
+)
+
+// Model is the single-diode model of a panel with five parameters (De Soto,
+// Klein and Beckman, Solar Energy 80, 2006; Villalva, Gazoli and Filho, IEEE
+// Transactions on Energy Conversion 24, 2009): the current the light makes, a
+// diode, a shunt and a series resistance. At standard conditions:
+//
+//	I = light − dark · (exp((V + I·series)/slope) − 1) − (V + I·series)·shunt
+type Model struct {
+	Part   shelf.Panel
+	Light  float64 // A
+	Dark   float64 // A, the diode's saturation current
+	Slope  float64 // V, cells · ideality · kT/q
+	Series float64 // Ω
+	Shunt  float64 // S
+	Diodes int     // bypass diodes, each over its share of the cells
+}
+
+// Fit finds the model whose curve goes through the label's three points: short
+// circuit, open circuit, and the maximum at Vmp, Imp. For a given slope and
+// series resistance the other three parameters follow from three linear
+// equations; the series resistance is the one for which the power's slope
+// vanishes at Vmp; the slope is the largest for which the shunt still leads
+// (an ideality of 1.3 where the label allows it). The error names the label's
+// values that no diode can have.
+func Fit(p shelf.Panel) (Model, error) {
+	m := Model{Part: p, Diodes: max(1, (p.Cells+cellsPerBypass-1)/cellsPerBypass)}
+	if !(p.Vmp > 0 && p.Vmp < p.Voc && p.Imp > 0 && p.Imp < p.Isc && p.Cells > 0) {
+		return m, fmt.Errorf("%s: no curve goes through Vmp %s below Voc %s and Imp %s below Isc %s", p.Name, p.Vmp.Text(), p.Voc.Text(), p.Imp.Text(), p.Isc.Text())
+	}
+	thermal := float64(p.Cells) * boltzmann * (standardC + zeroKelvin) / charge
+	for n := 1.3; n > 0.3; n -= 0.02 {
+		m.Slope = n * thermal
+		if m.seriesFor() {
+			return m, nil
+		}
+	}
+	return m, fmt.Errorf("%s: no diode's curve goes through the label's Voc %s, Isc %s, Vmp %s and Imp %s; the fill of %s %% is not a silicon panel's", p.Name,
+		p.Voc.Text(), p.Isc.Text(), p.Vmp.Text(), p.Imp.Text(), units.Num(float64(p.Vmp)*float64(p.Imp)/(float64(p.Voc)*float64(p.Isc))*100, 0))
+}
+
+// seriesFor finds the series resistance for the slope, and with it the rest.
+func (m *Model) seriesFor() bool {
+	vmp, imp := float64(m.Part.Vmp), float64(m.Part.Imp)
+	tilt := func(series float64) float64 { // dP/dV at the label's maximum
+		if !m.rest(series) {
+			return math.NaN()
+		}
+		g := m.Dark/m.Slope*math.Exp((vmp+imp*series)/m.Slope) + m.Shunt
+		return imp - vmp*g/(1+series*g)
+	}
+	low, high := 0.0, (float64(m.Part.Voc)-vmp)/imp
+	at := tilt(low)
+	if math.IsNaN(at) {
+		return false
+	}
+	for i := 0; i < 60; i++ {
+		middle := (low + high) / 2
+		switch t := tilt(middle); {
+		case math.IsNaN(t) || t*at <= 0:
+			high = middle
+		default:
+			low = middle
+		}
+	}
+	t := tilt(low)
+	return !math.IsNaN(t) && math.Abs(t) < 1e-6*imp && m.Shunt >= 0 && m.Dark > 0
+}
+
+// rest solves the three points for light, dark and shunt.
+func (m *Model) rest(series float64) bool {
+	voc, isc, vmp, imp := float64(m.Part.Voc), float64(m.Part.Isc), float64(m.Part.Vmp), float64(m.Part.Imp)
+	e := func(v float64) float64 { return math.Expm1(v / m.Slope) }
+	// light − dark·e − shunt·v = i at (0, isc), (voc, 0), (vmp, imp); the light taken out by differences.
+	v1, v2, v3 := isc*series, voc, vmp+imp*series
+	a1, b1, c1 := e(v2)-e(v1), v2-v1, isc
+	a2, b2, c2 := e(v2)-e(v3), v2-v3, imp
+	det := a1*b2 - a2*b1
+	if det == 0 {
+		return false
+	}
+	m.Series, m.Dark, m.Shunt = series, (c1*b2-c2*b1)/det, (a1*c2-a2*c1)/det
+	m.Light = m.Dark*e(v2) + m.Shunt*v2
+	return !math.IsNaN(m.Light) && !math.IsInf(m.Light, 0)
+}
+
+// cell is one bypass string of a panel under its own light: the model's share of it.
+type cell struct{ light, dark, slope, series, shunt, bypassSlope float64 }
+
+// under gives the share of the model's cells over one bypass diode under so
+// much light (W/m²) at a cell temperature. The slope grows with the absolute
+// temperature, the light current with light and heat, the shunt with light (De
+// Soto); the dark current is the one for which the open volts follow the label's
+// coefficient (Villalva).
+func (m Model) under(sun float64, t units.Celsius) cell {
+	d := float64(t) - standardC
+	kelvin := (float64(t) + zeroKelvin) / (standardC + zeroKelvin)
+	share := 1 / float64(m.Diodes)
+	c := cell{slope: m.Slope * kelvin * share, series: m.Series * share, bypassSlope: bypassN * boltzmann * (float64(t) + zeroKelvin) / charge}
+	full := m.Light * (1 + iscGrowth/100*d)
+	coefficient := m.Part.VocCoeff
+	if coefficient == 0 {
+		coefficient = -0.3 // %/°C: silicon's, where the label has none (common practice)
+	}
+	voc := float64(m.Part.Voc) * (1 + coefficient/100*d)
+	c.dark = (full - m.Shunt*voc) / math.Expm1(voc/(m.Slope*kelvin))
+	c.light = full * sun / standardSun
+	c.shunt = m.Shunt * sun / standardSun / share
+	return c
+}
+
+// volts is the voltage of the cells and their bypass diode at a current. The
+// unknown is the junction's volts j: the cells' current, the volts outside the
+// series resistance and the bypass diode's current all follow from it, and all
+// fall or rise with it, so Newton's method from a good guess needs few steps.
+func (c cell) volts(i float64) float64 {
+	v, _ := c.at(i)
+	return v
+}
+
+// at gives the voltage at a current, and how it falls with the current, V/A.
+func (c cell) at(i float64) (v, fallV float64) {
+	j := 0.0
+	switch over := i - c.light; {
+	case over < 0: // the diode takes what does not flow out
+		j = c.slope * math.Log1p(-over/c.dark)
+	default: // the bypass diode takes what the light does not give
+		j = c.light*c.series - c.bypassSlope*math.Log1p(over/bypassIs)
+	}
+	slope := 0.0
+	for range 100 {
+		e := c.dark * math.Exp(min(j/c.slope, 500))
+		cells, fall := c.light-e+c.dark-c.shunt*j, e/c.slope+c.shunt
+		v = j - cells*c.series
+		through := cells
+		slope = -fall
+		if v < 0.3 {
+			b := bypassIs * math.Exp(min(-v/c.bypassSlope, 80))
+			through += b - bypassIs
+			slope -= b / c.bypassSlope * (1 + fall*c.series)
+		}
+		step := (through - i) / slope
+		most := 4 * c.slope
+		if v < 0.3 {
+			most = 4 * c.bypassSlope
+		}
+		step = max(-most, min(most, step))
+		j -= step
+		fallV = (1 + fall*c.series) / slope
+		if math.Abs(step) < 1e-9 {
+			break
+		}
+	}
+	e := c.dark * math.Exp(min(j/c.slope, 500))
+	return j - (c.light-e+c.dark-c.shunt*j)*c.series, fallV
+}
+
+// Module is a panel as it lies: its model, the light on it and how warm its
+// cells are. Shade has for each of its bypass strings what share of that light
+// it gets, 1 where there is none.
+type Module struct {
+	Model Model
+	Sun   units.Irradiance
+	Cell  units.Celsius
+	Shade []float64
+}
+
+// Leg is panels in series, with or without a blocking diode (ideal here: it
+// drops nothing and lets nothing back).
+type Leg struct {
+	Modules  []Module
+	Blocking bool
+}
+
+// Operating is a point of the curve.
+type Operating struct {
+	V units.Volt
+	I units.Ampere
+	P units.Watt
+}
+
+// Curve is what legs in parallel do.
+type Curve struct {
+	Points []Operating // from short to open circuit
+	Maxima []Operating // every local maximum of the power, from low volts to high
+	Best   Operating   // the greatest of them
+}
+
+// solver is legs made ready: the same cells once, with how many of them there are.
+type solver struct {
+	legs  []legCells // each kind of leg once
+	times []int      // how many of them
+	of    []int      // which kind each leg handed in is
+}
+
+type legCells struct {
+	kinds    []cell
+	count    []int
+	blocking bool
+	most     float64 // A, above which nothing but bypass diodes conduct
+	open     float64 // V
+}
+
+// Solve finds the curve of legs in parallel, all its maxima and the best.
+func Solve(legs []Leg) Curve { return prepare(legs).curve() }
+
+func prepare(legs []Leg) (s solver) {
+	for _, leg := range legs {
+		l := legCells{blocking: leg.Blocking}
+		for _, module := range leg.Modules {
+			for _, c := range module.cells() {
+				if at := slices.Index(l.kinds, c); at >= 0 {
+					l.count[at]++
+					continue
+				}
+				l.kinds, l.count = append(l.kinds, c), append(l.count, 1)
+			}
+		}
+		for i, c := range l.kinds {
+			l.most = max(l.most, c.light)
+			l.open += float64(l.count[i]) * c.volts(0)
+		}
+		at := slices.IndexFunc(s.legs, func(o legCells) bool {
+			return o.blocking == l.blocking && slices.Equal(o.kinds, l.kinds) && slices.Equal(o.count, l.count)
+		})
+		if at < 0 {
+			at = len(s.legs)
+			s.legs, s.times = append(s.legs, l), append(s.times, 0)
+		}
+		s.times[at]++
+		s.of = append(s.of, at)
+	}
+	return s
+}
+
+// cells are a module's bypass strings, each under its own light.
+func (m Module) cells() (out []cell) {
+	for d := range m.Model.Diodes {
+		share := 1.0
+		if d < len(m.Shade) {
+			share = m.Shade[d]
+		}
+		out = append(out, m.Model.under(float64(m.Sun)*share, m.Cell))
+	}
+	return out
+}
+
+// volts is a leg's voltage at a current.
+func (l legCells) volts(i float64) (v float64) {
+	for k, c := range l.kinds {
+		v += float64(l.count[k]) * c.volts(i)
+	}
+	return v
+}
+
+// table is a leg's curve at chosen currents, volts falling as currents rise.
+type table struct {
+	i, v []float64
+}
+
+// tabulate lays currents where a leg's curve bends: near the light of each kind
+// of its cells, and evenly between.
+func (l legCells) tabulate() table {
+	levels := []float64{0}
+	for _, c := range l.kinds {
+		levels = append(levels, c.light)
+	}
+	slices.Sort(levels)
+	levels = slices.Compact(levels)
+	var at []float64
+	if !l.blocking {
+		for k := 10; k > 0; k-- { // pushed back by other legs
+			at = append(at, -l.most*float64(k)/10-1e-3)
+		}
+	}
+	for n := range len(levels) - 1 {
+		from, to := levels[n], levels[n+1]
+		for k := range 16 {
+			x := float64(k) / 16
+			at = append(at, from+(to-from)*(1-(1-x)*(1-x))) // closer towards the bend
+		}
+	}
+	at = append(at, l.most, l.most*1.001+1e-4)
+	t := table{i: at, v: make([]float64, len(at))}
+	for n, i := range at {
+		t.v[n] = l.volts(i)
+	}
+	return t
+}
+
+// currentAt is a leg's current at a voltage: between the table's points, then
+// by secant steps on the cells themselves until it fits.
+func (l legCells) currentAt(v float64, t table, exact bool) float64 {
+	// volts fall along the table
+	n, _ := slices.BinarySearchFunc(t.v, v, func(x, want float64) int {
+		if x > want {
+			return -1
+		}
+		if x < want {
+			return 1
+		}
+		return 0
+	})
+	if n == 0 {
+		if l.blocking {
+			return 0
+		}
+		n = 1 // beyond: the steepest known slope goes on
+	}
+	if n >= len(t.v) {
+		return t.i[len(t.i)-1]
+	}
+	i0, v0, i1, v1 := t.i[n-1], t.v[n-1], t.i[n], t.v[n]
+	i := i0 + (i1-i0)*(v0-v)/(v0-v1)
+	if !exact {
+		return i
+	}
+	for range 40 {
+		at, fall := 0.0, 0.0
+		for k, c := range l.kinds {
+			one, f := c.at(i)
+			at += float64(l.count[k]) * one
+			fall += float64(l.count[k]) * f
+		}
+		if at > v {
+			i0 = i
+		} else {
+			i1 = i
+		}
+		if math.Abs(at-v) < 1e-7 || i1-i0 < 1e-10 {
+			break
+		}
+		if i += (v - at) / fall; i <= i0 || i >= i1 {
+			i = (i0 + i1) / 2
+		}
+	}
+	if l.blocking {
+		return max(0, i)
+	}
+	return i
+}
+
+func (s solver) curve() (out Curve) {
+	tables := make([]table, len(s.legs))
+	open := 0.0
+	var at []float64
+	for n, l := range s.legs {
+		tables[n] = l.tabulate()
+		open = max(open, l.open)
+		at = append(at, tables[n].v...)
+	}
+	for k := range 60 {
+		at = append(at, open*float64(k)/60)
+	}
+	slices.Sort(at)
+	at = slices.DeleteFunc(slices.Compact(at), func(v float64) bool { return v < 0 || v > open+1e-9 })
+	total := func(v float64, exact bool) (i float64) {
+		for n, l := range s.legs {
+			i += float64(s.times[n]) * l.currentAt(v, tables[n], exact)
+		}
+		return i
+	}
+	power := make([]float64, len(at))
+	for n, v := range at {
+		i := total(v, false)
+		power[n] = v * i
+		out.Points = append(out.Points, Operating{units.Volt(v), units.Ampere(i), units.Watt(v * i)})
+	}
+	for n := 1; n+1 < len(at); n++ {
+		if power[n] <= 0 || power[n] < power[n-1] || power[n] <= power[n+1] {
+			continue
+		}
+		top := peak(at[max(0, n-2)], at[min(len(at)-1, n+2)], func(v float64) float64 { return v * total(v, true) })
+		i := total(top, true)
+		m := Operating{units.Volt(top), units.Ampere(i), units.Watt(top * i)}
+		// The table's corners make peaks that are none: two within a hundredth
+		// of the volts are one.
+		if k := len(out.Maxima); k > 0 && float64(m.V-out.Maxima[k-1].V) < 0.01*open {
+			if m.P > out.Maxima[k-1].P {
+				out.Maxima[k-1] = m
+			}
+			continue
+		}
+		out.Maxima = append(out.Maxima, m)
+	}
+	for _, m := range out.Maxima {
+		if m.P > out.Best.P {
+			out.Best = m
+		}
+	}
+	return out
+}
+
+// peak finds the greatest value of a function with one hill, by golden section.
+func peak(low, high float64, f func(float64) float64) float64 {
+	const golden = 0.6180339887498949
+	a, b := high-golden*(high-low), low+golden*(high-low)
+	fa, fb := f(a), f(b)
+	for high-low > 1e-3 {
+		if fa < fb {
+			low, a, fa = a, b, fb
+			b = low + golden*(high-low)
+			fb = f(b)
+		} else {
+			high, b, fb = b, a, fa
+			a = high - golden*(high-low)
+			fa = f(a)
+		}
+	}
+	return (low + high) / 2
+}
+
+// Share is what one panel does while the whole works.
+type Share struct {
+	V units.Volt
+	I units.Ampere
+	P units.Watt // negative: it takes power
+}
+
+// Shares gives, for every leg and panel of it, its volts, amps and watts at the
+// array's volts.
+func Shares(legs []Leg, at units.Volt) (out [][]Share) {
+	s := prepare(legs)
+	for n, leg := range legs {
+		l := s.legs[s.of[n]]
+		i := l.currentAt(float64(at), l.tabulate(), true)
+		var shares []Share
+		for _, module := range leg.Modules {
+			v := 0.0
+			for _, c := range module.cells() {
+				v += c.volts(i)
+			}
+			shares = append(shares, Share{units.Volt(v), units.Ampere(i), units.Watt(v * i)})
+		}
+		out = append(out, shares)
+	}
+	return out
+}

@@ -1,0 +1,249 @@
+package array_test
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"os/exec"
+	"regexp"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"velvetroad/core/array"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+)
+
+// Labels of invented panels, from small to large.
+var labels = []shelf.Panel{
+	{Name: "p36", Pmax: 120, Vmp: 19.6, Imp: 6.12, Voc: 23.6, Isc: 6.55, VocCoeff: -0.29, Cells: 36, NOCT: 45},
+	{Name: "p40", Pmax: 141, Vmp: 21.4, Imp: 6.59, Voc: 25.8, Isc: 7.02, VocCoeff: -0.31, Cells: 40, NOCT: 46},
+	{Name: "p60", Pmax: 330, Vmp: 34.1, Imp: 9.68, Voc: 41.2, Isc: 10.3, VocCoeff: -0.27, Cells: 60, NOCT: 44},
+	{Name: "p72", Pmax: 390, Vmp: 40.4, Imp: 9.65, Voc: 48.9, Isc: 10.2, VocCoeff: -0.28, Cells: 72, NOCT: 45},
+	{Name: "flex", Pmax: 104, Vmp: 18.0, Imp: 5.78, Voc: 21.7, Isc: 6.2, VocCoeff: -0.33, Cells: 32, NOCT: 47, Flexible: true},
+}
+
+func fit(t require.TestingT, p shelf.Panel) array.Model {
+	m, err := array.Fit(p)
+	require.NoError(t, err)
+	return m
+}
+
+// The model gives the label back at standard conditions, within half a percent.
+func TestTheModelIsTheLabel(t *testing.T) {
+	for _, p := range labels {
+		c := array.Solve([]array.Leg{{Modules: []array.Module{{Model: fit(t, p), Sun: 1000, Cell: 25}}}})
+		require.Len(t, c.Maxima, 1)
+		assert.InEpsilon(t, float64(p.Vmp), float64(c.Best.V), 0.005, p.Name)
+		assert.InEpsilon(t, float64(p.Imp), float64(c.Best.I), 0.005, p.Name)
+		assert.InEpsilon(t, float64(p.Vmp)*float64(p.Imp), float64(c.Best.P), 0.001, p.Name)
+		assert.InEpsilon(t, float64(p.Isc), float64(c.Points[0].I), 0.005, p.Name)
+		last := c.Points[len(c.Points)-1]
+		assert.InEpsilon(t, float64(p.Voc), float64(last.V), 0.005, p.Name)
+		assert.InDelta(t, 0, float64(last.I), 0.02)
+	}
+}
+
+// The label's coefficient moves the open volts, nothing else does: 25 °C to 65 °C.
+func TestHeatMovesTheOpenVoltsByTheLabel(t *testing.T) {
+	for _, p := range labels {
+		c := array.Solve([]array.Leg{{Modules: []array.Module{{Model: fit(t, p), Sun: 1000, Cell: 65}}}})
+		assert.InEpsilon(t, float64(p.Voc)*(1+p.VocCoeff/100*40), float64(c.Points[len(c.Points)-1].V), 0.002, p.Name)
+	}
+}
+
+func TestLabelsThatNoPanelHas(t *testing.T) {
+	bad := labels[0]
+	bad.Vmp = 25
+	_, err := array.Fit(bad)
+	assert.ErrorContains(t, err, "Vmp 25 V below Voc 23.6 V")
+	bad = labels[0]
+	bad.Vmp, bad.Imp = 23.5, 6.54 // a fill of 99 %
+	_, err = array.Fit(bad)
+	assert.ErrorContains(t, err, "the fill of 99 % is not a silicon panel's")
+}
+
+// chance makes an array: legs of mixed panels, some shaded, hot or cool.
+func chance(t require.TestingT, r *rand.Rand) (legs []array.Leg) {
+	models := []array.Model{fit(t, labels[r.IntN(5)]), fit(t, labels[r.IntN(5)])}
+	sun, heat := units.Irradiance(200+r.IntN(9)*100), units.Celsius(-5+r.IntN(8)*10)
+	n := 1 + r.IntN(4)
+	for range 1 + r.IntN(3) {
+		leg := array.Leg{Blocking: r.IntN(2) == 0}
+		for range n {
+			m := array.Module{Model: models[r.IntN(2)], Sun: sun, Cell: heat}
+			if r.IntN(3) == 0 {
+				for range m.Model.Diodes {
+					m.Shade = append(m.Shade, []float64{1, 0.15, 0.4, 0.75}[r.IntN(4)])
+				}
+			}
+			leg.Modules = append(leg.Modules, m)
+		}
+		legs = append(legs, leg)
+	}
+	return legs
+}
+
+// netlist writes the same circuit for ngspice: for every bypass string a
+// current source, a diode, a shunt and a series resistance, and the bypass
+// diode over them; a blocking diode with next to no drop. The parameters are
+// the model's published scaling with light and heat, written out here anew.
+func netlist(legs []array.Leg, open float64) string {
+	var b strings.Builder
+	id, models := 0, 0
+	b.WriteString("array\n")
+	heat := float64(legs[0].Modules[0].Cell)
+	thermal := 1.380649e-23 * (heat + 273.15) / 1.602176634e-19
+	b.WriteString(".model byp D(Is=1e-6 N=1.05)\n.model blk D(Is=1e-9 N=0.02)\n")
+	for n, leg := range legs {
+		node := "0"
+		for _, module := range leg.Modules {
+			m := module.Model
+			d, share := heat-25, 1/float64(m.Diodes)
+			kelvin := (heat + 273.15) / 298.15
+			full := m.Light * (1 + 0.05/100*d)
+			voc := float64(m.Part.Voc) * (1 + m.Part.VocCoeff/100*d)
+			dark := (full - m.Shunt*voc) / (math.Exp(voc/(m.Slope*kelvin)) - 1)
+			models++
+			fmt.Fprintf(&b, ".model d%d D(Is=%.9e N=%.9f)\n", models, dark, m.Slope*kelvin*share/thermal)
+			for k := range m.Diodes {
+				light := float64(module.Sun) / 1000
+				if k < len(module.Shade) {
+					light *= module.Shade[k]
+				}
+				id++
+				top := fmt.Sprintf("n%d", id)
+				fmt.Fprintf(&b, "I%d %s j%d %.9f\nD%d j%d %s d%d\nRp%d j%d %s %.9g\nRs%d j%d %s %.9g\nDb%d %s %s byp\n",
+					id, node, id, full*light, id, id, node, models, id, id, node, share/(m.Shunt*light+1e-12), id, id, top, m.Series*share, id, node, top)
+				node = top
+			}
+		}
+		if leg.Blocking {
+			fmt.Fprintf(&b, "Dk%d %s out blk\n", n, node)
+		} else {
+			fmt.Fprintf(&b, "Vk%d %s out 0\n", n, node)
+		}
+	}
+	fmt.Fprintf(&b, "V1 out 0 0\n.options temp=%.2f tnom=%.2f reltol=1e-6 abstol=1e-9 gmin=1e-14 itl1=500 itl2=500\n", heat, heat)
+	fmt.Fprintf(&b, ".control\ndc V1 0 %.6f %.6f\nlet p = v(out)*i(V1)\nmeas dc best MAX p\nquit\n.endc\n.end\n", open, open/1500)
+	return b.String()
+}
+
+var measured = regexp.MustCompile(`best\s+=\s+([-+\d.e]+)`)
+
+// Outside check: ngspice finds the same greatest power for thirty arrays,
+// mixed, shaded and hot, within one percent.
+func TestArraysAgainstNgspice(t *testing.T) {
+	if _, err := exec.LookPath("ngspice"); err != nil {
+		t.Skip("ngspice is not installed; bin/test installs it")
+	}
+	r := rand.New(rand.NewPCG(20, 26))
+	shaded := 0
+	for n := range 30 {
+		legs := chance(t, r)
+		c := array.Solve(legs)
+		open := float64(c.Points[len(c.Points)-1].V)
+		run := exec.Command("ngspice", "-b", "/dev/stdin")
+		run.Stdin = strings.NewReader(netlist(legs, open))
+		said, _ := run.CombinedOutput() // -b with quit ends with a code of its own
+		m := measured.FindSubmatch(said)
+		require.NotNil(t, m, "array %d: %s", n, said)
+		watts, err := strconv.ParseFloat(string(m[1]), 64)
+		require.NoError(t, err)
+		assert.InEpsilon(t, watts, float64(c.Best.P), 0.01, "array %d", n)
+		if len(c.Maxima) > 1 {
+			shaded++
+		}
+	}
+	assert.GreaterOrEqual(t, shaded, 5, "arrays with more than one hill are among them")
+}
+
+// What always holds: a mix makes no more than its panels apart; another leg
+// with a blocking diode takes nothing away; heat never raises the open volts;
+// each panel's share adds up to the whole.
+func TestPropertiesOfArrays(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		r := rand.New(rand.NewPCG(rapid.Uint64().Draw(t, "seed"), 1))
+		legs := chance(t, r)
+		c := array.Solve(legs)
+		apart := 0.0
+		for _, leg := range legs {
+			for _, m := range leg.Modules {
+				apart += float64(array.Solve([]array.Leg{{Modules: []array.Module{m}}}).Best.P)
+			}
+		}
+		require.LessOrEqual(t, float64(c.Best.P), apart*1.0001)
+
+		blocked := make([]array.Leg, len(legs))
+		for i, leg := range legs {
+			leg.Blocking = true
+			blocked[i] = leg
+		}
+		fewer := array.Solve(blocked[:1])
+		require.GreaterOrEqual(t, float64(array.Solve(blocked).Best.P), float64(fewer.Best.P)*0.9999)
+
+		hot := []array.Leg{{}}
+		for _, m := range legs[0].Modules {
+			m.Cell += 15
+			hot[0].Modules = append(hot[0].Modules, m)
+		}
+		cool := array.Solve(legs[:1])
+		warm := array.Solve(hot)
+		require.LessOrEqual(t, float64(warm.Points[len(warm.Points)-1].V), float64(cool.Points[len(cool.Points)-1].V)+1e-6)
+
+		sum := 0.0
+		for i, shares := range array.Shares(legs, c.Best.V) {
+			v := 0.0
+			for _, s := range shares {
+				sum += float64(s.P)
+				v += float64(s.V)
+			}
+			if shares[0].I > 0.01 {
+				require.InDelta(t, float64(c.Best.V), v, 1e-3, "leg %d", i)
+			}
+		}
+		require.InDelta(t, float64(c.Best.P), sum, 0.005*float64(c.Best.P)+0.01)
+	})
+}
+
+// Fourteen panels in two strings, a third of them in shade.
+func BenchmarkSolveFourteenPanels(b *testing.B) {
+	legs := fourteen(b)
+	b.ReportAllocs()
+	for b.Loop() {
+		array.Solve(legs)
+	}
+}
+
+// The same by ngspice, process and all: the ratio of the two is the figure.
+func BenchmarkNgspiceFourteenPanels(b *testing.B) {
+	legs := fourteen(b)
+	text := netlist(legs, 340)
+	for b.Loop() {
+		run := exec.Command("ngspice", "-b", "/dev/stdin")
+		run.Stdin = strings.NewReader(text)
+		_ = run.Run() // its exit code says nothing here
+	}
+}
+
+func fourteen(t require.TestingT) (legs []array.Leg) {
+	m := fit(t, labels[3])
+	for range 2 {
+		leg := array.Leg{}
+		for k := range 7 {
+			module := array.Module{Model: m, Sun: 850, Cell: 48}
+			if k < 2 {
+				module.Shade = []float64{0.3, 1, 1}
+			}
+			leg.Modules = append(leg.Modules, module)
+		}
+		legs = append(legs, leg)
+	}
+	legs[0].Modules[2].Shade = []float64{0.6, 0.6, 0.6}
+	return legs
+}

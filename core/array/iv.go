@@ -320,9 +320,10 @@ func (l legCells) tabulate() table {
 	return t
 }
 
-// currentAt is a leg's current at a voltage: between the table's points, then
-// by secant steps on the cells themselves until it fits.
-func (l legCells) currentAt(v float64, t table, exact bool) float64 {
+// currentAt is a leg's current at a voltage, and how it changes with the volts
+// (A/V): between the table's points, then by Newton's steps on the cells
+// themselves until it fits.
+func (l legCells) currentAt(v float64, t table, exact bool) (i, di float64) {
 	// volts fall along the table
 	n, _ := slices.BinarySearchFunc(t.v, v, func(x, want float64) int {
 		if x > want {
@@ -335,17 +336,17 @@ func (l legCells) currentAt(v float64, t table, exact bool) float64 {
 	})
 	if n == 0 {
 		if l.blocking {
-			return 0
+			return 0, 0
 		}
 		n = 1 // beyond: the steepest known slope goes on
 	}
 	if n >= len(t.v) {
-		return t.i[len(t.i)-1]
+		return t.i[len(t.i)-1], 0
 	}
 	i0, v0, i1, v1 := t.i[n-1], t.v[n-1], t.i[n], t.v[n]
-	i := i0 + (i1-i0)*(v0-v)/(v0-v1)
+	i = i0 + (i1-i0)*(v0-v)/(v0-v1)
 	if !exact {
-		return i
+		return i, (i1 - i0) / (v1 - v0)
 	}
 	for range 40 {
 		at, fall := 0.0, 0.0
@@ -354,6 +355,7 @@ func (l legCells) currentAt(v float64, t table, exact bool) float64 {
 			at += float64(l.count[k]) * one
 			fall += float64(l.count[k]) * f
 		}
+		di = 1 / fall
 		if at > v {
 			i0 = i
 		} else {
@@ -366,10 +368,10 @@ func (l legCells) currentAt(v float64, t table, exact bool) float64 {
 			i = (i0 + i1) / 2
 		}
 	}
-	if l.blocking {
-		return max(0, i)
+	if l.blocking && i < 0 {
+		return 0, 0
 	}
-	return i
+	return i, di
 }
 
 func (s solver) curve() (out Curve) {
@@ -386,15 +388,17 @@ func (s solver) curve() (out Curve) {
 	}
 	slices.Sort(at)
 	at = slices.DeleteFunc(slices.Compact(at), func(v float64) bool { return v < 0 || v > open+1e-9 })
-	total := func(v float64, exact bool) (i float64) {
+	total := func(v float64, exact bool) (i, di float64) {
 		for n, l := range s.legs {
-			i += float64(s.times[n]) * l.currentAt(v, tables[n], exact)
+			one, slope := l.currentAt(v, tables[n], exact)
+			i += float64(s.times[n]) * one
+			di += float64(s.times[n]) * slope
 		}
-		return i
+		return i, di
 	}
 	power := make([]float64, len(at))
 	for n, v := range at {
-		i := total(v, false)
+		i, _ := total(v, false)
 		power[n] = v * i
 		out.Points = append(out.Points, Operating{units.Volt(v), units.Ampere(i), units.Watt(v * i)})
 	}
@@ -402,8 +406,11 @@ func (s solver) curve() (out Curve) {
 		if power[n] <= 0 || power[n] < power[n-1] || power[n] <= power[n+1] {
 			continue
 		}
-		top := peak(at[max(0, n-2)], at[min(len(at)-1, n+2)], func(v float64) float64 { return v * total(v, true) })
-		i := total(top, true)
+		top := peak(at[max(0, n-2)], at[min(len(at)-1, n+2)], func(v float64) (p, dp float64) {
+			i, di := total(v, true)
+			return v * i, i + v*di
+		})
+		i, _ := total(top, true)
 		m := Operating{units.Volt(top), units.Ampere(i), units.Watt(top * i)}
 		// The table's corners make peaks that are none: two within a hundredth
 		// of the volts are one.
@@ -423,20 +430,39 @@ func (s solver) curve() (out Curve) {
 	return out
 }
 
-// peak finds the greatest value of a function with one hill, by golden section.
-func peak(low, high float64, f func(float64) float64) float64 {
-	const golden = 0.6180339887498949
-	a, b := high-golden*(high-low), low+golden*(high-low)
-	fa, fb := f(a), f(b)
-	for high-low > 1e-3 {
-		if fa < fb {
-			low, a, fa = a, b, fb
-			b = low + golden*(high-low)
-			fb = f(b)
-		} else {
-			high, b, fb = b, a, fa
-			a = high - golden*(high-low)
-			fa = f(a)
+// peak finds the top of a hill from its slope: where it turns from rising to
+// falling, by secant steps kept inside the bracket.
+func peak(low, high float64, f func(float64) (p, dp float64)) float64 {
+	_, up := f(low)
+	_, down := f(high)
+	switch {
+	case up <= 0:
+		return low
+	case down >= 0:
+		return high
+	}
+	side := 0
+	for range 60 {
+		v := (low*down - high*up) / (down - up)
+		if high-low < 1e-5*high {
+			return v
+		}
+		_, d := f(v)
+		switch {
+		case math.Abs(d) < 1e-9*up:
+			return v
+		case d > 0:
+			low, up = v, d
+			if side == 1 {
+				down /= 2 // the Illinois step: the end that stays counts for less
+			}
+			side = 1
+		default:
+			high, down = v, d
+			if side == -1 {
+				up /= 2
+			}
+			side = -1
 		}
 	}
 	return (low + high) / 2
@@ -455,7 +481,7 @@ func Shares(legs []Leg, at units.Volt) (out [][]Share) {
 	s := prepare(legs)
 	for n, leg := range legs {
 		l := s.legs[s.of[n]]
-		i := l.currentAt(float64(at), l.tabulate(), true)
+		i, _ := l.currentAt(float64(at), l.tabulate(), true)
 		var shares []Share
 		for _, module := range leg.Modules {
 			v := 0.0

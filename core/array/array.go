@@ -49,6 +49,7 @@ var (
 	lawStart     = finding.Law{Step: "volts a controller needs to start", Formula: "battery at rest + start margin", Unit: "V", Source: "the controller's label, 5 V unless it says otherwise", Mark: finding.Common}
 	lawRun       = finding.Law{Step: "volts it needs to go on charging", Formula: "battery at charge + 1", Unit: "V", Source: "common practice", Mark: finding.Common}
 	lawMixed     = finding.Law{Step: "watts lost to the weakest panel", Formula: "Σ Vmp·Imp − min(Imp) · Σ Vmp", Unit: "W", Source: "quick rule: all run at the lowest Imp", Mark: finding.Common}
+	lawSolved    = finding.Law{Step: "lost, by the I-V curves", Formula: "Σ of each alone − the greatest power together", Unit: "W", Source: "single-diode model from the labels (De Soto 2006, Villalva 2009) at standard conditions", Mark: finding.Published}
 	lawSpread    = finding.Law{Step: "spread of the strings' Vmp", Formula: "(highest − lowest) / highest · 100", Unit: "%", Source: "quick rule: Vmp within 5 %", Mark: finding.Common}
 	lawPush      = finding.Law{Step: "current the other strings can push through one", Formula: "(Np − 1) · 1.25 · Isc", Unit: "A", Source: "NEC 690.9(A)", Mark: finding.Published}
 	lawFuseFloor = finding.Law{Step: "smallest string fuse", Formula: "1.56 · Isc", Unit: "A", Source: "NEC 690.8(A)(1), 690.8(B): 1.25 · 1.25", Mark: finding.Published}
@@ -57,7 +58,8 @@ var (
 	ColdVoc      = finding.Rule{Code: "array.cold_voc", Unit: "V", Asks: "Does a string stay below the controller's PV limit on the coldest morning?", Stops: "stop above the limit: the controller is destroyed", Laws: []finding.Law{lawColdLabel, lawColdTable}}
 	Starts       = finding.Rule{Code: "array.start", Unit: "V", Asks: "Does the hot string still start the controller?", Stops: "watch when its hot working volts lie below the start, stop when even its cool label volts do", Laws: []finding.Law{lawCell, lawCellFlat, lawHotVmp, lawStart}}
 	Runs         = finding.Rule{Code: "array.run", Unit: "V", Asks: "Does the hot string keep charging once it runs?", Stops: "stop when its hot working volts lie below a charging battery + 1 V", Laws: []finding.Law{lawCell, lawCellFlat, lawHotVmp, lawRun}}
-	SeriesMix    = finding.Rule{Code: "array.series_mix", Unit: "W", Asks: "What does the weakest panel cost its string?", Stops: "watch when more than 2 % of the string is lost", Laws: []finding.Law{lawMixed}}
+	SeriesMix    = finding.Rule{Code: "array.series_mix", Unit: "W", Asks: "What does the weakest panel cost its string?", Stops: "watch when more than 2 % of the string is lost", Laws: []finding.Law{lawMixed, lawSolved}}
+	ParallelLoss = finding.Rule{Code: "array.parallel_loss", Unit: "W", Asks: "What do unlike strings on one controller lose?", Stops: "watch when more than 2 % is lost", Laws: []finding.Law{lawSolved}}
 	ParallelMix  = finding.Rule{Code: "array.parallel_mix", Unit: "%", Asks: "Are the strings on one controller alike?", Stops: "watch when their Vmp differ by more than 5 %, stop when the lower one cannot even reach the other's working volts", Laws: []finding.Law{lawSpread}}
 	StringFuse   = finding.Rule{Code: "array.string_fuse", Unit: "A", Asks: "Does each string want a fuse of its own, and which?", Stops: "stop when one is needed and there is none, or it lies outside 1.56 · Isc … the panel's series-fuse rating", Laws: []finding.Law{lawPush, lawFuseFloor}}
 	NoController = finding.Rule{Code: "array.no_controller", Asks: "Does every string end at a controller?", Stops: "stop when a string ends nowhere"}
@@ -66,7 +68,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{ColdVoc, Starts, Runs, SeriesMix, ParallelMix, StringFuse, NoController, Loose}
+	return []finding.Rule{ColdVoc, Starts, Runs, SeriesMix, ParallelMix, ParallelLoss, StringFuse, NoController, Loose}
 }
 
 // ColdFactor is NEC Table 690.7(A), quoted from memory: the factor on Voc of a
@@ -292,14 +294,19 @@ func Check(s String, c shelf.Controller, bank Bank, climate Climate) (out []find
 			apart += float64(p.Part.Vmp) * float64(p.Part.Imp)
 		}
 		lost := apart - float64(s.Watts())
-		f = SeriesMix.AtMost(s.ID, lost, apart*0.02, finding.Watch).WithWorking(
+		working := []finding.Step{
 			finding.Given("lowest Imp", float64(s.Imp()), "A", "labels"),
 			finding.Given("Σ Vmp", float64(s.Vmp()), "V", "labels"),
-			lawMixed.Fill(lost, "%s − %s · %s", finding.N(apart), finding.A(s.Imp()), finding.V(s.Vmp())))
+			lawMixed.Fill(lost, "%s − %s · %s", finding.N(apart), finding.A(s.Imp()), finding.V(s.Vmp()))}
+		if alone, together, err := Apart([]String{s}, false); err == nil {
+			lost = max(0, alone-together)
+			working = append(working, lawSolved.Fill(lost, "%s − %s", finding.N(alone), finding.N(together)))
+		}
+		f = SeriesMix.AtMost(s.ID, lost, apart*0.02, finding.Watch).WithWorking(working...)
 		if f.Holds() {
 			f = f.WithSays("unlike panels in string %s cost %s W of %s W", s.Label, units.Num(lost, 0), units.Num(apart, 0))
 		} else {
-			f = f.WithSays("the weakest panel holds string %s to %s: %s W of %s W are lost; give unlike panels a string of their own", s.Label, s.Imp().Text(), units.Num(lost, 0), units.Num(apart, 0))
+			f = f.WithSays("the weakest panel holds string %s to about %s: %s W of %s W are lost; give unlike panels a string of their own", s.Label, s.Imp().Text(), units.Num(lost, 0), units.Num(apart, 0))
 		}
 		out = append(out, f)
 	}
@@ -343,6 +350,9 @@ func Parallel(about, label string, stringsOn []String, fuse *shelf.Protection, c
 			f = f.WithSays("strings %s and %s work %s %% apart: give unlike strings a controller each", low.Label, high.Label, units.Num(spread, 1))
 		}
 		out = append(out, f)
+		if f, ok := parallelLoss(about, label, on); ok {
+			out = append(out, f)
+		}
 	}
 
 	isc, rating := units.Ampere(0), units.Ampere(math.Inf(1))
@@ -391,6 +401,27 @@ func Parallel(about, label string, stringsOn []String, fuse *shelf.Protection, c
 			WithSays("%s string fuses on %s lie within %s", fuse.Amps.Text(), label, window)
 	}
 	return append(out, f)
+}
+
+// parallelLoss applies the rule of unlike strings; nothing for strings of the same wiring.
+func parallelLoss(about, label string, on []String) (finding.Finding, bool) {
+	alike := true
+	for _, s := range on[1:] {
+		alike = alike && s.Wiring() == on[0].Wiring()
+	}
+	if alike {
+		return finding.Finding{}, false
+	}
+	alone, together, err := Apart(on, true)
+	if err != nil {
+		return finding.Finding{}, false // the quick rule stands alone
+	}
+	lost := max(0, alone-together)
+	f := ParallelLoss.AtMost(about, lost, alone*0.02, finding.Watch).WithWorking(lawSolved.Fill(lost, "%s − %s", finding.N(alone), finding.N(together)))
+	if f.Holds() {
+		return f.WithSays("unlike strings on %s cost %s W of %s W", label, units.Num(lost, 0), units.Num(alone, 0)), true
+	}
+	return f.WithSays("unlike strings on %s lose %s W of %s W: give them a controller each", label, units.Num(lost, 0), units.Num(alone, 0)), true
 }
 
 // TotalIsc is the short-circuit current of strings in parallel.

@@ -468,6 +468,36 @@ func peak(low, high float64, f func(float64) (p, dp float64)) float64 {
 	return (low + high) / 2
 }
 
+// Apart gives what parts of an array make at standard conditions each for
+// itself, summed, and what they make together: strings on one input when byString
+// is set, else the panels of the strings. The error is Fit's.
+func Apart(on []String, byString bool) (alone, together float64, err error) {
+	var legs []Leg
+	models := map[string]Model{}
+	for _, s := range on {
+		leg := Leg{}
+		for _, p := range s.Panels {
+			m, ok := models[p.Part.ID]
+			if !ok {
+				if m, err = Fit(p.Part); err != nil {
+					return 0, 0, err
+				}
+				models[p.Part.ID] = m
+			}
+			module := Module{Model: m, Sun: standardSun, Cell: standardC}
+			leg.Modules = append(leg.Modules, module)
+			if !byString {
+				alone += float64(p.Part.Vmp) * float64(p.Part.Imp) // what the model gives back
+			}
+		}
+		if byString {
+			alone += float64(Solve([]Leg{leg}).Best.P)
+		}
+		legs = append(legs, leg)
+	}
+	return alone, float64(Solve(legs).Best.P), nil
+}
+
 // Share is what one panel does while the whole works.
 type Share struct {
 	V units.Volt

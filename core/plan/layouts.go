@@ -314,15 +314,11 @@ func (l layouter) onLevels(kinds []kind, used []pack.Placed) (out []place, most 
 			}
 		}
 		p := pack.Problem{Length: level.Length, Width: level.Width, Edge: l.d.Clearances.Edge, Gap: l.d.Clearances.Panel, Grid: l.wish.Marks}
-		inside := l.d.Rig
-		inside.Levels, inside.Flat = nil, nil
-		for _, k := range roof.Blocked(inside, l.d.Clearances) {
+		inside := l
+		inside.d.Rig.Levels, inside.d.Rig.Flat = nil, nil
+		for _, k := range inside.keep(here) {
 			k.LX, k.HX, k.LY, k.HY = k.LX-level.X, k.HX-level.X, k.LY-level.Y, k.HY-level.Y
 			p.Keep = append(p.Keep, k)
-		}
-		for _, q := range l.placed {
-			r := q.Rect()
-			p.Keep = append(p.Keep, roof.Keep{Rect: roof.Rect{LX: r.LX - level.X, LY: r.LY - level.Y, HX: r.HX - level.X, HY: r.HY - level.Y}, Away: l.d.Clearances.Panel})
 		}
 		for _, k := range here {
 			p.Types = append(p.Types, pack.Type{Length: k.part.Length, Width: k.part.Width, Value: float64(k.part.Pmax), Most: k.most, Along: true, Across: !l.wish.Along})

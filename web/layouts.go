@@ -38,7 +38,9 @@ func (s *server) layouts(c *gin.Context) {
 // Wide pages have no findings beside them.
 func (v *view) Wide() bool { return wide(v.Stop) }
 
-func wide(stop string) bool { return stop == "history" || stop == "layouts" || stop == "markout" }
+func wide(stop string) bool {
+	return stop == "history" || stop == "layouts" || stop == "markout" || stop == "wirings"
+}
 
 // Goals are the keys of the layouts that stand side by side.
 func (v *view) Goals() (keys []string) {

@@ -56,6 +56,8 @@ type view struct {
 	Undo, Redo  store.Step
 	Revisions   []store.Revision
 
+	Query    string // of the page's address
+	weights  plan.Weights
 	subjects map[string]map[string]json.RawMessage // the JSON fields of what fields belong to, made once
 }
 
@@ -99,6 +101,7 @@ func (s *server) viewOf(c *gin.Context, now store.Current, stop, selected string
 		v.Marked = strings.Split(selected, ",")
 		v.Select = v.Marked[len(v.Marked)-1]
 	}
+	v.weights = plan.UsualWeights
 	v.Plan, v.Built = plan.Of(now.Document, crew), plan.Built(now.Document, crew)
 	known := slices.ContainsFunc(v.Plan.Stops, func(s plan.Stop) bool { return s.Key == stop })
 	if !known && !wide(stop) {
@@ -162,6 +165,8 @@ func number(x any) float64 {
 	case units.SquareMillimetre:
 		return float64(n)
 	case units.Kilogram:
+		return float64(n)
+	case units.Irradiance:
 		return float64(n)
 	case finding.Number:
 		return n.Float()
@@ -234,8 +239,11 @@ func (v *view) StopName() string {
 			return s.Name
 		}
 	}
-	if v.Stop == "markout" {
+	switch v.Stop {
+	case "markout":
 		return "Marking out"
+	case "wirings":
+		return "Every way to wire it"
 	}
 	return capital(v.Stop)
 }

@@ -685,6 +685,39 @@ func TestLayoutsAreWorkedOutAndTakenOver(t *testing.T) {
 	}
 }
 
+// The page of all ways to wire: the schools, the ranking as asked for, the
+// reasons of those that do not hold; one is taken over with its reason.
+func TestWiringsAreRankedAndTakenOver(t *testing.T) {
+	s := open(t)
+	page := s.page(marten, "wirings")
+	assert.Contains(t, page, "The schools, side by side")
+	assert.Contains(t, page, "All that hold: ")
+	assert.Contains(t, s.page(marten, "wirings?noon=0&winter=0&one=0&half=0&room=0&start=0&loss=0&parts=0&failure=9"), `value="9"`)
+	act := regexp.MustCompile(`data-act="([^"]*)" data-then`).FindStringSubmatch(page[strings.Index(page, "Parallel legs"):])
+	if act == nil { // the attributes were unescaped with the page
+		act = regexp.MustCompile(`data-act="(\{.*?\})" data-then`).FindStringSubmatch(page[strings.Index(page, "Parallel legs"):])
+	}
+	require.NotNil(t, act)
+	text := act[1]
+	for n := 40; n > 0; n-- {
+		text = strings.ReplaceAll(text, fmt.Sprintf(`"$%d"`, n), fmt.Sprintf("%q", uuid.NewString()))
+	}
+	var edit struct {
+		Says    string
+		Changes []job.Change
+	}
+	require.NoError(t, json.Unmarshal([]byte(text), &edit))
+	now, err := s.store.Job(t.Context(), marten)
+	require.NoError(t, err)
+	code, a := s.api(marten, "edit", m{"base": now.Revision, "stop": "strings", "id": uuid.NewString(), "says": edit.Says, "reason": "shade from the trees at the lake", "changes": edit.Changes})
+	require.Equal(t, 200, code, a.Error.Says)
+	now, err = s.store.Job(t.Context(), marten)
+	require.NoError(t, err)
+	assert.Len(t, now.Document.Controllers, 2)
+	assert.Contains(t, s.page(marten, "history"), "shade from the trees at the lake")
+	assert.Contains(t, s.page(demo.Kestrel().Start.ID, "wirings"), "1 in series × 1")
+}
+
 func TestNewJobs(t *testing.T) {
 	s := open(t)
 	post := func(form url.Values) (int, string, http.Header) {

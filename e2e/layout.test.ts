@@ -101,3 +101,23 @@ test("a search is stopped and what was found stands", async ({ page }) => {
     expect(Number(now.replace(/\D/g, ""))).toBeGreaterThanOrEqual(Number(was.replace(/\D/g, "")));
   }
 });
+
+test("curves follow the sliders, and a wiring is picked with its reason", async ({ page }) => {
+  await page.goto("/");
+  const half = (await page.locator(".job-card", { has: page.locator('.job-number:text-is("64")') }).getAttribute("href"))!;
+  await page.goto(`${half}/curves`);
+  const watts = () => page.locator("#curve-sheet dd").first().innerText();
+  const before = await watts();
+  await page.getByLabel(/^Sun/).fill("400");
+  await expect.poll(watts).not.toBe(before);
+  expect(Number((await watts()).split(" ")[0])).toBeLessThan(Number(before.split(" ")[0]));
+  await expect(page.locator("#curve-sheet svg")).toHaveCount(1);
+  await page.goto(`${half}/wirings`);
+  await page.getByLabel(/^Why the one you pick/).fill("trees at the lake");
+  await page.locator(".schools .layout-card").last().getByRole("button", { name: "Wire it so" }).click();
+  await page.waitForURL(/\/strings$/);
+  await page.goto(`${half}/history`);
+  await expect(page.locator(".history li").first()).toContainText("trees at the lake");
+  await page.goto(`${half}/strings`);
+  await saved(page, () => page.getByRole("button", { name: /^Undo/ }).click());
+});

@@ -37,6 +37,8 @@ await shot("roof", `${half}/roof`, {
 });
 await shot("roof-stop", `${surveyed}/roof`);
 await shot("strings", `${finished}/strings`);
+await shot("wirings", `${finished}/wirings`, { before: (page) => page.evaluate(() => window.scrollBy(0, 230)) });
+await shot("curves", `${finished}/curves?shaded=2&depth=70`);
 await shot("controllers", `${half}/controllers`);
 await shot("holes", `${half}/holes`);
 await shot("cables", `${finished}/cables`);

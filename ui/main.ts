@@ -132,6 +132,38 @@ Alpine.data("layouts", () => ({
   },
 }));
 
+/** The sky's sliders: the curves follow while they move, one drawing asked for at a time. */
+Alpine.data("sky", () => ({
+  init() {
+    const form = (this as unknown as { $el: HTMLFormElement }).$el;
+    let asking = false;
+    let again = false;
+    const draw = async () => {
+      again = true;
+      if (asking) return;
+      asking = true;
+      while (again) {
+        again = false;
+        const query = new URLSearchParams(new FormData(form) as unknown as Record<string, string>).toString();
+        const response = await fetch(`${location.pathname}?${query}`).catch(() => undefined);
+        if (!response?.ok) break;
+        const made = new DOMParser().parseFromString(await response.text(), "text/html").getElementById("curve-sheet");
+        const open = [...document.querySelectorAll("#curve-sheet details")].map((d) => (d as HTMLDetailsElement).open);
+        if (made) document.getElementById("curve-sheet")?.replaceWith(document.adoptNode(made));
+        document.querySelectorAll("#curve-sheet details").forEach((d, i) => ((d as HTMLDetailsElement).open = open[i] ?? false));
+        history.replaceState(null, "", `?${query}`);
+      }
+      asking = false;
+    };
+    form.addEventListener("input", (e) => {
+      const slider = e.target as HTMLInputElement;
+      const shown = form.querySelector(`output[for="${slider.id}"]`);
+      if (shown) shown.textContent = slider.value;
+      void draw();
+    });
+  },
+}));
+
 /** Day, glare or night: kept for a year on this device. */
 Alpine.data("light", () => ({
   set() {

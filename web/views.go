@@ -57,6 +57,7 @@ type view struct {
 	Revisions   []store.Revision
 
 	Query    string // of the page's address
+	Sky      plan.Sky
 	weights  plan.Weights
 	subjects map[string]map[string]json.RawMessage // the JSON fields of what fields belong to, made once
 }
@@ -244,6 +245,8 @@ func (v *view) StopName() string {
 		return "Marking out"
 	case "wirings":
 		return "Every way to wire it"
+	case "curves":
+		return "Curves"
 	}
 	return capital(v.Stop)
 }

@@ -718,6 +718,28 @@ func TestWiringsAreRankedAndTakenOver(t *testing.T) {
 	assert.Contains(t, s.page(demo.Kestrel().Start.ID, "wirings"), "1 in series × 1")
 }
 
+// The curves follow the sky: less sun, less power; a sky beyond reason is kept
+// within it; shade makes hills and the table says the same.
+func TestCurvesFollowTheSky(t *testing.T) {
+	s := open(t)
+	works := func(query string) float64 {
+		m := regexp.MustCompile(`works at</dt><dd>([\d,]+)`).FindStringSubmatch(s.page(heron, "curves?"+query))
+		require.NotNil(t, m, query)
+		x, err := strconv.ParseFloat(strings.ReplaceAll(m[1], ",", ""), 64)
+		require.NoError(t, err)
+		return x
+	}
+	full := works("sun=1000&air=10")
+	assert.Less(t, works("sun=500&air=10"), 0.6*full)
+	assert.Less(t, works("sun=1000&air=40"), full, "heat costs")
+	assert.Less(t, works("sun=1000&air=10&shaded=1&depth=90"), full)
+	assert.Equal(t, works("sun=1200"), works("sun=9e99"), "kept within reason")
+	page := s.page(heron, "curves?shaded=2&depth=70")
+	assert.Contains(t, page, "can work from 29.8 V to 142 V")
+	assert.Contains(t, page, "<th>A1</th>")
+	assert.Contains(t, s.page(demo.Kestrel().Start.ID, "curves"), "No controller has a string yet")
+}
+
 func TestNewJobs(t *testing.T) {
 	s := open(t)
 	post := func(form url.Values) (int, string, http.Header) {

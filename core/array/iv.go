@@ -307,9 +307,9 @@ func (l legCells) tabulate() table {
 	}
 	for n := range len(levels) - 1 {
 		from, to := levels[n], levels[n+1]
-		for k := range 16 {
-			x := float64(k) / 16
-			at = append(at, from+(to-from)*(1-(1-x)*(1-x))) // closer towards the bend
+		for k := range 20 {
+			x := float64(k) / 20
+			at = append(at, from+(to-from)*(1-math.Cos(math.Pi*x))/2) // closer towards the bends
 		}
 	}
 	at = append(at, l.most, l.most*1.001+1e-4)

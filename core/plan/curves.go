@@ -1,0 +1,109 @@
+package plan
+
+import (
+	"fmt"
+	"math"
+
+	"velvetroad/core/array"
+	"velvetroad/core/job"
+	"velvetroad/core/units"
+)
+
+// Sky is what a curve is drawn for.
+type Sky struct {
+	Sun    units.Irradiance
+	Air    units.Celsius
+	Shaded int     // panels of the controller in shade, from its first string's first
+	Depth  float64 // what share of their light the shade takes, 0 to 1
+}
+
+// A Trace is what one controller's strings do under a sky.
+type Trace struct {
+	Controller  Controller
+	Curve       array.Curve
+	Shares      [][]array.Share
+	Cell        units.Celsius // of the first panel
+	Low, High   units.Volt    // the window in which the controller can work
+	InWindow    array.Operating
+	WrongHill   units.Watt // what a tracker loses that sits on the lesser hill, 0 with one hill
+	PanelLabels [][]string
+}
+
+// Traces solves every controller's strings under a sky. The error says what no
+// curve goes through.
+func (p Plan) Traces(d job.Document, sky Sky) (out []Trace, err error) {
+	models := map[string]array.Model{}
+	for _, c := range p.Controllers {
+		t := Trace{Controller: c, Low: d.Rig.BatteryCharging() + 1, High: c.Part.MaxPV}
+		var legs []array.Leg
+		shaded := sky.Shaded
+		for _, s := range c.Strings {
+			if len(s.Panels) == 0 {
+				continue
+			}
+			leg := array.Leg{}
+			var labels []string
+			for _, q := range s.Panels {
+				m, ok := models[q.Part.ID]
+				if !ok {
+					if m, err = array.Fit(q.Part); err != nil {
+						return nil, err
+					}
+					models[q.Part.ID] = m
+				}
+				sun := sky.Sun
+				if shaded > 0 {
+					sun *= units.Irradiance(1 - sky.Depth)
+					shaded--
+				}
+				cell := array.CellTemperature(q.Part, sky.Air, sun)
+				if len(legs) == 0 && len(leg.Modules) == 0 {
+					t.Cell = cell
+				}
+				leg.Modules = append(leg.Modules, array.Module{Model: m, Sun: sun, Cell: cell})
+				labels = append(labels, q.Label)
+			}
+			legs, t.PanelLabels = append(legs, leg), append(t.PanelLabels, labels)
+		}
+		if len(legs) == 0 {
+			continue
+		}
+		t.Curve = array.Solve(legs)
+		t.Shares = array.Shares(legs, t.Curve.Best.V)
+		for _, o := range t.Curve.Points {
+			if o.V >= t.Low && o.V <= t.High && o.P > t.InWindow.P {
+				t.InWindow = o
+			}
+		}
+		least := t.Curve.Best.P
+		for _, o := range t.Curve.Maxima {
+			if o.V >= t.Low && o.V <= t.High {
+				least = min(least, o.P)
+			}
+			if o.V >= t.Low && o.V <= t.High && o.P > t.InWindow.P {
+				t.InWindow = o
+			}
+		}
+		t.WrongHill = t.Curve.Best.P - least
+		out = append(out, t)
+	}
+	if len(out) == 0 {
+		return nil, fmt.Errorf("no controller has a string yet")
+	}
+	return out, nil
+}
+
+// Clamp keeps a sky within what is meant: 20 to 1200 W/m², −30 to 55 °C.
+func (s Sky) Clamp() Sky {
+	limit := func(x, low, high float64) float64 {
+		if math.IsNaN(x) {
+			return low
+		}
+		return math.Max(low, math.Min(high, x))
+	}
+	s.Sun = units.Irradiance(limit(float64(s.Sun), 20, 1200))
+	s.Air = units.Celsius(limit(float64(s.Air), -30, 55))
+	s.Depth = limit(s.Depth, 0, 1)
+	s.Shaded = int(limit(float64(s.Shaded), 0, 60))
+	return s
+}

@@ -1,0 +1,82 @@
+package web
+
+import (
+	"fmt"
+	"html/template"
+	"net/http"
+	"strconv"
+
+	"github.com/gin-gonic/gin"
+
+	"velvetroad/core/plan"
+	"velvetroad/core/units"
+	"velvetroad/web/drawing"
+)
+
+// curves is the page of the I-V and P-V curves under a sky set by sliders.
+func (s *server) curves(c *gin.Context) {
+	v, err := s.jobView(c, "curves", "")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	number := func(key string, otherwise float64) float64 {
+		if x, err := strconv.ParseFloat(c.Query(key), 64); err == nil {
+			return x
+		}
+		return otherwise
+	}
+	v.Sky = plan.Sky{Sun: units.Irradiance(number("sun", 900)), Air: units.Celsius(number("air", 22)), Shaded: int(number("shaded", 0)), Depth: number("depth", 80) / 100}.Clamp()
+	s.render(c, http.StatusOK, "job", v)
+}
+
+// TracesView is every controller's curve, or why there is none.
+type TracesView struct {
+	Says string
+	All  []TraceView
+}
+
+// TraceView is a curve with its drawing.
+type TraceView struct {
+	plan.Trace
+	Drawing template.HTML
+}
+
+// Traces solves the job's strings under the sky asked for.
+func (v *view) Traces() (out TracesView) {
+	traces, err := v.Plan.Traces(v.Doc, v.Sky)
+	if err != nil {
+		return TracesView{Says: capital(err.Error())}
+	}
+	for i, t := range traces {
+		out.All = append(out.All, TraceView{t, drawing.Curve(fmt.Sprintf("curve-%d", i), t)})
+	}
+	return out
+}
+
+// Sliders are the sky's fields.
+func (v *view) Sliders() []struct {
+	Key, Name, Unit string
+	Low, High, Step int
+	Value           float64
+} {
+	type slider = struct {
+		Key, Name, Unit string
+		Low, High, Step int
+		Value           float64
+	}
+	most := 0
+	for _, c := range v.Plan.Controllers {
+		n := 0
+		for _, s := range c.Strings {
+			n += len(s.Panels)
+		}
+		most = max(most, n)
+	}
+	return []slider{
+		{"sun", "Sun", "W/m²", 20, 1200, 10, float64(v.Sky.Sun)},
+		{"air", "Air", "°C", -30, 55, 1, float64(v.Sky.Air)},
+		{"shaded", "Panels in shade", "", 0, max(1, most), 1, float64(v.Sky.Shaded)},
+		{"depth", "Shade takes", "%", 0, 100, 5, v.Sky.Depth * 100},
+	}
+}

@@ -1,6 +1,6 @@
 import { accessible, expect, newJob, saved, stop, test, write } from "./page";
 
-const stops = ["survey", "roof", "strings", "controllers", "holes", "cables", "record", "print", "markout", "layouts", "wirings", "curves", "history"];
+const stops = ["survey", "roof", "strings", "controllers", "holes", "cables", "record", "print", "markout", "layouts", "wirings", "curves", "volts", "history"];
 
 test("every page passes axe, in every light and on a phone", async ({ page, baseURL }) => {
   test.setTimeout(600_000);

@@ -39,7 +39,7 @@ func (s *server) layouts(c *gin.Context) {
 func (v *view) Wide() bool { return wide(v.Stop) }
 
 func wide(stop string) bool {
-	return slices.Contains([]string{"history", "layouts", "markout", "wirings", "curves"}, stop)
+	return slices.Contains([]string{"history", "layouts", "markout", "wirings", "curves", "volts"}, stop)
 }
 
 // Goals are the keys of the layouts that stand side by side.

@@ -111,6 +111,7 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 	r.GET("/jobs/:id/layouts", s.layouts)
 	r.GET("/jobs/:id/wirings", s.wirings)
 	r.GET("/jobs/:id/curves", s.curves)
+	r.GET("/jobs/:id/volts", s.volts)
 	r.GET("/jobs/:id/:stop", s.stop)
 	r.POST("/jobs/:id/outline", s.outlineFile)
 	r.POST("/jobs/:id/rig", s.keepRig)

@@ -58,6 +58,7 @@ type view struct {
 
 	Query    string // of the page's address
 	Sky      plan.Sky
+	Load     plan.Load
 	weights  plan.Weights
 	subjects map[string]map[string]json.RawMessage // the JSON fields of what fields belong to, made once
 }
@@ -247,6 +248,8 @@ func (v *view) StopName() string {
 		return "Every way to wire it"
 	case "curves":
 		return "Curves"
+	case "volts":
+		return "12, 24 or 48 V"
 	}
 	return capital(v.Stop)
 }

@@ -718,6 +718,16 @@ func TestWiringsAreRankedAndTakenOver(t *testing.T) {
 	assert.Contains(t, s.page(demo.Kestrel().Start.ID, "wirings"), "1 in series × 1")
 }
 
+func TestVoltsStandSideBySide(t *testing.T) {
+	s := open(t)
+	page := s.page(heron, "volts?inverter=3000&cable=1+m")
+	for _, says := range []string{"12 V</h2>", "24 V <small", "48 V</h2>", "fuse</u> 70", `value="3000"`, "over 50 V the DC side is no longer safe to touch"} {
+		assert.Contains(t, page, says)
+	}
+	assert.Contains(t, s.page(heron, "volts?cable=far"), "Write the inverter's cable as a length")
+	assert.Contains(t, s.page(heron, "volts?hydro=yes"), "a separate 12 V battery for jacks and slide-outs")
+}
+
 // The curves follow the sky: less sun, less power; a sky beyond reason is kept
 // within it; shade makes hills and the table says the same.
 func TestCurvesFollowTheSky(t *testing.T) {

@@ -1,0 +1,52 @@
+package web
+
+import (
+	"net/http"
+	"strconv"
+
+	"github.com/gin-gonic/gin"
+
+	"velvetroad/core/plan"
+	"velvetroad/core/units"
+)
+
+// volts is the page that holds 12, 24 and 48 V side by side for this job.
+func (s *server) volts(c *gin.Context) {
+	v, err := s.jobView(c, "volts", "")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	v.Load = plan.Load{Inverter: 2000, Cable: v.Doc.Units.Near(1500)}
+	if x, err := strconv.ParseFloat(c.Query("inverter"), 64); err == nil && x >= 0 && x <= 12_000 {
+		v.Load.Inverter = units.Watt(x)
+	}
+	if m, err := units.Parse(c.Query("cable"), v.Doc.Units); err == nil && m >= 100 && m <= 10_000 {
+		v.Load.Cable = m
+	} else if c.Query("cable") != "" {
+		v.Problems = []string{"Write the inverter's cable as a length from 100 mm to 10 m, as 1.5 m or 5'."}
+	}
+	v.Load.Hydro = c.Query("hydro") != ""
+	s.render(c, http.StatusOK, "job", v)
+}
+
+// VoltsView is the comparison, or why there is none.
+type VoltsView struct {
+	Says string
+	All  []plan.VoltsChoice
+}
+
+// VoltsSide works the job out on each voltage.
+func (v *view) VoltsSide() VoltsView {
+	if len(v.Plan.Panels) == 0 {
+		return VoltsView{Says: "There is no panel on the roof yet"}
+	}
+	all, err := v.Plan.CompareVolts(v.Doc, v.Crew, v.Load)
+	if err != nil {
+		return VoltsView{Says: capital(err.Error())}
+	}
+	return VoltsView{All: all}
+}
+
+// CableText is the inverter cable's length as its field shows it.
+func (v *view) CableText() string { return v.Load.Cable.Exact(v.Doc.Units) }

@@ -97,6 +97,8 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 	r.POST("/jobs", s.create)
 	r.POST("/jobs/import", s.importJob)
 	r.GET("/shelf", s.shelf)
+	r.GET("/shelf.json", s.shelfFile)
+	r.POST("/shelf", s.bringShelf)
 	r.POST("/shelf/:kind", s.addPart)
 	r.GET("/rules", s.rules)
 	r.GET("/jobs/:id", s.open)

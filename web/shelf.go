@@ -2,9 +2,9 @@ package web
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
-	"regexp"
 	"strconv"
 	"strings"
 
@@ -38,8 +38,6 @@ var labels = map[string][]labelField{
 	},
 }
 
-var notInID = regexp.MustCompile(`[^a-z0-9]+`)
-
 // addPart puts a part typed from its label on the shelf. What cannot be is said
 // for every field at once, and what was typed stays in the form.
 func (s *server) addPart(c *gin.Context) {
@@ -54,7 +52,7 @@ func (s *server) addPart(c *gin.Context) {
 		return
 	}
 	v := &view{Title: "Shelf", Crew: crew, PartKind: kind, PartName: strings.TrimSpace(c.PostForm("name"))}
-	object := map[string]any{"name": v.PartName, "id": kind + "-" + strings.Trim(notInID.ReplaceAllString(strings.ToLower(v.PartName), "-"), "-")}
+	object := map[string]any{"name": v.PartName, "id": shelf.Slug(kind, v.PartName)}
 	if v.PartName == "" {
 		v.Problems = append(v.Problems, "Name: give it the name it goes by on the roof.")
 	}
@@ -139,4 +137,74 @@ func (v *view) PartForm(kind string) []labelField {
 		return v.PartFields
 	}
 	return labels[kind]
+}
+
+// bringShelf takes parts onto the shelf from a file: a shelf as JSON, or a table
+// of one kind as CSV. A file with anything wrong in it brings nothing, and all
+// of it is said.
+func (s *server) bringShelf(c *gin.Context) {
+	crew, err := s.jobs.Shelf(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	refuse := func(problems ...string) {
+		s.render(c, http.StatusUnprocessableEntity, "shelf", &view{Title: "Shelf", Crew: crew, Problems: problems})
+	}
+	header, err := c.FormFile("file")
+	var tooLarge *http.MaxBytesError
+	if errors.As(err, &tooLarge) {
+		s.fail(c, err)
+		return
+	}
+	if err != nil {
+		refuse("Choose a file first.")
+		return
+	}
+	file, err := header.Open()
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	defer file.Close()
+	var parts shelf.Shelf
+	var problems []shelf.Problem
+	if strings.HasSuffix(strings.ToLower(header.Filename), ".json") {
+		parts, problems = shelf.ReadJSON(file)
+	} else {
+		parts, problems = shelf.ReadCSV(file, c.PostForm("kind"))
+	}
+	if len(problems) > 0 {
+		says := []string{fmt.Sprintf("%s has %d things wrong in it; nothing was taken from it.", header.Filename, len(problems))}
+		for i, p := range problems {
+			if i == 100 {
+				says = append(says, fmt.Sprintf("… and %d more", len(problems)-i))
+				break
+			}
+			says = append(says, capital(p.Error())+".")
+		}
+		refuse(says...)
+		return
+	}
+	if err := s.jobs.PutShelf(c.Request.Context(), parts); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/shelf")
+}
+
+// shelfFile gives the crew's shelf as JSON, as bringShelf reads it.
+func (s *server) shelfFile(c *gin.Context) {
+	crew, err := s.jobs.Shelf(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	text, err := json.MarshalIndent(crew, "", "  ")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Header("Content-Disposition", `attachment; filename="shelf.json"`)
+	c.Data(http.StatusOK, "application/json", append(text, '\n'))
 }

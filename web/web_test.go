@@ -718,6 +718,45 @@ func TestWiringsAreRankedAndTakenOver(t *testing.T) {
 	assert.Contains(t, s.page(demo.Kestrel().Start.ID, "wirings"), "1 in series × 1")
 }
 
+// The shelf goes out as JSON and comes in again; a table with bad rows brings
+// nothing and names them all.
+func TestTheShelfGoesOutAndIn(t *testing.T) {
+	s := open(t)
+	code, text, _ := s.get("/shelf.json")
+	require.Equal(t, 200, code)
+	upload := func(name, text, kind string) (int, string) {
+		var body bytes.Buffer
+		w := multipart.NewWriter(&body)
+		require.NoError(t, w.WriteField("kind", kind))
+		part, err := w.CreateFormFile("file", name)
+		require.NoError(t, err)
+		_, err = io.WriteString(part, text)
+		require.NoError(t, err)
+		require.NoError(t, w.Close())
+		r := httptest.NewRequest(http.MethodPost, "/shelf", &body)
+		r.Header.Set("Content-Type", w.FormDataContentType())
+		got := s.direct(r)
+		return got.Code, html.UnescapeString(got.Body.String())
+	}
+	code, _ = upload("shelf.json", strings.Replace(text, "slim 118 W", "slim one", 1), "")
+	require.Equal(t, 303, code)
+	_, page, _ := s.get("/shelf")
+	assert.Contains(t, page, "slim one")
+	assert.NotContains(t, page, "slim 118 W")
+	code, _ = upload("feet.csv", "name,height_mm,screws_per_foot,feet_per_panel,mass_kg\nlow rail foot,22,2,4,0.1\n", "mount")
+	require.Equal(t, 303, code)
+	before, err := s.store.Shelf(t.Context())
+	require.NoError(t, err)
+	code, said := upload("panels.csv", "name,pmax_w,vmp_v\nA,100,x\nB,,3\n", "panel")
+	assert.Equal(t, 422, code)
+	for _, says := range []string{"nothing was taken from it", `Row 2, vmp_v: "x" is no number`, "Row 3, voc_v: open-circuit volts are 1 to 200"} {
+		assert.Contains(t, said, says)
+	}
+	after, err := s.store.Shelf(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, before, after)
+}
+
 func TestVoltsStandSideBySide(t *testing.T) {
 	s := open(t)
 	page := s.page(heron, "volts?inverter=3000&cable=1+m")

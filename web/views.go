@@ -212,6 +212,9 @@ func (v *view) field(name, key string, auto bool) (Field, error) {
 	return fieldOf(v.Doc, v.Crew, kind, id, fields, key, auto)
 }
 
+// RoofParts are what the strings take on the roof.
+func (v *view) RoofParts() []plan.RoofPart { return v.Plan.RoofParts(v.Doc.Units) }
+
 // Grid is what a dragged panel snaps to, in mm.
 func (v *view) Grid() float64 { return float64(v.Doc.Units.Grid()) }
 

@@ -33,6 +33,7 @@ type Plan struct {
 	Marks       []roof.Mark // what is marked out on the roof, in the order of the walk
 	Squares     []roof.Square
 	Takes       roof.Quantities
+	Leads       []StringLeads // how each string's leads reach
 	Findings    []finding.Finding
 	Totals      Totals
 	Stops       []Stop
@@ -134,7 +135,7 @@ var (
 
 // Rules lists every rule of the program, in the order of the road.
 func Rules() []finding.Rule {
-	return slices.Concat([]finding.Rule{NotSurveyed, Newer, rig.MeasuredTwice}, roof.Rules(), array.Rules(), charger.Rules(), hole.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
+	return slices.Concat([]finding.Rule{NotSurveyed, Newer, rig.MeasuredTwice}, roof.Rules(), array.Rules(), charger.Rules(), hole.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{Reaches, NotBuilt})
 }
 
 // Of works out a plan from a document. The shelf is the crew's: parts there
@@ -150,6 +151,7 @@ func of(d job.Document, labels map[string]string, crew shelf.Shelf) Plan {
 	p.survey(d, crew)
 	p.roof(d)
 	p.strings(d)
+	p.leads(d)
 	p.entries(d) // before the wires: their cables go through
 	p.markOut(d)
 	p.controllers(d)

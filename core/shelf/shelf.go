@@ -31,6 +31,7 @@ type Panel struct {
 	Thickness  units.Millimetre `json:"thickness_mm"`
 	Mass       units.Kilogram   `json:"mass_kg"`
 	Flexible   bool             `json:"flexible,omitempty"`
+	Leads      units.Millimetre `json:"leads_mm,omitempty" jsonschema:"description=length of each of its two leads; absent: not on the label"`
 }
 
 // Controller is a solar charge controller by its label.
@@ -176,6 +177,7 @@ func (s Shelf) Problems() (out []Problem) {
 		check(p.Cells >= 1 && p.Cells <= 300, at+".cells", "cells in series are 1 to 300, not %d", p.Cells)
 		check(in(float64(p.SeriesFuse), 1, 60), at+".series_fuse_a", "the series-fuse rating is 1 to 60 A, not %s", p.SeriesFuse.Text())
 		check(in(float64(p.Length), 100, 3000) && in(float64(p.Width), 100, 2000), at+".length_mm", "a panel is 100 to 3000 mm long and 100 to 2000 mm wide")
+		check(in(float64(p.Leads), 0, 5000), at+".leads_mm", "a panel's leads are up to 5000 mm long, not %s", p.Leads.Text(units.Metric))
 		check(in(float64(p.Mass), 0.1, 60), at+".mass_kg", "a panel weighs 0.1 to 60 kg")
 	}
 	for i, c := range s.Controllers {

@@ -90,6 +90,8 @@ var specs = map[string]map[string]spec{
 		"framing_members_mm":         {label: "Each member found", kind: "lengths", hint: "centres from the nose, with ; between", absent: true},
 		"axle_mm":                    {label: "Axles' middle", kind: "length", hint: "from the nose", absent: true},
 		"hitch_mm":                   {label: "Coupling", kind: "length", hint: "minus: ahead of the nose", absent: true},
+		"battery_charge_a":           {label: "It takes at most", kind: "number", unit: "A", hint: "charging, all sources; empty: not known", absent: true},
+		"board_air_c":                {label: "Air at the board", kind: "temperature", unit: "°C", hint: "empty: 10 over the hottest day", absent: true},
 		"shore_cord":                 {label: "Shore cord", kind: "choice", choices: choices("", "not known", "none", "none", "15 A", "15 A", "16 A", "16 A", "30 A", "30 A", "50 A", "50 A"), absent: true},
 		"converter":                  {label: "Converter, charger", kind: "text", hint: "what, and where", absent: true},
 		"fuse_panel":                 {label: "Fuse panel", kind: "text", hint: "of the 12 V side, and where", absent: true},

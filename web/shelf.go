@@ -30,11 +30,13 @@ var labels = map[string][]labelField{
 		{Key: "voc_coeff_pct_per_c", Label: "Voc with heat, empty: by table", Unit: "%/°C", Optional: true}, {Key: "pmax_coeff_pct_per_c", Label: "Pmax with heat", Unit: "%/°C"},
 		{Key: "noct_c", Label: "NOCT", Unit: "°C"}, {Key: "cells", Label: "Cells in series"}, {Key: "series_fuse_a", Label: "Series fuse at most", Unit: "A"},
 		{Key: "length_mm", Label: "Length", Unit: "mm"}, {Key: "width_mm", Label: "Width", Unit: "mm"}, {Key: "thickness_mm", Label: "Thickness", Unit: "mm"}, {Key: "mass_kg", Label: "Mass", Unit: "kg"},
+		{Key: "system_v", Label: "Most system volts, empty: not on it", Unit: "V", Optional: true},
 		{Key: "leads_mm", Label: "Each lead's length, empty: not on it", Unit: "mm", Optional: true},
 	},
 	"controller": {
 		{Key: "max_pv_v", Label: "PV volts at most", Unit: "V"}, {Key: "max_input_a", Label: "PV short-circuit amps at most", Unit: "A"}, {Key: "max_output_a", Label: "Output amps", Unit: "A"},
 		{Key: "start_margin_v", Label: "Starts above the battery by, empty: 5", Unit: "V", Optional: true}, {Key: "efficiency_pct", Label: "Efficiency", Unit: "%"},
+		{Key: "full_to_c", Label: "Full output up to, empty: not on it", Unit: "°C", Optional: true}, {Key: "derates_pct_per_c", Label: "Then less by", Unit: "%/°C", Optional: true},
 		{Key: "pv_terminal_mm2", Label: "PV terminals take", Unit: "mm²"}, {Key: "battery_terminal_mm2", Label: "Battery terminals take", Unit: "mm²"},
 	},
 }

@@ -56,6 +56,7 @@ var (
 	LawDesign    = finding.Law{Step: "design current of the strings together", Formula: "1.25 · 1.25 · Σ Isc", Unit: "A", Source: "NEC 690.8(A)(1), 690.8(B), 690.9", Mark: finding.Published} // shared with the disconnect and the home run
 
 	ColdVoc      = finding.Rule{Code: "array.cold_voc", Unit: "V", Asks: "Does a string stay below the controller's PV limit on the coldest morning?", Stops: "stop above the limit: the controller is destroyed", Laws: []finding.Law{lawColdLabel, lawColdTable}}
+	SystemVolts  = finding.Rule{Code: "array.system_volts", Unit: "V", Asks: "Does a string stay below what its panels' insulation stands?", Stops: "stop above the panels' most system volts", Laws: []finding.Law{lawColdLabel, lawColdTable}}
 	Starts       = finding.Rule{Code: "array.start", Unit: "V", Asks: "Does the hot string still start the controller?", Stops: "watch when its hot working volts lie below the start, stop when even its cool label volts do", Laws: []finding.Law{lawCell, lawCellFlat, lawHotVmp, lawStart}}
 	Runs         = finding.Rule{Code: "array.run", Unit: "V", Asks: "Does the hot string keep charging once it runs?", Stops: "stop when its hot working volts lie below a charging battery + 1 V", Laws: []finding.Law{lawCell, lawCellFlat, lawHotVmp, lawRun}}
 	SeriesMix    = finding.Rule{Code: "array.series_mix", Unit: "W", Asks: "What does the weakest panel cost its string?", Stops: "watch when more than 2 % of the string is lost", Laws: []finding.Law{lawMixed, lawSolved}}
@@ -68,7 +69,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{ColdVoc, Starts, Runs, SeriesMix, ParallelMix, ParallelLoss, StringFuse, NoController, Loose}
+	return []finding.Rule{ColdVoc, SystemVolts, Starts, Runs, SeriesMix, ParallelMix, ParallelLoss, StringFuse, NoController, Loose}
 }
 
 // ColdFactor is NEC Table 690.7(A), quoted from memory: the factor on Voc of a
@@ -255,6 +256,23 @@ func Check(s String, c shelf.Controller, bank Bank, climate Climate) (out []find
 		f = f.WithSays("on a %s morning string %s reaches %s; %s takes %s: fewer panels in series, or a controller for more volts", climate.Coldest.Text(), s.Label, cold.Text(), c.Name, c.MaxPV.Text())
 	}
 	out = append(out, f)
+
+	system, weakest := units.Volt(0), ""
+	for _, p := range s.Panels {
+		if v := p.Part.SystemV; v > 0 && (system == 0 || v < system) {
+			system, weakest = v, p.Part.Name
+		}
+	}
+	if system > 0 {
+		v := s.ColdVoc(climate.Coldest)
+		f := SystemVolts.AtMost(s.ID, float64(v), float64(system), finding.Stop).WithWorking(append(s.coldWorking(climate.Coldest), finding.Given("most system volts", float64(system), "V", "label of "+weakest))...)
+		if f.Holds() {
+			f = f.WithSays("string %s reaches %s on a cold morning; its panels stand %s", s.Label, v.Text(), system.Text())
+		} else {
+			f = f.WithSays("string %s reaches %s on a cold morning; %s stands only %s: fewer in series", s.Label, v.Text(), weakest, system.Text())
+		}
+		out = append(out, f)
+	}
 
 	hot := s.HotVmp(climate.Hottest)
 	margin := c.StartMargin

@@ -210,3 +210,15 @@ func TestUnlikeStringsLoseByTheCurves(t *testing.T) {
 		assert.NotEqual(t, "array.parallel_loss", f.Code, "like strings lose nothing")
 	}
 }
+
+// Six panels of 22.4 V on a 0 °C morning are 6 · 22.4 · 1.075 = 144.48 V: panels
+// for 120 V of system volts are a stop, for 600 not.
+func TestSystemVolts(t *testing.T) {
+	p := hundred
+	p.SystemV = 120
+	assert.Equal(t, finding.Stop, check(t, series("A", 6, p), 300, 0, "array.system_volts").Grade)
+	p.SystemV = 600
+	f := check(t, series("A", 6, p), 300, 0, "array.system_volts")
+	assert.Equal(t, finding.Fine, f.Grade)
+	assert.InDelta(t, 144.48, f.Value.Float(), 0.01)
+}

@@ -36,21 +36,25 @@ type Result struct {
 }
 
 var (
-	lawInput  = finding.Law{Step: "short-circuit current in bright sun", Formula: "1.25 · Σ Isc", Unit: "A", Source: "NEC 690.8(A)(1)", Mark: finding.Published}
-	lawOutput = finding.Law{Step: "output current", Formula: "min(rated A, W · η / battery volts)", Unit: "A", Source: "common practice", Mark: finding.Common}
-	lawClip   = finding.Law{Step: "share of the array it cannot use", Formula: "(1 − rated A · battery volts / (W · η)) · 100, at least 0", Unit: "%", Source: "common practice", Mark: finding.Common}
+	lawInput    = finding.Law{Step: "short-circuit current in bright sun", Formula: "1.25 · Σ Isc", Unit: "A", Source: "NEC 690.8(A)(1)", Mark: finding.Published}
+	lawOutput   = finding.Law{Step: "output current", Formula: "min(rated A, W · η / battery volts)", Unit: "A", Source: "common practice", Mark: finding.Common}
+	lawHeat     = finding.Law{Step: "output in the heat", Formula: "rated A · (1 − derating/100 · (air − full output's air))", Unit: "A", Source: "label of the controller", Mark: finding.Common}
+	lawTogether = finding.Law{Step: "into the battery together", Formula: "Σ output", Unit: "A", Source: "the plan's controllers; shore and alternator come on top", Mark: finding.Common}
+	lawClip     = finding.Law{Step: "share of the array it cannot use", Formula: "(1 − rated A · battery volts / (W · η)) · 100, at least 0", Unit: "%", Source: "common practice", Mark: finding.Common}
 
 	Battery         = finding.Rule{Code: "charger.battery_volts", Unit: "V", Asks: "Does the controller charge this battery?", Stops: "stop when its label does not name the battery's volts"}
 	Input           = finding.Rule{Code: "charger.input_current", Unit: "A", Asks: "Does the controller stand the array's current?", Stops: "stop when Σ Isc passes the limit, watch when only 1.25 · Σ Isc does", Laws: []finding.Law{lawInput}}
 	Output          = finding.Rule{Code: "charger.output", Unit: "A", Asks: "What does it give the battery, and what does it clip?", Stops: "never: clipping is a choice to be shown", Laws: []finding.Law{lawOutput, lawClip}}
 	DisconnectVolts = finding.Rule{Code: "charger.disconnect_volts", Unit: "V", Asks: "May the disconnect break this DC voltage?", Stops: "stop when a string on the coldest morning passes its DC volts, or none is chosen"}
 	DisconnectAmps  = finding.Rule{Code: "charger.disconnect_amps", Unit: "A", Asks: "Does the disconnect carry the array's current?", Stops: "stop when 1.56 · Σ Isc passes its amps", Laws: []finding.Law{array.LawDesign}}
+	Heat            = finding.Rule{Code: "charger.heat", Unit: "A", Asks: "What does heat at its place leave of the controller's output?", Stops: "watch when it then gives less than the array could, stop never: it protects itself", Laws: []finding.Law{lawHeat}}
+	BatteryLimit    = finding.Rule{Code: "charger.battery_limit", Unit: "A", Asks: "Does the battery take all sources together?", Stops: "stop when the controllers together pass the battery's charge limit", Laws: []finding.Law{lawTogether}}
 	Idle            = finding.Rule{Code: "charger.idle", Asks: "Has every controller a string?", Stops: "watch when nothing feeds it"}
 )
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Battery, Input, Output, DisconnectVolts, DisconnectAmps, Idle}
+	return []finding.Rule{Battery, Input, Output, DisconnectVolts, DisconnectAmps, Heat, BatteryLimit, Idle}
 }
 
 // Of works out a controller's result and findings.
@@ -135,4 +139,49 @@ func Of(u Use) (r Result, out []finding.Finding) {
 		f = f.WithSays("the %s carries %s, the design current is %s: the next larger one", d.Name, d.Amps.Text(), r.Design.Text())
 	}
 	return r, append(out, f)
+}
+
+// Derated is what a controller gives at most in air so warm; its full output
+// where its label does not say.
+func Derated(c shelf.Controller, air units.Celsius) units.Ampere {
+	if c.FullTo == 0 || air <= c.FullTo {
+		return c.MaxOutput
+	}
+	return c.MaxOutput * units.Ampere(max(0, 1-c.Derates/100*float64(air-c.FullTo)))
+}
+
+// CheckHeat applies the rule of heat at the controller's place; nothing where
+// its label does not say or it has no strings.
+func CheckHeat(u Use, r Result, air units.Celsius) (out []finding.Finding) {
+	if u.Part.FullTo == 0 || r.Watts == 0 {
+		return nil
+	}
+	gives := Derated(u.Part, air)
+	f := Heat.AtLeast(u.ID, float64(gives), float64(r.Output), finding.Watch).WithWorking(
+		finding.Given("air at the board", float64(air), "°C", "survey, or the hottest day and 10 more"),
+		finding.Given("full output up to", float64(u.Part.FullTo), "°C", "label of "+u.Part.Name),
+		finding.Given("derating", u.Part.Derates, "%/°C", "label of "+u.Part.Name),
+		lawHeat.Fill(float64(gives), "%s · (1 − %s/100 · (%s − %s))", finding.A(u.Part.MaxOutput), finding.N(u.Part.Derates), finding.N(float64(air)), finding.N(float64(u.Part.FullTo))))
+	if f.Holds() {
+		return append(out, f.WithSays("at %s %s still gives %s, enough for its array", air.Text(), u.Label, gives.Text()))
+	}
+	return append(out, f.WithSays("at %s %s gives only %s of the %s its array makes: air round it, a fan, or a cooler place", air.Text(), u.Label, gives.Text(), r.Output.Text()))
+}
+
+// CheckBattery holds all controllers together against the battery's charge
+// limit; nothing where that is not known. About is the whole job's ID.
+func CheckBattery(about string, results []Result, most units.Ampere) (out []finding.Finding) {
+	total := units.Ampere(0)
+	for _, r := range results {
+		total += r.Output
+	}
+	if most == 0 || total == 0 {
+		return nil
+	}
+	f := BatteryLimit.AtMost(about, float64(total), float64(most), finding.Stop).WithWorking(
+		lawTogether.Fill(float64(total), "%d controllers", len(results)), finding.Given("charge limit", float64(most), "A", "survey"))
+	if f.Holds() {
+		return append(out, f.WithSays("the controllers give %s together, the battery takes %s; shore and alternator come on top", total.Text(), most.Text()))
+	}
+	return append(out, f.WithSays("the controllers give %s together, the battery takes only %s: limit them, or a larger bank", total.Text(), most.Text()))
 }

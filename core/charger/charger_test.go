@@ -114,3 +114,20 @@ func TestOutputAndClippingAddUp(t *testing.T) {
 		assert.InDelta(t, made*(1-r.Clipped/100), given, made*1e-9)
 	})
 }
+
+// By hand: 40 A, full to 45 °C, 3 % less a degree: at 55 °C 40 · 0.7 = 28 A. Two
+// controllers of 30 A pass a battery that takes 50.
+func TestHeatAndTheBatterysLimit(t *testing.T) {
+	c := shelf.Controller{Name: "c", MaxOutput: 40, FullTo: 45, Derates: 3}
+	assert.InDelta(t, 28, float64(charger.Derated(c, 55)), 1e-9)
+	assert.EqualValues(t, 40, charger.Derated(c, 45))
+	assert.EqualValues(t, 0, charger.Derated(c, 99))
+	f := charger.CheckHeat(charger.Use{ID: "c", Label: "C1", Part: c}, charger.Result{Watts: 500, Output: 35}, 55)
+	assert.Equal(t, finding.Watch, f[0].Grade)
+	assert.Contains(t, f[0].Says, "gives only 28 A of the 35 A")
+	assert.Equal(t, finding.Fine, charger.CheckHeat(charger.Use{ID: "c", Label: "C1", Part: c}, charger.Result{Watts: 300, Output: 20}, 55)[0].Grade)
+	assert.Nil(t, charger.CheckHeat(charger.Use{Part: shelf.Controller{MaxOutput: 40}}, charger.Result{Watts: 300, Output: 20}, 55))
+	assert.Equal(t, finding.Stop, charger.CheckBattery("j", []charger.Result{{Output: 30}, {Output: 30}}, 50)[0].Grade)
+	assert.Equal(t, finding.Fine, charger.CheckBattery("j", []charger.Result{{Output: 30}}, 50)[0].Grade)
+	assert.Nil(t, charger.CheckBattery("j", []charger.Result{{Output: 30}}, 0))
+}

@@ -286,6 +286,7 @@ func (p *Plan) markOut(d job.Document) {
 func (p *Plan) controllers(d job.Document) {
 	bank := array.Bank{Rest: d.Rig.BatteryRest(), Charging: d.Rig.BatteryCharging()}
 	climate := array.Climate{Coldest: d.Rig.Coldest, Hottest: d.Rig.Hottest}
+	var results []charger.Result
 	for _, k := range d.Controllers {
 		part, _ := shelf.Find(d.Parts.Controllers, k.Part)
 		c := Controller{Use: charger.Use{ID: k.ID, Label: k.Label, Part: part, Disconnect: protection(d, k.Disconnect), Nominal: d.Rig.BatteryV, Bank: bank, Coldest: d.Rig.Coldest}}
@@ -299,6 +300,8 @@ func (p *Plan) controllers(d job.Document) {
 		var found []finding.Finding
 		c.Result, found = charger.Of(c.Use)
 		p.add(found...)
+		p.add(charger.CheckHeat(c.Use, c.Result, d.Rig.ControllerAir())...)
+		results = append(results, c.Result)
 
 		design, by := array.DesignCurrent(c.Strings)
 		c.Home = p.run(d, k.HomeRun, p.homePath(d, c), wire.Circuit{
@@ -310,6 +313,7 @@ func (p *Plan) controllers(d job.Document) {
 			Terminal: part.OutTerminal, Into: part.Name})
 		p.Controllers = append(p.Controllers, c)
 	}
+	p.add(charger.CheckBattery(d.ID, results, d.Rig.ChargeMost)...)
 }
 
 func protection(d job.Document, id string) *shelf.Protection {

@@ -49,6 +49,8 @@ type Rig struct {
 	Spaces     []Space            `json:"spaces,omitempty" jsonschema:"description=where equipment may go"`
 	Axle       units.Millimetre   `json:"axle_mm,omitempty" jsonschema:"description=middle of the axles from the roof's nose; absent: not measured"`
 	Hitch      units.Millimetre   `json:"hitch_mm,omitempty" jsonschema:"description=coupling or front axle from the roof's nose, negative ahead of it"`
+	ChargeMost units.Ampere       `json:"battery_charge_a,omitempty" jsonschema:"description=most amps the battery may be charged with, all sources together; absent: not known"`
+	BoardAir   units.Celsius      `json:"board_air_c,omitempty" jsonschema:"description=how warm the air at the controllers gets; absent: the hottest day and 10 more"`
 	Shore      string             `json:"shore_cord,omitempty" jsonschema:"enum=none,enum=15 A,enum=16 A,enum=30 A,enum=50 A"`
 	Converter  string             `json:"converter,omitempty" jsonschema:"description=what charges from shore, and where"`
 	FusePanel  string             `json:"fuse_panel,omitempty" jsonschema:"description=of the 12 V side, and where"`
@@ -114,6 +116,15 @@ func (r Rig) BatteryRest() units.Volt {
 // BatteryCharging is the volts a charging bank stands at: 14.4 V a 12 V step (common practice).
 func (r Rig) BatteryCharging() units.Volt { return units.Volt(r.BatteryV) / 12 * 14.4 }
 
+// ControllerAir is how warm the air at the controllers gets: as surveyed, else
+// ten degrees over the hottest day (common practice: a closed compartment).
+func (r Rig) ControllerAir() units.Celsius {
+	if r.BoardAir > 0 {
+		return r.BoardAir
+	}
+	return r.Hottest + 10
+}
+
 // Framing lists the centres of the cross members along the rig: each as found,
 // else by first and spacing; nil when neither is known.
 func (r Rig) Framing() (centres []units.Millimetre) {
@@ -154,6 +165,8 @@ func (r Rig) Problems() (out []shelf.Problem) {
 		span(r.InsideHeight, 500, 3500, "inside_height_mm", "the inside height")
 	}
 	check(r.RoofLoad >= 0 && r.RoofLoad <= 2000, "roof_load_kg", "the roof's load is 0 to 2000 kg, not %s", r.RoofLoad.Text(units.Metric))
+	check(r.ChargeMost >= 0 && r.ChargeMost <= 2000, "battery_charge_a", "the battery's charge limit is up to 2000 A, not %s", r.ChargeMost.Text())
+	check(r.BoardAir >= 0 && r.BoardAir <= 90, "board_air_c", "the air at the controllers gets 0 to 90 °C, not %s", r.BoardAir.Text())
 	check(r.Coldest >= -60 && r.Coldest <= 40, "coldest_c", "the coldest morning is −60 to 40 °C, not %s", r.Coldest.Text())
 	check(r.Hottest >= 0 && r.Hottest <= 60, "hottest_c", "the hottest day is 0 to 60 °C, not %s", r.Hottest.Text())
 	check(r.Coldest < r.Hottest, "coldest_c", "the coldest morning (%s) must lie below the hottest day (%s)", r.Coldest.Text(), r.Hottest.Text())

@@ -31,6 +31,7 @@ type Panel struct {
 	Thickness  units.Millimetre `json:"thickness_mm"`
 	Mass       units.Kilogram   `json:"mass_kg"`
 	Flexible   bool             `json:"flexible,omitempty"`
+	SystemV    units.Volt       `json:"system_v,omitempty" jsonschema:"description=most volts a string of it may have; absent: not on the label"`
 	Leads      units.Millimetre `json:"leads_mm,omitempty" jsonschema:"description=length of each of its two leads; absent: not on the label"`
 }
 
@@ -46,6 +47,8 @@ type Controller struct {
 	Efficiency  float64                `json:"efficiency_pct"`
 	PVTerminal  units.SquareMillimetre `json:"pv_terminal_mm2"`
 	OutTerminal units.SquareMillimetre `json:"battery_terminal_mm2"`
+	FullTo      units.Celsius          `json:"full_to_c,omitempty" jsonschema:"description=air up to which it gives its full output; absent: not on the label"`
+	Derates     float64                `json:"derates_pct_per_c,omitempty" jsonschema:"description=what it gives less for each degree above that"`
 }
 
 // Cable is a spool of one gauge.
@@ -177,6 +180,7 @@ func (s Shelf) Problems() (out []Problem) {
 		check(p.Cells >= 1 && p.Cells <= 300, at+".cells", "cells in series are 1 to 300, not %d", p.Cells)
 		check(in(float64(p.SeriesFuse), 1, 60), at+".series_fuse_a", "the series-fuse rating is 1 to 60 A, not %s", p.SeriesFuse.Text())
 		check(in(float64(p.Length), 100, 3000) && in(float64(p.Width), 100, 2000), at+".length_mm", "a panel is 100 to 3000 mm long and 100 to 2000 mm wide")
+		check(p.SystemV == 0 || in(float64(p.SystemV), 30, 2000), at+".system_v", "the most system volts are 30 to 2000, not %s", p.SystemV.Text())
 		check(in(float64(p.Leads), 0, 5000), at+".leads_mm", "a panel's leads are up to 5000 mm long, not %s", p.Leads.Text(units.Metric))
 		check(in(float64(p.Mass), 0.1, 60), at+".mass_kg", "a panel weighs 0.1 to 60 kg")
 	}
@@ -188,6 +192,8 @@ func (s Shelf) Problems() (out []Problem) {
 		check(in(float64(c.MaxInput), 1, 300), at+".max_input_a", "the input current is 1 to 300 A, not %s", c.MaxInput.Text())
 		check(in(c.Efficiency, 70, 100), at+".efficiency_pct", "the efficiency is 70 to 100 %%, not %s", units.Num(c.Efficiency, 1))
 		check(in(float64(c.StartMargin), 0, 50), at+".start_margin_v", "the start margin is 0 to 50 V, not %s", c.StartMargin.Text())
+		check(in(float64(c.FullTo), 0, 90), at+".full_to_c", "it gives its full output up to 0 to 90 °C, not %s", c.FullTo.Text())
+		check(in(c.Derates, 0, 20), at+".derates_pct_per_c", "it derates by 0 to 20 %% a degree, not %s", units.Num(c.Derates, 1))
 		check(len(c.BatteryV) > 0, at+".battery_v", "list at least one of 12, 24, 48")
 		for _, v := range c.BatteryV {
 			check(v == 12 || v == 24 || v == 48, at+".battery_v", "battery volts are 12, 24 or 48, not %d", v)

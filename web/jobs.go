@@ -73,31 +73,22 @@ func (s *server) create(c *gin.Context) {
 // importJob reads a job file into a new job. A job that is here already comes
 // in as a copy only when that was asked for.
 func (s *server) importJob(c *gin.Context) {
-	header, err := c.FormFile("file")
-	var tooLarge *http.MaxBytesError
-	if errors.As(err, &tooLarge) {
-		s.fail(c, err)
-		return
-	}
-	if err != nil {
+	file, name, ok := s.upload(c, func(string) {
 		s.boardWith(c, http.StatusUnprocessableEntity, []string{"Choose a job file first."})
-		return
-	}
-	file, err := header.Open()
-	if err != nil {
-		s.fail(c, err)
+	})
+	if !ok {
 		return
 	}
 	defer file.Close()
 	d, err := job.Decode(file)
 	if err != nil {
-		s.boardWith(c, http.StatusUnprocessableEntity, append([]string{header.Filename + " is not a job file this program can read; nothing was taken in."}, strings.Split(err.Error(), "\n")...))
+		s.boardWith(c, http.StatusUnprocessableEntity, append([]string{name + " is not a job file this program can read; nothing was taken in."}, strings.Split(err.Error(), "\n")...))
 		return
 	}
 	if c.PostForm("copy") != "" {
 		d.ID = uuid.NewString()
 	}
-	s.put(c, d, "import "+header.Filename)
+	s.put(c, d, "import "+name)
 }
 
 func (s *server) put(c *gin.Context, d job.Document, says string) {

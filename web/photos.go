@@ -25,15 +25,9 @@ var photoKinds = map[string]string{"jpeg": "image/jpeg", "png": "image/png"}
 // addPhoto takes a picture into the job, of a thing, place or planned part. The
 // browser makes it smaller first where it can.
 func (s *server) addPhoto(c *gin.Context) {
-	header, err := c.FormFile("file")
-	var tooLarge *http.MaxBytesError
-	if errors.As(err, &tooLarge) {
+	v, err := s.jobView(c, "survey", "")
+	if err != nil {
 		s.fail(c, err)
-		return
-	}
-	v, viewErr := s.jobView(c, "survey", "")
-	if viewErr != nil {
-		s.fail(c, viewErr)
 		return
 	}
 	back := "/jobs/" + v.Doc.ID + "/survey"
@@ -43,13 +37,8 @@ func (s *server) addPhoto(c *gin.Context) {
 	refuse := func(says string) {
 		s.render(c, http.StatusUnprocessableEntity, "error", &view{Title: "No photo", Says: says + " Nothing was kept.", Back: back})
 	}
-	if err != nil {
-		refuse("Choose a photo first.")
-		return
-	}
-	file, err := header.Open()
-	if err != nil {
-		s.fail(c, err)
+	file, name, ok := s.upload(c, refuse)
+	if !ok {
 		return
 	}
 	defer file.Close()
@@ -60,7 +49,7 @@ func (s *server) addPhoto(c *gin.Context) {
 	}
 	size, format, err := image.DecodeConfig(bytes.NewReader(data))
 	if err != nil || photoKinds[format] == "" || size.Width < 1 || size.Width > 20_000 || size.Height > 20_000 {
-		refuse(fmt.Sprintf("%s is no JPEG or PNG picture this program can show; set the camera to JPEG.", header.Filename))
+		refuse(fmt.Sprintf("%s is no JPEG or PNG picture this program can show; set the camera to JPEG.", name))
 		return
 	}
 	about, caption := c.PostForm("about"), strings.TrimSpace(c.PostForm("caption"))

@@ -13,6 +13,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"mime"
+	"mime/multipart"
 	"net/http"
 	"path"
 	"strings"
@@ -190,6 +191,26 @@ func (s *server) healthz(c *gin.Context) {
 		return
 	}
 	c.String(http.StatusOK, "ok")
+}
+
+// upload opens the file that a form sent. What is too large or missing is said,
+// the latter by refuse, and ok is false.
+func (s *server) upload(c *gin.Context, refuse func(says string)) (file multipart.File, name string, ok bool) {
+	header, err := c.FormFile("file")
+	var tooLarge *http.MaxBytesError
+	switch {
+	case errors.As(err, &tooLarge):
+		s.fail(c, err)
+		return nil, "", false
+	case err != nil:
+		refuse("Choose a file first.")
+		return nil, "", false
+	}
+	if file, err = header.Open(); err != nil {
+		s.fail(c, err)
+		return nil, "", false
+	}
+	return file, header.Filename, true
 }
 
 // fail answers with a page that says what is wrong; fetches get it as JSON.

@@ -2,7 +2,6 @@ package web
 
 import (
 	"encoding/json"
-	"errors"
 	"fmt"
 	"net/http"
 	"strconv"
@@ -154,31 +153,20 @@ func (s *server) bringShelf(c *gin.Context) {
 	refuse := func(problems ...string) {
 		s.render(c, http.StatusUnprocessableEntity, "shelf", &view{Title: "Shelf", Crew: crew, Problems: problems})
 	}
-	header, err := c.FormFile("file")
-	var tooLarge *http.MaxBytesError
-	if errors.As(err, &tooLarge) {
-		s.fail(c, err)
-		return
-	}
-	if err != nil {
-		refuse("Choose a file first.")
-		return
-	}
-	file, err := header.Open()
-	if err != nil {
-		s.fail(c, err)
+	file, name, ok := s.upload(c, func(says string) { refuse(says) })
+	if !ok {
 		return
 	}
 	defer file.Close()
 	var parts shelf.Shelf
 	var problems []shelf.Problem
-	if strings.HasSuffix(strings.ToLower(header.Filename), ".json") {
+	if strings.HasSuffix(strings.ToLower(name), ".json") {
 		parts, problems = shelf.ReadJSON(file)
 	} else {
 		parts, problems = shelf.ReadCSV(file, c.PostForm("kind"))
 	}
 	if len(problems) > 0 {
-		says := []string{fmt.Sprintf("%s has %d things wrong in it; nothing was taken from it.", header.Filename, len(problems))}
+		says := []string{fmt.Sprintf("%s has %d things wrong in it; nothing was taken from it.", name, len(problems))}
 		for i, p := range problems {
 			if i == 100 {
 				says = append(says, fmt.Sprintf("… and %d more", len(problems)-i))

@@ -73,22 +73,11 @@ func outlineOf(p rig.Polygon) []job.Change {
 // outlineFile takes the roof's outline from an uploaded drawing or list of
 // corners. What cannot be is said on a page of its own; nothing has changed then.
 func (s *server) outlineFile(c *gin.Context) {
-	header, err := c.FormFile("file")
-	var tooLarge *http.MaxBytesError
-	if errors.As(err, &tooLarge) {
-		s.fail(c, err)
-		return
-	}
 	refuse := func(says string) {
-		s.render(c, http.StatusUnprocessableEntity, "error", &view{Title: "No outline in it", Says: capital(says) + ". Nothing was changed.", Back: "/jobs/" + c.Param("id") + "/survey"})
+		s.render(c, http.StatusUnprocessableEntity, "error", &view{Title: "No outline in it", Says: capital(strings.TrimSuffix(says, ".")) + ". Nothing was changed.", Back: "/jobs/" + c.Param("id") + "/survey"})
 	}
-	if err != nil {
-		refuse("choose a file first")
-		return
-	}
-	file, err := header.Open()
-	if err != nil {
-		s.fail(c, err)
+	file, name, ok := s.upload(c, refuse)
+	if !ok {
 		return
 	}
 	defer file.Close()
@@ -97,9 +86,9 @@ func (s *server) outlineFile(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	outline, err := readOutlineFile(file, header.Filename, now.Document.Units)
+	outline, err := readOutlineFile(file, name, now.Document.Units)
 	if err != nil {
-		refuse(header.Filename + ": " + err.Error())
+		refuse(name + ": " + err.Error())
 		return
 	}
 	person, err := s.jobs.Person(c.Request.Context())
@@ -107,11 +96,11 @@ func (s *server) outlineFile(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	e := job.Edit{ID: uuid.NewString(), Author: person.Name, At: s.now().UTC().Format(time.RFC3339), Says: "take the outline from " + header.Filename, Changes: outlineOf(outline)}
+	e := job.Edit{ID: uuid.NewString(), Author: person.Name, At: s.now().UTC().Format(time.RFC3339), Says: "take the outline from " + name, Changes: outlineOf(outline)}
 	if _, err := s.jobs.Edit(c.Request.Context(), now.Document.ID, now.Revision, e); err != nil {
 		var refusal *job.Refusal
 		if errors.As(err, &refusal) || errors.Is(err, job.ErrSigned) {
-			refuse(header.Filename + ": " + err.Error())
+			refuse(name + ": " + err.Error())
 			return
 		}
 		s.fail(c, err)

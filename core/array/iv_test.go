@@ -139,9 +139,8 @@ var measured = regexp.MustCompile(`best\s+=\s+([-+\d.e]+)`)
 // Outside check: ngspice finds the same greatest power for thirty arrays,
 // mixed, shaded and hot, within one percent.
 func TestArraysAgainstNgspice(t *testing.T) {
-	if _, err := exec.LookPath("ngspice"); err != nil {
-		t.Skip("ngspice is not installed; bin/test installs it")
-	}
+	_, err := exec.LookPath("ngspice")
+	require.NoError(t, err, "bin/test installs ngspice")
 	r := rand.New(rand.NewPCG(20, 26))
 	shaded := 0
 	for n := range 30 {

@@ -718,6 +718,40 @@ func TestWiringsAreRankedAndTakenOver(t *testing.T) {
 	assert.Contains(t, s.page(demo.Kestrel().Start.ID, "wirings"), "1 in series × 1")
 }
 
+// A signed job offers nothing that would change it, whatever is asked for.
+func TestASignedJobStaysAsItIs(t *testing.T) {
+	s := open(t)
+	before, err := s.store.Job(t.Context(), heron)
+	require.NoError(t, err)
+	require.NotNil(t, before.Document.Record.Signed)
+	var picture bytes.Buffer
+	require.NoError(t, png.Encode(&picture, image.NewGray(image.Rect(0, 0, 4, 3))))
+	for path, file := range map[string][]byte{"/photos": picture.Bytes(), "/outline": []byte("0,0\n410,0\n410,96\n0,96\n")} {
+		var body bytes.Buffer
+		w := multipart.NewWriter(&body)
+		part, err := w.CreateFormFile("file", "roof.csv")
+		require.NoError(t, err)
+		_, err = part.Write(file)
+		require.NoError(t, err)
+		require.NoError(t, w.Close())
+		r := httptest.NewRequest(http.MethodPost, "/jobs/"+heron+path, &body)
+		r.Header.Set("Content-Type", w.FormDataContentType())
+		got := s.direct(r)
+		assert.Equal(t, 422, got.Code, path)
+		assert.Contains(t, got.Body.String(), "signed off; reopen it", path)
+	}
+	for _, stop := range []string{"markout", "layouts", "wirings", "survey"} {
+		page := s.page(heron, stop)
+		assert.NotContains(t, page, "Wire it so</button>", stop)
+		assert.NotContains(t, page, "Marked: the next one", stop)
+		assert.NotContains(t, page, "Set the outline", stop)
+		assert.NotContains(t, page, "Work them out", stop)
+	}
+	after, err := s.store.Job(t.Context(), heron)
+	require.NoError(t, err)
+	assert.Equal(t, before.Revision, after.Revision)
+}
+
 // The shelf goes out as JSON and comes in again; a table with bad rows brings
 // nothing and names them all.
 func TestTheShelfGoesOutAndIn(t *testing.T) {

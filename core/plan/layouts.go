@@ -180,7 +180,7 @@ func LayoutFor(d job.Document, crew shelf.Shelf, wish Wish, goal string, effort 
 	case "holes":
 		out = l.fewestHoles()
 	case "way":
-		out = l.way()
+		out, err = l.way()
 	case "within":
 		out, err = l.within()
 	}
@@ -563,27 +563,79 @@ func (l layouter) fewestHoles() Layout {
 	return most
 }
 
-// way fills the roof beside a free way from the tail to the nose: along the
-// street side, the curb side or the middle, whichever leaves the most watts.
-func (l layouter) way() (best Layout) {
+// way fills the roof beside a free way from the tail to the nose: straight, as
+// wide as a person needs, past all that stands on the roof, where it leads from
+// a ladder or hatch to most of what is serviced, and of those wherever it leaves
+// the most watts.
+func (l layouter) way() (best Layout, err error) {
 	wide := l.d.Clearances.WalkWidth()
 	g := l.d.Rig
-	bound, searched := units.Watt(0), 0
-	for _, lane := range []struct {
-		name string
-		y    units.Millimetre
-	}{{"along the curb side", g.Width - wide}, {"along the street side", 0}, {"along the middle", (g.Width - wide) / 2}} {
-		got := l.fill(l.kinds, []roof.Keep{{Rect: roof.RectOf(rig.Area{X: 0, Y: lane.y, Length: g.Length, Width: wide})}}, best.Watts)
+	bound, searched, most := units.Watt(0), 0, -1
+	lanes := l.lanes(wide)
+	if len(lanes) == 0 {
+		return Layout{}, fmt.Errorf("no straight way %s wide leads from the tail to the nose between what stands on this roof", wide.Text(l.d.Units))
+	}
+	for _, y := range lanes {
+		got := l.fill(l.kinds, []roof.Keep{{Rect: roof.RectOf(rig.Area{X: 0, Y: y, Length: g.Length, Width: wide})}}, 0)
 		searched += got.Searched
 		bound = max(bound, got.Bound)
-		if best.Panels == nil || got.Watts > best.Watts {
-			best = got
-			best.Remark = fmt.Sprintf("a way %s wide %s", wide.Text(l.d.Units), lane.name)
+		reached := 0
+		for _, w := range got.Plan.Ways {
+			if w.From != "" {
+				reached++
+			}
+		}
+		if reached > most || reached == most && got.Watts > best.Watts {
+			most, best = reached, got
+			best.Remark = fmt.Sprintf("a way %s wide, %s from the street side", wide.Text(l.d.Units), y.Text(l.d.Units))
+			if n := len(got.Plan.Ways); n > 0 {
+				best.Remark += fmt.Sprintf("; a person reaches %d of %d things to be serviced", reached, n)
+			}
 		}
 	}
 	best.Bound, best.Searched = bound, searched
 	best.Proved = best.Watts >= bound-1e-6
-	return best
+	return best, nil
+}
+
+// lanes are the places of a straight way: from each ladder or hatch, along the
+// curb side, the street side and beside each thing, where nothing taller than a
+// step stands in it and no panel stays. At most five, in this order.
+func (l layouter) lanes(wide units.Millimetre) (out []units.Millimetre) {
+	g := l.d.Rig
+	var blocks []roof.Rect
+	var tries []units.Millimetre
+	for _, t := range g.Standing() {
+		if t.WayUp {
+			_, ly, _, hy := t.Box()
+			tries = append(tries, max(0, min((ly+hy-wide)/2, g.Width-wide)))
+		}
+	}
+	tries = append(tries, g.Width-wide, 0)
+	for _, t := range g.Standing() {
+		if t.WayUp || t.Height <= roof.StepOver {
+			continue
+		}
+		lx, ly, hx, hy := t.Box()
+		blocks = append(blocks, roof.Rect{LX: lx, LY: ly, HX: hx, HY: hy})
+		tries = append(tries, hy, ly-wide)
+	}
+	for _, p := range l.placed {
+		r := p.Rect()
+		blocks = append(blocks, r)
+		tries = append(tries, r.HY, r.LY-wide)
+	}
+	const most = 5
+	for _, y := range tries {
+		lane := roof.Rect{LX: 0, LY: y, HX: g.Length, HY: y + wide}
+		if y < 0 || lane.HY > g.Width || slices.Contains(out, y) || slices.ContainsFunc(blocks, func(b roof.Rect) bool { return lane.Gap(b) < 0 }) {
+			continue
+		}
+		if out = append(out, y); len(out) == most {
+			break
+		}
+	}
+	return out
 }
 
 // within is the most watts of one type that a controller's output, volts and

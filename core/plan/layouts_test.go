@@ -172,3 +172,49 @@ func TestWhatStaysStaysAndWhatIsMissingIsSaid(t *testing.T) {
 	_, err = plan.LayoutFor(d, demo.Shelf(), plan.Wish{Stock: map[string]int{"panel-slim-118": 1}, Marks: 50}, "beauty", 0, nil)
 	assert.ErrorContains(t, err, "no goal")
 }
+
+// The way that a layout leaves is really there: the roof's own walk finds it
+// from a ladder at the tail to something served at the nose.
+func TestAWayThroughIsAWay(t *testing.T) {
+	d := unsigned(t, demo.Heron())
+	d.Rig.Things = append([]rig.Thing{}, d.Rig.Things...)
+	for i := range d.Rig.Things {
+		d.Rig.Things[i].Service, d.Rig.Things[i].Hot, d.Rig.Things[i].Lid = nil, nil, nil
+	}
+	d.Rig.Things = append(d.Rig.Things, rig.Thing{ID: demo.ID("horn"), Label: "Horn", Shape: "rectangle", X: 30, Y: 1200, Length: 60, Width: 60, Height: 50, Service: &rig.Side{Side: "tail", Reach: 100}})
+	_, round := plan.Marks(d.Units)
+	wish := plan.Wish{Stock: map[string]int{"panel-slim-118": -1, "panel-long-228": -1}, Marks: round}
+	l, err := plan.LayoutFor(d, demo.Shelf(), wish, "way", 0, nil)
+	require.NoError(t, err)
+	p := plan.Of(taken(t, d, l), demo.Shelf())
+	assert.Contains(t, l.Remark, "a person reaches 1 of 1 things to be serviced")
+	require.Len(t, p.Ways, 1)
+	assert.Equal(t, "Ladder", p.Ways[0].From, "%s; %s", l.Remark, l.Watts.Text())
+	most, err := plan.LayoutFor(d, demo.Shelf(), wish, "watts", 0, nil)
+	require.NoError(t, err)
+	assert.Less(t, l.Watts, most.Watts, "the way costs something")
+}
+
+// What is said to lie within a controller and a cable does, in strings of one
+// length: volts on the coldest morning, amps in, watts out, the cable's amps.
+func TestWithinAControllerIsWithinIt(t *testing.T) {
+	for _, controller := range demo.Shelf().Controllers {
+		d := unsigned(t, demo.Heron())
+		d.Rig.Coldest = -25
+		_, round := plan.Marks(d.Units)
+		l, err := plan.LayoutFor(d, demo.Shelf(), plan.Wish{Stock: map[string]int{"panel-long-228": -1}, Marks: round, Controller: controller.ID, Cable: "pv-10awg"}, "within", 0, nil)
+		if err != nil {
+			assert.Contains(t, err.Error(), "carries no string of these panels", controller.Name)
+			continue
+		}
+		var series, beside int
+		_, err = fmt.Sscanf(l.Remark[strings.LastIndex(l.Remark, ", ")+2:], "%d in series × %d", &series, &beside)
+		require.NoError(t, err, l.Remark)
+		assert.Equal(t, l.ByType[0].N, series*beside)
+		// By the label: 29.4 V and −0.27 %/°C, 50 below 25 °C; 9.83 A short-circuit.
+		assert.LessOrEqual(t, float64(series)*29.4*(1+0.0027*50), float64(controller.MaxPV), controller.Name)
+		assert.LessOrEqual(t, float64(beside)*9.83*1.25, float64(controller.MaxInput), controller.Name)
+		assert.LessOrEqual(t, float64(beside)*9.83*1.5625, 40.0, "10 AWG carries 40 A at most")
+		assert.LessOrEqual(t, float64(l.Watts)*controller.Efficiency/100/28.8, float64(controller.MaxOutput)+1e-6, controller.Name)
+	}
+}

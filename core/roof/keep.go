@@ -12,7 +12,6 @@ const (
 	bridgeRoom units.Millimetre = 10  // over a bridged thing (common practice: a finger)
 	steepSun                    = 45  // degrees: a sun this high is there for hours even in winter's half of the year
 	reachOut   units.Millimetre = 600 // mm: an arm's length from a kneeling person (common practice)
-	stepOver   units.Millimetre = 60  // what a person on the roof steps over
 )
 
 var (

@@ -286,3 +286,21 @@ func TestArranging(t *testing.T) {
 	assert.Nil(t, roof.Spread(row[:2], true, units.Metric))
 	assert.Nil(t, roof.Align(row[:1], "nose"))
 }
+
+// More feet where the deck holds little: by the rule itself, the number found is
+// the first in pairs whose screws hold twice the lift of the front row.
+func TestFeetForTheLift(t *testing.T) {
+	part := shelf.Panel{Length: 1700, Width: 1000}
+	mount := shelf.Mount{Screws: 2, ScrewD: 5, PerPanel: 4}
+	for deck, thick := range map[rig.Deck]units.Millimetre{"plywood": 9, "osb": 15, "softwood": 20} {
+		g := rig.Rig{Deck: deck, DeckThickness: thick}
+		n := roof.FeetFor(g, part, mount, road)
+		lift := roof.Pressure(road.Speed()) * 1.5 * 1.7
+		holds := func(feet int) float64 { return float64(2*feet) * roof.Withdrawal(deck.Gravity(), 5, thick) }
+		assert.True(t, n == 12 || holds(n) >= 2*lift, "%s: %d feet", deck, n)
+		assert.True(t, n == 4 || holds(n-2) < 2*lift, "%s: no more than needed", deck)
+	}
+	assert.Equal(t, 4, roof.FeetFor(rig.Rig{Deck: "unknown"}, part, mount, road))
+	mount.Screws = 0
+	assert.Equal(t, 4, roof.FeetFor(rig.Rig{Deck: "osb", DeckThickness: 9}, part, mount, road), "bonded")
+}

@@ -24,6 +24,9 @@ type grid struct {
 
 const cell units.Millimetre = 50
 
+// StepOver is the height of what a person on the roof steps over.
+const StepOver units.Millimetre = 60
+
 func (k grid) at(i int) rig.Point {
 	return rig.Point{X: cell * (units.Millimetre(i%k.nx) + 0.5), Y: cell * (units.Millimetre(i/k.nx) + 0.5)}
 }
@@ -70,7 +73,7 @@ func Ways(g rig.Rig, panels []Panel, width units.Millimetre) (out []Way) {
 	}
 	k := grid{nx: int(math.Ceil(float64(g.Length / cell))), ny: int(math.Ceil(float64(g.Width / cell)))}
 	k.free = make([]bool, k.nx*k.ny)
-	half := width / 2
+	half := width/2 - cell/2 // a way is found to a square of the grid
 	for y := range k.ny {
 		for x := range k.nx {
 			q := rig.Point{X: cell * (units.Millimetre(x) + 0.5), Y: cell * (units.Millimetre(y) + 0.5)}
@@ -86,7 +89,7 @@ func Ways(g rig.Rig, panels []Panel, width units.Millimetre) (out []Way) {
 		k.within(p.Rect(), half, block)
 	}
 	for _, t := range standing {
-		if !t.WayUp && t.Height > stepOver {
+		if !t.WayUp && t.Height > StepOver {
 			lx, ly, hx, hy := t.Box()
 			k.within(Rect{lx, ly, hx, hy}, half, block)
 		}

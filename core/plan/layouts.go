@@ -587,7 +587,14 @@ func (l layouter) way() (best Layout, err error) {
 		}
 		if reached > most || reached == most && got.Watts > best.Watts {
 			most, best = reached, got
-			best.Remark = fmt.Sprintf("a way %s wide, %s from the street side", wide.Text(l.d.Units), y.Text(l.d.Units))
+			where := y.Text(l.d.Units) + " from the street side"
+			switch y {
+			case 0:
+				where = "along the street side"
+			case g.Width - wide:
+				where = "along the curb side"
+			}
+			best.Remark = fmt.Sprintf("a way %s wide, %s", wide.Text(l.d.Units), where)
 			if n := len(got.Plan.Ways); n > 0 {
 				best.Remark += fmt.Sprintf("; a person reaches %d of %d things to be serviced", reached, n)
 			}

@@ -189,7 +189,13 @@ func (r Roof) ways(c *canvas, f frame) {
 	}
 	for _, w := range r.Plan.Ways {
 		var points []float64
-		for _, q := range w.Path {
+		for i, q := range w.Path {
+			if i > 0 && i < len(w.Path)-1 {
+				a, b := w.Path[i-1], w.Path[i+1]
+				if b.X-q.X == q.X-a.X && b.Y-q.Y == q.Y-a.Y {
+					continue // the corners say it all
+				}
+			}
 			points = append(points, f.x(q.X), f.y(q.Y))
 		}
 		if len(points) > 2 {

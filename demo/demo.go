@@ -202,7 +202,8 @@ func ptr[T any](v T) *T { return &v }
 func Heron() Story {
 	t := tell("heron", units.Imperial, time.Date(2026, 9, 14, 15, 5, 0, 0, time.UTC))
 	t.edit(Office, "take the call", "", job.Change{Do: "set_job", Fields: job.Fields(
-		"number", 61, "title", "Roof array and two controllers", "customer", "Odalys Brandt", "contact", "by radio at the gate", "place", "Tern Hollow, pitch 9", "day", "2026-09-22", "time_zone", "America/Denver")})
+		"number", 61, "title", "Roof array and two controllers", "customer", "Odalys Brandt", "contact", "by radio at the gate", "place", "Tern Hollow, pitch 9", "day", "2026-09-22", "time_zone", "America/Denver",
+		"season", job.Season{Latitude: ptr(37.8), Month: 7, Clear: 82, Air: ptr[units.Celsius](29)})})
 	t.edit(Lead, "survey the rig", "", job.Change{Do: "set_rig", Fields: job.Fields(
 		"name", "Fifth wheel with two slide-outs", "kind", "fifth_wheel", "length_mm", 10_414, "width_mm", 2_438.4, "crown_mm", 57.15, "roof_material", "rubber", "deck", "osb", "deck_mm", 15.875,
 		"framing_first_mm", 304.8, "framing_spacing_mm", 406.4, "framing_width_mm", 38.1, "inside_height_mm", 2_032, "roof_load_kg", 320,
@@ -212,7 +213,7 @@ func Heron() Story {
 		"factory_cable", rig.FactoryCable{Conductor: "12 AWG", OneWay: 8_534.4, Most: 18, Insulation: 90, Ends: "in the battery bay"})})
 	t.things(Lead,
 		rig.Thing{Label: "Bath fan", Kind: "fan", Shape: "rectangle", X: 1_016, Y: 1_041.4, Length: 355.6, Width: 355.6, Height: 127, Lid: &rig.Side{Side: "nose", Reach: 254}},
-		rig.Thing{Label: "Air conditioner", Kind: "air_conditioner", Shape: "rectangle", X: 3_810, Y: 876.3, Length: 889, Width: 685.8, Height: 336.55, Service: &rig.Side{Side: "tail", Reach: 304.8}, Hot: &rig.Side{Side: "nose", Reach: 304.8}, FromTail: ptr[units.Millimetre](5_721.35)},
+		rig.Thing{Label: "Air conditioner", Kind: "air_conditioner", Shape: "rectangle", X: 3_810, Y: 876.3, Length: 889, Width: 685.8, Height: 336.55, Service: &rig.Side{Side: "tail", Reach: 304.8}, Hot: &rig.Side{Side: "nose", Reach: 304.8}, Shades: true, FromTail: ptr[units.Millimetre](5_721.35)},
 		rig.Thing{Label: "Fan", Kind: "fan", Shape: "rectangle", X: 6_604, Y: 1_041.4, Length: 355.6, Width: 355.6, Height: 127, Lid: &rig.Side{Side: "nose", Reach: 254}},
 		rig.Thing{Label: "Skylight", Kind: "skylight", Shape: "rectangle", X: 8_890, Y: 965.2, Length: 812.8, Width: 609.6, Height: 101.6},
 		rig.Thing{Label: "Stack", Kind: "stack", Shape: "round", X: 9_296.4, Y: 419.1, Length: 101.6, Width: 101.6, Height: 152.4},
@@ -266,7 +267,8 @@ func Heron() Story {
 func Marten() Story {
 	t := tell("marten", units.Metric, time.Date(2026, 11, 9, 9, 20, 0, 0, time.UTC))
 	t.edit(Office, "take the call", "", job.Change{Do: "set_job", Fields: job.Fields(
-		"number", 64, "title", "Three panels, one controller", "customer", "Ilse Varga", "contact", "leave word at the boat shed", "place", "Otter Quay storage", "day", "2026-12-03", "time_zone", "Europe/Lisbon", "school", "marine")})
+		"number", 64, "title", "Three panels, one controller", "customer", "Ilse Varga", "contact", "leave word at the boat shed", "place", "Otter Quay storage", "day", "2026-12-03", "time_zone", "Europe/Lisbon", "school", "marine",
+		"season", job.Season{Latitude: ptr(40.4), Month: 5})})
 	t.edit(Lead, "survey the rig", "", job.Change{Do: "set_rig", Fields: job.Fields(
 		"name", "Caravan with a nose locker", "kind", "caravan", "length_mm", 5_640, "width_mm", 2_190, "crown_mm", 32, "roof_material", "aluminium",
 		"framing_first_mm", 260, "framing_spacing_mm", 520, "framing_width_mm", 30, "inside_height_mm", 1_960, "roof_load_kg", 90,

@@ -106,13 +106,13 @@ function wrong(input: HTMLInputElement, why: string) {
   input.setAttribute("aria-errormessage", line.id);
 }
 
-/** Makes an act's edit; "$1", "$2" … become new IDs. */
+/** Makes an act's edit; "$1", "$2" … become new IDs, "$reason" the reason given. */
 export function act(text: string, reason = "") {
   const ids = new Map<string, string>();
   const filled = text.replace(/"\$(\d+)"/g, (_, n: string) => {
     if (!ids.has(n)) ids.set(n, uuid());
     return JSON.stringify(ids.get(n));
-  });
+  }).replaceAll('"$reason"', () => JSON.stringify(reason));
   const a = JSON.parse(filled) as { Says: string; Changes: unknown[]; Select: string };
   const select = a.Select || page().dataset.select || "";
   return send("edit", { id: uuid(), says: a.Says, reason, changes: a.Changes, select });

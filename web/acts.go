@@ -25,7 +25,16 @@ type Act struct {
 }
 
 // Lay is the act that puts a panel of the shelf on the roof at the first free place.
+// A portable one stands on the ground, its plug at the board's side.
 func (v *view) Lay(part shelf.Panel) Act {
+	if part.Portable {
+		at := v.Doc.Rig.Board
+		p := job.Panel{ID: "$1", Label: v.unused("G", len(v.Plan.Portable)), Part: part.ID, X: v.Doc.Units.Near(at.X)}
+		if at.Y > v.Doc.Rig.Width/2 {
+			p.Y = v.Doc.Rig.Width
+		}
+		return Act{Text: "Stand it outside", Says: "stand a " + part.Name + " outside", Changes: append(carry("panel", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_panel", Item: job.Raw(p)})}
+	}
 	x, y, turn, free := roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, part, v.Doc.Units)
 	m, feet := plan.MountFor(v.Doc, v.Crew, part)
 	mount := m.ID
@@ -204,7 +213,7 @@ func (v *view) LoosePanels() (out []roof.Panel) {
 			wired[id] = true
 		}
 	}
-	for _, p := range v.Plan.Panels {
+	for _, p := range slices.Concat(v.Plan.Panels, v.Plan.Portable) {
 		if !wired[p.ID] {
 			out = append(out, p)
 		}

@@ -4,11 +4,14 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
+	"slices"
 	"strconv"
 
 	"github.com/gin-gonic/gin"
 
+	"velvetroad/core/array"
 	"velvetroad/core/plan"
+	"velvetroad/core/roof"
 	"velvetroad/core/units"
 	"velvetroad/web/drawing"
 )
@@ -26,8 +29,38 @@ func (s *server) curves(c *gin.Context) {
 		}
 		return otherwise
 	}
-	v.Sky = plan.Sky{Sun: units.Irradiance(number("sun", 900)), Air: units.Celsius(number("air", 22)), Shaded: int(number("shaded", 0)), Depth: number("depth", 80) / 100}.Clamp()
+	v.Sky = plan.Sky{Sun: units.Irradiance(number("sun", 900)), Air: units.Celsius(number("air", 22)), Shaded: int(number("shaded", 0)), Depth: number("depth", 80) / 100}
+	if side := slices.Index(sunSides, c.Query("from")); side >= 0 {
+		v.Sky.Stands = &roof.Stand{High: number("high", 30), From: 90 * float64(side)}
+	}
+	v.Sky = v.Sky.Clamp()
 	s.render(c, http.StatusOK, "job", v)
+}
+
+// sunSides are where the sun may stand, in quarter turns from the nose.
+var sunSides = []string{"nose", "curb", "tail", "street"}
+
+// SunSides are the choices of the sky's form, with the one chosen.
+func (v *view) SunSides() (out []struct {
+	Value, Text string
+	Chosen      bool
+}) {
+	for i, text := range []string{"over the nose", "over the curb side", "over the tail", "over the street side"} {
+		chosen := v.Sky.Stands != nil && v.Sky.Stands.From == 90*float64(i)
+		out = append(out, struct {
+			Value, Text string
+			Chosen      bool
+		}{sunSides[i], text, chosen})
+	}
+	return out
+}
+
+// SunHigh is how high it stands, in degrees.
+func (v *view) SunHigh() float64 {
+	if v.Sky.Stands == nil {
+		return 30
+	}
+	return v.Sky.Stands.High
 }
 
 // TracesView is every controller's curve, or why there is none.
@@ -40,6 +73,19 @@ type TracesView struct {
 type TraceView struct {
 	plan.Trace
 	Drawing template.HTML
+}
+
+// Rows are points of the curve for its table, a twentieth of the open volts apart.
+func (t TraceView) Rows() (out []array.Operating) {
+	points := t.Curve.Points
+	next := units.Volt(0)
+	for _, o := range points {
+		if o.V >= next {
+			out = append(out, o)
+			next = o.V + points[len(points)-1].V/20
+		}
+	}
+	return out
 }
 
 // Traces solves the job's strings under the sky asked for.

@@ -70,6 +70,10 @@ var specs = map[string]map[string]spec{
 		"sealing.sealant":     {label: "Sealant", kind: "part", part: "sealant/self_levelling,gun", none: "none yet"},
 		"sealing.tape":        {label: "Sealing tape", kind: "part", part: "sealant/tape", none: "none yet"},
 		"sealing.cleaner":     {label: "Cleaner", kind: "part", part: "sealant/cleaner", none: "none yet"},
+		"season.latitude_deg": {label: "Camps at latitude", kind: "number", unit: "°", hint: "north positive; for a typical day's energy", absent: true},
+		"season.month":        {label: "mostly in", kind: "choice", choices: choices("", "not known", "1", "January", "2", "February", "3", "March", "4", "April", "5", "May", "6", "June", "7", "July", "8", "August", "9", "September", "10", "October", "11", "November", "12", "December"), absent: true},
+		"season.clear_pct":    {label: "light of a typical day", kind: "number", unit: "%", hint: "of a clear sky's; empty: 75", absent: true},
+		"season.air_c":        {label: "air by day", kind: "temperature", unit: "°C", hint: "empty: 20", absent: true},
 		"wind.towing_mph":     {label: "Towing speed", kind: "speed"},
 		"wind.gust_mph":       {label: "Gust on top", kind: "speed"},
 	},
@@ -91,6 +95,8 @@ var specs = map[string]map[string]spec{
 		"axle_mm":                    {label: "Axles' middle", kind: "length", hint: "from the nose", absent: true},
 		"hitch_mm":                   {label: "Coupling", kind: "length", hint: "minus: ahead of the nose", absent: true},
 		"battery_charge_a":           {label: "It takes at most", kind: "number", unit: "A", hint: "charging, all sources; empty: not known", absent: true},
+		"shore_charge_a":             {label: "Shore charges with", kind: "number", unit: "A", hint: "empty: not known", absent: true},
+		"alternator_charge_a":        {label: "Driving charges with", kind: "number", unit: "A", hint: "but for a combined unit's; empty: not known", absent: true},
 		"board_air_c":                {label: "Air at the board", kind: "temperature", unit: "°C", hint: "empty: 10 over the hottest day", absent: true},
 		"shore_cord":                 {label: "Shore cord", kind: "choice", choices: choices("", "not known", "none", "none", "15 A", "15 A", "16 A", "16 A", "30 A", "30 A", "50 A", "50 A"), absent: true},
 		"converter":                  {label: "Converter, charger", kind: "text", hint: "what, and where", absent: true},
@@ -201,6 +207,7 @@ var specs = map[string]map[string]spec{
 		"label":       {label: "Name", kind: "text"},
 		"part":        {label: "Controller", kind: "part", part: "controller"},
 		"disconnect":  {label: "Disconnect", kind: "part", part: "protection/breaker,disconnect", none: "none yet"},
+		"joins":       {label: "Strings meet", kind: "choice", choices: choices("", "at branch connectors", "box", "in the roof box"), absent: true},
 		"string_fuse": {label: "String fuses", kind: "part", part: "protection/string_fuse", none: "none"},
 	},
 	"entry": {
@@ -747,6 +754,12 @@ var wholes = map[string]map[string]func(job.Document, json.RawMessage) json.RawM
 	"thing": {"lid": wholeSide, "service": wholeSide, "hot": wholeSide, "old_panel": func(_ job.Document, raw json.RawMessage) json.RawMessage {
 		var old rig.OldPanel
 		if json.Unmarshal(raw, &old) != nil || old.Pmax == 0 {
+			return json.RawMessage("null")
+		}
+		return raw
+	}},
+	"job": {"season": func(_ job.Document, raw json.RawMessage) json.RawMessage {
+		if string(raw) == "{}" {
 			return json.RawMessage("null")
 		}
 		return raw

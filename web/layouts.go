@@ -71,7 +71,7 @@ func (v *view) OnHand() (out []struct {
 }) {
 	seen := map[string]bool{}
 	for _, part := range slices.Concat(v.Crew.Panels, v.Doc.Parts.Panels) {
-		if seen[part.ID] {
+		if seen[part.ID] || part.Portable {
 			continue
 		}
 		seen[part.ID] = true

@@ -3,14 +3,19 @@ package web
 import (
 	"encoding/json"
 	"fmt"
+	"math"
 	"net/http"
 	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
 
+	"velvetroad/core/array"
+	"velvetroad/core/finding"
 	"velvetroad/core/job"
+	"velvetroad/core/prove"
 	"velvetroad/core/shelf"
+	"velvetroad/core/units"
 	"velvetroad/store"
 )
 
@@ -18,6 +23,7 @@ import (
 type labelField struct {
 	Key, Label, Unit, Value string
 	Optional                bool
+	Choices                 []choice // of a word instead of a figure
 }
 
 // What stands on the labels of the parts a crew meets most. The keys are the
@@ -31,13 +37,91 @@ var labels = map[string][]labelField{
 		{Key: "length_mm", Label: "Length", Unit: "mm"}, {Key: "width_mm", Label: "Width", Unit: "mm"}, {Key: "thickness_mm", Label: "Thickness", Unit: "mm"}, {Key: "mass_kg", Label: "Mass", Unit: "kg"},
 		{Key: "system_v", Label: "Most system volts, empty: not on it", Unit: "V", Optional: true},
 		{Key: "leads_mm", Label: "Each lead's length, empty: not on it", Unit: "mm", Optional: true},
+		{Key: "leads_at", Label: "Leads come out", Choices: choices("", "in the middle of a short side", "side", "in the middle of a long side", "split", "one at each end")},
+		{Key: "plus_end", Label: "+ lead ends in", Choices: choices("", "not known", "plug", "a plug", "socket", "a socket")},
 	},
 	"controller": {
 		{Key: "max_pv_v", Label: "PV volts at most", Unit: "V"}, {Key: "max_input_a", Label: "PV short-circuit amps at most", Unit: "A"}, {Key: "max_output_a", Label: "Output amps", Unit: "A"},
 		{Key: "start_margin_v", Label: "Starts above the battery by, empty: 5", Unit: "V", Optional: true}, {Key: "efficiency_pct", Label: "Efficiency", Unit: "%"},
 		{Key: "full_to_c", Label: "Full output up to, empty: not on it", Unit: "°C", Optional: true}, {Key: "derates_pct_per_c", Label: "Then less by", Unit: "%/°C", Optional: true},
 		{Key: "pv_terminal_mm2", Label: "PV terminals take", Unit: "mm²"}, {Key: "battery_terminal_mm2", Label: "Battery terminals take", Unit: "mm²"},
+		{Key: "alternator_a", Label: "From the alternator besides, empty: solar alone", Unit: "A", Optional: true}, {Key: "price", Label: "Price, empty: not known", Optional: true},
 	},
+}
+
+var estimateFields = []labelField{
+	{Key: "length_mm", Label: "Length", Unit: "mm"}, {Key: "width_mm", Label: "Width", Unit: "mm"},
+	{Key: "voc_v", Label: "Open volts read", Unit: "V", Optional: true}, {Key: "isc_a", Label: "Or short-circuit amps read", Unit: "A", Optional: true},
+	{Key: "cells", Label: "Cells in series counted, empty: from the volts", Optional: true},
+	{Key: "sky", Label: "Sky", Choices: choices("clear", "clear: sharp shadows", "haze", "haze: soft shadows", "cloud", "cloud: no shadows")}, {Key: "air_c", Label: "Air", Unit: "°C"},
+}
+
+// EstimateView is a panel reckoned without its label.
+type EstimateView struct {
+	Part    shelf.Panel
+	Working []finding.Step
+}
+
+// estimate reckons a panel whose label nobody can read, shows it, and puts it
+// on the shelf when it is asked to.
+func (s *server) estimate(c *gin.Context) {
+	crew, err := s.jobs.Shelf(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	v := &view{Title: "Shelf", Crew: crew, PartKind: "estimate", PartName: strings.TrimSpace(c.PostForm("name"))}
+	typed := map[string]float64{}
+	for _, f := range estimateFields {
+		f.Value = strings.TrimSpace(c.PostForm(f.Key))
+		v.PartFields = append(v.PartFields, f)
+		if f.Choices != nil || f.Value == "" && f.Optional {
+			continue
+		}
+		x, err := strconv.ParseFloat(strings.ReplaceAll(f.Value, "−", "-"), 64)
+		if err != nil {
+			v.Problems = append(v.Problems, noNumber(f))
+		}
+		typed[f.Key] = x
+	}
+	low, high, err := prove.Sky(c.PostForm("sky")).Irradiance()
+	if err != nil {
+		v.Problems = append(v.Problems, "Sky: "+err.Error()+".")
+	}
+	if v.PartName == "" {
+		v.Problems = append(v.Problems, "Name: give it the name it goes by on the roof.")
+	}
+	if len(v.Problems) == 0 {
+		// Readings hang on the light by its ratio: the middle of a sky's range is the geometric one.
+		part, working, err := array.Estimate(array.Unknown{Name: v.PartName, Length: units.Millimetre(typed["length_mm"]), Width: units.Millimetre(typed["width_mm"]), Cells: int(typed["cells"]),
+			Voc: units.Volt(typed["voc_v"]), Isc: units.Ampere(typed["isc_a"]), Sun: units.Irradiance(math.Sqrt(float64(low) * float64(high))), Air: units.Celsius(typed["air_c"]), Flexible: c.PostForm("flexible") != ""})
+		if err != nil {
+			v.Problems = append(v.Problems, capital(err.Error())+".")
+		} else {
+			v.Estimate = &EstimateView{part, working}
+			if c.PostForm("do") == "keep" {
+				part.ID = shelf.Slug("panel", v.PartName)
+				var object map[string]any
+				if err := json.Unmarshal(job.Raw(part), &object); err != nil {
+					s.fail(c, err)
+					return
+				}
+				if v.Problems = s.shelve(c, "panel", object, crew); len(v.Problems) == 0 {
+					c.Redirect(http.StatusSeeOther, "/shelf")
+					return
+				}
+			}
+		}
+	}
+	status := http.StatusOK
+	if len(v.Problems) > 0 {
+		status = http.StatusUnprocessableEntity
+	}
+	s.render(c, status, "shelf", v)
+}
+
+func noNumber(f labelField) string {
+	return fmt.Sprintf("%s: %q is no number; write it as 12 or 12.5.", f.Label, f.Value)
 }
 
 // addPart puts a part typed from its label on the shelf. What cannot be is said
@@ -61,18 +145,24 @@ func (s *server) addPart(c *gin.Context) {
 	for _, f := range fields {
 		f.Value = strings.TrimSpace(c.PostForm(f.Key))
 		v.PartFields = append(v.PartFields, f)
-		if f.Value == "" && f.Optional {
+		if f.Value == "" && (f.Optional || f.Choices != nil) {
+			continue
+		}
+		if f.Choices != nil {
+			object[f.Key] = f.Value
 			continue
 		}
 		x, err := strconv.ParseFloat(strings.ReplaceAll(f.Value, "−", "-"), 64)
 		if err != nil {
-			v.Problems = append(v.Problems, fmt.Sprintf("%s: %q is no number; write it as 12 or 12.5.", f.Label, f.Value))
+			v.Problems = append(v.Problems, noNumber(f))
 			continue
 		}
 		object[f.Key] = x
 	}
-	if kind == "panel" && c.PostForm("flexible") != "" {
-		object["flexible"] = true
+	for _, is := range []string{"flexible", "portable"} {
+		if kind == "panel" && c.PostForm(is) != "" {
+			object[is] = true
+		}
 	}
 	if kind == "controller" {
 		volts := []int{}
@@ -137,6 +227,9 @@ func (s *server) shelve(c *gin.Context, kind string, object map[string]any, crew
 func (v *view) PartForm(kind string) []labelField {
 	if v.PartKind == kind {
 		return v.PartFields
+	}
+	if kind == "estimate" {
+		return estimateFields
 	}
 	return labels[kind]
 }

@@ -44,6 +44,7 @@ type view struct {
 
 	PartKind, PartName string // a part's form that came back with what is wrong
 	PartFields         []labelField
+	Estimate           *EstimateView
 
 	Stop        string
 	Select      string   // the thing selected last
@@ -213,7 +214,7 @@ func (v *view) field(name, key string, auto bool) (Field, error) {
 }
 
 // RoofParts are what the strings take on the roof.
-func (v *view) RoofParts() []plan.RoofPart { return v.Plan.RoofParts(v.Doc.Units) }
+func (v *view) RoofParts() []plan.RoofPart { return v.Plan.RoofParts(v.Doc) }
 
 // Grid is what a dragged panel snaps to, in mm.
 func (v *view) Grid() float64 { return float64(v.Doc.Units.Grid()) }

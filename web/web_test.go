@@ -715,6 +715,10 @@ func TestWiringsAreRankedAndTakenOver(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, now.Document.Controllers, 2)
 	assert.Contains(t, s.page(marten, "history"), "shade from the trees at the lake")
+	assert.Contains(t, s.page(marten, "strings"), "Wired as picked, number")
+	again := s.page(marten, "wirings")
+	assert.Contains(t, again, "<h2>Picked</h2>")
+	assert.Regexp(t, `Now it holds and ranks \d+ of \d+ by these weights`, again)
 	assert.Contains(t, s.page(demo.Kestrel().Start.ID, "wirings"), "1 in series × 1")
 }
 
@@ -821,6 +825,72 @@ func TestCurvesFollowTheSky(t *testing.T) {
 	assert.Contains(t, page, "can work from 29.8 V to 142 V")
 	assert.Contains(t, page, "<th>A1</th>")
 	assert.Contains(t, s.page(demo.Kestrel().Start.ID, "curves"), "No controller has a string yet")
+}
+
+// A low sun throws the shadows of what stands on the roof onto the curves.
+func TestALowSunThrowsShadows(t *testing.T) {
+	s := open(t)
+	assert.NotContains(t, s.page(heron, "curves?sun=500"), "In shadow")
+	low := s.page(heron, "curves?sun=500&from=curb&high=15")
+	assert.Contains(t, low, "In shadow: A2 by Air conditioner")
+	assert.Contains(t, low, `<option value="curb" selected>`)
+	assert.NotContains(t, s.page(heron, "curves?sun=500&from=above&high=10"), "In shadow")
+}
+
+// A panel without a label is reckoned, shown with its working, and kept marked.
+func TestAPanelWithoutALabelComesOntoTheShelf(t *testing.T) {
+	s := open(t)
+	post := func(form url.Values) (int, string) {
+		r, _ := http.NewRequest(http.MethodPost, s.URL+"/shelf/estimate", strings.NewReader(form.Encode()))
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		code, body, _ := s.do(r)
+		return code, body
+	}
+	form := url.Values{"name": {"Old one off the boat"}, "length_mm": {"1190"}, "width_mm": {"540"}, "sky": {"clear"}, "air_c": {"17"}}
+	code, body := post(form)
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "Meter its open volts or its short-circuit amps")
+	assert.Contains(t, body, `value="1190"`, "what was typed stays")
+	form.Set("voc_v", "a lot")
+	_, body = post(form)
+	assert.Contains(t, body, "Open volts read: &#34;a lot&#34; is no number")
+	form.Set("voc_v", "21.4")
+	code, body = post(form)
+	require.Equal(t, 200, code)
+	assert.Contains(t, body, "36 cells; 15 % either way")
+	assert.Contains(t, body, "cells in series: Voc read / volts of one cell")
+	crew, err := s.store.Shelf(t.Context())
+	require.NoError(t, err)
+	assert.Len(t, crew.Panels, len(demo.Shelf().Panels), "shown, not kept")
+	form.Set("do", "keep")
+	code, _ = post(form)
+	require.Equal(t, 303, code)
+	_, body, _ = s.get("/shelf")
+	assert.Contains(t, body, `Old one off the boat <span class="grade watch">estimated</span>`)
+	code, body = post(form)
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "the shelf has a part of that name")
+}
+
+// A portable panel stands outside with its plug in the wall, and is wired like any other.
+func TestAPortablePanelStandsOutside(t *testing.T) {
+	s := open(t)
+	page := s.page(marten, "roof")
+	act := regexp.MustCompile(`data-act="(\{"Text":"Stand it outside".*?\})"`).FindStringSubmatch(page)
+	require.NotNil(t, act)
+	var edit struct{ Changes []job.Change }
+	require.NoError(t, json.Unmarshal([]byte(strings.ReplaceAll(act[1], `"$1"`, fmt.Sprintf("%q", uuid.NewString()))), &edit))
+	now, err := s.store.Job(t.Context(), marten)
+	require.NoError(t, err)
+	code, a := s.api(marten, "edit", m{"base": now.Revision, "stop": "roof", "id": uuid.NewString(), "says": "stand it outside", "changes": edit.Changes})
+	require.Equal(t, 200, code, a.Error.Says)
+	assert.Contains(t, s.page(marten, "roof"), "On the ground, plugged in from outside")
+	assert.Contains(t, s.page(marten, "roof"), "G1, portable</text>", "its plug is drawn")
+	assert.Contains(t, s.page(marten, "strings"), "1 × folding 146 W in no string: which way?")
+	assert.Contains(t, s.page(marten, "wirings"), "1 in series × 1, folding 146 W")
+	code, a = s.api(marten, "fields", m{"base": now.Revision + 1, "stop": "survey", "id": uuid.NewString(), "name": "job", "fields": m{"season.latitude_deg": "95"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, a.Error.Fields["season.latitude_deg"], "a latitude is −70 to 70°")
 }
 
 func TestNewJobs(t *testing.T) {

@@ -6,6 +6,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"velvetroad/core/finding"
 	"velvetroad/core/plan"
 )
 
@@ -13,21 +14,22 @@ import (
 type weight struct {
 	Key, Name, Asks string
 	Value           float64
-	of              func(*plan.Weights) *float64
 }
 
 // weights are what a crew may care about, in the order of the table's columns.
 func weights() []weight {
 	return []weight{
-		{Key: "noon", Name: "Summer noon", Asks: "watts into the battery, hot, full sun", of: func(w *plan.Weights) *float64 { return &w.Noon }},
-		{Key: "winter", Name: "Low winter sun", Asks: "watts at 300 W/m², cool", of: func(w *plan.Weights) *float64 { return &w.Winter }},
-		{Key: "one", Name: "One shaded", Asks: "watts under a bright sky with one panel in shade, where it costs most", of: func(w *plan.Weights) *float64 { return &w.OneShaded }},
-		{Key: "half", Name: "Half in shade", Asks: "watts under a bright sky with half of each controller's panels in shade", of: func(w *plan.Weights) *float64 { return &w.HalfShaded }},
-		{Key: "room", Name: "Volts to spare", Asks: "on the coldest morning", of: func(w *plan.Weights) *float64 { return &w.Room }},
-		{Key: "start", Name: "Early start", Asks: "the light at which all of it gives 5 W at the volts its controller starts at", of: func(w *plan.Weights) *float64 { return &w.Start }},
-		{Key: "loss", Name: "Cable loss", Asks: "on the home run", of: func(w *plan.Weights) *float64 { return &w.Loss }},
-		{Key: "parts", Name: "Few parts", Asks: "controllers, and a fifth for each string fuse", of: func(w *plan.Weights) *float64 { return &w.Parts }},
-		{Key: "failure", Name: "What is left", Asks: "when a controller or a panel fails", of: func(w *plan.Weights) *float64 { return &w.Failure }},
+		{Key: "noon", Name: "Summer noon", Asks: "watts into the battery, hot, full sun"},
+		{Key: "winter", Name: "Low winter sun", Asks: "watts at 300 W/m², cool"},
+		{Key: "one", Name: "One shaded", Asks: "watts under a bright sky with one panel in shade, where it costs most"},
+		{Key: "half", Name: "Half in shade", Asks: "watts under a bright sky with half of each controller's panels in shade"},
+		{Key: "room", Name: "Volts to spare", Asks: "on the coldest morning"},
+		{Key: "start", Name: "Early start", Asks: "the light at which all of it gives 5 W at the volts its controller starts at"},
+		{Key: "loss", Name: "Cable loss", Asks: "on the home run"},
+		{Key: "parts", Name: "Few parts", Asks: "a controller with its disconnect, and a fifth for each string fuse"},
+		{Key: "cost", Name: "Low cost", Asks: "controllers, disconnects, string fuses and the home runs' cable, by the shelf's prices; a way that has one without a price gets nothing here"},
+		{Key: "failure", Name: "What is left", Asks: "at noon when a controller, a panel or a connector fails"},
+		{Key: "later", Name: "Room for more", Asks: "watts of further panels that its controllers take without clipping"},
 	}
 }
 
@@ -41,7 +43,7 @@ func (s *server) wirings(c *gin.Context) {
 	v.weights = plan.UsualWeights
 	for _, w := range weights() {
 		if x, err := strconv.ParseFloat(c.Query(w.Key), 64); err == nil && x >= 0 && x <= 10 {
-			*w.of(&v.weights) = x
+			*v.weights.Of(w.Key) = x
 		}
 	}
 	v.Query = c.Request.URL.RawQuery
@@ -52,9 +54,19 @@ func (s *server) wirings(c *gin.Context) {
 func (v *view) WeightFields() []weight {
 	out := weights()
 	for i := range out {
-		out[i].Value = *out[i].of(&v.weights)
+		out[i].Value = *v.weights.Of(out[i].Key)
 	}
 	return out
+}
+
+// Picked is what the plan finds of the pick; nil where nothing was picked.
+func (v *view) Picked() *finding.Finding {
+	for _, f := range v.Plan.Findings {
+		if f.Code == plan.Picked.Code {
+			return &f
+		}
+	}
+	return nil
 }
 
 // WiringsView is every way to wire the panels on the roof.
@@ -63,6 +75,7 @@ type WiringsView struct {
 	Schools   []WiringRow
 	Hold, Not []WiringRow
 	Count     int
+	Pick      *plan.PickNow
 }
 
 // WiringRow is a way with the act that wires the job so.
@@ -74,7 +87,7 @@ type WiringRow struct {
 
 // Wirings works them out; the best twenty-five are shown, and the schools.
 func (v *view) Wirings() (out WiringsView) {
-	if len(v.Plan.Panels) == 0 {
+	if len(v.Plan.Panels)+len(v.Plan.Portable) == 0 {
 		return WiringsView{Says: "There is no panel on the roof to wire yet"}
 	}
 	hold, not, err := v.Plan.Wirings(v.Doc, v.Crew, v.weights)
@@ -85,7 +98,7 @@ func (v *view) Wirings() (out WiringsView) {
 	for i, w := range hold {
 		row := WiringRow{Wiring: w, Rank: i + 1}
 		if w.School != "" || i < most {
-			row.Act = Act{Text: "Wire it so", Says: "wire " + w.Words(), Changes: v.Plan.WiringChanges(v.Doc, v.Crew, w)}
+			row.Act = Act{Text: "Wire it so", Says: "wire " + w.Words(), Changes: v.Plan.WiringChanges(v.Doc, v.Crew, w, i+1, len(hold))}
 		}
 		if w.School != "" {
 			out.Schools = append(out.Schools, row)
@@ -98,6 +111,7 @@ func (v *view) Wirings() (out WiringsView) {
 		out.Not = append(out.Not, WiringRow{Wiring: w})
 	}
 	out.Count = len(hold)
+	out.Pick = v.Plan.PickNow(v.Doc, hold, not)
 	if len(hold) == 0 {
 		out.Says = "No way to wire these panels holds with the controllers at hand; the reasons stand below"
 	}

@@ -43,6 +43,7 @@ type commands struct {
 	Serve   serve     `cmd:"" help:"Serve the pages."`
 	Check   check     `cmd:"" help:"Check a job file: 0 nothing stops it, 1 a stop, 2 not a job document."`
 	Layout  layout    `cmd:"" help:"Work out layouts for a job file's roof."`
+	Wirings wirings   `cmd:"" help:"List every way to wire a job file's panels, best first."`
 	Seed    seed      `cmd:"" help:"Load the demo world into an empty database."`
 	Migrate migrate   `cmd:"" help:"Bring the database to this program's schema."`
 	Export  export    `cmd:"" help:"Write a job of the database as a job file."`
@@ -286,6 +287,86 @@ func (c layout) write(d job.Document, l plan.Layout) error {
 		return err
 	}
 	return os.WriteFile(c.Out, job.Encode(next), 0o644)
+}
+
+type wirings struct {
+	File   string             `arg:"" help:"Job file; - reads standard input."`
+	Shelf  string             `help:"Shelf (JSON) whose parts may be used beside the job's own."`
+	Weight map[string]float64 `short:"w" help:"What counts how much, as noon=3: noon, winter, one, half, room, start, loss, parts, cost, failure, later. Without it, the usual."`
+	Most   int                `default:"10" help:"How many to print; 0 for all."`
+	Not    bool               `help:"Print those that do not hold too, with the reason."`
+}
+
+// Run prints them with the figures they are ranked by.
+func (c wirings) Run() error {
+	d, err := readJob(c.File)
+	if err != nil {
+		fmt.Fprintf(os.Stderr, "%s is not a job document:\n%s\n", c.File, err)
+		return exit(exitUsage)
+	}
+	var crew shelf.Shelf
+	if c.Shelf != "" {
+		f, err := os.Open(c.Shelf)
+		if err != nil {
+			return err
+		}
+		defer f.Close()
+		var problems []shelf.Problem
+		if crew, problems = shelf.ReadJSON(f); len(problems) > 0 {
+			for _, p := range problems {
+				fmt.Fprintf(os.Stderr, "%s: %s\n", c.Shelf, p.Error())
+			}
+			return exit(exitUsage)
+		}
+	}
+	weights := plan.UsualWeights
+	if c.Weight != nil {
+		weights = plan.Weights{}
+		for key, value := range c.Weight {
+			at := weights.Of(key)
+			if at == nil || value < 0 {
+				return fmt.Errorf("weight %s=%g: %s count from 0 up", key, value, strings.Join(plan.WeightKeys(), ", "))
+			}
+			*at = value
+		}
+	}
+	hold, not, err := plan.Of(d, crew).Wirings(d, crew, weights)
+	if err != nil {
+		return err
+	}
+	fmt.Printf("%d ways hold, %d do not.\n", len(hold), len(not))
+	for i, w := range hold {
+		if c.Most > 0 && i == c.Most {
+			break
+		}
+		school := ""
+		if w.School != "" {
+			school = "  [" + w.School + "]"
+		}
+		fmt.Printf("%3d. score %.0f%s\n", i+1, w.Score, school)
+		for _, b := range w.Blocks {
+			fmt.Printf("     %d in series × %d, %s, to %s\n", b.Series, b.Parallel, b.Part.Name, b.Controller.Name)
+			for _, lack := range b.Lacks {
+				fmt.Printf("     watch: %s\n", lack)
+			}
+		}
+		fmt.Printf("     noon %.0f W, winter sun %.0f W, one shaded %.0f W, half shaded %.0f W; %.1f V to spare; starts at %.0f W/m²; cable loses %.1f %%\n", float64(w.Noon), float64(w.Winter), float64(w.OneShaded), float64(w.HalfShaded), float64(w.Room), float64(w.Start), w.LossPct)
+		fmt.Printf("     left when a controller fails %.0f W, a panel %.0f W, a join %.0f W; room for %.0f W more", float64(w.LeftController), float64(w.LeftPanel), float64(w.LeftConnector), float64(w.Later))
+		if w.Cost > 0 {
+			fmt.Printf("; %.0f at shelf prices", w.Cost)
+		}
+		fmt.Println()
+		if w.Why != "" {
+			fmt.Printf("     watch: %s\n", w.Why)
+		}
+	}
+	if c.Not {
+		for _, w := range not {
+			fmt.Printf("  no  %s: %s\n", w.Words(), w.Why)
+		}
+	}
+	fmt.Println("\nLocal codes and the makers' manuals come first.")
+	return nil
 }
 
 type seed struct{ database }

@@ -112,6 +112,27 @@ func TestLayoutsAreWorkedOutAndWritten(t *testing.T) {
 	assert.Contains(t, errs, `the job carries no panel "panel-of-dreams"`)
 }
 
+func TestWaysToWireAreListedBestFirst(t *testing.T) {
+	name := file(t, demo.Marten())
+	out, errs, code := velvet(t, "", "wirings", name, "--not")
+	require.Equal(t, 0, code, errs)
+	assert.Contains(t, out, "ways hold, ")
+	assert.Contains(t, out, "3 in series × 1, mid 172 W, to 118 V 44 A controller")
+	crew := filepath.Join(t.TempDir(), "shelf.json")
+	require.NoError(t, os.WriteFile(crew, job.Raw(demo.Shelf()), 0o600))
+	more, errs, code := velvet(t, "", "wirings", name, "--shelf", crew, "--weight", "failure=1", "--most", "1")
+	require.Equal(t, 0, code, errs)
+	assert.Contains(t, more, "5 ways hold, ")
+	assert.Equal(t, 3, strings.Count(more, "1 in series × 1"), "a crew that fears failures wires three legs")
+	_, errs, code = velvet(t, "", "wirings", name, "--weight", "beauty=1")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "noon, winter, one")
+	require.NoError(t, os.WriteFile(crew, []byte(`{"panels": [{"id": "x", "vmp_v": 30}]}`), 0o600))
+	_, errs, code = velvet(t, "", "wirings", name, "--shelf", crew)
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "panels[0].voc_v")
+}
+
 func TestAJobGoesOutAndInAgain(t *testing.T) {
 	t.Setenv("DATABASE_URL", storetest.Database(t))
 	_, errs, code := velvet(t, "", "migrate")

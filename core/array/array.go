@@ -69,7 +69,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{ColdVoc, SystemVolts, Starts, Runs, SeriesMix, ParallelMix, ParallelLoss, StringFuse, NoController, Loose}
+	return []finding.Rule{ColdVoc, SystemVolts, Starts, Runs, SeriesMix, ParallelMix, ParallelLoss, StringFuse, Estimated, NoController, Loose}
 }
 
 // ColdFactor is NEC Table 690.7(A), quoted from memory: the factor on Voc of a
@@ -328,7 +328,7 @@ func Check(s String, c shelf.Controller, bank Bank, climate Climate) (out []find
 		}
 		out = append(out, f)
 	}
-	return out
+	return append(out, checkLabels(s)...)
 }
 
 // Parallel applies the rules of all strings on one controller. The fuse is the
@@ -409,14 +409,14 @@ func Parallel(about, label string, stringsOn []String, fuse *shelf.Protection, c
 	case floor > rating:
 		f = f.WithSays("no fuse fits the strings on %s: 1.56 · Isc is %s, the panels stand %s; fewer strings in parallel", label, floor.Text(), rating.Text())
 	case fuse == nil:
-		f = f.WithSays("each string on %s needs a fuse of %s: the others can push %s through one", label, window, push.Text())
+		f = f.WithSays("each string on %s needs a fuse of %s in its positive lead, where the strings meet: the others can push %s through one", label, window, push.Text())
 	case fuse.Amps < floor || fuse.Amps > rating:
 		f = f.WithValue(float64(fuse.Amps)).WithSays("the %s string fuse on %s lies outside %s", fuse.Amps.Text(), label, window)
 	case !(cold <= fuse.Volts):
 		f = f.WithValue(float64(fuse.Amps)).WithSays("the string fuse on %s breaks %s; a cold string reaches %s", label, fuse.Volts.Text(), cold.Text())
 	default:
 		f = StringFuse.AtMost(about, float64(fuse.Amps), float64(rating), finding.Stop).WithWorking(working...).
-			WithSays("%s string fuses on %s lie within %s", fuse.Amps.Text(), label, window)
+			WithSays("%s string fuses on %s lie within %s; they sit in each string's positive lead, where the strings meet", fuse.Amps.Text(), label, window)
 	}
 	return append(out, f)
 }

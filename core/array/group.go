@@ -75,6 +75,7 @@ func Enumerate(stock []Stock, most int) (out [][]Block) {
 type Yield struct {
 	Noon, Winter                  units.Watt
 	Bright, OneShaded, HalfShaded units.Watt       // under a bright sky: all in the sun, one panel in shade, half of them
+	OneDark                       units.Watt       // at noon with one panel dead, its bypass diodes carrying the rest
 	Volts                         units.Volt       // at noon
 	Amps                          units.Ampere     // at noon
 	Start                         units.Irradiance // least light at which it gives startWatts at the volts asked for
@@ -91,16 +92,17 @@ const (
 	startWatts = 5 // what a controller wants before it stays on (common practice)
 )
 
-// YieldOf solves a block under each sky. Start is asked for the given volts.
-func YieldOf(m Model, b Block, climate Climate, start units.Volt) (y Yield) {
-	legs := func(sun units.Irradiance, cell units.Celsius, shaded float64) []Leg {
+// YieldOf solves a block under each sky, where a controller can work that goes
+// no lower than the run volts. Start is asked for the start volts.
+func YieldOf(m Model, b Block, climate Climate, start, run units.Volt) (y Yield) {
+	legs := func(sun units.Irradiance, cell units.Celsius, shaded, left float64) []Leg {
 		out := make([]Leg, b.Parallel)
 		for s := range out {
 			for k := range b.Series {
 				module := Module{Model: m, Sun: sun, Cell: cell}
 				// How much of this panel is among the shaded ones: all, none, or half of the one in the middle.
 				if part := min(1, max(0, shaded-float64(s*b.Series+k))); part > 0 {
-					module.Sun = sun * units.Irradiance(1-part*(1-shadeLeft))
+					module.Sun = sun * units.Irradiance(1-part*(1-left))
 				}
 				out[s].Modules = append(out[s].Modules, module)
 			}
@@ -108,10 +110,11 @@ func YieldOf(m Model, b Block, climate Climate, start units.Volt) (y Yield) {
 		return out
 	}
 	best := func(sun units.Irradiance, air units.Celsius, shaded float64) Operating {
-		return Solve(legs(sun, CellTemperature(m.Part, air, sun), shaded)).Best
+		return Solve(legs(sun, CellTemperature(m.Part, air, sun), shaded, shadeLeft)).Above(run)
 	}
 	noon := best(noonSun, climate.Hottest, 0)
 	y.Noon, y.Volts, y.Amps = noon.P, noon.V, noon.I
+	y.OneDark = Solve(legs(noonSun, CellTemperature(m.Part, climate.Hottest, noonSun), 1, 0)).Above(run).P
 	y.Winter = best(winterSun, (climate.Coldest+climate.Hottest)/2-10, 0).P
 	mild := climate.Hottest - 10
 	y.Bright = best(shadeSun, mild, 0).P

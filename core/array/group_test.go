@@ -102,17 +102,17 @@ func TestEveryWayIsListedOnce(t *testing.T) {
 func TestYields(t *testing.T) {
 	m := fit(t, labels[2])
 	climate := array.Climate{Coldest: -10, Hottest: 35}
-	row := array.YieldOf(m, array.Block{Series: 4, Parallel: 1}, climate, 30)
-	beside := array.YieldOf(m, array.Block{Series: 1, Parallel: 4}, climate, 30)
+	row := array.YieldOf(m, array.Block{Series: 4, Parallel: 1}, climate, 30, 29)
+	beside := array.YieldOf(m, array.Block{Series: 1, Parallel: 4}, climate, 30, 29)
 	assert.InEpsilon(t, float64(row.Noon), float64(beside.Noon), 0.001)
 	assert.Greater(t, float64(beside.OneShaded), float64(row.OneShaded), "in parallel the shade costs only the shaded panel")
 	assert.Greater(t, float64(row.OneShaded), 0.70*0.8*float64(row.Noon), "three of four go on")
 	assert.Less(t, float64(row.Start), 40.0)
-	late := array.YieldOf(m, array.Block{Series: 1, Parallel: 4}, climate, 38)
-	assert.Greater(t, float64(late.Start), 3*float64(array.YieldOf(m, array.Block{Series: 4, Parallel: 1}, climate, 38).Start), "one panel reaches 38 V only in strong light, four in series soon")
+	late := array.YieldOf(m, array.Block{Series: 1, Parallel: 4}, climate, 38, 37)
+	assert.Greater(t, float64(late.Start), 3*float64(array.YieldOf(m, array.Block{Series: 4, Parallel: 1}, climate, 38, 37).Start), "one panel reaches 38 V only in strong light, four in series soon")
 	assert.InEpsilon(t, float64(beside.Bright)*(3+0.2)/4, float64(beside.OneShaded), 0.03, "in parallel: three and a fifth of four")
 	assert.Greater(t, float64(row.Noon), 4*float64(row.Winter)*0.6)
-	never := array.YieldOf(m, array.Block{Series: 1, Parallel: 1}, climate, 60)
+	never := array.YieldOf(m, array.Block{Series: 1, Parallel: 1}, climate, 60, 0)
 	assert.Greater(t, float64(never.Start), 1000.0)
 	require.NotZero(t, row.HalfShaded)
 }
@@ -130,7 +130,7 @@ func BenchmarkSixteenPanelsOfTwoTypes(b *testing.B) {
 			for _, block := range way {
 				if !seen[block] {
 					seen[block] = true
-					array.YieldOf(models[block.Type], block, climate, 18)
+					array.YieldOf(models[block.Type], block, climate, 18, 15)
 				}
 			}
 		}

@@ -119,12 +119,17 @@ func (m *Model) rest(series float64) bool {
 // cell is one bypass string of a panel under its own light: the model's share of it.
 type cell struct{ light, dark, slope, series, shunt, bypassSlope float64 }
 
+// faintest is the least light cells are reckoned under, W/m²: with none at all
+// nothing but a vanishing diode ties their volts to their current.
+const faintest = 0.1
+
 // under gives the share of the model's cells over one bypass diode under so
 // much light (W/m²) at a cell temperature. The slope grows with the absolute
 // temperature, the light current with light and heat, the shunt with light (De
 // Soto); the dark current is the one for which the open volts follow the label's
 // coefficient (Villalva).
 func (m Model) under(sun float64, t units.Celsius) cell {
+	sun = max(sun, faintest)
 	d := float64(t) - standardC
 	kelvin := (float64(t) + zeroKelvin) / (standardC + zeroKelvin)
 	share := 1 / float64(m.Diodes)
@@ -216,6 +221,28 @@ type Curve struct {
 	Points []Operating // from short to open circuit
 	Maxima []Operating // every local maximum of the power, from low volts to high
 	Best   Operating   // the greatest of them
+}
+
+// Above is the best point at or above a voltage: where a tracker ends up that
+// cannot go lower, since its controller only steps down. Between the curve's
+// points it is read straight.
+func (c Curve) Above(floor units.Volt) (best Operating) {
+	for _, m := range c.Maxima {
+		if m.V >= floor && m.P > best.P {
+			best = m
+		}
+	}
+	for n, o := range c.Points {
+		if o.V >= floor && n > 0 && c.Points[n-1].V < floor {
+			was := c.Points[n-1]
+			share := (floor - was.V) / (o.V - was.V)
+			i := was.I + units.Ampere(share)*(o.I-was.I)
+			if p := units.Watt(float64(floor) * float64(i)); p > best.P {
+				best = Operating{floor, i, p}
+			}
+		}
+	}
+	return best
 }
 
 // solver is legs made ready: the same cells once, with how many of them there are.

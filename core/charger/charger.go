@@ -2,6 +2,7 @@
 package charger
 
 import (
+	"fmt"
 	"math"
 	"slices"
 
@@ -9,6 +10,7 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/core/wire"
 )
 
 // Use is a controller as the job uses it: its strings, the disconnect between
@@ -21,6 +23,7 @@ type Use struct {
 	Nominal    int // battery volts: 12, 24 or 48
 	Bank       array.Bank
 	Coldest    units.Celsius
+	School     wire.School // whose custom on poles holds; empty: none is asked for
 }
 
 // Result is what the controller gets and gives at standard conditions.
@@ -39,22 +42,24 @@ var (
 	lawInput    = finding.Law{Step: "short-circuit current in bright sun", Formula: "1.25 · Σ Isc", Unit: "A", Source: "NEC 690.8(A)(1)", Mark: finding.Published}
 	lawOutput   = finding.Law{Step: "output current", Formula: "min(rated A, W · η / battery volts)", Unit: "A", Source: "common practice", Mark: finding.Common}
 	lawHeat     = finding.Law{Step: "output in the heat", Formula: "rated A · (1 − derating/100 · (air − full output's air))", Unit: "A", Source: "label of the controller", Mark: finding.Common}
-	lawTogether = finding.Law{Step: "into the battery together", Formula: "Σ output", Unit: "A", Source: "the plan's controllers; shore and alternator come on top", Mark: finding.Common}
+	lawPoles    = finding.Law{Step: "poles asked for", Formula: "2 in the code school, 1 in the marine school", Unit: "", Source: "NEC 690.13 and 690.15: neither conductor of a floating array is grounded; the positive alone is the old habit", Mark: finding.Memory}
+	lawTogether = finding.Law{Step: "into the battery together", Formula: "solar + shore + alternator", Unit: "A", Source: "sum of what charges at once", Mark: finding.Common}
 	lawClip     = finding.Law{Step: "share of the array it cannot use", Formula: "(1 − rated A · battery volts / (W · η)) · 100, at least 0", Unit: "%", Source: "common practice", Mark: finding.Common}
 
 	Battery         = finding.Rule{Code: "charger.battery_volts", Unit: "V", Asks: "Does the controller charge this battery?", Stops: "stop when its label does not name the battery's volts"}
 	Input           = finding.Rule{Code: "charger.input_current", Unit: "A", Asks: "Does the controller stand the array's current?", Stops: "stop when Σ Isc passes the limit, watch when only 1.25 · Σ Isc does", Laws: []finding.Law{lawInput}}
 	Output          = finding.Rule{Code: "charger.output", Unit: "A", Asks: "What does it give the battery, and what does it clip?", Stops: "never: clipping is a choice to be shown", Laws: []finding.Law{lawOutput, lawClip}}
 	DisconnectVolts = finding.Rule{Code: "charger.disconnect_volts", Unit: "V", Asks: "May the disconnect break this DC voltage?", Stops: "stop when a string on the coldest morning passes its DC volts, or none is chosen"}
+	DisconnectPoles = finding.Rule{Code: "charger.disconnect_poles", Unit: "", Asks: "Does the disconnect open as many poles as the job's school asks?", Stops: "stop with fewer than the school asks", Laws: []finding.Law{lawPoles}}
 	DisconnectAmps  = finding.Rule{Code: "charger.disconnect_amps", Unit: "A", Asks: "Does the disconnect carry the array's current?", Stops: "stop when 1.56 · Σ Isc passes its amps", Laws: []finding.Law{array.LawDesign}}
 	Heat            = finding.Rule{Code: "charger.heat", Unit: "A", Asks: "What does heat at its place leave of the controller's output?", Stops: "watch when it then gives less than the array could, stop never: it protects itself", Laws: []finding.Law{lawHeat}}
-	BatteryLimit    = finding.Rule{Code: "charger.battery_limit", Unit: "A", Asks: "Does the battery take all sources together?", Stops: "stop when the controllers together pass the battery's charge limit", Laws: []finding.Law{lawTogether}}
+	BatteryLimit    = finding.Rule{Code: "charger.battery_limit", Unit: "A", Asks: "Does the battery take all sources together?", Stops: "stop when the solar controllers alone pass the battery's charge limit, watch when they do with shore and alternator", Laws: []finding.Law{lawTogether}}
 	Idle            = finding.Rule{Code: "charger.idle", Asks: "Has every controller a string?", Stops: "watch when nothing feeds it"}
 )
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Battery, Input, Output, DisconnectVolts, DisconnectAmps, Heat, BatteryLimit, Idle}
+	return []finding.Rule{Battery, Input, Output, DisconnectVolts, DisconnectPoles, DisconnectAmps, Heat, BatteryLimit, Idle}
 }
 
 // Of works out a controller's result and findings.
@@ -130,6 +135,17 @@ func Of(u Use) (r Result, out []finding.Finding) {
 		f = f.WithSays("the %s may break only %s DC; the array reaches %s: an arc it cannot put out", d.Name, d.Volts.Text(), r.ColdVoc.Text())
 	}
 	out = append(out, f)
+	if want := Poles(u.School); u.School != "" {
+		f = DisconnectPoles.Says(finding.Fine, u.ID, "the %s opens both poles", d.Name).WithWorking(finding.Given("poles", float64(d.Poles), "", "label of "+d.Name), lawPoles.Fill(float64(want), "the %s school", string(u.School)))
+		switch {
+		case d.Poles < want:
+			f.Grade = finding.Stop
+			f = f.WithSays("the %s opens %s; the code school opens both: a two-pole one", d.Name, poles(d.Poles))
+		case d.Poles < 2:
+			f = f.WithSays("the %s opens the positive alone, as the marine school may; both are better on a floating array", d.Name)
+		}
+		out = append(out, f)
+	}
 	f = DisconnectAmps.AtMost(u.ID, float64(r.Design), float64(d.Amps), finding.Stop).WithWorking(
 		finding.Given("Σ Isc", float64(r.Isc), "A", "labels"), design,
 		finding.Given("amps", float64(d.Amps), "A", "label of "+d.Name))
@@ -139,6 +155,22 @@ func Of(u Use) (r Result, out []finding.Finding) {
 		f = f.WithSays("the %s carries %s, the design current is %s: the next larger one", d.Name, d.Amps.Text(), r.Design.Text())
 	}
 	return r, append(out, f)
+}
+
+// Poles is how many poles of a PV disconnect a school asks for: both in the code
+// school, the positive alone in the marine school (common practice).
+func Poles(school wire.School) int {
+	if school == wire.Marine {
+		return 1
+	}
+	return 2
+}
+
+func poles(n int) string {
+	if n == 1 {
+		return "1 pole"
+	}
+	return fmt.Sprintf("%d poles", n)
 }
 
 // Derated is what a controller gives at most in air so warm; its full output
@@ -168,20 +200,37 @@ func CheckHeat(u Use, r Result, air units.Celsius) (out []finding.Finding) {
 	return append(out, f.WithSays("at %s %s gives only %s of the %s its array makes: air round it, a fan, or a cooler place", air.Text(), u.Label, gives.Text(), r.Output.Text()))
 }
 
-// CheckBattery holds all controllers together against the battery's charge
-// limit; nothing where that is not known. About is the whole job's ID.
-func CheckBattery(about string, results []Result, most units.Ampere) (out []finding.Finding) {
-	total := units.Ampere(0)
-	for _, r := range results {
-		total += r.Output
+// Others is what charges the battery beside the solar controllers, in amps; 0
+// is not known or not there.
+type Others struct{ Shore, Alternator units.Ampere }
+
+// CheckBattery holds all sources together against the battery's charge limit;
+// nothing where that is not known. A combined unit's alternator side is one of
+// the sources. About is the whole job's ID.
+func CheckBattery(about string, controllers []shelf.Controller, results []Result, others Others, most units.Ampere) (out []finding.Finding) {
+	solar, alternator := units.Ampere(0), others.Alternator
+	for i, r := range results {
+		solar += r.Output
+		alternator += controllers[i].Alternator
 	}
-	if most == 0 || total == 0 {
+	if most == 0 || solar == 0 {
 		return nil
 	}
-	f := BatteryLimit.AtMost(about, float64(total), float64(most), finding.Stop).WithWorking(
-		lawTogether.Fill(float64(total), "%d controllers", len(results)), finding.Given("charge limit", float64(most), "A", "survey"))
-	if f.Holds() {
-		return append(out, f.WithSays("the controllers give %s together, the battery takes %s; shore and alternator come on top", total.Text(), most.Text()))
+	total := solar + others.Shore + alternator
+	f := BatteryLimit.AtMost(about, float64(total), float64(most), finding.Watch).WithWorking(
+		finding.Given("solar", float64(solar), "A", "the plan's controllers"),
+		finding.Given("shore", float64(others.Shore), "A", "survey; 0: none or not known"),
+		finding.Given("alternator", float64(alternator), "A", "survey and labels of combined units; 0: none or not known"),
+		lawTogether.Fill(float64(total), "%s + %s + %s", finding.A(solar), finding.A(others.Shore), finding.A(alternator)),
+		finding.Given("charge limit", float64(most), "A", "survey"))
+	switch {
+	case f.Holds():
+		f = f.WithSays("solar %s, shore %s and alternator %s come to %s; the battery takes %s", solar.Text(), others.Shore.Text(), alternator.Text(), total.Text(), most.Text())
+	case solar > most:
+		f.Grade = finding.Stop
+		f = f.WithSays("the solar controllers alone give %s, the battery takes only %s: limit them, or a larger bank", solar.Text(), most.Text())
+	default:
+		f = f.WithSays("solar %s, shore %s and alternator %s come to %s when all charge at once; the battery takes %s: limit one of them, or never run them together", solar.Text(), others.Shore.Text(), alternator.Text(), total.Text(), most.Text())
 	}
-	return append(out, f.WithSays("the controllers give %s together, the battery takes only %s: limit them, or a larger bank", total.Text(), most.Text()))
+	return append(out, f)
 }

@@ -12,6 +12,7 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/core/wire"
 )
 
 // array of one panel that has the watts, on a battery at rest.
@@ -127,7 +128,23 @@ func TestHeatAndTheBatterysLimit(t *testing.T) {
 	assert.Contains(t, f[0].Says, "gives only 28 A of the 35 A")
 	assert.Equal(t, finding.Fine, charger.CheckHeat(charger.Use{ID: "c", Label: "C1", Part: c}, charger.Result{Watts: 300, Output: 20}, 55)[0].Grade)
 	assert.Nil(t, charger.CheckHeat(charger.Use{Part: shelf.Controller{MaxOutput: 40}}, charger.Result{Watts: 300, Output: 20}, 55))
-	assert.Equal(t, finding.Stop, charger.CheckBattery("j", []charger.Result{{Output: 30}, {Output: 30}}, 50)[0].Grade)
-	assert.Equal(t, finding.Fine, charger.CheckBattery("j", []charger.Result{{Output: 30}}, 50)[0].Grade)
-	assert.Nil(t, charger.CheckBattery("j", []charger.Result{{Output: 30}}, 0))
+	limit := func(n int, others charger.Others, most units.Ampere) []finding.Finding {
+		return charger.CheckBattery("j", []shelf.Controller{{}, {Alternator: 15}}[:n], []charger.Result{{Output: 30}, {Output: 10}}[:n], others, most)
+	}
+	assert.Equal(t, finding.Fine, limit(1, charger.Others{Shore: 20}, 50)[0].Grade)
+	assert.Equal(t, finding.Watch, limit(1, charger.Others{Shore: 20, Alternator: 1}, 50)[0].Grade, "51 A when all charge at once")
+	assert.Equal(t, finding.Watch, limit(2, charger.Others{}, 50)[0].Grade, "a combined unit's alternator side counts: 30 + 10 + 15 A")
+	assert.Equal(t, finding.Stop, limit(2, charger.Others{}, 39)[0].Grade, "solar alone")
+	assert.Nil(t, limit(1, charger.Others{}, 0))
+}
+
+// Both poles is the code school, the positive alone the old habit: common practice, no source.
+func TestPolesAreTheSchools(t *testing.T) {
+	u := use(400, 25.6, 24, 60)
+	u.Disconnect = &shelf.Protection{Name: "breaker", Amps: 40, Volts: 150, Poles: 1}
+	for school, grade := range map[wire.School]finding.Grade{wire.Code: finding.Stop, wire.Marine: finding.Fine} {
+		u.School = school
+		_, found := charger.Of(u)
+		assert.Equal(t, grade, find(found, "charger.disconnect_poles").Grade, string(school))
+	}
 }

@@ -51,15 +51,48 @@ type Document struct {
 	Clearances  roof.Clearances `json:"clearances"`
 	Wind        roof.Wind       `json:"wind"`
 	Sealing     *roof.Sealing   `json:"sealing,omitempty"`
+	Season      *Season         `json:"season,omitempty"`
 	Panels      []Panel         `json:"panels"`
 	Strings     []String        `json:"strings"`
 	Controllers []Controller    `json:"controllers"`
+	Pick        *Pick           `json:"pick,omitempty"`
 	Entries     []Entry         `json:"entries"`
 	Photos      []Photo         `json:"photos,omitempty"`
 	Record      Record          `json:"record"`
 }
 
-// Panel is a panel placed on the roof by its nose-street corner.
+// Season is where and when the customer camps: what a typical day is reckoned for.
+type Season struct {
+	Latitude *float64       `json:"latitude_deg,omitempty" jsonschema:"description=north positive; absent: not known"`
+	Month    int            `json:"month,omitempty" jsonschema:"minimum=1,maximum=12,description=absent: not known"`
+	Clear    float64        `json:"clear_pct,omitempty" jsonschema:"description=what share of a clear sky's light a typical day has; absent: 75"`
+	Air      *units.Celsius `json:"air_c,omitempty" jsonschema:"description=by day; absent: 20"`
+}
+
+// Pick is the way to wire that was chosen among all, with what it was chosen
+// for: a change of panels, battery or climate shows against it.
+type Pick struct {
+	Blocks   []PickedBlock `json:"blocks"`
+	School   string        `json:"school,omitempty"`
+	Reason   string        `json:"reason,omitempty"`
+	Rank     int           `json:"rank" jsonschema:"minimum=1,description=its place among the ways that held"`
+	Of       int           `json:"of" jsonschema:"minimum=1"`
+	Noon     units.Watt    `json:"noon_w" jsonschema:"description=into the battery on a summer noon"`
+	BatteryV int           `json:"battery_v"`
+	Coldest  units.Celsius `json:"coldest_c"`
+	Hottest  units.Celsius `json:"hottest_c"`
+}
+
+// PickedBlock is one controller of a pick with its strings of like panels.
+type PickedBlock struct {
+	Panel      string `json:"panel" jsonschema:"description=part"`
+	Series     int    `json:"series" jsonschema:"minimum=1"`
+	Parallel   int    `json:"parallel" jsonschema:"minimum=1"`
+	Controller string `json:"controller" jsonschema:"description=part"`
+}
+
+// Panel is a panel placed on the roof by its nose-street corner; a portable one
+// has the place where its plug is in the wall, and no mount.
 type Panel struct {
 	ID    string           `json:"id" jsonschema:"format=uuid"`
 	Label string           `json:"label" jsonschema:"minLength=1"`
@@ -90,6 +123,7 @@ type Controller struct {
 	Part       string `json:"part"`
 	Disconnect string `json:"disconnect" jsonschema:"description=part between roof and controller; empty: none yet"`
 	StringFuse string `json:"string_fuse" jsonschema:"description=part in each string; empty: none"`
+	Joins      string `json:"joins,omitempty" jsonschema:"enum=branch,enum=box,description=where its strings meet: at branch connectors on the roof or in the roof box; absent: branch"`
 	HomeRun    Run    `json:"home_run"`
 	BatteryRun Run    `json:"battery_run"`
 }
@@ -380,6 +414,8 @@ func instead(b Built, part string) string {
 	return part
 }
 
+const mostInString = 40
+
 // Problems lists what cannot be so in a document: values out of their range,
 // references to nothing, IDs used twice. A plan that is merely bad (a panel
 // past the edge, a string with no controller) is no problem here but a finding.
@@ -414,6 +450,20 @@ func (d Document) Problems() (out []shelf.Problem) {
 	for path, v := range map[string]units.MilePerHour{"wind.towing_mph": d.Wind.Towing, "wind.gust_mph": d.Wind.Gust} {
 		if !(v >= 0 && v <= 120) {
 			add(path, "a speed on the road is 0 to 120 mph (193 km/h), not %s", v.Text(units.Imperial))
+		}
+	}
+	if s := d.Season; s != nil {
+		if !(math.Abs(or(s.Latitude, 0)) <= 70) {
+			add("season.latitude_deg", "a latitude is −70 to 70°, north positive, not %s", units.Num(*s.Latitude, 1))
+		}
+		if s.Month < 0 || s.Month > 12 {
+			add("season.month", "a month is 1 to 12, not %d", s.Month)
+		}
+		if s.Clear != 0 && !(s.Clear >= 5 && s.Clear <= 100) {
+			add("season.clear_pct", "a typical day has 5 to 100 %% of a clear sky's light, not %s", units.Num(s.Clear, 0))
+		}
+		if air := or(s.Air, 20); !(air >= -40 && air <= 50) {
+			add("season.air_c", "the air by day is −40 to 50 °C, not %s", air.Text())
 		}
 	}
 	seen := map[string]string{}
@@ -481,8 +531,9 @@ func (d Document) Problems() (out []shelf.Problem) {
 		placed(at, p.X, p.Y)
 		_, ok := shelf.Find(d.Parts.Panels, p.Part)
 		part(at+".part", p.Part, ok, true)
+		data, _ := shelf.Find(d.Parts.Panels, p.Part)
 		_, ok = shelf.Find(d.Parts.Mounts, p.Mount)
-		part(at+".mount", p.Mount, ok, true)
+		part(at+".mount", p.Mount, ok, !data.Portable)
 		if p.Turn != 0 && p.Turn != 90 {
 			add(at+".turn_deg", "a panel lies along (0) or across (90) the rig, not at %d°", p.Turn)
 		}
@@ -490,7 +541,6 @@ func (d Document) Problems() (out []shelf.Problem) {
 			add(at+".feet", "a panel has 0 to 20 feet, not %d", p.Feet)
 		}
 		if n := len(p.FeetAt); n > 0 {
-			data, _ := shelf.Find(d.Parts.Panels, p.Part)
 			if n != p.Feet {
 				add(at+".feet_at_mm", "there are places for %d feet and %d feet; give each its place, or none", n, p.Feet)
 			}
@@ -505,6 +555,10 @@ func (d Document) Problems() (out []shelf.Problem) {
 	for i, s := range d.Strings {
 		at := fmt.Sprintf("strings[%d]", i)
 		identify(at, s.ID)
+		if n := len(s.Panels); n > mostInString {
+			add(at+".panels", "a string has at most %d panels, not %d: even at 12 V each more is no string of a rig", mostInString, n)
+			continue
+		}
 		for j, id := range s.Panels {
 			at := fmt.Sprintf("%s.panels[%d]", at, j)
 			if _, ok := shelf.Find(d.Panels, id); !ok {
@@ -528,6 +582,9 @@ func (d Document) Problems() (out []shelf.Problem) {
 		part(at+".disconnect", c.Disconnect, ok, false)
 		_, ok = shelf.Find(d.Parts.Protections, c.StringFuse)
 		part(at+".string_fuse", c.StringFuse, ok, false)
+		if c.Joins != "" && c.Joins != "branch" && c.Joins != "box" {
+			add(at+".joins", "strings meet at branch connectors (branch) or in the roof box (box), not %q", c.Joins)
+		}
 		for name, r := range map[string]Run{".home_run": c.HomeRun, ".battery_run": c.BatteryRun} {
 			at := at + name
 			identify(at, r.ID)

@@ -236,15 +236,17 @@ type head struct {
 	Wind       roof.Wind       `json:"wind"`
 	Sealing    *roof.Sealing   `json:"sealing,omitempty"`
 	RigFrom    string          `json:"rig_from,omitempty"`
+	Season     *Season         `json:"season,omitempty"`
+	Pick       *Pick           `json:"pick,omitempty"`
 }
 
 func headOf(d Document) head {
-	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone, d.Units, d.School, d.Clearances, d.Wind, d.Sealing, d.RigFrom}
+	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone, d.Units, d.School, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Pick}
 }
 
 func (h head) into(d *Document) {
 	d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone = h.Number, h.Title, h.Customer, h.Contact, h.Place, h.Day, h.TimeZone
-	d.Units, d.School, d.Clearances, d.Wind, d.Sealing, d.RigFrom = h.Units, h.School, h.Clearances, h.Wind, h.Sealing, h.RigFrom
+	d.Units, d.School, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Pick = h.Units, h.School, h.Clearances, h.Wind, h.Sealing, h.RigFrom, h.Season, h.Pick
 }
 
 func (d *Document) changeRun(c Change) (Change, error) {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -229,6 +230,9 @@ func TestFilesThatAreNoJobSayWhereAndWhy(t *testing.T) {
 		"dangling":        {strings.Replace(good, `"disconnect": "breaker-40-240"`, `"disconnect": "gone"`, 1), `controllers[0].disconnect: the job carries no such part: "gone"`},
 		"roof of 900 m":   {strings.Replace(good, `"length_mm": 10414`, `"length_mm": 900000`, 1), "rig.length_mm: a roof's length"},
 		"two in one":      {good + good, "it is no JSON"},
+		"300 in a row":    {regexp.MustCompile(`"panels": \[\s*("[0-9a-f-]{36}")`).ReplaceAllString(good, `"panels": [`+strings.Repeat("$1, ", 299)+"$1"), "strings[0].panels: a string has at most 40 panels, not 302"},
+		"month 13":        {strings.Replace(good, `"month": 7`, `"month": 13`, 1), "season.month"},
+		"at the pole":     {strings.Replace(good, `"latitude_deg": 37.8`, `"latitude_deg": 89`, 1), "season.latitude_deg: a latitude is −70 to 70°, north positive, not 89"},
 	} {
 		_, err := job.Decode(strings.NewReader(c.text))
 		var file *job.FileError

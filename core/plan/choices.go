@@ -35,7 +35,7 @@ type Alike struct {
 	Groupings []Grouping
 }
 
-// Groupings gives, for each kind of panel that is on the roof and in no string,
+// Groupings gives, for each kind of panel that is there and in no string,
 // every even way to wire it, from all in series to all in parallel.
 func (p Plan) Groupings(d job.Document) (out []Alike) {
 	wired := map[string]bool{}
@@ -45,7 +45,7 @@ func (p Plan) Groupings(d job.Document) (out []Alike) {
 		}
 	}
 	var loose []roof.Panel
-	for _, q := range p.Panels {
+	for _, q := range slices.Concat(p.Panels, p.Portable) {
 		if !wired[q.ID] {
 			loose = append(loose, q)
 		}

@@ -6,6 +6,7 @@ import (
 
 	"velvetroad/core/array"
 	"velvetroad/core/job"
+	"velvetroad/core/roof"
 	"velvetroad/core/units"
 )
 
@@ -13,8 +14,9 @@ import (
 type Sky struct {
 	Sun    units.Irradiance
 	Air    units.Celsius
-	Shaded int     // panels of the controller in shade, from its first string's first
-	Depth  float64 // what share of their light the shade takes, 0 to 1
+	Shaded int         // panels of the controller in shade, from its first string's first
+	Depth  float64     // what share of their light the shade takes, 0 to 1
+	Stands *roof.Stand // where the sun stands: what stands on the roof throws its shadow; nil: straight above
 }
 
 // A Trace is what one controller's strings do under a sky.
@@ -27,6 +29,7 @@ type Trace struct {
 	InWindow    array.Operating
 	WrongHill   units.Watt // what a tracker loses that sits on the lesser hill, 0 with one hill
 	PanelLabels [][]string
+	Shadows     []string // which panels lie in whose shadow
 }
 
 // Traces solves every controller's strings under a sky. The error says what no
@@ -60,7 +63,15 @@ func (p Plan) Traces(d job.Document, sky Sky) (out []Trace, err error) {
 				if len(legs) == 0 && len(leg.Modules) == 0 {
 					t.Cell = cell
 				}
-				leg.Modules = append(leg.Modules, array.Module{Model: m, Sun: sun, Cell: cell})
+				module := array.Module{Model: m, Sun: sun, Cell: cell}
+				if lies, ok := panelBy(p.Panels, q.ID); ok && sky.Stands != nil {
+					light := roof.LightOn(d.Rig, lies, *sky.Stands, m.Diodes)
+					module.Shade = light.Shares
+					if light.Shaded > 0 {
+						t.Shadows = append(t.Shadows, fmt.Sprintf("%s by %s, %d of %d bypass strings", q.Label, light.By, light.Shaded, m.Diodes))
+					}
+				}
+				leg.Modules = append(leg.Modules, module)
 				labels = append(labels, q.Label)
 			}
 			legs, t.PanelLabels = append(legs, leg), append(t.PanelLabels, labels)
@@ -93,7 +104,8 @@ func (p Plan) Traces(d job.Document, sky Sky) (out []Trace, err error) {
 	return out, nil
 }
 
-// Clamp keeps a sky within what is meant: 20 to 1200 W/m², −30 to 55 °C.
+// Clamp keeps a sky within what is meant: 20 to 1200 W/m², −30 to 55 °C, a
+// sun 5 to 90° high.
 func (s Sky) Clamp() Sky {
 	limit := func(x, low, high float64) float64 {
 		if math.IsNaN(x) {
@@ -105,5 +117,8 @@ func (s Sky) Clamp() Sky {
 	s.Air = units.Celsius(limit(float64(s.Air), -30, 55))
 	s.Depth = limit(s.Depth, 0, 1)
 	s.Shaded = int(limit(float64(s.Shaded), 0, 60))
+	if s.Stands != nil {
+		s.Stands = &roof.Stand{High: limit(s.Stands.High, 5, 90), From: limit(s.Stands.From, 0, 359)}
+	}
 	return s
 }

@@ -144,14 +144,14 @@ func LayoutFor(d job.Document, crew shelf.Shelf, wish Wish, goal string, effort 
 	}
 	l := layouter{d: d, crew: crew, wish: wish, effort: effort, stop: stop}
 	for _, p := range d.Panels {
-		if p.Locked {
+		if part, _ := shelf.Find(d.Parts.Panels, p.Part); p.Locked || part.Portable {
 			l.stay = append(l.stay, p)
 		}
 	}
 	l.placed = Of(withPanels(d, l.stay), crew).Panels
 	seen := map[string]bool{}
 	for _, part := range slices.Concat(d.Parts.Panels, crew.Panels) {
-		if most, on := wish.Stock[part.ID]; on && most != 0 && !seen[part.ID] {
+		if most, on := wish.Stock[part.ID]; on && most != 0 && !seen[part.ID] && !part.Portable {
 			seen[part.ID] = true
 			k := kind{part: part, most: most}
 			k.mount, k.feet = MountFor(d, crew, part)
@@ -426,7 +426,7 @@ func (l layouter) layout(panels []job.Panel, searched int) (out Layout) {
 		}
 	}
 	for _, old := range l.d.Panels {
-		if !old.Locked {
+		if !slices.ContainsFunc(l.stay, func(p job.Panel) bool { return p.ID == old.ID }) {
 			out.Changes = append(out.Changes, job.Change{Do: "remove_panel", ID: old.ID})
 		}
 	}

@@ -1,12 +1,14 @@
 package plan
 
 import (
+	"fmt"
 	"math"
 	"slices"
 
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/roof"
+	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
 
@@ -22,33 +24,58 @@ var (
 	lawLead = finding.Law{Step: "lead wanted between two panels", Formula: "1.15 · distance of their boxes + 100 mm", Unit: "mm", Source: "geometry; slack and drip loop are common practice", Mark: finding.Common}
 	lawHave = finding.Law{Step: "leads at hand", Formula: "lead of one + lead of the other", Unit: "mm", Source: "labels; 900 mm each where they do not say", Mark: finding.Common}
 
-	// Reaches is the rule of leads.
-	Reaches = finding.Rule{Code: "array.leads", Unit: "mm", Asks: "Do the panels' leads reach each other?", Stops: "watch when a join wants an extension, with its length", Laws: []finding.Law{lawLead, lawHave}}
+	lawGlands = finding.Law{Step: "cables into the roof box", Formula: "Σ 2 · strings that end in it + 2 for each controller whose strings meet outside", Unit: "", Source: "a pair of cables for each string: panels paired in series halve them (common practice)", Mark: finding.Common}
+
+	// Reaches is the rule of leads, Polarity of what they end in, BoxWays of the
+	// roof box's glands.
+	Reaches  = finding.Rule{Code: "array.leads", Unit: "mm", Asks: "Do the panels' leads reach each other?", Stops: "watch when a join wants an extension, with its length", Laws: []finding.Law{lawLead, lawHave}}
+	Polarity = finding.Rule{Code: "array.polarity", Asks: "Does a plug meet a socket at every join of a string?", Stops: "watch when two panels' positive leads end otherwise: their join wants an adapter lead, and its ends read the wrong polarity"}
+	BoxWays  = finding.Rule{Code: "array.box_ways", Asks: "Do the strings' cables fit the roof box?", Stops: "stop when they are more than its glands, or there is no box for strings that are to end in one", Laws: []finding.Law{lawGlands}}
 )
 
-// Join is where one panel's negative lead meets the next one's positive.
+// Join is where one panel's negative lead meets the next one's positive, or a
+// string's end goes to the roof box.
 type Join struct {
-	From, To  string           // labels: − of From into + of To
-	Wanted    units.Millimetre // lead from box to box
-	Have      units.Millimetre
-	Extension units.Millimetre // 0: it reaches
+	From, To       string           // "A1 −", "A2 +", or the entry's label
+	FromIn, ToIn   string           // what each ends in: plug, socket; empty: not on the label, or a gland
+	Wanted         units.Millimetre // lead from box to box
+	Have           units.Millimetre
+	Extension      units.Millimetre // 0: it reaches
+	X1, Y1, X2, Y2 units.Millimetre // where it starts and ends on the roof
 }
 
-// StringLeads are a string's joins.
+// Mates tells whether the join's ends fit, as far as the labels say.
+func (j Join) Mates() bool { return j.FromIn == "" || j.FromIn != j.ToIn }
+
+// StringLeads are a string's joins and ends.
 type StringLeads struct {
 	ID, Label string
 	Joins     []Join
+	Ends      []StringEnd
 }
 
-// box is where a panel's junction box may be: under the middle of either short
-// side, since a panel may be turned end for end.
-func box(p roof.Panel) [2][2]float64 {
+// StringEnd is one end of a string, where the home run or the branch takes over.
+type StringEnd struct {
+	Panel string // label
+	Plus  bool
+	In    string // plug or socket; empty: not on the label
+	Takes string // what the lead that goes on begins with
+}
+
+// spots are where a panel's positive and negative lead come out of it, for both
+// ways it may be turned end for end.
+func spots(p roof.Panel) [2][2][2]float64 {
 	r := p.Rect()
 	cx, cy := r.Centre()
-	if r.Width() >= r.Height() {
-		return [2][2]float64{{float64(r.LX), float64(cy)}, {float64(r.HX), float64(cy)}}
+	low, high := [2]float64{float64(r.LX), float64(cy)}, [2]float64{float64(r.HX), float64(cy)}
+	along := r.Width() >= r.Height() // the long side lies along the rig
+	if along == (p.Part.LeadsAt == "side") {
+		low, high = [2]float64{float64(cx), float64(r.LY)}, [2]float64{float64(cx), float64(r.HY)}
 	}
-	return [2][2]float64{{float64(cx), float64(r.LY)}, {float64(cx), float64(r.HY)}}
+	if p.Part.LeadsAt == "split" {
+		return [2][2][2]float64{{low, high}, {high, low}}
+	}
+	return [2][2][2]float64{{low, low}, {high, high}}
 }
 
 func lead(p roof.Panel) units.Millimetre {
@@ -58,66 +85,198 @@ func lead(p roof.Panel) units.Millimetre {
 	return usualLeads
 }
 
+// endsIn is what a panel's positive or negative lead ends in.
+func endsIn(p roof.Panel, plus bool) string {
+	switch {
+	case p.Part.PlusEnd == "":
+		return ""
+	case plus:
+		return p.Part.PlusEnd
+	}
+	return other(p.Part.PlusEnd)
+}
+
+func other(end string) string {
+	return map[string]string{"plug": "socket", "socket": "plug"}[end]
+}
+
+// boxed is the roof box that a string is to end in: the job's first entry.
+func (p *Plan) boxed(d job.Document, s String) (Entry, bool) {
+	k, ok := shelf.Find(d.Controllers, s.Controller)
+	if !ok || k.Joins != "box" || len(p.Entries) == 0 {
+		return Entry{}, false
+	}
+	return p.Entries[0], true
+}
+
 // leads works out the joins of every string: each panel may be turned end for
-// end, so that a string's boxes lie as near each other as can be. The ends are
-// chosen panel by panel for the shortest sum along the string.
+// end, so that a string's leads are as short as can be.
 func (p *Plan) leads(d job.Document) {
 	for _, s := range p.Strings {
 		var row []roof.Panel
 		for _, q := range s.Panels {
-			if i := slices.IndexFunc(p.Panels, func(x roof.Panel) bool { return x.ID == q.ID }); i >= 0 {
-				row = append(row, p.Panels[i])
+			if one, ok := panelBy(p.Panels, q.ID); ok {
+				row = append(row, one)
 			}
 		}
-		if len(row) < 2 {
+		if len(row) == 0 {
 			continue
 		}
+		box, toBox := p.boxed(d, s)
+		var at *[2]float64
+		if toBox {
+			at = &[2]float64{float64(box.X), float64(box.Y)}
+		}
 		out := StringLeads{ID: s.ID, Label: s.Label}
-		ends := nearestEnds(row)
-		working := []finding.Step{}
-		longest, need := units.Millimetre(0), 0
-		for i := 0; i+1 < len(row); i++ {
-			a, b := box(row[i])[ends[i]], box(row[i+1])[ends[i+1]]
+		ends := nearestEnds(row, at)
+		join := func(j Join, a, b [2]float64) {
 			away := math.Hypot(a[0]-b[0], a[1]-b[1])
-			j := Join{From: row[i].Label, To: row[i+1].Label, Wanted: units.Millimetre(leadSlack*away) + leadLoop, Have: lead(row[i]) + lead(row[i+1])}
+			j.X1, j.Y1, j.X2, j.Y2 = units.Millimetre(a[0]), units.Millimetre(a[1]), units.Millimetre(b[0]), units.Millimetre(b[1])
+			j.Wanted = units.Millimetre(leadSlack*away) + leadLoop
 			if j.Wanted > j.Have {
-				step := units.Millimetre(500) // extensions are made in half metres, or in feet
+				step := leadStep
 				if d.Units == units.Imperial {
 					step = 12 * units.MillimetresPerInch
 				}
 				j.Extension = units.Millimetre(math.Ceil(float64((j.Wanted-j.Have)/step))) * step
-				need++
-				if longest == 0 {
-					working = append(working, lawLead.Fill(float64(j.Wanted), "%s to %s: 1.15 · %s + 100", j.From, j.To, finding.N(away)), lawHave.Fill(float64(j.Have), "%s + %s", finding.N(float64(lead(row[i]))), finding.N(float64(lead(row[i+1])))))
-				}
-				longest = max(longest, j.Extension)
 			}
 			out.Joins = append(out.Joins, j)
 		}
-		p.Leads = append(p.Leads, out)
-		if need == 0 {
-			p.add(Reaches.Says(finding.Fine, s.ID, "the leads of string %s reach: %d joins, no extension", s.Label, len(out.Joins)))
-			continue
+		first, last := row[0], row[len(row)-1]
+		if toBox {
+			join(Join{From: box.Label, To: first.Label + " +", ToIn: endsIn(first, true), Have: lead(first)}, *at, spots(first)[ends[0]][0])
 		}
-		p.add(Reaches.Says(finding.Watch, s.ID, "%d of %d joins of string %s want an extension, the longest %s: it turns plug and socket round, so meter the far end and mark it", need, len(out.Joins), s.Label, longest.Text(d.Units)).
-			WithValue(float64(longest)).WithWorking(working...))
+		for i := 0; i+1 < len(row); i++ {
+			join(Join{From: row[i].Label + " −", To: row[i+1].Label + " +", FromIn: endsIn(row[i], false), ToIn: endsIn(row[i+1], true), Have: lead(row[i]) + lead(row[i+1])},
+				spots(row[i])[ends[i]][1], spots(row[i+1])[ends[i+1]][0])
+		}
+		if toBox {
+			join(Join{From: last.Label + " −", To: box.Label, FromIn: endsIn(last, false), Have: lead(last)}, spots(last)[ends[len(row)-1]][1], *at)
+		}
+		out.Ends = []StringEnd{{first.Label, true, endsIn(first, true), other(endsIn(first, true))}, {last.Label, false, endsIn(last, false), other(endsIn(last, false))}}
+		p.Leads = append(p.Leads, out)
+		p.leadFindings(d, out)
+	}
+	p.glands(d)
+}
+
+// leadFindings applies the rules of one string's leads.
+func (p *Plan) leadFindings(d job.Document, s StringLeads) {
+	var worst Join
+	need := 0
+	var clash *Join
+	known := true
+	for i, j := range s.Joins {
+		if j.Extension > 0 {
+			need++
+		}
+		if j.Extension > worst.Extension {
+			worst = j
+		}
+		if !j.Mates() && clash == nil {
+			clash = &s.Joins[i]
+		}
+	}
+	for _, e := range s.Ends {
+		known = known && e.In != ""
+	}
+	switch {
+	case len(s.Joins) == 0:
+	case need == 0:
+		p.add(Reaches.Says(finding.Fine, s.ID, "the leads of string %s reach: %d joins, no extension", s.Label, len(s.Joins)))
+	default:
+		p.add(Reaches.Says(finding.Watch, s.ID, "%d of %d joins of string %s want an extension, the longest %s between %s and %s: what it ends in is no sign of polarity, so meter the far end and mark it", need, len(s.Joins), s.Label, worst.Extension.Text(d.Units), worst.From, worst.To).
+			WithValue(float64(worst.Extension)).WithWorking(
+			lawLead.Fill(float64(worst.Wanted), "1.15 · %s + 100", finding.N(float64((worst.Wanted-leadLoop)/leadSlack))),
+			lawHave.Fill(float64(worst.Have), "leads of %s and %s", worst.From, worst.To)))
+	}
+	switch {
+	case clash != nil:
+		p.add(Polarity.Says(finding.Watch, s.ID, "at %s to %s a %s meets a %s: their labels end the positive otherwise; an adapter lead joins them, then meter and mark both its ends", clash.From, clash.To, clash.FromIn, clash.ToIn))
+	case known:
+		p.add(Polarity.Says(finding.Fine, s.ID, "string %s is positive at %s in a %s: the lead that goes on begins with a %s there, which reads as the other pole; meter it open, then mark it red at both ends", s.Label, s.Ends[0].Panel, s.Ends[0].In, s.Ends[0].Takes))
+	default:
+		p.add(Polarity.Says(finding.Fine, s.ID, "what the leads of string %s end in is not on the label: meter each end open, then mark the positive red at both ends", s.Label))
 	}
 }
 
-// nearestEnds picks for every panel of a row the end its box lies at, so that
-// the boxes' distances add up to the least.
-func nearestEnds(row []roof.Panel) []int {
+// GlandUse is what goes into the roof box.
+type GlandUse struct {
+	Box              string // the entry's label
+	Ways, Used, Left int
+	By               []string // "3 strings of C1: 6 cables"
+}
+
+// glands counts the cables into the job's first entry when it is a roof box.
+func (p *Plan) glands(d job.Document) {
+	var wants []string // controllers whose strings are to end in a box
+	u := GlandUse{}
+	strings := 0
+	for _, k := range d.Controllers {
+		n := 0
+		for _, s := range p.Strings {
+			if s.Controller == k.ID && slices.ContainsFunc(p.Leads, func(l StringLeads) bool { return l.ID == s.ID }) {
+				n++
+			}
+		}
+		switch {
+		case n == 0:
+		case k.Joins == "box":
+			wants = append(wants, k.Label)
+			u.Used += 2 * n
+			strings += n
+			u.By = append(u.By, fmt.Sprintf("%s of %s: %d cables", counted(n, "string"), k.Label, 2*n))
+		default:
+			u.Used += 2
+			u.By = append(u.By, fmt.Sprintf("home run of %s: 2 cables", k.Label))
+		}
+	}
+	if len(p.Entries) == 0 || !p.Entries[0].Part.Box {
+		if len(wants) > 0 {
+			p.add(BoxWays.Says(finding.Stop, d.ID, "the strings of %s are to end in a roof box, and the first entry is none: place a box, or join them at branch connectors", wants[0]))
+		}
+		return
+	}
+	e := p.Entries[0]
+	u.Box, u.Ways, u.Left = e.Label, e.Part.Ways, e.Part.Ways-u.Used
+	p.Glands = &u
+	f := BoxWays.AtMost(e.ID, float64(u.Used), float64(u.Ways), finding.Stop).WithWorking(
+		lawGlands.Fill(float64(u.Used), "%d strings in the box", strings), finding.Given("glands", float64(u.Ways), "", "label of "+e.Part.Name))
+	if f.Holds() {
+		f = f.WithSays("%s has %d glands: %d in use, %d left", e.Label, u.Ways, u.Used, u.Left)
+	} else {
+		f = f.WithSays("%s has %d glands and %d cables come to it: pair panels in series, which halves the strings, or take a larger box", e.Label, u.Ways, u.Used)
+	}
+	p.add(f)
+}
+
+func counted(n int, what string) string {
+	if n == 1 {
+		return "1 " + what
+	}
+	return fmt.Sprintf("%d %ss", n, what)
+}
+
+// nearestEnds picks for every panel of a row which way it is turned, so that the
+// distances from each negative lead to the next positive one add up to the
+// least; those from and to the box too, where there is one.
+func nearestEnds(row []roof.Panel, box *[2]float64) []int {
 	type best struct {
 		sum  float64
 		from int
 	}
+	between := func(a, b [2]float64) float64 { return math.Hypot(a[0]-b[0], a[1]-b[1]) }
 	at := make([][2]best, len(row))
+	if box != nil {
+		for to := range 2 {
+			at[0][to].sum = between(*box, spots(row[0])[to][0])
+		}
+	}
 	for i := 1; i < len(row); i++ {
 		for to := range 2 {
 			at[i][to].sum = math.Inf(1)
 			for from := range 2 {
-				a, b := box(row[i-1])[from], box(row[i])[to]
-				if sum := at[i-1][from].sum + math.Hypot(a[0]-b[0], a[1]-b[1]); sum < at[i][to].sum {
+				if sum := at[i-1][from].sum + between(spots(row[i-1])[from][1], spots(row[i])[to][0]); sum < at[i][to].sum {
 					at[i][to] = best{sum, from}
 				}
 			}
@@ -125,6 +284,11 @@ func nearestEnds(row []roof.Panel) []int {
 	}
 	ends := make([]int, len(row))
 	last := len(row) - 1
+	if box != nil {
+		for to := range 2 {
+			at[last][to].sum += between(*box, spots(row[last])[to][1])
+		}
+	}
 	if at[last][1].sum < at[last][0].sum {
 		ends[last] = 1
 	}
@@ -140,10 +304,10 @@ type RoofPart struct {
 	N    int
 }
 
-// RoofParts lists connectors, branches and extensions: a pair of connectors at
-// the home run of each controller's strings, branch connectors where strings
-// meet, an extension for each join that wants one.
-func (p Plan) RoofParts(system units.System) (out []RoofPart) {
+// RoofParts lists what the strings take: connectors and branches where strings
+// meet, extensions for joins that want one, glands of the box, string fuses and
+// disconnects.
+func (p Plan) RoofParts(d job.Document) (out []RoofPart) {
 	add := func(what string, n int) {
 		if n == 0 {
 			return
@@ -154,28 +318,44 @@ func (p Plan) RoofParts(system units.System) (out []RoofPart) {
 		}
 		out = append(out, RoofPart{what, n})
 	}
-	for _, c := range p.Controllers {
+	for i, c := range p.Controllers {
 		strings := 0
 		for _, s := range c.Strings {
 			if len(s.Panels) > 0 {
 				strings++
 			}
 		}
-		switch {
-		case strings == 0:
-		case strings == 1:
+		if strings == 0 {
+			continue
+		}
+		if _, portable := p.plugOf(c); portable {
+			add("weatherproof outside plug with its inlet", 1)
+		} else if d.Controllers[i].Joins == "box" {
+			add("locking PV connectors, pair, at a string's leads to the box", strings)
+			add("glands of the roof box", 2*strings)
+		} else {
 			add("locking PV connectors, pair, at a home run", 1)
-		case strings <= mostBranch:
-			add("locking PV connectors, pair, at a home run", 1)
-			add(map[int]string{2: "two-way branch connectors, pair", 3: "three-way branch connectors, pair", 4: "four-way branch connectors, pair"}[strings], 1)
-		default:
-			add("roof box with a way for each string", 1)
+			switch {
+			case strings > mostBranch:
+				add(fmt.Sprintf("no branch connector joins %d strings: let them end in a roof box", strings), 1)
+			case strings > 1:
+				add([]string{"two-way", "three-way", "four-way"}[strings-2]+" branch connectors, pair", 1)
+			}
+		}
+		if fuse := protection(d, d.Controllers[i].StringFuse); fuse != nil {
+			add(fuse.Name, strings)
+		}
+		if c.Disconnect != nil {
+			add(c.Disconnect.Name, 1)
 		}
 	}
 	for _, s := range p.Leads {
 		for _, j := range s.Joins {
 			if j.Extension > 0 {
-				add("extension lead of "+j.Extension.Text(system), 1)
+				add("extension lead of "+j.Extension.Text(d.Units), 1)
+			}
+			if !j.Mates() {
+				add("adapter lead, "+j.FromIn+" to "+j.ToIn, 1)
 			}
 		}
 	}

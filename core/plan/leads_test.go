@@ -1,6 +1,7 @@
 package plan_test
 
 import (
+	"fmt"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -39,9 +40,80 @@ func TestLeadsReachOrWantAnExtension(t *testing.T) {
 	f := says(p, "array.leads", "")
 	assert.Equal(t, finding.Watch, f[0].Grade)
 	assert.Contains(t, f[0].Says, "1 of 2 joins of string A want an extension, the longest 500 mm")
-	assert.Equal(t, []plan.RoofPart{{What: "locking PV connectors, pair, at a home run", N: 1}, {What: "extension lead of 500 mm", N: 1}}, p.RoofParts(units.Metric))
+	assert.Equal(t, []plan.RoofPart{{What: "locking PV connectors, pair, at a home run", N: 1}, {What: "two-pole DC breaker 16 A, 180 V", N: 1}, {What: "extension lead of 500 mm", N: 1}}, p.RoofParts(d))
 
 	d.Parts.Panels[0].Leads = 1200
 	p = plan.Of(d, demo.Shelf())
 	assert.Equal(t, finding.Fine, says(p, "array.leads", "")[0].Grade)
+}
+
+// Fourteen panels in pairs bring seven pairs of cables to the roof box: common
+// practice, no source.
+func TestPairingPanelsHalvesTheCablesToTheBox(t *testing.T) {
+	d := unsigned(t, demo.Heron())
+	d.Record = job.Record{Built: []job.Built{}, Readings: []job.Reading{}}
+	d.Parts.Glands = demo.Shelf().Glands
+	d.Entries = append([]job.Entry{}, d.Entries...)
+	d.Entries[0].Part = "roof-box-fourteen"
+	d.Controllers = append([]job.Controller{}, d.Controllers[:1]...)
+	d.Controllers[0].Joins = "box"
+	first := d.Panels[0]
+	d.Panels, d.Strings = nil, nil
+	for i := range 14 {
+		q := first
+		q.ID, q.Label, q.X = demo.ID(fmt.Sprint("fourteen", i)), fmt.Sprint("Z", i), units.Millimetre(500+i*600)
+		d.Panels = append(d.Panels, q)
+	}
+	wire := func(series int) *plan.GlandUse {
+		d.Strings = nil
+		for i := 0; i < 14; i += series {
+			s := job.String{ID: demo.ID(fmt.Sprint("pair", series, i)), Label: fmt.Sprint("S", i), Controller: d.Controllers[0].ID}
+			for k := range series {
+				s.Panels = append(s.Panels, d.Panels[i+k].ID)
+			}
+			d.Strings = append(d.Strings, s)
+		}
+		return plan.Of(d, demo.Shelf()).Glands
+	}
+	pairs := wire(2)
+	assert.Equal(t, 14, pairs.Used, "seven pairs of cables")
+	assert.Equal(t, 0, pairs.Left)
+	assert.Equal(t, finding.Fine, says(plan.Of(d, demo.Shelf()), "array.box_ways", "")[0].Grade)
+	single := wire(1)
+	assert.Equal(t, 28, single.Used)
+	p := plan.Of(d, demo.Shelf())
+	assert.Equal(t, finding.Stop, says(p, "array.box_ways", "")[0].Grade)
+	assert.Contains(t, says(p, "array.box_ways", "")[0].Says, "14 glands and 28 cables come to it: pair panels in series")
+	wire(7)
+	p = plan.Of(d, demo.Shelf())
+	require.Len(t, p.Leads, 2)
+	assert.Len(t, p.Leads[0].Joins, 8, "six between panels, and both ends to the box")
+	assert.Contains(t, p.RoofParts(d), plan.RoofPart{What: "glands of the roof box", N: 4})
+	d.Entries[0].Part = "entry-four"
+	assert.Equal(t, finding.Stop, says(plan.Of(d, demo.Shelf()), "array.box_ways", "")[0].Grade, "no box")
+}
+
+// What a lead ends in: in one string a socket meets a plug at every join while
+// the labels agree; a panel that is made the other way round is told of.
+func TestPlugsMeetSocketsOrAreToldOf(t *testing.T) {
+	d := unsigned(t, demo.Marten())
+	p := plan.Of(d, demo.Shelf())
+	for _, j := range p.Leads[0].Joins {
+		assert.Equal(t, "socket", j.FromIn)
+		assert.Equal(t, "plug", j.ToIn)
+	}
+	f := says(p, "array.polarity", "")[0]
+	assert.Equal(t, finding.Fine, f.Grade)
+	assert.Contains(t, f.Says, "positive at A1 in a plug: the lead that goes on begins with a socket")
+
+	turned := d.Parts.Panels[0]
+	turned.ID, turned.PlusEnd = "turned", "socket"
+	d.Parts.Panels = append([]shelf.Panel{turned}, d.Parts.Panels...)
+	d.Panels = append([]job.Panel{}, d.Panels...)
+	d.Panels[1].Part = "turned"
+	p = plan.Of(d, demo.Shelf())
+	f = says(p, "array.polarity", "")[0]
+	assert.Equal(t, finding.Watch, f.Grade)
+	assert.Contains(t, f.Says, "at A1 − to A2 + a socket meets a socket")
+	assert.Contains(t, p.RoofParts(d), plan.RoofPart{What: "adapter lead, socket to socket", N: 1})
 }

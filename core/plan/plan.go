@@ -25,7 +25,8 @@ import (
 // either may change.
 type Plan struct {
 	Labels      map[string]string
-	Panels      []roof.Panel
+	Panels      []roof.Panel // on the roof
+	Portable    []roof.Panel // on the ground: X, Y is the place of its plug
 	Ways        []roof.Way
 	Strings     []String
 	Controllers []Controller
@@ -34,6 +35,7 @@ type Plan struct {
 	Squares     []roof.Square
 	Takes       roof.Quantities
 	Leads       []StringLeads // how each string's leads reach
+	Glands      *GlandUse     // of the roof box; nil: there is none
 	Findings    []finding.Finding
 	Totals      Totals
 	Stops       []Stop
@@ -51,6 +53,7 @@ type Controller struct {
 	charger.Use
 	charger.Result
 	Home, Battery Run
+	Day           *Day // a typical one; nil: where and when they camp is not known
 }
 
 // Run is a run with its path and what comes of its cable.
@@ -135,7 +138,7 @@ var (
 
 // Rules lists every rule of the program, in the order of the road.
 func Rules() []finding.Rule {
-	return slices.Concat([]finding.Rule{NotSurveyed, Newer, rig.MeasuredTwice}, roof.Rules(), array.Rules(), charger.Rules(), hole.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{Reaches, NotBuilt})
+	return slices.Concat([]finding.Rule{NotSurveyed, Newer, rig.MeasuredTwice}, roof.Rules(), array.Rules(), []finding.Rule{UnlikeLight, Reaches, Polarity, BoxWays, Picked}, charger.Rules(), []finding.Rule{TypicalDay}, hole.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
 }
 
 // Of works out a plan from a document. The shelf is the crew's: parts there
@@ -151,10 +154,12 @@ func of(d job.Document, labels map[string]string, crew shelf.Shelf) Plan {
 	p.survey(d, crew)
 	p.roof(d)
 	p.strings(d)
+	p.entries(d) // before leads and wires, which go there
 	p.leads(d)
-	p.entries(d) // before the wires: their cables go through
 	p.markOut(d)
 	p.controllers(d)
+	p.pick(d)
+	p.light(d)
 	p.holes(d)
 	p.record(d)
 	p.total(d)
@@ -215,6 +220,10 @@ func differs[T interface{ Key() string }](p *Plan, carried, crew []T, name func(
 func (p *Plan) roof(d job.Document) {
 	for _, placed := range d.Panels {
 		part, _ := shelf.Find(d.Parts.Panels, placed.Part)
+		if part.Portable {
+			p.Portable = append(p.Portable, roof.Panel{ID: placed.ID, Label: p.Labels[placed.ID], Part: part, X: placed.X, Y: placed.Y})
+			continue
+		}
 		mount, _ := shelf.Find(d.Parts.Mounts, placed.Mount)
 		p.Panels = append(p.Panels, roof.Panel{ID: placed.ID, Label: p.Labels[placed.ID], Part: part, Mount: mount, Feet: placed.Feet, X: placed.X, Y: placed.Y, Turn: placed.Turn, Locked: placed.Locked, FeetAt: placed.FeetAt})
 	}
@@ -287,9 +296,10 @@ func (p *Plan) controllers(d job.Document) {
 	bank := array.Bank{Rest: d.Rig.BatteryRest(), Charging: d.Rig.BatteryCharging()}
 	climate := array.Climate{Coldest: d.Rig.Coldest, Hottest: d.Rig.Hottest}
 	var results []charger.Result
+	var parts []shelf.Controller
 	for _, k := range d.Controllers {
 		part, _ := shelf.Find(d.Parts.Controllers, k.Part)
-		c := Controller{Use: charger.Use{ID: k.ID, Label: k.Label, Part: part, Disconnect: protection(d, k.Disconnect), Nominal: d.Rig.BatteryV, Bank: bank, Coldest: d.Rig.Coldest}}
+		c := Controller{Use: charger.Use{ID: k.ID, Label: k.Label, Part: part, Disconnect: protection(d, k.Disconnect), Nominal: d.Rig.BatteryV, Bank: bank, Coldest: d.Rig.Coldest, School: d.School}}
 		for _, s := range p.Strings {
 			if s.Controller == k.ID {
 				c.Strings = append(c.Strings, s.String)
@@ -301,7 +311,7 @@ func (p *Plan) controllers(d job.Document) {
 		c.Result, found = charger.Of(c.Use)
 		p.add(found...)
 		p.add(charger.CheckHeat(c.Use, c.Result, d.Rig.ControllerAir())...)
-		results = append(results, c.Result)
+		results, parts = append(results, c.Result), append(parts, part)
 
 		design, by := array.DesignCurrent(c.Strings)
 		c.Home = p.run(d, k.HomeRun, p.homePath(d, c), wire.Circuit{
@@ -311,9 +321,10 @@ func (p *Plan) controllers(d job.Document) {
 		c.Battery = p.run(d, k.BatteryRun, batteryPath(d), wire.Circuit{
 			ID: k.BatteryRun.ID, Label: p.Labels[k.BatteryRun.ID], Current: part.MaxOutput, Design: design, DesignBy: by, Volts: bank.Rest,
 			Terminal: part.OutTerminal, Into: part.Name})
+		p.typicalDay(d, &c)
 		p.Controllers = append(p.Controllers, c)
 	}
-	p.add(charger.CheckBattery(d.ID, results, d.Rig.ChargeMost)...)
+	p.add(charger.CheckBattery(d.ID, parts, results, charger.Others{Shore: d.Rig.ShoreA, Alternator: d.Rig.DrivingA}, d.Rig.ChargeMost)...)
 }
 
 func protection(d job.Document, id string) *shelf.Protection {
@@ -400,6 +411,9 @@ func orNone(s string) string {
 // floor to below the board, and up to it. A board near below the entry is
 // reached straight down.
 func (p *Plan) homePath(d job.Document, c Controller) []wire.Point {
+	if plug, ok := p.plugOf(c); ok {
+		return plugPath(d, plug)
+	}
 	if len(p.Entries) == 0 || d.Rig.Board == (rig.Place{}) || d.Rig.InsideHeight == 0 {
 		return nil
 	}
@@ -410,8 +424,11 @@ func (p *Plan) homePath(d job.Document, c Controller) []wire.Point {
 			continue
 		}
 		for _, end := range []string{s.Panels[0].ID, s.Panels[len(s.Panels)-1].ID} {
-			i := slices.IndexFunc(p.Panels, func(q roof.Panel) bool { return q.ID == end })
-			x, y := p.Panels[i].Rect().Centre()
+			q, ok := panelBy(p.Panels, end)
+			if !ok {
+				continue
+			}
+			x, y := q.Rect().Centre()
 			if away := abs(x-e.X) + abs(y-e.Y); away > far {
 				far, start = away, wire.Point{Surface: "roof", X: x, Y: y}
 			}
@@ -419,6 +436,39 @@ func (p *Plan) homePath(d job.Document, c Controller) []wire.Point {
 	}
 	path := []wire.Point{start, {Surface: "roof", X: e.X, Y: start.Y}, {Surface: "roof", X: e.X, Y: e.Y}}
 	return tidy(append(path, down(g, wire.Point{Surface: "roof", X: e.X, Y: e.Y}, g.Board)...))
+}
+
+// plugOf is the portable panel that feeds a controller, by its first string's first panel.
+func (p *Plan) plugOf(c Controller) (roof.Panel, bool) {
+	for _, s := range c.Strings {
+		if len(s.Panels) == 0 {
+			continue
+		}
+		return panelBy(p.Portable, s.Panels[0].ID)
+	}
+	return roof.Panel{}, false
+}
+
+func panelBy(panels []roof.Panel, id string) (roof.Panel, bool) {
+	if i := slices.IndexFunc(panels, func(q roof.Panel) bool { return q.ID == id }); i >= 0 {
+		return panels[i], true
+	}
+	return roof.Panel{}, false
+}
+
+// plugPath leads from an outside plug, low in the wall nearer to its place, to
+// the board.
+func plugPath(d job.Document, plug roof.Panel) []wire.Point {
+	g := d.Rig
+	if g.Board == (rig.Place{}) || g.InsideHeight == 0 {
+		return nil
+	}
+	const up = 600 // mm above the floor (common practice)
+	from := wire.Point{Surface: "wall", X: plug.X, Z: up - g.InsideHeight}
+	if plug.Y > g.Width/2 {
+		from.Y = g.Width
+	}
+	return tidy(append([]wire.Point{from}, down(g, from, g.Board)...))
 }
 
 func batteryPath(d job.Document) []wire.Point {
@@ -509,6 +559,10 @@ func (p *Plan) record(d job.Document) {
 func (p *Plan) total(d job.Document) {
 	t := &p.Totals
 	t.Panels = len(p.Panels)
+	t.Panels += len(p.Portable)
+	for _, q := range p.Portable {
+		t.Watts += q.Part.Pmax
+	}
 	for _, q := range p.Panels {
 		t.Watts += q.Part.Pmax
 		t.Mass += q.Part.Mass + units.Kilogram(q.Feet)*q.Mount.Mass

@@ -2,6 +2,7 @@ package plan_test
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
@@ -49,7 +50,7 @@ func TestEveryWiringHoldsOrSaysWhyNot(t *testing.T) {
 			if i > 20 && w.School == "" {
 				continue
 			}
-			changes := p.WiringChanges(d, demo.Shelf(), w)
+			changes := p.WiringChanges(d, demo.Shelf(), w, i+1, len(hold))
 			for j, c := range changes {
 				for n := 40; n > 0; n-- {
 					c.Item = []byte(strings.ReplaceAll(string(c.Item), fmt.Sprintf(`"$%d"`, n), fmt.Sprintf("%q", demo.ID(fmt.Sprint(i, "new", n)))))
@@ -60,6 +61,8 @@ func TestEveryWiringHoldsOrSaysWhyNot(t *testing.T) {
 			require.NoError(t, err, w.Words())
 			wired := plan.Of(next, demo.Shelf())
 			require.Len(t, wired.Controllers, len(w.Blocks))
+			picked := slices.IndexFunc(wired.Findings, func(f finding.Finding) bool { return f.Code == "array.pick" })
+			require.Equal(t, finding.Fine, wired.Findings[picked].Grade, wired.Findings[picked].Says)
 			for _, f := range wired.Findings {
 				switch f.Code {
 				case "array.cold_voc", "array.start", "array.run", "charger.input_current", "charger.battery_volts", "array.loose_panel", "array.no_controller", "array.series_mix", "array.parallel_mix":
@@ -118,4 +121,153 @@ func BenchmarkWiringsOfSixteenPanels(b *testing.B) {
 		ways = len(hold) + len(not)
 	}
 	b.ReportMetric(float64(ways), "ways")
+}
+
+// A portable panel is wired to a controller of its own in every way, whatever
+// the roof gets; a unit that charges from the alternator too is chosen within
+// its own smaller limits only.
+func TestPortablePanelsAndCombinedUnits(t *testing.T) {
+	d := unsigned(t, demo.Marten())
+	crew := demo.Shelf()
+	fold, _ := shelf.Find(crew.Panels, "panel-fold-146")
+	d.Parts.Panels = append(slices.Clone(d.Parts.Panels), fold)
+	before, _, err := plan.Of(d, crew).Wirings(d, crew, plan.UsualWeights)
+	require.NoError(t, err)
+	d.Panels = append(slices.Clone(d.Panels), job.Panel{ID: demo.ID("fold"), Label: "G1", Part: fold.ID, X: 1500, Y: 2190})
+	p := plan.Of(d, crew)
+	require.Len(t, p.Portable, 1)
+	require.Len(t, p.Panels, 3, "it is not on the roof")
+	assert.Empty(t, says(p, "roof.thing_gap", demo.ID("fold")))
+	hold, _, err := p.Wirings(d, crew, plan.UsualWeights)
+	require.NoError(t, err)
+	assert.Len(t, hold, len(before), "each way of the roof with the portable panel's own controller")
+	for _, w := range hold {
+		own := w.Blocks[len(w.Blocks)-1]
+		assert.Equal(t, fold.ID, own.Part.ID)
+		assert.Equal(t, 1, own.Panels())
+	}
+	next := wiredSo(t, d, p.WiringChanges(d, crew, hold[0], 1, len(hold)))
+	now := plan.Of(next, crew)
+	own := now.Controllers[len(now.Controllers)-1]
+	assert.Equal(t, "wall", own.Home.Path[0].Surface, "from the plug, not over the roof")
+	assert.EqualValues(t, 2190, own.Home.Path[0].Y)
+	assert.Contains(t, now.RoofParts(next), plan.RoofPart{What: "weatherproof outside plug with its inlet", N: 1})
+
+	// Taken onto the roof's controller it never stands in the same light.
+	next.Strings[len(next.Strings)-1].Controller = next.Controllers[0].ID
+	shared := says(plan.Of(next, crew), "array.unlike_light", next.Controllers[0].ID)
+	require.Len(t, shared, 1)
+	assert.Contains(t, shared[0].Says, "they never stand in the same light")
+	assert.Empty(t, says(now, "array.unlike_light", next.Controllers[0].ID))
+
+	combined, _ := shelf.Find(crew.Controllers, "combined-46-24")
+	d.Parts.Controllers = nil
+	hold, not, err := p.Wirings(d, shelf.Shelf{Controllers: []shelf.Controller{combined}, Protections: crew.Protections, Cables: crew.Cables}, plan.UsualWeights)
+	require.NoError(t, err)
+	require.NotEmpty(t, hold, "%v", not)
+	for _, w := range hold {
+		for _, b := range w.Blocks {
+			assert.Less(t, float64(b.Cold), 46.0)
+			assert.LessOrEqual(t, float64(b.Part.Isc)*float64(b.Parallel), 27.0)
+		}
+	}
+	require.NotEmpty(t, not, "three in series pass its 46 V")
+}
+
+// wiredSo applies a wiring's changes with IDs of its own.
+func wiredSo(t *testing.T, d job.Document, changes []job.Change) job.Document {
+	for j, c := range changes {
+		for n := 40; n > 0; n-- {
+			c.Item = []byte(strings.ReplaceAll(string(c.Item), fmt.Sprintf(`"$%d"`, n), fmt.Sprintf("%q", demo.ID(fmt.Sprint("wired", n)))))
+		}
+		changes[j] = c
+	}
+	next, _, err := job.Apply(d, job.Edit{Changes: changes})
+	require.NoError(t, err)
+	return next
+}
+
+// The parts a way is reckoned with hold by the rules the plan applies later:
+// the disconnect breaks the cold volts with its school's poles, a fuse lies in
+// its window, the cable carries the design current within 3 %. Its cost is their sum.
+func TestAWiringsPartsHoldAndAddUp(t *testing.T) {
+	for _, s := range demo.Stories()[:2] {
+		d := unsigned(t, s)
+		d.Record = job.Record{Built: []job.Built{}, Readings: []job.Reading{}}
+		p := plan.Of(d, demo.Shelf())
+		hold, _, err := p.Wirings(d, demo.Shelf(), plan.UsualWeights)
+		require.NoError(t, err)
+		for _, w := range hold[:min(6, len(hold))] {
+			cost := 0.0
+			lacks := false
+			for _, b := range w.Blocks {
+				cost += b.Controller.Price + b.Disconnect.Price + float64(b.Fuses)*b.Fuse.Price
+				lacks = lacks || len(b.Lacks) > 0
+				assert.LessOrEqual(t, w.Noon-w.LeftController, w.Noon)
+				assert.LessOrEqual(t, w.LeftConnector, w.LeftPanel+1, "an open join loses its string, a dead panel itself alone")
+			}
+			if !lacks {
+				assert.Greater(t, w.Cost, cost, "and the home runs' cable")
+			}
+			now := plan.Of(wiredSo(t, d, p.WiringChanges(d, demo.Shelf(), w, 1, 1)), demo.Shelf())
+			for _, f := range now.Findings {
+				switch f.Code {
+				case "charger.disconnect_volts", "charger.disconnect_amps", "charger.disconnect_poles", "array.string_fuse":
+					if !lacks {
+						require.Equal(t, finding.Fine, f.Grade, "%s: %s", w.Words(), f.Says)
+					}
+				}
+			}
+		}
+	}
+}
+
+// What a change does to the pick: fewer panels, another battery, strings wired
+// by hand are told of; the page says where it stands now.
+func TestAChangeSaysWhatItDoesToThePick(t *testing.T) {
+	d := unsigned(t, demo.Heron())
+	d.Record = job.Record{Built: []job.Built{}, Readings: []job.Reading{}}
+	crew := demo.Shelf()
+	p := plan.Of(d, crew)
+	hold, _, err := p.Wirings(d, crew, plan.UsualWeights)
+	require.NoError(t, err)
+	d = wiredSo(t, d, p.WiringChanges(d, crew, hold[1], 2, len(hold)))
+	d.Pick.Reason = "the owner parks under trees"
+	now := func() (finding.Finding, plan.PickNow) {
+		p := plan.Of(d, crew)
+		hold, not, err := p.Wirings(d, crew, plan.UsualWeights)
+		require.NoError(t, err)
+		return says(p, "array.pick", "")[0], *p.PickNow(d, hold, not)
+	}
+	f, stands := now()
+	assert.Equal(t, finding.Fine, f.Grade)
+	assert.Contains(t, f.Says, "number 2 of")
+	assert.Contains(t, f.Says, "the owner parks under trees")
+	assert.Equal(t, 2, stands.Rank)
+	assert.Contains(t, stands.Now, "the best is now "+hold[0].Words())
+
+	was := d.Rig.Coldest
+	d.Rig.Coldest = -31
+	f, _ = now()
+	assert.Equal(t, finding.Watch, f.Grade)
+	assert.Contains(t, f.Says, "a coldest morning of −31 °C instead of −17 °C")
+	d.Rig.Coldest = was
+
+	d.Rig.BatteryV = 48
+	f, stands = now()
+	assert.Contains(t, f.Says, "a 48 V battery instead of 24 V")
+	if stands.Rank == 0 {
+		assert.Contains(t, stands.Now, "does not hold any more")
+	}
+	d.Rig.BatteryV = 24
+
+	s := d.Strings[0]
+	d.Strings[0].Panels = s.Panels[1:]
+	f, _ = now()
+	assert.Contains(t, f.Says, "wired otherwise than picked")
+	d.Panels = slices.DeleteFunc(slices.Clone(d.Panels), func(q job.Panel) bool { return q.ID == s.Panels[0] })
+	f, stands = now()
+	assert.Contains(t, f.Says, "instead of")
+	assert.Nil(t, stands.Wiring)
+	assert.Contains(t, stands.Now, "cannot be wired so any more")
 }

@@ -50,6 +50,8 @@ type Rig struct {
 	Axle       units.Millimetre   `json:"axle_mm,omitempty" jsonschema:"description=middle of the axles from the roof's nose; absent: not measured"`
 	Hitch      units.Millimetre   `json:"hitch_mm,omitempty" jsonschema:"description=coupling or front axle from the roof's nose, negative ahead of it"`
 	ChargeMost units.Ampere       `json:"battery_charge_a,omitempty" jsonschema:"description=most amps the battery may be charged with, all sources together; absent: not known"`
+	ShoreA     units.Ampere       `json:"shore_charge_a,omitempty" jsonschema:"description=what the converter or charger gives the battery on shore power; absent: not known"`
+	DrivingA   units.Ampere       `json:"alternator_charge_a,omitempty" jsonschema:"description=what the alternator gives it while driving, but for a combined unit's; absent: not known"`
 	BoardAir   units.Celsius      `json:"board_air_c,omitempty" jsonschema:"description=how warm the air at the controllers gets; absent: the hottest day and 10 more"`
 	Shore      string             `json:"shore_cord,omitempty" jsonschema:"enum=none,enum=15 A,enum=16 A,enum=30 A,enum=50 A"`
 	Converter  string             `json:"converter,omitempty" jsonschema:"description=what charges from shore, and where"`
@@ -165,6 +167,8 @@ func (r Rig) Problems() (out []shelf.Problem) {
 		span(r.InsideHeight, 500, 3500, "inside_height_mm", "the inside height")
 	}
 	check(r.RoofLoad >= 0 && r.RoofLoad <= 2000, "roof_load_kg", "the roof's load is 0 to 2000 kg, not %s", r.RoofLoad.Text(units.Metric))
+	check(r.ShoreA >= 0 && r.ShoreA <= 500, "shore_charge_a", "shore power charges with up to 500 A, not %s", r.ShoreA.Text())
+	check(r.DrivingA >= 0 && r.DrivingA <= 500, "alternator_charge_a", "the alternator charges with up to 500 A, not %s", r.DrivingA.Text())
 	check(r.ChargeMost >= 0 && r.ChargeMost <= 2000, "battery_charge_a", "the battery's charge limit is up to 2000 A, not %s", r.ChargeMost.Text())
 	check(r.BoardAir >= 0 && r.BoardAir <= 90, "board_air_c", "the air at the controllers gets 0 to 90 °C, not %s", r.BoardAir.Text())
 	check(r.Coldest >= -60 && r.Coldest <= 40, "coldest_c", "the coldest morning is −60 to 40 °C, not %s", r.Coldest.Text())

@@ -31,8 +31,12 @@ type Panel struct {
 	Thickness  units.Millimetre `json:"thickness_mm"`
 	Mass       units.Kilogram   `json:"mass_kg"`
 	Flexible   bool             `json:"flexible,omitempty"`
+	Portable   bool             `json:"portable,omitempty" jsonschema:"description=stands on the ground and plugs in from outside; never on the roof"`
 	SystemV    units.Volt       `json:"system_v,omitempty" jsonschema:"description=most volts a string of it may have; absent: not on the label"`
 	Leads      units.Millimetre `json:"leads_mm,omitempty" jsonschema:"description=length of each of its two leads; absent: not on the label"`
+	LeadsAt    string           `json:"leads_at,omitempty" jsonschema:"enum=end,enum=side,enum=split,description=where its leads come out: in the middle of a short side or of a long one; or one at each end; absent: a short side"`
+	PlusEnd    string           `json:"plus_end,omitempty" jsonschema:"enum=plug,enum=socket,description=what its positive lead ends in; absent: not known"`
+	Estimated  bool             `json:"estimated,omitempty" jsonschema:"description=its label is unknown: the figures are reckoned from its size and one measurement"`
 }
 
 // Controller is a solar charge controller by its label.
@@ -49,6 +53,8 @@ type Controller struct {
 	OutTerminal units.SquareMillimetre `json:"battery_terminal_mm2"`
 	FullTo      units.Celsius          `json:"full_to_c,omitempty" jsonschema:"description=air up to which it gives its full output; absent: not on the label"`
 	Derates     float64                `json:"derates_pct_per_c,omitempty" jsonschema:"description=what it gives less for each degree above that"`
+	Alternator  units.Ampere           `json:"alternator_a,omitempty" jsonschema:"description=what it charges from the alternator besides; absent: a solar controller alone"`
+	Price       float64                `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
 }
 
 // Cable is a spool of one gauge.
@@ -58,6 +64,7 @@ type Cable struct {
 	Conductor  string           `json:"conductor" jsonschema:"description=10 AWG or 6 mm2"`
 	Insulation units.Celsius    `json:"insulation_c" jsonschema:"enum=75,enum=90,enum=105"`
 	OuterD     units.Millimetre `json:"od_mm"`
+	Price      float64          `json:"price_per_m,omitempty" jsonschema:"description=of one metre in the crew's money; absent: not known"`
 }
 
 // Protection is a fuse, breaker or disconnect.
@@ -68,6 +75,7 @@ type Protection struct {
 	Amps  units.Ampere `json:"amps_a"`
 	Volts units.Volt   `json:"dc_v" jsonschema:"description=direct-current volts it may break"`
 	Poles int          `json:"poles"`
+	Price float64      `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
 }
 
 // Mount is one foot or bracket of a kind.
@@ -96,6 +104,7 @@ type Gland struct {
 	ID       string           `json:"id" jsonschema:"minLength=1"`
 	Name     string           `json:"name" jsonschema:"minLength=1"`
 	Ways     int              `json:"ways" jsonschema:"description=cables it takes"`
+	Box      bool             `json:"box,omitempty" jsonschema:"description=strings may end in it: it has terminals and its ways are its glands"`
 	MaxCable units.Millimetre `json:"max_cable_mm"`
 	Length   units.Millimetre `json:"length_mm"`
 	Width    units.Millimetre `json:"width_mm"`
@@ -152,6 +161,8 @@ type Problem struct {
 
 func (p Problem) Error() string { return p.Path + ": " + p.Says }
 
+const mostPrice = 1e6 // more than any part costs in any money
+
 // Problems lists the labels that cannot be true.
 func (s Shelf) Problems() (out []Problem) {
 	check := func(ok bool, path, says string, args ...any) {
@@ -183,6 +194,8 @@ func (s Shelf) Problems() (out []Problem) {
 		check(p.SystemV == 0 || in(float64(p.SystemV), 30, 2000), at+".system_v", "the most system volts are 30 to 2000, not %s", p.SystemV.Text())
 		check(in(float64(p.Leads), 0, 5000), at+".leads_mm", "a panel's leads are up to 5000 mm long, not %s", p.Leads.Text(units.Metric))
 		check(in(float64(p.Mass), 0.1, 60), at+".mass_kg", "a panel weighs 0.1 to 60 kg")
+		check(slices.Contains([]string{"", "end", "side", "split"}, p.LeadsAt), at+".leads_at", "its leads come out at the end, at the side, or split, one at each end, not %q", p.LeadsAt)
+		check(slices.Contains([]string{"", "plug", "socket"}, p.PlusEnd), at+".plus_end", "its positive lead ends in a plug or a socket, not %q", p.PlusEnd)
 	}
 	for i, c := range s.Controllers {
 		at := fmt.Sprintf("controllers[%d]", i)
@@ -193,6 +206,8 @@ func (s Shelf) Problems() (out []Problem) {
 		check(in(c.Efficiency, 70, 100), at+".efficiency_pct", "the efficiency is 70 to 100 %%, not %s", units.Num(c.Efficiency, 1))
 		check(in(float64(c.StartMargin), 0, 50), at+".start_margin_v", "the start margin is 0 to 50 V, not %s", c.StartMargin.Text())
 		check(in(float64(c.FullTo), 0, 90), at+".full_to_c", "it gives its full output up to 0 to 90 °C, not %s", c.FullTo.Text())
+		check(in(float64(c.Alternator), 0, 200), at+".alternator_a", "it charges up to 200 A from the alternator, not %s", c.Alternator.Text())
+		check(in(c.Price, 0, mostPrice), at+".price", "a price is 0 or more, not %s", units.Num(c.Price, 2))
 		check(in(c.Derates, 0, 20), at+".derates_pct_per_c", "it derates by 0 to 20 %% a degree, not %s", units.Num(c.Derates, 1))
 		check(len(c.BatteryV) > 0, at+".battery_v", "list at least one of 12, 24, 48")
 		for _, v := range c.BatteryV {
@@ -203,6 +218,7 @@ func (s Shelf) Problems() (out []Problem) {
 		at := fmt.Sprintf("cables[%d]", i)
 		once(at, c.ID)
 		check(in(float64(c.OuterD), 1, 40), at+".od_mm", "the outer diameter is 1 to 40 mm")
+		check(in(c.Price, 0, mostPrice), at+".price_per_m", "a price is 0 or more, not %s", units.Num(c.Price, 2))
 	}
 	for i, p := range s.Protections {
 		at := fmt.Sprintf("protections[%d]", i)
@@ -210,6 +226,7 @@ func (s Shelf) Problems() (out []Problem) {
 		check(in(float64(p.Amps), 0.5, 1000), at+".amps_a", "the rating is 0.5 to 1000 A")
 		check(in(float64(p.Volts), 10, 1500), at+".dc_v", "the DC volts are 10 to 1500 V")
 		check(p.Poles >= 1 && p.Poles <= 4, at+".poles", "poles are 1 to 4")
+		check(in(p.Price, 0, mostPrice), at+".price", "a price is 0 or more, not %s", units.Num(p.Price, 2))
 	}
 	for i, m := range s.Mounts {
 		at := fmt.Sprintf("mounts[%d]", i)

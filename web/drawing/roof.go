@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"velvetroad/core/array"
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
@@ -97,6 +98,10 @@ func (r Roof) SVG() template.HTML {
 		r.chains(&c, f)
 	}
 	taken := r.taken(f)
+	if r.Stop == "strings" {
+		r.joins(&c, f, &taken)
+	}
+	r.plugs(&c, f, &taken)
 	for _, e := range r.Plan.Entries {
 		r.entry(&c, f, e, &taken)
 	}
@@ -394,6 +399,9 @@ func (r Roof) chains(c *canvas, f frame) {
 		if len(s.Panels) == 0 {
 			continue
 		}
+		if slices.ContainsFunc(s.Panels, func(p array.Panel) bool { _, on := at[p.ID]; return !on }) {
+			continue // of portable panels: its plug is drawn
+		}
 		var points []float64
 		for _, p := range s.Panels {
 			xy := at[p.ID]
@@ -414,6 +422,46 @@ func (r Roof) chains(c *canvas, f frame) {
 		c.text("pole-text", "middle", first[0]-offset, first[1]+4.5, "+")
 		c.circle("pole minus", last[0]+offset, last[1], 9)
 		c.text("pole-text", "middle", last[0]+offset, last[1]+4, "−")
+		for i := 0; i+3 < len(points); i += 2 { // which way it goes, from + to −
+			x, y := (points[i]+points[i+2])/2, (points[i+1]+points[i+3])/2
+			away := math.Hypot(points[i+2]-points[i], points[i+3]-points[i+1])
+			if away < 30 {
+				continue
+			}
+			ux, uy := (points[i+2]-points[i])/away, (points[i+3]-points[i+1])/away
+			c.raw(`<path class="chain-way" d="M%s %sL%s %sL%s %sZ"/>`, px(x+6*ux), px(y+6*uy), px(x-5*ux-4.5*uy), px(y-5*uy+4.5*ux), px(x-5*ux+4.5*uy), px(y-5*uy-4.5*ux))
+		}
+	}
+}
+
+// joins marks where leads want an extension, with its length.
+func (r Roof) joins(c *canvas, f frame, taken *room) {
+	for _, s := range r.Plan.Leads {
+		for _, j := range s.Joins {
+			if j.Extension == 0 {
+				continue
+			}
+			x1, y1, x2, y2 := f.x(j.X1), f.y(j.Y1), f.x(j.X2), f.y(j.Y2)
+			c.line("join-long", x1, y1, x2, y2)
+			if !r.Compact {
+				x, y := x1+(x2-x1)/4, y1+(y2-y1)/4 // off the chain's middle
+				taken.place(c, "join-text", "+ "+j.Extension.Text(r.Document.Units), 11, spot{"middle", x, y - 5}, spot{"middle", x, y + 14}, spot{"start", x + 6, y + 4}, spot{"end", x - 6, y + 4})
+			}
+		}
+	}
+}
+
+// plugs draws where portable panels plug in from outside.
+func (r Roof) plugs(c *canvas, f frame, taken *room) {
+	for _, p := range r.Plan.Portable {
+		y, below := f.y(0), -10.0
+		if p.Y > r.Document.Rig.Width/2 {
+			y, below = f.y(r.Document.Rig.Width), 17
+		}
+		c.circle("plug", f.x(p.X), y, 5)
+		if !r.Compact {
+			taken.place(c, "entry-text", p.Label+", portable", 11.5, spot{"start", f.x(p.X) + 9, y + below}, spot{"end", f.x(p.X) - 9, y + below})
+		}
 	}
 }
 

@@ -1,0 +1,140 @@
+package plan
+
+import (
+	"time"
+
+	"velvetroad/core/array"
+	"velvetroad/core/charger"
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/sun"
+	"velvetroad/core/units"
+)
+
+const (
+	usualClear = 75 // %, of a clear sky's light on a typical day (common practice)
+	usualAir   = 20 // °C by day
+	daySolves  = 9  // lights at which the array is solved; between them it is read straight
+)
+
+var (
+	lawSunDay  = finding.Law{Step: "light on a flat roof", Formula: "Σ share · 1098 · cos z · exp(−0.059 / cos z) · ¼ h", Unit: "kWh/m²", Source: "Haurwitz 1945, clear sky; the sun's place by the Astronomical Almanac (Michalsky 1988); the share of a typical day is the job's", Mark: finding.Memory}
+	lawDayMade = finding.Law{Step: "the array could give the controller", Formula: "Σ P(G, Tc) · ¼ h", Unit: "Wh", Source: "single-diode model from the labels, at volts the controller works at", Mark: finding.Published}
+	lawDayInto = finding.Law{Step: "into the battery", Formula: "Σ min(P · η, rated A · charging volts) · ¼ h", Unit: "Wh", Source: "common practice", Mark: finding.Common}
+	lawDayCut  = finding.Law{Step: "clipped", Formula: "Σ max(0, P · η − rated A · charging volts) · ¼ h", Unit: "Wh", Source: "common practice", Mark: finding.Common}
+
+	// TypicalDay is the rule of a day's energy and what is clipped of it.
+	TypicalDay = finding.Rule{Code: "charger.typical_day", Unit: "Wh", Asks: "What does a typical day bring where they camp, and how much of it is clipped?", Stops: "never: over-paneling is a choice, and this is what it costs and brings", Laws: []finding.Law{lawSunDay, lawDayMade, lawDayInto, lawDayCut}}
+)
+
+// A Day is what a controller brings on a typical day.
+type Day struct {
+	Light   float64 // kWh/m² on a flat roof
+	Made    float64 // Wh that the array could give
+	Into    float64 // Wh into the battery
+	Clipped float64 // Wh that the controller's output cuts off
+}
+
+// ClippedPct is the share of the day that is clipped.
+func (d Day) ClippedPct() float64 {
+	if d.Into+d.Clipped == 0 {
+		return 0
+	}
+	return d.Clipped / (d.Into + d.Clipped) * 100
+}
+
+// DayOf works out a controller's typical day; ok is false where the season is
+// not known, nothing feeds it, or no curve goes through a label.
+func DayOf(c charger.Use, season *job.Season) (out Day, ok bool) {
+	if season == nil || season.Latitude == nil || season.Month == 0 {
+		return out, false
+	}
+	clear, air := season.Clear, units.Celsius(usualAir)
+	if clear == 0 {
+		clear = usualClear
+	}
+	if season.Air != nil {
+		air = *season.Air
+	}
+	var panels [][]array.Model
+	models := map[string]array.Model{}
+	for _, s := range c.Strings {
+		var row []array.Model
+		for _, q := range s.Panels {
+			m, had := models[q.Part.ID]
+			if !had {
+				var err error
+				if m, err = array.Fit(q.Part); err != nil {
+					return out, false
+				}
+				models[q.Part.ID] = m
+			}
+			row = append(row, m)
+		}
+		if len(row) > 0 {
+			panels = append(panels, row)
+		}
+	}
+	if len(panels) == 0 {
+		return out, false
+	}
+	light := sun.Day(*season.Latitude, time.Month(season.Month))
+	most := units.Irradiance(0)
+	for i := range light {
+		light[i] *= units.Irradiance(clear / 100)
+		most = max(most, light[i])
+	}
+	// The array's power follows the light smoothly: solved at a few lights, read between them.
+	power := [daySolves + 1]float64{}
+	for k := 1; k <= daySolves; k++ {
+		g := most * units.Irradiance(k) / daySolves
+		var legs []array.Leg
+		for _, row := range panels {
+			leg := array.Leg{}
+			for _, m := range row {
+				leg.Modules = append(leg.Modules, array.Module{Model: m, Sun: g, Cell: array.CellTemperature(m.Part, air, g)})
+			}
+			legs = append(legs, leg)
+		}
+		power[k] = float64(array.Solve(legs).Above(c.Bank.Charging + 1).P)
+	}
+	hours := sun.Step.Hours()
+	cap := float64(c.Part.MaxOutput) * float64(c.Bank.Charging)
+	for _, g := range light {
+		out.Light += float64(g) * hours / 1000
+		if g <= 0 {
+			continue
+		}
+		at := float64(g/most) * daySolves
+		k := min(int(at), daySolves-1)
+		p := power[k] + (at-float64(k))*(power[k+1]-power[k])
+		out.Made += p * hours
+		out.Into += min(p*c.Part.Efficiency/100, cap) * hours
+		out.Clipped += max(0, p*c.Part.Efficiency/100-cap) * hours
+	}
+	return out, true
+}
+
+// typicalDay tells of one controller's.
+func (p *Plan) typicalDay(d job.Document, c *Controller) {
+	day, ok := DayOf(c.Use, d.Season)
+	if !ok {
+		return
+	}
+	c.Day = &day
+	clear := d.Season.Clear
+	if clear == 0 {
+		clear = usualClear
+	}
+	f := TypicalDay.Says(finding.Fine, c.ID, "a typical day in %s at %s° brings %s Wh by %s; %s Wh of it (%s %%) are clipped", time.Month(d.Season.Month), units.Num(*d.Season.Latitude, 1), units.Num(day.Into, 0), c.Label, units.Num(day.Clipped, 0), units.Num(day.ClippedPct(), 1))
+	if day.Clipped < 0.5 {
+		f = f.WithSays("a typical day in %s at %s° brings %s Wh by %s; nothing is clipped", time.Month(d.Season.Month), units.Num(*d.Season.Latitude, 1), units.Num(day.Into, 0), c.Label)
+	}
+	p.add(f.WithValue(day.Into).WithWorking(
+		finding.Given("latitude", *d.Season.Latitude, "°", "survey"),
+		finding.Given("share of a clear sky's light", clear, "%", "survey; 75 where it says none"),
+		lawSunDay.Fill(day.Light, "every quarter of an hour of the 15th"),
+		lawDayMade.Fill(day.Made, "at %d lights, read straight between", daySolves),
+		lawDayInto.Fill(day.Into, "η %s, at most %s · %s", finding.N(c.Part.Efficiency/100), finding.A(c.Part.MaxOutput), finding.V(c.Bank.Charging)),
+		lawDayCut.Fill(day.Clipped, "what is over %s · %s", finding.A(c.Part.MaxOutput), finding.V(c.Bank.Charging))))
+}

@@ -1,0 +1,144 @@
+package plan
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"velvetroad/core/array"
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/roof"
+	"velvetroad/core/sun"
+	"velvetroad/core/units"
+)
+
+const (
+	lowSun     = 30.0 // ° high: shadows are long and slopes tell
+	lightSides = 8    // sides from which it is asked for
+)
+
+var (
+	lawLights = finding.Law{Step: "light on each panel with the sun 30° high", Formula: "0.2 + 0.8 · cos(angle to the panel) / sin 30°; 0.2 for a bypass string with a cell in shadow", Unit: "", Source: "geometry of crown and shadows; a fifth comes from the whole sky (common practice)", Mark: finding.Common}
+	lawUnlike = finding.Law{Step: "lost to unlike light, the mean of eight sides", Formula: "Σ (each panel alone − the string) / Σ each alone · 100", Unit: "%", Source: "single-diode model with bypass diodes", Mark: finding.Published}
+
+	// UnlikeLight is the rule of panels that face or shade unlike their row.
+	UnlikeLight = finding.Rule{Code: "array.unlike_light", Unit: "%", Asks: "Does a panel face or shade unlike its row?", Stops: "watch when that costs the string more than 2 %, or when a portable panel shares a controller with the roof", Laws: []finding.Law{lawLights, lawUnlike}}
+)
+
+// onRoof are a string's panels as they lie; ok is false when one does not lie on the roof.
+func (p *Plan) onRoof(s array.String) (row []roof.Panel, ok bool) {
+	for _, q := range s.Panels {
+		one, ok := panelBy(p.Panels, q.ID)
+		if !ok {
+			return nil, false
+		}
+		row = append(row, one)
+	}
+	return row, len(row) > 0
+}
+
+// light tells of strings whose panels do not get the same light.
+func (p *Plan) light(d job.Document) {
+	for _, c := range p.Controllers {
+		ground, roofed := 0, 0
+		for _, s := range c.Strings {
+			for _, q := range s.Panels {
+				if q.Part.Portable {
+					ground++
+				} else {
+					roofed++
+				}
+			}
+		}
+		if ground > 0 && roofed > 0 {
+			p.add(UnlikeLight.Says(finding.Watch, c.ID, "a portable panel and panels of the roof share %s: they never stand in the same light; give the portable one its own controller", c.Label))
+		}
+	}
+	models, seen := map[string]array.Model{}, map[string]float64{}
+	for _, s := range p.Strings {
+		row, ok := p.onRoof(s.String)
+		if !ok || len(row) < 2 {
+			continue
+		}
+		if f, ok := unlike(d, s, row, models, seen); ok {
+			p.add(f)
+		}
+	}
+}
+
+// unlike works out one string's loss; ok is false where every panel gets the
+// same light from every side, or no curve goes through a label. Models and what
+// a panel makes alone in a light are kept for the next string.
+func unlike(d job.Document, s String, row []roof.Panel, models map[string]array.Model, seen map[string]float64) (finding.Finding, bool) {
+	for _, q := range row {
+		if _, had := models[q.Part.ID]; had {
+			continue
+		}
+		m, err := array.Fit(q.Part)
+		if err != nil {
+			return finding.Finding{}, false
+		}
+		models[q.Part.ID] = m
+	}
+	flat := sun.Clear(lowSun)
+	alone, lost := 0.0, 0.0
+	shaded := map[string]string{} // panel's label to what shades it
+	steepest := 0.0
+	least := math.Inf(1)
+	for side := range lightSides {
+		stand := roof.Stand{High: lowSun, From: 360 / lightSides * float64(side)}
+		leg, sum, same := array.Leg{}, 0.0, true
+		var first roof.Light
+		for i, q := range row {
+			m := models[q.Part.ID]
+			light := roof.LightOn(d.Rig, q, stand, m.Diodes)
+			if i == 0 {
+				first = light
+			}
+			same = same && slices.Equal(light.Shares, first.Shares)
+			steepest = math.Max(steepest, math.Abs(light.Tilt-first.Tilt))
+			least = min(least, slices.Min(light.Shares))
+			if light.Shaded > 0 {
+				shaded[q.Label] = light.By
+			}
+			module := array.Module{Model: m, Sun: flat, Cell: array.CellTemperature(q.Part, usualAir, flat), Shade: light.Shares}
+			leg.Modules = append(leg.Modules, module)
+			key := fmt.Sprint(q.Part.ID, light.Shares)
+			one, had := seen[key]
+			if !had {
+				one = float64(array.Solve([]array.Leg{{Modules: []array.Module{module}}}).Best.P)
+				seen[key] = one
+			}
+			sum += one
+		}
+		alone += sum
+		if !same {
+			lost += math.Max(0, sum-float64(array.Solve([]array.Leg{leg}).Best.P))
+		}
+	}
+	if lost == 0 {
+		return finding.Finding{}, false
+	}
+	pct := lost / alone * 100
+	why := fmt.Sprintf("its panels face up to %s° apart", units.Num(steepest, 1))
+	if len(shaded) > 0 {
+		who := ""
+		for _, q := range row { // in the row's order
+			if by, is := shaded[q.Label]; is {
+				if who != "" {
+					who += ", "
+				}
+				who += q.Label + " by " + by
+			}
+		}
+		why = "shaded with a low sun: " + who
+	}
+	f := UnlikeLight.AtMost(s.ID, pct, 2, finding.Watch).WithWorking(
+		lawLights.Fill(least, "least share of any bypass string, of 1 on a flat open roof"),
+		lawUnlike.Fill(pct, "%s / %s · 100", finding.N(lost/lightSides), finding.N(alone/lightSides)))
+	if f.Holds() {
+		return f.WithSays("with the sun 30° high string %s loses %s %% to unlike light: %s", s.Label, units.Num(pct, 1), why), true
+	}
+	return f.WithSays("with the sun 30° high string %s loses %s %% to unlike light: %s; give what lies otherwise a string of its own, or move it", s.Label, units.Num(pct, 1), why), true
+}

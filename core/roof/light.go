@@ -1,0 +1,130 @@
+package roof
+
+import (
+	"math"
+
+	"velvetroad/core/rig"
+	"velvetroad/core/units"
+)
+
+// Stand is where the sun stands over the rig, in degrees: how high, and from
+// which side: 0 from the nose, 90 from the curb side, 180 from the tail, 270
+// from the street side.
+type Stand struct{ High, From float64 }
+
+const (
+	diffuse = 0.2                  // of the light comes from the whole sky and reaches what is shaded (common practice)
+	cellGap = units.Millimetre(50) // shade is looked for this close: nearer than a cell is wide
+)
+
+// Light is what one panel gets of the light on a flat roof: one share for each
+// of its bypass strings, which run along its long side. A string gets what its
+// darkest cell gets. Shaded is how many of them lie in a shadow, by what.
+type Light struct {
+	Shares []float64
+	Shaded int
+	By     string  // label of the thing whose shadow falls on it
+	Tilt   float64 // degrees across the rig, positive when it faces the street side
+}
+
+// LightOn works out the light on a panel from the roof's own slope under it and
+// the shadows of what stands on the roof and casts any.
+func LightOn(g rig.Rig, p Panel, sun Stand, strips int) (out Light) {
+	const rad = math.Pi / 180
+	r := p.Rect()
+	rise := 0.0
+	if _, on := g.LevelAt(r.Centre()); !on && r.HY > r.LY {
+		rise = float64((Z(g, r.HY) - Z(g, r.LY)) / (r.HY - r.LY))
+	}
+	out.Tilt = math.Atan(rise) / rad
+	sin, cos := math.Sin(sun.High*rad), math.Cos(sun.High*rad)
+	toX, toY := -math.Cos(sun.From*rad), math.Sin(sun.From*rad) // towards the sun, over the roof
+	beam := math.Max(0, (sin-rise*toY*cos)/(math.Sqrt(1+rise*rise)*sin))
+	lit := diffuse + (1-diffuse)*beam
+	dark := make([]bool, strips)
+	top := p.Mount.Height + p.Part.Thickness + ground(g, r)
+	for _, t := range g.Standing() {
+		lx, ly, hx, hy := t.Box()
+		box := Rect{lx, ly, hx, hy}
+		over := t.Height + ground(g, box) - top
+		if !t.Shades || over <= 0 {
+			continue
+		}
+		long := over / units.Millimetre(math.Tan(sun.High*rad)) // of its shadow
+		shade := Rect{min(lx, lx-long*units.Millimetre(toX)), min(ly, ly-long*units.Millimetre(toY)), max(hx, hx-long*units.Millimetre(toX)), max(hy, hy-long*units.Millimetre(toY))}
+		if shade.Gap(r) >= 0 {
+			continue
+		}
+		for n := range dark {
+			if !dark[n] && shaded(strip(r, n, strips), t, box, toX, toY, float64(long)) {
+				dark[n] = true
+				out.Shaded++
+				out.By = t.Label
+			}
+		}
+	}
+	for _, is := range dark {
+		if is {
+			out.Shares = append(out.Shares, diffuse)
+		} else {
+			out.Shares = append(out.Shares, lit)
+		}
+	}
+	return out
+}
+
+// ground is how high the surface lies under a rectangle's middle.
+func ground(g rig.Rig, r Rect) units.Millimetre {
+	x, y := r.Centre()
+	if level, on := g.LevelAt(x, y); on {
+		return level.Height
+	}
+	return Z(g, y)
+}
+
+// strip is the part of a panel over one of its bypass diodes.
+func strip(r Rect, n, of int) Rect {
+	if r.Width() >= r.Height() {
+		w := r.Height() / units.Millimetre(of)
+		return Rect{r.LX, r.LY + w*units.Millimetre(n), r.HX, r.LY + w*units.Millimetre(n+1)}
+	}
+	w := r.Width() / units.Millimetre(of)
+	return Rect{r.LX + w*units.Millimetre(n), r.LY, r.LX + w*units.Millimetre(n+1), r.HY}
+}
+
+// shaded tells whether the thing's shadow reaches a cell of the strip: whether
+// the way from it towards the sun meets the thing before it is higher than it.
+func shaded(s Rect, t rig.Thing, box Rect, toX, toY, long float64) bool {
+	nx, ny := int(s.Width()/cellGap)+1, int(s.Height()/cellGap)+1
+	for i := range nx {
+		for j := range ny {
+			x := float64(s.LX) + float64(s.Width())*(float64(i)+0.5)/float64(nx)
+			y := float64(s.LY) + float64(s.Height())*(float64(j)+0.5)/float64(ny)
+			if t.Shape == "round" {
+				// The nearest point of the way to the round's centre.
+				dx, dy := float64(t.X)-x, float64(t.Y)-y
+				along := math.Max(0, math.Min(long, dx*toX+dy*toY))
+				if math.Hypot(dx-along*toX, dy-along*toY) < float64(t.Length)/2 {
+					return true
+				}
+				continue
+			}
+			in, out := 0.0, long
+			for _, axis := range [2][4]float64{{x, toX, float64(box.LX), float64(box.HX)}, {y, toY, float64(box.LY), float64(box.HY)}} {
+				at, to, low, high := axis[0], axis[1], axis[2], axis[3]
+				if math.Abs(to) < 1e-12 {
+					if at <= low || at >= high {
+						in = math.Inf(1)
+					}
+					continue
+				}
+				a, b := (low-at)/to, (high-at)/to
+				in, out = math.Max(in, math.Min(a, b)), math.Min(out, math.Max(a, b))
+			}
+			if in < out {
+				return true
+			}
+		}
+	}
+	return false
+}

@@ -1,0 +1,65 @@
+package sun_test
+
+import (
+	"math"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+
+	"velvetroad/core/sun"
+)
+
+// Outside check: Reda and Andreas, NREL/TP-560-34302, work one position out:
+// 17 October 2003 12:30:30, UTC−7, 39.742476° N, 105.1786° W: zenith 50.1116°,
+// azimuth 194.3402°. Their zenith has refraction in it, about 0.02° there.
+func TestTheSunStandsWhereThePublishedExampleHasIt(t *testing.T) {
+	p := sun.At(time.Date(2003, 10, 17, 12, 30, 30, 0, time.FixedZone("", -7*3600)), 39.742476, -105.1786)
+	assert.InDelta(t, 90-50.1116, p.Elevation, 0.05)
+	assert.InDelta(t, 194.3402, p.Azimuth, 0.05)
+}
+
+// Facts of astronomy: at a solstice the noon sun stands at 90° less the latitude
+// and 23.44° more or less; at an equinox it rises due east on the equator; south
+// of the tropic it is in the north at noon.
+func TestSolsticesAndEquinox(t *testing.T) {
+	noon := func(month time.Month, day int, latitude float64) sun.Position {
+		best := sun.Position{Elevation: -90}
+		for m := 0; m < 24*60; m += 2 {
+			if p := sun.At(time.Date(2027, month, day, 0, m, 0, 0, time.UTC), latitude, 0); p.Elevation > best.Elevation {
+				best = p
+			}
+		}
+		return best
+	}
+	assert.InDelta(t, 90-48+23.44, noon(6, 21, 48).Elevation, 0.05)
+	assert.InDelta(t, 90-48-23.44, noon(12, 21, 48).Elevation, 0.05)
+	south := noon(12, 21, -35)
+	assert.InDelta(t, 90-35+23.44, south.Elevation, 0.05)
+	assert.True(t, south.Azimuth < 5 || south.Azimuth > 355, "in the north")
+	assert.InDelta(t, 90, sun.At(time.Date(2027, 3, 20, 6, 10, 0, 0, time.UTC), 0, 0).Azimuth, 0.5)
+}
+
+// Haurwitz' formula at the zenith gives 1098 · exp(−0.059) = 1035 W/m². A whole
+// clear day brings three quarters of what falls outside the air: FAO Irrigation
+// and Drainage Paper 56 (Allen and others, 1998), equations 21 and 37 for sea level.
+func TestClearDays(t *testing.T) {
+	assert.InDelta(t, 1035.1, float64(sun.Clear(90)), 0.1)
+	assert.Zero(t, sun.Clear(-3))
+	for _, c := range []struct {
+		latitude float64
+		month    time.Month
+		within   float64
+	}{{45, 6, 0.04}, {30, 9, 0.04}, {-20, 1, 0.06}, {45, 12, 0.18}} {
+		got := 0.0
+		for _, g := range sun.Day(c.latitude, c.month) {
+			got += float64(g) * sun.Step.Hours() / 1000
+		}
+		day := float64(time.Date(2027, c.month, 15, 0, 0, 0, 0, time.UTC).YearDay())
+		phi := c.latitude * math.Pi / 180
+		delta := 0.409 * math.Sin(2*math.Pi*day/365-1.39)
+		set := math.Acos(-math.Tan(phi) * math.Tan(delta))
+		outside := 24 * 60 / math.Pi * 0.0820 * (1 + 0.033*math.Cos(2*math.Pi*day/365)) * (set*math.Sin(phi)*math.Sin(delta) + math.Cos(phi)*math.Cos(delta)*math.Sin(set)) // MJ/m²
+		assert.InEpsilon(t, 0.75*outside/3.6, got, c.within, "%v", c)
+	}
+}

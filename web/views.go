@@ -61,6 +61,7 @@ type view struct {
 	Sky      plan.Sky
 	Load     plan.Load
 	weights  plan.Weights
+	OwnOnly  bool // ways to wire: with the job's own controllers alone
 	subjects map[string]map[string]json.RawMessage // the JSON fields of what fields belong to, made once
 }
 

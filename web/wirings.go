@@ -2,6 +2,7 @@ package web
 
 import (
 	"net/http"
+	"net/url"
 	"strconv"
 
 	"github.com/gin-gonic/gin"
@@ -9,6 +10,9 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/plan"
 )
+
+// weightsCookie keeps what counts for the people of this device.
+const weightsCookie = "weights"
 
 // weight is a field of the ranking's form.
 type weight struct {
@@ -41,10 +45,26 @@ func (s *server) wirings(c *gin.Context) {
 		return
 	}
 	v.weights = plan.UsualWeights
-	for _, w := range weights() {
-		if x, err := strconv.ParseFloat(c.Query(w.Key), 64); err == nil && x >= 0 && x <= 10 {
-			*v.weights.Of(w.Key) = x
+	asked := c.Request.URL.Query()
+	if len(asked) == 0 { // as this device asked last
+		if kept, err := c.Cookie(weightsCookie); err == nil {
+			asked, _ = url.ParseQuery(kept) // what is none sets nothing
 		}
+	}
+	keep := url.Values{}
+	for _, w := range weights() {
+		if x, err := strconv.ParseFloat(asked.Get(w.Key), 64); err == nil && x >= 0 && x <= 10 {
+			*v.weights.Of(w.Key) = x
+			keep.Set(w.Key, asked.Get(w.Key))
+		}
+	}
+	v.OwnOnly = asked.Get("own") != ""
+	if v.OwnOnly {
+		keep.Set("own", "yes")
+	}
+	if len(c.Request.URL.Query()) > 0 {
+		c.SetSameSite(http.SameSiteLaxMode)
+		c.SetCookie(weightsCookie, keep.Encode(), 365*24*3600, "/", "", false, true)
 	}
 	v.Query = c.Request.URL.RawQuery
 	s.render(c, http.StatusOK, "job", v)
@@ -90,7 +110,11 @@ func (v *view) Wirings() (out WiringsView) {
 	if len(v.Plan.Panels)+len(v.Plan.Portable) == 0 {
 		return WiringsView{Says: "There is no panel on the roof to wire yet"}
 	}
-	hold, not, err := v.Plan.Wirings(v.Doc, v.Crew, v.weights)
+	reckon := v.Plan.Wirings
+	if v.OwnOnly {
+		reckon = v.Plan.WiringsOwn
+	}
+	hold, not, err := reckon(v.Doc, v.Crew, v.weights)
 	if err != nil {
 		return WiringsView{Says: capital(err.Error())}
 	}

@@ -345,7 +345,7 @@ func (c wirings) Run() error {
 		}
 		fmt.Printf("%3d. score %.0f%s\n", i+1, w.Score, school)
 		for _, b := range w.Blocks {
-			fmt.Printf("     %d in series × %d, %s, to %s\n", b.Series, b.Parallel, b.Part.Name, b.Controller.Name)
+			fmt.Printf("     %s, to %s\n", b.Words(), b.Controller.Name)
 			for _, lack := range b.Lacks {
 				fmt.Printf("     watch: %s\n", lack)
 			}

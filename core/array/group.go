@@ -2,7 +2,10 @@ package array
 
 import (
 	"cmp"
+	"fmt"
+	"math"
 	"slices"
+	"strings"
 
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -14,8 +17,7 @@ type Stock struct {
 	Count int
 }
 
-// Block is what one controller gets: strings of like panels, so many in series
-// and so many strings in parallel.
+// Block is like strings in parallel: so many panels in series, so many strings.
 type Block struct {
 	Type             int // index into the stock
 	Series, Parallel int
@@ -24,58 +26,116 @@ type Block struct {
 // Panels is how many panels a block has.
 func (b Block) Panels() int { return b.Series * b.Parallel }
 
-// Enumerate lists every way to wire all panels of the stock to at most so many
-// controllers, each with like strings of one type. The blocks of a way are in
-// order of type, then larger before smaller; no way is listed twice. Their
-// number grows with the divisors of the counts: some hundreds for 16 panels of
-// two types and three controllers.
-func Enumerate(stock []Stock, most int) (out [][]Block) {
-	left := 0
-	for _, s := range stock {
-		if s.Count > 0 {
-			left++
-		}
+// Feed is what one controller gets: a block of one type, or blocks of several
+// types in parallel, in the order of the stock.
+type Feed []Block
+
+// Key tells feeds apart.
+func (f Feed) Key() string {
+	var s strings.Builder
+	for _, b := range f {
+		fmt.Fprintf(&s, "%d:%dx%d ", b.Type, b.Series, b.Parallel)
 	}
-	var from func(typ, count, free int, last Block, had []Block)
-	from = func(typ, count, free int, last Block, had []Block) {
+	return s.String()
+}
+
+// Panels is how many panels a feed has, Strings how many strings.
+func (f Feed) Panels() (n int) {
+	for _, b := range f {
+		n += b.Panels()
+	}
+	return n
+}
+
+func (f Feed) Strings() (n int) {
+	for _, b := range f {
+		n += b.Parallel
+	}
+	return n
+}
+
+// Together tells whether two blocks may share a controller: their working volts
+// lie within 5 % of each other, the quick rule of strings in parallel.
+func Together(stock []Stock) func(a, b Block) bool {
+	return func(a, b Block) bool {
+		v := float64(stock[a.Type].Part.Vmp) * float64(a.Series)
+		w := float64(stock[b.Type].Part.Vmp) * float64(b.Series)
+		return math.Abs(v-w) <= 0.05*math.Max(v, w)
+	}
+}
+
+// Enumerate lists every way to wire all panels of the stock to at most so many
+// controllers. A controller gets like strings of one type, or of several types
+// where together allows each pair; nil allows none. No way is listed twice; the
+// feeds of a way are in order of Compare. Their number grows with the divisors
+// of the counts: some hundreds for 16 panels of two types and three controllers.
+func Enumerate(stock []Stock, most int, together func(a, b Block) bool) (out [][]Feed) {
+	total := 0
+	for _, s := range stock {
+		total += s.Count
+	}
+	if total == 0 {
+		return nil
+	}
+	seen := map[string]bool{}
+	var from func(typ, count int, last Block, had []Feed)
+	from = func(typ, count int, last Block, had []Feed) {
 		if count == 0 {
 			typ++
 			for typ < len(stock) && stock[typ].Count == 0 {
 				typ++
 			}
-			if typ == len(stock) {
-				out = append(out, slices.Clone(had))
+			if typ >= len(stock) {
+				way := slices.Clone(had)
+				slices.SortFunc(way, compareFeeds)
+				key := keyOf(way)
+				if !seen[key] {
+					seen[key] = true
+					out = append(out, way)
+				}
 				return
 			}
-			from(typ, stock[typ].Count, free, Block{typ, stock[typ].Count, stock[typ].Count}, had)
-			return
-		}
-		if free == 0 {
+			from(typ, stock[typ].Count, Block{typ, stock[typ].Count, stock[typ].Count}, had)
 			return
 		}
 		for n := min(count, last.Panels()); n > 0; n-- {
 			for series := n; series > 0; series-- {
 				b := Block{typ, series, n / series}
-				if n%series != 0 || n == last.Panels() && series > last.Series && len(had) > 0 && had[len(had)-1].Type == typ {
+				if n%series != 0 || n == last.Panels() && series > last.Series {
 					continue
 				}
-				from(typ, count-n, free-1, b, append(had, b))
+				if len(had) < most {
+					from(typ, count-n, b, append(slices.Clone(had), Feed{b}))
+				}
+				for i, f := range had {
+					if together == nil || f[len(f)-1].Type == typ || slices.ContainsFunc(f, func(o Block) bool { return !together(o, b) }) {
+						continue
+					}
+					next := slices.Clone(had)
+					next[i] = append(slices.Clone(f), b)
+					from(typ, count-n, b, next)
+				}
 			}
 		}
 	}
-	if left == 0 || left > most {
-		return nil
-	}
-	from(-1, 0, most, Block{}, nil)
+	from(-1, 0, Block{}, nil)
 	return out
 }
 
-// Yield is what a block makes under the skies that crews ask about, before any
-// controller's limit.
+func keyOf(way []Feed) string {
+	var s strings.Builder
+	for _, f := range way {
+		s.WriteString(f.Key() + "| ")
+	}
+	return s.String()
+}
+
+// Yield is what a feed makes under the skies that crews ask about, where its
+// controller can work, before the controller's own limits.
 type Yield struct {
 	Noon, Winter                  units.Watt
-	Bright, OneShaded, HalfShaded units.Watt       // under a bright sky: all in the sun, one panel in shade, half of them
-	OneDark                       units.Watt       // at noon with one panel dead, its bypass diodes carrying the rest
+	Bright, OneShaded, HalfShaded units.Watt       // under a bright sky: all in the sun, one panel in shade where it costs most, half of them
+	OneDark                       units.Watt       // at noon with one panel dead where it costs most, its bypass diodes carrying the rest
 	Volts                         units.Volt       // at noon
 	Amps                          units.Ampere     // at noon
 	Start                         units.Irradiance // least light at which it gives startWatts at the volts asked for
@@ -92,60 +152,85 @@ const (
 	startWatts = 5 // what a controller wants before it stays on (common practice)
 )
 
-// YieldOf solves a block under each sky, where a controller can work that goes
-// no lower than the run volts. Start is asked for the start volts.
-func YieldOf(m Model, b Block, climate Climate, start, run units.Volt) (y Yield) {
-	legs := func(sun units.Irradiance, cell units.Celsius, shaded, left float64) []Leg {
-		out := make([]Leg, b.Parallel)
-		for s := range out {
-			for k := range b.Series {
-				module := Module{Model: m, Sun: sun, Cell: cell}
-				// How much of this panel is among the shaded ones: all, none, or half of the one in the middle.
-				if part := min(1, max(0, shaded-float64(s*b.Series+k))); part > 0 {
-					module.Sun = sun * units.Irradiance(1-part*(1-left))
+// YieldOf solves a feed under each sky, where a controller can work that goes no
+// lower than the run volts. Start is asked for the start volts. The models are
+// the stock's.
+func YieldOf(models []Model, feed Feed, climate Climate, start, run units.Volt) (y Yield) {
+	// Light on the panels from a given one on: so many of them keep the share left.
+	best := func(sun units.Irradiance, air units.Celsius, first int, shaded, left float64) Operating {
+		var legs []Leg
+		at := 0
+		for _, b := range feed {
+			m := models[b.Type]
+			cell := CellTemperature(m.Part, air, sun)
+			for range b.Parallel {
+				leg := Leg{Modules: make([]Module, b.Series)}
+				for k := range leg.Modules {
+					module := Module{Model: m, Sun: sun, Cell: cell}
+					// How much of this panel is among the shaded ones: all, none, or half of the one in the middle.
+					if part := min(1, max(0, shaded-float64(at-first))); at >= first && part > 0 {
+						module.Sun = sun * units.Irradiance(1-part*(1-left))
+					}
+					leg.Modules[k] = module
+					at++
 				}
-				out[s].Modules = append(out[s].Modules, module)
+				legs = append(legs, leg)
 			}
 		}
-		return out
+		return Solve(legs).Above(run)
 	}
-	best := func(sun units.Irradiance, air units.Celsius, shaded float64) Operating {
-		return Solve(legs(sun, CellTemperature(m.Part, air, sun), shaded, shadeLeft)).Above(run)
+	worst := func(sun units.Irradiance, air units.Celsius, left float64) units.Watt {
+		least := units.Watt(math.Inf(1))
+		first := 0
+		for _, b := range feed { // a panel of each type
+			least = min(least, best(sun, air, first, 1, left).P)
+			first += b.Panels()
+		}
+		return least
 	}
-	noon := best(noonSun, climate.Hottest, 0)
+	noon := best(noonSun, climate.Hottest, 0, 0, 1)
 	y.Noon, y.Volts, y.Amps = noon.P, noon.V, noon.I
-	y.OneDark = Solve(legs(noonSun, CellTemperature(m.Part, climate.Hottest, noonSun), 1, 0)).Above(run).P
-	y.Winter = best(winterSun, (climate.Coldest+climate.Hottest)/2-10, 0).P
+	y.OneDark = worst(noonSun, climate.Hottest, 0)
+	y.Winter = best(winterSun, (climate.Coldest+climate.Hottest)/2-10, 0, 0, 1).P
 	mild := climate.Hottest - 10
-	y.Bright = best(shadeSun, mild, 0).P
-	y.OneShaded = best(shadeSun, mild, 1).P
-	y.HalfShaded = best(shadeSun, mild, float64(b.Panels())/2).P
+	y.Bright = best(shadeSun, mild, 0, 0, 1).P
+	y.OneShaded = worst(shadeSun, mild, shadeLeft)
+	y.HalfShaded = best(shadeSun, mild, 0, float64(feed.Panels())/2, shadeLeft).P
+	y.Start = 1001 // never
+	for _, b := range feed {
+		y.Start = min(y.Start, starts(models[b.Type], b, mild, start))
+	}
+	return y
+}
+
+// starts is the least light at which a block alone gives startWatts at the
+// volts, over 1000 W/m² where it never does.
+func starts(m Model, b Block, air units.Celsius, start units.Volt) units.Irradiance {
 	low, high := 0.0, 1000.0
 	wanted := startWatts / float64(start) / float64(b.Parallel) // A of each string
-	starts := func(sun float64) bool {
-		c := m.under(sun, CellTemperature(m.Part, mild, units.Irradiance(sun)))
+	does := func(sun float64) bool {
+		c := m.under(sun, CellTemperature(m.Part, air, units.Irradiance(sun)))
 		return c.light > wanted && c.volts(wanted)*float64(m.Diodes*b.Series) >= float64(start)
 	}
-	if !starts(high) {
-		y.Start = units.Irradiance(high + 1) // never
-		return y
+	if !does(high) {
+		return units.Irradiance(high + 1)
 	}
 	for high-low > 1 {
-		if middle := (low + high) / 2; starts(middle) {
+		if middle := (low + high) / 2; does(middle) {
 			high = middle
 		} else {
 			low = middle
 		}
 	}
-	y.Start = units.Irradiance(high)
-	return y
+	return units.Irradiance(high)
 }
 
 // Compare orders ways to wire for people: fewer controllers first, then longer strings.
-func Compare(a, b []Block) int {
-	if c := cmp.Compare(len(a), len(b)); c != 0 {
-		return c
-	}
+func Compare(a, b []Feed) int {
+	return cmp.Or(cmp.Compare(len(a), len(b)), slices.CompareFunc(a, b, compareFeeds))
+}
+
+func compareFeeds(a, b Feed) int {
 	return slices.CompareFunc(a, b, func(x, y Block) int {
 		return cmp.Or(cmp.Compare(x.Type, y.Type), cmp.Compare(y.Panels(), x.Panels()), cmp.Compare(y.Series, x.Series))
 	})

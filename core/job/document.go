@@ -83,12 +83,13 @@ type Pick struct {
 	Hottest  units.Celsius `json:"hottest_c"`
 }
 
-// PickedBlock is one controller of a pick with its strings of like panels.
+// PickedBlock is like strings on one controller of a pick.
 type PickedBlock struct {
 	Panel      string `json:"panel" jsonschema:"description=part"`
 	Series     int    `json:"series" jsonschema:"minimum=1"`
 	Parallel   int    `json:"parallel" jsonschema:"minimum=1"`
 	Controller string `json:"controller" jsonschema:"description=part"`
+	Number     int    `json:"number" jsonschema:"minimum=1,description=of its controller: blocks with one number share it"`
 }
 
 // Panel is a panel placed on the roof by its nose-street corner; a portable one

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -19,54 +20,59 @@ var Picked = finding.Rule{Code: "array.pick", Asks: "Is the job still what its w
 // and what it was chosen for. The reason is the person's.
 func PickOf(d job.Document, w Wiring, rank, of int, reason string) job.Pick {
 	out := job.Pick{School: w.School, Reason: reason, Rank: rank, Of: of, Noon: units.Watt(math.Round(float64(w.Noon))), BatteryV: d.Rig.BatteryV, Coldest: d.Rig.Coldest, Hottest: d.Rig.Hottest}
-	for _, b := range w.Blocks {
-		out.Blocks = append(out.Blocks, job.PickedBlock{Panel: b.Part.ID, Series: b.Series, Parallel: b.Parallel, Controller: b.Controller.ID})
+	for i, b := range w.Blocks {
+		for j, x := range b.Feed {
+			out.Blocks = append(out.Blocks, job.PickedBlock{Panel: b.Parts[j].ID, Series: x.Series, Parallel: x.Parallel, Controller: b.Controller.ID, Number: i + 1})
+		}
 	}
 	return out
 }
 
-// sameBlocks tells whether two lists have the same controllers with the same
-// strings, in any order.
-func sameBlocks(a, b []job.PickedBlock) bool {
-	key := func(x job.PickedBlock) string {
-		return fmt.Sprint(x.Panel, " ", x.Series, " ", x.Parallel, " ", x.Controller)
-	}
-	count := map[string]int{}
-	for _, x := range a {
-		count[key(x)]++
-	}
-	for _, x := range b {
-		count[key(x)]--
-	}
-	for _, n := range count {
-		if n != 0 {
-			return false
+// sameBlocks tells whether two lists have controllers with the same strings, in
+// any order; with the controllers' parts or without.
+func sameBlocks(a, b []job.PickedBlock, parts bool) bool {
+	count := func(all []job.PickedBlock) map[string]int {
+		of := map[int][]string{}
+		for _, x := range all {
+			key := fmt.Sprint(x.Panel, " ", x.Series, " ", x.Parallel)
+			if parts {
+				key += " " + x.Controller
+			}
+			of[x.Number] = append(of[x.Number], key)
 		}
+		out := map[string]int{}
+		for _, keys := range of {
+			slices.Sort(keys)
+			out[strings.Join(keys, "; ")]++
+		}
+		return out
 	}
-	return true
+	return maps.Equal(count(a), count(b))
 }
 
-// wiredNow are the job's controllers as blocks; ok is false where one has
-// unlike strings, or a panel hangs on none.
+// wiredNow are the job's controllers as blocks; ok is false where a string has
+// unlike panels, or a panel hangs on no controller.
 func (p Plan) wiredNow() (out []job.PickedBlock, ok bool) {
 	wired := 0
-	for _, c := range p.Controllers {
-		b := job.PickedBlock{Controller: c.Part.ID}
+	for n, c := range p.Controllers {
 		for _, s := range c.Strings {
 			if len(s.Panels) == 0 {
 				continue
 			}
+			b := job.PickedBlock{Panel: s.Panels[0].Part.ID, Series: len(s.Panels), Controller: c.Part.ID, Number: n + 1}
 			for _, q := range s.Panels {
-				if b.Panel != "" && (q.Part.ID != b.Panel || len(s.Panels) != b.Series) {
+				if q.Part.ID != b.Panel {
 					return nil, false
 				}
-				b.Panel, b.Series = q.Part.ID, len(s.Panels)
 			}
-			b.Parallel++
 			wired += len(s.Panels)
-		}
-		if b.Parallel > 0 {
-			out = append(out, b)
+			at := slices.IndexFunc(out, func(x job.PickedBlock) bool {
+				return x.Number == b.Number && x.Panel == b.Panel && x.Series == b.Series
+			})
+			if at < 0 {
+				at, out = len(out), append(out, b)
+			}
+			out[at].Parallel++
 		}
 	}
 	return out, wired == len(p.Panels)+len(p.Portable)
@@ -112,20 +118,26 @@ func (p *Plan) pick(d job.Document) {
 	switch {
 	case len(changed) > 0:
 		p.add(Picked.Says(finding.Watch, d.ID, "the wiring was picked for another job: now there is %s; see what becomes of it among every way to wire it", strings.Join(changed, ", ")))
-	case !whole || !sameBlocks(now, k.Blocks):
+	case !whole || !sameBlocks(now, k.Blocks, true):
 		p.add(Picked.Says(finding.Watch, d.ID, "the strings are wired otherwise than picked (%s)", p.wordsOf(d, k.Blocks)))
 	default:
 		p.add(Picked.Says(finding.Fine, d.ID, "wired as picked, number %d of %d that held%s", k.Rank, k.Of, why))
 	}
 }
 
+// wordsOf names a pick's strings, those of one controller with + between.
 func (p Plan) wordsOf(d job.Document, blocks []job.PickedBlock) string {
-	var out []string
-	for _, b := range blocks {
+	var out strings.Builder
+	for i, b := range blocks {
 		part, _ := shelf.Find(d.Parts.Panels, b.Panel)
-		out = append(out, fmt.Sprintf("%d in series × %d, %s", b.Series, b.Parallel, part.Name))
+		if i > 0 && blocks[i-1].Number == b.Number {
+			out.WriteString(" + ")
+		} else if i > 0 {
+			out.WriteString("; ")
+		}
+		fmt.Fprintf(&out, "%d in series × %d, %s", b.Series, b.Parallel, part.Name)
 	}
-	return strings.Join(out, "; ")
+	return out.String()
 }
 
 // PickNow is what has become of the pick: how it compares among all ways to
@@ -145,9 +157,7 @@ func (p Plan) PickNow(d job.Document, hold, not []Wiring) *PickNow {
 	}
 	out := &PickNow{Pick: *d.Pick, Words: p.wordsOf(d, d.Pick.Blocks)}
 	same := func(w Wiring) bool {
-		return slices.EqualFunc(PickOf(d, w, 1, 1, "").Blocks, d.Pick.Blocks, func(a, b job.PickedBlock) bool {
-			return a.Panel == b.Panel && a.Series == b.Series && a.Parallel == b.Parallel
-		})
+		return sameBlocks(PickOf(d, w, 1, 1, "").Blocks, d.Pick.Blocks, false)
 	}
 	best := ""
 	if len(hold) > 0 {

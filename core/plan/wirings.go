@@ -47,21 +47,34 @@ func (w *Weights) Of(key string) *float64 {
 
 // WiredBlock is one controller with its strings.
 type WiredBlock struct {
-	array.Block
+	array.Feed
 	array.Yield
-	Part       shelf.Panel
-	Controller shelf.Controller // the smallest of those at hand that holds and clips nothing, else the largest that holds
-	Cold       units.Volt
+	Parts      []shelf.Panel    // of each block of the feed
+	Controller shelf.Controller // the smallest of those at hand that holds and clips nothing on a hot noon, else the largest that holds
+	Cold       units.Volt       // of its highest string
 	Disconnect shelf.Protection // the cheapest of those at hand that holds; no ID: none does
 	Fuses      int              // string fuses it needs
 	Fuse       shelf.Protection // for each of them, as the disconnect
 	Cable      shelf.Cable      // its home run's: the thinnest that carries it within 3 %, as the disconnect
 	Lacks      []string         // what is not at hand
 	Cost       float64          // controller, disconnect, fuses and the home run's cable; 0: not all priced
-	Later      int              // further panels of its type that the controller takes, clipping nothing
+	Later      units.Watt       // of further strings of its first type that the controller takes, clipping nothing
 	Grade      finding.Grade
 	Why        string
 	LossPct    float64 // of its home run
+
+	isc, most, rating units.Ampere // Σ Isc, the largest of one string, the lowest series-fuse rating
+	imp               units.Ampere // Σ Imp
+	vmp               units.Volt   // of its lowest string
+}
+
+// Words names its strings.
+func (b WiredBlock) Words() string {
+	var out []string
+	for i, x := range b.Feed {
+		out = append(out, fmt.Sprintf("%d in series × %d, %s", x.Series, x.Parallel, b.Parts[i].Name))
+	}
+	return strings.Join(out, " + ")
 }
 
 // Wiring is a way to wire all panels, with what crews compare.
@@ -111,10 +124,10 @@ func (w Wiring) Words() string {
 	var out []string
 	for i := 0; i < len(w.Blocks); {
 		b, n := w.Blocks[i], 1
-		for i+n < len(w.Blocks) && w.Blocks[i+n].Block == b.Block {
+		for i+n < len(w.Blocks) && w.Blocks[i+n].Key() == b.Key() {
 			n++
 		}
-		words := fmt.Sprintf("%d in series × %d, %s", b.Series, b.Parallel, b.Part.Name)
+		words := b.Words()
 		if n > 1 {
 			words = fmt.Sprintf("%d controllers with %s each", n, words)
 		}
@@ -127,12 +140,30 @@ func (w Wiring) Words() string {
 // Wirings lists every way to wire the panels to controllers of the job and the
 // shelf, at most three for the roof and one of its own for each type of portable
 // panel: those that hold by their score, then those that do not, with the
-// reason. The schools are named on the best of each. The cable's length is that
-// of the job's first home run, or 6 m. The error says what no curve goes through.
+// reason. A controller has like strings, or strings of two types whose working
+// volts lie within 5 %. The schools are named on the best of each. The cable's
+// length is that of the job's first home run, or 6 m. The error says what no
+// curve goes through.
 func (p Plan) Wirings(d job.Document, crew shelf.Shelf, weights Weights) (hold, not []Wiring, err error) {
-	w := wirer{d: d, seen: map[array.Block]WiredBlock{}, length: 6000, always: shelf.Protection{Name: "any", Amps: 1000, Volts: 1500, Poles: 2}}
+	return p.wirings(d, crew, weights, nil)
+}
+
+// WiringsOwn does the same with the job's own controllers, each once.
+func (p Plan) WiringsOwn(d job.Document, crew shelf.Shelf, weights Weights) (hold, not []Wiring, err error) {
+	var own []shelf.Controller
+	for _, k := range p.Controllers {
+		own = append(own, k.Part)
+	}
+	if len(own) == 0 {
+		return nil, nil, fmt.Errorf("the job has no controller yet; all of the shelf's can be tried")
+	}
+	return p.wirings(d, crew, weights, own)
+}
+
+func (p Plan) wirings(d job.Document, crew shelf.Shelf, weights Weights, own []shelf.Controller) (hold, not []Wiring, err error) {
+	w := wirer{d: d, own: own, seen: map[string]WiredBlock{}, yields: map[string]array.Yield{}, length: 6000, always: shelf.Protection{Name: "any", Amps: 1000, Volts: 1500, Poles: 2}}
 	if w.stock, w.roof = p.stock(); w.roof > mostControllers {
-		return nil, nil, fmt.Errorf("there are %d types of panel; with one type to a controller, three is the most that is reckoned", w.roof)
+		return nil, nil, fmt.Errorf("there are %d types of panel; three is the most that is reckoned", w.roof)
 	}
 	if n := len(p.Panels) + len(p.Portable); n > 40 {
 		return nil, nil, fmt.Errorf("there are %d panels; up to 40 are reckoned", n)
@@ -156,24 +187,7 @@ func (p Plan) Wirings(d job.Document, crew shelf.Shelf, weights Weights) (hold, 
 			break
 		}
 	}
-	ways := array.Enumerate(w.stock[:w.roof], mostControllers)
-	if w.roof == 0 {
-		ways = [][]array.Block{nil}
-	}
-	for i, s := range w.stock[w.roof:] {
-		var next [][]array.Block
-		for _, own := range array.Enumerate([]array.Stock{s}, 1) {
-			own[0].Type = w.roof + i
-			for _, way := range ways {
-				next = append(next, append(slices.Clone(way), own[0]))
-			}
-		}
-		ways = next
-	}
-	for _, way := range ways {
-		if len(way) == 0 {
-			continue
-		}
+	for _, way := range w.ways() {
 		one := w.wiring(way)
 		if one.Grade == finding.Stop {
 			not = append(not, one)
@@ -189,11 +203,31 @@ func (p Plan) Wirings(d job.Document, crew shelf.Shelf, weights Weights) (hold, 
 		case a.Score < b.Score:
 			return 1
 		}
-		return array.Compare(blocks(a), blocks(b))
+		return array.Compare(feeds(a), feeds(b))
 	})
 	schools(hold, w.roof, len(w.stock)-w.roof)
-	slices.SortStableFunc(not, func(a, b Wiring) int { return array.Compare(blocks(a), blocks(b)) })
+	slices.SortStableFunc(not, func(a, b Wiring) int { return array.Compare(feeds(a), feeds(b)) })
 	return hold, not, nil
+}
+
+// ways are those of the roof, each with every way of each type of portable panel.
+func (w wirer) ways() [][]array.Feed {
+	ways := array.Enumerate(w.stock[:w.roof], mostControllers, array.Together(w.stock))
+	for i, s := range w.stock[w.roof:] {
+		var next [][]array.Feed
+		for _, own := range array.Enumerate([]array.Stock{s}, 1, nil) {
+			feed := array.Feed{own[0][0]}
+			feed[0].Type = w.roof + i
+			if len(ways) == 0 {
+				next = append(next, []array.Feed{feed})
+			}
+			for _, way := range ways {
+				next = append(next, append(slices.Clone(way), feed))
+			}
+		}
+		ways = next
+	}
+	return ways
 }
 
 // stock counts the panels by type: those of the roof first, how many types
@@ -229,9 +263,9 @@ func both[T interface{ Key() string }](carried, crew []T) []T {
 	return out
 }
 
-func blocks(w Wiring) (out []array.Block) {
+func feeds(w Wiring) (out []array.Feed) {
 	for _, b := range w.Blocks {
-		out = append(out, b.Block)
+		out = append(out, b.Feed)
 	}
 	return out
 }
@@ -244,9 +278,11 @@ type wirer struct {
 	controllers []shelf.Controller
 	protections []shelf.Protection
 	cables      []sizedCable
-	length      units.Millimetre // of a home run, one way
-	always      shelf.Protection // a disconnect that holds, while controllers are tried
-	seen        map[array.Block]WiredBlock
+	length      units.Millimetre      // of a home run, one way
+	always      shelf.Protection      // a disconnect that holds, while controllers are tried
+	own         []shelf.Controller    // the job's, each to be used once; nil: any, as often as it takes
+	seen        map[string]WiredBlock // by feed and controller
+	yields      map[string]array.Yield
 }
 
 // sizedCable is a cable with what it carries along the roof.
@@ -270,84 +306,210 @@ func (w wirer) thinFirst(all []shelf.Cable) (out []sizedCable) {
 	return out
 }
 
-// block works out one controller's share, with the controller that suits it.
-func (w wirer) block(b array.Block) WiredBlock {
-	if had, ok := w.seen[b]; ok {
-		return had
-	}
-	bank := array.Bank{Rest: w.d.Rig.BatteryRest(), Charging: w.d.Rig.BatteryCharging()}
-	climate := array.Climate{Coldest: w.d.Rig.Coldest, Hottest: w.d.Rig.Hottest}
-	out := WiredBlock{Block: b, Part: w.stock[b.Type].Part, Grade: finding.Stop}
-	var on []array.String
-	for range b.Parallel {
+// bank is what is charged, climate what is planned for.
+func (w wirer) bank() array.Bank {
+	return array.Bank{Rest: w.d.Rig.BatteryRest(), Charging: w.d.Rig.BatteryCharging()}
+}
+
+func (w wirer) climate() array.Climate {
+	return array.Climate{Coldest: w.d.Rig.Coldest, Hottest: w.d.Rig.Hottest}
+}
+
+// strings are a feed's, all of them.
+func (w wirer) strings(f array.Feed) (on []array.String) {
+	for _, b := range f {
 		s := array.String{ID: "s", Label: "of it"}
 		for range b.Series {
-			s.Panels = append(s.Panels, array.Panel{Part: out.Part})
+			s.Panels = append(s.Panels, array.Panel{Part: w.stock[b.Type].Part})
 		}
-		on = append(on, s)
+		for range b.Parallel {
+			on = append(on, s)
+		}
 	}
-	out.Cold = on[0].ColdVoc(climate.Coldest)
-	fits := true
-	for _, f := range array.Parallel("c", "it", on, nil, climate) {
-		if f.Code == array.StringFuse.Code && f.Grade == finding.Stop {
-			out.Fuses = b.Parallel
-			if fits = 1.5625*out.Part.Isc <= out.Part.SeriesFuse; !fits {
-				out.Why = fmt.Sprintf("no string fuse fits: 1.56 · Isc is %s, the panels stand %s", (1.5625 * out.Part.Isc).Text(), out.Part.SeriesFuse.Text())
+	return on
+}
+
+// start is a feed before it has a controller: what its strings are, and whether
+// string fuses fit them.
+func (w wirer) start(f array.Feed, on []array.String) (out WiredBlock) {
+	out = WiredBlock{Feed: f, Grade: finding.Stop, rating: units.Ampere(math.Inf(1)), vmp: units.Volt(math.Inf(1))}
+	for _, b := range f {
+		out.Parts = append(out.Parts, w.stock[b.Type].Part)
+	}
+	for _, s := range on {
+		if cold := s.ColdVoc(w.d.Rig.Coldest); math.IsNaN(float64(cold)) || cold > out.Cold {
+			out.Cold = cold
+		}
+		out.isc += s.Isc()
+		out.imp += s.Imp()
+		out.most = max(out.most, s.Isc())
+		out.vmp = min(out.vmp, s.Vmp())
+		out.rating = min(out.rating, s.Panels[0].Part.SeriesFuse)
+	}
+	for _, found := range array.Parallel("c", "it", on, nil, w.climate()) {
+		if found.Code == array.StringFuse.Code && found.Grade == finding.Stop {
+			out.Fuses = len(on)
+			if 1.5625*out.most > out.rating {
+				out.Why = fmt.Sprintf("no string fuse fits: 1.56 · Isc is %s, the panels stand %s", (1.5625 * out.most).Text(), out.rating.Text())
 			}
 		}
 	}
-	best := units.Ampere(0)
-	for _, part := range w.controllers {
-		if !fits {
-			break
-		}
-		result, found := charger.Of(charger.Use{ID: "c", Label: "it", Part: part, Strings: on, Disconnect: &w.always, Nominal: w.d.Rig.BatteryV, Bank: bank, Coldest: climate.Coldest})
-		found = append(found, array.Check(on[0], part, bank, climate)...)
-		grade := finding.Worst(found)
-		if grade == finding.Stop {
-			if out.Grade == finding.Stop && out.Why == "" || part.MaxPV > out.Controller.MaxPV && out.Grade == finding.Stop {
-				out.Controller = part
-				for _, f := range found {
-					if f.Grade == finding.Stop {
-						out.Why = f.Says
-						break
-					}
-				}
-			}
-			continue
-		}
-		clips := result.Clipped > 0
-		better := out.Grade == finding.Stop || clips && part.MaxOutput > best || !clips && (best < units.Ampere(float64(result.Watts)*part.Efficiency/100/float64(bank.Rest)) || part.MaxOutput < best)
-		if better {
-			out.Grade, out.Controller, best = grade, part, part.MaxOutput
-			out.Why = ""
-			for _, f := range found {
-				if f.Grade == finding.Watch {
-					out.Why = f.Says
-					break
-				}
-			}
-		}
-	}
-	margin := out.Controller.StartMargin
-	if margin == 0 {
-		margin = 5
-	}
-	out.Yield = array.YieldOf(w.models[b.Type], b, climate, bank.Rest+margin, bank.Charging+1)
-	if out.Grade != finding.Stop {
-		w.outfit(&out, bank)
-	}
-	w.seen[b] = out
 	return out
+}
+
+// judge tries a controller on strings.
+func (w wirer) judge(f array.Feed, on []array.String, part shelf.Controller) (grade finding.Grade, why string) {
+	_, found := charger.Of(charger.Use{ID: "c", Label: "it", Part: part, Strings: on, Disconnect: &w.always, Nominal: w.d.Rig.BatteryV, Bank: w.bank(), Coldest: w.d.Rig.Coldest})
+	at := 0
+	for _, b := range f {
+		found = append(found, array.Check(on[at], part, w.bank(), w.climate())...)
+		at += b.Parallel
+	}
+	grade = finding.Worst(found)
+	for _, x := range found {
+		if x.Grade == grade && grade > finding.Fine {
+			return grade, x.Says
+		}
+	}
+	return grade, ""
+}
+
+// block works out one feed with the controller that suits it.
+func (w wirer) block(f array.Feed) WiredBlock {
+	key := f.Key()
+	if had, ok := w.seen[key]; ok {
+		return had
+	}
+	on := w.strings(f)
+	out := w.start(f, on)
+	if out.Why == "" {
+		bestClips := false
+		roomiest := w.controllers[0] // whose reason is told when none holds
+		for _, part := range w.controllers {
+			if suits, had := slices.Contains(part.BatteryV, w.d.Rig.BatteryV), slices.Contains(roomiest.BatteryV, w.d.Rig.BatteryV); suits && !had || suits == had && part.MaxPV > roomiest.MaxPV {
+				roomiest = part
+			}
+			// What a glance rules out, or cannot be better, is not judged.
+			if !(out.Cold <= part.MaxPV) || out.isc > part.MaxInput || out.Grade < finding.Stop && !bestClips && part.MaxOutput > out.Controller.MaxOutput {
+				continue
+			}
+			grade, why := w.judge(f, on, part)
+			if grade == finding.Stop {
+				continue
+			}
+			clips := w.clips(part, w.yield(f, usualMargin).Noon)
+			better := part.MaxOutput < out.Controller.MaxOutput
+			switch {
+			case out.Grade == finding.Stop:
+				better = true
+			case clips != bestClips:
+				better = bestClips
+			case clips:
+				better = part.MaxOutput > out.Controller.MaxOutput
+			case part.MaxOutput == out.Controller.MaxOutput:
+				better = part.Price > 0 && part.Price < out.Controller.Price
+			}
+			if better {
+				out.Grade, out.Why, out.Controller, bestClips = grade, why, part, clips
+			}
+		}
+		if out.Grade == finding.Stop {
+			out.Controller = roomiest
+			_, out.Why = w.judge(f, on, roomiest)
+		}
+	}
+	w.finish(&out)
+	w.seen[key] = out
+	return out
+}
+
+// fit works out one feed with a given controller.
+func (w wirer) fit(f array.Feed, part shelf.Controller) WiredBlock {
+	key := f.Key() + part.ID
+	if had, ok := w.seen[key]; ok {
+		return had
+	}
+	on := w.strings(f)
+	out := w.start(f, on)
+	out.Controller = part
+	if out.Why == "" {
+		out.Grade, out.Why = w.judge(f, on, part)
+	}
+	w.finish(&out)
+	w.seen[key] = out
+	return out
+}
+
+// clips tells whether a controller cuts off what a hot noon gives.
+func (w wirer) clips(part shelf.Controller, noon units.Watt) bool {
+	return float64(noon)*part.Efficiency/100 > float64(part.MaxOutput)*float64(w.bank().Charging)
+}
+
+// usualMargin is how far above the battery a controller starts whose label does
+// not say (common practice).
+const usualMargin units.Volt = 5
+
+// yield solves a feed for a start margin, once.
+func (w wirer) yield(f array.Feed, margin units.Volt) array.Yield {
+	key := fmt.Sprint(f.Key(), margin)
+	y, ok := w.yields[key]
+	if !ok {
+		y = array.YieldOf(w.models, f, w.climate(), w.bank().Rest+margin, w.bank().Charging+1)
+		w.yields[key] = y
+	}
+	return y
+}
+
+// finish adds yields and the rest of the parts to a block that holds.
+func (w wirer) finish(b *WiredBlock) {
+	if b.Grade == finding.Stop {
+		return
+	}
+	margin := b.Controller.StartMargin
+	if margin == 0 {
+		margin = usualMargin
+	}
+	b.Yield = w.yield(b.Feed, margin)
+	w.outfit(b)
+}
+
+// assign gives each feed one of the job's own controllers, each once: the way
+// that holds best, then makes most at noon.
+func (w wirer) assign(way []array.Feed) (best []WiredBlock) {
+	if len(way) > len(w.own) {
+		return nil
+	}
+	grade, noon := finding.Stop+1, units.Watt(0)
+	used := make([]bool, len(w.own))
+	var try func(had []WiredBlock, worst finding.Grade, made units.Watt)
+	try = func(had []WiredBlock, worst finding.Grade, made units.Watt) {
+		if len(had) == len(way) {
+			if worst < grade || worst == grade && made > noon+1e-6 {
+				best, grade, noon = slices.Clone(had), worst, made
+			}
+			return
+		}
+		for i, part := range w.own {
+			if used[i] {
+				continue
+			}
+			used[i] = true
+			b := w.fit(way[len(had)], part)
+			try(append(had, b), max(worst, b.Grade), made+w.into(b, b.Noon))
+			used[i] = false
+		}
+	}
+	try(nil, finding.Fine, 0)
+	return best
 }
 
 // breaks tells whether a disconnect holds for a block, fuses whether a string fuse does.
 func (b WiredBlock) breaks(p shelf.Protection, school wire.School) bool {
-	return (p.Kind == "breaker" || p.Kind == "disconnect") && b.Cold <= p.Volts && p.Amps >= 1.5625*b.Part.Isc*units.Ampere(b.Parallel) && p.Poles >= charger.Poles(school)
+	return (p.Kind == "breaker" || p.Kind == "disconnect") && b.Cold <= p.Volts && p.Amps >= 1.5625*b.isc && p.Poles >= charger.Poles(school)
 }
 
 func (b WiredBlock) fuses(p shelf.Protection) bool {
-	return p.Kind == "string_fuse" && b.Cold <= p.Volts && p.Amps >= 1.5625*b.Part.Isc && p.Amps <= b.Part.SeriesFuse
+	return p.Kind == "string_fuse" && b.Cold <= p.Volts && p.Amps >= 1.5625*b.most && p.Amps <= b.rating
 }
 
 // thinner tells whether a cable of the job, or none, is thinner than another.
@@ -362,10 +524,8 @@ func thinner(d job.Document, id string, than shelf.Cable) bool {
 }
 
 // outfit chooses the rest of a block's parts and says what they come to.
-func (w wirer) outfit(b *WiredBlock, bank array.Bank) {
-	np := units.Ampere(b.Parallel)
-	design := 1.5625 * b.Part.Isc * np
-	poles := charger.Poles(w.d.School)
+func (w wirer) outfit(b *WiredBlock) {
+	design := 1.5625 * b.isc
 	cheaper := func(p, than shelf.Protection) bool {
 		if than.ID == "" || p.Price != than.Price && p.Price > 0 && than.Price > 0 {
 			return than.ID == "" || p.Price < than.Price
@@ -380,9 +540,8 @@ func (w wirer) outfit(b *WiredBlock, bank array.Bank) {
 			b.Disconnect = p
 		}
 	}
-	current := b.Part.Imp * np
 	for _, c := range w.cables {
-		if drop := float64(c.wire.Drop(current, w.length, wire.WorkingTemperature)) / (float64(b.Part.Vmp) * float64(b.Series)) * 100; c.carries >= design && drop <= homeDrop {
+		if drop := float64(c.wire.Drop(b.imp, w.length, wire.WorkingTemperature)) / float64(b.vmp) * 100; c.carries >= design && drop <= homeDrop {
 			b.Cable = c.Cable
 			if b.Volts > 0 {
 				b.LossPct = float64(c.wire.Drop(b.Amps, w.length, wire.WorkingTemperature)) / float64(b.Volts) * 100
@@ -395,20 +554,22 @@ func (w wirer) outfit(b *WiredBlock, bank array.Bank) {
 			b.Lacks = append(b.Lacks, fmt.Sprintf(what, args...))
 		}
 	}
-	lacks(b.Disconnect.ID == "", "no disconnect at hand with %s for %s DC and %s", counted(poles, "pole"), b.Cold.Text(), design.Text())
-	lacks(b.Fuses > 0 && b.Fuse.ID == "", "no string fuse at hand of %s to %s for %s DC", (1.5625 * b.Part.Isc).Text(), b.Part.SeriesFuse.Text(), b.Cold.Text())
+	lacks(b.Disconnect.ID == "", "no disconnect at hand with %s for %s DC and %s", counted(charger.Poles(w.d.School), "pole"), b.Cold.Text(), design.Text())
+	lacks(b.Fuses > 0 && b.Fuse.ID == "", "no string fuse at hand of %s to %s for %s DC", (1.5625 * b.most).Text(), b.rating.Text(), b.Cold.Text())
 	lacks(b.Cable.ID == "", "no cable at hand carries %s over %s within %d %%", design.Text(), wire.Long(w.length, w.d.Units), homeDrop)
 	if len(b.Lacks) > 0 {
 		b.Grade = max(b.Grade, finding.Watch)
 	} else if prices := []float64{b.Controller.Price, b.Disconnect.Price, b.Cable.Price}; !slices.Contains(prices, 0) && (b.Fuses == 0 || b.Fuse.Price > 0) {
 		b.Cost = prices[0] + prices[1] + prices[2]*2*float64(w.length)/1000 + float64(b.Fuses)*b.Fuse.Price
 	}
-	for n := b.Parallel + 1; n <= 40; n++ {
-		out := float64(b.Part.Vmp) * float64(b.Part.Imp) * float64(b.Series*n) * b.Controller.Efficiency / 100 / float64(bank.Rest)
-		if 1.25*b.Part.Isc*units.Ampere(n) > b.Controller.MaxInput || out > float64(b.Controller.MaxOutput) {
+	one := b.Parts[0]
+	perPanel := b.Noon / units.Watt(b.Panels())
+	for n := 1; n <= 40; n++ {
+		more := n * b.Feed[0].Series
+		if 1.25*(b.isc+one.Isc*units.Ampere(n)) > b.Controller.MaxInput || w.clips(b.Controller, b.Noon+perPanel*units.Watt(more)) {
 			break
 		}
-		b.Later += b.Series
+		b.Later = one.Pmax * units.Watt(more)
 	}
 }
 
@@ -421,14 +582,26 @@ func (w wirer) into(b WiredBlock, watts units.Watt) units.Watt {
 	return min(watts*units.Watt(b.Controller.Efficiency/100), units.Watt(b.Controller.MaxOutput)*units.Watt(w.d.Rig.BatteryCharging()))
 }
 
-func (w wirer) wiring(way []array.Block) (out Wiring) {
+func (w wirer) wiring(way []array.Feed) (out Wiring) {
 	out.Room = units.Volt(math.Inf(1))
+	if w.own != nil {
+		out.Blocks = w.assign(way)
+		if out.Blocks == nil {
+			for _, f := range way {
+				out.Blocks = append(out.Blocks, w.start(f, w.strings(f)))
+			}
+			out.Grade, out.Why = finding.Stop, fmt.Sprintf("it wants %s, the job has %d", counted(len(way), "controller"), len(w.own))
+			return out
+		}
+	} else {
+		for _, f := range way {
+			out.Blocks = append(out.Blocks, w.block(f))
+		}
+	}
 	lost, made, largest := 0.0, 0.0, units.Watt(0)
 	shade, dark, open := units.Watt(0), units.Watt(0), units.Watt(0) // lost where it costs most
 	bright, priced := units.Watt(0), true
-	for _, b := range way {
-		one := w.block(b)
-		out.Blocks = append(out.Blocks, one)
+	for _, one := range out.Blocks {
 		if one.Grade > out.Grade {
 			out.Grade, out.Why = one.Grade, one.Why
 		}
@@ -443,12 +616,19 @@ func (w wirer) wiring(way []array.Block) (out Wiring) {
 		out.Fuses += one.Fuses
 		out.Cost += one.Cost
 		priced = priced && one.Cost > 0
-		out.Later += units.Watt(one.Later) * one.Part.Pmax
+		out.Later += one.Later
 		lost += one.LossPct / 100 * float64(one.Noon)
 		made += float64(one.Noon)
 		largest = max(largest, noon)
 		dark = max(dark, noon-w.into(one, one.OneDark))
-		open = max(open, noon-w.into(one, one.Noon*units.Watt(b.Parallel-1)/units.Watt(b.Parallel)))
+		for i, b := range one.Feed { // its share of the feed is its panels' watts
+			all := 0.0
+			for k, x := range one.Feed {
+				all += float64(one.Parts[k].Pmax) * float64(x.Panels())
+			}
+			string := float64(one.Parts[i].Pmax) * float64(b.Series) / all
+			open = max(open, noon-w.into(one, one.Noon*units.Watt(1-string)))
+		}
 	}
 	if made > 0 {
 		out.LossPct = lost / made * 100
@@ -526,7 +706,9 @@ func schools(all []Wiring, types, portable int) {
 	lengths := func(w Wiring) (low, high int) {
 		low = math.MaxInt
 		for _, b := range w.Blocks[:len(w.Blocks)-portable] {
-			low, high = min(low, b.Series), max(high, b.Series)
+			for _, x := range b.Feed {
+				low, high = min(low, x.Series), max(high, x.Series)
+			}
 		}
 		return low, high
 	}
@@ -542,7 +724,9 @@ func schools(all []Wiring, types, portable int) {
 		return -float64(high), len(w.Blocks)-portable == 2
 	})
 	if types > 1 {
-		pick("by panel type", func(w Wiring) (float64, bool) { return w.Score, len(w.Blocks)-portable == types })
+		pick("by panel type", func(w Wiring) (float64, bool) {
+			return w.Score, len(w.Blocks)-portable == types && !slices.ContainsFunc(w.Blocks, func(b WiredBlock) bool { return len(b.Feed) > 1 })
+		})
 	}
 }
 
@@ -612,15 +796,18 @@ func (p Plan) WiringChanges(d job.Document, crew shelf.Shelf, w Wiring, rank, of
 			k.HomeRun.Cable = b.Cable.ID
 			out = append(out, job.Change{Do: "add_controller", Item: job.Raw(k)})
 		}
-		for range b.Parallel {
-			panels := left[b.Part.ID][:b.Series]
-			left[b.Part.ID] = left[b.Part.ID][b.Series:]
-			label := string(rune('A' + letter%26))
-			if letter >= 26 {
-				label += fmt.Sprint(letter / 26)
+		for j, x := range b.Feed {
+			part := b.Parts[j].ID
+			for range x.Parallel {
+				panels := left[part][:x.Series]
+				left[part] = left[part][x.Series:]
+				label := string(rune('A' + letter%26))
+				if letter >= 26 {
+					label += fmt.Sprint(letter / 26)
+				}
+				letter++
+				out = append(out, job.Change{Do: "add_string", Item: job.Raw(job.String{ID: fresh(), Label: label, Panels: panels, Controller: id})})
 			}
-			letter++
-			out = append(out, job.Change{Do: "add_string", Item: job.Raw(job.String{ID: fresh(), Label: label, Panels: panels, Controller: id})})
 		}
 	}
 	for i := len(w.Blocks); i < len(d.Controllers); i++ {

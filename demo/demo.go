@@ -7,6 +7,7 @@ import (
 	_ "embed"
 	"encoding/json"
 	"fmt"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -178,7 +179,7 @@ func (t *teller) wire(author, label, controller string, panels ...string) {
 }
 
 func (t *teller) controller(author, label, partID, disconnect string, air units.Celsius) {
-	c := job.Controller{ID: t.id(label), Label: label, Part: partID, Disconnect: disconnect,
+	c := job.Controller{ID: t.id(label), Label: strings.Replace(label, "C", "Ctrl ", 1), Part: partID, Disconnect: disconnect,
 		HomeRun: job.NewRun(t.id(label+" home"), air, t.Start.Units), BatteryRun: job.NewRun(t.id(label+" battery"), air, t.Start.Units)}
 	changes := append(t.carry("controller", partID), t.carry("protection", disconnect)...)
 	t.edit(author, "hang controller "+label, "", append(changes, job.Change{Do: "add_controller", Item: job.Raw(c)})...)

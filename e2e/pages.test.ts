@@ -224,7 +224,7 @@ test("an entry is moved on the plan, and a run's path by its corners", async ({ 
   await saved(page, () => page.getByRole("button", { name: "Over the Kitchen locker" }).click());
 
   await stop(page, "Cables").click();
-  const run = page.locator("section.card", { hasText: "Home run to C1" });
+  const run = page.locator("section.card", { hasText: "Home run to Ctrl 1" });
   await run.getByText(/^Path: \d+ legs, proposed/).click();
   const before = await run.locator(".figures dd").first().innerText();
   await saved(page, () => run.getByRole("button", { name: "Corner before" }).first().click());
@@ -247,5 +247,5 @@ test("an entry is moved on the plan, and a run's path by its corners", async ({ 
   await stop(page, "Cables").click();
   await page.locator(".calm summary").click(); // fine findings come when they are opened
   await expect(page.locator("tr.factory")).toContainText("factory 4 mm2, 6 m");
-  await expect(page.locator("#findings")).toContainText("The factory 4 mm² instead of home run to C1");
+  await expect(page.locator("#findings")).toContainText("The factory 4 mm² instead of home run to Ctrl 1");
 });

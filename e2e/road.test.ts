@@ -58,7 +58,7 @@ test("a job goes down the whole road", async ({ page }) => {
   const offered = page.getByRole("region", { name: "Controllers of the shelf" }).locator("tr", { hasText: "118 V 44 A" });
   await expect(offered).toContainText("fine");
   await saved(page, () => offered.getByRole("button").click());
-  await expect(page.locator("#findings")).toContainText("No disconnect between the roof and C1");
+  await expect(page.locator("#findings")).toContainText("No disconnect between the roof and Ctrl 1");
   await saved(page, () => page.getByLabel("Disconnect", { exact: true }).selectOption("low-voltage breaker 25 A, 48 V"));
   await expect(page.locator("#findings .finding.stop")).toContainText("may break only 48 V DC; the array reaches 65.2 V");
   await saved(page, () => page.getByLabel("Disconnect", { exact: true }).selectOption("two-pole DC breaker 16 A, 180 V"));
@@ -75,7 +75,7 @@ test("a job goes down the whole road", async ({ page }) => {
   // Cables: the choices side by side, the fuse window, then nothing stops it.
   await stop(page, "Cables").click();
   await saved(page, () => page.getByRole("region", { name: /Cables for home run/ }).locator("tr", { hasText: "PV cable 12 AWG" }).getByRole("button").click());
-  await saved(page, () => page.getByRole("region", { name: /Cables for C1 to battery/ }).locator("tr", { hasText: "battery cable 4 AWG" }).getByRole("button").click());
+  await saved(page, () => page.getByRole("region", { name: /Cables for Ctrl 1 to battery/ }).locator("tr", { hasText: "battery cable 4 AWG" }).getByRole("button").click());
   await expect(page.locator("#findings")).toContainText("has no fuse yet: 60 A at the battery's positive (window 55 A to 85 A)");
   await saved(page, () => page.getByLabel("Fuse at the battery").selectOption("bolt-down fuse 60 A, 58 V"));
   await expect(page.locator("#findings .finding.stop")).toHaveCount(0);

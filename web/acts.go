@@ -239,7 +239,7 @@ func (v *view) Controllers() (out Shop) {
 	out.Strings = labels
 	air := max(30, v.Doc.Rig.Hottest)
 	for _, c := range tried {
-		k := job.Controller{ID: "$1", Label: v.unused("C", len(v.Doc.Controllers)), Part: c.Part.ID, HomeRun: job.NewRun("$2", air, v.Doc.Units), BatteryRun: job.NewRun("$3", air, v.Doc.Units)}
+		k := job.Controller{ID: "$1", Label: v.unused("Ctrl ", len(v.Doc.Controllers)), Part: c.Part.ID, HomeRun: job.NewRun("$2", air, v.Doc.Units), BatteryRun: job.NewRun("$3", air, v.Doc.Units)}
 		changes := append(carry("controller", c.Part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_controller", Item: job.Raw(k)})
 		for _, id := range ids {
 			if s, _ := shelf.Find(v.Doc.Strings, id); s.Controller == "" {
@@ -265,7 +265,7 @@ func (v *view) Controllers() (out Shop) {
 func (v *view) Another() Act {
 	last := v.Doc.Controllers[len(v.Doc.Controllers)-1]
 	air := max(30, v.Doc.Rig.Hottest)
-	k := job.Controller{ID: "$1", Label: v.unused("C", 0), Part: last.Part, HomeRun: job.NewRun("$2", air, v.Doc.Units), BatteryRun: job.NewRun("$3", air, v.Doc.Units)}
+	k := job.Controller{ID: "$1", Label: v.unused("Ctrl ", 0), Part: last.Part, HomeRun: job.NewRun("$2", air, v.Doc.Units), BatteryRun: job.NewRun("$3", air, v.Doc.Units)}
 	return Act{Text: "Hang another controller", Says: "hang " + k.Label, Changes: []job.Change{{Do: "add_controller", Item: job.Raw(k)}}}
 }
 

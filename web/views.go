@@ -61,7 +61,7 @@ type view struct {
 	Sky      plan.Sky
 	Load     plan.Load
 	weights  plan.Weights
-	OwnOnly  bool // ways to wire: with the job's own controllers alone
+	OwnOnly  bool                                  // ways to wire: with the job's own controllers alone
 	subjects map[string]map[string]json.RawMessage // the JSON fields of what fields belong to, made once
 }
 
@@ -389,4 +389,5 @@ func (v *view) RoofBuilt() template.HTML {
 	return drawing.Roof{ID: "built", Document: v.Doc.AsBuilt(), Plan: v.Built, Stop: "record", Planned: v.Plan.Panels}.SVG()
 }
 func (v *view) CablePaths() template.HTML { return drawing.Path("paths", v.Doc, v.Plan) }
+func (v *view) Plugging() template.HTML   { return drawing.Plugging("plugging", v.Doc, v.Plan) }
 func (v *view) Wiring() template.HTML     { return drawing.Wiring("wiring", v.Doc, v.Plan) }

@@ -37,7 +37,7 @@ var (
 // string's end goes to the roof box.
 type Join struct {
 	From, To       string           // "A1 −", "A2 +", or the entry's label
-	FromIn, ToIn   string           // what each ends in: plug, socket; empty: not on the label, or a gland
+	FromIn, ToIn   string           // what each ends in: plug, socket, the box's gland; empty: not on the label
 	Wanted         units.Millimetre // lead from box to box
 	Have           units.Millimetre
 	Extension      units.Millimetre // 0: it reaches
@@ -144,14 +144,14 @@ func (p *Plan) leads(d job.Document) {
 		}
 		first, last := row[0], row[len(row)-1]
 		if toBox {
-			join(Join{From: box.Label, To: first.Label + " +", ToIn: endsIn(first, true), Have: lead(first)}, *at, spots(first)[ends[0]][0])
+			join(Join{From: box.Label, To: first.Label + " +", FromIn: "gland", ToIn: endsIn(first, true), Have: lead(first)}, *at, spots(first)[ends[0]][0])
 		}
 		for i := 0; i+1 < len(row); i++ {
 			join(Join{From: row[i].Label + " −", To: row[i+1].Label + " +", FromIn: endsIn(row[i], false), ToIn: endsIn(row[i+1], true), Have: lead(row[i]) + lead(row[i+1])},
 				spots(row[i])[ends[i]][1], spots(row[i+1])[ends[i+1]][0])
 		}
 		if toBox {
-			join(Join{From: last.Label + " −", To: box.Label, FromIn: endsIn(last, false), Have: lead(last)}, spots(last)[ends[len(row)-1]][1], *at)
+			join(Join{From: last.Label + " −", To: box.Label, FromIn: endsIn(last, false), ToIn: "gland", Have: lead(last)}, spots(last)[ends[len(row)-1]][1], *at)
 		}
 		out.Ends = []StringEnd{{first.Label, true, endsIn(first, true), other(endsIn(first, true))}, {last.Label, false, endsIn(last, false), other(endsIn(last, false))}}
 		p.Leads = append(p.Leads, out)

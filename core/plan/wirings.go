@@ -792,7 +792,7 @@ func (p Plan) WiringChanges(d job.Document, crew shelf.Shelf, w Wiring, rank, of
 		} else {
 			id = fresh()
 			air := max(30, d.Rig.Hottest)
-			k := job.Controller{ID: id, Label: fmt.Sprintf("C%d", i+1), Part: b.Controller.ID, Disconnect: b.Disconnect.ID, StringFuse: b.Fuse.ID, HomeRun: job.NewRun(fresh(), air, d.Units), BatteryRun: job.NewRun(fresh(), air, d.Units)}
+			k := job.Controller{ID: id, Label: fmt.Sprintf("Ctrl %d", i+1), Part: b.Controller.ID, Disconnect: b.Disconnect.ID, StringFuse: b.Fuse.ID, HomeRun: job.NewRun(fresh(), air, d.Units), BatteryRun: job.NewRun(fresh(), air, d.Units)}
 			k.HomeRun.Cable = b.Cable.ID
 			out = append(out, job.Change{Do: "add_controller", Item: job.Raw(k)})
 		}

@@ -47,6 +47,7 @@ func drawings(t *testing.T, s demo.Story) map[string]template.HTML {
 		"small":   drawing.Roof{ID: "small", Document: d, Plan: p, Stop: "record", Compact: true}.SVG(),
 		"paths":   drawing.Path("paths", d, p),
 		"wiring":  drawing.Wiring("wiring", d, p),
+		"plugged": drawing.Plugging("plugging", d, p),
 	}
 }
 
@@ -84,7 +85,7 @@ func TestDrawingsAreWellFormedWhateverTheWords(t *testing.T) {
 		}
 	}
 	empty := job.New(demo.ID("empty"), units.Metric)
-	for _, svg := range []template.HTML{drawing.Roof{ID: "x", Document: empty}.SVG(), drawing.Path("x", empty, plan.Plan{}), drawing.Wiring("x", empty, plan.Plan{})} {
+	for _, svg := range []template.HTML{drawing.Roof{ID: "x", Document: empty}.SVG(), drawing.Path("x", empty, plan.Plan{}), drawing.Wiring("x", empty, plan.Plan{}), drawing.Plugging("x", empty, plan.Plan{})} {
 		assert.Contains(t, svg, "</svg>")
 	}
 }

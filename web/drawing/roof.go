@@ -434,20 +434,45 @@ func (r Roof) chains(c *canvas, f frame) {
 	}
 }
 
-// joins marks where leads want an extension, with its length.
+// joins marks where leads want an extension, with its length; two that run the
+// same way, a string's ends to the roof box, are told of once.
 func (r Roof) joins(c *canvas, f frame, taken *room) {
+	type way struct{ x1, y1, x2, y2, long float64 }
+	own := slices.Clone((*taken)[len(r.Plan.Panels):]) // a panel may lie under it
+	count := map[way]int{}
+	var ways []way
 	for _, s := range r.Plan.Leads {
 		for _, j := range s.Joins {
 			if j.Extension == 0 {
 				continue
 			}
-			x1, y1, x2, y2 := f.x(j.X1), f.y(j.Y1), f.x(j.X2), f.y(j.Y2)
-			c.line("join-long", x1, y1, x2, y2)
-			if !r.Compact {
-				x, y := x1+(x2-x1)/4, y1+(y2-y1)/4 // off the chain's middle
-				taken.place(c, "join-text", "+ "+j.Extension.Text(r.Document.Units), 11, spot{"middle", x, y - 5}, spot{"middle", x, y + 14}, spot{"start", x + 6, y + 4}, spot{"end", x - 6, y + 4})
+			w := way{f.x(j.X1), f.y(j.Y1), f.x(j.X2), f.y(j.Y2), float64(j.Extension)}
+			if back := (way{w.x2, w.y2, w.x1, w.y1, w.long}); count[back] > 0 {
+				w = back
+			}
+			if count[w]++; count[w] == 1 {
+				ways = append(ways, w)
 			}
 		}
+	}
+	for _, w := range ways {
+		c.line("join-long", w.x1, w.y1, w.x2, w.y2)
+		if r.Compact {
+			continue
+		}
+		label := units.Millimetre(w.long).Text(r.Document.Units)
+		if count[w] > 1 {
+			label = fmt.Sprintf("%d × %s", count[w], label)
+		} else {
+			label = "+ " + label
+		}
+		var spots []spot
+		for _, share := range []float64{0.25, 0.6, 0.75, 0.4} { // not its middle, where the chain runs
+			x, y := w.x1+(w.x2-w.x1)*share, w.y1+(w.y2-w.y1)*share
+			spots = append(spots, spot{"start", x + 6, y + 4}, spot{"end", x - 6, y + 4}, spot{"middle", x, y - 5}, spot{"middle", x, y + 14})
+		}
+		own.place(c, "join-text", label, 11, spots...)
+		*taken = append(*taken, own[len(own)-1])
 	}
 }
 

@@ -586,7 +586,7 @@ func TestJobFilesGoOutAndIn(t *testing.T) {
 	assert.Equal(t, 67, now.Document.Number)
 	for name, c := range map[string]struct{ text, says string }{
 		"broken":          {text[:900], "it is no JSON"},
-		"another version": {strings.Replace(text, `"version": 2`, `"version": 7`, 1), "this program reads versions 1 and 2"},
+		"another version": {strings.Replace(text, `"version": 3`, `"version": 7`, 1), "this program reads versions 1 to 3"},
 		"something else":  {`{"openapi": "3.1.0"}`, "this is not a job file"},
 		"empty":           {"", "it is empty"},
 	} {

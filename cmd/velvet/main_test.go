@@ -82,9 +82,9 @@ func TestCheckTellsByItsExitCode(t *testing.T) {
 	assert.Contains(t, out, "stop   W1 is larger than the roof")
 	assert.Contains(t, out, "Local codes and the makers' manuals come first.")
 
-	_, errs, code := velvet(t, `{"format": "velvet-road-job", "version": 3}`, "check", "-")
+	_, errs, code := velvet(t, `{"format": "velvet-road-job", "version": 4}`, "check", "-")
 	assert.Equal(t, 2, code)
-	assert.Contains(t, errs, "version: it is 3; this program reads versions 1 and 2")
+	assert.Contains(t, errs, "version: it is 4; this program reads versions 1 to 3")
 	_, errs, code = velvet(t, "", "check", filepath.Join(t.TempDir(), "none.json"))
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, "no such file")

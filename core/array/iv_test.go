@@ -246,3 +246,21 @@ func fourteen(t require.TestingT) (legs []array.Leg) {
 	legs[0].Modules[2].Shade = []float64{0.6, 0.6, 0.6}
 	return legs
 }
+
+// Where a tracker may not go lower it works at the floor, with the current the
+// curve has there; where the best point lies above the floor, at that.
+func TestTheBestPointAboveAFloor(t *testing.T) {
+	m := fit(t, labels[0])
+	legs := []array.Leg{{Modules: []array.Module{{Model: m, Sun: 900, Cell: 40}, {Model: m, Sun: 900, Cell: 40}, {Model: m, Sun: 150, Cell: 30}}}}
+	c := array.Solve(legs)
+	require.Len(t, c.Maxima, 2)
+	assert.Equal(t, c.Best, c.Above(0))
+	low, high := c.Maxima[0], c.Maxima[1]
+	require.Greater(t, float64(low.P), float64(high.P), "two bright panels, the third bypassed")
+	assert.Equal(t, high, c.Above(high.V-0.01), "the lesser hill is all that is left")
+	floor := low.V + 1
+	at := c.Above(floor)
+	assert.InDelta(t, float64(floor), float64(at.V), 1e-9)
+	assert.InEpsilon(t, float64(array.Shares(legs, floor)[0][0].I), float64(at.I), 0.01)
+	assert.Zero(t, c.Above(c.Points[len(c.Points)-1].V+1).P)
+}

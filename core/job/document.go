@@ -24,17 +24,17 @@ import (
 
 //go:generate go test -run TestSchemaFollowsTheTypes -update
 
-// Format and Version name the file format. Decode reads version 1 too, which
-// lacks what may be absent in version 2: reading is the upgrade.
+// Format and Version name the file format. Decode reads versions 1 and 2 too,
+// which lack what may be absent in version 3: reading is the upgrade.
 const (
 	Format  = "velvet-road-job"
-	Version = 2
+	Version = 3
 )
 
 // Document is one job. Slices keep the order in which people made them.
 type Document struct {
 	Format      string          `json:"format" jsonschema:"const=velvet-road-job"`
-	Version     int             `json:"version" jsonschema:"enum=1,enum=2"`
+	Version     int             `json:"version" jsonschema:"enum=1,enum=2,enum=3"`
 	ID          string          `json:"id" jsonschema:"format=uuid"`
 	Number      int             `json:"number" jsonschema:"minimum=0,description=what people call the job by"`
 	Title       string          `json:"title"`

@@ -78,8 +78,8 @@ func Decode(r io.Reader) (Document, error) {
 	if named.Format != Format {
 		return Document{}, notAJob("format", "it is %s, not %q: this is not a job file", quoted(named.Format), Format)
 	}
-	if v, ok := named.Version.(float64); !ok || v != 1 && v != Version {
-		return Document{}, notAJob("version", "it is %s; this program reads versions 1 and %d", quoted(named.Version), Version)
+	if v, ok := named.Version.(float64); !ok || v != 1 && v != 2 && v != Version {
+		return Document{}, notAJob("version", "it is %s; this program reads versions 1 to %d", quoted(named.Version), Version)
 	}
 	shape, err := schema()
 	if err != nil {

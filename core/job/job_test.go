@@ -221,8 +221,8 @@ func TestFilesThatAreNoJobSayWhereAndWhy(t *testing.T) {
 		"cut off":         {good[:len(good)/2], "it is no JSON"},
 		"something else":  {`{"type": "FeatureCollection"}`, `format: it is missing, not "velvet-road-job"`},
 		"a list":          {`[1, 2]`, "it is no JSON"},
-		"unknown version": {strings.Replace(good, `"version": 2`, `"version": 9`, 1), "version: it is 9; this program reads versions 1 and 2"},
-		"no version":      {strings.Replace(good, `"version": 2`, `"version": "1"`, 1), `version: it is "1"`},
+		"unknown version": {strings.Replace(good, `"version": 3`, `"version": 9`, 1), "version: it is 9; this program reads versions 1 to 3"},
+		"no version":      {strings.Replace(good, `"version": 3`, `"version": "1"`, 1), `version: it is "1"`},
 		"unknown key":     {strings.Replace(good, `"title":`, `"tilte":`, 1), "additional properties 'tilte' not allowed"},
 		"wrong type":      {strings.Replace(good, `"crown_mm": 57.15`, `"crown_mm": "57"`, 1), "rig.crown_mm: got string, want number"},
 		"wrong choice":    {strings.Replace(good, `"roof_material": "rubber"`, `"roof_material": "thatch"`, 1), "rig.roof_material: value must be one of"},
@@ -243,13 +243,17 @@ func TestFilesThatAreNoJobSayWhereAndWhy(t *testing.T) {
 	assert.ErrorContains(t, err, "over 4 MB")
 }
 
-// What version 1 did not know may be absent; reading makes it a version 2.
-func TestVersionOneIsReadAsVersionTwo(t *testing.T) {
+// What older versions did not know may be absent; reading makes them the newest.
+func TestOlderVersionsAreReadAsTheNewest(t *testing.T) {
 	now := string(job.Encode(heron(t, false)))
-	require.Contains(t, now, `"version": 2`)
-	d, err := job.Decode(strings.NewReader(strings.Replace(now, `"version": 2`, `"version": 1`, 1)))
-	require.NoError(t, err)
-	assert.Equal(t, now, string(job.Encode(d)))
+	require.Contains(t, now, `"version": 3`)
+	var d job.Document
+	for _, older := range []string{`"version": 1`, `"version": 2`} {
+		var err error
+		d, err = job.Decode(strings.NewReader(strings.Replace(now, `"version": 3`, older, 1)))
+		require.NoError(t, err, older)
+		assert.Equal(t, now, string(job.Encode(d)), older)
+	}
 
 	d.Version, d.Record.Signed = 1, nil // as an older program stored it
 	next, _, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "set_job", Fields: job.Fields("title", "x")}}})

@@ -81,18 +81,13 @@ func (p Plan) Traces(d job.Document, sky Sky) (out []Trace, err error) {
 		}
 		t.Curve = array.Solve(legs)
 		t.Shares = array.Shares(legs, t.Curve.Best.V)
-		for _, o := range t.Curve.Points {
-			if o.V >= t.Low && o.V <= t.High && o.P > t.InWindow.P {
-				t.InWindow = o
-			}
+		if t.InWindow = t.Curve.Above(t.Low); t.InWindow.V > t.High {
+			t.InWindow = array.Operating{}
 		}
 		least := t.Curve.Best.P
 		for _, o := range t.Curve.Maxima {
 			if o.V >= t.Low && o.V <= t.High {
 				least = min(least, o.P)
-			}
-			if o.V >= t.Low && o.V <= t.High && o.P > t.InWindow.P {
-				t.InWindow = o
 			}
 		}
 		t.WrongHill = t.Curve.Best.P - least

@@ -1,0 +1,410 @@
+package plan
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"velvetroad/core/array"
+	"velvetroad/core/charger"
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+)
+
+// wirer works out ways to wire: each feed with the controller and the parts
+// that suit it, once.
+type wirer struct {
+	d           job.Document
+	stock       []array.Stock
+	roof        int // types of the stock that lie on the roof
+	models      []array.Model
+	controllers []shelf.Controller
+	protections []shelf.Protection
+	cables      []sizedCable
+	length      units.Millimetre      // of a home run, one way
+	always      shelf.Protection      // a disconnect that holds, while controllers are tried
+	own         []shelf.Controller    // the job's, each to be used once; nil: any, as often as it takes
+	seen        map[string]WiredBlock // by feed and controller
+	yields      map[string]array.Yield
+}
+
+// ways are those of the roof, each with every way of each type of portable panel.
+func (w wirer) ways() [][]array.Feed {
+	ways := array.Enumerate(w.stock[:w.roof], mostControllers, array.Together(w.stock))
+	for i, s := range w.stock[w.roof:] {
+		var next [][]array.Feed
+		for _, own := range array.Enumerate([]array.Stock{s}, 1, nil) {
+			feed := array.Feed{own[0][0]}
+			feed[0].Type = w.roof + i
+			if len(ways) == 0 {
+				next = append(next, []array.Feed{feed})
+			}
+			for _, way := range ways {
+				next = append(next, append(slices.Clone(way), feed))
+			}
+		}
+		ways = next
+	}
+	return ways
+}
+
+// sizedCable is a cable with what it carries along the roof.
+type sizedCable struct {
+	shelf.Cable
+	wire    wire.Conductor
+	carries units.Ampere
+}
+
+// thinFirst keeps the cables of the job's own table, thin to thick.
+func (w wirer) thinFirst(all []shelf.Cable) (out []sizedCable) {
+	for _, c := range all {
+		conductor, err := wire.Lookup(c.Conductor)
+		if err != nil || strings.HasSuffix(c.Conductor, "AWG") != (w.d.Units == units.Imperial) {
+			continue // a table the crew does not use, or a part the shelf's checks refuse
+		}
+		k := wire.Conditions{School: w.d.School, Insulation: c.Insulation, Air: max(30, w.d.Rig.Hottest), Bundled: 2}
+		out = append(out, sizedCable{c, conductor, conductor.Carries(k)})
+	}
+	slices.SortStableFunc(out, func(a, b sizedCable) int { return cmp.Compare(a.wire.Area, b.wire.Area) })
+	return out
+}
+
+// bank is what is charged, climate what is planned for.
+func (w wirer) bank() array.Bank {
+	return array.Bank{Rest: w.d.Rig.BatteryRest(), Charging: w.d.Rig.BatteryCharging()}
+}
+
+func (w wirer) climate() array.Climate {
+	return array.Climate{Coldest: w.d.Rig.Coldest, Hottest: w.d.Rig.Hottest}
+}
+
+// strings are a feed's, all of them.
+func (w wirer) strings(f array.Feed) (on []array.String) {
+	for _, b := range f {
+		s := array.String{ID: "s", Label: "of it"}
+		for range b.Series {
+			s.Panels = append(s.Panels, array.Panel{Part: w.stock[b.Type].Part})
+		}
+		for range b.Parallel {
+			on = append(on, s)
+		}
+	}
+	return on
+}
+
+// start is a feed before it has a controller: what its strings are, and whether
+// string fuses fit them.
+func (w wirer) start(f array.Feed, on []array.String) (out WiredBlock) {
+	out = WiredBlock{Feed: f, Grade: finding.Stop, rating: units.Ampere(math.Inf(1)), vmp: units.Volt(math.Inf(1))}
+	for _, b := range f {
+		out.Parts = append(out.Parts, w.stock[b.Type].Part)
+	}
+	for _, s := range on {
+		if cold := s.ColdVoc(w.d.Rig.Coldest); math.IsNaN(float64(cold)) || cold > out.Cold {
+			out.Cold = cold
+		}
+		out.isc += s.Isc()
+		out.imp += s.Imp()
+		out.most = max(out.most, s.Isc())
+		out.vmp = min(out.vmp, s.Vmp())
+		out.rating = min(out.rating, s.Panels[0].Part.SeriesFuse)
+	}
+	for _, found := range array.Parallel("c", "it", on, nil, w.climate()) {
+		if found.Code == array.StringFuse.Code && found.Grade == finding.Stop {
+			out.Fuses = len(on)
+			if 1.5625*out.most > out.rating {
+				out.Why = fmt.Sprintf("no string fuse fits: 1.56 · Isc is %s, the panels stand %s", (1.5625 * out.most).Text(), out.rating.Text())
+			}
+		}
+	}
+	return out
+}
+
+// judge tries a controller on strings.
+func (w wirer) judge(f array.Feed, on []array.String, part shelf.Controller) (grade finding.Grade, why string) {
+	_, found := charger.Of(charger.Use{ID: "c", Label: "it", Part: part, Strings: on, Disconnect: &w.always, Nominal: w.d.Rig.BatteryV, Bank: w.bank(), Coldest: w.d.Rig.Coldest})
+	at := 0
+	for _, b := range f {
+		found = append(found, array.Check(on[at], part, w.bank(), w.climate())...)
+		at += b.Parallel
+	}
+	grade = finding.Worst(found)
+	for _, x := range found {
+		if x.Grade == grade && grade > finding.Fine {
+			return grade, x.Says
+		}
+	}
+	return grade, ""
+}
+
+// block works out one feed with the controller that suits it.
+func (w wirer) block(f array.Feed) WiredBlock {
+	key := f.Key()
+	if had, ok := w.seen[key]; ok {
+		return had
+	}
+	on := w.strings(f)
+	out := w.start(f, on)
+	if out.Why == "" {
+		bestClips := false
+		roomiest := w.controllers[0] // whose reason is told when none holds
+		for _, part := range w.controllers {
+			if suits, had := slices.Contains(part.BatteryV, w.d.Rig.BatteryV), slices.Contains(roomiest.BatteryV, w.d.Rig.BatteryV); suits && !had || suits == had && part.MaxPV > roomiest.MaxPV {
+				roomiest = part
+			}
+			// What a glance rules out, or cannot be better, is not judged.
+			if !(out.Cold <= part.MaxPV) || out.isc > part.MaxInput || out.Grade < finding.Stop && !bestClips && part.MaxOutput > out.Controller.MaxOutput {
+				continue
+			}
+			grade, why := w.judge(f, on, part)
+			if grade == finding.Stop {
+				continue
+			}
+			clips := w.clips(part, w.yield(f, usualMargin).Noon)
+			better := part.MaxOutput < out.Controller.MaxOutput
+			switch {
+			case out.Grade == finding.Stop:
+				better = true
+			case clips != bestClips:
+				better = bestClips
+			case clips:
+				better = part.MaxOutput > out.Controller.MaxOutput
+			case part.MaxOutput == out.Controller.MaxOutput:
+				better = part.Price > 0 && part.Price < out.Controller.Price
+			}
+			if better {
+				out.Grade, out.Why, out.Controller, bestClips = grade, why, part, clips
+			}
+		}
+		if out.Grade == finding.Stop {
+			out.Controller = roomiest
+			_, out.Why = w.judge(f, on, roomiest)
+		}
+	}
+	w.finish(&out)
+	w.seen[key] = out
+	return out
+}
+
+// fit works out one feed with a given controller.
+func (w wirer) fit(f array.Feed, part shelf.Controller) WiredBlock {
+	key := f.Key() + part.ID
+	if had, ok := w.seen[key]; ok {
+		return had
+	}
+	on := w.strings(f)
+	out := w.start(f, on)
+	out.Controller = part
+	if out.Why == "" {
+		out.Grade, out.Why = w.judge(f, on, part)
+	}
+	w.finish(&out)
+	w.seen[key] = out
+	return out
+}
+
+// clips tells whether a controller cuts off what a hot noon gives.
+func (w wirer) clips(part shelf.Controller, noon units.Watt) bool {
+	return float64(noon)*part.Efficiency/100 > float64(part.MaxOutput)*float64(w.bank().Charging)
+}
+
+// usualMargin is how far above the battery a controller starts whose label does
+// not say (common practice).
+const usualMargin units.Volt = 5
+
+// yield solves a feed for a start margin, once.
+func (w wirer) yield(f array.Feed, margin units.Volt) array.Yield {
+	key := fmt.Sprint(f.Key(), margin)
+	y, ok := w.yields[key]
+	if !ok {
+		y = array.YieldOf(w.models, f, w.climate(), w.bank().Rest+margin, w.bank().Charging+1)
+		w.yields[key] = y
+	}
+	return y
+}
+
+// finish adds yields and the rest of the parts to a block that holds.
+func (w wirer) finish(b *WiredBlock) {
+	if b.Grade == finding.Stop {
+		return
+	}
+	margin := b.Controller.StartMargin
+	if margin == 0 {
+		margin = usualMargin
+	}
+	b.Yield = w.yield(b.Feed, margin)
+	w.outfit(b)
+}
+
+// assign gives each feed one of the job's own controllers, each once: the way
+// that holds best, then makes most at noon.
+func (w wirer) assign(way []array.Feed) (best []WiredBlock) {
+	if len(way) > len(w.own) {
+		return nil
+	}
+	grade, noon := finding.Stop+1, units.Watt(0)
+	used := make([]bool, len(w.own))
+	var try func(had []WiredBlock, worst finding.Grade, made units.Watt)
+	try = func(had []WiredBlock, worst finding.Grade, made units.Watt) {
+		if len(had) == len(way) {
+			if worst < grade || worst == grade && made > noon+1e-6 {
+				best, grade, noon = slices.Clone(had), worst, made
+			}
+			return
+		}
+		for i, part := range w.own {
+			if used[i] {
+				continue
+			}
+			used[i] = true
+			b := w.fit(way[len(had)], part)
+			try(append(had, b), max(worst, b.Grade), made+w.into(b, b.Noon))
+			used[i] = false
+		}
+	}
+	try(nil, finding.Fine, 0)
+	return best
+}
+
+// breaks tells whether a disconnect holds for a block, fuses whether a string fuse does.
+func (b WiredBlock) breaks(p shelf.Protection, school wire.School) bool {
+	return (p.Kind == "breaker" || p.Kind == "disconnect") && b.Cold <= p.Volts && p.Amps >= 1.5625*b.isc && p.Poles >= charger.Poles(school)
+}
+
+func (b WiredBlock) fuses(p shelf.Protection) bool {
+	return p.Kind == "string_fuse" && b.Cold <= p.Volts && p.Amps >= 1.5625*b.most && p.Amps <= b.rating
+}
+
+// thinner tells whether a cable of the job, or none, is thinner than another.
+func thinner(d job.Document, id string, than shelf.Cable) bool {
+	had, ok := shelf.Find(d.Parts.Cables, id)
+	if !ok {
+		return true
+	}
+	a, err1 := wire.Lookup(had.Conductor)
+	b, err2 := wire.Lookup(than.Conductor)
+	return err1 == nil && err2 == nil && a.Area < b.Area
+}
+
+// outfit chooses the rest of a block's parts and says what they come to.
+func (w wirer) outfit(b *WiredBlock) {
+	design := 1.5625 * b.isc
+	cheaper := func(p, than shelf.Protection) bool {
+		if than.ID == "" || p.Price != than.Price && p.Price > 0 && than.Price > 0 {
+			return than.ID == "" || p.Price < than.Price
+		}
+		return cmp.Or(cmp.Compare(p.Amps, than.Amps), cmp.Compare(p.Volts, than.Volts)) < 0
+	}
+	for _, p := range w.protections {
+		if b.Fuses > 0 && b.fuses(p) && cheaper(p, b.Fuse) {
+			b.Fuse = p
+		}
+		if b.breaks(p, w.d.School) && cheaper(p, b.Disconnect) {
+			b.Disconnect = p
+		}
+	}
+	for _, c := range w.cables {
+		if drop := float64(c.wire.Drop(b.imp, w.length, wire.WorkingTemperature)) / float64(b.vmp) * 100; c.carries >= design && drop <= homeDrop {
+			b.Cable = c.Cable
+			if b.Volts > 0 {
+				b.LossPct = float64(c.wire.Drop(b.Amps, w.length, wire.WorkingTemperature)) / float64(b.Volts) * 100
+			}
+			break
+		}
+	}
+	lacks := func(is bool, what string, args ...any) {
+		if is {
+			b.Lacks = append(b.Lacks, fmt.Sprintf(what, args...))
+		}
+	}
+	lacks(b.Disconnect.ID == "", "no disconnect at hand with %s for %s DC and %s", counted(charger.Poles(w.d.School), "pole"), b.Cold.Text(), design.Text())
+	lacks(b.Fuses > 0 && b.Fuse.ID == "", "no string fuse at hand of %s to %s for %s DC", (1.5625 * b.most).Text(), b.rating.Text(), b.Cold.Text())
+	lacks(b.Cable.ID == "", "no cable at hand carries %s over %s within %d %%", design.Text(), wire.Long(w.length, w.d.Units), homeDrop)
+	if len(b.Lacks) > 0 {
+		b.Grade = max(b.Grade, finding.Watch)
+	} else if prices := []float64{b.Controller.Price, b.Disconnect.Price, b.Cable.Price}; !slices.Contains(prices, 0) && (b.Fuses == 0 || b.Fuse.Price > 0) {
+		b.Cost = prices[0] + prices[1] + prices[2]*2*float64(w.length)/1000 + float64(b.Fuses)*b.Fuse.Price
+	}
+	one := b.Parts[0]
+	perPanel := b.Noon / units.Watt(b.Panels())
+	for n := 1; n <= 40; n++ {
+		more := n * b.Feed[0].Series
+		if 1.25*(b.isc+one.Isc*units.Ampere(n)) > b.Controller.MaxInput || w.clips(b.Controller, b.Noon+perPanel*units.Watt(more)) {
+			break
+		}
+		b.Later = one.Pmax * units.Watt(more)
+	}
+}
+
+// homeDrop is what a home run may lose, in percent (common practice).
+const homeDrop = 3
+
+// into is what of a block's watts reaches the battery: less the controller's
+// own loss, up to its output at charging volts.
+func (w wirer) into(b WiredBlock, watts units.Watt) units.Watt {
+	return min(watts*units.Watt(b.Controller.Efficiency/100), units.Watt(b.Controller.MaxOutput)*units.Watt(w.d.Rig.BatteryCharging()))
+}
+
+func (w wirer) wiring(way []array.Feed) (out Wiring) {
+	out.Room = units.Volt(math.Inf(1))
+	if w.own != nil {
+		out.Blocks = w.assign(way)
+		if out.Blocks == nil {
+			for _, f := range way {
+				out.Blocks = append(out.Blocks, w.start(f, w.strings(f)))
+			}
+			out.Grade, out.Why = finding.Stop, fmt.Sprintf("it wants %s, the job has %d", counted(len(way), "controller"), len(w.own))
+			return out
+		}
+	} else {
+		for _, f := range way {
+			out.Blocks = append(out.Blocks, w.block(f))
+		}
+	}
+	lost, made, largest := 0.0, 0.0, units.Watt(0)
+	shade, dark, open := units.Watt(0), units.Watt(0), units.Watt(0) // lost where it costs most
+	bright, priced := units.Watt(0), true
+	for _, one := range out.Blocks {
+		if one.Grade > out.Grade {
+			out.Grade, out.Why = one.Grade, one.Why
+		}
+		noon := w.into(one, one.Noon)
+		out.Noon += noon
+		out.Winter += w.into(one, one.Winter)
+		bright += w.into(one, one.Bright)
+		shade = max(shade, w.into(one, one.Bright)-w.into(one, one.OneShaded))
+		out.HalfShaded += w.into(one, one.HalfShaded)
+		out.Room = min(out.Room, one.Controller.MaxPV-one.Cold)
+		out.Start = max(out.Start, one.Start)
+		out.Fuses += one.Fuses
+		out.Cost += one.Cost
+		priced = priced && one.Cost > 0
+		out.Later += one.Later
+		lost += one.LossPct / 100 * float64(one.Noon)
+		made += float64(one.Noon)
+		largest = max(largest, noon)
+		dark = max(dark, noon-w.into(one, one.OneDark))
+		for i, b := range one.Feed { // its share of the feed is its panels' watts
+			all := 0.0
+			for k, x := range one.Feed {
+				all += float64(one.Parts[k].Pmax) * float64(x.Panels())
+			}
+			string := float64(one.Parts[i].Pmax) * float64(b.Series) / all
+			open = max(open, noon-w.into(one, one.Noon*units.Watt(1-string)))
+		}
+	}
+	if made > 0 {
+		out.LossPct = lost / made * 100
+	}
+	if !priced {
+		out.Cost = 0
+	}
+	out.OneShaded = bright - shade
+	out.LeftController, out.LeftPanel, out.LeftConnector = out.Noon-largest, out.Noon-dark, out.Noon-open
+	return out
+}

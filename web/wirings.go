@@ -3,6 +3,7 @@ package web
 import (
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 
 	"github.com/gin-gonic/gin"
@@ -101,8 +102,9 @@ type WiringsView struct {
 // WiringRow is a way with the act that wires the job so.
 type WiringRow struct {
 	plan.Wiring
-	Rank int
-	Act  Act
+	School string // for whose card it is
+	Rank   int    // 0: it does not hold
+	Act    Act
 }
 
 // Wirings works them out; the best twenty-five are shown, and the schools.
@@ -119,21 +121,30 @@ func (v *view) Wirings() (out WiringsView) {
 		return WiringsView{Says: capital(err.Error())}
 	}
 	const most = 25
-	for i, w := range hold {
-		row := WiringRow{Wiring: w, Rank: i + 1}
-		if w.School != "" || i < most {
-			row.Act = Act{Text: "Wire it so", Says: "wire " + w.Words(), Changes: v.Plan.WiringChanges(v.Doc, v.Crew, w, i+1, len(hold))}
-		}
-		if w.School != "" {
+	cards := func(row WiringRow) {
+		for _, name := range row.Schools {
+			row.School = name
 			out.Schools = append(out.Schools, row)
 		}
+	}
+	for i, w := range hold {
+		row := WiringRow{Wiring: w, Rank: i + 1}
+		if len(w.Schools) > 0 || i < most {
+			row.Act = Act{Text: "Wire it so", Says: "wire " + w.Words(), Changes: v.Plan.WiringChanges(v.Doc, v.Crew, w, i+1, len(hold))}
+		}
+		cards(row)
 		if i < most {
 			out.Hold = append(out.Hold, row)
 		}
 	}
 	for _, w := range not {
-		out.Not = append(out.Not, WiringRow{Wiring: w})
+		row := WiringRow{Wiring: w}
+		out.Not = append(out.Not, row)
+		cards(row)
 	}
+	slices.SortStableFunc(out.Schools, func(a, b WiringRow) int {
+		return slices.Index(plan.Schools, a.School) - slices.Index(plan.Schools, b.School)
+	})
 	out.Count = len(hold)
 	out.Pick = v.Plan.PickNow(v.Doc, hold, not)
 	if len(hold) == 0 {

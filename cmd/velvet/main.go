@@ -340,8 +340,8 @@ func (c wirings) Run() error {
 			break
 		}
 		school := ""
-		if w.School != "" {
-			school = "  [" + w.School + "]"
+		if len(w.Schools) > 0 {
+			school = "  [" + strings.Join(w.Schools, "; ") + "]"
 		}
 		fmt.Printf("%3d. score %.0f%s\n", i+1, w.Score, school)
 		for _, b := range w.Blocks {

@@ -19,7 +19,7 @@ var Picked = finding.Rule{Code: "array.pick", Asks: "Is the job still what its w
 // PickOf is the pick that a way to wire makes: its place among those that hold,
 // and what it was chosen for. The reason is the person's.
 func PickOf(d job.Document, w Wiring, rank, of int, reason string) job.Pick {
-	out := job.Pick{School: w.School, Reason: reason, Rank: rank, Of: of, Noon: units.Watt(math.Round(float64(w.Noon))), BatteryV: d.Rig.BatteryV, Coldest: d.Rig.Coldest, Hottest: d.Rig.Hottest}
+	out := job.Pick{School: strings.Join(w.Schools, "; "), Reason: reason, Rank: rank, Of: of, Noon: units.Watt(math.Round(float64(w.Noon))), BatteryV: d.Rig.BatteryV, Coldest: d.Rig.Coldest, Hottest: d.Rig.Hottest}
 	for i, b := range w.Blocks {
 		for j, x := range b.Feed {
 			out.Blocks = append(out.Blocks, job.PickedBlock{Panel: b.Parts[j].ID, Series: x.Series, Parallel: x.Parallel, Controller: b.Controller.ID, Number: i + 1})

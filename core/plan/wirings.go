@@ -89,7 +89,7 @@ type Wiring struct {
 	LeftController                      units.Watt // at noon, when the largest controller fails,
 	LeftPanel, LeftConnector            units.Watt // one panel dies, its bypass diodes carrying on, or one join of a string opens
 	Score                               float64    // 0 to 100
-	School                              string
+	Schools                             []string   // of which it is the best
 }
 
 // Protects names its disconnects and fuses with what they break.
@@ -202,8 +202,8 @@ func (p Plan) wirings(d job.Document, crew shelf.Shelf, weights Weights, own []s
 		}
 		return array.Compare(feeds(a), feeds(b))
 	})
-	schools(hold, w.roof, len(w.stock)-w.roof)
 	slices.SortStableFunc(not, func(a, b Wiring) int { return array.Compare(feeds(a), feeds(b)) })
+	schools(hold, not, w.roof, len(w.stock)-w.roof)
 	return hold, not, nil
 }
 
@@ -292,21 +292,24 @@ func score(all []Wiring, w Weights) {
 	}
 }
 
-// schools names the best of each school among ways that hold, in order of
-// score. A portable panel's own controller counts in none of them.
-func schools(all []Wiring, types, portable int) {
+// Schools are the main ways of thinking, which always stand side by side.
+var Schools = []string{"high volts, fewest controllers", "parallel legs into two", "by panel type"}
+
+// schools names the best of each school among ways that hold, else among those
+// that do not. A portable panel's own controller counts in none of them.
+func schools(hold, not []Wiring, types, portable int) {
 	pick := func(name string, worth func(Wiring) (float64, bool)) {
-		best, at := 0.0, -1
-		for i, w := range all {
-			if v, ok := worth(w); ok && (at < 0 || v > best) {
-				best, at = v, i
+		for _, all := range [][]Wiring{hold, not} {
+			best, at := 0.0, -1
+			for i, w := range all {
+				if v, ok := worth(w); ok && (at < 0 || v > best) {
+					best, at = v, i
+				}
 			}
-		}
-		if at >= 0 {
-			if all[at].School != "" {
-				name = all[at].School + "; " + name
+			if at >= 0 {
+				all[at].Schools = append(all[at].Schools, name)
+				return
 			}
-			all[at].School = name
 		}
 	}
 	lengths := func(w Wiring) (low, high int) {
@@ -321,16 +324,16 @@ func schools(all []Wiring, types, portable int) {
 	if types == 0 {
 		return
 	}
-	pick("high volts, fewest controllers", func(w Wiring) (float64, bool) {
+	pick(Schools[0], func(w Wiring) (float64, bool) {
 		low, _ := lengths(w)
 		return float64(low) - 100*float64(len(w.Blocks)), true
 	})
-	pick("parallel legs into two", func(w Wiring) (float64, bool) {
+	pick(Schools[1], func(w Wiring) (float64, bool) {
 		_, high := lengths(w)
 		return -float64(high), len(w.Blocks)-portable == 2
 	})
 	if types > 1 {
-		pick("by panel type", func(w Wiring) (float64, bool) {
+		pick(Schools[2], func(w Wiring) (float64, bool) {
 			return w.Score, len(w.Blocks)-portable == types && !slices.ContainsFunc(w.Blocks, func(b WiredBlock) bool { return len(b.Feed) > 1 })
 		})
 	}
@@ -339,8 +342,8 @@ func schools(all []Wiring, types, portable int) {
 // WiringChanges makes a job wired so: its strings anew, neighbours next to each
 // other, its controllers used again in their order; new ones have "$1", "$2" …
 // for IDs. Disconnects, string fuses and cables of home runs become those it was
-// reckoned with where none is chosen yet or the chosen one does not hold. The pick is noted with "$reason" for
-// its reason.
+// reckoned with where none is chosen yet or the chosen one does not hold. The
+// pick is noted with "$reason" for its reason.
 func (p Plan) WiringChanges(d job.Document, crew shelf.Shelf, w Wiring, rank, of int) (out []job.Change) {
 	out = append(out, job.Change{Do: "set_job", Fields: job.Fields("pick", PickOf(d, w, rank, of, "$reason"))})
 	for _, s := range d.Strings {

@@ -54,6 +54,9 @@ func (f Feed) Strings() (n int) {
 	return n
 }
 
+// MostWays is how many ways to wire are listed at most.
+const MostWays = 20_000
+
 // Together tells whether two blocks may share a controller: their working volts
 // lie within 5 % of each other, the quick rule of strings in parallel.
 func Together(stock []Stock) func(a, b Block) bool {
@@ -68,18 +71,23 @@ func Together(stock []Stock) func(a, b Block) bool {
 // controllers. A controller gets like strings of one type, or of several types
 // where together allows each pair; nil allows none. No way is listed twice; the
 // feeds of a way are in order of Compare. Their number grows with the divisors
-// of the counts: some hundreds for 16 panels of two types and three controllers.
-func Enumerate(stock []Stock, most int, together func(a, b Block) bool) (out [][]Feed) {
+// of the counts: some hundreds for 16 panels of two types and three controllers,
+// half a million for 40 of three types that all suit. More than MostWays are not
+// listed: then all is false, and what is there is no use.
+func Enumerate(stock []Stock, most int, together func(a, b Block) bool) (out [][]Feed, all bool) {
 	total := 0
 	for _, s := range stock {
 		total += s.Count
 	}
 	if total == 0 {
-		return nil
+		return nil, true
 	}
 	seen := map[string]bool{}
 	var from func(typ, count int, last Block, had []Feed)
 	from = func(typ, count int, last Block, had []Feed) {
+		if len(out) > MostWays {
+			return
+		}
 		if count == 0 {
 			typ++
 			for typ < len(stock) && stock[typ].Count == 0 {
@@ -119,7 +127,7 @@ func Enumerate(stock []Stock, most int, together func(a, b Block) bool) (out [][
 		}
 	}
 	from(-1, 0, Block{}, nil)
-	return out
+	return out, len(out) <= MostWays
 }
 
 func keyOf(way []Feed) string {

@@ -87,7 +87,9 @@ func TestEveryWayIsListedOnce(t *testing.T) {
 		for _, mix := range []bool{false, true} {
 			together := func(a, b array.Block) bool { return mix }
 			got := map[string]bool{}
-			for _, way := range array.Enumerate(stock, c.most, together) {
+			ways, all := array.Enumerate(stock, c.most, together)
+			require.True(t, all)
+			for _, way := range ways {
 				var words []string
 				for _, f := range way {
 					words = append(words, f.Key())
@@ -100,7 +102,12 @@ func TestEveryWayIsListedOnce(t *testing.T) {
 			assert.Equal(t, plain(c.counts, c.most, mix), got, "%v, mixed: %t", c, mix)
 		}
 	}
-	assert.Nil(t, array.Enumerate([]array.Stock{{Part: hundred, Count: 0}}, 3, nil))
+	none, all := array.Enumerate([]array.Stock{{Part: hundred, Count: 0}}, 3, nil)
+	assert.Empty(t, none)
+	assert.True(t, all)
+	alike := []array.Stock{{Part: hundred, Count: 20}, {Part: hundred, Count: 20}}
+	_, all = array.Enumerate(alike, 3, array.Together(alike))
+	assert.False(t, all, "some 45,000")
 }
 
 // Physics of series and parallel: the same panels make the same at noon however
@@ -141,7 +148,7 @@ func BenchmarkSixteenPanelsOfTwoTypes(b *testing.B) {
 	climate := array.Climate{Coldest: -10, Hottest: 35}
 	ways := 0
 	for b.Loop() {
-		all := array.Enumerate(stock, 3, array.Together(stock))
+		all, _ := array.Enumerate(stock, 3, array.Together(stock))
 		ways = len(all)
 		seen := map[string]bool{}
 		for _, way := range all {

@@ -33,12 +33,20 @@ type wirer struct {
 	yields      map[string]array.Yield
 }
 
-// ways are those of the roof, each with every way of each type of portable panel.
-func (w wirer) ways() [][]array.Feed {
-	ways := array.Enumerate(w.stock[:w.roof], mostControllers, array.Together(w.stock))
+// ways are those of the roof, each with every way of each type of portable
+// panel. Where there are too many with unlike strings together, they are left
+// out; the error says when there are too many even so.
+func (w wirer) ways() ([][]array.Feed, error) {
+	ways, all := array.Enumerate(w.stock[:w.roof], mostControllers, array.Together(w.stock))
+	if !all {
+		if ways, all = array.Enumerate(w.stock[:w.roof], mostControllers, nil); !all {
+			return nil, fmt.Errorf("there are more than %s ways to wire these panels: wire some of them by hand", units.Num(array.MostWays, 0))
+		}
+	}
 	for i, s := range w.stock[w.roof:] {
 		var next [][]array.Feed
-		for _, own := range array.Enumerate([]array.Stock{s}, 1, nil) {
+		alone, _ := array.Enumerate([]array.Stock{s}, 1, nil)
+		for _, own := range alone {
 			feed := array.Feed{own[0][0]}
 			feed[0].Type = w.roof + i
 			if len(ways) == 0 {
@@ -50,7 +58,7 @@ func (w wirer) ways() [][]array.Feed {
 		}
 		ways = next
 	}
-	return ways
+	return ways, nil
 }
 
 // sizedCable is a cable with what it carries along the roof.

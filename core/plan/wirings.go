@@ -145,6 +145,17 @@ func (p Plan) Wirings(d job.Document, crew shelf.Shelf, weights Weights) (hold, 
 	return p.wirings(d, crew, weights, nil)
 }
 
+// MixesLeftOut tells whether there are so many ways with unlike strings on one
+// controller that Wirings leaves them out.
+func (p Plan) MixesLeftOut() bool {
+	stock, n := p.stock()
+	if n < 2 || n > mostControllers {
+		return false
+	}
+	_, all := array.Enumerate(stock[:n], mostControllers, array.Together(stock))
+	return !all
+}
+
 // WiringsOwn does the same with the job's own controllers, each once.
 func (p Plan) WiringsOwn(d job.Document, crew shelf.Shelf, weights Weights) (hold, not []Wiring, err error) {
 	var own []shelf.Controller
@@ -184,7 +195,11 @@ func (p Plan) wirings(d job.Document, crew shelf.Shelf, weights Weights, own []s
 			break
 		}
 	}
-	for _, way := range w.ways() {
+	ways, err := w.ways()
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, way := range ways {
 		one := w.wiring(way)
 		if one.Grade == finding.Stop {
 			not = append(not, one)

@@ -35,7 +35,9 @@ func TestEveryWiringHoldsOrSaysWhyNot(t *testing.T) {
 			part, _ := shelf.Find(d.Parts.Panels, id)
 			stock = append(stock, array.Stock{Part: part, Count: n})
 		}
-		assert.Len(t, array.Enumerate(stock, 3, array.Together(stock)), len(hold)+len(not))
+		ways, _ := array.Enumerate(stock, 3, array.Together(stock))
+		assert.Len(t, ways, len(hold)+len(not))
+		assert.False(t, p.MixesLeftOut())
 		for _, w := range not {
 			assert.NotEmpty(t, w.Why, w.Words())
 		}
@@ -94,6 +96,35 @@ func TestWeightsTurnTheRanking(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, robust[0].Blocks, 3)
 	assert.Greater(t, robust[0].LeftController+robust[0].LeftPanel, few[0].LeftController+few[0].LeftPanel)
+}
+
+// Forty panels of two types that suit: so many ways that unlike strings keep
+// apart, and still an answer in the time of a page.
+func TestALargeRoofIsStillAnswered(t *testing.T) {
+	d := unsigned(t, demo.Marten())
+	twin := d.Parts.Panels[0]
+	twin.ID, twin.Name = "twin", "twin"
+	d.Parts.Panels = append(slices.Clone(d.Parts.Panels), twin)
+	first := d.Panels[0]
+	d.Panels, d.Strings = nil, nil
+	for i := range 40 {
+		q := first
+		q.ID, q.Label = demo.ID(fmt.Sprint("forty", i)), fmt.Sprint("F", i)
+		if i%2 == 1 {
+			q.Part = "twin"
+		}
+		d.Panels = append(d.Panels, q)
+	}
+	p := plan.Of(d, demo.Shelf())
+	assert.True(t, p.MixesLeftOut())
+	hold, not, err := p.Wirings(d, demo.Shelf(), plan.UsualWeights)
+	require.NoError(t, err)
+	assert.NotEmpty(t, not)
+	for _, w := range append(hold, not...) {
+		for _, b := range w.Blocks {
+			assert.Len(t, b.Feed, 1)
+		}
+	}
 }
 
 func TestWiringsSayWhatIsMissing(t *testing.T) {

@@ -47,6 +47,10 @@ type Join struct {
 // Mates tells whether the join's ends fit, as far as the labels say.
 func (j Join) Mates() bool { return j.FromIn == "" || j.FromIn != j.ToIn }
 
+// Facing is what an extension has where it meets such an end: the other of plug
+// and socket. Read by itself it tells the wrong polarity.
+func (j Join) Facing(end string) string { return other(end) }
+
 // StringLeads are a string's joins and ends.
 type StringLeads struct {
 	ID, Label string

@@ -436,7 +436,7 @@ func (s solver) curve() (out Curve) {
 		top := peak(at[max(0, n-2)], at[min(len(at)-1, n+2)], func(v float64) (p, dp float64) {
 			i, di := total(v, true)
 			return v * i, i + v*di
-		})
+		}, 1e-5)
 		i, _ := total(top, true)
 		m := Operating{units.Volt(top), units.Ampere(i), units.Watt(top * i)}
 		// The table's corners make peaks that are none: two within a hundredth
@@ -458,8 +458,8 @@ func (s solver) curve() (out Curve) {
 }
 
 // peak finds the top of a hill from its slope: where it turns from rising to
-// falling, by secant steps kept inside the bracket.
-func peak(low, high float64, f func(float64) (p, dp float64)) float64 {
+// falling, by secant steps kept inside the bracket, to a share of its place.
+func peak(low, high float64, f func(float64) (p, dp float64), within float64) float64 {
 	_, up := f(low)
 	_, down := f(high)
 	switch {
@@ -471,7 +471,7 @@ func peak(low, high float64, f func(float64) (p, dp float64)) float64 {
 	side := 0
 	for range 60 {
 		v := (low*down - high*up) / (down - up)
-		if high-low < 1e-5*high {
+		if high-low < within*high {
 			return v
 		}
 		_, d := f(v)
@@ -493,6 +493,50 @@ func peak(low, high float64, f func(float64) (p, dp float64)) float64 {
 		}
 	}
 	return (low + high) / 2
+}
+
+// BestInSeries is the best point of panels in series, without their curve:
+// Solve's within a few ten thousandths, in a fraction of the time. The power is
+// laid out over the current, closer towards the light of each kind of cells,
+// and its highest places are climbed.
+func BestInSeries(modules []Module) (best Operating) {
+	l := prepare([]Leg{{Modules: modules}}).legs[0]
+	levels := []float64{0}
+	for _, c := range l.kinds {
+		levels = append(levels, c.light)
+	}
+	slices.Sort(levels)
+	levels = slices.Compact(levels)
+	var at, power []float64
+	lay := func(i float64) {
+		at, power = append(at, i), append(power, i*l.volts(i))
+	}
+	const places = 8 // in each stretch between two kinds' light
+	for n := range len(levels) - 1 {
+		for k := range places {
+			lay(levels[n] + (levels[n+1]-levels[n])*(1-math.Cos(math.Pi*float64(k)/places))/2)
+		}
+	}
+	lay(l.most)
+	highest := slices.Max(power)
+	for n := 1; n+1 < len(at); n++ {
+		if power[n] < 0.97*highest || power[n] < power[n-1] || power[n] < power[n+1] {
+			continue
+		}
+		i := peak(at[n-1], at[n+1], func(i float64) (p, dp float64) {
+			v, dv := 0.0, 0.0
+			for k, c := range l.kinds {
+				one, fall := c.at(i)
+				v += float64(l.count[k]) * one
+				dv += float64(l.count[k]) * fall
+			}
+			return i * v, v + i*dv
+		}, 1e-4)
+		if v := l.volts(i); i*v > float64(best.P) {
+			best = Operating{units.Volt(v), units.Ampere(i), units.Watt(i * v)}
+		}
+	}
+	return best
 }
 
 // Apart gives what parts of an array make at standard conditions each for

@@ -247,6 +247,48 @@ func fourteen(t require.TestingT) (legs []array.Leg) {
 	return legs
 }
 
+// The short way to a string's best point gives what its whole curve has: unlike
+// panels, shaded strings, any light and heat.
+func TestTheShortWayToAStringsBestPoint(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var modules []array.Module
+		for range rapid.IntRange(1, 6).Draw(t, "panels") {
+			m, err := array.Fit(labels[rapid.IntRange(0, len(labels)-1).Draw(t, "label")])
+			require.NoError(t, err)
+			module := array.Module{Model: m, Sun: units.Irradiance(rapid.Float64Range(30, 1100).Draw(t, "sun")), Cell: units.Celsius(rapid.Float64Range(-10, 70).Draw(t, "cell"))}
+			for range m.Diodes {
+				module.Shade = append(module.Shade, rapid.SampledFrom([]float64{1, 1, 1, 0.5, 0.2}).Draw(t, "shade"))
+			}
+			modules = append(modules, module)
+		}
+		whole := array.Solve([]array.Leg{{Modules: modules}}).Best
+		short := array.BestInSeries(modules)
+		assert.InEpsilon(t, float64(whole.P), float64(short.P), 5e-4)
+	})
+}
+
+func BenchmarkBestInSeries(b *testing.B) {
+	m := fit(b, labels[2])
+	var modules []array.Module
+	for i := range 5 {
+		modules = append(modules, array.Module{Model: m, Sun: units.Irradiance(600 + 50*(i%3)), Cell: 45})
+	}
+	for b.Loop() {
+		array.BestInSeries(modules)
+	}
+}
+
+func BenchmarkSolveInSeries(b *testing.B) {
+	m := fit(b, labels[2])
+	var modules []array.Module
+	for i := range 5 {
+		modules = append(modules, array.Module{Model: m, Sun: units.Irradiance(600 + 50*(i%3)), Cell: 45})
+	}
+	for b.Loop() {
+		array.Solve([]array.Leg{{Modules: modules}})
+	}
+}
+
 // Where a tracker may not go lower it works at the floor, with the current the
 // curve has there; where the best point lies above the floor, at that.
 func TestTheBestPointAboveAFloor(t *testing.T) {

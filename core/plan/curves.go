@@ -65,7 +65,7 @@ func (p Plan) Traces(d job.Document, sky Sky) (out []Trace, err error) {
 				}
 				module := array.Module{Model: m, Sun: sun, Cell: cell}
 				if lies, ok := panelBy(p.Panels, q.ID); ok && sky.Stands != nil {
-					light := roof.LightOn(d.Rig, lies, *sky.Stands, m.Diodes)
+					light := roof.LightOn(d.Rig, d.Rig.Standing(), lies, *sky.Stands, m.Diodes)
 					module.Shade = light.Shares
 					if light.Shaded > 0 {
 						t.Shadows = append(t.Shadows, fmt.Sprintf("%s by %s, %d of %d bypass strings", q.Label, light.By, light.Shaded, m.Diodes))

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"slices"
 	"time"
 
 	"velvetroad/core/array"
@@ -89,14 +90,21 @@ func DayOf(c charger.Use, season *job.Season) (out Day, ok bool) {
 	for k := 1; k <= daySolves; k++ {
 		g := most * units.Irradiance(k) / daySolves
 		var legs []array.Leg
+		alike := true
 		for _, row := range panels {
 			leg := array.Leg{}
 			for _, m := range row {
 				leg.Modules = append(leg.Modules, array.Module{Model: m, Sun: g, Cell: array.CellTemperature(m.Part, air, g)})
 			}
 			legs = append(legs, leg)
+			alike = alike && slices.EqualFunc(row, panels[0], func(a, b array.Model) bool { return a.Part.ID == b.Part.ID })
 		}
-		power[k] = float64(array.Solve(legs).Above(c.Bank.Charging + 1).P)
+		floor := c.Bank.Charging + 1
+		if best := array.BestInSeries(legs[0].Modules); alike && best.V >= floor {
+			power[k] = float64(best.P) * float64(len(legs))
+			continue
+		}
+		power[k] = float64(array.Solve(legs).Above(floor).P)
 	}
 	hours := sun.Step.Hours()
 	cap := float64(c.Part.MaxOutput) * float64(c.Bank.Charging)

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
+	"strings"
 
 	"velvetroad/core/array"
 	"velvetroad/core/finding"
@@ -81,18 +83,18 @@ func unlike(d job.Document, s String, row []roof.Panel, models map[string]array.
 		}
 		models[q.Part.ID] = m
 	}
-	flat := sun.Clear(lowSun)
+	flat, standing := sun.Clear(lowSun), d.Rig.Standing()
 	alone, lost := 0.0, 0.0
 	shaded := map[string]string{} // panel's label to what shades it
 	steepest := 0.0
 	least := math.Inf(1)
 	for side := range lightSides {
 		stand := roof.Stand{High: lowSun, From: 360 / lightSides * float64(side)}
-		leg, sum, same := array.Leg{}, 0.0, true
+		leg, keys, sum, same := []array.Module(nil), []string(nil), 0.0, true
 		var first roof.Light
 		for i, q := range row {
 			m := models[q.Part.ID]
-			light := roof.LightOn(d.Rig, q, stand, m.Diodes)
+			light := roof.LightOn(d.Rig, standing, q, stand, m.Diodes)
 			if i == 0 {
 				first = light
 			}
@@ -103,18 +105,26 @@ func unlike(d job.Document, s String, row []roof.Panel, models map[string]array.
 				shaded[q.Label] = light.By
 			}
 			module := array.Module{Model: m, Sun: flat, Cell: array.CellTemperature(q.Part, usualAir, flat), Shade: light.Shares}
-			leg.Modules = append(leg.Modules, module)
-			key := fmt.Sprint(q.Part.ID, light.Shares)
+			leg = append(leg, module)
+			key := lightKey(q.Part.ID, light.Shares)
+			keys = append(keys, key)
 			one, had := seen[key]
 			if !had {
-				one = float64(array.Solve([]array.Leg{{Modules: []array.Module{module}}}).Best.P)
+				one = float64(array.BestInSeries([]array.Module{module}).P)
 				seen[key] = one
 			}
 			sum += one
 		}
 		alone += sum
 		if !same {
-			lost += math.Max(0, sum-float64(array.Solve([]array.Leg{leg}).Best.P))
+			// Two sides that light the string alike are worked out once.
+			key := strings.Join(keys, "; ")
+			together, had := seen[key]
+			if !had {
+				together = float64(array.BestInSeries(leg).P)
+				seen[key] = together
+			}
+			lost += math.Max(0, sum-together)
 		}
 	}
 	if lost == 0 {
@@ -141,4 +151,13 @@ func unlike(d job.Document, s String, row []roof.Panel, models map[string]array.
 		return f.WithSays("with the sun 30° high string %s loses %s %% to unlike light: %s", s.Label, units.Num(pct, 1), why), true
 	}
 	return f.WithSays("with the sun 30° high string %s loses %s %% to unlike light: %s; give what lies otherwise a string of its own, or move it", s.Label, units.Num(pct, 1), why), true
+}
+
+// lightKey tells kinds of panels in light apart, to a millionth.
+func lightKey(part string, shares []float64) string {
+	key := []byte(part)
+	for _, share := range shares {
+		key = strconv.AppendFloat(append(key, ' '), share, 'f', 6, 64)
+	}
+	return string(key)
 }

@@ -199,18 +199,22 @@ func TestTheReportIsWhatTheContractSays(t *testing.T) {
 }
 
 // Twenty panels in four strings on the demo's fifth wheel.
-func BenchmarkOfTwentyPanels(b *testing.B) {
-	d := document(b, demo.Heron())
-	first := len(d.Panels)
-	d.Panels = append([]job.Panel{}, d.Panels...)
-	for i := first; i < 20; i++ {
-		p := d.Panels[i-first]
-		p.ID, p.Label, p.X = demo.ID(fmt.Sprint("more", i)), fmt.Sprint("M", i), p.X+40
-		d.Panels = append(d.Panels, p)
-	}
-	crew := demo.Shelf()
-	b.ReportAllocs()
-	for b.Loop() {
-		plan.Of(d, crew)
+func BenchmarkOf(b *testing.B) {
+	for _, n := range []int{14, 20} {
+		b.Run(fmt.Sprint(n, " panels"), func(b *testing.B) {
+			d := document(b, demo.Heron())
+			first := len(d.Panels)
+			d.Panels = append([]job.Panel{}, d.Panels...)
+			for i := first; i < n; i++ {
+				p := d.Panels[i-first]
+				p.ID, p.Label, p.X = demo.ID(fmt.Sprint("more", i)), fmt.Sprint("M", i), p.X+40
+				d.Panels = append(d.Panels, p)
+			}
+			crew := demo.Shelf()
+			b.ReportAllocs()
+			for b.Loop() {
+				plan.Of(d, crew)
+			}
+		})
 	}
 }

@@ -28,8 +28,8 @@ type Light struct {
 }
 
 // LightOn works out the light on a panel from the roof's own slope under it and
-// the shadows of what stands on the roof and casts any.
-func LightOn(g rig.Rig, p Panel, sun Stand, strips int) (out Light) {
+// the shadows of what of the standing things casts any.
+func LightOn(g rig.Rig, standing []rig.Thing, p Panel, sun Stand, strips int) (out Light) {
 	const rad = math.Pi / 180
 	r := p.Rect()
 	rise := 0.0
@@ -43,7 +43,7 @@ func LightOn(g rig.Rig, p Panel, sun Stand, strips int) (out Light) {
 	lit := diffuse + (1-diffuse)*beam
 	dark := make([]bool, strips)
 	top := p.Mount.Height + p.Part.Thickness + ground(g, r)
-	for _, t := range g.Standing() {
+	for _, t := range standing {
 		lx, ly, hx, hy := t.Box()
 		box := Rect{lx, ly, hx, hy}
 		over := t.Height + ground(g, box) - top

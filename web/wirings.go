@@ -29,7 +29,7 @@ func weights() []weight {
 		{Key: "one", Name: "One shaded", Asks: "watts under a bright sky with one panel in shade, where it costs most"},
 		{Key: "half", Name: "Half in shade", Asks: "watts under a bright sky with half of each controller's panels in shade"},
 		{Key: "room", Name: "Volts to spare", Asks: "on the coldest morning"},
-		{Key: "start", Name: "Early start", Asks: "the light at which all of it gives 5 W at the volts its controller starts at"},
+		{Key: "start", Name: "Early start", Asks: "the light at which all of it gives 5 W at the volts its controller starts at; with the season known, when a typical morning reaches it by the sun's own time"},
 		{Key: "loss", Name: "Cable loss", Asks: "on the home run"},
 		{Key: "parts", Name: "Few parts", Asks: "a controller with its disconnect, and a fifth for each string fuse"},
 		{Key: "cost", Name: "Low cost", Asks: "controllers, disconnects, string fuses and the home runs' cable, by the shelf's prices; a way that has one without a price gets nothing here"},

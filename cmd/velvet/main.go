@@ -350,7 +350,11 @@ func (c wirings) Run() error {
 				fmt.Printf("     watch: %s\n", lack)
 			}
 		}
-		fmt.Printf("     noon %.0f W, winter sun %.0f W, one shaded %.0f W, half shaded %.0f W; %.1f V to spare; starts at %.0f W/m²; cable loses %.1f %%\n", float64(w.Noon), float64(w.Winter), float64(w.OneShaded), float64(w.HalfShaded), float64(w.Room), float64(w.Start), w.LossPct)
+		startAt := ""
+		if w.StartAt != "" {
+			startAt = ", " + w.StartAt + " by the sun"
+		}
+		fmt.Printf("     noon %.0f W, winter sun %.0f W, one shaded %.0f W, half shaded %.0f W; %.1f V to spare; starts at %.0f W/m²%s; cable loses %.1f %%\n", float64(w.Noon), float64(w.Winter), float64(w.OneShaded), float64(w.HalfShaded), float64(w.Room), float64(w.Start), startAt, w.LossPct)
 		fmt.Printf("     left when a controller fails %.0f W, a panel %.0f W, a join %.0f W; room for %.0f W more", float64(w.LeftController), float64(w.LeftPanel), float64(w.LeftConnector), float64(w.Later))
 		if w.Cost > 0 {
 			fmt.Printf("; %.0f at shelf prices", w.Cost)

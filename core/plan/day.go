@@ -50,10 +50,7 @@ func DayOf(c charger.Use, season *job.Season) (out Day, ok bool) {
 	if season == nil || season.Latitude == nil || season.Month == 0 {
 		return out, false
 	}
-	clear, air := season.Clear, units.Celsius(usualAir)
-	if clear == 0 {
-		clear = usualClear
-	}
+	clear, air := clearShare(season), units.Celsius(usualAir)
 	if season.Air != nil {
 		air = *season.Air
 	}
@@ -82,7 +79,7 @@ func DayOf(c charger.Use, season *job.Season) (out Day, ok bool) {
 	light := sun.Day(*season.Latitude, time.Month(season.Month))
 	most := units.Irradiance(0)
 	for i := range light {
-		light[i] *= units.Irradiance(clear / 100)
+		light[i] *= units.Irradiance(clear)
 		most = max(most, light[i])
 	}
 	// The array's power follows the light smoothly: solved at a few lights, read between them.
@@ -123,6 +120,14 @@ func DayOf(c charger.Use, season *job.Season) (out Day, ok bool) {
 	return out, true
 }
 
+// clearShare is what share of a clear sky's light a typical day has.
+func clearShare(s *job.Season) float64 {
+	if s.Clear == 0 {
+		return usualClear / 100.0
+	}
+	return s.Clear / 100
+}
+
 // typicalDay tells of one controller's.
 func (p *Plan) typicalDay(d job.Document, c *Controller) {
 	day, ok := DayOf(c.Use, d.Season)
@@ -130,17 +135,13 @@ func (p *Plan) typicalDay(d job.Document, c *Controller) {
 		return
 	}
 	c.Day = &day
-	clear := d.Season.Clear
-	if clear == 0 {
-		clear = usualClear
-	}
 	f := TypicalDay.Says(finding.Fine, c.ID, "a typical day in %s at %s° brings %s Wh by %s; %s Wh of it (%s %%) are clipped", time.Month(d.Season.Month), units.Num(*d.Season.Latitude, 1), units.Num(day.Into, 0), c.Label, units.Num(day.Clipped, 0), units.Num(day.ClippedPct(), 1))
 	if day.Clipped < 0.5 {
 		f = f.WithSays("a typical day in %s at %s° brings %s Wh by %s; nothing is clipped", time.Month(d.Season.Month), units.Num(*d.Season.Latitude, 1), units.Num(day.Into, 0), c.Label)
 	}
 	p.add(f.WithValue(day.Into).WithWorking(
 		finding.Given("latitude", *d.Season.Latitude, "°", "survey"),
-		finding.Given("share of a clear sky's light", clear, "%", "survey; 75 where it says none"),
+		finding.Given("share of a clear sky's light", clearShare(d.Season)*100, "%", "survey; 75 where it says none"),
 		lawSunDay.Fill(day.Light, "every quarter of an hour of the 15th"),
 		lawDayMade.Fill(day.Made, "at %d lights, read straight between", daySolves),
 		lawDayInto.Fill(day.Into, "η %s, at most %s · %s", finding.N(c.Part.Efficiency/100), finding.A(c.Part.MaxOutput), finding.V(c.Bank.Charging)),

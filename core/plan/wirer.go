@@ -6,12 +6,14 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"time"
 
 	"velvetroad/core/array"
 	"velvetroad/core/charger"
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/shelf"
+	"velvetroad/core/sun"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
 )
@@ -413,6 +415,11 @@ func (w wirer) wiring(way []array.Feed) (out Wiring) {
 		out.Cost = 0
 	}
 	out.OneShaded = bright - shade
+	if s := w.d.Season; s != nil && s.Latitude != nil && s.Month > 0 {
+		if at, ok := sun.ReachedAt(*s.Latitude, time.Month(s.Month), clearShare(s), out.Start); ok {
+			out.StartAt = fmt.Sprintf("%d:%02d", int(at.Hours()), int(at.Minutes())%60)
+		}
+	}
 	out.LeftController, out.LeftPanel, out.LeftConnector = out.Noon-largest, out.Noon-dark, out.Noon-open
 	return out
 }

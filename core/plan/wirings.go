@@ -82,6 +82,7 @@ type Wiring struct {
 	Noon, Winter, OneShaded, HalfShaded units.Watt       // into the battery
 	Room                                units.Volt       // least volts to spare on the coldest morning
 	Start                               units.Irradiance // the light at which all of it has started; over 1000: never
+	StartAt                             string           // the same as a clock time of the sun's own, on a typical day where they camp; empty: not known
 	LossPct                             float64
 	Fuses                               int
 	Cost                                float64    // of all blocks; 0: not all priced

@@ -374,6 +374,9 @@ func TestTheJobsOwnControllersAreUsedOnce(t *testing.T) {
 			assert.Contains(t, []string{"controller-142-56", "controller-118-44"}, id)
 		}
 	}
+	for _, w := range hold { // the demo says where and when they camp: July at 37.8°
+		assert.Regexp(t, `^[56]:\d\d$`, w.StartAt, "%v W/m²", w.Start)
+	}
 	more := 0
 	for _, w := range not {
 		if len(w.Blocks) == 3 {

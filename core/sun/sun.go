@@ -67,3 +67,21 @@ func Day(latitude float64, month time.Month) (out []units.Irradiance) {
 	}
 	return out
 }
+
+// ReachedAt is when the light of Day, times a share of it, first reaches so much
+// on a morning, by the sun's own time since midnight; ok is false when it never does.
+func ReachedAt(latitude float64, month time.Month, share float64, light units.Irradiance) (at time.Duration, ok bool) {
+	was := units.Irradiance(0)
+	for n, g := range Day(latitude, month) {
+		g *= units.Irradiance(share)
+		if g >= light && g > 0 {
+			part := 0.0
+			if g > was {
+				part = float64((light - was) / (g - was))
+			}
+			return time.Duration((float64(n-1) + part) * float64(Step)), true
+		}
+		was = g
+	}
+	return 0, false
+}

@@ -63,3 +63,18 @@ func TestClearDays(t *testing.T) {
 		assert.InEpsilon(t, 0.75*outside/3.6, got, c.within, "%v", c)
 	}
 }
+
+// The later the brighter: at an equinox on the equator the sun rises at six; in
+// haze the same light comes later; more light than the day has never comes.
+func TestTheMorningReachesALight(t *testing.T) {
+	first, ok := sun.ReachedAt(0, 3, 1, 1)
+	assert.True(t, ok)
+	assert.InDelta(t, 6.1, first.Hours(), 0.35, "sunrise at six, the equation of time nine minutes")
+	clear, _ := sun.ReachedAt(45, 6, 1, 40)
+	haze, _ := sun.ReachedAt(45, 6, 0.5, 40)
+	assert.Greater(t, haze, clear)
+	winter, _ := sun.ReachedAt(45, 12, 1, 40)
+	assert.Greater(t, winter.Hours(), clear.Hours()+2)
+	_, ok = sun.ReachedAt(45, 12, 1, 900)
+	assert.False(t, ok)
+}

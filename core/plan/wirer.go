@@ -168,7 +168,7 @@ func (w wirer) block(f array.Feed) WiredBlock {
 				roomiest = part
 			}
 			// What a glance rules out, or cannot be better, is not judged.
-			if !(out.Cold <= part.MaxPV) || out.isc > part.MaxInput || out.Grade < finding.Stop && !bestClips && part.MaxOutput > out.Controller.MaxOutput {
+			if !(out.Cold <= part.MaxPV) || out.isc > part.MaxInput || out.Grade < finding.Stop && !bestClips && !cheaper(part, out.Controller) {
 				continue
 			}
 			grade, why := w.judge(f, on, part)
@@ -176,7 +176,7 @@ func (w wirer) block(f array.Feed) WiredBlock {
 				continue
 			}
 			clips := w.clips(part, w.yield(f, usualMargin).Noon)
-			better := part.MaxOutput < out.Controller.MaxOutput
+			better := cheaper(part, out.Controller)
 			switch {
 			case out.Grade == finding.Stop:
 				better = true
@@ -184,8 +184,6 @@ func (w wirer) block(f array.Feed) WiredBlock {
 				better = bestClips
 			case clips:
 				better = part.MaxOutput > out.Controller.MaxOutput
-			case part.MaxOutput == out.Controller.MaxOutput:
-				better = part.Price > 0 && part.Price < out.Controller.Price
 			}
 			if better {
 				out.Grade, out.Why, out.Controller, bestClips = grade, why, part, clips
@@ -199,6 +197,15 @@ func (w wirer) block(f array.Feed) WiredBlock {
 	w.finish(&out)
 	w.seen[key] = out
 	return out
+}
+
+// cheaper tells whether a controller costs less than another, by its output
+// where a price is missing.
+func cheaper(c, than shelf.Controller) bool {
+	if c.Price > 0 && than.Price > 0 {
+		return c.Price < than.Price
+	}
+	return c.MaxOutput < than.MaxOutput
 }
 
 // fit works out one feed with a given controller.
@@ -304,17 +311,17 @@ func thinner(d job.Document, id string, than shelf.Cable) bool {
 // outfit chooses the rest of a block's parts and says what they come to.
 func (w wirer) outfit(b *WiredBlock) {
 	design := 1.5625 * b.isc
-	cheaper := func(p, than shelf.Protection) bool {
+	less := func(p, than shelf.Protection) bool {
 		if than.ID == "" || p.Price != than.Price && p.Price > 0 && than.Price > 0 {
 			return than.ID == "" || p.Price < than.Price
 		}
 		return cmp.Or(cmp.Compare(p.Amps, than.Amps), cmp.Compare(p.Volts, than.Volts)) < 0
 	}
 	for _, p := range w.protections {
-		if b.Fuses > 0 && b.fuses(p) && cheaper(p, b.Fuse) {
+		if b.Fuses > 0 && b.fuses(p) && less(p, b.Fuse) {
 			b.Fuse = p
 		}
-		if b.breaks(p, w.d.School) && cheaper(p, b.Disconnect) {
+		if b.breaks(p, w.d.School) && less(p, b.Disconnect) {
 			b.Disconnect = p
 		}
 	}

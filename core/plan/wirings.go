@@ -47,7 +47,7 @@ type WiredBlock struct {
 	array.Feed
 	array.Yield
 	Parts      []shelf.Panel    // of each block of the feed
-	Controller shelf.Controller // the smallest of those at hand that holds and clips nothing on a hot noon, else the largest that holds
+	Controller shelf.Controller // the cheapest of those at hand that holds and clips nothing on a hot noon, else the largest that holds
 	Cold       units.Volt       // of its highest string
 	Disconnect shelf.Protection // the cheapest of those at hand that holds; no ID: none does
 	Fuses      int              // string fuses it needs

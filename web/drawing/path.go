@@ -108,13 +108,13 @@ func legend(c *canvas, d job.Document, p plan.Plan, x float64) {
 	}
 }
 
-// RunMark is what a run is called on drawings: H1 for the first controller's
-// home run, B1 for its run to the battery.
+// RunMark is what a run is called on drawings: 1H for the first controller's
+// home run, 1B for its run to the battery. Panels have the letter first.
 func RunMark(controller int, home bool) string {
 	if home {
-		return fmt.Sprintf("H%d", controller+1)
+		return fmt.Sprintf("%dH", controller+1)
 	}
-	return fmt.Sprintf("B%d", controller+1)
+	return fmt.Sprintf("%dB", controller+1)
 }
 
 // drawRun draws a run's legs, each in its band; runs that lie on each other are

@@ -17,6 +17,7 @@ import (
 	"velvetroad/core/array"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/core/wire"
 )
 
 // Labels of invented panels, from small to large.
@@ -245,6 +246,29 @@ func fourteen(t require.TestingT) (legs []array.Leg) {
 	}
 	legs[0].Modules[2].Shade = []float64{0.6, 0.6, 0.6}
 	return legs
+}
+
+// Common practice, no source: twelve 200 W panels as 3s4p run at 120 to 130 V and
+// 10 to 12 A on a clear afternoon, through 10 AWG; a good real day gives about
+// 70 % of the label, thick cloud 7 to 10 %.
+func TestArraysRunAsCrewsReadThem(t *testing.T) {
+	m := fit(t, shelf.Panel{Name: "200 W", Pmax: 200, Vmp: 41.9, Imp: 4.77, Voc: 50.2, Isc: 5.08, VocCoeff: -0.28, Cells: 72, NOCT: 45})
+	run := func(sun units.Irradiance, air units.Celsius) array.Operating {
+		leg := array.Leg{}
+		for range 3 {
+			leg.Modules = append(leg.Modules, array.Module{Model: m, Sun: sun, Cell: array.CellTemperature(m.Part, air, sun)})
+		}
+		return array.Solve([]array.Leg{leg, leg, leg, leg}).Best
+	}
+	afternoon := run(580, 14)
+	assert.True(t, afternoon.V >= 120 && afternoon.V <= 130, "%v V", afternoon.V)
+	assert.True(t, afternoon.I >= 10 && afternoon.I <= 12, "%v A", afternoon.I)
+	ten, err := wire.Lookup("10 AWG")
+	require.NoError(t, err)
+	assert.Greater(t, float64(ten.Carries(wire.Conditions{School: wire.Code, Insulation: 90, Air: 30, Bundled: 2})), 1.5625*4*5.08)
+	assert.InDelta(t, 0.70, float64(run(800, 28).P)/2400, 0.03, "a good real day")
+	cloud := float64(run(95, 15).P) / 2400
+	assert.True(t, cloud >= 0.07 && cloud <= 0.10, "%v under thick cloud", cloud)
 }
 
 // The short way to a string's best point gives what its whole curve has: unlike

@@ -217,6 +217,11 @@ func (v *view) field(name, key string, auto bool) (Field, error) {
 // RoofParts are what the strings take on the roof.
 func (v *view) RoofParts() []plan.RoofPart { return v.Plan.RoofParts(v.Doc) }
 
+// Chained tells whether any string has a panel.
+func (v *view) Chained() bool {
+	return slices.ContainsFunc(v.Plan.Strings, func(s plan.String) bool { return len(s.Panels) > 0 })
+}
+
 // Grid is what a dragged panel snaps to, in mm.
 func (v *view) Grid() float64 { return float64(v.Doc.Units.Grid()) }
 

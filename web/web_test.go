@@ -935,6 +935,7 @@ func TestAPartIsTypedFromItsLabel(t *testing.T) {
 		{"voc_coeff_pct_per_c", "0.29", "a panel loses volts with heat"},
 		{"cells", "0", "Cells in series: cells in series are 1 to 300"},
 		{"cells", "36.5", "must be whole"},
+		{"imp_a", "9.1", "Working amps, Imp: Imp 9.1 A must lie below Isc 8.6 A."},
 		{"mass_kg", "heavy", "Mass: &#34;heavy&#34; is no number"},
 		{"name", " ", "Name: give it the name"},
 		{"name", "Slim 118", "the shelf has a part of that name"},
@@ -943,7 +944,7 @@ func TestAPartIsTypedFromItsLabel(t *testing.T) {
 		code, body := post("panel", form)
 		assert.Equal(t, 422, code, c.says)
 		assert.Contains(t, body, c.says)
-		assert.True(t, strings.Contains(body, `value="8.11"`), "what was typed stays")
+		assert.True(t, strings.Contains(body, `value="22.3"`), "what was typed stays")
 	}
 	code, _ := post("panel", good)
 	require.Equal(t, 303, code)
@@ -955,6 +956,9 @@ func TestAPartIsTypedFromItsLabel(t *testing.T) {
 	code, body = post("controller", url.Values{"name": {"Spare"}, "max_pv_v": {"90"}, "max_input_a": {"20"}, "max_output_a": {"20"}, "efficiency_pct": {"96"}, "pv_terminal_mm2": {"10"}, "battery_terminal_mm2": {"10"}})
 	assert.Equal(t, 422, code)
 	assert.Contains(t, body, "list at least one of 12, 24, 48")
+	code, body = post("controller", url.Values{"name": {"Nought"}, "max_pv_v": {"0"}, "max_input_a": {"20"}, "max_output_a": {"20"}, "efficiency_pct": {"96"}, "pv_terminal_mm2": {"10"}, "battery_terminal_mm2": {"10"}, "battery_12": {"yes"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "PV volts at most: the PV limit is 10 to 1000 V, not 0 V.")
 	code, _ = post("controller", url.Values{"name": {"Spare"}, "max_pv_v": {"90"}, "max_input_a": {"20"}, "max_output_a": {"20"}, "efficiency_pct": {"96"}, "pv_terminal_mm2": {"10"}, "battery_terminal_mm2": {"10"}, "battery_12": {"yes"}})
 	assert.Equal(t, 303, code)
 	code, _ = post("sail", good)

@@ -353,6 +353,9 @@ func (p Plan) RoofParts(d job.Document) (out []RoofPart) {
 			add(c.Disconnect.Name, 1)
 		}
 	}
+	if p.Glands != nil {
+		add(p.Entries[0].Part.Name, 1)
+	}
 	for _, s := range p.Leads {
 		for _, j := range s.Joins {
 			if j.Extension > 0 {

@@ -89,6 +89,7 @@ func TestPairingPanelsHalvesTheCablesToTheBox(t *testing.T) {
 	require.Len(t, p.Leads, 2)
 	assert.Len(t, p.Leads[0].Joins, 8, "six between panels, and both ends to the box")
 	assert.Contains(t, p.RoofParts(d), plan.RoofPart{What: "glands of the roof box", N: 4})
+	assert.Contains(t, p.RoofParts(d), plan.RoofPart{What: "fourteen-way roof box", N: 1})
 	d.Entries[0].Part = "entry-four"
 	assert.Equal(t, finding.Stop, says(plan.Of(d, demo.Shelf()), "array.box_ways", "")[0].Grade, "no box")
 }

@@ -24,6 +24,8 @@ test("every page passes axe, in every light and on a phone", async ({ page, base
     const wide = await page.evaluate(() => document.documentElement.scrollWidth);
     expect(wide, `${stop} does not scroll sideways`).toBeLessThanOrEqual(390);
   }
+  await page.goto("/shelf");
+  expect(await page.evaluate(() => document.documentElement.scrollWidth), "nor does the shelf").toBeLessThanOrEqual(390);
 });
 
 test("on a phone the survey and the record are worked with a thumb", async ({ page }) => {

@@ -202,6 +202,7 @@ var specs = map[string]map[string]spec{
 	"string": {
 		"label":      {label: "Letter", kind: "text"},
 		"controller": {label: "Controller", kind: "controller", none: "none yet"},
+		"fuse":       {label: "Its own fuse", kind: "part", part: "protection/string_fuse", none: "as its controller says"},
 	},
 	"controller": {
 		"label":       {label: "Name", kind: "text"},

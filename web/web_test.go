@@ -223,6 +223,12 @@ func TestFieldsAreReadAsPeopleWriteThem(t *testing.T) {
 		{"job", "wind.towing_mph", "80", "80"},
 		{"rig", "deck", "plywood", "plywood"},
 		{"run/" + demo.ID("marten/C1 battery"), "measured_mm", "3.2 m", "3200 mm"},
+		{"job", "season.latitude_deg", "-33.5", "-33.5"},
+		{"job", "season.month", "2", "February"},
+		{"job", "season.air_c", "86 F", "30"},
+		{"rig", "shore_charge_a", "35 A", "35"},
+		{"string/" + demo.ID("marten/string A"), "fuse", "string-fuse-15", "15 A"},
+		{"controller/" + demo.ID("marten/C1"), "joins", "box", "in the roof box"},
 	} {
 		code, got := s.api(marten, "fields", fields("survey", c.name, c.key, c.typed))
 		require.Equal(t, 200, code, "%s: %s", c.key, got.Error.Says)
@@ -240,6 +246,19 @@ func TestFieldsAreReadAsPeopleWriteThem(t *testing.T) {
 	assert.InDelta(t, 80/1.609344, float64(d.Wind.Towing), 1e-9, "km/h on a metric job")
 	assert.EqualValues(t, "plywood", d.Rig.Deck)
 	assert.EqualValues(t, 3200, d.Controllers[0].BatteryRun.Measured)
+	require.NotNil(t, d.Season)
+	assert.InDelta(t, -33.5, *d.Season.Latitude, 1e-9)
+	assert.Equal(t, 2, d.Season.Month)
+	assert.EqualValues(t, 30, *d.Season.Air)
+	assert.EqualValues(t, 35, d.Rig.ShoreA)
+	assert.Equal(t, "string-fuse-15", d.Strings[0].Fuse, "and the job carries it")
+	assert.Equal(t, "box", d.Controllers[0].Joins)
+	for _, key := range []string{"season.latitude_deg", "season.month", "season.air_c"} {
+		code, got = s.api(marten, "fields", fields("survey", "job", key, ""))
+		require.Equal(t, 200, code, got.Error.Says)
+	}
+	emptied, _ := s.store.Job(t.Context(), marten)
+	assert.Nil(t, emptied.Document.Season, "emptied, it is gone")
 	code, got = s.api(marten, "fields", fields("survey", "rig", "factory_cable.conductor", ""))
 	require.Equal(t, 200, code, got.Error.Says)
 	now, _ = s.store.Job(t.Context(), marten)

@@ -9,6 +9,7 @@ package array
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"velvetroad/core/finding"
@@ -26,6 +27,7 @@ type Panel struct {
 type String struct {
 	ID, Label string
 	Panels    []Panel
+	Fuse      *shelf.Protection // its own; nil: its controller's string fuse, if any
 }
 
 // Climate is the coldest morning and the hottest day the job plans for.
@@ -51,7 +53,7 @@ var (
 	lawMixed     = finding.Law{Step: "watts lost to the weakest panel", Formula: "Σ Vmp·Imp − min(Imp) · Σ Vmp", Unit: "W", Source: "quick rule: all run at the lowest Imp", Mark: finding.Common}
 	lawSolved    = finding.Law{Step: "lost, by the I-V curves", Formula: "Σ of each alone − the greatest power together", Unit: "W", Source: "single-diode model from the labels (De Soto 2006, Villalva 2009) at standard conditions", Mark: finding.Published}
 	lawSpread    = finding.Law{Step: "spread of the strings' Vmp", Formula: "(highest − lowest) / highest · 100", Unit: "%", Source: "quick rule: Vmp within 5 %", Mark: finding.Common}
-	lawPush      = finding.Law{Step: "current the other strings can push through one", Formula: "(Np − 1) · 1.25 · Isc", Unit: "A", Source: "NEC 690.9(A)", Mark: finding.Published}
+	lawPush      = finding.Law{Step: "current the other strings can push through one", Formula: "1.25 · (Σ Isc − Isc), for like strings (Np − 1) · 1.25 · Isc", Unit: "A", Source: "NEC 690.9(A)", Mark: finding.Published}
 	lawFuseFloor = finding.Law{Step: "smallest string fuse", Formula: "1.56 · Isc", Unit: "A", Source: "NEC 690.8(A)(1), 690.8(B): 1.25 · 1.25", Mark: finding.Published}
 	LawDesign    = finding.Law{Step: "design current of the strings together", Formula: "1.25 · 1.25 · Σ Isc", Unit: "A", Source: "NEC 690.8(A)(1), 690.8(B), 690.9", Mark: finding.Published} // shared with the disconnect and the home run
 
@@ -373,52 +375,92 @@ func Parallel(about, label string, stringsOn []String, fuse *shelf.Protection, c
 		}
 	}
 
-	isc, rating := units.Ampere(0), units.Ampere(math.Inf(1))
-	total := TotalIsc(on)
-	push := units.Ampere(0)
-	for _, s := range on {
-		isc = max(isc, s.Isc())
-		push = max(push, 1.25*(total-s.Isc()))
-		for _, p := range s.Panels {
-			rating = min(rating, p.Part.SeriesFuse)
-		}
+	return append(out, checkFuses(about, label, on, fuse, climate)...)
+}
+
+// fused is strings of one kind on a controller, with what a fuse in each of
+// them has to be.
+type fused struct {
+	labels            []string
+	isc, push, rating units.Ampere
+	cold              units.Volt
+	fuse              *shelf.Protection
+}
+
+// FuseWindow is what a fuse in a string has to be when so much short-circuit
+// current flows on its controller altogether: at least 1.56 · Isc, at most the
+// lowest series-fuse rating of its panels; needed tells whether the other
+// strings push more than that through it (NEC 690.9(A)).
+func FuseWindow(s String, total units.Ampere) (needed bool, low, high units.Ampere) {
+	high = units.Ampere(math.Inf(1))
+	for _, p := range s.Panels {
+		high = min(high, p.Part.SeriesFuse)
 	}
-	floor := 1.25 * 1.25 * isc
-	working := []finding.Step{
-		finding.Given("strings in parallel Np", float64(len(on)), "", "the plan"),
-		finding.Given("Isc", float64(isc), "A", "labels"),
-		lawPush.Fill(float64(push), "(%d − 1) · 1.25 · %s", len(on), finding.A(isc)),
-		finding.Given("series-fuse rating", float64(rating), "A", "labels, the lowest"),
-	}
+	return 1.25*(total-s.Isc()) > high, 1.25 * 1.25 * s.Isc(), high
+}
+
+// checkFuses applies the rule to each kind of string on a controller. The fuse
+// is the one for each string that has none of its own.
+func checkFuses(about, label string, on []String, fuse *shelf.Protection, climate Climate) (out []finding.Finding) {
 	if len(on) == 1 {
 		return append(out, StringFuse.Says(finding.Fine, about, "%s has one string: nothing pushes through it, no string fuse needed", label))
 	}
-	if push <= rating {
-		out = append(out, StringFuse.AtMost(about, float64(push), float64(rating), finding.Stop).WithWorking(working...).
-			WithSays("no string fuse needed on %s: the others push %s at most, the panels stand %s", label, push.Text(), rating.Text()))
-		return out
-	}
-	working = append(working, lawFuseFloor.Fill(float64(floor), "1.56 · %s", finding.A(isc)))
-	window := fmt.Sprintf("%s to %s", floor.Text(), rating.Text())
-	f := StringFuse.Says(finding.Stop, about, "").WithWorking(working...)
-	cold := units.Volt(0)
+	total := TotalIsc(on)
+	var kinds []fused
 	for _, s := range on {
-		cold = max(cold, s.ColdVoc(climate.Coldest))
+		_, _, rating := FuseWindow(s, total)
+		k := fused{labels: []string{s.Label}, isc: s.Isc(), push: 1.25 * (total - s.Isc()), rating: rating, cold: s.ColdVoc(climate.Coldest), fuse: fuse}
+		if s.Fuse != nil {
+			k.fuse = s.Fuse
+		}
+		at := slices.IndexFunc(kinds, func(x fused) bool { return x.isc == k.isc && x.rating == k.rating && x.fuse == k.fuse })
+		if at < 0 {
+			kinds = append(kinds, k)
+			continue
+		}
+		kinds[at].labels = append(kinds[at].labels, s.Label)
+		if math.IsNaN(float64(k.cold)) || k.cold > kinds[at].cold {
+			kinds[at].cold = k.cold
+		}
 	}
+	for _, k := range kinds {
+		where := label
+		if len(kinds) > 1 {
+			where = strings.Join(k.labels, ", ") + " of " + label
+		}
+		out = append(out, k.check(about, where, len(on), total))
+	}
+	return out
+}
+
+func (k fused) check(about, where string, n int, total units.Ampere) finding.Finding {
+	floor := 1.25 * 1.25 * k.isc
+	working := []finding.Step{
+		finding.Given("strings in parallel Np", float64(n), "", "the plan"),
+		finding.Given("Isc of all strings", float64(total), "A", "labels"),
+		finding.Given("Isc of this one", float64(k.isc), "A", "labels"),
+		lawPush.Fill(float64(k.push), "1.25 · (%s − %s)", finding.A(total), finding.A(k.isc)),
+		finding.Given("series-fuse rating", float64(k.rating), "A", "labels, the lowest"),
+	}
+	if k.push <= k.rating {
+		return StringFuse.AtMost(about, float64(k.push), float64(k.rating), finding.Stop).WithWorking(working...).
+			WithSays("no string fuse needed on %s: the others push %s at most, the panels stand %s", where, k.push.Text(), k.rating.Text())
+	}
+	working = append(working, lawFuseFloor.Fill(float64(floor), "1.56 · %s", finding.A(k.isc)))
+	window := fmt.Sprintf("%s to %s", floor.Text(), k.rating.Text())
+	f := StringFuse.Says(finding.Stop, about, "").WithWorking(working...)
 	switch {
-	case floor > rating:
-		f = f.WithSays("no fuse fits the strings on %s: 1.56 · Isc is %s, the panels stand %s; fewer strings in parallel", label, floor.Text(), rating.Text())
-	case fuse == nil:
-		f = f.WithSays("each string on %s needs a fuse of %s in its positive lead, where the strings meet: the others can push %s through one", label, window, push.Text())
-	case fuse.Amps < floor || fuse.Amps > rating:
-		f = f.WithValue(float64(fuse.Amps)).WithSays("the %s string fuse on %s lies outside %s", fuse.Amps.Text(), label, window)
-	case !(cold <= fuse.Volts):
-		f = f.WithValue(float64(fuse.Amps)).WithSays("the string fuse on %s breaks %s; a cold string reaches %s", label, fuse.Volts.Text(), cold.Text())
-	default:
-		f = StringFuse.AtMost(about, float64(fuse.Amps), float64(rating), finding.Stop).WithWorking(working...).
-			WithSays("%s string fuses on %s lie within %s; they sit in each string's positive lead, where the strings meet", fuse.Amps.Text(), label, window)
+	case floor > k.rating:
+		return f.WithSays("no fuse fits the strings on %s: 1.56 · Isc is %s, the panels stand %s; fewer strings in parallel", where, floor.Text(), k.rating.Text())
+	case k.fuse == nil:
+		return f.WithSays("each string on %s needs a fuse of %s in its positive lead, where the strings meet: the others can push %s through one", where, window, k.push.Text())
+	case k.fuse.Amps < floor || k.fuse.Amps > k.rating:
+		return f.WithValue(float64(k.fuse.Amps)).WithSays("the %s string fuse on %s lies outside %s", k.fuse.Amps.Text(), where, window)
+	case !(k.cold <= k.fuse.Volts):
+		return f.WithValue(float64(k.fuse.Amps)).WithSays("the string fuse on %s breaks %s; a cold string reaches %s", where, k.fuse.Volts.Text(), k.cold.Text())
 	}
-	return append(out, f)
+	return StringFuse.AtMost(about, float64(k.fuse.Amps), float64(k.rating), finding.Stop).WithWorking(working...).
+		WithSays("%s string fuses on %s lie within %s; they sit in each string's positive lead, where the strings meet", k.fuse.Amps.Text(), where, window)
 }
 
 // parallelLoss applies the rule of unlike strings; nothing for strings of the same wiring.

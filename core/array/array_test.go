@@ -152,6 +152,35 @@ func TestStringFuse(t *testing.T) {
 	assert.Equal(t, finding.Stop, fuse(3, &shelf.Protection{Amps: 10, Volts: 32}).Grade, "48 V on a cold morning")
 }
 
+// By the same article, string for string: two strings of 5.7 A beside one of 9.6 A.
+// Through a small one flow at most 1.25 · (5.7 + 9.6) = 19.1 A against 10, through
+// the large one 1.25 · 11.4 = 14.25 A against 20: only the small ones want fuses,
+// of 8.9 to 10 A, and the large one's 15.6 A say nothing about theirs.
+func TestUnlikeStringsHaveTheirOwnFuses(t *testing.T) {
+	large := hundred
+	large.ID, large.Isc, large.Imp, large.SeriesFuse = "large", 9.6, 9, 20
+	ten, twenty := &shelf.Protection{ID: "f10", Amps: 10, Volts: 600}, &shelf.Protection{ID: "f20", Amps: 20, Volts: 600}
+	check := func(all, own *shelf.Protection) (out []finding.Finding) {
+		c := series("C", 2, large)
+		c.Fuse = own
+		for _, f := range array.Parallel("c", "C1", []array.String{series("A", 2, hundred), series("B", 2, hundred), c}, all, array.Climate{Coldest: -10, Hottest: 35}) {
+			if f.Code == array.StringFuse.Code {
+				out = append(out, f)
+			}
+		}
+		return out
+	}
+	none := check(nil, nil)
+	require.Len(t, none, 2)
+	assert.Equal(t, finding.Stop, none[0].Grade)
+	assert.Contains(t, none[0].Says, "each string on A, B of C1 needs a fuse of 8.9 A to 10 A")
+	assert.Equal(t, finding.Fine, none[1].Grade)
+	assert.InDelta(t, 14.25, none[1].Value.Float(), 1e-9)
+	assert.Equal(t, finding.Fine, finding.Worst(check(ten, nil)))
+	assert.Equal(t, finding.Fine, finding.Worst(check(ten, twenty)))
+	assert.Equal(t, finding.Stop, finding.Worst(check(twenty, nil)), "20 A protect no small panel")
+}
+
 func TestUnlikeStringsInParallel(t *testing.T) {
 	mix := func(n int) finding.Finding {
 		return array.Parallel("c", "C1", []array.String{series("A", 3, hundred), series("B", n, hundred)}, nil, array.Climate{})[0]

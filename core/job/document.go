@@ -114,6 +114,7 @@ type String struct {
 	Label      string   `json:"label" jsonschema:"minLength=1"`
 	Panels     []string `json:"panels"`
 	Controller string   `json:"controller" jsonschema:"description=empty: none yet"`
+	Fuse       string   `json:"fuse,omitempty" jsonschema:"description=part in it instead of its controller's string fuse"`
 }
 
 // Controller is a charge controller with what belongs to it: the disconnect,
@@ -570,6 +571,8 @@ func (d Document) Problems() (out []shelf.Problem) {
 			}
 			in[id] = "string " + s.Label
 		}
+		_, ok := shelf.Find(d.Parts.Protections, s.Fuse)
+		part(at+".fuse", s.Fuse, ok, false)
 		if _, ok := shelf.Find(d.Controllers, s.Controller); !ok && s.Controller != "" {
 			add(at+".controller", "there is no controller %q in the job", s.Controller)
 		}

@@ -346,8 +346,14 @@ func (p Plan) RoofParts(d job.Document) (out []RoofPart) {
 				add([]string{"two-way", "three-way", "four-way"}[strings-2]+" branch connectors, pair", 1)
 			}
 		}
-		if fuse := protection(d, d.Controllers[i].StringFuse); fuse != nil {
-			add(fuse.Name, strings)
+		for _, s := range c.Strings {
+			fuse := protection(d, d.Controllers[i].StringFuse)
+			if s.Fuse != nil {
+				fuse = s.Fuse
+			}
+			if fuse != nil && len(s.Panels) > 0 {
+				add(fuse.Name, 1)
+			}
 		}
 		if c.Disconnect != nil {
 			add(c.Disconnect.Name, 1)

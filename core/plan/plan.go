@@ -257,7 +257,7 @@ func (p *Plan) strings(d job.Document) {
 
 // wired is a string with its panels' labels and data.
 func (p *Plan) wired(d job.Document, s job.String) array.String {
-	out := array.String{ID: s.ID, Label: s.Label}
+	out := array.String{ID: s.ID, Label: s.Label, Fuse: protection(d, s.Fuse)}
 	for _, id := range s.Panels {
 		placed, _ := shelf.Find(d.Panels, id)
 		part, _ := shelf.Find(d.Parts.Panels, placed.Part)

@@ -110,7 +110,7 @@ func (w wirer) strings(f array.Feed) (on []array.String) {
 // start is a feed before it has a controller: what its strings are, and whether
 // string fuses fit them.
 func (w wirer) start(f array.Feed, on []array.String) (out WiredBlock) {
-	out = WiredBlock{Feed: f, Grade: finding.Stop, rating: units.Ampere(math.Inf(1)), vmp: units.Volt(math.Inf(1))}
+	out = WiredBlock{Feed: f, Grade: finding.Stop, vmp: units.Volt(math.Inf(1))}
 	for _, b := range f {
 		out.Parts = append(out.Parts, w.stock[b.Type].Part)
 	}
@@ -120,17 +120,20 @@ func (w wirer) start(f array.Feed, on []array.String) (out WiredBlock) {
 		}
 		out.isc += s.Isc()
 		out.imp += s.Imp()
-		out.most = max(out.most, s.Isc())
 		out.vmp = min(out.vmp, s.Vmp())
-		out.rating = min(out.rating, s.Panels[0].Part.SeriesFuse)
 	}
-	for _, found := range array.Parallel("c", "it", on, nil, w.climate()) {
-		if found.Code == array.StringFuse.Code && found.Grade == finding.Stop {
-			out.Fuses = len(on)
-			if 1.5625*out.most > out.rating {
-				out.Why = fmt.Sprintf("no string fuse fits: 1.56 · Isc is %s, the panels stand %s", (1.5625 * out.most).Text(), out.rating.Text())
+	at := 0
+	for _, b := range f {
+		var w window
+		w.needed, w.low, w.high = array.FuseWindow(on[at], out.isc)
+		if w.needed {
+			out.Fuses += b.Parallel
+			if w.low > w.high && out.Why == "" {
+				out.Why = fmt.Sprintf("no string fuse fits: 1.56 · Isc is %s, the panels stand %s", w.low.Text(), w.high.Text())
 			}
 		}
+		out.windows = append(out.windows, w)
+		at += b.Parallel
 	}
 	return out
 }
@@ -293,8 +296,8 @@ func (b WiredBlock) breaks(p shelf.Protection, school wire.School) bool {
 	return (p.Kind == "breaker" || p.Kind == "disconnect") && b.Cold <= p.Volts && p.Amps >= 1.5625*b.isc && p.Poles >= charger.Poles(school)
 }
 
-func (b WiredBlock) fuses(p shelf.Protection) bool {
-	return p.Kind == "string_fuse" && b.Cold <= p.Volts && p.Amps >= 1.5625*b.most && p.Amps <= b.rating
+func (b WiredBlock) fuses(w window, p shelf.Protection) bool {
+	return w.needed && p.Kind == "string_fuse" && b.Cold <= p.Volts && p.Amps >= w.low && p.Amps <= w.high
 }
 
 // thinner tells whether a cable of the job, or none, is thinner than another.
@@ -317,9 +320,12 @@ func (w wirer) outfit(b *WiredBlock) {
 		}
 		return cmp.Or(cmp.Compare(p.Amps, than.Amps), cmp.Compare(p.Volts, than.Volts)) < 0
 	}
+	b.FuseParts = make([]shelf.Protection, len(b.Feed))
 	for _, p := range w.protections {
-		if b.Fuses > 0 && b.fuses(p) && less(p, b.Fuse) {
-			b.Fuse = p
+		for i, w := range b.windows {
+			if b.fuses(w, p) && less(p, b.FuseParts[i]) {
+				b.FuseParts[i] = p
+			}
 		}
 		if b.breaks(p, w.d.School) && less(p, b.Disconnect) {
 			b.Disconnect = p
@@ -340,12 +346,17 @@ func (w wirer) outfit(b *WiredBlock) {
 		}
 	}
 	lacks(b.Disconnect.ID == "", "no disconnect at hand with %s for %s DC and %s", counted(charger.Poles(w.d.School), "pole"), b.Cold.Text(), design.Text())
-	lacks(b.Fuses > 0 && b.Fuse.ID == "", "no string fuse at hand of %s to %s for %s DC", (1.5625 * b.most).Text(), b.rating.Text(), b.Cold.Text())
+	fuses, priced := 0.0, true
+	for i, x := range b.windows {
+		lacks(x.needed && b.FuseParts[i].ID == "", "no string fuse at hand of %s to %s for %s DC", x.low.Text(), x.high.Text(), b.Cold.Text())
+		fuses += float64(b.Feed[i].Parallel) * b.FuseParts[i].Price
+		priced = priced && (!x.needed || b.FuseParts[i].Price > 0)
+	}
 	lacks(b.Cable.ID == "", "no cable at hand carries %s over %s within %d %%", design.Text(), wire.Long(w.length, w.d.Units), homeDrop)
 	if len(b.Lacks) > 0 {
 		b.Grade = max(b.Grade, finding.Watch)
-	} else if prices := []float64{b.Controller.Price, b.Disconnect.Price, b.Cable.Price}; !slices.Contains(prices, 0) && (b.Fuses == 0 || b.Fuse.Price > 0) {
-		b.Cost = prices[0] + prices[1] + prices[2]*2*float64(w.length)/1000 + float64(b.Fuses)*b.Fuse.Price
+	} else if prices := []float64{b.Controller.Price, b.Disconnect.Price, b.Cable.Price}; !slices.Contains(prices, 0) && priced {
+		b.Cost = prices[0] + prices[1] + prices[2]*2*float64(w.length)/1000 + fuses
 	}
 	one := b.Parts[0]
 	perPanel := b.Noon / units.Watt(b.Panels())

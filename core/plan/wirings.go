@@ -46,23 +46,29 @@ func (w *Weights) Of(key string) *float64 {
 type WiredBlock struct {
 	array.Feed
 	array.Yield
-	Parts      []shelf.Panel    // of each block of the feed
-	Controller shelf.Controller // the cheapest of those at hand that holds and clips nothing on a hot noon, else the largest that holds
-	Cold       units.Volt       // of its highest string
-	Disconnect shelf.Protection // the cheapest of those at hand that holds; no ID: none does
-	Fuses      int              // string fuses it needs
-	Fuse       shelf.Protection // for each of them, as the disconnect
-	Cable      shelf.Cable      // its home run's: the thinnest that carries it within 3 %, as the disconnect
-	Lacks      []string         // what is not at hand
-	Cost       float64          // controller, disconnect, fuses and the home run's cable; 0: not all priced
-	Later      units.Watt       // of further strings of its first type that the controller takes, clipping nothing
+	Parts      []shelf.Panel      // of each block of the feed
+	Controller shelf.Controller   // the cheapest of those at hand that holds and clips nothing on a hot noon, else the largest that holds
+	Cold       units.Volt         // of its highest string
+	Disconnect shelf.Protection   // the cheapest of those at hand that holds; no ID: none does
+	Fuses      int                // string fuses it needs
+	FuseParts  []shelf.Protection // of each block of the feed that needs them, as the disconnect
+	Cable      shelf.Cable        // its home run's: the thinnest that carries it within 3 %, as the disconnect
+	Lacks      []string           // what is not at hand
+	Cost       float64            // controller, disconnect, fuses and the home run's cable; 0: not all priced
+	Later      units.Watt         // of further strings of its first type that the controller takes, clipping nothing
 	Grade      finding.Grade
 	Why        string
 	LossPct    float64 // of its home run
 
-	isc, most, rating units.Ampere // Σ Isc, the largest of one string, the lowest series-fuse rating
-	imp               units.Ampere // Σ Imp
-	vmp               units.Volt   // of its lowest string
+	isc, imp units.Ampere // Σ Isc, Σ Imp
+	vmp      units.Volt   // of its lowest string
+	windows  []window     // of each block's string fuses
+}
+
+// window is what a block's string fuses have to be, where they are needed.
+type window struct {
+	needed    bool
+	low, high units.Ampere
 }
 
 // Words names its strings.
@@ -97,18 +103,19 @@ type Wiring struct {
 func (w Wiring) Protects() (out []string) {
 	at := map[string]int{}
 	var names []string
+	add := func(p shelf.Protection, n int) {
+		if p.ID == "" {
+			return
+		}
+		if at[p.Name] == 0 {
+			names = append(names, p.Name)
+		}
+		at[p.Name] += n
+	}
 	for _, b := range w.Blocks {
-		for _, p := range []struct {
-			part shelf.Protection
-			n    int
-		}{{b.Disconnect, 1}, {b.Fuse, b.Fuses}} {
-			if p.part.ID == "" || p.n == 0 {
-				continue
-			}
-			if at[p.part.Name] == 0 {
-				names = append(names, p.part.Name)
-			}
-			at[p.part.Name] += p.n
+		add(b.Disconnect, 1)
+		for i, part := range b.FuseParts {
+			add(part, b.Feed[i].Parallel)
 		}
 	}
 	for _, name := range names {
@@ -357,8 +364,8 @@ func schools(hold, not []Wiring, types, portable int) {
 
 // WiringChanges makes a job wired so: its strings anew, neighbours next to each
 // other, its controllers used again in their order; new ones have "$1", "$2" …
-// for IDs. Disconnects, string fuses and cables of home runs become those it was
-// reckoned with where none is chosen yet or the chosen one does not hold. The
+// for IDs. String fuses become those it was reckoned with, disconnects and cables
+// of home runs too where none is chosen yet or the chosen one does not hold. The
 // pick is noted with "$reason" for its reason.
 func (p Plan) WiringChanges(d job.Document, crew shelf.Shelf, w Wiring, rank, of int) (out []job.Change) {
 	out = append(out, job.Change{Do: "set_job", Fields: job.Fields("pick", PickOf(d, w, rank, of, "$reason"))})
@@ -388,8 +395,14 @@ func (p Plan) WiringChanges(d job.Document, crew shelf.Shelf, w Wiring, rank, of
 		carry("controller", b.Controller.ID, has, b.Controller)
 		_, has = shelf.Find(d.Parts.Protections, b.Disconnect.ID)
 		carry("protection", b.Disconnect.ID, has, b.Disconnect)
-		_, has = shelf.Find(d.Parts.Protections, b.Fuse.ID)
-		carry("protection", b.Fuse.ID, has, b.Fuse)
+		common := shelf.Protection{} // the string fuse that its controller says
+		for _, fuse := range b.FuseParts {
+			_, has = shelf.Find(d.Parts.Protections, fuse.ID)
+			carry("protection", fuse.ID, has, fuse)
+			if common.ID == "" {
+				common = fuse
+			}
+		}
 		_, has = shelf.Find(d.Parts.Cables, b.Cable.ID)
 		carry("cable", b.Cable.ID, has, b.Cable)
 		id := ""
@@ -404,9 +417,8 @@ func (p Plan) WiringChanges(d job.Document, crew shelf.Shelf, w Wiring, rank, of
 			if b.Disconnect.ID != "" && (had == nil || !b.breaks(*had, d.School)) {
 				fields = append(fields, "disconnect", b.Disconnect.ID)
 			}
-			had = protection(d, k.StringFuse)
-			if b.Fuse.ID != "" && (had == nil || !b.fuses(*had)) {
-				fields = append(fields, "string_fuse", b.Fuse.ID)
+			if k.StringFuse != common.ID {
+				fields = append(fields, "string_fuse", common.ID)
 			}
 			if len(fields) > 0 {
 				out = append(out, job.Change{Do: "change_controller", ID: id, Fields: job.Fields(fields...)})
@@ -417,7 +429,7 @@ func (p Plan) WiringChanges(d job.Document, crew shelf.Shelf, w Wiring, rank, of
 		} else {
 			id = fresh()
 			air := max(30, d.Rig.Hottest)
-			k := job.Controller{ID: id, Label: fmt.Sprintf("Ctrl %d", i+1), Part: b.Controller.ID, Disconnect: b.Disconnect.ID, StringFuse: b.Fuse.ID, HomeRun: job.NewRun(fresh(), air, d.Units), BatteryRun: job.NewRun(fresh(), air, d.Units)}
+			k := job.Controller{ID: id, Label: fmt.Sprintf("Ctrl %d", i+1), Part: b.Controller.ID, Disconnect: b.Disconnect.ID, StringFuse: common.ID, HomeRun: job.NewRun(fresh(), air, d.Units), BatteryRun: job.NewRun(fresh(), air, d.Units)}
 			k.HomeRun.Cable = b.Cable.ID
 			out = append(out, job.Change{Do: "add_controller", Item: job.Raw(k)})
 		}
@@ -431,7 +443,11 @@ func (p Plan) WiringChanges(d job.Document, crew shelf.Shelf, w Wiring, rank, of
 					label += fmt.Sprint(letter / 26)
 				}
 				letter++
-				out = append(out, job.Change{Do: "add_string", Item: job.Raw(job.String{ID: fresh(), Label: label, Panels: panels, Controller: id})})
+				own := ""
+				if fuse := b.FuseParts; len(fuse) > j && fuse[j].ID != common.ID {
+					own = fuse[j].ID
+				}
+				out = append(out, job.Change{Do: "add_string", Item: job.Raw(job.String{ID: fresh(), Label: label, Panels: panels, Controller: id, Fuse: own})})
 			}
 		}
 	}

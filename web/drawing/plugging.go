@@ -53,7 +53,11 @@ func Plugging(id string, d job.Document, p plan.Plan) template.HTML {
 		}
 		first := y + plugBox/2
 		for _, s := range mine {
-			plugString(&c, id, p, s, y, fuse, lacks, d.Units)
+			own := fuse
+			if s.Fuse != nil {
+				own = s.Fuse.Amps.Text()
+			}
+			plugString(&c, id, p, s, y, own, lacks && s.Fuse == nil, d.Units)
 			y += plugRow
 		}
 		last := y - plugRow + plugBox/2

@@ -47,6 +47,21 @@ func TestLeadsReachOrWantAnExtension(t *testing.T) {
 	assert.Equal(t, finding.Fine, says(p, "array.leads", "")[0].Grade)
 }
 
+// By hand: two panels 1310 long in line, 20 apart. Leads at the ends meet 20
+// apart, split ones too; in the middle of the long sides they are 1330 apart.
+func TestWhereLeadsComeOutCounts(t *testing.T) {
+	for at, wanted := range map[string]float64{"": 1.15*20 + 100, "end": 1.15*20 + 100, "split": 1.15*20 + 100, "side": 1.15*1330 + 100} {
+		d := unsigned(t, demo.Marten())
+		d.Rig.Things, d.Rig.Outline = nil, nil
+		d.Parts.Panels = append([]shelf.Panel{}, d.Parts.Panels...)
+		d.Parts.Panels[0].LeadsAt = at
+		d.Panels = append([]job.Panel{}, d.Panels[:2]...)
+		d.Panels[0].X, d.Panels[0].Y, d.Panels[1].X, d.Panels[1].Y = 100, 100, 1430, 100
+		d.Strings[0].Panels = d.Strings[0].Panels[:2]
+		assert.InDelta(t, wanted, float64(plan.Of(d, demo.Shelf()).Leads[0].Joins[0].Wanted), 0.01, at)
+	}
+}
+
 // Fourteen panels in pairs bring seven pairs of cables to the roof box: common
 // practice, no source.
 func TestPairingPanelsHalvesTheCablesToTheBox(t *testing.T) {

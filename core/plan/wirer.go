@@ -322,8 +322,8 @@ func (w wirer) outfit(b *WiredBlock) {
 	}
 	b.FuseParts = make([]shelf.Protection, len(b.Feed))
 	for _, p := range w.protections {
-		for i, w := range b.windows {
-			if b.fuses(w, p) && less(p, b.FuseParts[i]) {
+		for i, x := range b.windows {
+			if b.fuses(x, p) && less(p, b.FuseParts[i]) {
 				b.FuseParts[i] = p
 			}
 		}

@@ -99,6 +99,24 @@ type Wiring struct {
 	Schools                             []string   // of which it is the best
 }
 
+// A Line is controllers of one kind that get the same.
+type Line struct {
+	WiredBlock
+	Times int
+}
+
+// Lines are its blocks, those that are the same together.
+func (w Wiring) Lines() (out []Line) {
+	for _, b := range w.Blocks {
+		if n := len(out); n > 0 && out[n-1].Key() == b.Key() && out[n-1].Controller.ID == b.Controller.ID {
+			out[n-1].Times++
+			continue
+		}
+		out = append(out, Line{b, 1})
+	}
+	return out
+}
+
 // Protects names its disconnects and fuses with what they break.
 func (w Wiring) Protects() (out []string) {
 	at := map[string]int{}

@@ -15,7 +15,7 @@ import (
 const (
 	usualClear = 75 // %, of a clear sky's light on a typical day (common practice)
 	usualAir   = 20 // °C by day
-	daySolves  = 9  // lights at which the array is solved; between them it is read straight
+	daySolves  = 6  // lights at which the array is solved; between them it is read by parabolas
 )
 
 var (
@@ -44,13 +44,29 @@ func (d Day) ClippedPct() float64 {
 	return d.Clipped / (d.Into + d.Clipped) * 100
 }
 
+// daylight is the light of a season's typical day; nil where it is not known.
+func daylight(season *job.Season) []units.Irradiance {
+	if season == nil || season.Latitude == nil || season.Month == 0 {
+		return nil
+	}
+	light := sun.Day(*season.Latitude, time.Month(season.Month))
+	for i := range light {
+		light[i] *= units.Irradiance(clearShare(season))
+	}
+	return light
+}
+
 // DayOf works out a controller's typical day; ok is false where the season is
 // not known, nothing feeds it, or no curve goes through a label.
-func DayOf(c charger.Use, season *job.Season) (out Day, ok bool) {
-	if season == nil || season.Latitude == nil || season.Month == 0 {
+func DayOf(c charger.Use, season *job.Season) (Day, bool) {
+	return dayOf(c, season, daylight(season))
+}
+
+func dayOf(c charger.Use, season *job.Season, light []units.Irradiance) (out Day, ok bool) {
+	if light == nil {
 		return out, false
 	}
-	clear, air := clearShare(season), units.Celsius(usualAir)
+	air := units.Celsius(usualAir)
 	if season.Air != nil {
 		air = *season.Air
 	}
@@ -76,12 +92,7 @@ func DayOf(c charger.Use, season *job.Season) (out Day, ok bool) {
 	if len(panels) == 0 {
 		return out, false
 	}
-	light := sun.Day(*season.Latitude, time.Month(season.Month))
-	most := units.Irradiance(0)
-	for i := range light {
-		light[i] *= units.Irradiance(clear)
-		most = max(most, light[i])
-	}
+	most := slices.Max(light)
 	// The array's power follows the light smoothly: solved at a few lights, read between them.
 	power := [daySolves + 1]float64{}
 	for k := 1; k <= daySolves; k++ {
@@ -111,8 +122,9 @@ func DayOf(c charger.Use, season *job.Season) (out Day, ok bool) {
 			continue
 		}
 		at := float64(g/most) * daySolves
-		k := min(int(at), daySolves-1)
-		p := power[k] + (at-float64(k))*(power[k+1]-power[k])
+		k := min(max(int(at+0.5), 1), daySolves-1) // the middle of three
+		x := at - float64(k)
+		p := max(0, power[k]+x*(power[k+1]-power[k-1])/2+x*x*(power[k+1]-2*power[k]+power[k-1])/2)
 		out.Made += p * hours
 		out.Into += min(p*c.Part.Efficiency/100, cap) * hours
 		out.Clipped += max(0, p*c.Part.Efficiency/100-cap) * hours
@@ -129,8 +141,8 @@ func clearShare(s *job.Season) float64 {
 }
 
 // typicalDay tells of one controller's.
-func (p *Plan) typicalDay(d job.Document, c *Controller) {
-	day, ok := DayOf(c.Use, d.Season)
+func (p *Plan) typicalDay(d job.Document, c *Controller, light []units.Irradiance) {
+	day, ok := dayOf(c.Use, d.Season, light)
 	if !ok {
 		return
 	}
@@ -143,7 +155,7 @@ func (p *Plan) typicalDay(d job.Document, c *Controller) {
 		finding.Given("latitude", *d.Season.Latitude, "°", "survey"),
 		finding.Given("share of a clear sky's light", clearShare(d.Season)*100, "%", "survey; 75 where it says none"),
 		lawSunDay.Fill(day.Light, "every quarter of an hour of the 15th"),
-		lawDayMade.Fill(day.Made, "at %d lights, read straight between", daySolves),
+		lawDayMade.Fill(day.Made, "at %d lights, by parabolas between", daySolves),
 		lawDayInto.Fill(day.Into, "η %s, at most %s · %s", finding.N(c.Part.Efficiency/100), finding.A(c.Part.MaxOutput), finding.V(c.Bank.Charging)),
 		lawDayCut.Fill(day.Clipped, "what is over %s · %s", finding.A(c.Part.MaxOutput), finding.V(c.Bank.Charging))))
 }

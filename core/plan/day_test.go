@@ -14,7 +14,7 @@ import (
 	"velvetroad/demo"
 )
 
-// The day by the short way, few lights and straight between, is the day solved
+// The day by the short way, few lights and parabolas between, is the day solved
 // at every quarter of an hour; energy is neither made nor lost; a smaller
 // controller cuts exactly what is over its output.
 func TestATypicalDayAddsUp(t *testing.T) {

@@ -17,12 +17,12 @@ import (
 
 const (
 	lowSun     = 30.0 // ° high: shadows are long and slopes tell
-	lightSides = 8    // sides from which it is asked for
+	lightSides = 4    // sides from which it is asked for: nose, curb, tail, street
 )
 
 var (
 	lawLights = finding.Law{Step: "light on each panel with the sun 30° high", Formula: "0.2 + 0.8 · cos(angle to the panel) / sin 30°; 0.2 for a bypass string with a cell in shadow", Unit: "", Source: "geometry of crown and shadows; a fifth comes from the whole sky (common practice)", Mark: finding.Common}
-	lawUnlike = finding.Law{Step: "lost to unlike light, the mean of eight sides", Formula: "Σ (each panel alone − the string) / Σ each alone · 100", Unit: "%", Source: "single-diode model with bypass diodes", Mark: finding.Published}
+	lawUnlike = finding.Law{Step: "lost to unlike light, the mean of four sides", Formula: "Σ (each panel alone − the string) / Σ each alone · 100", Unit: "%", Source: "single-diode model with bypass diodes", Mark: finding.Published}
 
 	// UnlikeLight is the rule of panels that face or shade unlike their row.
 	UnlikeLight = finding.Rule{Code: "array.unlike_light", Unit: "%", Asks: "Does a panel face or shade unlike its row?", Stops: "watch when that costs the string more than 2 %, or when a portable panel shares a controller with the roof", Laws: []finding.Law{lawLights, lawUnlike}}
@@ -83,48 +83,52 @@ func unlike(d job.Document, s String, row []roof.Panel, models map[string]array.
 		}
 		models[q.Part.ID] = m
 	}
-	flat, standing := sun.Clear(lowSun), d.Rig.Standing()
-	alone, lost := 0.0, 0.0
+	standing := d.Rig.Standing()
 	shaded := map[string]string{} // panel's label to what shades it
-	steepest := 0.0
-	least := math.Inf(1)
-	for side := range lightSides {
+	steepest, least := 0.0, math.Inf(1)
+	var sides [lightSides][]roof.Light
+	differs := false
+	for side := range sides {
 		stand := roof.Stand{High: lowSun, From: 360 / lightSides * float64(side)}
-		leg, keys, sum, same := []array.Module(nil), []string(nil), 0.0, true
-		var first roof.Light
+		lights := make([]roof.Light, len(row))
 		for i, q := range row {
-			m := models[q.Part.ID]
-			light := roof.LightOn(d.Rig, standing, q, stand, m.Diodes)
-			if i == 0 {
-				first = light
-			}
-			same = same && slices.Equal(light.Shares, first.Shares)
-			steepest = math.Max(steepest, math.Abs(light.Tilt-first.Tilt))
+			light := roof.LightOn(d.Rig, standing, q, stand, models[q.Part.ID].Diodes)
+			lights[i] = light
+			differs = differs || !slices.Equal(light.Shares, lights[0].Shares)
+			steepest = math.Max(steepest, math.Abs(light.Tilt-lights[0].Tilt))
 			least = min(least, slices.Min(light.Shares))
 			if light.Shaded > 0 {
 				shaded[q.Label] = light.By
 			}
-			module := array.Module{Model: m, Sun: flat, Cell: array.CellTemperature(q.Part, usualAir, flat), Shade: light.Shares}
-			leg = append(leg, module)
-			key := lightKey(q.Part.ID, light.Shares)
-			keys = append(keys, key)
-			one, had := seen[key]
-			if !had {
-				one = float64(array.BestInSeries([]array.Module{module}).P)
-				seen[key] = one
-			}
-			sum += one
+		}
+		sides[side] = lights
+	}
+	if !differs {
+		return finding.Finding{}, false
+	}
+	flat := sun.Clear(lowSun)
+	// What panels make in a light is worked out once; so is a string that two
+	// sides light alike.
+	solved := func(key string, modules []array.Module) float64 {
+		watts, had := seen[key]
+		if !had {
+			watts = float64(array.BestInSeries(modules).P)
+			seen[key] = watts
+		}
+		return watts
+	}
+	alone, lost := 0.0, 0.0
+	for _, lights := range sides {
+		leg, keys, sum, same := []array.Module(nil), []string(nil), 0.0, true
+		for i, q := range row {
+			module := array.Module{Model: models[q.Part.ID], Sun: flat, Cell: array.CellTemperature(q.Part, usualAir, flat), Shade: lights[i].Shares}
+			leg, keys = append(leg, module), append(keys, lightKey(q.Part.ID, lights[i].Shares))
+			sum += solved(keys[i], leg[i:])
+			same = same && slices.Equal(lights[i].Shares, lights[0].Shares)
 		}
 		alone += sum
 		if !same {
-			// Two sides that light the string alike are worked out once.
-			key := strings.Join(keys, "; ")
-			together, had := seen[key]
-			if !had {
-				together = float64(array.BestInSeries(leg).P)
-				seen[key] = together
-			}
-			lost += math.Max(0, sum-together)
+			lost += math.Max(0, sum-solved(strings.Join(keys, "; "), leg))
 		}
 	}
 	if lost == 0 {

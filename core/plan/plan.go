@@ -297,6 +297,7 @@ func (p *Plan) controllers(d job.Document) {
 	climate := array.Climate{Coldest: d.Rig.Coldest, Hottest: d.Rig.Hottest}
 	var results []charger.Result
 	var parts []shelf.Controller
+	light := daylight(d.Season)
 	for _, k := range d.Controllers {
 		part, _ := shelf.Find(d.Parts.Controllers, k.Part)
 		c := Controller{Use: charger.Use{ID: k.ID, Label: k.Label, Part: part, Disconnect: protection(d, k.Disconnect), Nominal: d.Rig.BatteryV, Bank: bank, Coldest: d.Rig.Coldest, School: d.School}}
@@ -321,7 +322,7 @@ func (p *Plan) controllers(d job.Document) {
 		c.Battery = p.run(d, k.BatteryRun, batteryPath(d), wire.Circuit{
 			ID: k.BatteryRun.ID, Label: p.Labels[k.BatteryRun.ID], Current: part.MaxOutput, Design: design, DesignBy: by, Volts: bank.Rest,
 			Terminal: part.OutTerminal, Into: part.Name})
-		p.typicalDay(d, &c)
+		p.typicalDay(d, &c, light)
 		p.Controllers = append(p.Controllers, c)
 	}
 	p.add(charger.CheckBattery(d.ID, parts, results, charger.Others{Shore: d.Rig.ShoreA, Alternator: d.Rig.DrivingA}, d.Rig.ChargeMost)...)

@@ -102,6 +102,7 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 	r.POST("/shelf", s.bringShelf)
 	r.POST("/shelf/:kind", s.addPart)
 	r.POST("/shelf/estimate", s.estimate)
+	r.POST("/shelf/prices", s.prices)
 	r.GET("/rules", s.rules)
 	r.GET("/jobs/:id", s.open)
 	r.GET("/jobs/:id/export", s.export)

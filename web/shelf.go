@@ -124,6 +124,93 @@ func noNumber(f labelField) string {
 	return fmt.Sprintf("%s: %q is no number; write it as 12 or 12.5.", f.Label, f.Value)
 }
 
+// PriceRow is a part's price as it is typed.
+type PriceRow struct{ Key, Name, Per, Value string }
+
+// PriceRows are the parts whose prices count where ways to wire are compared;
+// typed holds what came back with something wrong in it.
+func (v *view) PriceRows() (out []PriceRow) {
+	add := func(key, name, per string, price float64) {
+		row := PriceRow{Key: key, Name: name, Per: per}
+		if price > 0 {
+			row.Value = strconv.FormatFloat(price, 'f', -1, 64)
+		}
+		if typed, ok := v.typedPrices[key]; ok {
+			row.Value = typed
+		}
+		out = append(out, row)
+	}
+	for _, c := range v.Crew.Controllers {
+		add("controller/"+c.ID, c.Name, "each", c.Price)
+	}
+	for _, p := range v.Crew.Protections {
+		add("protection/"+p.ID, p.Name, "each", p.Price)
+	}
+	for _, c := range v.Crew.Cables {
+		add("cable/"+c.ID, c.Name, "a metre", c.Price)
+	}
+	return out
+}
+
+// PricesBack tells whether prices came back with something wrong.
+func (v *view) PricesBack() bool { return len(v.typedPrices) > 0 }
+
+// prices writes the shelf's prices; with anything wrong in them none is written.
+func (s *server) prices(c *gin.Context) {
+	crew, err := s.jobs.Shelf(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	v := &view{Title: "Shelf", Crew: crew, typedPrices: map[string]string{}}
+	var changed shelf.Shelf
+	read := func(key, name string, price *float64) bool {
+		text, there := c.GetPostForm(key)
+		if !there {
+			return false
+		}
+		text = strings.TrimSpace(text)
+		v.typedPrices[key] = text
+		x := 0.0
+		if text != "" {
+			if x, err = strconv.ParseFloat(text, 64); err != nil || math.IsNaN(x) || x < 0 {
+				v.Problems = append(v.Problems, fmt.Sprintf("%s: %q is no price; write it as 12 or 12.50, or leave it empty.", capital(name), text))
+				return false
+			}
+		}
+		was := *price
+		*price = x
+		return x != was
+	}
+	for _, p := range crew.Controllers {
+		if read("controller/"+p.ID, p.Name, &p.Price) {
+			changed.Controllers = append(changed.Controllers, p)
+		}
+	}
+	for _, p := range crew.Protections {
+		if read("protection/"+p.ID, p.Name, &p.Price) {
+			changed.Protections = append(changed.Protections, p)
+		}
+	}
+	for _, p := range crew.Cables {
+		if read("cable/"+p.ID, p.Name, &p.Price) {
+			changed.Cables = append(changed.Cables, p)
+		}
+	}
+	for _, p := range changed.Problems() {
+		v.Problems = append(v.Problems, capital(p.Says)+".")
+	}
+	if len(v.Problems) > 0 {
+		s.render(c, http.StatusUnprocessableEntity, "shelf", v)
+		return
+	}
+	if err := s.jobs.PutShelf(c.Request.Context(), changed); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/shelf")
+}
+
 // addPart puts a part typed from its label on the shelf. What cannot be is said
 // for every field at once, and what was typed stays in the form.
 func (s *server) addPart(c *gin.Context) {

@@ -45,6 +45,7 @@ type view struct {
 	PartKind, PartName string // a part's form that came back with what is wrong
 	PartFields         []labelField
 	Estimate           *EstimateView
+	typedPrices        map[string]string // by part, as they came back
 
 	Stop        string
 	Select      string   // the thing selected last

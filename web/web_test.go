@@ -31,6 +31,7 @@ import (
 	"velvetroad/core/dxf"
 	"velvetroad/core/job"
 	"velvetroad/core/rig"
+	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/demo"
 	"velvetroad/demo/load"
@@ -892,6 +893,33 @@ func TestAPanelWithoutALabelComesOntoTheShelf(t *testing.T) {
 	code, body = post(form)
 	assert.Equal(t, 422, code)
 	assert.Contains(t, body, "the shelf has a part of that name")
+}
+
+// Prices are typed for all parts at once; one that is none keeps all of them back.
+func TestPricesAreKeptOnTheShelf(t *testing.T) {
+	s := open(t)
+	post := func(form url.Values) (int, string) {
+		r, _ := http.NewRequest(http.MethodPost, s.URL+"/shelf/prices", strings.NewReader(form.Encode()))
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		code, body, _ := s.do(r)
+		return code, body
+	}
+	code, body := post(url.Values{"controller/controller-58-14": {"111"}, "cable/pv-4mm2": {"dear"}, "protection/breaker-16-180": {"-3"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "PV cable 4 mm²: &#34;dear&#34; is no price")
+	assert.Contains(t, body, "&#34;-3&#34; is no price")
+	assert.Contains(t, body, `value="111"`, "what was typed stays")
+	crew, err := s.store.Shelf(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, demo.Shelf().Controllers, crew.Controllers, "nothing was written")
+	code, _ = post(url.Values{"controller/controller-58-14": {"111.5"}, "cable/pv-4mm2": {""}})
+	require.Equal(t, 303, code)
+	crew, _ = s.store.Shelf(t.Context())
+	c, _ := shelf.Find(crew.Controllers, "controller-58-14")
+	assert.InDelta(t, 111.5, c.Price, 1e-9)
+	k, _ := shelf.Find(crew.Cables, "pv-4mm2")
+	assert.Zero(t, k.Price)
+	assert.Len(t, crew.Protections, len(demo.Shelf().Protections))
 }
 
 // A portable panel stands outside with its plug in the wall, and is wired like any other.

@@ -209,12 +209,12 @@ func (p Plan) wirings(d job.Document, crew shelf.Shelf, weights Weights, own []s
 		}
 		w.models = append(w.models, m)
 	}
-	w.controllers = both(d.Parts.Controllers, crew.Controllers)
+	w.controllers = both(d.Parts.Controllers, crew.Controllers, func(mine *shelf.Controller, theirs shelf.Controller) { mine.Price = theirs.Price })
 	if len(w.controllers) == 0 {
 		return nil, nil, fmt.Errorf("there is no controller on the shelf to wire to")
 	}
-	w.protections = both(d.Parts.Protections, crew.Protections)
-	w.cables = w.thinFirst(both(d.Parts.Cables, crew.Cables))
+	w.protections = both(d.Parts.Protections, crew.Protections, func(mine *shelf.Protection, theirs shelf.Protection) { mine.Price = theirs.Price })
+	w.cables = w.thinFirst(both(d.Parts.Cables, crew.Cables, func(mine *shelf.Cable, theirs shelf.Cable) { mine.Price = theirs.Price }))
 	for _, k := range p.Controllers {
 		if k.Home.OneWay > 0 {
 			w.length = k.Home.OneWay
@@ -270,11 +270,13 @@ func (p Plan) stock() (out []array.Stock, roofTypes int) {
 	return out, roofTypes
 }
 
-// both are the parts a job carries, and the shelf's others.
-func both[T interface{ Key() string }](carried, crew []T) []T {
+// both are the parts a job carries, at the shelf's prices, and the shelf's others.
+func both[T interface{ Key() string }](carried, crew []T, price func(mine *T, theirs T)) []T {
 	out := slices.Clone(carried)
 	for _, part := range crew {
-		if _, ok := shelf.Find(out, part.Key()); !ok {
+		if i := slices.IndexFunc(out, func(x T) bool { return x.Key() == part.Key() }); i >= 0 {
+			price(&out[i], part)
+		} else {
 			out = append(out, part)
 		}
 	}

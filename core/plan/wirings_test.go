@@ -341,6 +341,18 @@ func TestUnlikeStringsThatSuitMayShareAController(t *testing.T) {
 	assert.Less(t, float64(shared.Blocks[0].Noon), float64(apart.Blocks[0].Noon+apart.Blocks[1].Noon))
 	assert.Greater(t, float64(shared.Blocks[0].Noon), 0.98*float64(apart.Blocks[0].Noon+apart.Blocks[1].Noon))
 	assert.Positive(t, shared.Cost)
+	dearer := demo.Shelf()
+	for i := range dearer.Controllers {
+		dearer.Controllers[i].Price += 100
+	}
+	assert.Empty(t, says(plan.Of(d, dearer), "survey.part_changed", ""), "a price changes no job")
+	again, _, err := p.Wirings(d, dearer, plan.UsualWeights)
+	require.NoError(t, err)
+	for _, w := range again {
+		if w.Words() == shared.Words() {
+			assert.InDelta(t, shared.Cost+100, w.Cost, 1e-6, "but is what ways are compared at")
+		}
+	}
 	assert.Zero(t, shared.LeftController)
 	now := plan.Of(wiredSo(t, d, p.WiringChanges(d, demo.Shelf(), shared, 1, 1)), demo.Shelf())
 	assert.Len(t, now.Controllers[0].Strings, 2)

@@ -81,6 +81,8 @@ func (s *server) estimate(c *gin.Context) {
 		x, err := strconv.ParseFloat(strings.ReplaceAll(f.Value, "−", "-"), 64)
 		if err != nil {
 			v.Problems = append(v.Problems, noNumber(f))
+		} else if f.Key == "cells" && x != math.Trunc(x) {
+			v.Problems = append(v.Problems, fmt.Sprintf("%s: %q is no whole number.", f.Label, f.Value))
 		}
 		typed[f.Key] = x
 	}

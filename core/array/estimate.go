@@ -70,6 +70,8 @@ func Estimate(u Unknown) (p shelf.Panel, working []finding.Step, err error) {
 		return p, nil, fmt.Errorf("a panel reads up to 200 V and 50 A")
 	case u.Cells < 0 || u.Cells > 300:
 		return p, nil, fmt.Errorf("cells in series are 1 to 300, not %d", u.Cells)
+	case !(u.Air >= -40 && u.Air <= 55):
+		return p, nil, fmt.Errorf("the air is −40 to 55 °C, not %s", units.Num(float64(u.Air), 1))
 	case !(u.Sun >= 50 && u.Sun <= 1200):
 		return p, nil, fmt.Errorf("meter it in daylight of 50 to 1200 W/m², not %s", units.Num(float64(u.Sun), 0))
 	}

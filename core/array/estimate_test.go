@@ -57,6 +57,7 @@ func TestWhatAnEstimateNeedsIsSaid(t *testing.T) {
 		"count its cells":                      {Length: 1200, Width: 600, Isc: 5, Sun: 800},
 		"100 to 3000 mm long":                  {Length: 12, Width: 6, Voc: 22, Sun: 800},
 		"in daylight":                          {Length: 1200, Width: 600, Voc: 22},
+		"−40 to 55 °C":                         {Length: 1200, Width: 600, Voc: 22, Sun: 800, Air: 180},
 		"up to 200 V":                          {Length: 1200, Width: 600, Voc: -3, Sun: 800},
 		"1 to 300":                             {Length: 1200, Width: 600, Isc: 4, Cells: -1, Sun: 800},
 	} {

@@ -118,6 +118,10 @@ test("curves follow the sliders, and a wiring is picked with its reason", async 
   await expect.poll(watts).not.toBe(open);
   expect(page.url()).toContain("from=street");
   await page.goto(`${half}/wirings`);
+  await page.getByLabel("Low cost").fill("7");
+  await page.getByRole("button", { name: "Rank them so" }).click();
+  await page.goto(`${half}/wirings`);
+  await expect(page.getByLabel("Low cost")).toHaveValue("7"); // what counts is remembered
   await page.getByLabel(/^Why the one you pick/).fill("trees at the lake");
   await page.locator(".schools .layout-card").last().getByRole("button", { name: "Wire it so" }).click();
   await page.waitForURL(/\/strings$/);

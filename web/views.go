@@ -130,12 +130,7 @@ func (s *server) functions() template.FuncMap {
 		"json":    func(v any) (string, error) { text, err := json.Marshal(v); return string(text), err },
 		"ordinal": func(i int) int { return i + 1 },
 		"list":    func(items ...any) []any { return items },
-		"count": func(n int, what string) string {
-			if n == 1 {
-				return "1 " + what
-			}
-			return fmt.Sprintf("%d %ss", n, what)
-		},
+		"count":   units.Count,
 		"words":   func(s string) string { return strings.ReplaceAll(s, "_", " ") },
 		"capital": capital,
 		"deref":   func(x any) any { return reflect.Indirect(reflect.ValueOf(x)).Interface() },

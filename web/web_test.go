@@ -86,6 +86,14 @@ func (s site) get(path string) (int, string, http.Header) {
 	return s.do(r)
 }
 
+// post sends a form as a browser does.
+func (s site) post(path string, form url.Values) (int, string, http.Header) {
+	r, err := http.NewRequest(http.MethodPost, s.URL+path, strings.NewReader(form.Encode()))
+	require.NoError(s.t, err)
+	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	return s.do(r)
+}
+
 func (s site) page(id, stop string) string {
 	code, body, _ := s.get("/jobs/" + id + "/" + stop)
 	require.Equal(s.t, 200, code)
@@ -428,10 +436,7 @@ func TestARigIsKeptAndStartedFrom(t *testing.T) {
 		for i := 0; i < len(pairs); i += 2 {
 			form.Set(pairs[i], pairs[i+1])
 		}
-		r, err := http.NewRequest(http.MethodPost, s.URL+path, strings.NewReader(form.Encode()))
-		require.NoError(t, err)
-		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-		return s.do(r)
+		return s.post(path, form)
 	}
 	code, _, _ := post("/jobs/" + marten + "/rig")
 	require.Equal(t, 303, code)
@@ -864,9 +869,7 @@ func TestALowSunThrowsShadows(t *testing.T) {
 func TestAPanelWithoutALabelComesOntoTheShelf(t *testing.T) {
 	s := open(t)
 	post := func(form url.Values) (int, string) {
-		r, _ := http.NewRequest(http.MethodPost, s.URL+"/shelf/estimate", strings.NewReader(form.Encode()))
-		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-		code, body, _ := s.do(r)
+		code, body, _ := s.post("/shelf/estimate", form)
 		return code, body
 	}
 	form := url.Values{"name": {"Old one off the boat"}, "length_mm": {"1190"}, "width_mm": {"540"}, "sky": {"clear"}, "air_c": {"17"}}
@@ -906,9 +909,7 @@ func TestAPanelWithoutALabelComesOntoTheShelf(t *testing.T) {
 func TestPricesAreKeptOnTheShelf(t *testing.T) {
 	s := open(t)
 	post := func(form url.Values) (int, string) {
-		r, _ := http.NewRequest(http.MethodPost, s.URL+"/shelf/prices", strings.NewReader(form.Encode()))
-		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-		code, body, _ := s.do(r)
+		code, body, _ := s.post("/shelf/prices", form)
 		return code, body
 	}
 	code, body := post(url.Values{"controller/controller-58-14": {"111"}, "cable/pv-4mm2": {"dear"}, "protection/breaker-16-180": {"-3"}})
@@ -952,11 +953,7 @@ func TestAPortablePanelStandsOutside(t *testing.T) {
 
 func TestNewJobs(t *testing.T) {
 	s := open(t)
-	post := func(form url.Values) (int, string, http.Header) {
-		r, _ := http.NewRequest(http.MethodPost, s.URL+"/jobs", strings.NewReader(form.Encode()))
-		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-		return s.do(r)
-	}
+	post := func(form url.Values) (int, string, http.Header) { return s.post("/jobs", form) }
 	code, body, _ := post(url.Values{"title": {"  "}})
 	assert.Equal(t, 422, code)
 	assert.Contains(t, body, "Give the job a name")
@@ -971,9 +968,7 @@ func TestAPartIsTypedFromItsLabel(t *testing.T) {
 	good := url.Values{"name": {"Roof-rack 150 W"}, "pmax_w": {"150"}, "vmp_v": {"18.5"}, "imp_a": {"8.11"}, "voc_v": {"22.3"}, "isc_a": {"8.6"}, "voc_coeff_pct_per_c": {"−0.29"}, "pmax_coeff_pct_per_c": {"-0.37"},
 		"noct_c": {"45"}, "cells": {"36"}, "series_fuse_a": {"15"}, "length_mm": {"1480"}, "width_mm": {"670"}, "thickness_mm": {"35"}, "mass_kg": {"9.8"}}
 	post := func(kind string, form url.Values) (int, string) {
-		r, _ := http.NewRequest(http.MethodPost, s.URL+"/shelf/"+kind, strings.NewReader(form.Encode()))
-		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-		code, body, _ := s.do(r)
+		code, body, _ := s.post("/shelf/"+kind, form)
 		return code, body
 	}
 	with := func(key, value string) url.Values {

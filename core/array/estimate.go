@@ -119,14 +119,21 @@ func Estimate(u Unknown) (p shelf.Panel, working []finding.Step, err error) {
 // checkLabels tells of panels in a string whose label is unknown.
 func checkLabels(s String) (out []finding.Finding) {
 	n, watts := 0, units.Watt(0)
-	for _, p := range s.Panels {
-		if p.Part.Estimated {
-			n++
-			watts += p.Part.Pmax
+	var working []finding.Step
+	kinds, counts := s.groups()
+	for i, p := range kinds {
+		if !p.Estimated {
+			continue
 		}
+		n += counts[i]
+		watts += p.Pmax * units.Watt(counts[i])
+		working = append(working,
+			finding.Given("Voc of "+p.Name, float64(p.Voc), "V", "estimated; the shelf showed how"),
+			finding.Given("Isc of "+p.Name, float64(p.Isc), "A", "estimated"),
+			lawGuessed.Fill(float64(p.Vmp), "0.82 · %s; 0.94 · %s = %s A", finding.V(p.Voc), finding.A(p.Isc), finding.A(p.Imp)))
 	}
 	if n == 0 {
 		return nil
 	}
-	return append(out, Estimated.Says(finding.Watch, s.ID, "%d of %d panels in string %s have no readable label: about %s by size and one measurement, 15 %% either way; keep volts and fuses well inside their limits and meter the string", n, len(s.Panels), s.Label, watts.Text()).WithValue(float64(watts)))
+	return append(out, Estimated.Says(finding.Watch, s.ID, "%d of %d panels in string %s have no readable label: about %s by size and one measurement, 15 %% either way; keep volts and fuses well inside their limits and meter the string", n, len(s.Panels), s.Label, watts.Text()).WithValue(float64(watts)).WithWorking(working...))
 }

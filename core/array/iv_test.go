@@ -291,26 +291,23 @@ func TestTheShortWayToAStringsBestPoint(t *testing.T) {
 	})
 }
 
-func BenchmarkBestInSeries(b *testing.B) {
+// The short way and the whole curve of one string, in one run.
+func BenchmarkAStringsBestPoint(b *testing.B) {
 	m := fit(b, labels[2])
 	var modules []array.Module
 	for i := range 5 {
 		modules = append(modules, array.Module{Model: m, Sun: units.Irradiance(600 + 50*(i%3)), Cell: 45})
 	}
-	for b.Loop() {
-		array.BestInSeries(modules)
-	}
-}
-
-func BenchmarkSolveInSeries(b *testing.B) {
-	m := fit(b, labels[2])
-	var modules []array.Module
-	for i := range 5 {
-		modules = append(modules, array.Module{Model: m, Sun: units.Irradiance(600 + 50*(i%3)), Cell: 45})
-	}
-	for b.Loop() {
-		array.Solve([]array.Leg{{Modules: modules}})
-	}
+	b.Run("short", func(b *testing.B) {
+		for b.Loop() {
+			array.BestInSeries(modules)
+		}
+	})
+	b.Run("whole curve", func(b *testing.B) {
+		for b.Loop() {
+			array.Solve([]array.Leg{{Modules: modules}})
+		}
+	})
 }
 
 // Where a tracker may not go lower it works at the floor, with the current the

@@ -2,7 +2,6 @@
 package charger
 
 import (
-	"fmt"
 	"math"
 	"slices"
 
@@ -140,7 +139,7 @@ func Of(u Use) (r Result, out []finding.Finding) {
 		switch {
 		case d.Poles < want:
 			f.Grade = finding.Stop
-			f = f.WithSays("the %s opens %s; the code school opens both: a two-pole one", d.Name, poles(d.Poles))
+			f = f.WithSays("the %s opens %s; the code school opens both: a two-pole one", d.Name, units.Count(d.Poles, "pole"))
 		case d.Poles < 2:
 			f = f.WithSays("the %s opens the positive alone, as the marine school may; both are better on a floating array", d.Name)
 		}
@@ -164,13 +163,6 @@ func Poles(school wire.School) int {
 		return 1
 	}
 	return 2
-}
-
-func poles(n int) string {
-	if n == 1 {
-		return "1 pole"
-	}
-	return fmt.Sprintf("%d poles", n)
 }
 
 // Derated is what a controller gives at most in air so warm; its full output

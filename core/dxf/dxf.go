@@ -334,7 +334,7 @@ func (w *Writer) Text(layer string, at Point, height float64, text string) {
 	w.pair(1, ascii(text))
 }
 
-// ascii writes what release 12 has no letter for as \U+XXXX.
+// ascii writes what release 12 has no letter for as \U+ and four hex digits.
 func ascii(text string) string {
 	var b strings.Builder
 	for _, r := range text {

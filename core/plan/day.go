@@ -66,10 +66,7 @@ func dayOf(c charger.Use, season *job.Season, light []units.Irradiance) (out Day
 	if light == nil {
 		return out, false
 	}
-	air := units.Celsius(usualAir)
-	if season.Air != nil {
-		air = *season.Air
-	}
+	air := dayAir(season)
 	var panels [][]array.Model
 	models := map[string]array.Model{}
 	for _, s := range c.Strings {
@@ -140,6 +137,14 @@ func clearShare(s *job.Season) float64 {
 	return s.Clear / 100
 }
 
+// dayAir is how warm its air is.
+func dayAir(s *job.Season) units.Celsius {
+	if s.Air == nil {
+		return usualAir
+	}
+	return *s.Air
+}
+
 // typicalDay tells of one controller's.
 func (p *Plan) typicalDay(d job.Document, c *Controller, light []units.Irradiance) {
 	day, ok := dayOf(c.Use, d.Season, light)
@@ -154,6 +159,7 @@ func (p *Plan) typicalDay(d job.Document, c *Controller, light []units.Irradianc
 	p.add(f.WithValue(day.Into).WithWorking(
 		finding.Given("latitude", *d.Season.Latitude, "°", "survey"),
 		finding.Given("share of a clear sky's light", clearShare(d.Season)*100, "%", "survey; 75 where it says none"),
+		finding.Given("air by day", float64(dayAir(d.Season)), "°C", "survey; 20 where it says none"),
 		lawSunDay.Fill(day.Light, "every quarter of an hour of the 15th"),
 		lawDayMade.Fill(day.Made, "at %d lights, by parabolas between", daySolves),
 		lawDayInto.Fill(day.Into, "η %s, at most %s · %s", finding.N(c.Part.Efficiency/100), finding.A(c.Part.MaxOutput), finding.V(c.Bank.Charging)),

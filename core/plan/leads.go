@@ -229,7 +229,7 @@ func (p *Plan) glands(d job.Document) {
 			wants = append(wants, k.Label)
 			u.Used += 2 * n
 			strings += n
-			u.By = append(u.By, fmt.Sprintf("%s of %s: %d cables", counted(n, "string"), k.Label, 2*n))
+			u.By = append(u.By, fmt.Sprintf("%s of %s: %d cables", units.Count(n, "string"), k.Label, 2*n))
 		default:
 			u.Used += 2
 			u.By = append(u.By, fmt.Sprintf("home run of %s: 2 cables", k.Label))
@@ -252,13 +252,6 @@ func (p *Plan) glands(d job.Document) {
 		f = f.WithSays("%s has %d glands and %d cables come to it: pair panels in series, which halves the strings, or take a larger box", e.Label, u.Ways, u.Used)
 	}
 	p.add(f)
-}
-
-func counted(n int, what string) string {
-	if n == 1 {
-		return "1 " + what
-	}
-	return fmt.Sprintf("%d %ss", n, what)
 }
 
 // nearestEnds picks for every panel of a row which way it is turned, so that the

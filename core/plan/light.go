@@ -149,6 +149,9 @@ func unlike(d job.Document, s String, row []roof.Panel, models map[string]array.
 		why = "shaded with a low sun: " + who
 	}
 	f := UnlikeLight.AtMost(s.ID, pct, 2, finding.Watch).WithWorking(
+		finding.Given("sun's height", lowSun, "°", "assumption: low, so that shadows and slopes tell"),
+		finding.Given("light on a flat roof", float64(flat), "W/m²", "clear sky, Haurwitz 1945 (from memory)"),
+		finding.Given("air", usualAir, "°C", "assumption"),
 		lawLights.Fill(least, "least share of any bypass string, of 1 on a flat open roof"),
 		lawUnlike.Fill(pct, "%s / %s · 100", finding.N(lost/lightSides), finding.N(alone/lightSides)))
 	if f.Holds() {

@@ -345,7 +345,7 @@ func (w wirer) outfit(b *WiredBlock) {
 			b.Lacks = append(b.Lacks, fmt.Sprintf(what, args...))
 		}
 	}
-	lacks(b.Disconnect.ID == "", "no disconnect at hand with %s for %s DC and %s", counted(charger.Poles(w.d.School), "pole"), b.Cold.Text(), design.Text())
+	lacks(b.Disconnect.ID == "", "no disconnect at hand with %s for %s DC and %s", units.Count(charger.Poles(w.d.School), "pole"), b.Cold.Text(), design.Text())
 	fuses, priced := 0.0, true
 	for i, x := range b.windows {
 		lacks(x.needed && b.FuseParts[i].ID == "", "no string fuse at hand of %s to %s for %s DC", x.low.Text(), x.high.Text(), b.Cold.Text())
@@ -386,7 +386,7 @@ func (w wirer) wiring(way []array.Feed) (out Wiring) {
 			for _, f := range way {
 				out.Blocks = append(out.Blocks, w.start(f, w.strings(f)))
 			}
-			out.Grade, out.Why = finding.Stop, fmt.Sprintf("it wants %s, the job has %d", counted(len(way), "controller"), len(w.own))
+			out.Grade, out.Why = finding.Stop, fmt.Sprintf("it wants %s, the job has %d", units.Count(len(way), "controller"), len(w.own))
 			return out
 		}
 	} else {

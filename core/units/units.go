@@ -6,6 +6,7 @@
 package units
 
 import (
+	"fmt"
 	"math"
 	"strconv"
 	"strings"
@@ -66,6 +67,14 @@ func Num(x float64, decimals int) string {
 		return sign + whole + "." + frac
 	}
 	return sign + whole
+}
+
+// Count writes so many of a thing: "1 pole", "2 poles".
+func Count(n int, what string) string {
+	if n == 1 {
+		return "1 " + what
+	}
+	return fmt.Sprintf("%d %ss", n, what)
 }
 
 // Grid is the step of places the program proposes: what a tape shows at a

@@ -3,6 +3,7 @@ package web
 import (
 	"slices"
 	"strings"
+	"time"
 
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
@@ -83,7 +84,7 @@ type ReadingView struct {
 // Readings are all strings as built with their last reading.
 func (v *view) Readings() (out []ReadingView) {
 	for _, s := range v.Built.Strings {
-		r := ReadingView{String: s, Reading: job.Reading{Sky: prove.Clear, Air: 20}}
+		r := ReadingView{String: s, Reading: job.Reading{Sky: prove.Clear, Air: 20, At: time.Now().UTC().Format(time.RFC3339)}}
 		for _, taken := range v.Doc.Record.Readings {
 			if taken.String == s.ID {
 				r.Has, r.Reading = true, taken
@@ -92,7 +93,7 @@ func (v *view) Readings() (out []ReadingView) {
 		if len(s.Panels) == 0 {
 			continue
 		}
-		r.Voc, r.Isc, _ = prove.Expected(s.String, r.Reading.Sky, r.Reading.Air) // a document's sky is one of the three
+		r.Voc, r.Isc, _ = plan.Expected(v.Doc, s.String, r.Reading) // a document's sky is one of the three
 		for _, f := range v.Plan.Findings {
 			if f.About == s.ID && strings.HasPrefix(f.Code, "prove.") {
 				r.Findings = append(r.Findings, f)

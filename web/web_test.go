@@ -720,7 +720,7 @@ func TestWiringsAreRankedAndTakenOver(t *testing.T) {
 	assert.Contains(t, s.page(marten, "wirings?noon=0&winter=0&one=0&half=0&room=0&start=0&loss=0&parts=0&failure=9"), `value="9"`)
 	own := s.page(marten, "wirings?own=yes")
 	assert.Contains(t, own, `name="own" value="yes" checked`)
-	assert.Contains(t, own, "It wants 2 controllers, the job has 1")
+	assert.Contains(t, own, "It needs 2 controllers; the job has 1")
 	act := regexp.MustCompile(`data-act="([^"]*)" data-then`).FindStringSubmatch(page[strings.Index(page, "Parallel legs"):])
 	if act == nil { // the attributes were unescaped with the page
 		act = regexp.MustCompile(`data-act="(\{.*?\})" data-then`).FindStringSubmatch(page[strings.Index(page, "Parallel legs"):])

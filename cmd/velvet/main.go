@@ -346,9 +346,6 @@ func (c wirings) Run() error {
 		fmt.Printf("%3d. score %.0f%s\n", i+1, w.Score, school)
 		for _, b := range w.Blocks {
 			fmt.Printf("     %s, to %s\n", b.Words(), b.Controller.Name)
-			for _, lack := range b.Lacks {
-				fmt.Printf("     watch: %s\n", lack)
-			}
 		}
 		startAt := ""
 		if w.StartAt != "" {
@@ -360,8 +357,8 @@ func (c wirings) Run() error {
 			fmt.Printf("; %.0f at shelf prices", w.Cost)
 		}
 		fmt.Println()
-		if w.Why != "" {
-			fmt.Printf("     watch: %s\n", w.Why)
+		for _, caution := range w.Cautions {
+			fmt.Printf("     caution: %s\n", caution)
 		}
 	}
 	if c.Not {

@@ -40,8 +40,7 @@ const (
 )
 
 var (
-	usualCells  = []int{20, 32, 33, 36, 40, 44, 48, 54, 60, 66, 72, 96}
-	stringFuses = []units.Ampere{10, 12, 15, 20, 25, 30}
+	usualCells = []int{20, 32, 33, 36, 40, 44, 48, 54, 60, 66, 72, 96}
 
 	lawCellVolts = finding.Law{Step: "open volts of one cell in this light and heat", Formula: "0.63 · (1 − 0.003 · (Tc − 25)) + 0.031 · ln(G/1000)", Unit: "V", Source: "silicon cells; diode law for the light", Mark: finding.Memory}
 	lawCells     = finding.Law{Step: "cells in series", Formula: "Voc read / volts of one cell, the nearest usual number", Unit: "", Source: "usual panels", Mark: finding.Common}
@@ -107,8 +106,8 @@ func Estimate(u Unknown) (p shelf.Panel, working []finding.Step, err error) {
 	if u.Flexible {
 		p.Thickness, p.Mass = 3, units.Kilogram(round(float64(p.Mass)/3, 0.1))
 	}
-	p.SeriesFuse = stringFuses[len(stringFuses)-1]
-	for _, f := range slices.Backward(stringFuses) {
+	p.SeriesFuse = StringFuses[len(StringFuses)-1]
+	for _, f := range slices.Backward(StringFuses) {
 		if f >= 1.5625*p.Isc {
 			p.SeriesFuse = f
 		}
@@ -135,5 +134,5 @@ func checkLabels(s String) (out []finding.Finding) {
 	if n == 0 {
 		return nil
 	}
-	return append(out, Estimated.Says(finding.Watch, s.ID, "%d of %d panels in string %s have no readable label: about %s by size and one measurement, 15 %% either way; keep volts and fuses well inside their limits and meter the string", n, len(s.Panels), s.Label, watts.Text()).WithValue(float64(watts)).WithWorking(working...))
+	return append(out, Estimated.Says(finding.Watch, s.ID, "").Of("String", s.Label, "%d of %d panels have no readable label: about %s by size and one measurement, 15 %% either way. Keep volts and fuses well inside their limits, and measure the string.", n, len(s.Panels), watts.Text()).WithValue(float64(watts)).WithWorking(working...))
 }

@@ -40,7 +40,7 @@ func TestAPanelWithoutALabelIsReckonedFromSizeAndOneReading(t *testing.T) {
 			open := array.Solve([]array.Leg{{Modules: []array.Module{{Model: m, Sun: c.u.Sun, Cell: heat}}}}).Points
 			assert.InEpsilon(t, float64(c.u.Voc), float64(open[len(open)-1].V), 0.04, "%s: the curve opens where the meter did", c.name)
 		}
-		found := array.Check(array.String{ID: "s", Label: "A", Panels: []array.Panel{{ID: "p", Part: p}}}, shelf.Controller{MaxPV: 100, MaxOutput: 20}, array.Bank{Rest: 12.8, Charging: 14.4}, array.Climate{Coldest: -5, Hottest: 30})
+		found := array.Check(array.String{ID: "s", Label: "A", Panels: []array.Panel{{ID: "p", Part: p}}}, shelf.Controller{MaxPV: 100, MaxOutput: 20}, array.Bank{Rest: 12.8, Charging: 14.4}, array.Climate{Coldest: -5, Hottest: 30}, array.NewCurves())
 		marked := finding.Finding{}
 		for _, f := range found {
 			if f.Code == "array.estimated" {

@@ -146,7 +146,7 @@ type Yield struct {
 	OneDark                       units.Watt       // at noon with one panel dead where it costs most, its bypass diodes carrying the rest
 	Volts                         units.Volt       // at noon
 	Amps                          units.Ampere     // at noon
-	Start                         units.Irradiance // least light at which it gives startWatts at the volts asked for
+	Start                         units.Irradiance // least light at which its open volts start the controller and it then gives startWatts
 }
 
 // The skies (common practice): a summer noon, a low winter sun at noon, and a
@@ -160,8 +160,8 @@ const (
 	startWatts = 5 // what a controller wants before it stays on (common practice)
 )
 
-// YieldOf solves a feed under each sky, where a controller can work that goes no
-// lower than the run volts. Start is asked for the start volts. The models are
+// YieldOf solves a feed under each sky, where a controller can work that holds
+// the array no lower than the run volts and starts on open volts. The models are
 // the stock's.
 func YieldOf(models []Model, feed Feed, climate Climate, start, run units.Volt) (y Yield) {
 	// Light on the panels from a given one on: so many of them keep the share left.
@@ -206,31 +206,37 @@ func YieldOf(models []Model, feed Feed, climate Climate, start, run units.Volt) 
 	y.HalfShaded = best(shadeSun, mild, 0, float64(feed.Panels())/2, shadeLeft).P
 	y.Start = 1001 // never
 	for _, b := range feed {
-		y.Start = min(y.Start, starts(models[b.Type], b, mild, start))
+		y.Start = min(y.Start, starts(models[b.Type], b, climate.Morning(), start, run))
 	}
 	return y
 }
 
-// starts is the least light at which a block alone gives startWatts at the
-// volts, over 1000 W/m² where it never does.
-func starts(m Model, b Block, air units.Celsius, start units.Volt) units.Irradiance {
-	low, high := 0.0, 1000.0
-	wanted := startWatts / float64(start) / float64(b.Parallel) // A of each string
+// starts is the least light at which a block's open volts, cells at morning
+// air, reach the start and it then gives startWatts at volts the controller can
+// hold; over 1000 W/m² where it never does.
+func starts(m Model, b Block, air units.Celsius, start, run units.Volt) units.Irradiance {
+	wanted := startWatts / float64(run) / float64(b.Parallel) // A of each string
+	rows := float64(m.Diodes * b.Series)
 	does := func(sun float64) bool {
 		c := m.under(sun, CellTemperature(m.Part, air, units.Irradiance(sun)))
-		return c.light > wanted && c.volts(wanted)*float64(m.Diodes*b.Series) >= float64(start)
+		return c.volts(0)*rows >= float64(start) && c.light > wanted && c.volts(wanted)*rows >= float64(run)
 	}
-	if !does(high) {
-		return units.Irradiance(high + 1)
-	}
-	for high-low > 1 {
-		if middle := (low + high) / 2; does(middle) {
-			high = middle
-		} else {
-			low = middle
+	low := 0.0
+	for high := 10.0; high <= standardSun; high += 10 {
+		if !does(high) {
+			low = high
+			continue
 		}
+		for high-low > 0.5 {
+			if middle := (low + high) / 2; does(middle) {
+				high = middle
+			} else {
+				low = middle
+			}
+		}
+		return units.Irradiance(high)
 	}
-	return units.Irradiance(high)
+	return standardSun + 1
 }
 
 // Compare orders ways to wire for people: fewer controllers first, then longer strings.

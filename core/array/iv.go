@@ -56,11 +56,11 @@ type Model struct {
 // (an ideality of 1.3 where the label allows it). The error names the label's
 // values that no diode can have.
 func Fit(p shelf.Panel) (Model, error) {
-	m := Model{Part: p, Diodes: max(1, (p.Cells+cellsPerBypass-1)/cellsPerBypass)}
+	m := Model{Part: p, Diodes: diodes(p)}
 	if !(p.Vmp > 0 && p.Vmp < p.Voc && p.Imp > 0 && p.Imp < p.Isc && p.Cells > 0) {
 		return m, fmt.Errorf("%s: no curve goes through Vmp %s below Voc %s and Imp %s below Isc %s", p.Name, p.Vmp.Text(), p.Voc.Text(), p.Imp.Text(), p.Isc.Text())
 	}
-	thermal := float64(p.Cells) * boltzmann * (standardC + zeroKelvin) / charge
+	thermal := float64(p.InSeries()) * boltzmann * (standardC + zeroKelvin) / charge
 	for n := 1.3; n > 0.3; n -= 0.02 {
 		m.Slope = n * thermal
 		if m.seriesFor() {
@@ -69,6 +69,18 @@ func Fit(p shelf.Panel) (Model, error) {
 	}
 	return m, fmt.Errorf("%s: no diode's curve goes through the label's Voc %s, Isc %s, Vmp %s and Imp %s; the fill of %s %% is not a silicon panel's", p.Name,
 		p.Voc.Text(), p.Isc.Text(), p.Vmp.Text(), p.Imp.Text(), units.Num(float64(p.Vmp)*float64(p.Imp)/(float64(p.Voc)*float64(p.Isc))*100, 0))
+}
+
+// diodes is how many bypass diodes a panel has: by its label, three in a
+// half-cut panel (common practice), else one for each 24 cells.
+func diodes(p shelf.Panel) int {
+	switch {
+	case p.Diodes > 0:
+		return p.Diodes
+	case p.HalfCut:
+		return 3
+	}
+	return max(1, (p.Cells+cellsPerBypass-1)/cellsPerBypass)
 }
 
 // seriesFor finds the series resistance for the slope, and with it the rest.
@@ -137,7 +149,7 @@ func (m Model) under(sun float64, t units.Celsius) cell {
 	full := m.Light * (1 + iscGrowth/100*d)
 	coefficient := m.Part.VocCoeff
 	if coefficient == 0 {
-		coefficient = -0.3 // %/°C: silicon's, where the label has none (common practice)
+		coefficient = UsualVocCoeff
 	}
 	voc := float64(m.Part.Voc) * (1 + coefficient/100*d)
 	c.dark = (full - m.Shunt*voc) / math.Expm1(voc/(m.Slope*kelvin))
@@ -542,18 +554,14 @@ func BestInSeries(modules []Module) (best Operating) {
 // Apart gives what parts of an array make at standard conditions each for
 // itself, summed, and what they make together: strings on one input when byString
 // is set, else the panels of the strings. The error is Fit's.
-func Apart(on []String, byString bool) (alone, together float64, err error) {
+func Apart(on []String, byString bool, curves *Curves) (alone, together float64, err error) {
 	var legs []Leg
-	models := map[string]Model{}
 	for _, s := range on {
 		leg := Leg{}
 		for _, p := range s.Panels {
-			m, ok := models[p.Part.ID]
-			if !ok {
-				if m, err = Fit(p.Part); err != nil {
-					return 0, 0, err
-				}
-				models[p.Part.ID] = m
+			m, err := curves.Model(p.Part)
+			if err != nil {
+				return 0, 0, err
 			}
 			module := Module{Model: m, Sun: standardSun, Cell: standardC}
 			leg.Modules = append(leg.Modules, module)

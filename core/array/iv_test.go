@@ -163,6 +163,45 @@ func TestArraysAgainstNgspice(t *testing.T) {
 	assert.GreaterOrEqual(t, shaded, 5, "arrays with more than one hill are among them")
 }
 
+// Outside check: ngspice's current through a shorted string of unlike panels.
+// With bypass diodes it is not the weakest panel's: the others drive it on.
+func TestAShortedStringOfUnlikePanelsAgainstNgspice(t *testing.T) {
+	through := regexp.MustCompile(`amps\s*=\s*([-+\d.e]+)`)
+	for _, mix := range [][]int{{0, 0, 3}, {4, 2}, {1, 1, 1, 0}, {3, 4, 4}} {
+		leg, s := array.Leg{}, array.String{Label: "A"}
+		for _, at := range mix {
+			p := labels[at]
+			p.ID = p.Name
+			leg.Modules = append(leg.Modules, array.Module{Model: fit(t, p), Sun: 1000, Cell: 25})
+			s.Panels = append(s.Panels, array.Panel{Part: p})
+		}
+		text := strings.Replace(netlist([]array.Leg{leg}, 50), "meas dc best MAX p", "let a = i(V1)\nmeas dc amps FIND a AT=0", 1)
+		run := exec.Command("ngspice", "-b", "/dev/stdin")
+		run.Stdin = strings.NewReader(text)
+		said, _ := run.CombinedOutput()
+		m := through.FindSubmatch(said)
+		require.NotNil(t, m, "%s", said)
+		amps, err := strconv.ParseFloat(string(m[1]), 64)
+		require.NoError(t, err)
+		got, err := s.ShortAmps(1000, func(shelf.Panel) units.Celsius { return 25 }, array.NewCurves())
+		require.NoError(t, err)
+		assert.InEpsilon(t, math.Abs(amps), float64(got), 0.003, "%v", mix)
+	}
+}
+
+// Bypass diodes come from the label; a half-cut panel has three, and where its
+// label counts the cells of both halves only one half's add their volts.
+func TestBypassDiodesComeFromTheLabel(t *testing.T) {
+	p := labels[2]
+	assert.Equal(t, 3, fit(t, p).Diodes, "60 cells, 20 over each")
+	p.Diodes = 2
+	assert.Equal(t, 2, fit(t, p).Diodes)
+	p.Diodes, p.HalfCut, p.Cells = 0, true, 120
+	assert.Equal(t, 3, fit(t, p).Diodes)
+	assert.Equal(t, 60, p.InSeries())
+	assert.InEpsilon(t, fit(t, labels[2]).Series, fit(t, p).Series, 1e-9)
+}
+
 // What always holds: a mix makes no more than its panels apart; another leg
 // with a blocking diode takes nothing away; heat never raises the open volts;
 // each panel's share adds up to the whole.

@@ -2,6 +2,7 @@
 package charger
 
 import (
+	"fmt"
 	"math"
 	"slices"
 
@@ -22,7 +23,8 @@ type Use struct {
 	Nominal    int // battery volts: 12, 24 or 48
 	Bank       array.Bank
 	Coldest    units.Celsius
-	School     wire.School // whose custom on poles holds; empty: none is asked for
+	School     wire.School // which rules ask for poles; empty: none
+	Plugged    bool        // portable panels alone feed it: their plug is the disconnect
 }
 
 // Result is what the controller gets and gives at standard conditions.
@@ -33,40 +35,43 @@ type Result struct {
 	ColdVoc units.Volt   // of the highest string
 	Vmp     units.Volt   // of the lowest string: what the run's loss is reckoned with
 	Imp     units.Ampere // of all strings
-	Output  units.Ampere // into the battery at rest volts
+	Output  units.Ampere // into the battery at its charging volts
 	Clipped float64      // percent of the array's watts it cannot use
 }
 
 var (
 	lawInput    = finding.Law{Step: "short-circuit current in bright sun", Formula: "1.25 · Σ Isc", Unit: "A", Source: "NEC 690.8(A)(1)", Mark: finding.Published}
-	lawOutput   = finding.Law{Step: "output current", Formula: "min(rated A, W · η / battery volts)", Unit: "A", Source: "common practice", Mark: finding.Common}
+	lawUsable   = finding.Law{Step: "watts it can use", Formula: "min(array W, most PV watts)", Unit: "W", Source: "label", Mark: finding.Common}
+	lawOutput   = finding.Law{Step: "output current", Formula: "min(rated A, W · η / battery's charging volts)", Unit: "A", Source: "common practice", Mark: finding.Common}
 	lawHeat     = finding.Law{Step: "output in the heat", Formula: "rated A · (1 − derating/100 · (air − full output's air))", Unit: "A", Source: "label of the controller", Mark: finding.Common}
-	lawPoles    = finding.Law{Step: "poles asked for", Formula: "2 in the code school, 1 in the marine school", Unit: "", Source: "NEC 690.13 and 690.15: neither conductor of a floating array is grounded; the positive alone is the old habit", Mark: finding.Memory}
+	lawPoles    = finding.Law{Step: "poles asked for", Formula: "2 by the land code, 1 by the marine rules", Unit: "", Source: "NEC 690.13 and 690.15: neither conductor of a floating array is grounded; the positive alone is the old habit", Mark: finding.Memory}
+	lawShared   = finding.Law{Step: "one output for solar and alternator", Formula: "min(rated A, solar A + alternator A)", Unit: "A", Source: "label of the combined unit", Mark: finding.Common}
 	lawTogether = finding.Law{Step: "into the battery together", Formula: "solar + shore + alternator", Unit: "A", Source: "sum of what charges at once", Mark: finding.Common}
-	lawClip     = finding.Law{Step: "share of the array it cannot use", Formula: "(1 − rated A · battery volts / (W · η)) · 100, at least 0", Unit: "%", Source: "common practice", Mark: finding.Common}
+	lawClip     = finding.Law{Step: "share of the array it cannot use", Formula: "max(0, 1 − output A · battery's charging volts / (W · η)) · 100", Unit: "%", Source: "common practice", Mark: finding.Common}
 
 	Battery         = finding.Rule{Code: "charger.battery_volts", Unit: "V", Asks: "Does the controller charge this battery?", Stops: "stop when its label does not name the battery's volts"}
 	Input           = finding.Rule{Code: "charger.input_current", Unit: "A", Asks: "Does the controller stand the array's current?", Stops: "stop when Σ Isc passes the limit, watch when only 1.25 · Σ Isc does", Laws: []finding.Law{lawInput}}
-	Output          = finding.Rule{Code: "charger.output", Unit: "A", Asks: "What does it give the battery, and what does it clip?", Stops: "never: clipping is a choice to be shown", Laws: []finding.Law{lawOutput, lawClip}}
-	DisconnectVolts = finding.Rule{Code: "charger.disconnect_volts", Unit: "V", Asks: "May the disconnect break this DC voltage?", Stops: "stop when a string on the coldest morning passes its DC volts, or none is chosen"}
+	InputWatts      = finding.Rule{Code: "charger.input_watts", Unit: "W", Asks: "Does the array keep to the most PV watts on the controller's label?", Stops: "caution above it: more is not used, and the maker may forbid it"}
+	Output          = finding.Rule{Code: "charger.output", Unit: "A", Asks: "What does it give the battery, and what does it clip?", Stops: "never: clipping is a choice to be shown", Laws: []finding.Law{lawUsable, lawOutput, lawClip}}
+	DisconnectVolts = finding.Rule{Code: "charger.disconnect_volts", Unit: "V", Asks: "May the disconnect break this DC voltage?", Stops: "stop when a string on the coldest morning passes its DC volts, when none is chosen, or when it is a fuse"}
 	DisconnectPoles = finding.Rule{Code: "charger.disconnect_poles", Unit: "", Asks: "Does the disconnect open as many poles as the job's school asks?", Stops: "stop with fewer than the school asks", Laws: []finding.Law{lawPoles}}
 	DisconnectAmps  = finding.Rule{Code: "charger.disconnect_amps", Unit: "A", Asks: "Does the disconnect carry the array's current?", Stops: "stop when 1.56 · Σ Isc passes its amps", Laws: []finding.Law{array.LawDesign}}
 	Heat            = finding.Rule{Code: "charger.heat", Unit: "A", Asks: "What does heat at its place leave of the controller's output?", Stops: "watch when it then gives less than the array could, stop never: it protects itself", Laws: []finding.Law{lawHeat}}
-	BatteryLimit    = finding.Rule{Code: "charger.battery_limit", Unit: "A", Asks: "Does the battery take all sources together?", Stops: "stop when the solar controllers alone pass the battery's charge limit, watch when they do with shore and alternator", Laws: []finding.Law{lawTogether}}
+	BatteryLimit    = finding.Rule{Code: "charger.battery_limit", Unit: "A", Asks: "Does the battery take all sources together?", Stops: "stop when the solar controllers alone pass the battery's charge limit, watch when they do with shore and alternator", Laws: []finding.Law{lawShared, lawTogether}}
 	Idle            = finding.Rule{Code: "charger.idle", Asks: "Has every controller a string?", Stops: "watch when nothing feeds it"}
 )
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Battery, Input, Output, DisconnectVolts, DisconnectPoles, DisconnectAmps, Heat, BatteryLimit, Idle}
+	return []finding.Rule{Battery, Input, InputWatts, Output, DisconnectVolts, DisconnectPoles, DisconnectAmps, Heat, BatteryLimit, Idle}
 }
 
 // Of works out a controller's result and findings.
 func Of(u Use) (r Result, out []finding.Finding) {
 	if !slices.Contains(u.Part.BatteryV, u.Nominal) {
-		out = append(out, Battery.Says(finding.Stop, u.ID, "%s (%s) does not charge a %d V battery", u.Label, u.Part.Name, u.Nominal).WithValue(float64(u.Nominal)))
+		out = append(out, Battery.Says(finding.Stop, u.ID, "").WithValue(float64(u.Nominal)).Of("", u.Label, "%s does not charge a %d V battery.", u.Part.Name, u.Nominal))
 	} else {
-		out = append(out, Battery.Says(finding.Fine, u.ID, "%s charges a %d V battery", u.Label, u.Nominal).WithValue(float64(u.Nominal)))
+		out = append(out, Battery.Says(finding.Fine, u.ID, "").WithValue(float64(u.Nominal)).Of("", u.Label, "charges a %d V battery.", u.Nominal))
 	}
 	r.Vmp = units.Volt(math.Inf(1))
 	for _, s := range u.Strings {
@@ -82,12 +87,22 @@ func Of(u Use) (r Result, out []finding.Finding) {
 		r.Vmp = min(r.Vmp, s.Vmp())
 	}
 	if r.Watts == 0 {
-		return Result{}, append(out, Idle.Says(finding.Watch, u.ID, "nothing feeds %s yet: give it a string", u.Label))
+		return Result{}, append(out, Idle.Says(finding.Watch, u.ID, "").Of("", u.Label, "no string feeds it yet. Give it one."))
 	}
-	var design finding.Step
 	r.Isc = array.TotalIsc(u.Strings)
+	var design finding.Step
 	r.Design, design = array.DesignCurrent(u.Strings)
+	out = append(out, u.input(r))
+	f, ok := u.inputWatts(r)
+	if ok {
+		out = append(out, f)
+	}
+	out = append(out, u.output(&r))
+	return r, append(out, u.disconnect(r, design)...)
+}
 
+// input holds the array's current against the controller's limit.
+func (u Use) input(r Result) finding.Finding {
 	bright := 1.25 * r.Isc
 	f := Input.AtMost(u.ID, float64(bright), float64(u.Part.MaxInput), finding.Watch).WithWorking(
 		finding.Given("Σ Isc", float64(r.Isc), "A", "labels"),
@@ -95,53 +110,88 @@ func Of(u Use) (r Result, out []finding.Finding) {
 		finding.Given("most PV current", float64(u.Part.MaxInput), "A", "label of "+u.Part.Name))
 	switch {
 	case f.Holds():
-		f = f.WithSays("%s gets at most %s of the %s it stands", u.Label, bright.Text(), u.Part.MaxInput.Text())
+		return f.Of("", u.Label, "at most %s from the array; its limit is %s.", bright.Text(), u.Part.MaxInput.Text())
 	case r.Isc > u.Part.MaxInput:
-		f.Grade = finding.Stop
-		f = f.WithSays("%s gets %s, its label says at most %s: fewer strings in parallel, or another controller", u.Label, r.Isc.Text(), u.Part.MaxInput.Text())
-	default:
-		f = f.WithSays("%s stands the label's %s, but bright cloud edges reach %s of its %s", u.Label, r.Isc.Text(), bright.Text(), u.Part.MaxInput.Text())
+		return f.WithGrade(finding.Stop).Of("", u.Label, "%s from the array; its limit is %s. Put fewer strings in parallel, or use another controller.", r.Isc.Text(), u.Part.MaxInput.Text())
 	}
-	out = append(out, f)
+	return f.Of("", u.Label, "%s from the array by the labels, but %s when a cloud's edge brightens the sun; its limit is %s.", r.Isc.Text(), bright.Text(), u.Part.MaxInput.Text())
+}
 
-	eta := u.Part.Efficiency / 100
-	wants := float64(r.Watts) * eta / float64(u.Bank.Rest)
-	r.Output = min(u.Part.MaxOutput, units.Ampere(wants))
-	r.Clipped = max(0, (1-float64(u.Part.MaxOutput)/wants)*100)
-	f = Output.AtMost(u.ID, wants, float64(u.Part.MaxOutput), finding.Fine).WithWorking(
+// inputWatts holds the array's watts against the most PV watts, where the label has it.
+func (u Use) inputWatts(r Result) (finding.Finding, bool) {
+	if u.Part.MaxWatts == 0 {
+		return finding.Finding{}, false
+	}
+	f := InputWatts.AtMost(u.ID, float64(r.Watts), float64(u.Part.MaxWatts), finding.Watch).WithWorking(
 		finding.Given("array W", float64(r.Watts), "W", "labels, all at the lowest Imp of each string"),
-		finding.Given("efficiency η", eta, "", "label of "+u.Part.Name),
-		finding.Given("battery at rest", float64(u.Bank.Rest), "V", "survey: volts and chemistry"),
-		lawOutput.Fill(float64(r.Output), "min(%s, %s · %s / %s)", finding.A(u.Part.MaxOutput), finding.N(float64(r.Watts)), finding.N(eta), finding.V(u.Bank.Rest)),
-		lawClip.Fill(r.Clipped, "(1 − %s · %s / (%s · %s)) · 100", finding.A(u.Part.MaxOutput), finding.V(u.Bank.Rest), finding.N(float64(r.Watts)), finding.N(eta)))
-	if r.Clipped > 0 {
-		f = f.WithSays("%s gives its full %s; %s %% of %s are clipped in full sun: a choice, not a fault", u.Label, r.Output.Text(), units.Num(r.Clipped, 0), r.Watts.Text())
-	} else {
-		f = f.WithSays("%s gives %s of its %s; nothing is clipped", u.Label, r.Output.Text(), u.Part.MaxOutput.Text())
+		finding.Given("most PV watts", float64(u.Part.MaxWatts), "W", "label of "+u.Part.Name))
+	if f.Holds() {
+		return f.Of("", u.Label, "%s of panels; it may have %s.", r.Watts.Text(), u.Part.MaxWatts.Text()), true
 	}
-	out = append(out, f)
+	return f.Of("", u.Label, "%s of panels; its label allows %s. It uses no more than that, and its maker may not allow the rest: read the manual.", r.Watts.Text(), u.Part.MaxWatts.Text()), true
+}
 
+// output works out the amps into the battery and what is clipped, both at the
+// bank's charging volts.
+func (u Use) output(r *Result) finding.Finding {
+	eta, volts := u.Part.Efficiency/100, u.Bank.Charging
+	usable := r.Watts
+	working := []finding.Step{finding.Given("array W", float64(r.Watts), "W", "labels, all at the lowest Imp of each string")}
+	if most := u.Part.MaxWatts; most > 0 {
+		usable = min(usable, most)
+		working = append(working, finding.Given("most PV watts", float64(most), "W", "label of "+u.Part.Name), lawUsable.Fill(float64(usable), "min(%s, %s)", finding.N(float64(r.Watts)), finding.N(float64(most))))
+	}
+	gives := float64(r.Watts) * eta / float64(volts)
+	r.Output = min(u.Part.MaxOutput, units.Ampere(float64(usable)*eta/float64(volts)))
+	r.Clipped = max(0, (1-float64(r.Output)/gives)*100)
+	f := Output.AtMost(u.ID, gives, float64(u.Part.MaxOutput), finding.Fine).WithWorking(append(working,
+		finding.Given("efficiency η", eta, "", "label of "+u.Part.Name),
+		finding.Given("battery's charging volts", float64(volts), "V", "assumption: 14.4 V for each 12 V step"),
+		lawOutput.Fill(float64(r.Output), "min(%s, %s · %s / %s)", finding.A(u.Part.MaxOutput), finding.N(float64(usable)), finding.N(eta), finding.V(volts)),
+		lawClip.Fill(r.Clipped, "max(0, 1 − %s · %s / (%s · %s)) · 100", finding.N(float64(r.Output)), finding.V(volts), finding.N(float64(r.Watts)), finding.N(eta)))...)
+	if units.Num(r.Clipped, 0) != "0" {
+		return f.Of("", u.Label, "its full %s into the battery; it clips %s %% of %s in full sun. That is a choice, not a fault.", r.Output.Text(), units.Num(r.Clipped, 0), r.Watts.Text())
+	}
+	return f.Of("", u.Label, "%s of its %s into the battery; it clips nothing.", r.Output.Text(), u.Part.MaxOutput.Text())
+}
+
+// disconnect applies the rules of what opens the array's circuit.
+func (u Use) disconnect(r Result, design finding.Step) (out []finding.Finding) {
+	cold := r.ColdVoc.Text()
+	if math.IsNaN(float64(r.ColdVoc)) {
+		cold = "an unknown voltage"
+	}
+	if u.Plugged {
+		return append(out, DisconnectVolts.Says(finding.Fine, u.ID, "").Of("", u.Label, "its panels plug in from outside: pull the plug only with the panel covered or turned from the sun."))
+	}
 	if u.Disconnect == nil {
-		return r, append(out, DisconnectVolts.Says(finding.Stop, u.ID, "no disconnect between the roof and %s: panels in the sun are never off; one for %s DC and %s or more", u.Label, r.ColdVoc.Text(), r.Design.Text()).WithWorking(design))
+		return append(out, DisconnectVolts.Says(finding.Stop, u.ID, "").WithWorking(design).Of("", u.Label, "no disconnect between the roof and it. Panels in the sun are never off: add one for %s DC and at least %s.", cold, r.Design.Text()))
 	}
 	d := u.Disconnect
-	f = DisconnectVolts.AtMost(u.ID, float64(r.ColdVoc), float64(d.Volts), finding.Stop).WithWorking(
+	if d.Kind == "fuse" || d.Kind == "string_fuse" {
+		return append(out, DisconnectVolts.Says(finding.Stop, u.ID, "").WithWorking(design).Of("", u.Label, "%s is a fuse, not a disconnect: pulled under load it draws an arc. Use a disconnect or breaker for %s DC and at least %s.", d.Name, cold, r.Design.Text()))
+	}
+	f := DisconnectVolts.AtMost(u.ID, float64(r.ColdVoc), float64(d.Volts), finding.Stop).WithWorking(
 		finding.Given("highest string, coldest morning", float64(r.ColdVoc), "V", "see array.cold_voc"),
 		finding.Given("DC volts it may break", float64(d.Volts), "V", "label of "+d.Name))
-	if f.Holds() {
-		f = f.WithSays("the %s may break %s DC; the array reaches %s", d.Name, d.Volts.Text(), r.ColdVoc.Text())
-	} else {
-		f = f.WithSays("the %s may break only %s DC; the array reaches %s: an arc it cannot put out", d.Name, d.Volts.Text(), r.ColdVoc.Text())
+	switch {
+	case math.IsNaN(float64(r.ColdVoc)):
+		f = f.After(array.ColdVoc).Of("", u.Label, "the cold volts of its strings are not known, so nothing says that the %s can break them.", d.Name)
+	case f.Holds():
+		f = f.Of("", u.Label, "the %s breaks %s DC; the array reaches %s.", d.Name, d.Volts.Text(), cold)
+	default:
+		f = f.Of("", u.Label, "the %s breaks only %s DC; the array reaches %s. It cannot put out the arc: use one for more volts.", d.Name, d.Volts.Text(), cold)
 	}
 	out = append(out, f)
-	if want := Poles(u.School); u.School != "" {
-		f = DisconnectPoles.Says(finding.Fine, u.ID, "the %s opens both poles", d.Name).WithWorking(finding.Given("poles", float64(d.Poles), "", "label of "+d.Name), lawPoles.Fill(float64(want), "the %s school", string(u.School)))
+	if need := Poles(u.School); u.School != "" {
+		f = DisconnectPoles.Says(finding.Fine, u.ID, "").WithWorking(finding.Given("poles", float64(d.Poles), "", "label of "+d.Name), lawPoles.Fill(float64(need), "%d", need))
 		switch {
-		case d.Poles < want:
-			f.Grade = finding.Stop
-			f = f.WithSays("the %s opens %s; the code school opens both: a two-pole one", d.Name, units.Count(d.Poles, "pole"))
+		case d.Poles < need:
+			f = f.WithGrade(finding.Stop).Of("", u.Label, "the %s opens %s; the land code asks for both. Use a two-pole one.", d.Name, units.Count(d.Poles, "pole"))
 		case d.Poles < 2:
-			f = f.WithSays("the %s opens the positive alone, as the marine school may; both are better on a floating array", d.Name)
+			f = f.Of("", u.Label, "the %s opens the positive only, which the marine rules allow; opening both is better.", d.Name)
+		default:
+			f = f.Of("", u.Label, "the %s opens both poles.", d.Name)
 		}
 		out = append(out, f)
 	}
@@ -149,15 +199,15 @@ func Of(u Use) (r Result, out []finding.Finding) {
 		finding.Given("Σ Isc", float64(r.Isc), "A", "labels"), design,
 		finding.Given("amps", float64(d.Amps), "A", "label of "+d.Name))
 	if f.Holds() {
-		f = f.WithSays("the %s carries %s; the design current is %s", d.Name, d.Amps.Text(), r.Design.Text())
+		f = f.Of("", u.Label, "the %s carries %s; the design current is %s.", d.Name, d.Amps.Text(), r.Design.Text())
 	} else {
-		f = f.WithSays("the %s carries %s, the design current is %s: the next larger one", d.Name, d.Amps.Text(), r.Design.Text())
+		f = f.Of("", u.Label, "the %s carries %s; the design current is %s. Use the next larger one.", d.Name, d.Amps.Text(), r.Design.Text())
 	}
-	return r, append(out, f)
+	return append(out, f)
 }
 
-// Poles is how many poles of a PV disconnect a school asks for: both in the code
-// school, the positive alone in the marine school (common practice).
+// Poles is how many poles a PV disconnect must open: both by the land code, the
+// positive alone by the marine rules (common practice).
 func Poles(school wire.School) int {
 	if school == wire.Marine {
 		return 1
@@ -187,9 +237,9 @@ func CheckHeat(u Use, r Result, air units.Celsius) (out []finding.Finding) {
 		finding.Given("derating", u.Part.Derates, "%/°C", "label of "+u.Part.Name),
 		lawHeat.Fill(float64(gives), "%s · (1 − %s/100 · (%s − %s))", finding.A(u.Part.MaxOutput), finding.N(u.Part.Derates), finding.N(float64(air)), finding.N(float64(u.Part.FullTo))))
 	if f.Holds() {
-		return append(out, f.WithSays("at %s %s still gives %s, enough for its array", air.Text(), u.Label, gives.Text()))
+		return append(out, f.Of("", u.Label, "still %s in %s air, enough for its array.", gives.Text(), air.Text()))
 	}
-	return append(out, f.WithSays("at %s %s gives only %s of the %s its array makes: air round it, a fan, or a cooler place", air.Text(), u.Label, gives.Text(), r.Output.Text()))
+	return append(out, f.Of("", u.Label, "only %s of the %s its array makes, in %s air. Give it air, a fan or a cooler place.", gives.Text(), r.Output.Text(), air.Text()))
 }
 
 // Others is what charges the battery beside the solar controllers, in amps; 0
@@ -197,32 +247,41 @@ func CheckHeat(u Use, r Result, air units.Celsius) (out []finding.Finding) {
 type Others struct{ Shore, Alternator units.Ampere }
 
 // CheckBattery holds all sources together against the battery's charge limit;
-// nothing where that is not known. A combined unit's alternator side is one of
-// the sources. About is the whole job's ID.
+// nothing where that is not known. A combined unit has one output for solar and
+// alternator: both together give no more than that. About is the whole job's ID.
 func CheckBattery(about string, controllers []shelf.Controller, results []Result, others Others, most units.Ampere) (out []finding.Finding) {
-	solar, alternator := units.Ampere(0), others.Alternator
+	solar := units.Ampere(0)
+	var shared []finding.Step
+	alternator := others.Alternator
 	for i, r := range results {
+		c := controllers[i]
 		solar += r.Output
-		alternator += controllers[i].Alternator
+		if c.Alternator == 0 {
+			continue
+		}
+		both := min(c.MaxOutput, r.Output+c.Alternator)
+		shared = append(shared, lawShared.Fill(float64(both), "min(%s, %s + %s)", finding.A(c.MaxOutput), finding.A(r.Output), finding.A(c.Alternator)))
+		alternator += both - r.Output
 	}
 	if most == 0 || solar == 0 {
 		return nil
 	}
 	total := solar + others.Shore + alternator
-	f := BatteryLimit.AtMost(about, float64(total), float64(most), finding.Watch).WithWorking(
+	working := append(shared,
 		finding.Given("solar", float64(solar), "A", "the plan's controllers"),
 		finding.Given("shore", float64(others.Shore), "A", "survey; 0: none or not known"),
-		finding.Given("alternator", float64(alternator), "A", "survey and labels of combined units; 0: none or not known"),
+		finding.Given("alternator", float64(alternator), "A", "survey, and what combined units add to their solar; 0: none or not known"),
 		lawTogether.Fill(float64(total), "%s + %s + %s", finding.A(solar), finding.A(others.Shore), finding.A(alternator)),
 		finding.Given("charge limit", float64(most), "A", "survey"))
+	f := BatteryLimit.AtMost(about, float64(total), float64(most), finding.Watch).WithWorking(working...)
+	sources := fmt.Sprintf("solar %s, shore %s, alternator %s", solar.Text(), others.Shore.Text(), alternator.Text())
 	switch {
 	case f.Holds():
-		f = f.WithSays("solar %s, shore %s and alternator %s come to %s; the battery takes %s", solar.Text(), others.Shore.Text(), alternator.Text(), total.Text(), most.Text())
+		f = f.Of("", "Battery", "%s: together %s; it may be charged with %s.", sources, total.Text(), most.Text())
 	case solar > most:
-		f.Grade = finding.Stop
-		f = f.WithSays("the solar controllers alone give %s, the battery takes only %s: limit them, or a larger bank", solar.Text(), most.Text())
+		f = f.WithGrade(finding.Stop).Of("", "Battery", "the solar controllers alone give %s; it may be charged with %s. Limit them, or fit a larger bank.", solar.Text(), most.Text())
 	default:
-		f = f.WithSays("solar %s, shore %s and alternator %s come to %s when all charge at once; the battery takes %s: limit one of them, or never run them together", solar.Text(), others.Shore.Text(), alternator.Text(), total.Text(), most.Text())
+		f = f.Of("", "Battery", "%s: together %s when all charge at once; it may be charged with %s. Limit one of them, or never run them together.", sources, total.Text(), most.Text())
 	}
 	return append(out, f)
 }

@@ -15,10 +15,10 @@ import (
 	"velvetroad/core/wire"
 )
 
-// array of one panel that has the watts, on a battery at rest.
-func use(watts units.Watt, rest units.Volt, nominal int, most units.Ampere) charger.Use {
+// array of one panel that has the watts, on a battery at its charging volts.
+func use(watts units.Watt, charging units.Volt, nominal int, most units.Ampere) charger.Use {
 	p := shelf.Panel{ID: "p", Pmax: watts, Vmp: 40, Imp: units.Ampere(watts / 40), Voc: 48, Isc: units.Ampere(watts/40) * 1.06, VocCoeff: -0.3, PmaxCoeff: -0.35, NOCT: 45, Cells: 72, SeriesFuse: 30}
-	return charger.Use{ID: "c", Label: "C1", Nominal: nominal, Bank: array.Bank{Rest: rest, Charging: rest * 1.125}, Coldest: -10,
+	return charger.Use{ID: "c", Label: "C1", Nominal: nominal, Bank: array.Bank{Rest: charging / 1.125, Charging: charging}, Coldest: -10,
 		Part:    shelf.Controller{Name: "controller", MaxPV: 150, MaxInput: 200, MaxOutput: most, BatteryV: []int{12, 24}, Efficiency: 100},
 		Strings: []array.String{{ID: "A", Label: "A", Panels: []array.Panel{{ID: "p1", Part: p}}}}}
 }
@@ -32,7 +32,7 @@ func find(found []finding.Finding, code string) finding.Finding {
 	return finding.Finding{}
 }
 
-// Common practice, no source: 1,000 W on a 12.8 V battery is 78 A, on 25.6 V 39 A;
+// Common practice, no source: 1,000 W on a battery at 12.8 V are 78 A, at 25.6 V 39 A;
 // 2,800 W fill 100 A (about 28 V charging); 145 W fill 10 A at 12 V (about 14.5 V charging);
 // 850 W fill 30 A at 24 V (about 28.3 V charging).
 func TestOutputFollowsTheTradesFigures(t *testing.T) {
@@ -48,13 +48,39 @@ func TestOutputFollowsTheTradesFigures(t *testing.T) {
 	}
 }
 
+// A label that takes 390 W from the array gives 390 / 14.4 = 27.1 A of its 30,
+// whatever lies on the roof.
+func TestTheMostPVWatts(t *testing.T) {
+	u := use(600, 14.4, 12, 30)
+	u.Part.MaxWatts = 390
+	r, found := charger.Of(u)
+	assert.InDelta(t, 27.08, float64(r.Output), 0.01)
+	assert.InDelta(t, 35, r.Clipped, 1e-9, "390 of 600 W")
+	assert.Equal(t, finding.Watch, find(found, "charger.input_watts").Grade)
+	u.Part.MaxWatts = 600
+	_, found = charger.Of(u)
+	assert.Equal(t, finding.Fine, find(found, "charger.input_watts").Grade)
+}
+
+// A fuse pulled under load draws an arc: no fuse is a PV disconnect, whichever
+// rules size the wire.
+func TestAFuseIsNoDisconnect(t *testing.T) {
+	u := use(400, 14.4, 12, 60)
+	for _, rules := range []wire.School{wire.Code, wire.Marine} {
+		u.School, u.Disconnect = rules, &shelf.Protection{Name: "bolt-down fuse", Kind: "fuse", Amps: 100, Volts: 160, Poles: 2}
+		_, found := charger.Of(u)
+		assert.Equal(t, finding.Stop, find(found, "charger.disconnect_volts").Grade)
+		assert.Contains(t, find(found, "charger.disconnect_volts").Says, "is a fuse, not a disconnect")
+	}
+}
+
 func TestClippingIsAChoiceAndShown(t *testing.T) {
 	r, found := charger.Of(use(1000, 25, 24, 30))
 	assert.InDelta(t, 25, r.Clipped, 1e-9, "40 A wanted, 30 A given")
 	f := find(found, "charger.output")
 	assert.Equal(t, finding.Fine, f.Grade)
 	assert.InDelta(t, -10, f.Margin.Float(), 1e-9)
-	assert.Contains(t, f.Says, "25 % of 1,000 W are clipped")
+	assert.Contains(t, f.Says, "clips 25 % of 1,000 W")
 }
 
 func TestInputCurrentStopsAtTheLabelAndWatchesBrightSun(t *testing.T) {
@@ -73,7 +99,7 @@ func TestALowVoltageBreakerOnAHighStringIsAStop(t *testing.T) {
 	u.Strings[0].Panels = append(u.Strings[0].Panels, u.Strings[0].Panels[0]) // 96 V open
 	_, found := charger.Of(u)
 	assert.Equal(t, finding.Stop, find(found, "charger.disconnect_volts").Grade, "none chosen")
-	u.Disconnect = &shelf.Protection{Name: "low-voltage breaker", Amps: 30, Volts: 48}
+	u.Disconnect = &shelf.Protection{Name: "low-voltage breaker", Kind: "breaker", Amps: 30, Volts: 48}
 	_, found = charger.Of(u)
 	f := find(found, "charger.disconnect_volts")
 	assert.Equal(t, finding.Stop, f.Grade)
@@ -108,7 +134,7 @@ func TestOutputAndClippingAddUp(t *testing.T) {
 		u := use(units.Watt(rapid.Float64Range(50, 4000).Draw(t, "watts")), units.Volt(rapid.SampledFrom([]float64{12.8, 25.6, 51.2}).Draw(t, "volts")), 24, units.Ampere(rapid.Float64Range(5, 120).Draw(t, "amps")))
 		u.Part.Efficiency = rapid.Float64Range(80, 100).Draw(t, "efficiency")
 		r, _ := charger.Of(u)
-		given := float64(r.Output) * float64(u.Bank.Rest)
+		given := float64(r.Output) * float64(u.Bank.Charging)
 		made := float64(r.Watts) * u.Part.Efficiency / 100
 		assert.LessOrEqual(t, given, made*(1+1e-9))
 		assert.LessOrEqual(t, float64(r.Output), float64(u.Part.MaxOutput)*(1+1e-9))
@@ -125,17 +151,21 @@ func TestHeatAndTheBatterysLimit(t *testing.T) {
 	assert.EqualValues(t, 0, charger.Derated(c, 99))
 	f := charger.CheckHeat(charger.Use{ID: "c", Label: "C1", Part: c}, charger.Result{Watts: 500, Output: 35}, 55)
 	assert.Equal(t, finding.Watch, f[0].Grade)
-	assert.Contains(t, f[0].Says, "gives only 28 A of the 35 A")
+	assert.Contains(t, f[0].Says, "only 28 A of the 35 A")
 	assert.Equal(t, finding.Fine, charger.CheckHeat(charger.Use{ID: "c", Label: "C1", Part: c}, charger.Result{Watts: 300, Output: 20}, 55)[0].Grade)
 	assert.Nil(t, charger.CheckHeat(charger.Use{Part: shelf.Controller{MaxOutput: 40}}, charger.Result{Watts: 300, Output: 20}, 55))
 	limit := func(n int, others charger.Others, most units.Ampere) []finding.Finding {
-		return charger.CheckBattery("j", []shelf.Controller{{}, {Alternator: 15}}[:n], []charger.Result{{Output: 30}, {Output: 10}}[:n], others, most)
+		return charger.CheckBattery("j", []shelf.Controller{{}, {MaxOutput: 30, Alternator: 15}}[:n], []charger.Result{{Output: 30}, {Output: 10}}[:n], others, most)
 	}
 	assert.Equal(t, finding.Fine, limit(1, charger.Others{Shore: 20}, 50)[0].Grade)
 	assert.Equal(t, finding.Watch, limit(1, charger.Others{Shore: 20, Alternator: 1}, 50)[0].Grade, "51 A when all charge at once")
 	assert.Equal(t, finding.Watch, limit(2, charger.Others{}, 50)[0].Grade, "a combined unit's alternator side counts: 30 + 10 + 15 A")
 	assert.Equal(t, finding.Stop, limit(2, charger.Others{}, 39)[0].Grade, "solar alone")
 	assert.Nil(t, limit(1, charger.Others{}, 0))
+	// A combined unit of 20 A in all: 10 A of sun leave the alternator 10 of its 15.
+	shared := charger.CheckBattery("j", []shelf.Controller{{MaxOutput: 20, Alternator: 15}}, []charger.Result{{Output: 10}}, charger.Others{Shore: 25}, 45)[0]
+	assert.Equal(t, finding.Fine, shared.Grade)
+	assert.InDelta(t, 45, shared.Value.Float(), 1e-9, "20 + 25 A, not 50")
 }
 
 // Both poles is the code school, the positive alone the old habit: common practice, no source.

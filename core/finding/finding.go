@@ -10,6 +10,9 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
+	"strconv"
+	"strings"
 
 	"velvetroad/core/units"
 )
@@ -137,6 +140,11 @@ type Finding struct {
 	Margin  Number `json:"margin"` // room left: negative when the limit is broken
 	Unit    string `json:"unit"`
 	Working []Step `json:"working"`
+
+	Among   []string `json:"among,omitempty"`   // IDs of the others it is about as well
+	Follows string   `json:"follows,omitempty"` // code of the finding, about the same, that it follows from
+
+	noun, label, rest string // of a sentence made by Of
 }
 
 // Says makes a finding that has no limit: a state, or a figure worth showing.
@@ -175,15 +183,114 @@ func (f Finding) WithValue(value float64) Finding {
 	return f
 }
 
-// WithSays sets the sentence.
+// WithSays sets the sentence. Where rounding would show a broken limit as kept
+// ("100 V of 100 V"), the difference is added.
 func (f Finding) WithSays(says string, args ...any) Finding {
-	f.Says = fmt.Sprintf(says, args...)
+	f.Says, f.noun = fmt.Sprintf(says, args...)+f.hidden(), ""
 	return f
 }
 
-// WithWorking sets the working.
+// Of sets a sentence of the form "String A: says". Merge joins sentences of
+// this form that differ in the label alone: "Strings A, B and C: says".
+func (f Finding) Of(noun, label, says string, args ...any) Finding {
+	f.noun, f.label, f.rest = noun, label, fmt.Sprintf(says, args...)+f.hidden()
+	f.Says = noun + " " + label + ": " + f.rest
+	if noun == "" {
+		f.Says = label + ": " + f.rest
+	}
+	return f
+}
+
+// hidden tells by how much a limit is broken when value and limit read the same
+// once they are rounded for people.
+func (f Finding) hidden() string {
+	if !(f.Margin.present && f.Margin.value < 0) {
+		return ""
+	}
+	v, l := f.Value.value, f.Limit.value
+	same := units.Num(v, 1) == units.Num(l, 1)
+	switch f.Unit {
+	case "mm": // a sixteenth of an inch
+		same = math.Abs(v-l) < units.MillimetresPerInch/16
+	case "W":
+		same = units.Num(v, 0) == units.Num(l, 0)
+	}
+	if !same {
+		return ""
+	}
+	return fmt.Sprintf(" (by %s %s)", strconv.FormatFloat(math.Abs(v-l), 'g', 2, 64), f.Unit)
+}
+
+// Merge makes one finding of those that say the same of several like things:
+// the first keeps its place and names all, the others' IDs are in Among.
+func Merge(all []Finding) []Finding {
+	type same struct {
+		code, noun, rest string
+		grade            Grade
+	}
+	out, at := make([]Finding, 0, len(all)), map[same]int{}
+	labels := map[int][]string{}
+	for _, f := range all {
+		if f.rest == "" {
+			out = append(out, f)
+			continue
+		}
+		key := same{f.Code, f.noun, f.rest, f.Grade}
+		i, had := at[key]
+		if !had {
+			at[key], labels[len(out)] = len(out), []string{f.label}
+			out = append(out, f)
+			continue
+		}
+		if f.About != out[i].About {
+			out[i].Among = append(out[i].Among[:len(out[i].Among):len(out[i].Among)], f.About)
+		}
+		if !slices.Contains(labels[i], f.label) {
+			labels[i] = append(labels[i], f.label)
+		}
+	}
+	for i, of := range labels {
+		if len(of) > 1 {
+			f := &out[i]
+			f.Says = And(of) + ": " + f.rest
+			if f.noun != "" {
+				f.Says = f.noun + "s " + f.Says
+			}
+		}
+	}
+	return out
+}
+
+// And lists words: "A", "A and B", "A, B and C".
+func And(words []string) string {
+	if n := len(words); n > 1 {
+		return strings.Join(words[:n-1], ", ") + " and " + words[n-1]
+	}
+	return strings.Join(words, "")
+}
+
+// After marks that the finding follows from another about the same thing: who
+// cures that one need not look at this.
+func (f Finding) After(cause Rule) Finding {
+	f.Follows = cause.Code
+	return f
+}
+
+// WithGrade sets the grade where the comparison alone does not decide it.
+func (f Finding) WithGrade(grade Grade) Finding {
+	f.Grade = grade
+	return f
+}
+
+// WithWorking sets the working. A line whose value is not a number is left out:
+// the sentence says what is missing.
 func (f Finding) WithWorking(steps ...Step) Finding {
-	f.Working = append([]Step{}, steps...)
+	f.Working = make([]Step, 0, len(steps))
+	for _, s := range steps {
+		if !math.IsNaN(s.Value) && !math.IsInf(s.Value, 0) {
+			f.Working = append(f.Working, s)
+		}
+	}
 	return f
 }
 

@@ -24,7 +24,8 @@ type Grouping struct {
 	Imp, Isc        units.Ampere // of all strings together
 	Design          units.Ampere
 	Fuses           bool // each string wants one
-	// Starts tells whether the hot strings still start a controller with a 5 V margin on this battery.
+	// Starts tells whether a string's open volts start a controller with a 5 V
+	// margin on this battery in the morning's weak light.
 	Starts bool
 }
 
@@ -50,7 +51,7 @@ func (p Plan) Groupings(d job.Document) (out []Alike) {
 			loose = append(loose, q)
 		}
 	}
-	climate := array.Climate{Coldest: d.Rig.Coldest, Hottest: d.Rig.Hottest}
+	climate := climateOf(d)
 	for len(loose) > 0 {
 		part := loose[0].Part
 		var mine, rest []roof.Panel
@@ -82,9 +83,8 @@ func (p Plan) Groupings(d job.Document) (out []Alike) {
 			g.Cold, g.Hot, g.Vmp = on[0].ColdVoc(climate.Coldest), on[0].HotVmp(climate.Hottest), on[0].Vmp()
 			g.Imp, g.Isc = on[0].Imp()*units.Ampere(n), array.TotalIsc(on)
 			g.Design, _ = array.DesignCurrent(on)
-			g.Starts = g.Hot >= d.Rig.BatteryRest()+5
-			fuse := array.Parallel("", "", on, nil, climate)
-			g.Fuses = fuse[len(fuse)-1].Grade == finding.Stop
+			g.Starts = on[0].OpenVolts(100, func(shelf.Panel) units.Celsius { return climate.Morning() }) >= d.Rig.BatteryRest()+array.StartMargin
+			g.Fuses, _, _ = array.FuseWindow(on[0], array.TotalIsc(on), d.School)
 			kind.Groupings = append(kind.Groupings, g)
 		}
 		out = append(out, kind)
@@ -148,15 +148,15 @@ func (p Plan) ControllerChoices(d job.Document, crew shelf.Shelf) (labels []stri
 		return nil, nil, nil
 	}
 	bank := array.Bank{Rest: d.Rig.BatteryRest(), Charging: d.Rig.BatteryCharging()}
-	climate := array.Climate{Coldest: d.Rig.Coldest, Hottest: d.Rig.Hottest}
+	climate := climateOf(d)
 	for _, part := range crew.Controllers {
 		// A disconnect that does is assumed: it is chosen for the controller, not the other way round.
-		always := shelf.Protection{Name: "any", Amps: 1000, Volts: 1500}
+		always := shelf.Protection{Name: "any", Kind: "disconnect", Amps: 1000, Volts: 1500}
 		c := ControllerChoice{Part: part}
 		var found []finding.Finding
 		c.Result, found = charger.Of(charger.Use{ID: part.ID, Label: part.Name, Part: part, Strings: on, Disconnect: &always, Nominal: d.Rig.BatteryV, Bank: bank, Coldest: d.Rig.Coldest})
 		for _, s := range on {
-			found = append(found, array.Check(s, part, bank, climate)...)
+			found = append(found, array.Check(s, part, bank, climate, p.curves)...)
 		}
 		c.Grade = finding.Worst(found)
 		room := math.Inf(1)

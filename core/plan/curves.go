@@ -35,7 +35,7 @@ type Trace struct {
 // Traces solves every controller's strings under a sky. The error says what no
 // curve goes through.
 func (p Plan) Traces(d job.Document, sky Sky) (out []Trace, err error) {
-	models := map[string]array.Model{}
+	curves := array.NewCurves()
 	for _, c := range p.Controllers {
 		t := Trace{Controller: c, Low: d.Rig.BatteryCharging() + 1, High: c.Part.MaxPV}
 		var legs []array.Leg
@@ -47,12 +47,9 @@ func (p Plan) Traces(d job.Document, sky Sky) (out []Trace, err error) {
 			leg := array.Leg{}
 			var labels []string
 			for _, q := range s.Panels {
-				m, ok := models[q.Part.ID]
-				if !ok {
-					if m, err = array.Fit(q.Part); err != nil {
-						return nil, err
-					}
-					models[q.Part.ID] = m
+				m, err := curves.Model(q.Part)
+				if err != nil {
+					return nil, err
 				}
 				sun := sky.Sun
 				if shaded > 0 {

@@ -8,6 +8,7 @@ import (
 	"velvetroad/core/charger"
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
+	"velvetroad/core/shelf"
 	"velvetroad/core/sun"
 	"velvetroad/core/units"
 )
@@ -21,7 +22,7 @@ const (
 var (
 	lawSunDay  = finding.Law{Step: "light on a flat roof", Formula: "Σ share · 1098 · cos z · exp(−0.059 / cos z) · ¼ h", Unit: "kWh/m²", Source: "Haurwitz 1945, clear sky; the sun's place by the Astronomical Almanac (Michalsky 1988); the share of a typical day is the job's", Mark: finding.Memory}
 	lawDayMade = finding.Law{Step: "the array could give the controller", Formula: "Σ P(G, Tc) · ¼ h", Unit: "Wh", Source: "single-diode model from the labels, at volts the controller works at", Mark: finding.Published}
-	lawDayInto = finding.Law{Step: "into the battery", Formula: "Σ min(P · η, rated A · charging volts) · ¼ h", Unit: "Wh", Source: "common practice", Mark: finding.Common}
+	lawDayInto = finding.Law{Step: "into the battery", Formula: "Σ min(P · η, rated A · charging volts, most PV watts · η) · ¼ h, from the first light whose open volts start the controller", Unit: "Wh", Source: "common practice", Mark: finding.Common}
 	lawDayCut  = finding.Law{Step: "clipped", Formula: "Σ max(0, P · η − rated A · charging volts) · ¼ h", Unit: "Wh", Source: "common practice", Mark: finding.Common}
 
 	// TypicalDay is the rule of a day's energy and what is clipped of it.
@@ -59,26 +60,21 @@ func daylight(season *job.Season) []units.Irradiance {
 // DayOf works out a controller's typical day; ok is false where the season is
 // not known, nothing feeds it, or no curve goes through a label.
 func DayOf(c charger.Use, season *job.Season) (Day, bool) {
-	return dayOf(c, season, daylight(season))
+	return dayOf(c, season, daylight(season), array.NewCurves())
 }
 
-func dayOf(c charger.Use, season *job.Season, light []units.Irradiance) (out Day, ok bool) {
+func dayOf(c charger.Use, season *job.Season, light []units.Irradiance, curves *array.Curves) (out Day, ok bool) {
 	if light == nil {
 		return out, false
 	}
 	air := dayAir(season)
 	var panels [][]array.Model
-	models := map[string]array.Model{}
 	for _, s := range c.Strings {
 		var row []array.Model
 		for _, q := range s.Panels {
-			m, had := models[q.Part.ID]
-			if !had {
-				var err error
-				if m, err = array.Fit(q.Part); err != nil {
-					return out, false
-				}
-				models[q.Part.ID] = m
+			m, err := curves.Model(q.Part)
+			if err != nil {
+				return out, false
 			}
 			row = append(row, m)
 		}
@@ -104,7 +100,7 @@ func dayOf(c charger.Use, season *job.Season, light []units.Irradiance) (out Day
 			legs = append(legs, leg)
 			alike = alike && slices.EqualFunc(row, panels[0], func(a, b array.Model) bool { return a.Part.ID == b.Part.ID })
 		}
-		floor := c.Bank.Charging + 1
+		floor := c.Bank.Floor()
 		if best := array.BestInSeries(legs[0].Modules); alike && best.V >= floor {
 			power[k] = float64(best.P) * float64(len(legs))
 			continue
@@ -113,9 +109,21 @@ func dayOf(c charger.Use, season *job.Season, light []units.Irradiance) (out Day
 	}
 	hours := sun.Step.Hours()
 	cap := float64(c.Part.MaxOutput) * float64(c.Bank.Charging)
+	if w := float64(c.Part.MaxWatts); w > 0 {
+		cap = min(cap, w*c.Part.Efficiency/100)
+	}
+	start, started := c.Bank.Rest+array.StartsAbove(c.Part), false
 	for _, g := range light {
 		out.Light += float64(g) * hours / 1000
 		if g <= 0 {
+			continue
+		}
+		if !started { // on open volts; then it holds the array at the lowest volts it can
+			for _, s := range c.Strings {
+				started = started || s.OpenVolts(g, func(p shelf.Panel) units.Celsius { return array.CellTemperature(p, air, g) }) >= start
+			}
+		}
+		if !started {
 			continue
 		}
 		at := float64(g/most) * daySolves
@@ -147,7 +155,7 @@ func dayAir(s *job.Season) units.Celsius {
 
 // typicalDay tells of one controller's.
 func (p *Plan) typicalDay(d job.Document, c *Controller, light []units.Irradiance) {
-	day, ok := dayOf(c.Use, d.Season, light)
+	day, ok := dayOf(c.Use, d.Season, light, p.curves)
 	if !ok {
 		return
 	}

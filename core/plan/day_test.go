@@ -5,12 +5,14 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"velvetroad/core/array"
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/sun"
+	"velvetroad/core/units"
 	"velvetroad/demo"
 )
 
@@ -62,4 +64,33 @@ func TestATypicalDayAddsUp(t *testing.T) {
 	assert.Less(t, plan.Of(d, demo.Shelf()).Controllers[0].Day.Into, 0.5*p.Controllers[0].Day.Into)
 	d.Season = nil
 	assert.Nil(t, plan.Of(d, demo.Shelf()).Controllers[0].Day, "nobody said where and when")
+}
+
+// Whatever brings energy on a typical day works: the rules of start and of the
+// lowest volts stop nothing that charges.
+func TestWhatBringsEnergyIsNotStopped(t *testing.T) {
+	d := document(t, demo.Marten())
+	charged := 0
+	rapid.Check(t, func(t *rapid.T) {
+		on := d
+		on.Strings = []job.String{d.Strings[0]}
+		on.Strings[0].Panels = d.Strings[0].Panels[:rapid.IntRange(1, 3).Draw(t, "panels")]
+		on.Rig.BatteryV = rapid.SampledFrom([]int{12, 24, 48}).Draw(t, "battery")
+		on.Rig.Hottest = units.Celsius(rapid.Float64Range(20, 50).Draw(t, "hottest"))
+		latitude, air := rapid.Float64Range(-55, 55).Draw(t, "latitude"), units.Celsius(rapid.Float64Range(-10, 40).Draw(t, "air"))
+		on.Season = &job.Season{Latitude: &latitude, Month: rapid.IntRange(1, 12).Draw(t, "month"), Air: &air}
+		p := plan.Of(on, demo.Shelf())
+		for _, c := range p.Controllers {
+			if c.Day == nil || c.Day.Into < 1 || len(c.Strings) != 1 {
+				continue
+			}
+			charged++
+			for _, f := range p.Findings {
+				if f.About == c.Strings[0].ID && (f.Code == array.Starts.Code || f.Code == array.Runs.Code) {
+					require.NotEqual(t, finding.Stop, f.Grade, "%s, though a day brings %.0f Wh", f.Says, c.Day.Into)
+				}
+			}
+		}
+	})
+	assert.Greater(t, charged, 20, "days that bring something are among them")
 }

@@ -681,8 +681,9 @@ func (l layouter) within() (best Layout, err error) {
 		beside := int(math.Min(float64(controller.MaxInput)/float64(1.25*k.part.Isc), float64(carries)/float64(1.5625*k.part.Isc)))
 		var counts []int
 		for s := 1; s <= series; s++ {
-			if one.HotVmp(l.d.Rig.Hottest)*units.Volt(s) < l.d.Rig.BatteryCharging()+1 {
-				continue // it would not charge on a hot day
+			hot := func(p shelf.Panel) units.Celsius { return array.CellTemperature(p, l.d.Rig.Hottest, 1000) }
+			if one.OpenVolts(1000, hot)*units.Volt(s) <= bankOf(l.d).Floor() {
+				continue // it cannot charge on a hot day
 			}
 			for p := 1; p <= beside; p++ {
 				if n := s * p; float64(n)*float64(k.part.Pmax) <= output && (k.most < 0 || n <= k.most) {

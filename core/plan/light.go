@@ -57,13 +57,13 @@ func (p *Plan) light(d job.Document) {
 			p.add(UnlikeLight.Says(finding.Watch, c.ID, "a portable panel and panels of the roof share %s: they never stand in the same light; give the portable one its own controller", c.Label))
 		}
 	}
-	models, seen := map[string]array.Model{}, map[string]float64{}
+	seen := map[string]float64{}
 	for _, s := range p.Strings {
 		row, ok := p.onRoof(s.String)
 		if !ok || len(row) < 2 {
 			continue
 		}
-		if f, ok := unlike(d, s, row, models, seen); ok {
+		if f, ok := unlike(d, s, row, p.curves, seen); ok {
 			p.add(f)
 		}
 	}
@@ -72,12 +72,10 @@ func (p *Plan) light(d job.Document) {
 // unlike works out one string's loss; ok is false where every panel gets the
 // same light from every side, or no curve goes through a label. Models and what
 // a panel makes alone in a light are kept for the next string.
-func unlike(d job.Document, s String, row []roof.Panel, models map[string]array.Model, seen map[string]float64) (finding.Finding, bool) {
+func unlike(d job.Document, s String, row []roof.Panel, curves *array.Curves, seen map[string]float64) (finding.Finding, bool) {
+	models := map[string]array.Model{}
 	for _, q := range row {
-		if _, had := models[q.Part.ID]; had {
-			continue
-		}
-		m, err := array.Fit(q.Part)
+		m, err := curves.Model(q.Part)
 		if err != nil {
 			return finding.Finding{}, false
 		}

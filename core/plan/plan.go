@@ -7,6 +7,7 @@ import (
 	"reflect"
 	"slices"
 	"strings"
+	"time"
 
 	"velvetroad/core/array"
 	"velvetroad/core/charger"
@@ -39,6 +40,8 @@ type Plan struct {
 	Findings    []finding.Finding
 	Totals      Totals
 	Stops       []Stop
+
+	curves *array.Curves
 }
 
 // String is a string with its figures.
@@ -150,7 +153,7 @@ func Of(d job.Document, crew shelf.Shelf) Plan { return of(d, d.Labels(), crew) 
 func Built(d job.Document, crew shelf.Shelf) Plan { return of(d.AsBuilt(), d.Labels(), crew) }
 
 func of(d job.Document, labels map[string]string, crew shelf.Shelf) Plan {
-	p := Plan{Labels: labels, Findings: make([]finding.Finding, 0, 16+14*len(d.Panels)+16*len(d.Controllers))}
+	p := Plan{Labels: labels, curves: array.NewCurves(), Findings: make([]finding.Finding, 0, 16+14*len(d.Panels)+16*len(d.Controllers))}
 	p.survey(d, crew)
 	p.roof(d)
 	p.strings(d)
@@ -305,8 +308,7 @@ func (p *Plan) markOut(d job.Document) {
 }
 
 func (p *Plan) controllers(d job.Document) {
-	bank := array.Bank{Rest: d.Rig.BatteryRest(), Charging: d.Rig.BatteryCharging()}
-	climate := array.Climate{Coldest: d.Rig.Coldest, Hottest: d.Rig.Hottest}
+	bank, climate := bankOf(d), climateOf(d)
 	var results []charger.Result
 	var parts []shelf.Controller
 	light := daylight(d.Season)
@@ -316,10 +318,10 @@ func (p *Plan) controllers(d job.Document) {
 		for _, s := range p.Strings {
 			if s.Controller == k.ID {
 				c.Strings = append(c.Strings, s.String)
-				p.add(array.Check(s.String, part, bank, climate)...)
+				p.add(array.Check(s.String, part, bank, climate, p.curves)...)
 			}
 		}
-		p.add(array.Parallel(k.ID, k.Label, c.Strings, protection(d, k.StringFuse), climate)...)
+		p.add(array.Parallel(k.ID, k.Label, c.Strings, protection(d, k.StringFuse), climate, d.School, p.curves)...)
 		var found []finding.Finding
 		c.Result, found = charger.Of(c.Use)
 		p.add(found...)
@@ -338,6 +340,20 @@ func (p *Plan) controllers(d job.Document) {
 		p.Controllers = append(p.Controllers, c)
 	}
 	p.add(charger.CheckBattery(d.ID, parts, results, charger.Others{Shore: d.Rig.ShoreA, Alternator: d.Rig.DrivingA}, d.Rig.ChargeMost)...)
+}
+
+// bankOf is the job's bank as its controllers see it.
+func bankOf(d job.Document) array.Bank {
+	return array.Bank{Rest: d.Rig.BatteryRest(), Charging: d.Rig.BatteryCharging()}
+}
+
+// climateOf is what the job's strings must suit.
+func climateOf(d job.Document) array.Climate {
+	c := array.Climate{Coldest: d.Rig.Coldest, Hottest: d.Rig.Hottest}
+	if d.Season != nil {
+		c.Usual = d.Season.Air
+	}
+	return c
 }
 
 func protection(d job.Document, id string) *shelf.Protection {
@@ -564,9 +580,33 @@ func (p *Plan) record(d job.Document) {
 	}
 	for i, r := range d.Record.Readings {
 		if s, ok := shelf.Find(built.Strings, r.String); ok && last[r.String] == i {
-			p.add(prove.Check(p.wired(built, s), prove.Reading{Sky: r.Sky, Air: r.Air, Voc: r.Voc, Amps: r.Amps})...)
+			p.add(prove.Check(p.wired(built, s), reading(d, r), p.curves)...)
 		}
 	}
+}
+
+// reading is a reading with where and when it was taken, as far as the job says.
+func reading(d job.Document, r job.Reading) prove.Reading {
+	out := prove.Reading{Sky: r.Sky, Air: r.Air, Voc: r.Voc, Amps: r.Amps}
+	at, err := time.Parse(time.RFC3339, r.At)
+	if err != nil || d.Season == nil || d.Season.Latitude == nil {
+		return out
+	}
+	out.When = &prove.When{Latitude: *d.Season.Latitude, At: at}
+	// A job that names no zone has UTC, which says nothing about the place.
+	if zone, err := time.LoadLocation(d.TimeZone); err == nil && d.TimeZone != "UTC" && d.TimeZone != "" {
+		_, january := time.Date(at.Year(), 1, 1, 12, 0, 0, 0, zone).Zone()
+		_, july := time.Date(at.Year(), 7, 1, 12, 0, 0, 0, zone).Zone()
+		meridian := float64(min(january, july)) / 240 // seconds of standard time to degrees
+		out.When.Meridian = &meridian
+	}
+	return out
+}
+
+// Expected is what a string should read, open and shorted, where and when the
+// reading was taken. The error says which label has no curve.
+func Expected(d job.Document, s array.String, r job.Reading) (voc, isc prove.Range, err error) {
+	return prove.Expected(s, reading(d, r), array.NewCurves())
 }
 
 func (p *Plan) total(d job.Document) {

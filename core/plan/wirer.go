@@ -25,6 +25,7 @@ type wirer struct {
 	stock       []array.Stock
 	roof        int // types of the stock that lie on the roof
 	models      []array.Model
+	curves      *array.Curves
 	controllers []shelf.Controller
 	protections []shelf.Protection
 	cables      []sizedCable
@@ -86,17 +87,17 @@ func (w wirer) thinFirst(all []shelf.Cable) (out []sizedCable) {
 
 // bank is what is charged, climate what is planned for.
 func (w wirer) bank() array.Bank {
-	return array.Bank{Rest: w.d.Rig.BatteryRest(), Charging: w.d.Rig.BatteryCharging()}
+	return bankOf(w.d)
 }
 
 func (w wirer) climate() array.Climate {
-	return array.Climate{Coldest: w.d.Rig.Coldest, Hottest: w.d.Rig.Hottest}
+	return climateOf(w.d)
 }
 
 // strings are a feed's, all of them.
 func (w wirer) strings(f array.Feed) (on []array.String) {
 	for _, b := range f {
-		s := array.String{ID: "s", Label: "of it"}
+		s := array.String{ID: "s", Label: fmt.Sprintf("of %d × %s", b.Series, w.stock[b.Type].Part.Name)}
 		for range b.Series {
 			s.Panels = append(s.Panels, array.Panel{Part: w.stock[b.Type].Part})
 		}
@@ -124,35 +125,45 @@ func (w wirer) start(f array.Feed, on []array.String) (out WiredBlock) {
 	}
 	at := 0
 	for _, b := range f {
-		var w window
-		w.needed, w.low, w.high = array.FuseWindow(on[at], out.isc)
-		if w.needed {
+		var fuse window
+		fuse.needed, fuse.low, fuse.high = array.FuseWindow(on[at], out.isc, w.d.School)
+		if fuse.needed {
 			out.Fuses += b.Parallel
-			if w.low > w.high && out.Why == "" {
-				out.Why = fmt.Sprintf("no string fuse fits: 1.56 · Isc is %s, the panels stand %s", w.low.Text(), w.high.Text())
+			if array.FuseFits(fuse.low, fuse.high) == 0 && out.Why == "" {
+				out.Why = fmt.Sprintf("No string fuse fits: it must carry %s, and the panels are rated for %s.", fuse.low.Text(), fuse.high.Text())
 			}
 		}
-		out.windows = append(out.windows, w)
+		out.windows = append(out.windows, fuse)
 		at += b.Parallel
 	}
 	return out
 }
 
-// judge tries a controller on strings.
-func (w wirer) judge(f array.Feed, on []array.String, part shelf.Controller) (grade finding.Grade, why string) {
-	_, found := charger.Of(charger.Use{ID: "c", Label: "it", Part: part, Strings: on, Disconnect: &w.always, Nominal: w.d.Rig.BatteryV, Bank: w.bank(), Coldest: w.d.Rig.Coldest})
+// judge tries a controller on strings: the worst grade, and what says so.
+func (w wirer) judge(f array.Feed, on []array.String, part shelf.Controller) (grade finding.Grade, why []string) {
+	_, found := charger.Of(charger.Use{ID: "c", Label: part.Name, Part: part, Strings: on, Disconnect: &w.always, Nominal: w.d.Rig.BatteryV, Bank: w.bank(), Coldest: w.d.Rig.Coldest})
 	at := 0
 	for _, b := range f {
-		found = append(found, array.Check(on[at], part, w.bank(), w.climate())...)
+		found = append(found, array.Check(on[at], part, w.bank(), w.climate(), w.curves)...)
 		at += b.Parallel
 	}
 	grade = finding.Worst(found)
 	for _, x := range found {
-		if x.Grade == grade && grade > finding.Fine {
-			return grade, x.Says
+		if x.Grade == grade && grade > finding.Fine && x.Follows == "" && !slices.Contains(why, x.Says) {
+			why = append(why, x.Says)
 		}
 	}
-	return grade, ""
+	return grade, why
+}
+
+// tell sets a block's grade and why it does not work, or with which cautions it does.
+func (b *WiredBlock) tell(grade finding.Grade, why []string) {
+	b.Grade, b.Why, b.Cautions = grade, "", nil
+	if grade == finding.Stop {
+		b.Why = why[0]
+	} else {
+		b.Cautions = why
+	}
 }
 
 // block works out one feed with the controller that suits it.
@@ -178,7 +189,7 @@ func (w wirer) block(f array.Feed) WiredBlock {
 			if grade == finding.Stop {
 				continue
 			}
-			clips := w.clips(part, w.yield(f, usualMargin).Noon)
+			clips := w.clips(part, w.yield(f, array.StartMargin).Noon)
 			better := cheaper(part, out.Controller)
 			switch {
 			case out.Grade == finding.Stop:
@@ -189,12 +200,15 @@ func (w wirer) block(f array.Feed) WiredBlock {
 				better = part.MaxOutput > out.Controller.MaxOutput
 			}
 			if better {
-				out.Grade, out.Why, out.Controller, bestClips = grade, why, part, clips
+				out.tell(grade, why)
+				out.Controller, bestClips = part, clips
 			}
 		}
 		if out.Grade == finding.Stop {
 			out.Controller = roomiest
-			_, out.Why = w.judge(f, on, roomiest)
+			if grade, why := w.judge(f, on, roomiest); grade == finding.Stop {
+				out.tell(grade, why)
+			}
 		}
 	}
 	w.finish(&out)
@@ -221,7 +235,7 @@ func (w wirer) fit(f array.Feed, part shelf.Controller) WiredBlock {
 	out := w.start(f, on)
 	out.Controller = part
 	if out.Why == "" {
-		out.Grade, out.Why = w.judge(f, on, part)
+		out.tell(w.judge(f, on, part))
 	}
 	w.finish(&out)
 	w.seen[key] = out
@@ -230,19 +244,15 @@ func (w wirer) fit(f array.Feed, part shelf.Controller) WiredBlock {
 
 // clips tells whether a controller cuts off what a hot noon gives.
 func (w wirer) clips(part shelf.Controller, noon units.Watt) bool {
-	return float64(noon)*part.Efficiency/100 > float64(part.MaxOutput)*float64(w.bank().Charging)
+	return float64(noon)*part.Efficiency/100 > float64(w.most(part))
 }
-
-// usualMargin is how far above the battery a controller starts whose label does
-// not say (common practice).
-const usualMargin units.Volt = 5
 
 // yield solves a feed for a start margin, once.
 func (w wirer) yield(f array.Feed, margin units.Volt) array.Yield {
 	key := fmt.Sprint(f.Key(), margin)
 	y, ok := w.yields[key]
 	if !ok {
-		y = array.YieldOf(w.models, f, w.climate(), w.bank().Rest+margin, w.bank().Charging+1)
+		y = array.YieldOf(w.models, f, w.climate(), w.bank().Rest+margin, w.bank().Floor())
 		w.yields[key] = y
 	}
 	return y
@@ -253,11 +263,7 @@ func (w wirer) finish(b *WiredBlock) {
 	if b.Grade == finding.Stop {
 		return
 	}
-	margin := b.Controller.StartMargin
-	if margin == 0 {
-		margin = usualMargin
-	}
-	b.Yield = w.yield(b.Feed, margin)
+	b.Yield = w.yield(b.Feed, array.StartsAbove(b.Controller))
 	w.outfit(b)
 }
 
@@ -343,16 +349,17 @@ func (w wirer) outfit(b *WiredBlock) {
 	lacks := func(is bool, what string, args ...any) {
 		if is {
 			b.Lacks = append(b.Lacks, fmt.Sprintf(what, args...))
+			b.Cautions = append(slices.Clone(b.Cautions), fmt.Sprintf(what, args...))
 		}
 	}
-	lacks(b.Disconnect.ID == "", "no disconnect at hand with %s for %s DC and %s", units.Count(charger.Poles(w.d.School), "pole"), b.Cold.Text(), design.Text())
+	lacks(b.Disconnect.ID == "", "The shelf has no disconnect with %s for %s DC and %s.", units.Count(charger.Poles(w.d.School), "pole"), b.Cold.Text(), design.Text())
 	fuses, priced := 0.0, true
 	for i, x := range b.windows {
-		lacks(x.needed && b.FuseParts[i].ID == "", "no string fuse at hand of %s to %s for %s DC", x.low.Text(), x.high.Text(), b.Cold.Text())
+		lacks(x.needed && b.FuseParts[i].ID == "", "The shelf has no string fuse of %s to %s for %s DC.", x.low.Text(), x.high.Text(), b.Cold.Text())
 		fuses += float64(b.Feed[i].Parallel) * b.FuseParts[i].Price
 		priced = priced && (!x.needed || b.FuseParts[i].Price > 0)
 	}
-	lacks(b.Cable.ID == "", "no cable at hand carries %s over %s within %d %%", design.Text(), wire.Long(w.length, w.d.Units), homeDrop)
+	lacks(b.Cable.ID == "", "The shelf has no cable that carries %s over %s within %d %% loss.", design.Text(), wire.Long(w.length, w.d.Units), homeDrop)
 	if len(b.Lacks) > 0 {
 		b.Grade = max(b.Grade, finding.Watch)
 	} else if prices := []float64{b.Controller.Price, b.Disconnect.Price, b.Cable.Price}; !slices.Contains(prices, 0) && priced {
@@ -375,7 +382,17 @@ const homeDrop = 3
 // into is what of a block's watts reaches the battery: less the controller's
 // own loss, up to its output at charging volts.
 func (w wirer) into(b WiredBlock, watts units.Watt) units.Watt {
-	return min(watts*units.Watt(b.Controller.Efficiency/100), units.Watt(b.Controller.MaxOutput)*units.Watt(w.d.Rig.BatteryCharging()))
+	return min(watts*units.Watt(b.Controller.Efficiency/100), w.most(b.Controller))
+}
+
+// most is what a controller gives the battery at most: its output at charging
+// volts, and what its most PV watts leave.
+func (w wirer) most(part shelf.Controller) units.Watt {
+	out := units.Watt(part.MaxOutput) * units.Watt(w.bank().Charging)
+	if part.MaxWatts > 0 {
+		out = min(out, part.MaxWatts*units.Watt(part.Efficiency/100))
+	}
+	return out
 }
 
 func (w wirer) wiring(way []array.Feed) (out Wiring) {
@@ -386,7 +403,7 @@ func (w wirer) wiring(way []array.Feed) (out Wiring) {
 			for _, f := range way {
 				out.Blocks = append(out.Blocks, w.start(f, w.strings(f)))
 			}
-			out.Grade, out.Why = finding.Stop, fmt.Sprintf("it wants %s, the job has %d", units.Count(len(way), "controller"), len(w.own))
+			out.Grade, out.Why = finding.Stop, fmt.Sprintf("It needs %s; the job has %d.", units.Count(len(way), "controller"), len(w.own))
 			return out
 		}
 	} else {
@@ -400,6 +417,11 @@ func (w wirer) wiring(way []array.Feed) (out Wiring) {
 	for _, one := range out.Blocks {
 		if one.Grade > out.Grade {
 			out.Grade, out.Why = one.Grade, one.Why
+		}
+		for _, caution := range one.Cautions {
+			if !slices.Contains(out.Cautions, caution) {
+				out.Cautions = append(out.Cautions, caution)
+			}
 		}
 		noon := w.into(one, one.Noon)
 		out.Noon += noon

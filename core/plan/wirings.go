@@ -57,8 +57,9 @@ type WiredBlock struct {
 	Cost       float64            // controller, disconnect, fuses and the home run's cable; 0: not all priced
 	Later      units.Watt         // of further strings of its first type that the controller takes, clipping nothing
 	Grade      finding.Grade
-	Why        string
-	LossPct    float64 // of its home run
+	Why        string   // what stops it
+	Cautions   []string // what to look at where it works
+	LossPct    float64  // of its home run
 
 	isc, imp units.Ampere // Σ Isc, Σ Imp
 	vmp      units.Volt   // of its lowest string
@@ -85,6 +86,7 @@ type Wiring struct {
 	Blocks                              []WiredBlock
 	Grade                               finding.Grade
 	Why                                 string           // what stops it
+	Cautions                            []string         // what to look at where it works
 	Noon, Winter, OneShaded, HalfShaded units.Watt       // into the battery
 	Room                                units.Volt       // least volts to spare on the coldest morning
 	Start                               units.Irradiance // the light at which all of it has started; over 1000: never
@@ -195,7 +197,7 @@ func (p Plan) WiringsOwn(d job.Document, crew shelf.Shelf, weights Weights) (hol
 }
 
 func (p Plan) wirings(d job.Document, crew shelf.Shelf, weights Weights, own []shelf.Controller) (hold, not []Wiring, err error) {
-	w := wirer{d: d, own: own, seen: map[string]WiredBlock{}, yields: map[string]array.Yield{}, length: 6000, always: shelf.Protection{Name: "any", Amps: 1000, Volts: 1500, Poles: 2}}
+	w := wirer{d: d, own: own, seen: map[string]WiredBlock{}, yields: map[string]array.Yield{}, length: 6000, curves: array.NewCurves(), always: shelf.Protection{Name: "any", Kind: "disconnect", Amps: 1000, Volts: 1500, Poles: 2}}
 	if w.stock, w.roof = p.stock(); w.roof > mostControllers {
 		return nil, nil, fmt.Errorf("there are %d types of panel; three is the most that is reckoned", w.roof)
 	}
@@ -203,7 +205,7 @@ func (p Plan) wirings(d job.Document, crew shelf.Shelf, weights Weights, own []s
 		return nil, nil, fmt.Errorf("there are %d panels; up to 40 are reckoned", n)
 	}
 	for _, s := range w.stock {
-		m, err := array.Fit(s.Part)
+		m, err := w.curves.Model(s.Part)
 		if err != nil {
 			return nil, nil, err
 		}

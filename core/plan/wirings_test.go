@@ -396,7 +396,7 @@ func TestTheJobsOwnControllersAreUsedOnce(t *testing.T) {
 	for _, w := range not {
 		if len(w.Blocks) == 3 {
 			more++
-			assert.Equal(t, "it wants 3 controllers, the job has 2", w.Why)
+			assert.Equal(t, "It needs 3 controllers; the job has 2.", w.Why)
 		}
 	}
 	assert.Positive(t, more)

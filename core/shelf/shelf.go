@@ -36,7 +36,19 @@ type Panel struct {
 	Leads      units.Millimetre `json:"leads_mm,omitempty" jsonschema:"description=length of each of its two leads; absent: not on the label"`
 	LeadsAt    string           `json:"leads_at,omitempty" jsonschema:"enum=end,enum=side,enum=split,description=where its leads come out: in the middle of a short side or of a long one; or one at each end; absent: a short side"`
 	PlusEnd    string           `json:"plus_end,omitempty" jsonschema:"enum=plug,enum=socket,description=what its positive lead ends in; absent: not known"`
+	Diodes     int              `json:"bypass_diodes,omitempty" jsonschema:"description=bypass diodes in its junction boxes; absent: not on the label"`
+	HalfCut    bool             `json:"half_cut,omitempty" jsonschema:"description=two halves in parallel over the same bypass diodes"`
 	Estimated  bool             `json:"estimated,omitempty" jsonschema:"description=its label is unknown: the figures are reckoned from its size and one measurement"`
+}
+
+// InSeries is the number of cells that add their volts. A half-cut panel has two
+// halves in parallel, and its label may count the cells of both: a silicon cell
+// gives more than 0.5 V open, so a count that leaves less counts twice.
+func (p Panel) InSeries() int {
+	if p.HalfCut && p.Cells > 1 && float64(p.Voc)/float64(p.Cells) < 0.5 {
+		return p.Cells / 2
+	}
+	return p.Cells
 }
 
 // Controller is a solar charge controller by its label.
@@ -53,6 +65,7 @@ type Controller struct {
 	OutTerminal units.SquareMillimetre `json:"battery_terminal_mm2"`
 	FullTo      units.Celsius          `json:"full_to_c,omitempty" jsonschema:"description=air up to which it gives its full output; absent: not on the label"`
 	Derates     float64                `json:"derates_pct_per_c,omitempty" jsonschema:"description=what it gives less for each degree above that"`
+	MaxWatts    units.Watt             `json:"max_input_w,omitempty" jsonschema:"description=most watts it takes from the array; absent: not on the label"`
 	Alternator  units.Ampere           `json:"alternator_a,omitempty" jsonschema:"description=what it charges from the alternator besides; absent: a solar controller alone"`
 	Price       float64                `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
 }
@@ -189,6 +202,7 @@ func (s Shelf) Problems() (out []Problem) {
 		check(in(p.PmaxCoeff, -1, 0), at+".pmax_coeff_pct_per_c", "a panel loses power with heat: −1 to 0 %%/°C, not %s", units.Num(p.PmaxCoeff, 3))
 		check(in(float64(p.NOCT), 35, 60), at+".noct_c", "NOCT is 35 to 60 °C, not %s", p.NOCT.Text())
 		check(p.Cells >= 1 && p.Cells <= 300, at+".cells", "cells in series are 1 to 300, not %d", p.Cells)
+		check(p.Diodes >= 0 && p.Diodes <= 12, at+".bypass_diodes", "a panel has up to 12 bypass diodes, not %d", p.Diodes)
 		check(in(float64(p.SeriesFuse), 1, 60), at+".series_fuse_a", "the series-fuse rating is 1 to 60 A, not %s", p.SeriesFuse.Text())
 		check(in(float64(p.Length), 100, 3000) && in(float64(p.Width), 100, 2000), at+".length_mm", "a panel is 100 to 3000 mm long and 100 to 2000 mm wide")
 		check(p.SystemV == 0 || in(float64(p.SystemV), 30, 2000), at+".system_v", "the most system volts are 30 to 2000, not %s", p.SystemV.Text())
@@ -206,6 +220,7 @@ func (s Shelf) Problems() (out []Problem) {
 		check(in(c.Efficiency, 70, 100), at+".efficiency_pct", "the efficiency is 70 to 100 %%, not %s", units.Num(c.Efficiency, 1))
 		check(in(float64(c.StartMargin), 0, 50), at+".start_margin_v", "the start margin is 0 to 50 V, not %s", c.StartMargin.Text())
 		check(in(float64(c.FullTo), 0, 90), at+".full_to_c", "it gives its full output up to 0 to 90 °C, not %s", c.FullTo.Text())
+		check(in(float64(c.MaxWatts), 0, 20_000), at+".max_input_w", "the most PV watts are up to 20,000 W, not %s", c.MaxWatts.Text())
 		check(in(float64(c.Alternator), 0, 200), at+".alternator_a", "it charges up to 200 A from the alternator, not %s", c.Alternator.Text())
 		check(in(c.Price, 0, mostPrice), at+".price", "a price is 0 or more, not %s", units.Num(c.Price, 2))
 		check(in(c.Derates, 0, 20), at+".derates_pct_per_c", "it derates by 0 to 20 %% a degree, not %s", units.Num(c.Derates, 1))

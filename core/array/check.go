@@ -1,0 +1,378 @@
+package array
+
+import (
+	"fmt"
+	"math"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+)
+
+// Bank is what a string's controller charges: the battery at rest and at charge.
+type Bank struct{ Rest, Charging units.Volt }
+
+// Floor is the lowest volts at which a controller can hold an array: it steps
+// volts down only, and needs about a volt to do so (common practice).
+func (b Bank) Floor() units.Volt { return b.Charging + floorMargin }
+
+const (
+	floorMargin units.Volt = 1
+
+	// StartMargin is how far above the battery at rest a controller's PV side must
+	// come before it starts, where its label does not say (common practice).
+	StartMargin units.Volt = 5
+
+	// UsualVocCoeff is a crystalline panel's Voc coefficient in %/°C where its
+	// label has none (from memory). Cold volts go by NEC's table instead.
+	UsualVocCoeff = -0.3
+
+	// perFold is what a cell's open volts lose for each e-fold less light: kT/q at
+	// 25 °C times a usual diode factor of 1.2.
+	perFold = 0.0308
+
+	morningSun   = 100 // W/m², weak light in which a controller should start
+	morningCools = 10  // °C that a hot day's morning is cooler than its noon (common practice)
+
+	runWatch = 5 // % of the hot maximum lost before it is worth a look (common practice)
+)
+
+var (
+	lawMorning = finding.Law{Step: "open volts in the morning, cells at air temperature", Formula: "Ns · (Voc · (1 + β/100 · (T − 25)) + cells · 0.0308 · ln(100/1000))", Unit: "V", Source: "label's coefficient; diode law for the light, factor 1.2 from memory", Mark: finding.Memory}
+	lawHotOpen = finding.Law{Step: "open volts at noon on the hottest day", Formula: "Ns · Voc · (1 + β/100 · (Tc − 25))", Unit: "V", Source: "maker's coefficient", Mark: finding.Published}
+	lawOpenSum = finding.Law{Step: "open volts of the whole string", Formula: "Σ of its types of panel", Unit: "V", Source: "volts in series add", Mark: finding.Published}
+	lawStart   = finding.Law{Step: "volts a controller needs to start", Formula: "battery at rest + start margin", Unit: "V", Source: "the controller's label, 5 V unless it says otherwise", Mark: finding.Common}
+	lawFloor   = finding.Law{Step: "lowest volts at which the controller can hold the array", Formula: "battery's charging volts + 1", Unit: "V", Source: "a controller only steps volts down; 1 V is common practice", Mark: finding.Common}
+	lawHotBest = finding.Law{Step: "most the string gives at noon on the hottest day", Formula: "greatest V · I of its I-V curve", Unit: "W", Source: "single-diode model from the labels (De Soto 2006, Villalva 2009)", Mark: finding.Published}
+	lawHeld    = finding.Law{Step: "what it gives at or above the lowest volts", Formula: "greatest V · I of its I-V curve with V ≥ the lowest", Unit: "W", Source: "single-diode model from the labels", Mark: finding.Published}
+	lawHeldPct = finding.Law{Step: "share lost", Formula: "(1 − held / most) · 100", Unit: "%", Source: "physics", Mark: finding.Published}
+
+	// Starts and Runs are the rules of the controller's start and of its lowest volts.
+	Starts = finding.Rule{Code: "array.start", Unit: "V", Asks: "Does the string's open voltage start the controller in the morning?", Stops: "stop when its open volts never reach the battery at rest + start margin; caution when they do so only in stronger light than a morning's 100 W/m², or do not on a hot noon, when a controller that was switched off waits", Laws: []finding.Law{lawMorning, lawCell, lawCellFlat, lawHotOpen, lawOpenSum, lawStart}}
+	Runs   = finding.Rule{Code: "array.run", Unit: "%", Asks: "How much of the hot array is lost because the controller can hold it no lower than the battery's charging volts + 1 V?", Stops: "caution above 5 %, stop when the hot string cannot deliver at all", Laws: []finding.Law{lawFloor, lawHotBest, lawHeld, lawHeldPct}}
+)
+
+// Curves keeps the models of panels and what a panel gives when hot, so that a
+// plan works each out once. It is not safe for several goroutines.
+type Curves struct {
+	models map[string]fitted
+	hot    map[hotKey]Operating
+}
+
+type fitted struct {
+	model Model
+	err   error
+}
+
+type hotKey struct {
+	part    string
+	hottest units.Celsius
+}
+
+// NewCurves is an empty store for one plan's panels, told apart by part ID.
+func NewCurves() *Curves {
+	return &Curves{models: map[string]fitted{}, hot: map[hotKey]Operating{}}
+}
+
+// Model is Fit, once for each part.
+func (c *Curves) Model(p shelf.Panel) (Model, error) {
+	f, had := c.models[p.ID]
+	if !had {
+		f.model, f.err = Fit(p)
+		c.models[p.ID] = f
+	}
+	return f.model, f.err
+}
+
+// hotNoon is the string's maximum power point at noon on the hottest day, and
+// what it gives at or above a voltage. The error is Fit's.
+func (c *Curves) hotNoon(s String, hottest units.Celsius, floor units.Volt) (best, held Operating, err error) {
+	var modules []Module
+	alike := true
+	for _, p := range s.Panels {
+		m, err := c.Model(p.Part)
+		if err != nil {
+			return best, held, err
+		}
+		modules = append(modules, Module{Model: m, Sun: standardSun, Cell: CellTemperature(p.Part, hottest, standardSun)})
+		alike = alike && p.Part.ID == s.Panels[0].Part.ID
+	}
+	if alike {
+		key := hotKey{s.Panels[0].Part.ID, hottest}
+		one, had := c.hot[key]
+		if !had {
+			one = BestInSeries(modules[:1])
+			c.hot[key] = one
+		}
+		n := units.Volt(len(modules))
+		best = Operating{one.V * n, one.I, one.P * units.Watt(n)}
+	} else {
+		best = BestInSeries(modules)
+	}
+	if best.V >= floor {
+		return best, best, nil
+	}
+	return best, Solve([]Leg{{Modules: modules}}).Above(floor), nil
+}
+
+// OpenVolts is the string's open voltage in a light, each panel's cells at the
+// temperature that cell gives: the label's coefficient for the heat, the diode
+// law for the light.
+func (s String) OpenVolts(sun units.Irradiance, cell func(shelf.Panel) units.Celsius) (v units.Volt) {
+	for _, p := range s.Panels {
+		v += openVolts(p.Part, sun, cell(p.Part))
+	}
+	return v
+}
+
+func openVolts(p shelf.Panel, sun units.Irradiance, cell units.Celsius) units.Volt {
+	return p.Voc*units.Volt(1+vocCoeff(p)/100*float64(cell-25)) + units.Volt(float64(p.InSeries())*perFold*math.Log(float64(sun)/standardSun))
+}
+
+func vocCoeff(p shelf.Panel) float64 {
+	if p.VocCoeff == 0 {
+		return UsualVocCoeff
+	}
+	return p.VocCoeff
+}
+
+// MostOpen is the highest open voltage the string reaches by day at an air
+// temperature, in any light up to 1100 W/m².
+func (s String) MostOpen(air units.Celsius) (most units.Volt) {
+	for g := units.Irradiance(100); g <= 1100; g += 100 {
+		most = max(most, s.OpenVolts(g, func(p shelf.Panel) units.Celsius { return CellTemperature(p, air, g) }))
+	}
+	return most
+}
+
+// usual is the air of a typical day: 20 °C where the job does not say.
+func (c Climate) usual() units.Celsius {
+	if c.Usual == nil {
+		return 20
+	}
+	return *c.Usual
+}
+
+// Morning is the air of the hottest day's morning.
+func (c Climate) Morning() units.Celsius { return c.Hottest - morningCools }
+
+// Check applies the rules of one string on its controller.
+func Check(s String, c shelf.Controller, bank Bank, climate Climate, curves *Curves) (out []finding.Finding) {
+	if len(s.Panels) == 0 {
+		return nil
+	}
+	out = append(out, s.checkCold(c, climate)...)
+	start := s.checkStart(c, bank, climate)
+	run := s.checkRun(c, bank, climate, curves)
+	if start.Grade == finding.Stop && run.Grade > finding.Fine {
+		run = run.After(Starts)
+	}
+	out = append(out, start, run)
+	if f, ok := s.checkMix(curves); ok {
+		out = append(out, f)
+	}
+	return append(out, checkLabels(s)...)
+}
+
+// checkCold holds the string's cold volts against controller and insulation.
+func (s String) checkCold(c shelf.Controller, climate Climate) (out []finding.Finding) {
+	cold := s.ColdVoc(climate.Coldest)
+	working := s.coldWorking(climate.Coldest)
+	f := ColdVoc.AtMost(s.ID, float64(cold), float64(c.MaxPV), finding.Stop).
+		WithWorking(append(working, finding.Given("most PV volts", float64(c.MaxPV), "V", "label of "+c.Name))...)
+	switch {
+	case math.IsNaN(float64(cold)):
+		f = f.Of("String", s.Label, "its volts at %s are not known, because NEC's table ends at −40 °C. Enter the Voc coefficient from the panel's label.", climate.Coldest.Text())
+	case f.Holds():
+		f = f.Of("String", s.Label, "%s on a %s morning; %s takes %s.", cold.Text(), climate.Coldest.Text(), c.Name, c.MaxPV.Text())
+	default:
+		f = f.Of("String", s.Label, "%s on a %s morning; %s takes %s. Put fewer panels in series, or use a controller for more volts.", cold.Text(), climate.Coldest.Text(), c.Name, c.MaxPV.Text())
+	}
+	out = append(out, f)
+
+	system, weakest := units.Volt(0), ""
+	for _, p := range s.Panels {
+		if v := p.Part.SystemV; v > 0 && (system == 0 || v < system) {
+			system, weakest = v, p.Part.Name
+		}
+	}
+	if system == 0 || math.IsNaN(float64(cold)) {
+		return out
+	}
+	f = SystemVolts.AtMost(s.ID, float64(cold), float64(system), finding.Stop).
+		WithWorking(append(working[:len(working):len(working)], finding.Given("most system volts", float64(system), "V", "label of "+weakest))...)
+	if f.Holds() {
+		return append(out, f.Of("String", s.Label, "%s on the coldest morning; its panels are insulated for %s.", cold.Text(), system.Text()))
+	}
+	return append(out, f.Of("String", s.Label, "%s on the coldest morning; %s is insulated for %s only. Put fewer panels in series.", cold.Text(), weakest, system.Text()))
+}
+
+// openWorking shows the string's open volts, a line for each type of panel.
+func (s String) openWorking(law finding.Law, total units.Volt, sun units.Irradiance, cell func(shelf.Panel) units.Celsius) (steps []finding.Step) {
+	kinds, counts := s.groups()
+	sum := ""
+	for i, p := range kinds {
+		n, t := counts[i], cell(p)
+		from := "label of " + p.Name
+		if p.VocCoeff == 0 {
+			from = "assumption: the label names none (from memory)"
+		}
+		one := units.Volt(n) * openVolts(p, sun, t)
+		steps = append(steps, finding.Given("β", vocCoeff(p), "%/°C", from))
+		if law.Step == lawMorning.Step {
+			steps = append(steps, law.Fill(float64(one), "%d · (%s · (1 + %s/100 · (%s − 25)) + %d · 0.0308 · ln(100/1000))", n, finding.V(p.Voc), finding.N(vocCoeff(p)), finding.N(float64(t)), p.InSeries()))
+		} else {
+			steps = append(steps, law.Fill(float64(one), "%d · %s · (1 + %s/100 · (%s − 25))", n, finding.V(p.Voc), finding.N(vocCoeff(p)), finding.N(float64(t))))
+		}
+		if i > 0 {
+			sum += " + "
+		}
+		sum += finding.V(one)
+	}
+	if len(kinds) > 1 {
+		steps = append(steps, lawOpenSum.Fill(float64(total), "%s", sum))
+	}
+	return steps
+}
+
+// cellWorking shows how hot each type's cells get at noon on the hottest day.
+func (s String) cellWorking(hottest units.Celsius) (steps []finding.Step) {
+	steps = append(steps, finding.Given("hottest day Ta", float64(hottest), "°C", "survey"))
+	kinds, _ := s.groups()
+	for _, p := range kinds {
+		law, more := lawCell, ""
+		if p.Flexible {
+			law, more = lawCellFlat, " + 12.5"
+		}
+		steps = append(steps, finding.Given("NOCT", float64(p.NOCT), "°C", "label of "+p.Name),
+			law.Fill(float64(CellTemperature(p, hottest, standardSun)), "%s + (%s − 20)/800 · 1000%s", finding.N(float64(hottest)), finding.N(float64(p.NOCT)), more))
+	}
+	return steps
+}
+
+func hotCells(hottest units.Celsius) func(shelf.Panel) units.Celsius {
+	return func(p shelf.Panel) units.Celsius { return CellTemperature(p, hottest, standardSun) }
+}
+
+func (s String) checkStart(c shelf.Controller, bank Bank, climate Climate) finding.Finding {
+	air := climate.Morning()
+	atAir := func(shelf.Panel) units.Celsius { return air }
+	morning, noon := s.OpenVolts(morningSun, atAir), s.OpenVolts(standardSun, hotCells(climate.Hottest))
+	margin, source := StartsAbove(c), "label of "+c.Name
+	if c.StartMargin == 0 {
+		source = "assumption: the label names none"
+	}
+	start := bank.Rest + margin
+	working := []finding.Step{finding.Given("air on the hottest day's morning", float64(air), "°C", "survey: 10 °C below the hottest day")}
+	working = append(working, s.openWorking(lawMorning, morning, morningSun, atAir)...)
+	working = append(working, s.cellWorking(climate.Hottest)...)
+	working = append(working, s.openWorking(lawHotOpen, noon, standardSun, hotCells(climate.Hottest))...)
+	working = append(working,
+		finding.Given("battery at rest", float64(bank.Rest), "V", "survey: volts and chemistry"),
+		finding.Given("start margin", float64(margin), "V", source),
+		lawStart.Fill(float64(start), "%s + %s", finding.V(bank.Rest), finding.V(margin)))
+	f := Starts.AtLeast(s.ID, float64(morning), float64(start), finding.Watch).WithWorking(working...)
+	switch {
+	case f.Holds() && noon < start:
+		f.Grade = finding.Watch
+		return f.Of("String", s.Label, "%s open in the morning, and %s starts at %s. On a hot noon it has %s only: switch it on in the morning, or wait until the panels cool.", morning.Text(), c.Name, start.Text(), noon.Text())
+	case f.Holds():
+		return f.Of("String", s.Label, "%s open in the morning; %s starts at %s.", morning.Text(), c.Name, start.Text())
+	case s.MostOpen(min(air, climate.usual())) < start:
+		f.Grade = finding.Stop
+		return f.Of("String", s.Label, "%s open in the morning; %s starts at %s and no light lifts the string so far. Put more panels in series.", morning.Text(), c.Name, start.Text())
+	}
+	return f.Of("String", s.Label, "%s open in weak morning light; %s starts at %s, so it waits for stronger light. More panels in series start it earlier.", morning.Text(), c.Name, start.Text())
+}
+
+// StartsAbove is how far above the battery at rest a controller starts.
+func StartsAbove(c shelf.Controller) units.Volt {
+	if c.StartMargin == 0 {
+		return StartMargin
+	}
+	return c.StartMargin
+}
+
+func (s String) checkRun(c shelf.Controller, bank Bank, climate Climate, curves *Curves) finding.Finding {
+	floor, noon := bank.Floor(), s.OpenVolts(standardSun, hotCells(climate.Hottest))
+	working := append(s.cellWorking(climate.Hottest), s.openWorking(lawHotOpen, noon, standardSun, hotCells(climate.Hottest))...)
+	working = append(working, finding.Given("battery's charging volts", float64(bank.Charging), "V", "assumption: 14.4 V for each 12 V step"),
+		lawFloor.Fill(float64(floor), "%s + 1", finding.V(bank.Charging)))
+	if noon <= floor {
+		f := Runs.AtMost(s.ID, 100, runWatch, finding.Stop).WithWorking(working...)
+		if s.MostOpen(min(climate.Morning(), climate.usual())) > floor {
+			f.Grade = finding.Watch
+			return f.Of("String", s.Label, "on the hottest day its %s open are below the %s that a charging battery needs, so it gives nothing then; on cooler days it charges. Put more panels in series.", noon.Text(), floor.Text())
+		}
+		return f.Of("String", s.Label, "hot, it has %s open and a charging battery needs %s, so it cannot charge. Put more panels in series.", noon.Text(), floor.Text())
+	}
+	best, held, err := curves.hotNoon(s, climate.Hottest, floor)
+	if err != nil {
+		return Runs.Says(finding.Watch, s.ID, "").WithWorking(working...).
+			Of("String", s.Label, "what it gives when hot is not known: %s. Check the panel's label.", err)
+	}
+	lost := max(0, (1-float64(held.P/best.P))*100)
+	f := Runs.AtMost(s.ID, lost, runWatch, finding.Watch).WithWorking(append(working,
+		lawHotBest.Fill(float64(best.P), "%s · %s", finding.V(best.V), finding.N(float64(best.I))),
+		lawHeld.Fill(float64(held.P), "%s · %s", finding.V(held.V), finding.N(float64(held.I))),
+		lawHeldPct.Fill(lost, "(1 − %s / %s) · 100", finding.N(float64(held.P)), finding.N(float64(best.P))))...)
+	switch {
+	case lost == 0:
+		return f.Of("String", s.Label, "hot, it works best at %s; a charging battery needs %s, so nothing is lost.", best.V.Text(), floor.Text())
+	case f.Holds():
+		return f.Of("String", s.Label, "hot, it works best at %s; held at the %s a charging battery needs it loses %s %%.", best.V.Text(), floor.Text(), units.Num(lost, 1))
+	}
+	return f.Of("String", s.Label, "hot, it works best at %s; held at the %s a charging battery needs it loses %s %% of its %s. It charges, but more panels in series lose nothing.", best.V.Text(), floor.Text(), units.Num(lost, 0), best.P.Text())
+}
+
+// checkMix tells what unlike panels in series lose; nothing where all are alike.
+func (s String) checkMix(curves *Curves) (finding.Finding, bool) {
+	if kinds, _ := s.groups(); len(kinds) < 2 {
+		return finding.Finding{}, false
+	}
+	apart := 0.0
+	for _, p := range s.Panels {
+		apart += float64(p.Part.Vmp) * float64(p.Part.Imp)
+	}
+	lost := apart - float64(s.Watts())
+	working := []finding.Step{
+		finding.Given("lowest Imp", float64(s.Imp()), "A", "labels"),
+		finding.Given("Σ Vmp", float64(s.Vmp()), "V", "labels"),
+		lawMixed.Fill(lost, "%s − %s · %s", finding.N(apart), finding.A(s.Imp()), finding.V(s.Vmp()))}
+	if alone, together, err := Apart([]String{s}, false, curves); err == nil {
+		lost = max(0, alone-together)
+		working = append(working, lawSolved.Fill(lost, "%s − %s", finding.N(alone), finding.N(together)))
+	}
+	f := SeriesMix.AtMost(s.ID, lost, apart*0.02, finding.Watch).WithWorking(working...)
+	if f.Holds() {
+		return f.Of("String", s.Label, "its unlike panels cost %s W of %s W.", units.Num(lost, 0), units.Num(apart, 0)), true
+	}
+	return f.Of("String", s.Label, "the weakest panel holds it to about %s, which loses %s W of %s W. Give unlike panels their own string.", s.Imp().Text(), units.Num(lost, 0), units.Num(apart, 0)), true
+}
+
+// ShortAmps is what the shorted string gives in a light, solved on the curves
+// with bypass diodes: where a panel gives less than the others its diodes carry
+// the rest. The error is Fit's.
+func (s String) ShortAmps(sun units.Irradiance, cell func(shelf.Panel) units.Celsius, curves *Curves) (units.Ampere, error) {
+	var modules []Module
+	for _, p := range s.Panels {
+		m, err := curves.Model(p.Part)
+		if err != nil {
+			return 0, fmt.Errorf("short-circuit current of string %s: %w", s.Label, err)
+		}
+		modules = append(modules, Module{Model: m, Sun: sun, Cell: cell(p.Part)})
+	}
+	if len(modules) == 0 {
+		return 0, nil
+	}
+	l := prepare([]Leg{{Modules: modules}}).legs[0]
+	low, high := 0.0, l.most*1.05+1e-3
+	for range 60 { // volts fall as the current rises
+		if middle := (low + high) / 2; l.volts(middle) > 0 {
+			low = middle
+		} else {
+			high = middle
+		}
+	}
+	return units.Ampere(low), nil
+}

@@ -95,7 +95,7 @@ func (v *view) Readings() (out []ReadingView) {
 		}
 		r.Voc, r.Isc, _ = plan.Expected(v.Doc, s.String, r.Reading) // a document's sky is one of the three
 		for _, f := range v.Plan.Findings {
-			if f.About == s.ID && strings.HasPrefix(f.Code, "prove.") {
+			if slices.Contains(f.IDs(), s.ID) && strings.HasPrefix(f.Code, "prove.") {
 				r.Findings = append(r.Findings, f)
 			}
 		}
@@ -164,19 +164,37 @@ func (v *view) SideBySide() (out Pairs) {
 			if strings.HasPrefix(f.Code, "record.") || strings.HasPrefix(f.Code, "survey.") {
 				continue
 			}
-			k := key{f.Code, f.About}
-			n, there := at[k]
-			if !there {
-				n = len(all)
-				at[k] = n
-				all = append(all, Beside{About: v.Label(f.About), Code: f.Code})
+			for _, id := range f.IDs() {
+				k := key{f.Code, id}
+				n, there := at[k]
+				if !there {
+					n = len(all)
+					at[k] = n
+					all = append(all, Beside{About: v.Label(id), Code: f.Code})
+				}
+				put(&all[n], f)
 			}
-			put(&all[n], f)
 		}
 	}
 	add(v.Plan.Findings, func(b *Beside, f *finding.Finding) { b.Plan = f })
 	add(v.Built.Findings, func(b *Beside, f *finding.Finding) { b.Built = f })
+	// Rows about like things that have the same findings on both sides are one.
+	type pair struct{ plan, built *finding.Finding }
+	first, labels := map[pair]int{}, map[int][]string{}
+	joined := all[:0:0]
 	for _, b := range all {
+		p := pair{b.Plan, b.Built}
+		n, had := first[p]
+		if !had {
+			n = len(joined)
+			first[p], joined = n, append(joined, b)
+		}
+		labels[n] = append(labels[n], b.About)
+	}
+	for n := range joined {
+		joined[n].About = finding.And(labels[n])
+	}
+	for _, b := range joined {
 		b.Differs = b.Plan == nil || b.Built == nil || b.Plan.Grade != b.Built.Grade || b.Plan.Says != b.Built.Says
 		switch {
 		case b.Plan != nil && b.Plan.Grade > finding.Fine || b.Built != nil && b.Built.Grade > finding.Fine:

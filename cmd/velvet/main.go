@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"math"
 	"net"
 	"net/http"
 	"os"
@@ -161,7 +162,7 @@ func (c check) Run() error {
 			return err
 		}
 	}
-	if report.Grade == finding.Stop {
+	if report.Grade == finding.Stop || report.AsBuilt != nil && report.AsBuilt.Grade == finding.Stop {
 		return exit(exitStops)
 	}
 	return nil
@@ -179,15 +180,49 @@ func readJob(file string) (job.Document, error) {
 	return job.Decode(f)
 }
 
+// readShelf reads a shelf file; an empty name is an empty shelf. What is wrong in
+// it is printed line by line.
+func readShelf(name string) (crew shelf.Shelf, err error) {
+	if name == "" {
+		return crew, nil
+	}
+	f, err := os.Open(name)
+	if err != nil {
+		return crew, err
+	}
+	defer f.Close()
+	crew, problems := shelf.ReadJSON(f)
+	for _, p := range problems {
+		fmt.Fprintf(os.Stderr, "%s: %s\n", name, p.Error())
+	}
+	if len(problems) > 0 {
+		return crew, exit(exitUsage)
+	}
+	return crew, nil
+}
+
 func writeReport(w io.Writer, d job.Document, r plan.Report) {
-	fmt.Fprintf(w, "Job %d, %s: %s\n", d.Number, d.Title, r.Grade)
-	fmt.Fprintf(w, "%d panels, %s, %s, %d feet, %d screws\n\n", r.Totals.Panels, r.Totals.Watts.Text(), r.Totals.Mass.Text(d.Units), r.Totals.Feet, r.Totals.Screws)
+	writeFindings(w, d, fmt.Sprintf("Job %d, %s", d.Number, d.Title), r.Grade, r.Findings, r.Totals)
+	if b := r.AsBuilt; b != nil {
+		fmt.Fprintln(w)
+		writeFindings(w, d, "As built", b.Grade, b.Findings, b.Totals)
+	}
+	fmt.Fprintln(w, "\nLocal codes and the makers' manuals come first.")
+}
+
+func writeFindings(w io.Writer, d job.Document, of string, worst finding.Grade, findings []finding.Finding, t plan.Totals) {
+	fmt.Fprintf(w, "%s: %s\n", of, worst.Word())
+	fmt.Fprintf(w, "%s, %s, %s, %s, %s\n\n", units.Count(t.Panels, "panel"), t.Watts.Text(), t.Mass.Text(d.Units), units.Count(t.Feet, "foot"), units.Count(t.Screws, "screw"))
 	for grade := finding.Stop; grade >= finding.Fine; grade-- {
-		for _, f := range r.Findings {
+		for _, f := range finding.Nested(findings) {
 			if f.Grade != grade {
 				continue
 			}
-			fmt.Fprintf(w, "%-5s  %s  (%s)\n", f.Grade, f.Says, f.Code)
+			indent := ""
+			if f.Follows != "" {
+				indent = "  follows: "
+			}
+			fmt.Fprintf(w, "%-7s  %s%s  (%s)\n", f.Grade.Word(), indent, f.Says, f.Code)
 			if grade == finding.Fine {
 				continue
 			}
@@ -200,17 +235,19 @@ func writeReport(w io.Writer, d job.Document, r plan.Report) {
 			}
 		}
 	}
-	fmt.Fprintln(w, "\nLocal codes and the makers' manuals come first.")
 }
 
 type layout struct {
 	File   string         `arg:"" help:"Job file; - reads standard input."`
 	Stock  map[string]int `short:"s" help:"Panels on hand by the job's part ID, as panel-a=4; -1 for no limit. Without it, the job's own without limit."`
-	Goal   []string       `short:"g" help:"Which layouts: watts, one, holes, way, within. Without it, all."`
+	Goal   []string       `short:"g" help:"Which layouts: watts, one, holes, way, none, within. Without it, all."`
+	Shelf  string         `help:"Shelf (JSON) whose mounts and controllers may be used beside the job's own."`
 	Marks  float64        `default:"50" help:"Panels stand at multiples of so many mm."`
 	Along  bool           `help:"Turn no panel across the rig."`
 	Least  float64        `help:"Watts that the fewest holes are for."`
 	Effort int            `default:"1" help:"How hard to look: 0 to 4, each about four times the one before."`
+	Time   time.Duration  `default:"20s" help:"Longest time for each layout; the best found by then is printed."`
+	Memory int            `default:"500" help:"Memory in MB that the program keeps to."`
 	Out    string         `short:"o" help:"Write the first layout's job file here; - is standard output."`
 }
 
@@ -237,23 +274,44 @@ func (c layout) Run(ctx context.Context) error {
 			c.Goal = append(c.Goal, g.Key)
 		}
 	}
+	if c.Time <= 0 || c.Memory < 50 {
+		return fmt.Errorf("a layout needs some time and at least 50 MB")
+	}
+	crew, err := readShelf(c.Shelf)
+	if err != nil {
+		return err
+	}
+	debug.SetMemoryLimit(int64(c.Memory) << 20)
 	wish := plan.Wish{Stock: c.Stock, Marks: units.Millimetre(c.Marks), Along: c.Along, Least: units.Watt(c.Least)}
 	for i, goal := range c.Goal {
-		l, err := plan.LayoutFor(d, shelf.Shelf{}, wish, goal, max(0, min(c.Effort, 4)), func() bool { return ctx.Err() != nil })
-		if err != nil {
+		in, cancel := context.WithTimeout(ctx, c.Time)
+		l, err := plan.LayoutFor(d, crew, wish, goal, max(0, min(c.Effort, 4)), func() bool { return in.Err() != nil })
+		cut := in.Err() != nil
+		cancel()
+		switch {
+		case err != nil && len(c.Goal) == 1:
 			return fmt.Errorf("%s: %w", goal, err)
+		case err != nil:
+			fmt.Printf("%-7s %s\n", goal, err)
+			continue
 		}
 		if c.Out != "" && i == 0 {
 			return c.write(d, l)
 		}
-		better := "proved: none better on these marks"
+		better := "proved: none better on these marks, with straight distances"
 		switch {
 		case !l.Proved && goal == "holes":
 			better = "fewer holes are not ruled out"
 		case !l.Proved:
 			better = fmt.Sprintf("at most %.1f %% more", l.GapPct())
+			if math.IsInf(float64(l.Bound), 0) {
+				better = "how much more is possible is not known"
+			}
 		}
-		fmt.Printf("%-7s %5.0f W  %3d holes in %d feet, %s, %d stops, %d watches; %s\n", goal, float64(l.Watts), l.Holes, l.Feet, l.Mass.Text(d.Units), l.Stops, l.Watches, better)
+		if cut {
+			better += fmt.Sprintf("; stopped after %s", c.Time)
+		}
+		fmt.Printf("%-7s %5.0f W  %s in %s, %s, %s, %s; %s\n", goal, float64(l.Watts), units.Count(l.Holes, "hole"), units.Count(l.Feet, "foot"), l.Mass.Text(d.Units), units.Count(l.Stops, "stop"), units.Count(l.Watches, "caution"), better)
 		for _, t := range l.ByType {
 			fmt.Printf("        %d × %s\n", t.N, t.Name)
 		}
@@ -304,20 +362,9 @@ func (c wirings) Run() error {
 		fmt.Fprintf(os.Stderr, "%s is not a job document:\n%s\n", c.File, err)
 		return exit(exitUsage)
 	}
-	var crew shelf.Shelf
-	if c.Shelf != "" {
-		f, err := os.Open(c.Shelf)
-		if err != nil {
-			return err
-		}
-		defer f.Close()
-		var problems []shelf.Problem
-		if crew, problems = shelf.ReadJSON(f); len(problems) > 0 {
-			for _, p := range problems {
-				fmt.Fprintf(os.Stderr, "%s: %s\n", c.Shelf, p.Error())
-			}
-			return exit(exitUsage)
-		}
+	crew, err := readShelf(c.Shelf)
+	if err != nil {
+		return err
 	}
 	weights := plan.UsualWeights
 	if c.Weight != nil {

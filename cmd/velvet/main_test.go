@@ -79,7 +79,7 @@ func TestCheckTellsByItsExitCode(t *testing.T) {
 
 	out, _, code = velvet(t, "", "check", "--text", file(t, demo.Kestrel()))
 	assert.Equal(t, 1, code)
-	assert.Contains(t, out, "stop   W1 is larger than the roof")
+	assert.Contains(t, out, "Stop     W1: larger than the roof")
 	assert.Contains(t, out, "Local codes and the makers' manuals come first.")
 
 	_, errs, code := velvet(t, `{"format": "velvet-road-job", "version": 4}`, "check", "-")
@@ -96,7 +96,7 @@ func TestLayoutsAreWorkedOutAndWritten(t *testing.T) {
 	name := file(t, demo.Marten())
 	out, errs, code := velvet(t, "", "layout", name, "--goal", "watts", "--goal", "holes", "--stock", "panel-mid-172=4")
 	require.Equal(t, 0, code, errs)
-	assert.Contains(t, out, "watts     688 W    0 holes in 16 feet")
+	assert.Contains(t, out, "watts     688 W  0 holes in 16 feet")
 	assert.Contains(t, out, "        4 × mid 172 W\nholes ")
 
 	out, errs, code = velvet(t, "", "layout", name, "--goal", "watts", "--out", "-")

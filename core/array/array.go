@@ -58,11 +58,11 @@ var (
 
 	ColdVoc      = finding.Rule{Code: "array.cold_voc", Unit: "V", Asks: "Does a string stay below the controller's PV limit on the coldest morning?", Stops: "stop above the limit: the controller is destroyed", Laws: []finding.Law{lawColdLabel, lawColdTable}}
 	SystemVolts  = finding.Rule{Code: "array.system_volts", Unit: "V", Asks: "Does a string stay below what its panels' insulation stands?", Stops: "stop above the panels' most system volts", Laws: []finding.Law{lawColdLabel, lawColdTable}}
-	SeriesMix    = finding.Rule{Code: "array.series_mix", Unit: "W", Asks: "What does the weakest panel cost its string?", Stops: "watch when more than 2 % of the string is lost", Laws: []finding.Law{lawMixed, lawSolved}}
-	ParallelLoss = finding.Rule{Code: "array.parallel_loss", Unit: "W", Asks: "What do unlike strings on one controller lose?", Stops: "watch when more than 2 % is lost", Laws: []finding.Law{lawSolved}}
-	ParallelMix  = finding.Rule{Code: "array.parallel_mix", Unit: "%", Asks: "Are the strings on one controller alike?", Stops: "watch when their Vmp differ by more than 5 %, stop when the lower one cannot even reach the other's working volts", Laws: []finding.Law{lawSpread}}
+	SeriesMix    = finding.Rule{Code: "array.series_mix", Unit: "W", Asks: "What does the weakest panel cost its string?", Stops: "caution when more than 2 % of the string is lost", Laws: []finding.Law{lawMixed, lawSolved}}
+	ParallelLoss = finding.Rule{Code: "array.parallel_loss", Unit: "W", Asks: "What do unlike strings on one controller lose?", Stops: "caution when more than 2 % is lost", Laws: []finding.Law{lawSolved}}
+	ParallelMix  = finding.Rule{Code: "array.parallel_mix", Unit: "%", Asks: "Are the strings on one controller alike?", Stops: "caution when their Vmp differ by more than 5 %, stop when the lower one cannot even reach the other's working volts", Laws: []finding.Law{lawSpread}}
 	NoController = finding.Rule{Code: "array.no_controller", Asks: "Does every string end at a controller?", Stops: "stop when a string ends nowhere"}
-	Loose        = finding.Rule{Code: "array.loose_panel", Asks: "Is every panel on the roof in a string?", Stops: "watch when a panel is wired to nothing"}
+	Loose        = finding.Rule{Code: "array.loose_panel", Asks: "Is every panel on the roof in a string?", Stops: "caution when a panel is wired to nothing"}
 )
 
 // Rules lists the rules of this room.

@@ -50,7 +50,7 @@ var (
 	lawGuessed   = finding.Law{Step: "Vmp and Imp", Formula: "0.82 · Voc; 0.94 · Isc", Unit: "", Source: "fill of usual silicon panels", Mark: finding.Memory}
 
 	// Estimated is the rule of panels without a label.
-	Estimated = finding.Rule{Code: "array.estimated", Unit: "W", Asks: "Are the panels' figures from a label?", Stops: "watch where a label is unknown: the figures are from size and one measurement, about 15 % either way", Laws: []finding.Law{lawCellVolts, lawCells, lawVocGuess, lawIscSize, lawIscRead, lawGuessed}}
+	Estimated = finding.Rule{Code: "array.estimated", Unit: "W", Asks: "Are the panels' figures from a label?", Stops: "caution where a label is unknown: the figures are from size and one measurement, about 15 % either way", Laws: []finding.Law{lawCellVolts, lawCells, lawVocGuess, lawIscSize, lawIscRead, lawGuessed}}
 )
 
 // Estimate reckons a label for a panel without one, with its working. The

@@ -50,15 +50,15 @@ var (
 	lawClip     = finding.Law{Step: "share of the array it cannot use", Formula: "max(0, 1 − output A · battery's charging volts / (W · η)) · 100", Unit: "%", Source: "common practice", Mark: finding.Common}
 
 	Battery         = finding.Rule{Code: "charger.battery_volts", Unit: "V", Asks: "Does the controller charge this battery?", Stops: "stop when its label does not name the battery's volts"}
-	Input           = finding.Rule{Code: "charger.input_current", Unit: "A", Asks: "Does the controller stand the array's current?", Stops: "stop when Σ Isc passes the limit, watch when only 1.25 · Σ Isc does", Laws: []finding.Law{lawInput}}
+	Input           = finding.Rule{Code: "charger.input_current", Unit: "A", Asks: "Does the controller stand the array's current?", Stops: "stop when Σ Isc passes the limit, caution when only 1.25 · Σ Isc does", Laws: []finding.Law{lawInput}}
 	InputWatts      = finding.Rule{Code: "charger.input_watts", Unit: "W", Asks: "Does the array keep to the most PV watts on the controller's label?", Stops: "caution above it: more is not used, and the maker may forbid it"}
 	Output          = finding.Rule{Code: "charger.output", Unit: "A", Asks: "What does it give the battery, and what does it clip?", Stops: "never: clipping is a choice to be shown", Laws: []finding.Law{lawUsable, lawOutput, lawClip}}
 	DisconnectVolts = finding.Rule{Code: "charger.disconnect_volts", Unit: "V", Asks: "May the disconnect break this DC voltage?", Stops: "stop when a string on the coldest morning passes its DC volts, when none is chosen, or when it is a fuse"}
 	DisconnectPoles = finding.Rule{Code: "charger.disconnect_poles", Unit: "", Asks: "Does the disconnect open as many poles as the job's school asks?", Stops: "stop with fewer than the school asks", Laws: []finding.Law{lawPoles}}
 	DisconnectAmps  = finding.Rule{Code: "charger.disconnect_amps", Unit: "A", Asks: "Does the disconnect carry the array's current?", Stops: "stop when 1.56 · Σ Isc passes its amps", Laws: []finding.Law{array.LawDesign}}
-	Heat            = finding.Rule{Code: "charger.heat", Unit: "A", Asks: "What does heat at its place leave of the controller's output?", Stops: "watch when it then gives less than the array could, stop never: it protects itself", Laws: []finding.Law{lawHeat}}
-	BatteryLimit    = finding.Rule{Code: "charger.battery_limit", Unit: "A", Asks: "Does the battery take all sources together?", Stops: "stop when the solar controllers alone pass the battery's charge limit, watch when they do with shore and alternator", Laws: []finding.Law{lawShared, lawTogether}}
-	Idle            = finding.Rule{Code: "charger.idle", Asks: "Has every controller a string?", Stops: "watch when nothing feeds it"}
+	Heat            = finding.Rule{Code: "charger.heat", Unit: "A", Asks: "What does heat at its place leave of the controller's output?", Stops: "caution when it then gives less than the array could, stop never: it protects itself", Laws: []finding.Law{lawHeat}}
+	BatteryLimit    = finding.Rule{Code: "charger.battery_limit", Unit: "A", Asks: "Does the battery take all sources together?", Stops: "stop when the solar controllers alone pass the battery's charge limit, caution when they do with shore and alternator", Laws: []finding.Law{lawShared, lawTogether}}
+	Idle            = finding.Rule{Code: "charger.idle", Asks: "Has every controller a string?", Stops: "caution when nothing feeds it"}
 )
 
 // Rules lists the rules of this room.

@@ -30,6 +30,9 @@ var grades = []string{"fine", "watch", "stop"}
 
 func (g Grade) String() string { return grades[g] }
 
+// Word is the grade as people read it: OK, Caution or Stop.
+func (g Grade) Word() string { return []string{"OK", "Caution", "Stop"}[g] }
+
 // MarshalText writes the grade as the word the job's readers see.
 func (g Grade) MarshalText() ([]byte, error) { return []byte(g.String()), nil }
 
@@ -260,6 +263,38 @@ func Merge(all []Finding) []Finding {
 	}
 	return out
 }
+
+// Nested puts each finding that follows from another right behind the one that
+// it follows from, about the same; the others keep their order. A finding whose
+// cause is not among them stands by itself and follows nothing.
+func Nested(all []Finding) []Finding {
+	causes := func(cause, f Finding) bool {
+		return cause.Code == f.Follows && slices.ContainsFunc(f.IDs(), func(id string) bool { return slices.Contains(cause.IDs(), id) })
+	}
+	under := map[int][]Finding{}
+	out, at := make([]Finding, 0, len(all)), make([]int, 0, len(all))
+	for i, f := range all {
+		if f.Follows != "" {
+			if c := slices.IndexFunc(all, func(cause Finding) bool { return causes(cause, f) && cause.Follows == "" }); c >= 0 {
+				under[c] = append(under[c], f)
+				continue
+			}
+			f.Follows = ""
+		}
+		out, at = append(out, f), append(at, i)
+	}
+	if len(under) == 0 {
+		return out
+	}
+	nested := make([]Finding, 0, len(all))
+	for n, f := range out {
+		nested = append(append(nested, f), under[at[n]]...)
+	}
+	return nested
+}
+
+// IDs are those of everything the finding is about.
+func (f Finding) IDs() []string { return append([]string{f.About}, f.Among...) }
 
 // And lists words: "A", "A and B", "A, B and C".
 func And(words []string) string {

@@ -38,3 +38,33 @@ func ExampleRule_AtMost() {
 	fmt.Println(f.Grade, finding.N(f.Margin.Float()), "V to spare")
 	// Output: fine 31.4 V to spare
 }
+
+// Like things that say the same are one finding about all of them, at the place
+// of the first; a different word, grade or number keeps them apart.
+func TestMergeJoinsWhatSaysTheSame(t *testing.T) {
+	say := func(about, label string, grade finding.Grade, volts float64) finding.Finding {
+		return pull.Says(grade, about, "").WithValue(volts).Of("String", label, "%.0f V.", volts)
+	}
+	got := finding.Merge([]finding.Finding{say("a", "A", finding.Fine, 60), pull.Says(finding.Watch, "job", "alone"), say("b", "B", finding.Fine, 60), say("c", "C", finding.Fine, 61), say("d", "D", finding.Stop, 60), say("e", "E", finding.Fine, 60)})
+	var says []string
+	for _, f := range got {
+		says = append(says, f.Says)
+	}
+	assert.Equal(t, []string{"Strings A, B and E: 60 V.", "alone", "String C: 61 V.", "String D: 60 V."}, says)
+	assert.Equal(t, []string{"a", "b", "e"}, got[0].IDs())
+	assert.Equal(t, got, finding.Merge(got), "merging again changes nothing")
+	panels := finding.Merge([]finding.Finding{pull.Says(finding.Watch, "1", "").Of("", "P1", "loose."), pull.Says(finding.Watch, "2", "").Of("", "P2", "loose.")})
+	assert.Equal(t, "P1 and P2: loose.", panels[0].Says)
+}
+
+// What follows from another stands right behind it; without its cause it stands alone.
+func TestNestedPutsWhatFollowsBehindItsCause(t *testing.T) {
+	cause, effect := finding.Rule{Code: "test.cause"}, finding.Rule{Code: "test.effect"}
+	all := []finding.Finding{effect.Says(finding.Stop, "b", "b falls").After(cause), pull.Says(finding.Fine, "x", "x"), cause.Says(finding.Stop, "a", "a breaks"), cause.Says(finding.Stop, "b", "b breaks"), effect.Says(finding.Watch, "a", "a falls").After(cause), effect.Says(finding.Watch, "c", "c falls").After(cause)}
+	var says, follows []string
+	for _, f := range finding.Nested(all) {
+		says, follows = append(says, f.Says), append(follows, f.Follows)
+	}
+	assert.Equal(t, []string{"x", "a breaks", "a falls", "b breaks", "b falls", "c falls"}, says)
+	assert.Equal(t, []string{"", "", "test.cause", "", "test.cause", ""}, follows)
+}

@@ -4,6 +4,7 @@ package hole
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"velvetroad/core/finding"
 	"velvetroad/core/rig"
@@ -33,12 +34,12 @@ var (
 
 	Screws   = finding.Rule{Code: "hole.screws", Unit: "", Asks: "How many feet and screws go through the roof?", Stops: "never: every screw is a hole, so the number is shown", Laws: []finding.Law{lawFeet}}
 	OnRoof   = finding.Rule{Code: "hole.on_roof", Unit: "mm", Asks: "Does the entry's housing lie on the roof?", Stops: "stop when it reaches past the edge", Laws: []finding.Law{roof.LawEdge}}
-	Framing  = finding.Rule{Code: "hole.framing", Unit: "mm", Asks: "Does the entry miss the roof framing?", Stops: "stop when the bore cuts a cross member, watch when less than 10 mm of skin is left or the framing is not known", Laws: []finding.Law{lawRoom}}
+	Framing  = finding.Rule{Code: "hole.framing", Unit: "mm", Asks: "Does the entry miss the roof framing?", Stops: "stop when the bore cuts a cross member, caution when less than 10 mm of skin is left or the framing is not known", Laws: []finding.Law{lawRoom}}
 	Thing    = finding.Rule{Code: "hole.thing", Unit: "mm", Asks: "Is the entry clear of what is on the roof?", Stops: "stop when its housing overlaps something", Laws: []finding.Law{roof.LawGap}}
-	Panel    = finding.Rule{Code: "hole.panel", Unit: "mm", Asks: "Can the entry still be reached and sealed?", Stops: "watch when a panel lies over it: it cannot be inspected without taking the panel off", Laws: []finding.Law{roof.LawGap}}
-	Cupboard = finding.Rule{Code: "hole.cupboard", Unit: "mm", Asks: "Does the cable come down in a cupboard?", Stops: "watch when no surveyed cupboard lies below"}
+	Panel    = finding.Rule{Code: "hole.panel", Unit: "mm", Asks: "Can the entry still be reached and sealed?", Stops: "caution when a panel is over it: it cannot be inspected without taking the panel off", Laws: []finding.Law{roof.LawGap}}
+	Cupboard = finding.Rule{Code: "hole.cupboard", Unit: "mm", Asks: "Does the cable come down in a cupboard?", Stops: "stop when something in the cupboard below blocks the drop, caution when no surveyed cupboard is below"}
 	Below    = finding.Rule{Code: "hole.below", Unit: "mm", Asks: "Does the entry miss the ducts, wires and pipes below, and may the roof be drilled there?", Stops: "stop when the bore reaches into a no-drill zone or a level that may not be drilled", Laws: []finding.Law{lawZone}}
-	Old      = finding.Rule{Code: "hole.old", Unit: "mm", Asks: "Is every old hole used again or closed?", Stops: "watch when one is not used, or when it is larger than the new entry's bore"}
+	Old      = finding.Rule{Code: "hole.old", Unit: "mm", Asks: "Is every old hole used again or closed?", Stops: "caution when one is not used, or when it is larger than the new entry's bore"}
 	Bore     = finding.Rule{Code: "hole.bore", Unit: "mm", Asks: "How large a hole do the cables need?", Stops: "stop when a cable or their number passes what the entry takes", Laws: []finding.Law{lawFill, lawBit}}
 )
 
@@ -141,14 +142,14 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 	f := OnRoof.AtLeast(e.ID, float64(gap), 0, finding.Stop).WithWorking(
 		finding.Given("housing along", float64(l), "mm", "label of "+e.Part.Name), finding.Given("housing across", float64(w), "mm", "label of "+e.Part.Name), roof.EdgeBy(g, housing, system))
 	if f.Holds() {
-		f = f.WithSays("%s's housing lies %s inside the roof's edge", e.Label, text(gap))
+		f = f.Of("", e.Label, "its housing is %s inside the roof's edge.", text(gap))
 	} else {
-		f = f.WithSays("%s's housing reaches %s past the roof's edge", e.Label, text(-gap))
+		f = f.Of("", e.Label, "its housing reaches %s past the roof's edge. Move it in.", text(-gap))
 	}
 	out = append(out, f)
 
 	if centres := g.Framing(); centres == nil {
-		out = append(out, Framing.Says(finding.Watch, e.ID, "the framing's spacing is not surveyed: find the cross members before drilling %s", e.Label))
+		out = append(out, Framing.Says(finding.Watch, e.ID, "").Of("", e.Label, "the framing is not surveyed. Find the cross members before drilling."))
 	} else {
 		nearest, room := centres[0], units.Millimetre(math.Inf(1))
 		for _, c := range centres {
@@ -164,11 +165,11 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 		switch {
 		case room < 0:
 			f.Grade = finding.Stop
-			f = f.WithSays("%s cuts the cross member at %s: move it %s along the rig", e.Label, text(nearest), text(Clear-room))
+			f = f.Of("", e.Label, "it cuts the cross member at %s. Move it %s lengthwise.", text(nearest), text(Clear-room))
 		case !f.Holds():
-			f = f.WithSays("%s leaves %s of skin to the cross member at %s; %s wanted", e.Label, text(room), text(nearest), text(Clear))
+			f = f.Of("", e.Label, "%s of skin to the cross member at %s; %s is needed.", text(room), text(nearest), text(Clear))
 		default:
-			f = f.WithSays("%s misses the nearest cross member by %s", e.Label, text(room))
+			f = f.Of("", e.Label, "%s from the nearest cross member.", text(room))
 		}
 		out = append(out, f)
 	}
@@ -185,9 +186,9 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 	if nearest != "" {
 		f = Thing.AtLeast(e.ID, float64(gap), 0, finding.Stop).WithWorking(by)
 		if f.Holds() {
-			f = f.WithSays("%s lies %s from %s", e.Label, text(gap), nearest)
+			f = f.Of("", e.Label, "%s from %s.", text(gap), nearest)
 		} else {
-			f = f.WithSays("%s's housing overlaps %s by %s", e.Label, nearest, text(-gap))
+			f = f.Of("", e.Label, "its housing overlaps %s by %s. Move it.", nearest, text(-gap))
 		}
 		out = append(out, f)
 	}
@@ -200,26 +201,30 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 	if nearest != "" {
 		f = Panel.AtLeast(e.ID, float64(gap), 0, finding.Watch).WithWorking(by)
 		if f.Holds() {
-			f = f.WithSays("%s lies %s from %s, in the open", e.Label, text(gap), nearest)
+			f = f.Of("", e.Label, "%s from %s, in the open.", text(gap), nearest)
 		} else {
-			f = f.WithSays("%s lies under %s: its sealant cannot be inspected without taking the panel off", e.Label, nearest)
+			f = f.Of("", e.Label, "under %s, so its sealant cannot be inspected without taking the panel off.", nearest)
 		}
 		out = append(out, f)
 	}
 
 	out = append(out, below(e, g, bore, system)...)
+	blocks := ""
 	for _, c := range g.Cupboards {
 		if (roof.Rect{LX: c.X, LY: c.Y, HX: c.X + c.Length, HY: c.Y + c.Width}).Contains(e.X, e.Y) {
 			r.Cupboard = c.Label
+			blocks = c.Blocks
 		}
 	}
 	switch {
+	case blocks != "":
+		out = append(out, Cupboard.Says(finding.Stop, e.ID, "").Of("", e.Label, "it comes down in %s, where this is in the way: %s. Move it over another cupboard, or clear this one in the survey.", r.Cupboard, blocks))
 	case r.Cupboard != "":
-		out = append(out, Cupboard.Says(finding.Fine, e.ID, "%s comes down in %s", e.Label, r.Cupboard))
+		out = append(out, Cupboard.Says(finding.Fine, e.ID, "").Of("", e.Label, "it comes down in %s.", r.Cupboard))
 	case len(g.Cupboards) == 0:
-		out = append(out, Cupboard.Says(finding.Watch, e.ID, "no cupboard is surveyed: what lies under %s is not known", e.Label))
+		out = append(out, Cupboard.Says(finding.Watch, e.ID, "").Of("", e.Label, "no cupboard is surveyed, so what is under it is not known."))
 	default:
-		out = append(out, Cupboard.Says(finding.Watch, e.ID, "%s comes down over no cupboard: the cable would hang in the room", e.Label))
+		out = append(out, Cupboard.Says(finding.Watch, e.ID, "").Of("", e.Label, "no cupboard is under it; the cable would show in the room."))
 	}
 	return r, out
 }
@@ -240,11 +245,11 @@ func OldHoles(g rig.Rig, entries []Entry, bores map[string]units.Millimetre, sys
 		}
 		switch {
 		case used == "":
-			out = append(out, Old.Says(finding.Watch, t.ID, "%s is not used: close it with a cover and sealant, or put the entry there", t.Label))
+			out = append(out, Old.Says(finding.Watch, t.ID, "").Of("", t.Label, "not used. Close it with a cover and sealant, or put the roof entry there."))
 		case bore > 0 && t.Length > bore:
-			out = append(out, Old.Says(finding.Watch, t.ID, "%s uses %s, which is %s wide, more than the bore of %s: the housing must cover it", used, t.Label, t.Length.Text(system), bore.Text(system)))
+			out = append(out, Old.Says(finding.Watch, t.ID, "").Of("", t.Label, "used by %s. It is %s wide and the bore is %s, so the housing must cover the rest.", used, t.Length.Text(system), bore.Text(system)))
 		default:
-			out = append(out, Old.Says(finding.Fine, t.ID, "%s uses %s: no new hole", used, t.Label))
+			out = append(out, Old.Says(finding.Fine, t.ID, "").Of("", t.Label, "used by %s, so no new hole.", used))
 		}
 	}
 	return out
@@ -254,7 +259,7 @@ func OldHoles(g rig.Rig, entries []Entry, bores map[string]units.Millimetre, sys
 func below(e Entry, g rig.Rig, bore units.Millimetre, system units.System) (out []finding.Finding) {
 	at := roof.Rect{LX: e.X, LY: e.Y, HX: e.X, HY: e.Y}
 	if l, on := g.LevelAt(e.X, e.Y); on && l.NoDrill {
-		out = append(out, Below.Says(finding.Stop, e.ID, "%s lies on %s, which may not be drilled", e.Label, l.Label))
+		out = append(out, Below.Says(finding.Stop, e.ID, "").Of("", e.Label, "on %s, which may not be drilled. Move it.", l.Label))
 	}
 	gap, nearest := units.Millimetre(math.Inf(1)), ""
 	for _, z := range g.Zones {
@@ -268,9 +273,18 @@ func below(e Entry, g rig.Rig, bore units.Millimetre, system units.System) (out 
 	f := Below.AtLeast(e.ID, float64(gap), 0, finding.Stop).WithWorking(
 		finding.Given("bore", float64(bore), "mm", "see hole.bore"), lawZone.Fill(float64(gap), "%s − %s/2", (gap+bore/2).Text(system), bore.Text(system)))
 	if f.Holds() {
-		return append(out, f.WithSays("%s misses %s below by %s", e.Label, nearest, gap.Text(system)))
+		return append(out, f.Of("", e.Label, "%s from %s below.", gap.Text(system), nearest))
 	}
-	return append(out, f.WithSays("%s is drilled into %s: move it %s away", e.Label, nearest, (Clear-gap).Text(system)))
+	return append(out, f.Of("", e.Label, "it would drill into %s. Move it %s away.", nearest, (Clear-gap).Text(system)))
+}
+
+// squares writes Σ d² for a working.
+func squares(cables []units.Millimetre) string {
+	var out []string
+	for _, d := range cables {
+		out = append(out, finding.N(float64(d))+"²")
+	}
+	return strings.Join(out, " + ")
 }
 
 func boreFinding(e Entry, r *Result, ok bool, system units.System) finding.Finding {
@@ -282,10 +296,10 @@ func boreFinding(e Entry, r *Result, ok bool, system units.System) finding.Findi
 	working := []finding.Step{
 		finding.Given("cables", float64(len(e.Cables)), "", "the runs through this entry, both poles"),
 		finding.Given("thickest cable", float64(thickest), "mm", "label of the cable"),
-		lawFill.Fill(float64(r.Bore), "√(Σ d² / %s %%)", finding.N(share)),
+		lawFill.Fill(float64(r.Bore), "√((%s) / %s)", squares(e.Cables), finding.N(share/100)),
 	}
 	if !ok {
-		return Bore.Says(finding.Stop, e.ID, "%s: %d cables need a bore of %s, beyond the largest bit: two entries", e.Label, len(e.Cables), r.Bore.Text(system)).WithWorking(working...)
+		return Bore.Says(finding.Stop, e.ID, "").WithWorking(working...).Of("", e.Label, "%d cables need a bore of %s, more than the largest bit. Use two entries.", len(e.Cables), r.Bore.Text(system))
 	}
 	sum := 0.0
 	for _, d := range e.Cables {
@@ -294,15 +308,15 @@ func boreFinding(e Entry, r *Result, ok bool, system units.System) finding.Findi
 	inner := float64(r.Bit.D - 2*e.Sleeve)
 	r.FillPct = sum / (inner * inner) * 100
 	working = append(working, lawBit.Fill(float64(r.Bit.D), "≥ %s + 2 · %s mm", finding.N(float64(r.Bore)), finding.N(float64(e.Sleeve))))
-	f := Bore.Says(finding.Fine, e.ID, "%s: bit %s (%s mm) for %d cables", e.Label, r.Bit.Name, units.Num(float64(r.Bit.D), 1), len(e.Cables)).
-		WithValue(float64(r.Bore)).WithWorking(working...)
+	f := Bore.Says(finding.Fine, e.ID, "").WithValue(float64(r.Bore)).WithWorking(working...).
+		Of("", e.Label, "bit %s (%s mm) for %d cables.", r.Bit.Name, units.Num(float64(r.Bit.D), 1), len(e.Cables))
 	switch {
 	case len(e.Cables) > e.Part.Ways:
 		f.Grade = finding.Stop
-		f = f.WithSays("%s takes %d cables, %d go through it: another entry, or fewer home runs", e.Label, e.Part.Ways, len(e.Cables))
+		f = f.Of("", e.Label, "%d cables go through it; it takes %d. Add an entry, or use fewer home runs.", len(e.Cables), e.Part.Ways)
 	case thickest > e.Part.MaxCable:
 		f.Grade = finding.Stop
-		f = f.WithSays("%s seals cables up to %s; one here is %s thick", e.Label, e.Part.MaxCable.Text(system), thickest.Text(system))
+		f = f.Of("", e.Label, "it seals cables up to %s; one here is %s thick.", e.Part.MaxCable.Text(system), thickest.Text(system))
 	}
 	return f
 }

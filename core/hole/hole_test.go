@@ -70,6 +70,12 @@ func TestWhereAnEntryMayBe(t *testing.T) {
 	assert.Equal(t, finding.Stop, check(1000, 20, g)["hole.on_roof"].Grade)
 	assert.Equal(t, finding.Watch, check(2000, 400, g)["hole.panel"].Grade)
 	assert.Equal(t, finding.Watch, check(5000, 1500, g)["hole.cupboard"].Grade)
+	blocked := g
+	blocked.Cupboards = []rig.Cupboard{g.Cupboards[0]}
+	blocked.Cupboards[0].Blocks = "a drawer unit"
+	f := check(1200, 450, blocked)["hole.cupboard"]
+	assert.Equal(t, finding.Stop, f.Grade)
+	assert.Contains(t, f.Says, "a drawer unit")
 	unknown := g
 	unknown.FramingSpacing = 0
 	assert.Equal(t, finding.Watch, check(1000, 400, unknown)["hole.framing"].Grade)
@@ -78,7 +84,7 @@ func TestWhereAnEntryMayBe(t *testing.T) {
 func TestAnEntryTakesOnlySoManyCables(t *testing.T) {
 	e := hole.Entry{ID: "e", Label: "Entry 1", X: 1000, Y: 400, Part: shelf.Gland{Ways: 2, MaxCable: 7}, Cables: []units.Millimetre{6, 6, 6, 6}}
 	bore := func() finding.Finding { _, f := hole.Check(e, g, nil, units.Metric); return f[0] }
-	assert.Contains(t, bore().Says, "takes 2 cables, 4 go through")
+	assert.Contains(t, bore().Says, "4 cables go through it; it takes 2")
 	e.Cables = []units.Millimetre{8, 8}
 	assert.Contains(t, bore().Says, "seals cables up to 7 mm")
 	assert.Equal(t, finding.Stop, bore().Grade)
@@ -130,7 +136,7 @@ func TestOldHolesAndBrackets(t *testing.T) {
 	}
 	assert.Equal(t, finding.Fine, old(3004, 28).Grade)
 	assert.Equal(t, finding.Watch, old(3004, 22).Grade, "25 wide, the bore only 22")
-	assert.Contains(t, old(2500, 28).Says, "Old hole is not used: close it")
+	assert.Contains(t, old(2500, 28).Says, "Old hole: not used. Close it")
 
 	p := roof.Panel{ID: "p", Label: "P", X: 1000, Y: 400, Feet: 4, Part: shelf.Panel{Length: 1000, Width: 600}, Mount: shelf.Mount{Height: 40, Screws: 3}}
 	_, screws := hole.CountScrews(g, []roof.Panel{p}) // the foot at 1200, 400 is the bracket's middle

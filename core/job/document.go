@@ -141,6 +141,7 @@ type Run struct {
 	Loops    units.Millimetre `json:"loops_mm" jsonschema:"description=service loops at both ends together"`
 	Air      units.Celsius    `json:"air_c"`
 	Bundled  int              `json:"bundled" jsonschema:"description=current-carrying conductors run together"`
+	Raised   bool             `json:"raised,omitempty" jsonschema:"description=on the roof it is kept 19 mm (3/4 in) or more above it; absent: it lies on it in the sun"`
 }
 
 // Entry is a roof entry by its hole's centre.

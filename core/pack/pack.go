@@ -3,9 +3,9 @@
 // and says how much better any other layout could be.
 //
 // Places are multiples of a grid from the nose-street corner. A panel keeps off
-// a thing, the edge and its neighbours by straight strips round them (no
-// rounding at corners), so what is found keeps every clearance of the roof's
-// own rules.
+// round things by their circle, and off the corners of all else by straight
+// strips (no rounding), so what is found keeps every clearance of the roof's own
+// rules, and what is proved is proved of layouts with such straight distances.
 package pack
 
 import (
@@ -23,6 +23,7 @@ type Problem struct {
 	Outline       rig.Polygon      // nil: the rectangle
 	Edge, Gap     units.Millimetre // to the roof's edge; between panels
 	Keep          []roof.Keep      // what no panel may lie on, and how far to keep off
+	Over          []Over           // what only some panels may lie over
 	Types         []Type
 	Grid          units.Millimetre
 	Cap           float64 // most value wanted; 0: no cap
@@ -37,6 +38,16 @@ type Type struct {
 	Mass          float64 // of one with its feet, in the unit of the load
 	Most          int     // how many there are; negative: no limit
 	Along, Across bool    // which ways it may lie
+
+	// Fits tells whether one turned so may begin at y; nil: everywhere.
+	Fits func(turn int, y units.Millimetre) bool
+}
+
+// Over is something low on the roof. Clears tells whether a type turned so
+// passes above it when it begins at y; otherwise it keeps off by the distance.
+type Over struct {
+	roof.Keep
+	Clears func(typ, turn int, y units.Millimetre) bool
 }
 
 // Placed is a panel of a type at its nose-street corner.
@@ -108,10 +119,23 @@ type band struct {
 	rows     []span
 }
 
-func newField(p Problem) *field {
+func newField(p Problem) *field { return makeField(p, 1, false) }
+
+// makeField makes a roof ready on a grid of k of the problem's steps. The plain
+// one is exact at the coarser places. A relaxed one leaves out no layout of the
+// fine grid: a panel begins in the coarse step in which it begins, covers only
+// the whole steps it surely covers, and may begin where any of the step's places
+// is free; so the best of it bounds the best of the fine grid.
+func makeField(p Problem, k int, relaxed bool) *field {
+	fine := p
+	p.Grid *= units.Millimetre(k)
 	f := &field{p: p}
 	s := float64(p.Grid)
 	up := func(m units.Millimetre) int { return int(math.Ceil(float64(m)/s - 1e-9)) }
+	size := up
+	if relaxed {
+		size = func(m units.Millimetre) int { return max(1, int(math.Floor(float64(m)/s+1e-9))) }
+	}
 	f.cols, f.rows = up(p.Length-p.Edge+p.Gap), up(p.Width-p.Edge+p.Gap)
 	for i, t := range p.Types {
 		for _, turn := range []int{0, 90} {
@@ -122,7 +146,7 @@ func newField(p Problem) *field {
 			if turn == 0 && !t.Along || turn == 90 && (!t.Across || t.Length == t.Width && t.Along) || t.Most == 0 {
 				continue
 			}
-			sh := shape{typ: i, turn: turn, l: l, w: w, lg: up(l + p.Gap), wg: up(w + p.Gap), value: t.Value, mass: t.Mass}
+			sh := shape{typ: i, turn: turn, l: l, w: w, lg: size(l + p.Gap), wg: size(w + p.Gap), value: t.Value, mass: t.Mass}
 			sh.density = t.Value / float64(sh.lg)
 			f.shapes = append(f.shapes, sh)
 		}
@@ -131,11 +155,34 @@ func newField(p Problem) *field {
 	for o, sh := range f.shapes {
 		f.free[o] = make([][]span, f.rows)
 		for j := range f.rows {
-			f.free[o][j] = f.places(sh, j)
+			if !relaxed || k == 1 {
+				f.free[o][j] = places(p, sh, j)
+				continue
+			}
+			var any []span
+			for row := j * k; row < (j+1)*k; row++ {
+				for _, r := range places(fine, sh, row) {
+					any = append(any, span{r.from / k, r.to / k})
+				}
+			}
+			f.free[o][j] = join(any)
 		}
 	}
 	f.ready()
 	return f
+}
+
+// join sorts runs and joins those that meet.
+func join(runs []span) (out []span) {
+	slices.SortFunc(runs, func(a, b span) int { return a.from - b.from })
+	for _, r := range runs {
+		if n := len(out); n > 0 && r.from <= out[n-1].to+1 {
+			out[n-1].to = max(out[n-1].to, r.to)
+			continue
+		}
+		out = append(out, r)
+	}
+	return out
 }
 
 // ready works out what the search needs from the places that are free.
@@ -147,22 +194,38 @@ func (f *field) ready() {
 }
 
 // places are the columns at which a shape may begin in a row.
-func (f *field) places(sh shape, row int) (out []span) {
-	p, s := f.p, float64(f.p.Grid)
+func places(p Problem, sh shape, row int) (out []span) {
+	s := float64(p.Grid)
 	y := units.Millimetre(float64(row) * s)
 	const eps = 1e-6
 	if y < p.Edge-eps || y+sh.w > p.Width-p.Edge+eps {
 		return nil
 	}
+	if fits := p.Types[sh.typ].Fits; fits != nil && !fits(sh.turn, y) {
+		return nil
+	}
 	from, to := int(math.Ceil(float64(p.Edge)/s-eps)), int(math.Floor(float64(p.Length-p.Edge-sh.l)/s+eps))
 	var blocked []span
-	for _, k := range p.Keep {
-		if y+sh.w <= k.LY-k.Away+eps || y >= k.HY+k.Away-eps {
-			continue
-		}
-		b := span{int(math.Floor(float64(k.LX-k.Away-sh.l)/s+eps)) + 1, int(math.Ceil(float64(k.HX+k.Away)/s-eps)) - 1}
+	// A panel may not begin between low − its length and high, both ends open.
+	block := func(low, high units.Millimetre) {
+		b := span{int(math.Floor(float64(low-sh.l)/s+eps)) + 1, int(math.Ceil(float64(high)/s-eps)) - 1}
 		if b.from <= b.to {
 			blocked = append(blocked, b)
+		}
+	}
+	for _, k := range p.Keep {
+		if low, high, is := reach(k, y, y+sh.w); is {
+			block(low, high)
+		}
+	}
+	for _, o := range p.Over {
+		if low, high, is := reach(o.Keep, y, y+sh.w); is && !o.Clears(sh.typ, sh.turn, y) {
+			block(low, high)
+		}
+	}
+	for i, a := range p.Outline {
+		if low, high, is := besideSide(a, p.Outline[(i+1)%len(p.Outline)], p.Edge, y, y+sh.w); is {
+			block(low, high)
 		}
 	}
 	slices.SortFunc(blocked, func(a, b span) int { return a.from - b.from })
@@ -179,51 +242,70 @@ func (f *field) places(sh shape, row int) (out []span) {
 	if at <= to {
 		out = append(out, span{at, to})
 	}
-	out = slices.DeleteFunc(out, func(r span) bool { return r.from > r.to })
-	if len(p.Outline) > 0 {
-		out = f.inOutline(sh, y, out)
-	}
-	return out
+	return slices.DeleteFunc(out, func(r span) bool {
+		// Between two blocked stretches no side is crossed, so a run is all inside or all outside.
+		return r.from > r.to || len(p.Outline) > 0 && !p.Outline.Contains(units.Millimetre(float64(r.from)*s)+sh.l/2, y+sh.w/2)
+	})
 }
 
-// inOutline keeps of the runs what lies inside the outline: looked at every 100
-// mm, which no panel is shorter than, and then to the step.
-func (f *field) inOutline(sh shape, y units.Millimetre, runs []span) (out []span) {
-	ok := func(i int) bool {
-		x := units.Millimetre(i) * f.p.Grid
-		return roof.Inside(f.p.Outline, roof.Rect{LX: x, LY: y, HX: x + sh.l, HY: y + sh.w}) >= f.p.Edge-1e-6
-	}
-	stride := max(1, int(100/f.p.Grid))
-	border := func(bad, good int) int { // the good column nearest the bad one
-		for bad+1 < good || good+1 < bad {
-			if middle := (bad + good) / 2; ok(middle) {
-				good = middle
-			} else {
-				bad = middle
-			}
+// reach is from where to where along the rig something is kept off by a panel
+// that covers the rows between low and high; false where it is not met.
+func reach(k roof.Keep, low, high units.Millimetre) (from, to units.Millimetre, is bool) {
+	const eps = 1e-6
+	if k.Round {
+		x, y := k.Centre()
+		off, r := max(0, low-y, y-high), k.Width()/2+k.Away
+		if off >= r-eps {
+			return 0, 0, false
 		}
-		return good
+		half := units.Millimetre(math.Sqrt(float64(r*r - off*off)))
+		return x - half, x + half, true
 	}
-	for _, r := range runs {
-		last, open, start := r.from, ok(r.from), r.from
-		for i := r.from; ; i = min(i+stride, r.to) {
-			now := ok(i)
-			switch {
-			case now && !open:
-				start = border(last, i)
-			case !now && open:
-				out = append(out, span{start, border(i, last)})
-			}
-			open, last = now, i
-			if i == r.to {
-				break
-			}
-		}
-		if open {
-			out = append(out, span{start, r.to})
+	if high <= k.LY-k.Away+eps || low >= k.HY+k.Away-eps {
+		return 0, 0, false
+	}
+	return k.LX - k.Away, k.HX + k.Away, true
+}
+
+// besideSide is from where to where along the rig a side of the outline, and
+// what lies nearer to it than the edge's distance, reaches into the rows between
+// low and high: round its ends, straight between.
+func besideSide(a, b rig.Point, edge, low, high units.Millimetre) (from, to units.Millimetre, is bool) {
+	from, to = units.Millimetre(math.Inf(1)), units.Millimetre(math.Inf(-1))
+	take := func(l, h units.Millimetre) { from, to, is = min(from, l), max(to, h), true }
+	for _, q := range []rig.Point{a, b} {
+		if l, h, met := reach(roof.Keep{Rect: roof.Rect{LX: q.X, LY: q.Y, HX: q.X, HY: q.Y}, Away: edge, Round: true}, low, high); met {
+			take(l, h)
 		}
 	}
-	return out
+	long := units.Millimetre(math.Hypot(float64(b.X-a.X), float64(b.Y-a.Y)))
+	if long == 0 {
+		return from, to, is
+	}
+	nx, ny := -(b.Y-a.Y)/long*edge, (b.X-a.X)/long*edge
+	corners := [4]rig.Point{{X: a.X + nx, Y: a.Y + ny}, {X: b.X + nx, Y: b.Y + ny}, {X: b.X - nx, Y: b.Y - ny}, {X: a.X - nx, Y: a.Y - ny}}
+	const eps = 1e-6
+	for i, p := range corners {
+		q := corners[(i+1)%4]
+		if p.Y > q.Y {
+			p, q = q, p
+		}
+		if q.Y <= low+eps || p.Y >= high-eps { // not inside the rows
+			continue
+		}
+		at := func(y units.Millimetre) units.Millimetre {
+			if q.Y == p.Y {
+				return p.X
+			}
+			return p.X + (q.X-p.X)*(y-p.Y)/(q.Y-p.Y)
+		}
+		x1, x2 := at(max(p.Y, low)), at(min(q.Y, high))
+		if q.Y == p.Y {
+			x2 = q.X
+		}
+		take(min(x1, x2), max(x1, x2))
+	}
+	return from, to, is
 }
 
 // transpose lists the free places by column. Columns between two ends of runs

@@ -24,6 +24,10 @@ func thing(x, y, l, w units.Millimetre) roof.Keep {
 	return roof.Keep{Rect: roof.Rect{LX: x, LY: y, HX: x + l, HY: y + w}, Away: 50}
 }
 
+func round(x, y, d units.Millimetre) roof.Keep {
+	return roof.Keep{Rect: roof.Rect{LX: x - d/2, LY: y - d/2, HX: x + d/2, HY: y + d/2}, Away: 50, Round: true}
+}
+
 func panel(l, w units.Millimetre, watts float64) pack.Type {
 	return pack.Type{Length: l, Width: w, Value: watts, Most: -1, Along: true, Across: true}
 }
@@ -48,7 +52,12 @@ func roofs() map[string]pack.Problem {
 	light.Types[0].Mass, light.Types[1].Mass, light.Load = 17.5, 7.5, 62
 	capped := two
 	capped.Cap = 900
-	return map[string]pack.Problem{"offset vents": vent, "two sizes": two, "few of each": few, "tapered nose": nose, "no more than 62 kg": light, "no more than 900 W": capped}
+	dome := base(3370, 2410, panel(1400, 680, 200), panel(1050, 540, 100))
+	dome.Gap = 0
+	dome.Keep = []roof.Keep{round(1650, 1250, 900), thing(2700, 300, 360, 360)}
+	rounds := base(4000, 2100, panel(1180, 540, 110))
+	rounds.Keep = []roof.Keep{round(900, 700, 420), round(2600, 1400, 350), thing(1700, 900, 360, 360)}
+	return map[string]pack.Problem{"dome": dome, "rounds": rounds, "offset vents": vent, "two sizes": two, "few of each": few, "tapered nose": nose, "no more than 62 kg": light, "no more than 900 W": capped}
 }
 
 var solved = regexp.MustCompile(`(?:Objective value:|Objective:  value =)\s+(-?[\d.]+)`)
@@ -105,7 +114,7 @@ func greedy(p pack.Problem) (watts float64) {
 				at := roof.Rect{LX: x, LY: y, HX: x + t.Length, HY: y + t.Width}
 				free := roof.EdgeGap(g, at) >= p.Edge
 				for _, k := range append(taken, p.Keep...) {
-					free = free && at.Gap(k.Rect) >= k.Away
+					free = free && k.Gap(at) >= k.Away
 				}
 				if free {
 					taken = append(taken, roof.Keep{Rect: at, Away: p.Gap})
@@ -137,7 +146,7 @@ func kept(t require.TestingT, p pack.Problem, r pack.Result) {
 		rect := roof.Rect{LX: at.X, LY: at.Y, HX: at.X + l, HY: at.Y + w}
 		require.GreaterOrEqual(t, float64(roof.EdgeGap(g, rect)), float64(p.Edge)-1e-6)
 		for _, k := range p.Keep {
-			require.GreaterOrEqual(t, float64(rect.Gap(k.Rect)), float64(k.Away)-1e-6)
+			require.GreaterOrEqual(t, float64(k.Gap(rect)), float64(k.Away)-1e-6)
 		}
 		for _, o := range rects {
 			require.GreaterOrEqual(t, float64(rect.Gap(o)), float64(p.Gap)-1e-6)

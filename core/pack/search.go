@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 
+	"velvetroad/core/roof"
 	"velvetroad/core/units"
 )
 
@@ -272,6 +273,23 @@ func (s *search) layout() (out [][3]int) {
 	}
 }
 
+// stepsFor is how many steps of a grid with so many places are taken together at
+// an effort: none where they are as many as a long roof has on a tape's marks, else
+// so many that an answer comes soon; more effort looks closer.
+func stepsFor(places float64, effort int) (k int) {
+	const tape = 1_300_000
+	most := 600_000.0
+	switch {
+	case places <= tape:
+		return 1
+	case effort == 3:
+		most = 1_500_000
+	case effort > 3:
+		most = 3_000_000
+	}
+	return int(math.Ceil(math.Sqrt(places / most)))
+}
+
 // Solve looks for the best layout. Effort says how hard: each step looks at
 // about four times as many part-layouts as the one before; 1 takes a fraction
 // of a second on most roofs. Stop is asked now and then and ends the search
@@ -280,6 +298,12 @@ func (s *search) layout() (out [][3]int) {
 // A sweep follows the most promising part-layouts from the nose to the tail.
 // It is greedier where it begins, so it is made from the tail and from the
 // curb side too; a narrow one first, whose answer lets the wider ones drop more.
+//
+// Where circles make too many rows matter for a proof, or the grid has too many
+// places, two other problems are solved as well: one that leaves out no layout
+// (circles shrunk to stairs inside them, panels rounded down), which bounds the
+// best, and one that allows no bad layout (stairs around them, panels rounded
+// up), which finds.
 func Solve(p Problem, effort int, stop func() bool) (best Result) {
 	if stop == nil {
 		stop = func() bool { return false }
@@ -287,7 +311,112 @@ func Solve(p Problem, effort int, stop func() bool) (best Result) {
 	if len(p.Types) == 0 || len(p.Types) > mostTypes || p.Grid <= 0 || p.Length <= 0 || p.Width <= 0 {
 		return Result{Whole: true}
 	}
-	f := newField(p)
+	k := stepsFor(float64(p.Length/p.Grid)*float64(p.Width/p.Grid), effort)
+	const corner = 250 // mm: the corners of the square round a wider circle are worth a search of their own
+	round, wide := false, false
+	for _, x := range p.Keep {
+		round = round || x.Round
+		wide = wide || x.Round && x.Width()/2+x.Away > corner
+	}
+	for _, x := range p.Over {
+		round = round || x.Round
+	}
+	exact := makeField(p, k, false)
+	if len(exact.shapes) == 0 || k == 1 && (!round || !exact.loose) {
+		return solve(exact, effort, 0, stop)
+	}
+	best = solve(makeField(stairs(p, 1, false), k, false), effort, 0, stop)
+	best.Bound = math.Inf(1)
+	better := func(r Result) {
+		best.States += r.States
+		if r.Value > best.Value+1e-9 {
+			best.Value, best.Placed = r.Value, r.Placed
+		}
+	}
+	if (wide || effort > 0 && round) && !stop() {
+		better(solve(exact, effort, best.Value, stop))
+	}
+	relaxed := makeField(stairs(p, 3, true), k, true)
+	if relaxed.loose && round { // fewer stairs bound more, since a sweep then proves
+		relaxed = makeField(stairs(p, 1, true), k, true)
+	}
+	sweeps := effort
+	if relaxed.loose {
+		sweeps = -1 // they would prove nothing: its bound alone is asked for
+	}
+	above := solve(relaxed, sweeps, best.Value, stop)
+	best.Bound = math.Max(above.Bound, best.Value)
+	if at, ok := exact.fits(above.Placed); ok { // its best needs no shrinking
+		above.Placed = at
+		better(above)
+	}
+	best.Whole = best.Proved()
+	return best
+}
+
+// stairs replaces circles by stairs of rectangles, so many to a quarter: inside
+// them, so that no place is lost, or around them, so that none is won.
+func stairs(p Problem, steps int, inside bool) Problem {
+	replace := func(k roof.Keep, add func(roof.Keep)) {
+		if !k.Round {
+			add(k)
+			return
+		}
+		x, y := k.Centre()
+		r := k.Width()/2 + k.Away
+		box := func(a, b units.Millimetre) {
+			add(roof.Keep{Rect: roof.Rect{LX: x - a, LY: y - b, HX: x + a, HY: y + b}})
+		}
+		for n := range steps + 1 {
+			turn := math.Pi / 2 * float64(n) / float64(steps)
+			next := math.Pi / 2 * float64(n+1) / float64(steps)
+			switch {
+			case inside: // corners on the circle; the first and last are lines
+				box(r*units.Millimetre(math.Cos(turn)), r*units.Millimetre(math.Sin(turn)))
+			case n < steps: // out to where the circle has come
+				box(r*units.Millimetre(math.Cos(turn)), r*units.Millimetre(math.Sin(next)))
+			}
+		}
+	}
+	out := p
+	out.Keep, out.Over = nil, nil
+	for _, k := range p.Keep {
+		replace(k, func(k roof.Keep) { out.Keep = append(out.Keep, k) })
+	}
+	for _, o := range p.Over {
+		replace(o.Keep, func(k roof.Keep) { out.Over = append(out.Over, Over{k, o.Clears}) })
+	}
+	return out
+}
+
+// fits tells whether a layout found on a relaxed field of the same steps stands
+// on this one, panel by panel and all together.
+func (f *field) fits(placed []Placed) ([]Placed, bool) {
+	taken := make([][4]int, 0, len(placed))
+	for _, at := range placed {
+		o := slices.IndexFunc(f.shapes, func(sh shape) bool { return sh.typ == at.Type && sh.turn == at.Turn })
+		if o < 0 {
+			return nil, false
+		}
+		col, row := int(math.Round(float64(at.X/f.p.Grid))), int(math.Round(float64(at.Y/f.p.Grid)))
+		if row >= len(f.free[o]) || !slices.ContainsFunc(f.free[o][row], func(r span) bool { return col >= r.from && col <= r.to }) {
+			return nil, false
+		}
+		me := [4]int{col, row, col + f.shapes[o].lg, row + f.shapes[o].wg}
+		for _, other := range taken {
+			if me[0] < other[2] && other[0] < me[2] && me[1] < other[3] && other[1] < me[3] {
+				return nil, false
+			}
+		}
+		taken = append(taken, me)
+	}
+	return placed, true
+}
+
+// solve sweeps one field for layouts worth more than what is had already. Its
+// bound is of its own problem, and never below that.
+func solve(f *field, effort int, had float64, stop func() bool) (best Result) {
+	p := f.p
 	if len(f.shapes) == 0 {
 		return Result{Whole: true}
 	}
@@ -301,14 +430,14 @@ func Solve(p Problem, effort int, stop func() bool) (best Result) {
 	ways := []way{{f, false, false}}
 	for beam, level := 30, 0; level <= effort; beam, level = beam*4, level+1 {
 		for i := range 4 {
-			if best.Proved() || best.Bound < p.Least-1e-6 || stop() {
+			if math.Max(best.Value, had) >= best.Bound-1e-6 || best.Bound < p.Least-1e-6 || stop() {
 				break
 			}
 			if i == len(ways) {
 				ways = append(ways, way{f.flipped(i&1 > 0, i&2 > 0), i&1 > 0, i&2 > 0})
 			}
 			w := ways[i]
-			placed, value, bound, states, whole := w.sweep(beam, best.Value, stop)
+			placed, value, bound, states, whole := w.sweep(beam, math.Max(best.Value, had), stop)
 			best.States += states
 			if value > best.Value+1e-9 && value >= p.Least-1e-6 {
 				best.Value, best.Placed = value, nil
@@ -317,7 +446,7 @@ func Solve(p Problem, effort int, stop func() bool) (best Result) {
 				}
 			}
 			if !w.loose {
-				best.Bound = math.Min(best.Bound, f.down(math.Max(bound, math.Max(best.Value, p.Least-1))))
+				best.Bound = math.Min(best.Bound, f.down(math.Max(bound, math.Max(math.Max(best.Value, had), p.Least-1))))
 			}
 			best.Whole = best.Whole || whole
 		}

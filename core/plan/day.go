@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"fmt"
 	"slices"
 	"time"
 
@@ -160,11 +161,11 @@ func (p *Plan) typicalDay(d job.Document, c *Controller, light []units.Irradianc
 		return
 	}
 	c.Day = &day
-	f := TypicalDay.Says(finding.Fine, c.ID, "a typical day in %s at %s° brings %s Wh by %s; %s Wh of it (%s %%) are clipped", time.Month(d.Season.Month), units.Num(*d.Season.Latitude, 1), units.Num(day.Into, 0), c.Label, units.Num(day.Clipped, 0), units.Num(day.ClippedPct(), 1))
-	if day.Clipped < 0.5 {
-		f = f.WithSays("a typical day in %s at %s° brings %s Wh by %s; nothing is clipped", time.Month(d.Season.Month), units.Num(*d.Season.Latitude, 1), units.Num(day.Into, 0), c.Label)
+	clipped := "nothing is clipped"
+	if day.Clipped >= 0.5 {
+		clipped = fmt.Sprintf("%s Wh (%s %%) are clipped", units.Num(day.Clipped, 0), units.Num(day.ClippedPct(), 1))
 	}
-	p.add(f.WithValue(day.Into).WithWorking(
+	p.add(TypicalDay.Says(finding.Fine, c.ID, "").WithValue(day.Into).Of("", c.Label, "about %s Wh on a typical day in %s at %s°; %s.", units.Num(day.Into, 0), time.Month(d.Season.Month), units.Num(*d.Season.Latitude, 1), clipped).WithWorking(
 		finding.Given("latitude", *d.Season.Latitude, "°", "survey"),
 		finding.Given("share of a clear sky's light", clearShare(d.Season)*100, "%", "survey; 75 where it says none"),
 		finding.Given("air by day", float64(dayAir(d.Season)), "°C", "survey; 20 where it says none"),

@@ -47,6 +47,7 @@ func Goals() []Goal {
 		{"one", "One type of panel", "most watts with like panels only, so that any of them can be in one string"},
 		{"holes", "Fewest holes", "the fewest screws for the watts wanted"},
 		{"way", "With a way through", "most watts beside a free way from the tail to the nose"},
+		{"none", "No new holes", "most watts on bonded feet and on the brackets that are there"},
 		{"within", "Within a controller", "most watts of one type that one controller and its cable carry in full"},
 	}
 }
@@ -70,6 +71,8 @@ type Layout struct {
 	Remark   string
 	Proved   bool
 	Searched int // part-layouts looked at
+
+	least units.Watt // what the fewest holes were looked for
 }
 
 // Count is how many panels of a type.
@@ -80,7 +83,7 @@ type Count struct {
 
 // GapPct is how many more watts another layout could have at most, in percent.
 func (l Layout) GapPct() float64 {
-	if l.Watts <= 0 || l.Proved {
+	if l.Watts <= 0 || l.Proved || math.IsInf(float64(l.Bound), 0) {
 		return 0
 	}
 	return math.Max(0, float64(l.Bound/l.Watts-1)*100)
@@ -155,7 +158,7 @@ func LayoutFor(d job.Document, crew shelf.Shelf, wish Wish, goal string, effort 
 			seen[part.ID] = true
 			k := kind{part: part, most: most}
 			k.mount, k.feet = MountFor(d, crew, part)
-			k.along, k.cross = l.lies(k, 0), !wish.Along && l.lies(k, 90)
+			k.along, k.cross = true, !wish.Along
 			l.kinds = append(l.kinds, k)
 		}
 	}
@@ -179,6 +182,8 @@ func LayoutFor(d job.Document, crew shelf.Shelf, wish Wish, goal string, effort 
 		out = l.one()
 	case "holes":
 		out = l.fewestHoles()
+	case "none":
+		out, err = l.noNewHoles()
 	case "way":
 		out, err = l.way()
 	case "within":
@@ -188,44 +193,43 @@ func LayoutFor(d job.Document, crew shelf.Shelf, wish Wish, goal string, effort 
 	return out, err
 }
 
-// lies tells whether the feet lift a panel over the crown and over all it may
-// bridge when it lies this way, in the middle of the roof and at its side.
-func (l layouter) lies(k kind, turn int) bool {
-	for _, across := range []units.Millimetre{0.5, 0} {
-		p := roof.Panel{ID: "x", Part: k.part, Mount: k.mount, Feet: k.feet, Turn: turn}
-		r := p.Rect()
-		p.X = (l.d.Rig.Length - r.Width()) / 2
-		p.Y = l.d.Clearances.Edge + across*(l.d.Rig.Width-2*l.d.Clearances.Edge-r.Height())
-		bare := l.d.Rig
-		bare.Things, bare.Zones, bare.Walkways, bare.Levels = nil, nil, nil, nil
-		for _, f := range roof.Check(bare, []roof.Panel{p}, l.d.Clearances, l.d.Wind, l.d.Units, "") {
-			if (f.Code == roof.CrownGap.Code || f.Code == roof.EdgeOpen.Code) && f.Grade > finding.Fine {
-				return false
-			}
-		}
+// onCrown tells whether a panel lies well on the crown when it begins at y; nil
+// where it does everywhere.
+func (l layouter) onCrown(k kind) func(turn int, y units.Millimetre) bool {
+	g := l.d.Rig
+	if g.Crown <= 0 || g.CrownForm == rig.FlatCrown || k.part.Flexible {
+		return nil
 	}
-	return true
+	return func(turn int, y units.Millimetre) bool {
+		p := roof.Panel{Part: k.part, Mount: k.mount, Feet: k.feet, Y: y, Turn: turn}
+		p.X = (g.Length - p.Rect().Width()) / 2
+		return roof.OnCrown(g, p, l.d.Clearances)
+	}
 }
 
-// keep lists what no new panel may lie on: the roof's own, the panels that
-// stay, and things that not every panel on hand clears.
-func (l layouter) keep(kinds []kind) []roof.Keep {
+// over lists what is low on the roof, which only a panel that clears it may
+// pass, as seen from the corner of the part of the roof that is filled.
+func (l layouter) over(kinds []kind, corner rig.Point) (out []pack.Over) {
+	for _, t := range l.d.Rig.Standing() {
+		if t.Kind == "old_hole" || !t.MayBridge() && t.Kind != "bracket" {
+			continue
+		}
+		keep := roof.KeepOff(t, 0)
+		keep.LX, keep.HX, keep.LY, keep.HY = keep.LX-corner.X, keep.HX-corner.X, keep.LY-corner.Y, keep.HY-corner.Y
+		out = append(out, pack.Over{Keep: keep, Clears: func(typ, turn int, y units.Millimetre) bool {
+			k := kinds[typ]
+			p := roof.Panel{Part: k.part, Mount: k.mount, Feet: k.feet, X: corner.X, Y: corner.Y + y, Turn: turn}
+			return roof.ClearsOver(l.d.Rig, p, t)
+		}})
+	}
+	return out
+}
+
+// keep lists what no new panel may lie on: the roof's own and the panels that stay.
+func (l layouter) keep() []roof.Keep {
 	out := roof.Blocked(l.d.Rig, l.d.Clearances)
 	for _, p := range l.placed {
 		out = append(out, roof.Keep{Rect: p.Rect(), Away: l.d.Clearances.Panel})
-	}
-	for _, t := range l.d.Rig.Standing() {
-		if !t.MayBridge() {
-			continue
-		}
-		for _, k := range kinds {
-			under := k.mount.Height - roof.CrownRise(l.d.Rig.Width, l.d.Rig.Crown, max(k.part.Length, k.part.Width))
-			if under < t.Height+10 {
-				lx, ly, hx, hy := t.Box()
-				out = append(out, roof.Keep{Rect: roof.Rect{LX: lx, LY: ly, HX: hx, HY: hy}, Away: l.d.Clearances.Thing})
-				break
-			}
-		}
 	}
 	return out
 }
@@ -238,9 +242,9 @@ func (l layouter) keep(kinds []kind) []roof.Keep {
 func (l layouter) fill(kinds []kind, more []roof.Keep, least units.Watt) (best Layout) {
 	g := l.d.Rig
 	p := pack.Problem{Length: g.Length, Width: g.Width, Outline: g.Outline, Edge: l.d.Clearances.Edge, Gap: l.d.Clearances.Panel,
-		Keep: append(l.keep(kinds), more...), Grid: l.wish.Marks}
+		Keep: append(l.keep(), more...), Over: l.over(kinds, rig.Point{}), Grid: l.wish.Marks}
 	for _, k := range kinds {
-		p.Types = append(p.Types, pack.Type{Length: k.part.Length, Width: k.part.Width, Value: float64(k.part.Pmax), Most: k.most, Along: k.along, Across: k.cross,
+		p.Types = append(p.Types, pack.Type{Length: k.part.Length, Width: k.part.Width, Value: float64(k.part.Pmax), Most: k.most, Along: k.along, Across: k.cross, Fits: l.onCrown(k),
 			Mass: float64(k.part.Mass + units.Kilogram(k.feet)*k.mount.Mass)})
 	}
 	fixed, load := units.Watt(0), g.RoofLoad
@@ -253,7 +257,7 @@ func (l layouter) fill(kinds []kind, more []roof.Keep, least units.Watt) (best L
 	}
 	p.Least = math.Max(0, float64(least-fixed))
 	bound := math.Inf(1)
-	for range 8 {
+	for try := range 8 {
 		r := pack.Solve(p, l.effort, l.stop)
 		best.Searched += r.States
 		places := make([]place, len(r.Placed))
@@ -262,7 +266,9 @@ func (l layouter) fill(kinds []kind, more []roof.Keep, least units.Watt) (best L
 		}
 		more, most, searched := l.onLevels(kinds, r.Placed)
 		best.Searched += searched
-		bound = math.Min(bound, r.Bound+most) // what is kept off below only makes it less
+		if try == 0 { // what is kept off below would prove too much
+			bound = r.Bound + most
+		}
 		panels, bad := l.stand(append(places, more...))
 		if bad != nil {
 			p.Keep = append(p.Keep, *bad)
@@ -316,10 +322,11 @@ func (l layouter) onLevels(kinds []kind, used []pack.Placed) (out []place, most 
 		p := pack.Problem{Length: level.Length, Width: level.Width, Edge: l.d.Clearances.Edge, Gap: l.d.Clearances.Panel, Grid: l.wish.Marks}
 		inside := l
 		inside.d.Rig.Levels, inside.d.Rig.Flat = nil, nil
-		for _, k := range inside.keep(here) {
+		for _, k := range inside.keep() {
 			k.LX, k.HX, k.LY, k.HY = k.LX-level.X, k.HX-level.X, k.LY-level.Y, k.HY-level.Y
 			p.Keep = append(p.Keep, k)
 		}
+		p.Over = l.over(here, rig.Point{X: level.X, Y: level.Y})
 		for _, k := range here {
 			p.Types = append(p.Types, pack.Type{Length: k.part.Length, Width: k.part.Width, Value: float64(k.part.Pmax), Most: k.most, Along: true, Across: !l.wish.Along})
 		}
@@ -469,7 +476,11 @@ func (l layouter) most() Layout {
 // the most watts is taken. Its bound is the largest of theirs.
 func (l layouter) one() (best Layout) {
 	bound, searched := units.Watt(0), 0
-	for _, k := range l.kinds {
+	for n, k := range l.kinds {
+		if n > 0 && l.stop() {
+			bound = units.Watt(math.Inf(1)) // what the other types would bring is not known
+			break
+		}
 		got := l.fill([]kind{k}, nil, best.Watts)
 		searched += got.Searched
 		bound = max(bound, got.Bound)
@@ -482,8 +493,193 @@ func (l layouter) one() (best Layout) {
 	return best
 }
 
-// fewestHoles tries what can be had with ever more screws until the watts fit.
+// fewestHoles has the fewest holes for the watts wanted, of all that its own
+// search and those of the other goals find at the same effort.
 func (l layouter) fewestHoles() Layout {
+	best := l.fewer()
+	least := l.wish.Least
+	if least == 0 {
+		least = best.least
+	}
+	for _, other := range []func() (Layout, error){
+		func() (Layout, error) { return l.most(), nil }, func() (Layout, error) { return l.one(), nil }, l.noNewHoles, l.within, l.way,
+	} {
+		if best.Holes == 0 || l.stop() {
+			break
+		}
+		got, err := other()
+		if err == nil && got.Watts >= least-1e-6 && got.Holes < best.Holes {
+			got.Remark, got.Proved, got.Bound, got.least = fmt.Sprintf("for at least %s", least.Text()), false, got.Watts, least
+			best = got
+		}
+	}
+	return best
+}
+
+// noNewHoles is what the roof takes without a new screw in it: panels whose feet
+// all stand on brackets that are there, then panels on bonded feet.
+func (l layouter) noNewHoles() (Layout, error) {
+	var bonded []kind
+	for _, k := range l.kinds {
+		if k.holes() > 0 {
+			mounts := slices.Concat(l.d.Parts.Mounts, l.crew.Mounts)
+			i := slices.IndexFunc(mounts, func(m shelf.Mount) bool { return m.Screws == 0 && (m.PerPanel == 0) == k.part.Flexible })
+			if i < 0 {
+				continue
+			}
+			k.mount, k.feet = mounts[i], mounts[i].PerPanel
+		}
+		bonded = append(bonded, k)
+	}
+	old := l.onBrackets()
+	if len(bonded) == 0 && len(old) == 0 {
+		return Layout{}, fmt.Errorf("the shelf has no bonded feet, and no old brackets on the roof fit these panels")
+	}
+	var keep []roof.Keep
+	for _, p := range old {
+		keep = append(keep, roof.Keep{Rect: p.Rect(), Away: l.d.Clearances.Panel})
+	}
+	inner := l
+	inner.kinds = bonded
+	got := inner.layout(l.stay, 0)
+	if len(bonded) > 0 {
+		got = inner.fill(bonded, keep, 0)
+	}
+	got.Remark = "all feet bonded"
+	if len(old) > 0 {
+		panels := got.Panels
+		for _, p := range old {
+			n := len(panels) + 1
+			panels = append(panels, job.Panel{ID: fmt.Sprintf("$%d", n), Label: freeLabel(panels), Part: p.Part.ID, Mount: p.Mount.ID, Feet: p.Feet, X: p.X, Y: p.Y, Turn: p.Turn, FeetAt: p.FeetAt})
+		}
+		with := inner
+		with.kinds = slices.Concat(bonded, l.kinds)
+		got = with.layout(panels, got.Searched)
+		got.Bound, got.Remark = got.Watts, fmt.Sprintf("%s on old brackets, the others bonded", units.Count(len(old), "panel"))
+	}
+	return got, nil
+}
+
+func freeLabel(panels []job.Panel) string {
+	for n := len(panels) + 1; ; n++ {
+		label := fmt.Sprintf("P%d", n)
+		if !slices.ContainsFunc(panels, func(p job.Panel) bool { return p.Label == label }) {
+			return label
+		}
+	}
+}
+
+// onBrackets finds places at which all feet of a screwed panel stand on old
+// brackets, those with the most watts first.
+func (l layouter) onBrackets() (out []roof.Panel) {
+	g := l.d.Rig
+	var at []rig.Point
+	for _, t := range g.Things {
+		if lx, ly, hx, hy := t.Box(); roof.OnBracket(g, (lx+hx)/2, (ly+hy)/2) {
+			at = append(at, rig.Point{X: (lx + hx) / 2, Y: (ly + hy) / 2})
+		}
+	}
+	kinds := slices.Clone(l.kinds)
+	slices.SortStableFunc(kinds, func(a, b kind) int { return int(b.part.Pmax - a.part.Pmax) })
+	used := map[string]int{}
+	for _, k := range kinds {
+		if k.holes() == 0 {
+			continue
+		}
+		for _, turn := range []int{0, 90} {
+			if turn == 0 && !k.along || turn == 90 && !k.cross {
+				continue
+			}
+			for _, a := range at {
+				for _, b := range at {
+					if k.most >= 0 && used[k.part.ID] >= k.most {
+						break
+					}
+					p, ok := l.between(k, turn, a, b, at)
+					if ok && l.stands(p, out) {
+						p.ID = fmt.Sprint(len(out))
+						out = append(out, p)
+						used[k.part.ID]++
+					}
+				}
+			}
+		}
+	}
+	return out
+}
+
+// between places a panel with one long side on bracket a and the other on b, if
+// there are brackets for all its feet.
+func (l layouter) between(k kind, turn int, a, b rig.Point, at []rig.Point) (p roof.Panel, ok bool) {
+	const within, corner = 10, 50 // mm: a foot stands on a bracket; a foot's least distance from the panel's corner
+	p = roof.Panel{Part: k.part, Mount: k.mount, Feet: k.feet, Turn: turn}
+	r := p.Rect()
+	alongX := r.Width() >= r.Height()
+	long, short := max(r.Width(), r.Height()), min(r.Width(), r.Height())
+	split := func(q rig.Point) (along, across units.Millimetre) {
+		if alongX {
+			return q.X, q.Y
+		}
+		return q.Y, q.X
+	}
+	a1, low := split(a)
+	_, high := split(b)
+	low -= (short - (high - low)) / 2 // as much off on both sides
+	if off := high - low - short; off < -within || off > within {
+		return p, false
+	}
+	for _, start := range []units.Millimetre{a1 - corner, a1 - long/5, a1 - long/2} {
+		var feet []units.Millimetre
+		for side := range 2 {
+			n := p.Feet / 2
+			if side == 0 {
+				n = p.Feet - n
+			}
+			var here []units.Millimetre
+			for _, q := range at {
+				along, across := split(q)
+				if off := across - (low + units.Millimetre(side)*short); off >= -within && off <= within && along >= start+corner && along <= start+long-corner {
+					here = append(here, along-start)
+				}
+			}
+			slices.Sort(here)
+			if len(here) < n || n == 0 {
+				feet = nil
+				break
+			}
+			for i := range n { // the outermost, then those between
+				pick := i * (len(here) - 1) / max(1, n-1)
+				feet = append(feet, here[pick])
+			}
+		}
+		if len(feet) != p.Feet || p.Feet == 0 {
+			continue
+		}
+		p.FeetAt = feet
+		if alongX {
+			p.X, p.Y = start, low
+		} else {
+			p.X, p.Y = low, start
+		}
+		return p, roof.NewScrews(l.d.Rig, p) == 0
+	}
+	return p, false
+}
+
+// stands tells whether a panel's place keeps every rule of the roof beside those
+// that stay and others.
+func (l layouter) stands(p roof.Panel, others []roof.Panel) bool {
+	p.ID = "new"
+	for _, f := range roof.Check(l.d.Rig, slices.Concat(l.placed, others, []roof.Panel{p}), l.d.Clearances, l.d.Wind, l.d.Units, "") {
+		if f.About == p.ID && f.Grade > finding.Fine && f.Code != roof.HoldDown.Code && f.Code != roof.FootGround.Code {
+			return false
+		}
+	}
+	return true
+}
+
+// fewer tries what can be had with ever more screws until the watts fit.
+func (l layouter) fewer() Layout {
 	quick := l
 	quick.effort = min(l.effort, 1)
 	most := quick.most()
@@ -500,6 +696,7 @@ func (l layouter) fewestHoles() Layout {
 		least = units.Watt(math.Floor(float64(most.Watts) * 0.8))
 	}
 	remark := fmt.Sprintf("for at least %s", least.Text())
+	most.least = least
 	if least > most.Bound {
 		most.Remark = fmt.Sprintf("no layout on this roof has %s; this is the most that was found", least.Text())
 		return most
@@ -553,7 +750,7 @@ func (l layouter) fewestHoles() Layout {
 		got := quick.fill(kinds, nil, units.Watt(t.watts)+fixed)
 		searched += got.Searched
 		if got.Watts >= least-1e-6 {
-			got.Remark, got.Proved, got.Searched = remark, proved, searched
+			got.Remark, got.Proved, got.Searched, got.least = remark, proved, searched, least
 			got.Bound = got.Watts
 			return got
 		}
@@ -575,7 +772,11 @@ func (l layouter) way() (best Layout, err error) {
 	if len(lanes) == 0 {
 		return Layout{}, fmt.Errorf("no straight way %s wide leads from the tail to the nose between what stands on this roof", wide.Text(l.d.Units))
 	}
-	for _, y := range lanes {
+	for n, y := range lanes {
+		if n > 0 && l.stop() {
+			bound = units.Watt(math.Inf(1)) // what the other lanes would bring is not known
+			break
+		}
 		got := l.fill(l.kinds, []roof.Keep{{Rect: roof.RectOf(rig.Area{X: 0, Y: y, Length: g.Length, Width: wide})}}, 0)
 		searched += got.Searched
 		bound = max(bound, got.Bound)
@@ -670,7 +871,8 @@ func (l layouter) within() (best Layout, err error) {
 		if err != nil {
 			return Layout{}, err
 		}
-		carries = conductor.Carries(wire.Conditions{School: l.d.School, Insulation: cable.Insulation, Air: max(30, l.d.Rig.Hottest), Bundled: 2})
+		k := wire.Conditions{School: l.d.School, Insulation: cable.Insulation, Air: max(30, l.d.Rig.Hottest), OnRoof: true, Bundled: 2}
+		carries = min(conductor.Before(k)/1.25, conductor.Carries(k)) // of 1.25 · Isc, by both of the code's tests
 		by = " and " + cable.Name
 	}
 	output := float64(controller.MaxOutput) * float64(l.d.Rig.BatteryCharging()) / (controller.Efficiency / 100)
@@ -678,7 +880,7 @@ func (l layouter) within() (best Layout, err error) {
 	for _, k := range l.kinds {
 		one := array.String{Panels: []array.Panel{{Part: k.part}}}
 		series := int(float64(controller.MaxPV) / float64(one.ColdVoc(l.d.Rig.Coldest)))
-		beside := int(math.Min(float64(controller.MaxInput)/float64(1.25*k.part.Isc), float64(carries)/float64(1.5625*k.part.Isc)))
+		beside := int(math.Min(float64(controller.MaxInput)/float64(1.25*k.part.Isc), float64(carries)/float64(1.25*k.part.Isc)))
 		var counts []int
 		for s := 1; s <= series; s++ {
 			hot := func(p shelf.Panel) units.Celsius { return array.CellTemperature(p, l.d.Rig.Hottest, 1000) }

@@ -2,6 +2,7 @@ package plan_test
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
@@ -85,6 +86,54 @@ func TestNoComputedLayoutBreaksARule(t *testing.T) {
 			}
 		}
 	})
+}
+
+// The card with the fewest holes is never beaten by its neighbours, and the one
+// without new holes has none.
+func TestFewestHolesIsBeatenByNoOther(t *testing.T) {
+	for _, s := range demo.Stories() {
+		d := unsigned(t, s)
+		_, round := plan.Marks(d.Units)
+		crew := demo.Shelf()
+		crew.Mounts = slices.DeleteFunc(slices.Clone(crew.Mounts), func(m shelf.Mount) bool { return m.Screws == 0 && m.PerPanel > 0 }) // no bonded feet
+		d.Parts.Mounts = slices.DeleteFunc(slices.Clone(d.Parts.Mounts), func(m shelf.Mount) bool { return m.Screws == 0 && m.PerPanel > 0 })
+		d.Panels = nil
+		for _, on := range []shelf.Shelf{demo.Shelf(), crew} {
+			wish := plan.Wish{Stock: map[string]int{on.Panels[0].ID: -1, on.Panels[1].ID: -1, on.Panels[4].ID: -1}, Marks: round}
+			fewest, err := plan.LayoutFor(d, on, wish, "holes", 0, nil)
+			require.NoError(t, err)
+			for _, g := range plan.Goals() {
+				other, err := plan.LayoutFor(d, on, wish, g.Key, 0, nil)
+				if err != nil {
+					continue
+				}
+				if g.Key == "none" {
+					assert.Zero(t, other.Holes)
+				}
+				assert.False(t, other.Watts >= fewest.Watts && other.Holes < fewest.Holes, "%s: %s has %d holes, not %d", s.Start.Title, g.Key, other.Holes, fewest.Holes)
+			}
+		}
+	}
+}
+
+// Old brackets in two rows as far apart as a panel is wide carry it: it is laid
+// there, without a new hole.
+func TestNoNewHolesUsesOldBrackets(t *testing.T) {
+	d := unsigned(t, demo.Marten())
+	d.Panels, d.Strings = nil, nil
+	crew := demo.Shelf()
+	part := crew.Panels[1]
+	mounts := slices.DeleteFunc(slices.Clone(crew.Mounts), func(m shelf.Mount) bool { return m.Screws == 0 && m.PerPanel > 0 })
+	crew.Mounts, d.Parts.Mounts = mounts, slices.DeleteFunc(slices.Clone(d.Parts.Mounts), func(m shelf.Mount) bool { return m.Screws == 0 })
+	d.Rig.Things, d.Rig.Outline, d.Rig.Length, d.Rig.Width, d.Rig.Crown = nil, nil, 5000, 2200, 0
+	for i, at := range [][2]units.Millimetre{{900, 500}, {900 + part.Length*0.6, 500}, {900, 500 + part.Width + 4}, {900 + part.Length*0.6, 500 + part.Width + 4}} {
+		d.Rig.Things = append(d.Rig.Things, rig.Thing{ID: demo.ID(fmt.Sprint("bracket", i)), Label: fmt.Sprint("Bracket ", i+1), Kind: "bracket", Shape: "rectangle", X: at[0] - 40, Y: at[1] - 25, Length: 80, Width: 50, Height: 30})
+	}
+	l, err := plan.LayoutFor(d, crew, plan.Wish{Stock: map[string]int{part.ID: -1}, Marks: 5}, "none", 0, nil)
+	require.NoError(t, err)
+	assert.Equal(t, part.Pmax, l.Watts)
+	assert.Zero(t, l.Holes)
+	assert.Contains(t, l.Remark, "1 panel on old brackets")
 }
 
 func TestLayoutsAreReallyDifferentAndKeepTheirPromise(t *testing.T) {

@@ -13,24 +13,22 @@ import (
 )
 
 const (
-	usualLeads units.Millimetre = 900 // a panel's leads where its label does not say (common practice)
-	leadSlack                   = 1.15
-	leadLoop   units.Millimetre = 100 // a drip loop and the clip (common practice)
-	leadStep   units.Millimetre = 500 // extensions are made in half metres
+	usualLeads units.Millimetre = 900 // a panel's leads where its label does not say, on a large panel half its length and 100 mm more (common practice)
+	leadBends  units.Millimetre = 60  // what the connectors' bends take of them (common practice)
 	mostBranch                  = 4   // ways of a branch connector; more want a roof box
 )
 
 var (
-	lawLead = finding.Law{Step: "lead wanted between two panels", Formula: "1.15 · distance of their boxes + 100 mm", Unit: "mm", Source: "geometry; slack and drip loop are common practice", Mark: finding.Common}
-	lawHave = finding.Law{Step: "leads at hand", Formula: "lead of one + lead of the other", Unit: "mm", Source: "labels; 900 mm each where they do not say", Mark: finding.Common}
+	lawLead = finding.Law{Step: "lead needed between two panels", Formula: "distance of their junction boxes + 60 mm", Unit: "mm", Source: "geometry; 60 mm for the connectors' bends is common practice: crews plug panels end to end and side by side directly", Mark: finding.Common}
+	lawHave = finding.Law{Step: "leads of the two panels", Formula: "lead of one + lead of the other", Unit: "mm", Source: "labels; where they do not say 900 mm each, or half the panel's length + 100 mm", Mark: finding.Common}
 
-	lawGlands = finding.Law{Step: "cables into the roof box", Formula: "Σ 2 · strings that end in it + 2 for each controller whose strings meet outside", Unit: "", Source: "a pair of cables for each string: panels paired in series halve them (common practice)", Mark: finding.Common}
+	lawGlands = finding.Law{Step: "cables into the combiner box", Formula: "Σ 2 · strings that end in it + 2 for each controller whose strings meet outside", Unit: "", Source: "a pair of cables for each string: panels paired in series halve them (common practice)", Mark: finding.Common}
 
 	// Reaches is the rule of leads, Polarity of what they end in, BoxWays of the
 	// roof box's glands.
-	Reaches  = finding.Rule{Code: "array.leads", Unit: "mm", Asks: "Do the panels' leads reach each other?", Stops: "watch when a join wants an extension, with its length", Laws: []finding.Law{lawLead, lawHave}}
-	Polarity = finding.Rule{Code: "array.polarity", Asks: "Does a plug meet a socket at every join of a string?", Stops: "watch when two panels' positive leads end otherwise: their join wants an adapter lead, and its ends read the wrong polarity"}
-	BoxWays  = finding.Rule{Code: "array.box_ways", Asks: "Do the strings' cables fit the roof box?", Stops: "stop when they are more than its glands, or there is no box for strings that are to end in one", Laws: []finding.Law{lawGlands}}
+	Reaches  = finding.Rule{Code: "array.leads", Unit: "mm", Asks: "Do the panels' leads reach each other?", Stops: "caution when a join needs an extension, with its length", Laws: []finding.Law{lawLead, lawHave}}
+	Polarity = finding.Rule{Code: "array.polarity", Asks: "Does a plug meet a socket at every join of a string?", Stops: "caution when two panels' positive leads end differently: their join needs an adapter lead, and its ends show the wrong polarity"}
+	BoxWays  = finding.Rule{Code: "array.box_ways", Asks: "Do the strings' cables fit the combiner box?", Stops: "stop when they are more than its glands, or there is no box for strings that are to end in one", Laws: []finding.Law{lawGlands}}
 )
 
 // Join is where one panel's negative lead meets the next one's positive, or a
@@ -86,7 +84,28 @@ func lead(p roof.Panel) units.Millimetre {
 	if p.Part.Leads > 0 {
 		return p.Part.Leads
 	}
-	return usualLeads
+	return max(usualLeads, max(p.Part.Length, p.Part.Width)/2+100)
+}
+
+// Lengths in which extension leads are sold (common practice), in mm; a longer
+// one is joined of several.
+var extensions = map[units.System][]units.Millimetre{
+	units.Metric:   {500, 1000, 2000, 3000, 5000, 10_000, 15_000},
+	units.Imperial: {1 * foot, 3 * foot, 5 * foot, 10 * foot, 15 * foot, 20 * foot, 30 * foot},
+}
+
+const foot = 12 * units.MillimetresPerInch
+
+// extension is the shortest that adds so much.
+func extension(short units.Millimetre, system units.System) units.Millimetre {
+	sizes := extensions[system]
+	for _, size := range sizes {
+		if size >= short {
+			return size
+		}
+	}
+	most := sizes[len(sizes)-1]
+	return units.Millimetre(math.Ceil(float64(short/most))) * most
 }
 
 // endsIn is what a panel's positive or negative lead ends in.
@@ -136,13 +155,9 @@ func (p *Plan) leads(d job.Document) {
 		join := func(j Join, a, b [2]float64) {
 			away := math.Hypot(a[0]-b[0], a[1]-b[1])
 			j.X1, j.Y1, j.X2, j.Y2 = units.Millimetre(a[0]), units.Millimetre(a[1]), units.Millimetre(b[0]), units.Millimetre(b[1])
-			j.Wanted = units.Millimetre(leadSlack*away) + leadLoop
+			j.Wanted = units.Millimetre(away) + leadBends
 			if j.Wanted > j.Have {
-				step := leadStep
-				if d.Units == units.Imperial {
-					step = 12 * units.MillimetresPerInch
-				}
-				j.Extension = units.Millimetre(math.Ceil(float64((j.Wanted-j.Have)/step))) * step
+				j.Extension = extension(j.Wanted-j.Have, d.Units)
 			}
 			out.Joins = append(out.Joins, j)
 		}
@@ -187,20 +202,24 @@ func (p *Plan) leadFindings(d job.Document, s StringLeads) {
 	switch {
 	case len(s.Joins) == 0:
 	case need == 0:
-		p.add(Reaches.Says(finding.Fine, s.ID, "the leads of string %s reach: %d joins, no extension", s.Label, len(s.Joins)))
+		p.add(Reaches.Says(finding.Fine, s.ID, "").Of("String", s.Label, "the panels' leads reach each other."))
 	default:
-		p.add(Reaches.Says(finding.Watch, s.ID, "%d of %d joins of string %s want an extension, the longest %s between %s and %s: what it ends in is no sign of polarity, so meter the far end and mark it", need, len(s.Joins), s.Label, worst.Extension.Text(d.Units), worst.From, worst.To).
-			WithValue(float64(worst.Extension)).WithWorking(
-			lawLead.Fill(float64(worst.Wanted), "1.15 · %s + 100", finding.N(float64((worst.Wanted-leadLoop)/leadSlack))),
-			lawHave.Fill(float64(worst.Have), "leads of %s and %s", worst.From, worst.To)))
+		more := ""
+		if need > 1 {
+			more = fmt.Sprintf(" and %s more", units.Count(need-1, "extension"))
+		}
+		p.add(Reaches.Says(finding.Watch, s.ID, "").WithValue(float64(worst.Extension)).WithWorking(
+			lawLead.Fill(float64(worst.Wanted), "%s + 60", finding.N(float64(worst.Wanted-leadBends))),
+			finding.Given("leads of "+worst.From+" and "+worst.To, float64(worst.Have), "mm", "labels; where they do not say 900 mm each, or half the panel's length + 100 mm")).
+			Of("String", s.Label, "the leads at %s and %s do not meet. Add a %s extension%s. Then plug and socket no longer tell polarity: measure it and mark + red.", worst.From, worst.To, worst.Extension.Text(d.Units), more))
 	}
 	switch {
 	case clash != nil:
-		p.add(Polarity.Says(finding.Watch, s.ID, "at %s to %s a %s meets a %s: their labels end the positive otherwise; an adapter lead joins them, then meter and mark both its ends", clash.From, clash.To, clash.FromIn, clash.ToIn))
+		p.add(Polarity.Says(finding.Watch, s.ID, "").Of("String", s.Label, "from %s to %s a %s meets a %s, because their makers end the positive lead differently. Add an adapter lead, then measure and mark both its ends.", clash.From, clash.To, clash.FromIn, clash.ToIn))
 	case known:
-		p.add(Polarity.Says(finding.Fine, s.ID, "string %s is positive at %s in a %s: the lead that goes on begins with a %s there, which reads as the other pole; meter it open, then mark it red at both ends", s.Label, s.Ends[0].Panel, s.Ends[0].In, s.Ends[0].Takes))
+		p.add(Polarity.Says(finding.Fine, s.ID, "").Of("String", s.Label, "positive at %s, which ends in a %s. The lead that goes on begins with a %s, which looks like the other pole: measure it open, then mark it red at both ends.", s.Ends[0].Panel, s.Ends[0].In, s.Ends[0].Takes))
 	default:
-		p.add(Polarity.Says(finding.Fine, s.ID, "what the leads of string %s end in is not on the label: meter each end open, then mark the positive red at both ends", s.Label))
+		p.add(Polarity.Says(finding.Fine, s.ID, "").Of("String", s.Label, "the label does not say what its leads end in. Measure each end open, then mark the positive red at both ends."))
 	}
 }
 
@@ -237,7 +256,7 @@ func (p *Plan) glands(d job.Document) {
 	}
 	if len(p.Entries) == 0 || !p.Entries[0].Part.Box {
 		if len(wants) > 0 {
-			p.add(BoxWays.Says(finding.Stop, d.ID, "the strings of %s are to end in a roof box, and the first entry is none: place a box, or join them at branch connectors", wants[0]))
+			p.add(BoxWays.Says(finding.Stop, d.ID, "").Of("", wants[0], "its strings are to end in a combiner box, and the first entry is none. Place a combiner box, or join them at branch connectors."))
 		}
 		return
 	}
@@ -247,9 +266,9 @@ func (p *Plan) glands(d job.Document) {
 	f := BoxWays.AtMost(e.ID, float64(u.Used), float64(u.Ways), finding.Stop).WithWorking(
 		lawGlands.Fill(float64(u.Used), "%d strings in the box", strings), finding.Given("glands", float64(u.Ways), "", "label of "+e.Part.Name))
 	if f.Holds() {
-		f = f.WithSays("%s has %d glands: %d in use, %d left", e.Label, u.Ways, u.Used, u.Left)
+		f = f.Of("", e.Label, "%d of its %d cable glands are used, %d are left.", u.Used, u.Ways, u.Left)
 	} else {
-		f = f.WithSays("%s has %d glands and %d cables come to it: pair panels in series, which halves the strings, or take a larger box", e.Label, u.Ways, u.Used)
+		f = f.Of("", e.Label, "%d cables come to it and it has %d cable glands. Pair panels in series, which halves the strings, or use a larger box.", u.Used, u.Ways)
 	}
 	p.add(f)
 }

@@ -28,18 +28,18 @@ func TestLeadsReachOrWantAnExtension(t *testing.T) {
 	}
 	d.Parts.Panels = append([]shelf.Panel{}, d.Parts.Panels...)
 	d.Parts.Panels[0].Leads = 0 // not on the label: 900 each
-	d.Panels = []job.Panel{at(100, 100, 0), at(3100, 100, 1), at(3100, 900, 2)}
+	d.Panels = []job.Panel{at(100, 100, 0), at(3400, 100, 1), at(3400, 900, 2)}
 	p := plan.Of(d, demo.Shelf())
 	require.Len(t, p.Leads, 1)
 	joins := p.Leads[0].Joins
 	require.Len(t, joins, 2)
-	assert.InDelta(t, 2043.5, float64(joins[0].Wanted), 0.01)
+	assert.InDelta(t, 3300-1310+60, float64(joins[0].Wanted), 0.01)
 	assert.EqualValues(t, 500, joins[0].Extension)
-	assert.InDelta(t, 1.15*800+100, float64(joins[1].Wanted), 0.01, "the boxes lie at the same end")
+	assert.InDelta(t, 800+60, float64(joins[1].Wanted), 0.01, "the boxes lie at the same end")
 	assert.Zero(t, joins[1].Extension)
 	f := says(p, "array.leads", "")
 	assert.Equal(t, finding.Watch, f[0].Grade)
-	assert.Contains(t, f[0].Says, "1 of 2 joins of string A want an extension, the longest 500 mm")
+	assert.Contains(t, f[0].Says, "the leads at A1 − and A2 + do not meet. Add a 500 mm extension.")
 	assert.Equal(t, []plan.RoofPart{{What: "locking PV connectors, pair, at a home run", N: 1}, {What: "two-pole DC breaker 16 A, 180 V", N: 1}, {What: "extension lead of 500 mm", N: 1}}, p.RoofParts(d))
 
 	d.Parts.Panels[0].Leads = 1200
@@ -50,7 +50,7 @@ func TestLeadsReachOrWantAnExtension(t *testing.T) {
 // By hand: two panels 1310 long in line, 20 apart. Leads at the ends meet 20
 // apart, split ones too; in the middle of the long sides they are 1330 apart.
 func TestWhereLeadsComeOutCounts(t *testing.T) {
-	for at, wanted := range map[string]float64{"": 1.15*20 + 100, "end": 1.15*20 + 100, "split": 1.15*20 + 100, "side": 1.15*1330 + 100} {
+	for at, wanted := range map[string]float64{"": 20 + 60, "end": 20 + 60, "split": 20 + 60, "side": 1330 + 60} {
 		d := unsigned(t, demo.Marten())
 		d.Rig.Things, d.Rig.Outline = nil, nil
 		d.Parts.Panels = append([]shelf.Panel{}, d.Parts.Panels...)
@@ -59,6 +59,35 @@ func TestWhereLeadsComeOutCounts(t *testing.T) {
 		d.Panels[0].X, d.Panels[0].Y, d.Panels[1].X, d.Panels[1].Y = 100, 100, 1430, 100
 		d.Strings[0].Panels = d.Strings[0].Panels[:2]
 		assert.InDelta(t, wanted, float64(plan.Of(d, demo.Shelf()).Leads[0].Joins[0].Wanted), 0.01, at)
+	}
+}
+
+// What crews do: end to end and side by side panels plug into each other with the
+// leads they come with, whether these are on the label or not; and extensions
+// come in lengths that are sold.
+func TestPanelsBesideEachOtherPlugDirectly(t *testing.T) {
+	for _, long := range []units.Millimetre{1000, 1310, 1700, 2100} {
+		d := unsigned(t, demo.Marten())
+		d.Rig.Things, d.Rig.Outline, d.Rig.Length = nil, nil, 9000
+		d.Parts.Panels = append([]shelf.Panel{}, d.Parts.Panels...)
+		d.Parts.Panels[0].Leads, d.Parts.Panels[0].Length, d.Parts.Panels[0].LeadsAt = 0, long, ""
+		d.Panels = append([]job.Panel{}, d.Panels...)
+		for i := range d.Panels {
+			d.Panels[i].X, d.Panels[i].Y, d.Panels[i].Turn = 100+units.Millimetre(i)*(long+20), 100, 0
+		}
+		assert.Equal(t, finding.Fine, says(plan.Of(d, demo.Shelf()), "array.leads", "")[0].Grade, "end to end, %v long", long)
+		for i := range d.Panels {
+			d.Panels[i].X, d.Panels[i].Y = 100, 100+units.Millimetre(i)*(d.Parts.Panels[0].Width+20)
+		}
+		assert.Equal(t, finding.Fine, says(plan.Of(d, demo.Shelf()), "array.leads", "")[0].Grade, "side by side, %v long", long)
+		d.Units = units.Imperial
+		d.Panels[2].X, d.Panels[2].Y = 6500, 1500
+		for _, j := range plan.Of(d, demo.Shelf()).Leads[0].Joins {
+			if j.Extension > 0 {
+				assert.Contains(t, []float64{1, 3, 5, 10, 15, 20, 30}, float64(j.Extension)/304.8)
+				assert.GreaterOrEqual(t, j.Have+j.Extension, j.Wanted)
+			}
+		}
 	}
 }
 
@@ -98,7 +127,7 @@ func TestPairingPanelsHalvesTheCablesToTheBox(t *testing.T) {
 	assert.Equal(t, 28, single.Used)
 	p := plan.Of(d, demo.Shelf())
 	assert.Equal(t, finding.Stop, says(p, "array.box_ways", "")[0].Grade)
-	assert.Contains(t, says(p, "array.box_ways", "")[0].Says, "14 glands and 28 cables come to it: pair panels in series")
+	assert.Contains(t, says(p, "array.box_ways", "")[0].Says, "28 cables come to it and it has 14 cable glands. Pair panels in series")
 	wire(7)
 	p = plan.Of(d, demo.Shelf())
 	require.Len(t, p.Leads, 2)
@@ -120,7 +149,7 @@ func TestPlugsMeetSocketsOrAreToldOf(t *testing.T) {
 	}
 	f := says(p, "array.polarity", "")[0]
 	assert.Equal(t, finding.Fine, f.Grade)
-	assert.Contains(t, f.Says, "positive at A1 in a plug: the lead that goes on begins with a socket")
+	assert.Contains(t, f.Says, "positive at A1, which ends in a plug. The lead that goes on begins with a socket")
 
 	turned := d.Parts.Panels[0]
 	turned.ID, turned.PlusEnd = "turned", "socket"
@@ -130,6 +159,6 @@ func TestPlugsMeetSocketsOrAreToldOf(t *testing.T) {
 	p = plan.Of(d, demo.Shelf())
 	f = says(p, "array.polarity", "")[0]
 	assert.Equal(t, finding.Watch, f.Grade)
-	assert.Contains(t, f.Says, "at A1 − to A2 + a socket meets a socket")
+	assert.Contains(t, f.Says, "from A1 − to A2 + a socket meets a socket")
 	assert.Contains(t, p.RoofParts(d), plan.RoofPart{What: "adapter lead, socket to socket", N: 1})
 }

@@ -25,7 +25,7 @@ var (
 	lawUnlike = finding.Law{Step: "lost to unlike light, the mean of four sides", Formula: "Σ (each panel alone − the string) / Σ each alone · 100", Unit: "%", Source: "single-diode model with bypass diodes", Mark: finding.Published}
 
 	// UnlikeLight is the rule of panels that face or shade unlike their row.
-	UnlikeLight = finding.Rule{Code: "array.unlike_light", Unit: "%", Asks: "Does a panel face or shade unlike its row?", Stops: "watch when that costs the string more than 2 %, or when a portable panel shares a controller with the roof", Laws: []finding.Law{lawLights, lawUnlike}}
+	UnlikeLight = finding.Rule{Code: "array.unlike_light", Unit: "%", Asks: "Does a panel face or shade unlike its row?", Stops: "caution when that costs the string more than 2 %, or when a portable panel shares a controller with the roof", Laws: []finding.Law{lawLights, lawUnlike}}
 )
 
 // onRoof are a string's panels as they lie; ok is false when one does not lie on the roof.
@@ -54,7 +54,7 @@ func (p *Plan) light(d job.Document) {
 			}
 		}
 		if ground > 0 && roofed > 0 {
-			p.add(UnlikeLight.Says(finding.Watch, c.ID, "a portable panel and panels of the roof share %s: they never stand in the same light; give the portable one its own controller", c.Label))
+			p.add(UnlikeLight.Says(finding.Watch, c.ID, "").Of("", c.Label, "a portable panel shares it with panels on the roof, and they never get the same light. Give the portable panel its own controller."))
 		}
 	}
 	seen := map[string]float64{}
@@ -135,16 +135,20 @@ func unlike(d job.Document, s String, row []roof.Panel, curves *array.Curves, se
 	pct := lost / alone * 100
 	why := fmt.Sprintf("its panels face up to %s° apart", units.Num(steepest, 1))
 	if len(shaded) > 0 {
-		who := ""
-		for _, q := range row { // in the row's order
-			if by, is := shaded[q.Label]; is {
-				if who != "" {
-					who += ", "
+		var by []string // what shades, in the order in which the row meets it
+		under := map[string][]string{}
+		for _, q := range row {
+			if thing, is := shaded[q.Label]; is {
+				if under[thing] == nil {
+					by = append(by, thing)
 				}
-				who += q.Label + " by " + by
+				under[thing] = append(under[thing], q.Label)
 			}
 		}
-		why = "shaded with a low sun: " + who
+		for i, thing := range by {
+			by[i] = thing + " shades " + finding.And(under[thing])
+		}
+		why = strings.Join(by, ", ")
 	}
 	f := UnlikeLight.AtMost(s.ID, pct, 2, finding.Watch).WithWorking(
 		finding.Given("sun's height", lowSun, "°", "assumption: low, so that shadows and slopes tell"),
@@ -153,9 +157,9 @@ func unlike(d job.Document, s String, row []roof.Panel, curves *array.Curves, se
 		lawLights.Fill(least, "least share of any bypass string, of 1 on a flat open roof"),
 		lawUnlike.Fill(pct, "%s / %s · 100", finding.N(lost/lightSides), finding.N(alone/lightSides)))
 	if f.Holds() {
-		return f.WithSays("with the sun 30° high string %s loses %s %% to unlike light: %s", s.Label, units.Num(pct, 1), why), true
+		return f.Of("String", s.Label, "it loses %s %% when the sun is low (30°): %s.", units.Num(pct, 1), why), true
 	}
-	return f.WithSays("with the sun 30° high string %s loses %s %% to unlike light: %s; give what lies otherwise a string of its own, or move it", s.Label, units.Num(pct, 1), why), true
+	return f.Of("String", s.Label, "it loses %s %% when the sun is low (30°): %s. Move them, or give them their own string.", units.Num(pct, 1), why), true
 }
 
 // lightKey tells kinds of panels in light apart, to a millionth.

@@ -27,8 +27,8 @@ func TestAPanelThatShadesUnlikeItsRowIsToldOf(t *testing.T) {
 	f := says(p, "array.unlike_light", "")
 	require.Len(t, f, 1)
 	assert.Equal(t, finding.Watch, f[0].Grade)
-	assert.Contains(t, f[0].Says, "shaded with a low sun:")
-	assert.Contains(t, f[0].Says, "A2 by Rack box")
+	assert.Contains(t, f[0].Says, "when the sun is low")
+	assert.Contains(t, f[0].Says, "Rack box shades A1 and A2")
 
 	traces := func(from float64) plan.Trace {
 		all, err := p.Traces(d, plan.Sky{Sun: 600, Air: 18, Stands: &roof.Stand{High: 30, From: from}}.Clamp())

@@ -14,7 +14,7 @@ import (
 )
 
 // Picked is the rule of the way to wire that was picked.
-var Picked = finding.Rule{Code: "array.pick", Asks: "Is the job still what its way to wire was picked for, and wired so?", Stops: "watch when panels, battery volts or climate have changed since, or the strings are wired otherwise"}
+var Picked = finding.Rule{Code: "array.pick", Asks: "Is the job still what its way to wire was picked for, and wired so?", Stops: "caution when panels, battery volts or climate have changed since, or the strings are wired otherwise"}
 
 // PickOf is the pick that a way to wire makes: its place among those that hold,
 // and what it was chosen for. The reason is the person's.
@@ -117,11 +117,11 @@ func (p *Plan) pick(d job.Document) {
 	now, whole := p.wiredNow()
 	switch {
 	case len(changed) > 0:
-		p.add(Picked.Says(finding.Watch, d.ID, "the wiring was picked for another job: now there is %s; see what becomes of it among every way to wire it", strings.Join(changed, ", ")))
+		p.add(Picked.Says(finding.Watch, d.ID, "The wiring was chosen for another plan. Now there is %s. Compare again.", finding.And(changed)))
 	case !whole || !sameBlocks(now, k.Blocks, true):
-		p.add(Picked.Says(finding.Watch, d.ID, "the strings are wired otherwise than picked (%s)", p.wordsOf(d, k.Blocks)))
+		p.add(Picked.Says(finding.Watch, d.ID, "The strings are not wired as chosen (%s).", p.wordsOf(d, k.Blocks)))
 	default:
-		p.add(Picked.Says(finding.Fine, d.ID, "wired as picked, number %d of %d that held%s", k.Rank, k.Of, why))
+		p.add(Picked.Says(finding.Fine, d.ID, "Wired as chosen, number %d of %d that worked%s", k.Rank, k.Of, why))
 	}
 }
 

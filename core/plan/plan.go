@@ -132,11 +132,11 @@ var road = []struct {
 
 var (
 	// NotSurveyed is what the later stops need from the survey.
-	NotSurveyed = finding.Rule{Code: "survey.missing", Asks: "Is everything measured that later stops need?", Stops: "watch for each thing that is missing"}
+	NotSurveyed = finding.Rule{Code: "survey.missing", Asks: "Is everything measured that later stops need?", Stops: "caution for each thing that is missing"}
 	// Newer tells that the shelf has other data for a part the job carries.
-	Newer = finding.Rule{Code: "survey.part_changed", Asks: "Has the shelf other data for a part of this job?", Stops: "watch: the job keeps its own until somebody takes the shelf's"}
+	Newer = finding.Rule{Code: "survey.part_changed", Asks: "Has the shelf other data for a part of this job?", Stops: "caution: the job keeps its own until somebody takes the shelf's"}
 	// NotBuilt tells of a deviation from the plan.
-	NotBuilt = finding.Rule{Code: "record.deviation", Asks: "What was built otherwise than planned?", Stops: "watch for each thing moved, replaced or left out"}
+	NotBuilt = finding.Rule{Code: "record.deviation", Asks: "What was built otherwise than planned?", Stops: "caution for each thing moved, replaced or left out"}
 )
 
 // Rules lists every rule of the program, in the order of the road.
@@ -184,7 +184,7 @@ func (p Plan) On(key string) (out []finding.Finding) {
 		}
 	}
 	slices.SortStableFunc(out, func(a, b finding.Finding) int { return int(b.Grade) - int(a.Grade) })
-	return out
+	return finding.Nested(out)
 }
 
 func (p *Plan) add(f ...finding.Finding) { p.Findings = append(p.Findings, f...) }
@@ -227,7 +227,7 @@ func each[T any](all []T, do func(T) T) []T {
 func differs[T interface{ Key() string }](p *Plan, carried, crew []T, name func(T) string) {
 	for _, mine := range carried {
 		if theirs, ok := shelf.Find(crew, mine.Key()); ok && !reflect.DeepEqual(mine, theirs) {
-			p.add(Newer.Says(finding.Watch, mine.Key(), "the shelf has other data for %s than this job carries", name(mine)))
+			p.add(Newer.Says(finding.Watch, mine.Key(), "The shelf has other data for %s than this job carries.", name(mine)))
 		}
 	}
 }
@@ -260,12 +260,12 @@ func (p *Plan) strings(d job.Document) {
 		out.Cold, out.Hot = out.ColdVoc(d.Rig.Coldest), out.HotVmp(d.Rig.Hottest)
 		p.Strings = append(p.Strings, out)
 		if s.Controller == "" && len(s.Panels) > 0 {
-			p.add(array.NoController.Says(finding.Stop, s.ID, "string %s ends at no controller: choose one, or take the string apart", s.Label))
+			p.add(array.NoController.Says(finding.Stop, s.ID, "").Of("String", s.Label, "it ends at no controller. Choose one, or take the string apart."))
 		}
 	}
 	for _, placed := range d.Panels {
 		if !wired[placed.ID] {
-			p.add(array.Loose.Says(finding.Watch, placed.ID, "%s is in no string yet", p.Labels[placed.ID]))
+			p.add(array.Loose.Says(finding.Watch, placed.ID, "").Of("", p.Labels[placed.ID], "in no string yet."))
 		}
 	}
 }
@@ -330,11 +330,11 @@ func (p *Plan) controllers(d job.Document) {
 
 		design, by := array.DesignCurrent(c.Strings)
 		c.Home = p.run(d, k.HomeRun, p.homePath(d, c), wire.Circuit{
-			ID: k.HomeRun.ID, Label: p.Labels[k.HomeRun.ID], PV: true, Current: c.Imp, Design: design, DesignBy: by, Volts: c.Vmp,
+			ID: k.HomeRun.ID, Label: p.Labels[k.HomeRun.ID], PV: true, Current: c.Imp, Design: design, DesignBy: by, Lasting: 1.25 * array.TotalIsc(c.Strings), Volts: c.Vmp, Breaks: c.ColdVoc,
 			Terminal: part.PVTerminal, Into: part.Name})
 		design, by = wire.Continuous(part.MaxOutput)
 		c.Battery = p.run(d, k.BatteryRun, batteryPath(d), wire.Circuit{
-			ID: k.BatteryRun.ID, Label: p.Labels[k.BatteryRun.ID], Current: part.MaxOutput, Design: design, DesignBy: by, Volts: bank.Rest,
+			ID: k.BatteryRun.ID, Label: p.Labels[k.BatteryRun.ID], Current: part.MaxOutput, Design: design, DesignBy: by, Volts: bank.Rest, Breaks: bank.Charging,
 			Terminal: part.OutTerminal, Into: part.Name})
 		p.typicalDay(d, &c, light)
 		p.Controllers = append(p.Controllers, c)
@@ -378,19 +378,19 @@ func (p *Plan) run(d job.Document, r job.Run, proposed []wire.Point, c wire.Circ
 		return out // nothing flows yet: the controller has no string
 	}
 	if !out.Known {
-		p.add(wire.NoPath.Says(finding.Watch, r.ID, "%s has no path yet: it needs the roof entry, the board's and the battery's place and the inside height", c.Label))
+		p.add(wire.NoPath.Says(finding.Watch, r.ID, "").Of("", c.Label, "no path yet. It needs the roof entry, the places of the equipment board and the battery, and the inside height."))
 		return out
 	}
 	out.OneWay, c.LengthBy = wire.Cut(out.Path, r.Slack, r.Loops, d.Units)
-	says := fmt.Sprintf("%s: %s one way with %s %% slack and loops", c.Label, wire.Long(out.OneWay, d.Units), units.Num(r.Slack, 0))
+	says := fmt.Sprintf("%s one way, with %s %% slack and loops.", wire.Long(out.OneWay, d.Units), units.Num(r.Slack, 0))
 	if r.Measured > 0 {
 		out.OneWay, c.LengthBy = r.Measured, finding.Given("one-way length", float64(r.Measured)/1000, "m", "measured on the rig")
-		says = fmt.Sprintf("%s: %s one way, measured on the rig", c.Label, wire.Long(out.OneWay, d.Units))
+		says = fmt.Sprintf("%s one way, measured on the rig.", wire.Long(out.OneWay, d.Units))
 	}
-	p.add(wire.Length.Says(finding.Fine, r.ID, "%s", says).WithValue(float64(out.OneWay) / 1000).WithWorking(c.LengthBy))
+	p.add(wire.Length.Says(finding.Fine, r.ID, "").WithValue(float64(out.OneWay)/1000).WithWorking(c.LengthBy).Of("", c.Label, "%s", says))
 	c.OneWay = out.OneWay
 
-	c.Conditions = wire.Conditions{School: d.School, Insulation: 90, Air: r.Air, Bundled: r.Bundled}
+	c.Conditions = wire.Conditions{School: d.School, Insulation: 90, Air: r.Air, OnRoof: !r.Raised && onRoof(out.Path), Bundled: r.Bundled}
 	out.circuit = c
 	if d.School == wire.Marine {
 		c.Insulation = 105
@@ -399,18 +399,18 @@ func (p *Plan) run(d job.Document, r job.Run, proposed []wire.Point, c wire.Circ
 	if c.PV {
 		drop = 3
 	}
-	if s, ok := wire.Smallest(wire.AWG, c.Design, c.Current, c.OneWay, c.Volts, drop, c.Conditions, !c.PV); ok {
+	if s, ok := wire.Smallest(wire.AWG, c.Design, max(c.Lasting, c.Current), c.Current, c.OneWay, c.Volts, drop, c.Conditions, !c.PV); ok {
 		out.SuggestedAWG = s.Text()
 	}
-	if s, ok := wire.Smallest(wire.Metric, c.Design, c.Current, c.OneWay, c.Volts, drop, c.Conditions, !c.PV); ok {
+	if s, ok := wire.Smallest(wire.Metric, c.Design, max(c.Lasting, c.Current), c.Current, c.OneWay, c.Volts, drop, c.Conditions, !c.PV); ok {
 		out.SuggestedMetric = s.Text()
 	}
 	if out.Cable == nil {
-		p.add(wire.NoCable.Says(finding.Watch, r.ID, "%s has no cable yet; the thinnest that does is %s or %s", c.Label, orNone(out.SuggestedAWG), orNone(out.SuggestedMetric)))
+		p.add(wire.NoCable.Says(finding.Watch, r.ID, "").Of("", c.Label, "no cable yet. The thinnest that is enough is %s or %s.", orNone(out.SuggestedAWG), orNone(out.SuggestedMetric)))
 	} else if conductor, err := wire.Lookup(out.Cable.Conductor); err == nil {
 		c.Conductor, c.Cable, c.Insulation = conductor, out.Cable.Name, out.Cable.Insulation
 		if fuse := protection(d, r.Fuse); fuse != nil {
-			c.Fuse, c.FuseV = fuse.Amps, fuse.Volts
+			c.Fuse, c.FuseV, c.FuseName = fuse.Amps, fuse.Volts, fuse.Name
 		}
 		var found []finding.Finding
 		out.Result, found = wire.Of(c, d.Units)
@@ -418,7 +418,7 @@ func (p *Plan) run(d job.Document, r job.Run, proposed []wire.Point, c wire.Circ
 	}
 	if f := d.Rig.Factory; f != nil && c.PV && f.OneWay > 0 {
 		if conductor, err := wire.Lookup(f.Conductor); err == nil {
-			c.Conductor, c.Insulation, c.OneWay = conductor, f.Insulation, f.OneWay
+			c.Conductor, c.Insulation, c.OneWay, c.OnRoof = conductor, f.Insulation, f.OneWay, false // it runs inside
 			c.LengthBy = finding.Given("one-way length", float64(f.OneWay)/1000, "m", "survey, factory cable")
 			result, found := wire.FactoryOf(c, f.Most, d.Units)
 			out.Factory = &result
@@ -435,10 +435,21 @@ func orNone(s string) string {
 	return s
 }
 
+// onRoof tells whether a path has a stretch on the roof.
+func onRoof(path []wire.Point) bool {
+	for _, l := range wire.Legs(path) {
+		if l.To.Surface == "roof" && l.Length > 0 {
+			return true
+		}
+	}
+	return false
+}
+
 // homePath proposes a home run: from the string's end farthest from the entry
 // square along the roof to it, down the wall to the floor, square along the
-// floor to below the board, and up to it. A board near below the entry is
-// reached straight down.
+// floor to below the board, and up to it. Where the strings end in a combiner
+// box it starts there: their own cables lead to the box. A board near below the
+// entry is reached straight down.
 func (p *Plan) homePath(d job.Document, c Controller) []wire.Point {
 	if plug, ok := p.plugOf(c); ok {
 		return plugPath(d, plug)
@@ -462,6 +473,9 @@ func (p *Plan) homePath(d job.Document, c Controller) []wire.Point {
 				far, start = away, wire.Point{Surface: "roof", X: x, Y: y}
 			}
 		}
+	}
+	if k, ok := shelf.Find(d.Controllers, c.ID); ok && k.Joins == "box" && e.Part.Box {
+		start.X, start.Y = e.X, e.Y
 	}
 	path := []wire.Point{start, {Surface: "roof", X: e.X, Y: start.Y}, {Surface: "roof", X: e.X, Y: e.Y}}
 	return tidy(append(path, down(g, wire.Point{Surface: "roof", X: e.X, Y: e.Y}, g.Board)...))
@@ -568,7 +582,7 @@ func (p *Plan) holes(d job.Document) {
 func (p *Plan) record(d job.Document) {
 	for _, b := range d.Record.Built {
 		if b.Outcome != job.AsPlanned {
-			p.add(NotBuilt.Says(finding.Watch, b.ID, "%s: %s, %s", p.Labels[b.ID], strings.ReplaceAll(string(b.Outcome), "_", " "), b.Reason))
+			p.add(NotBuilt.Says(finding.Watch, b.ID, "").Of("", p.Labels[b.ID], "%s. %s", strings.ReplaceAll(string(b.Outcome), "_", " "), b.Reason))
 		}
 	}
 	// A reading is of what was built, so it is held against that, not against
@@ -644,6 +658,7 @@ func (p *Plan) total(d job.Document) {
 	if got > 0 {
 		t.Clipped = (1 - used/got) * 100
 	}
+	p.Findings = finding.Merge(p.Findings)
 	t.Fine, t.Watches, t.Stops = finding.Count(p.Findings, finding.Fine), finding.Count(p.Findings, finding.Watch), finding.Count(p.Findings, finding.Stop)
 	t.OpenJobs = len(d.Open())
 }
@@ -714,11 +729,23 @@ type Report struct {
 	Grade    finding.Grade     `json:"grade"`
 	Findings []finding.Finding `json:"findings"`
 	Totals   Totals            `json:"totals"`
+	AsBuilt  *BuiltReport      `json:"as_built,omitempty"` // where something was recorded as built
 }
 
-// Check reports on a document.
+// BuiltReport is the same of what was built.
+type BuiltReport struct {
+	Grade    finding.Grade     `json:"grade"`
+	Findings []finding.Finding `json:"findings"`
+	Totals   Totals            `json:"totals"`
+}
+
+// Check reports on a document: its plan, and what was built when there is a record.
 func Check(d job.Document, crew shelf.Shelf) Report {
 	p := Of(d, crew)
-	findings := append([]finding.Finding{}, p.Findings...)
-	return Report{Job: d.ID, Grade: finding.Worst(findings), Findings: findings, Totals: p.Totals}
+	out := Report{Job: d.ID, Grade: finding.Worst(p.Findings), Findings: finding.Nested(p.Findings), Totals: p.Totals}
+	if len(d.Record.Built) > 0 {
+		b := Built(d, crew)
+		out.AsBuilt = &BuiltReport{Grade: finding.Worst(b.Findings), Findings: finding.Nested(b.Findings), Totals: b.Totals}
+	}
+	return out
 }

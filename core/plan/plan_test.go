@@ -144,7 +144,7 @@ func TestAStringWithoutControllerIsAStop(t *testing.T) {
 	f := says(plan.Of(d, demo.Shelf()), "array.no_controller", d.Strings[0].ID)
 	require.Len(t, f, 1)
 	assert.Equal(t, finding.Stop, f[0].Grade)
-	assert.Contains(t, f[0].Says, "string A ends at no controller: choose one")
+	assert.Contains(t, f[0].Says, "String A: it ends at no controller. Choose one")
 }
 
 func TestAFinishedJobKeepsItsPartsAndIsToldOfNewerOnes(t *testing.T) {

@@ -93,7 +93,7 @@ func (p Plan) CompareVolts(d job.Document, crew shelf.Shelf, load Load) (out []V
 			c.Output += min(b.Controller.MaxOutput, units.Ampere(float64(b.Noon)*b.Controller.Efficiency/100/float64(volts)))
 		}
 		if c.Output > 0 {
-			if found, ok := wire.Smallest(table, 1.25*c.Output, c.Output, length, on.Rig.BatteryRest(), batteryDrop, conditions, true); ok {
+			if found, ok := wire.Smallest(table, 1.25*c.Output, c.Output, c.Output, length, on.Rig.BatteryRest(), batteryDrop, conditions, true); ok {
 				c.Cable = found
 				_, _, c.CableFuse = wire.FuseWindow(c.Output, found.Carries(conditions), found, d.School)
 				c.CableLoss = units.Watt(found.Drop(c.Output, length, wire.WorkingTemperature)) * units.Watt(c.Output)
@@ -103,7 +103,7 @@ func (p Plan) CompareVolts(d job.Document, crew shelf.Shelf, load Load) (out []V
 			c.Inverter = units.Ampere(float64(load.Inverter) / (inverterEta * float64(nominal)))
 			c.Design = 1.25 * c.Inverter
 			c.FuseLoss = units.Watt(fuseOhm * float64(c.Inverter) * float64(c.Inverter))
-			if found, ok := wire.Smallest(table, c.Design, c.Inverter, load.Cable, units.Volt(nominal), inverterDrop, flexible, true); ok {
+			if found, ok := wire.Smallest(table, c.Design, c.Inverter, c.Inverter, load.Cable, units.Volt(nominal), inverterDrop, flexible, true); ok {
 				c.Thick = found
 				_, _, c.Fuse = wire.FuseWindow(c.Inverter, found.Carries(flexible), found, wire.Marine)
 				c.ThickLoss = units.Watt(found.Drop(c.Inverter, load.Cable, wire.WorkingTemperature)) * units.Watt(c.Inverter)

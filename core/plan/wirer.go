@@ -64,11 +64,11 @@ func (w wirer) ways() ([][]array.Feed, error) {
 	return ways, nil
 }
 
-// sizedCable is a cable with what it carries along the roof.
+// sizedCable is a cable with its conductor, and where it runs.
 type sizedCable struct {
 	shelf.Cable
-	wire    wire.Conductor
-	carries units.Ampere
+	wire wire.Conductor
+	in   wire.Conditions
 }
 
 // thinFirst keeps the cables of the job's own table, thin to thick.
@@ -78,8 +78,9 @@ func (w wirer) thinFirst(all []shelf.Cable) (out []sizedCable) {
 		if err != nil || strings.HasSuffix(c.Conductor, "AWG") != (w.d.Units == units.Imperial) {
 			continue // a table the crew does not use, or a part the shelf's checks refuse
 		}
-		k := wire.Conditions{School: w.d.School, Insulation: c.Insulation, Air: max(30, w.d.Rig.Hottest), Bundled: 2}
-		out = append(out, sizedCable{c, conductor, conductor.Carries(k)})
+		// A home run lies on the roof for a part of its way.
+		k := wire.Conditions{School: w.d.School, Insulation: c.Insulation, Air: max(30, w.d.Rig.Hottest), OnRoof: true, Bundled: 2}
+		out = append(out, sizedCable{c, conductor, k})
 	}
 	slices.SortStableFunc(out, func(a, b sizedCable) int { return cmp.Compare(a.wire.Area, b.wire.Area) })
 	return out
@@ -338,7 +339,7 @@ func (w wirer) outfit(b *WiredBlock) {
 		}
 	}
 	for _, c := range w.cables {
-		if drop := float64(c.wire.Drop(b.imp, w.length, wire.WorkingTemperature)) / float64(b.vmp) * 100; c.carries >= design && drop <= homeDrop {
+		if drop := float64(c.wire.Drop(b.imp, w.length, wire.WorkingTemperature)) / float64(b.vmp) * 100; c.wire.Does(design, 1.25*b.isc, c.in) && drop <= homeDrop {
 			b.Cable = c.Cable
 			if b.Volts > 0 {
 				b.LossPct = float64(c.wire.Drop(b.Amps, w.length, wire.WorkingTemperature)) / float64(b.Volts) * 100

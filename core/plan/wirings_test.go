@@ -194,7 +194,7 @@ func TestPortablePanelsAndCombinedUnits(t *testing.T) {
 	next.Strings[len(next.Strings)-1].Controller = next.Controllers[0].ID
 	shared := says(plan.Of(next, crew), "array.unlike_light", next.Controllers[0].ID)
 	require.Len(t, shared, 1)
-	assert.Contains(t, shared[0].Says, "they never stand in the same light")
+	assert.Contains(t, shared[0].Says, "they never get the same light")
 	assert.Empty(t, says(now, "array.unlike_light", next.Controllers[0].ID))
 
 	combined, _ := shelf.Find(crew.Controllers, "combined-46-24")
@@ -304,7 +304,7 @@ func TestAChangeSaysWhatItDoesToThePick(t *testing.T) {
 	s := d.Strings[0]
 	d.Strings[0].Panels = s.Panels[1:]
 	f, _ = now()
-	assert.Contains(t, f.Says, "wired otherwise than picked")
+	assert.Contains(t, f.Says, "not wired as chosen")
 	d.Panels = slices.DeleteFunc(slices.Clone(d.Panels), func(q job.Panel) bool { return q.ID == s.Panels[0] })
 	f, stands = now()
 	assert.Contains(t, f.Says, "instead of")

@@ -121,8 +121,8 @@ var (
 	lawIsc   = finding.Law{Step: "short-circuit amps in this light", Formula: "current at 0 V of the string's I-V curve with bypass diodes ± 3 %", Unit: "A", Source: "single-diode model from the labels (De Soto 2006, Villalva 2009)", Mark: finding.Published}
 	lawLight = finding.Law{Step: "light on a flat roof", Formula: "max(1, share · clear sky's); clear 0.8…1.1, haze 0.3…0.75, thick cloud 0.05…0.35", Unit: "W/m²", Source: "common practice", Mark: finding.Common}
 
-	Volts = finding.Rule{Code: "prove.string_volts", Unit: "V", Asks: "Does the open string read what its wiring should give?", Stops: "stop when the sign is wrong or the reading fits another number of panels, watch when it is merely outside the range", Laws: []finding.Law{lawLight, lawVoc}}
-	Amps  = finding.Rule{Code: "prove.string_amps", Unit: "A", Asks: "Does the shorted string read what the sky should give?", Stops: "watch outside the range: shade, a loose connector, or another sky", Laws: []finding.Law{lawLight, lawIsc}}
+	Volts = finding.Rule{Code: "prove.string_volts", Unit: "V", Asks: "Does the open string read what its wiring should give?", Stops: "stop when the sign is wrong or the reading fits another number of panels, caution when it is merely outside the range", Laws: []finding.Law{lawLight, lawVoc}}
+	Amps  = finding.Rule{Code: "prove.string_amps", Unit: "A", Asks: "Does the shorted string read what the sky should give?", Stops: "caution outside the range: shade, a loose connector, or another sky", Laws: []finding.Law{lawLight, lawIsc}}
 )
 
 // Rules lists the rules of this room.

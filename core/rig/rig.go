@@ -89,9 +89,9 @@ type FactoryCable struct {
 // Deck is the wood under the roof's skin.
 type Deck string
 
-// Gravity is the deck's specific gravity by NDS Table 12.3.3A, quoted from
-// memory: plywood and spruce-pine-fir 0.42, oriented strand board 0.50; 0 for
-// an unknown deck.
+// Gravity is the deck's specific gravity, quoted from memory: plywood 0.42 and
+// oriented strand board 0.50 by NDS Table 12.3.3B, spruce-pine-fir 0.42 by Table
+// 12.3.3A; 0 for an unknown deck.
 func (d Deck) Gravity() float64 {
 	switch d {
 	case "plywood", "softwood":

@@ -12,7 +12,7 @@ const Tolerance units.Millimetre = 10
 var lawTwice = finding.Law{Step: "they differ by", Formula: "|from one side + its size + from the other − roof|", Unit: "mm", Source: "geometry; 10 mm is common practice", Mark: finding.Common}
 
 // MeasuredTwice is the rule of things measured from both sides.
-var MeasuredTwice = finding.Rule{Code: "survey.measured_twice", Unit: "mm", Asks: "Do two measurements of one thing agree?", Stops: "watch when they differ by more than 10 mm", Laws: []finding.Law{lawTwice}}
+var MeasuredTwice = finding.Rule{Code: "survey.measured_twice", Unit: "mm", Asks: "Do two measurements of one thing agree?", Stops: "caution when they differ by more than 10 mm", Laws: []finding.Law{lawTwice}}
 
 // Twice compares, for every thing measured from both sides, the two.
 func Twice(r Rig, system units.System) (out []finding.Finding) {
@@ -34,9 +34,9 @@ func Twice(r Rig, system units.System) (out []finding.Finding) {
 				finding.Given("from "+m.from, float64(m.near), "mm", "survey"), finding.Given("from "+m.and, float64(*m.again), "mm", "survey"),
 				lawTwice.Fill(float64(max(off, -off)), "|%s + %s + %s − %s|", m.near.Text(system), (m.far-m.near).Text(system), m.again.Text(system), m.all.Text(system)))
 			if f.Holds() {
-				out = append(out, f.WithSays("%s measured from %s and from %s: they agree within %s", t.Label, m.from, m.and, max(off, -off).Text(system)))
+				out = append(out, f.Of("", t.Label, "measured from %s and from %s, it agrees within %s.", m.from, m.and, max(off, -off).Text(system)))
 			} else {
-				out = append(out, f.WithSays("%s measured from %s and from %s: they differ by %s; one tape slipped, or the roof's size is wrong", t.Label, m.from, m.and, max(off, -off).Text(system)))
+				out = append(out, f.Of("", t.Label, "measured from %s and from %s, it differs by %s. One measurement is wrong, or the roof's size is. Measure again.", m.from, m.and, max(off, -off).Text(system)))
 			}
 		}
 	}

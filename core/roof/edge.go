@@ -9,7 +9,7 @@ import (
 )
 
 // FlatPart is the rule of the usable part of the roof.
-var FlatPart = finding.Rule{Code: "roof.flat_part", Unit: "mm", Asks: "Does every panel lie on the flat part of the roof?", Stops: "watch when it reaches past the surveyed flat part", Laws: []finding.Law{LawGap}}
+var FlatPart = finding.Rule{Code: "roof.flat_part", Unit: "mm", Asks: "Does every panel lie on the flat part of the roof?", Stops: "caution when it reaches past the surveyed flat part", Laws: []finding.Law{LawGap}}
 
 // Surface is what a rectangle lies on: the outline of the level below its
 // centre, or the main roof's.
@@ -175,7 +175,7 @@ func flat(g rig.Rig, p Panel, r Rect, system units.System) []finding.Finding {
 	out := FlatPart.AtLeast(p.ID, float64(gap), 0, finding.Watch).WithWorking(
 		LawGap.Fill(float64(gap), "min(%s, %s, %s, %s)", (r.LX - f.LX).Text(system), (r.LY - f.LY).Text(system), (f.HX - r.HX).Text(system), (f.HY - r.HY).Text(system)))
 	if out.Holds() {
-		return []finding.Finding{out.WithSays("%s lies on the flat part", p.Label)}
+		return []finding.Finding{out.Of("", p.Label, "on the flat part of the roof.")}
 	}
-	return []finding.Finding{out.WithSays("%s reaches %s past the flat part of the roof: its feet would stand on the curve", p.Label, (-gap).Text(system))}
+	return []finding.Finding{out.Of("", p.Label, "%s past the flat part of the roof, so its feet would stand on the curve. Move it in.", (-gap).Text(system))}
 }

@@ -15,7 +15,7 @@ var (
 	lawOnMember = finding.Law{Step: "feet on a cross member", Formula: "count |x − centre| ≤ member width / 2", Unit: "", Source: "geometry of the surveyed framing", Mark: finding.Common}
 
 	// FootGround is the rule of what feet stand on.
-	FootGround = finding.Rule{Code: "roof.foot_ground", Unit: "", Asks: "Does every screwed foot stand on something that holds?", Stops: "watch when a foot misses the framing and the deck is thin or not known", Laws: []finding.Law{lawOnMember}}
+	FootGround = finding.Rule{Code: "roof.foot_ground", Unit: "", Asks: "Does every screwed foot stand on something that holds?", Stops: "caution when a foot misses the framing and the deck is thin or not known", Laws: []finding.Law{lawOnMember}}
 )
 
 // Feet are the places of a panel's feet: along its two long sides, each side's
@@ -131,20 +131,60 @@ func PlaceFeet(g rig.Rig, p Panel) (at []units.Millimetre, ok bool) {
 	return at, true
 }
 
-// OnBracket tells whether a foot's place is that of a bracket that is on the
-// roof already (within 10 mm of its middle) and may be used again.
+const (
+	reuseWithin units.Millimetre = 10 // how near a foot's mark must be to an old bracket or hole to use it (common practice)
+	screwHole   units.Millimetre = 12 // the widest old hole that a screw fills (common practice)
+)
+
+// reusable tells whether a thing on the roof can carry a foot without a new
+// hole: an old bracket that stays, or an old screw hole.
+func reusable(t rig.Thing) bool {
+	return t.Fate != rig.ComesOff && (t.Kind == "bracket" || t.Kind == "old_hole" && t.Length <= screwHole)
+}
+
+func carries(t rig.Thing, x, y units.Millimetre) bool {
+	lx, ly, hx, hy := t.Box()
+	return reusable(t) && math.Hypot(float64(x-(lx+hx)/2), float64(y-(ly+hy)/2)) <= float64(reuseWithin)
+}
+
+// OnBracket tells whether a foot's place is that of a bracket or screw hole
+// that is on the roof already and is used again.
 func OnBracket(g rig.Rig, x, y units.Millimetre) bool {
-	const near = 10 // mm
 	for _, t := range g.Things {
-		if t.Kind != "bracket" || t.Fate == rig.ComesOff {
-			continue
-		}
-		lx, ly, hx, hy := t.Box()
-		if math.Hypot(float64(x-(lx+hx)/2), float64(y-(ly+hy)/2)) <= near {
+		if carries(t, x, y) {
 			return true
 		}
 	}
 	return false
+}
+
+// usesBracket tells whether one of a panel's feet stands on a bracket.
+func usesBracket(p Panel, t rig.Thing) bool {
+	for _, f := range Feet(p) {
+		if carries(t, f[0], f[1]) {
+			return true
+		}
+	}
+	return false
+}
+
+// FeetCount is the rule of how many feet a panel has.
+var FeetCount = finding.Rule{Code: "roof.feet", Unit: "", Asks: "Has every panel the feet that its mount is made for?", Stops: "stop when a screwed mount has none, caution when it has fewer than the mount's label says"}
+
+// feetFor applies the rule to one panel; nothing for a mount without feet.
+func feetFor(p Panel) (finding.Finding, bool) {
+	need := p.Mount.PerPanel
+	if need == 0 && p.Mount.Screws == 0 {
+		return finding.Finding{}, false
+	}
+	f := FeetCount.AtLeast(p.ID, float64(p.Feet), float64(need), finding.Watch).WithWorking(finding.Given("feet a panel", float64(need), "", "label of "+p.Mount.Name))
+	switch {
+	case p.Feet == 0:
+		return f.WithGrade(finding.Stop).Of("", p.Label, "no feet, so nothing holds it to the roof. %s needs %d.", p.Mount.Name, max(1, need)), true
+	case !f.Holds():
+		return f.Of("", p.Label, "%s; %s is made for %d a panel. Add %d.", units.Count(p.Feet, "foot"), p.Mount.Name, need, need-p.Feet), true
+	}
+	return f.Of("", p.Label, "%s, as %s is made for.", units.Count(p.Feet, "foot"), p.Mount.Name), true
 }
 
 // NewScrews is how many screws a panel's feet put through the roof anew: none
@@ -218,9 +258,9 @@ func footGround(g rig.Rig, p Panel, system units.System) (finding.Finding, bool)
 	}
 	switch {
 	case g.Deck.Gravity() > 0 && g.DeckThickness >= solidDeck:
-		return FootGround.Says(finding.Fine, p.ID, "%s's feet stand on %s of %s, %d of %d on framing as well", p.Label, g.DeckThickness.Text(system), deckName(g.Deck), n, p.Feet).WithValue(float64(n)).WithWorking(working...), true
+		return FootGround.Says(finding.Fine, p.ID, "").WithValue(float64(n)).WithWorking(working...).Of("", p.Label, "its feet stand on %s of %s, and %d of %d on framing as well.", g.DeckThickness.Text(system), deckName(g.Deck), n, p.Feet), true
 	case n == p.Feet:
-		return FootGround.Says(finding.Fine, p.ID, "all %d feet of %s stand on framing", n, p.Label).WithValue(float64(n)).WithWorking(working...), true
+		return FootGround.Says(finding.Fine, p.ID, "").WithValue(float64(n)).WithWorking(working...).Of("", p.Label, "all %d feet stand on framing.", n), true
 	}
 	f := FootGround.Says(finding.Watch, p.ID, "").WithValue(float64(n)).WithWorking(working...)
 	shift, on := ShiftToFraming(g, p)
@@ -229,9 +269,9 @@ func footGround(g rig.Rig, p Panel, system units.System) (finding.Finding, bool)
 		way = "nose"
 	}
 	if on > n {
-		return f.WithSays("%d of %d feet of %s miss the framing, and the deck is thin or not known: %s towards the %s, %d stand on it", p.Feet-n, p.Feet, p.Label, max(shift, -shift).Text(system), way, on), true
+		return f.Of("", p.Label, "%d of %d feet miss the framing, and the deck is thin or not known. Moved %s toward the %s, %d stand on it.", p.Feet-n, p.Feet, max(shift, -shift).Text(system), way, on), true
 	}
-	return f.WithSays("%d of %d feet of %s miss the framing, and the deck is thin or not known", p.Feet-n, p.Feet, p.Label), true
+	return f.Of("", p.Label, "%d of %d feet miss the framing, and the deck is thin or not known.", p.Feet-n, p.Feet), true
 }
 
 func deckName(d rig.Deck) string {

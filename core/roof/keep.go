@@ -21,14 +21,14 @@ var (
 	lawWay    = finding.Law{Step: "shortest way", Formula: "breadth-first over a 50 mm grid, as wide as the job's way", Unit: "m", Source: "geometry; an arm's reach of 600 mm is common practice", Mark: finding.Common}
 	lawNarrow = finding.Law{Step: "width", Formula: "min(along, across)", Unit: "mm", Source: "survey", Mark: finding.Common}
 
-	Bridge       = finding.Rule{Code: "roof.bridge", Unit: "mm", Asks: "Does a panel that passes above a low thing clear it?", Stops: "stop when it would touch, watch below a finger's room", Laws: []finding.Law{lawBridge}}
+	Bridge       = finding.Rule{Code: "roof.bridge", Unit: "mm", Asks: "Does a panel that passes above a low thing clear it?", Stops: "stop when it would touch, caution below a finger's room", Laws: []finding.Law{lawBridge}}
 	Lid          = finding.Rule{Code: "roof.lid", Unit: "mm", Asks: "Can every lid open?", Stops: "stop when a panel lies where a lid swings", Laws: []finding.Law{lawStrip}}
-	Service      = finding.Rule{Code: "roof.service_side", Unit: "mm", Asks: "Is the side free from which a thing is serviced?", Stops: "watch when a panel lies there", Laws: []finding.Law{lawStrip}}
-	HotAir       = finding.Rule{Code: "roof.hot_air", Unit: "mm", Asks: "Is the hot air led away from the panels?", Stops: "watch when a panel lies in it", Laws: []finding.Law{lawStrip}}
-	Shade        = finding.Rule{Code: "roof.shade", Unit: "°", Asks: "How high must the sun stand before a tall thing's shadow leaves the panel?", Stops: "watch above 45°", Laws: []finding.Law{lawShade}}
+	Service      = finding.Rule{Code: "roof.service_side", Unit: "mm", Asks: "Is the side free from which a thing is serviced?", Stops: "caution when a panel lies there", Laws: []finding.Law{lawStrip}}
+	HotAir       = finding.Rule{Code: "roof.hot_air", Unit: "mm", Asks: "Is the hot air led away from the panels?", Stops: "caution when a panel lies in it", Laws: []finding.Law{lawStrip}}
+	Shade        = finding.Rule{Code: "roof.shade", Unit: "°", Asks: "How high must the sun stand before a tall thing's shadow leaves the panel?", Stops: "caution above 45°", Laws: []finding.Law{lawShade}}
 	Walkway      = finding.Rule{Code: "roof.walkway", Unit: "mm", Asks: "Is every walkway free of panels?", Stops: "stop when a panel lies on it", Laws: []finding.Law{lawStrip}}
-	WalkwayWidth = finding.Rule{Code: "roof.walkway_width", Unit: "mm", Asks: "Is a walkway wide enough for a person?", Stops: "watch when narrower than the job's way", Laws: []finding.Law{lawNarrow}}
-	Reach        = finding.Rule{Code: "roof.reach", Unit: "m", Asks: "Can a person get from the ladder or hatch to everything that is serviced?", Stops: "watch when there is no way", Laws: []finding.Law{lawWay}}
+	WalkwayWidth = finding.Rule{Code: "roof.walkway_width", Unit: "mm", Asks: "Is a walkway wide enough for a person?", Stops: "caution when narrower than the job's walkway", Laws: []finding.Law{lawNarrow}}
+	Reach        = finding.Rule{Code: "roof.reach", Unit: "m", Asks: "Can a person get from the ladder or hatch to everything that is serviced?", Stops: "caution when there is no way", Laws: []finding.Law{lawWay}}
 	FootBelow    = finding.Rule{Code: "roof.foot_below", Unit: "", Asks: "Does any screw go where nobody may drill?", Stops: "stop when a screwed foot stands over a duct, wire or no-drill zone, on a level that may not be drilled, or on a thing", Laws: []finding.Law{lawCount}}
 
 	lawCount = finding.Law{Step: "feet in the wrong place", Formula: "count of feet inside", Unit: "", Source: "survey", Mark: finding.Common}
@@ -38,20 +38,22 @@ var (
 func bridge(g rig.Rig, p Panel, t rig.Thing, system units.System) finding.Finding {
 	_, ly, _, hy := t.Box()
 	r := p.Rect()
-	ly, hy = max(ly, r.LY), min(hy, r.HY)
-	under := min(Under(g, p, ly), Under(g, p, hy), Under(g, p, max(ly, min(hy, g.Width/2))))
+	under, at := LeastUnder(g, p, max(ly, r.LY), min(hy, r.HY))
 	room := under - t.Height
-	f := Bridge.AtLeast(p.ID, float64(room), float64(bridgeRoom), finding.Watch).WithWorking(
-		finding.Given("its height", float64(t.Height), "mm", "survey of "+t.Label), finding.Given("least gap under the panel there", float64(under), "mm", "see roof.edge_open"),
-		lawBridge.Fill(float64(room), "%s − %s", under.Text(system), t.Height.Text(system)))
+	working := []finding.Step{finding.Given("height of the feet", float64(p.Mount.Height), "mm", "label of "+p.Mount.Name)}
+	if _, on := g.LevelAt(r.Centre()); !on && g.Crown > 0 && g.CrownForm != rig.FlatCrown {
+		working = underWorking(g, p, at)
+	}
+	f := Bridge.AtLeast(p.ID, float64(room), float64(bridgeRoom), finding.Watch).WithWorking(append(working,
+		finding.Given("its height", float64(t.Height), "mm", "survey of "+t.Label),
+		lawBridge.Fill(float64(room), "%s − %s", finding.N(float64(under)), finding.N(float64(t.Height))))...)
 	switch {
 	case room < 0:
-		f.Grade = finding.Stop
-		return f.WithSays("%s would stand on %s: it is %s high, the panel's underside %s there; taller feet, or beside it", p.Label, t.Label, t.Height.Text(system), under.Text(system))
+		return f.WithGrade(finding.Stop).Of("", p.Label, "it would touch %s, which is %s high; the panel's underside is %s above the roof there. Use taller feet, or move it beside.", t.Label, t.Height.Text(system), under.Text(system))
 	case !f.Holds():
-		return f.WithSays("%s passes %s above %s, %s wanted", p.Label, room.Text(system), t.Label, bridgeRoom.Text(system))
+		return f.Of("", p.Label, "it passes %s above %s; %s is needed.", room.Text(system), t.Label, bridgeRoom.Text(system))
 	}
-	return f.WithSays("%s passes %s above %s", p.Label, room.Text(system), t.Label)
+	return f.Of("", p.Label, "it passes %s above %s.", room.Text(system), t.Label)
 }
 
 // keepClear applies the rules of lids, service sides, hot air, shade and
@@ -75,14 +77,14 @@ func keepClear(g rig.Rig, p Panel, standing []rig.Thing, system units.System) (o
 			finding.Given("the strip's depth", float64(side.Reach), "mm", "survey: on the "+side.Side+" side of "+nearest.Label),
 			lawStrip.Fill(float64(gap), "%s", gap.Text(system)))
 		if f.Holds() {
-			out = append(out, f.WithSays(free, p.Label, gap.Text(system), nearest.Label))
+			out = append(out, f.Of("", p.Label, free, gap.Text(system), nearest.Label))
 			return
 		}
-		out = append(out, f.WithSays(lies, p.Label, (-gap).Text(system), nearest.Label, side.Reach.Text(system), side.Side))
+		out = append(out, f.Of("", p.Label, lies, (-gap).Text(system), nearest.Label, side.Reach.Text(system), side.Side))
 	}
-	strip(Lid, func(t rig.Thing) *rig.Side { return t.Lid }, finding.Stop, "%s lies %s from where the lid of %s swings", "%s lies %s into the swing of %s's lid, which opens %s to the %s side")
-	strip(Service, func(t rig.Thing) *rig.Side { return t.Service }, finding.Watch, "%s leaves %s to the service side of %s", "%s covers %s of the side from which %s is serviced, %s to the %s side")
-	strip(HotAir, func(t rig.Thing) *rig.Side { return t.Hot }, finding.Watch, "%s lies %s from the hot air of %s", "%s lies %s into the hot air of %s, which blows %s to the %s side: it runs hotter there")
+	strip(Lid, func(t rig.Thing) *rig.Side { return t.Lid }, finding.Stop, "%s from where the lid of %s swings.", "%s inside the swing of the lid of %s, which opens %s to the %s side. Move it out.")
+	strip(Service, func(t rig.Thing) *rig.Side { return t.Service }, finding.Watch, "%s from the service side of %s.", "it covers %s of the space from which %s is serviced, %s to the %s side. Move it out, or plan to take it off for service.")
+	strip(HotAir, func(t rig.Thing) *rig.Side { return t.Hot }, finding.Watch, "%s from the hot air of %s.", "%s inside the hot air of %s, which blows %s to the %s side, so it runs hotter there. Move it out.")
 
 	steepest, from, gap := -1.0, rig.Thing{}, units.Millimetre(0)
 	top := p.Mount.Height + p.Part.Thickness
@@ -100,7 +102,7 @@ func keepClear(g rig.Rig, p Panel, standing []rig.Thing, system units.System) (o
 			finding.Given("its height", float64(from.Height), "mm", "survey of "+from.Label), finding.Given("panel's top", float64(top), "mm", "feet and frame, from their labels"),
 			finding.Given("distance", float64(gap), "mm", "see roof.thing_gap"),
 			lawShade.Fill(steepest, "atan((%s − %s) / %s)", finding.N(float64(from.Height)), finding.N(float64(top)), finding.N(float64(gap))))
-		out = append(out, f.WithSays("the shadow of %s reaches %s while the sun stands below %s° on its side", from.Label, p.Label, units.Num(steepest, 0)))
+		out = append(out, f.Of("", p.Label, "%s shades it when the sun is on that side and lower than %s°.", from.Label, units.Num(steepest, 0)))
 	}
 
 	gap, name := units.Millimetre(math.Inf(1)), ""
@@ -112,9 +114,9 @@ func keepClear(g rig.Rig, p Panel, standing []rig.Thing, system units.System) (o
 	if name != "" {
 		f := Walkway.AtLeast(p.ID, float64(gap), 0, finding.Stop).WithWorking(lawStrip.Fill(float64(gap), "%s", gap.Text(system)))
 		if f.Holds() {
-			f = f.WithSays("%s lies %s from %s", p.Label, gap.Text(system), name)
+			f = f.Of("", p.Label, "%s from %s.", gap.Text(system), name)
 		} else {
-			f = f.WithSays("%s lies %s into %s, where a person has to pass", p.Label, (-gap).Text(system), name)
+			f = f.Of("", p.Label, "%s inside %s, where a person must pass. Move it out.", (-gap).Text(system), name)
 		}
 		out = append(out, f)
 	}
@@ -126,12 +128,12 @@ func footBelow(g rig.Rig, p Panel, standing []rig.Thing, system units.System) (o
 	level, on := g.LevelAt(p.Rect().Centre())
 	screwed := p.Mount.Screws > 0
 	if on && level.NoDrill && screwed && p.Feet > 0 {
-		out = append(out, FootBelow.Says(finding.Stop, p.ID, "%s is screwed to %s, which may not be drilled: bonded feet, or another place", p.Label, level.Label))
+		out = append(out, FootBelow.Says(finding.Stop, p.ID, "").Of("", p.Label, "screwed to %s, which may not be drilled. Use bonded feet, or another place.", level.Label))
 	}
 	say := func(n int, what, kind string) {
 		if n > 0 {
-			out = append(out, FootBelow.Says(finding.Stop, p.ID, "%d of %d feet of %s stand %s %s: move them along the frame, or the panel", n, p.Feet, p.Label, kind, what).
-				WithValue(float64(n)).WithWorking(lawCount.Fill(float64(n), "%d of %d", n, p.Feet)))
+			out = append(out, FootBelow.Says(finding.Stop, p.ID, "").WithValue(float64(n)).WithWorking(lawCount.Fill(float64(n), "%d", n)).
+				Of("", p.Label, "%d of %d feet stand %s %s. Move the feet along the frame, or move the panel.", n, p.Feet, kind, what))
 		}
 	}
 	if len(g.Zones) == 0 && len(standing) == 0 {

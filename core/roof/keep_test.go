@@ -97,7 +97,7 @@ func TestFeetBelow(t *testing.T) {
 	}
 	p.Mount.Screws = 2
 	slide := rig.Rig{Length: 6000, Width: 2200, Levels: []rig.Level{{ID: "s", Label: "Slide-out", X: 900, Y: 200, Length: 1500, Width: 900, NoDrill: true}}}
-	assert.Contains(t, one(t, found(slide, p), "roof.foot_below", "p").Says, "which may not be drilled: bonded feet")
+	assert.Contains(t, one(t, found(slide, p), "roof.foot_below", "p").Says, "which may not be drilled. Use bonded feet")
 	g.Zones[0].X, g.Zones[0].Length = 900, 1300
 	_, ok = roof.PlaceFeet(g, p)
 	assert.False(t, ok, "the duct lies under all of it")
@@ -160,12 +160,8 @@ func TestOutlinesAndLevels(t *testing.T) {
 	assert.EqualValues(t, 100, roof.EdgeGap(cap, roof.Rect{LX: 100, LY: 200, HX: 1400, HY: 900}), "on the cap")
 }
 
-// Geometry of a gable by hand: 60 high over 2000, a panel 1000 across the ridge
-// stands 30 below it in the middle; off to one side the ridge is not under it.
+// Geometry of a gable by hand: 60 high over 2000, and of an arc.
 func TestCrownForms(t *testing.T) {
-	assert.InDelta(t, 30, float64(roof.RidgeRise(2000, 60, 500, 500)), 1e-9)
-	assert.InDelta(t, 2*60.0/2000*2*200*800/1000, float64(roof.RidgeRise(2000, 60, 200, 800)), 1e-9)
-	assert.Zero(t, roof.RidgeRise(2000, 60, -100, 900))
 	g := rig.Rig{Length: 6000, Width: 2000, Crown: 60, CrownForm: rig.Gable}
 	assert.InDelta(t, 60, float64(roof.Z(g, 1000)), 1e-9)
 	assert.InDelta(t, 30, float64(roof.Z(g, 500)), 1e-9)
@@ -180,9 +176,9 @@ func TestCrownForms(t *testing.T) {
 	fall := func(y float64) float64 { return 2500 - math.Sqrt(2500*2500-y*y) }
 	assert.InDelta(t, 30+fall(1000)-fall(600), float64(roof.Under(arc, p, 500)), 1e-9)
 	f := one(t, found(arc, p), "roof.edge_open", "p")
-	assert.Equal(t, finding.Watch, f.Grade)
+	assert.Equal(t, finding.Stop, f.Grade, "134 mm at both edges")
 	p.Mount.Shim = 500
-	assert.Equal(t, finding.Watch, one(t, found(arc, p), "roof.crown_gap", "p").Grade, "it rises 208, packed feet take it")
+	assert.Equal(t, finding.Watch, one(t, found(arc, p), "roof.crown_gap", "p").Grade, "the packed feet take it")
 }
 
 // Statics: 100 kg at the axle put nothing on the hitch, at the hitch all of it,
@@ -233,7 +229,7 @@ func TestAWayToWhatIsServiced(t *testing.T) {
 	assert.Empty(t, w[0].From)
 	f := roof.CheckWays(g, w, roof.Clearances{Walk: 450}, units.Metric)
 	assert.Equal(t, finding.Watch, f[0].Grade)
-	assert.Contains(t, f[0].Says, "there is no way 450 mm wide to the tail side of Cooler")
+	assert.Contains(t, f[0].Says, "There is no way 450 mm wide to the tail side of Cooler")
 }
 
 func TestSealing(t *testing.T) {
@@ -248,7 +244,7 @@ func TestSealing(t *testing.T) {
 	assert.Equal(t, finding.Watch, f[1].Grade)
 	assert.Contains(t, f[1].Says, "not made for rubber membrane but for aluminium")
 	assert.Equal(t, finding.Fine, f[2].Grade)
-	assert.Contains(t, f[3].Says, "sealing wants 9 °C or warmer and 20 dry hours")
+	assert.Contains(t, f[3].Says, "Sealing needs 9 °C or warmer, and 20 dry hours")
 	assert.Len(t, roof.CheckSealing(rig.Rig{}, nil, nil, "job"), 3, "none is chosen")
 }
 
@@ -288,17 +284,17 @@ func TestArranging(t *testing.T) {
 }
 
 // More feet where the deck holds little: by the rule itself, the number found is
-// the first in pairs whose screws hold twice the lift of the front row.
+// the first in pairs whose screws hold the lift of the front row, with NDS's 1.6 for wind.
 func TestFeetForTheLift(t *testing.T) {
 	part := shelf.Panel{Length: 1700, Width: 1000}
 	mount := shelf.Mount{Screws: 2, ScrewD: 5, PerPanel: 4}
 	for deck, thick := range map[rig.Deck]units.Millimetre{"plywood": 9, "osb": 15, "softwood": 20} {
 		g := rig.Rig{Deck: deck, DeckThickness: thick}
 		n := roof.FeetFor(g, part, mount, road)
-		lift := roof.Pressure(road.Speed()) * 1.5 * 1.7
-		holds := func(feet int) float64 { return float64(2*feet) * roof.Withdrawal(deck.Gravity(), 5, thick) }
-		assert.True(t, n == 12 || holds(n) >= 2*lift, "%s: %d feet", deck, n)
-		assert.True(t, n == 4 || holds(n-2) < 2*lift, "%s: no more than needed", deck)
+		lift := roof.Pressure(road.Speed()) * 1.25 * 1.7
+		holds := func(feet int) float64 { return 1.6 * float64(2*feet) * roof.Withdrawal(deck.Gravity(), 5, thick) }
+		assert.True(t, n == 12 || holds(n) >= lift, "%s: %d feet", deck, n)
+		assert.True(t, n == 4 || holds(n-2) < lift, "%s: no more than needed", deck)
 	}
 	assert.Equal(t, 4, roof.FeetFor(rig.Rig{Deck: "unknown"}, part, mount, road))
 	mount.Screws = 0

@@ -66,6 +66,9 @@ type Clearances struct {
 	Thing units.Millimetre `json:"thing_mm"`
 	Panel units.Millimetre `json:"panel_mm"`
 	Walk  units.Millimetre `json:"walk_mm,omitempty" jsonschema:"description=how wide a way a person needs; absent: 450"`
+
+	EdgeRise     *units.Millimetre `json:"edge_rise_mm,omitempty" jsonschema:"description=how far above its feet's height a panel's edge may be on a crowned roof before it is a caution; absent: 20"`
+	EdgeRiseStop *units.Millimetre `json:"edge_rise_stop_mm,omitempty" jsonschema:"description=the same at both edges before it is a stop; absent: 35"`
 }
 
 // WalkWidth is how wide a way a person needs: 450 mm when the job says nothing
@@ -118,15 +121,18 @@ var (
 	LawGap  = finding.Law{Step: "free distance", Formula: "√(dx² + dy²) when both gaps are open, else the larger of dx, dy; to a round: to its centre, less its radius", Unit: "mm", Source: "geometry", Mark: finding.Common}
 
 	Overhang  = finding.Rule{Code: "roof.overhang", Unit: "mm", Asks: "Does every panel end on the roof?", Stops: "stop when any part of a panel reaches past the edge: wind gets under it", Laws: []finding.Law{LawEdge}}
-	Edge      = finding.Rule{Code: "roof.edge", Unit: "mm", Asks: "Is there the wanted strip between panel and edge?", Stops: "watch when it is less than the job's edge clearance", Laws: []finding.Law{LawEdge}}
-	ThingRoom = finding.Rule{Code: "roof.thing_gap", Unit: "mm", Asks: "Does a panel keep clear of what is on the roof?", Stops: "stop when they overlap, watch when closer than the job's clearance", Laws: []finding.Law{LawGap}}
-	PanelRoom = finding.Rule{Code: "roof.panel_gap", Unit: "mm", Asks: "Do panels keep clear of each other?", Stops: "stop when they overlap, watch when closer than the job's clearance", Laws: []finding.Law{LawGap}}
+	Edge      = finding.Rule{Code: "roof.edge", Unit: "mm", Asks: "Is the edge clearance kept?", Stops: "caution when it is less than the job's edge clearance", Laws: []finding.Law{LawEdge}}
+	ThingRoom = finding.Rule{Code: "roof.thing_gap", Unit: "mm", Asks: "Does a panel keep clear of what is on the roof?", Stops: "stop when they overlap, caution when closer than the job's clearance", Laws: []finding.Law{LawGap}}
+	PanelRoom = finding.Rule{Code: "roof.panel_gap", Unit: "mm", Asks: "Do panels keep clear of each other?", Stops: "stop when they overlap, caution when closer than the job's clearance", Laws: []finding.Law{LawGap}}
 )
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Overhang, Edge, FlatPart, ThingRoom, Bridge, Lid, Service, HotAir, Shade, PanelRoom, Walkway, WalkwayWidth, Reach, CrownGap, EdgeOpen, FootGround, FootBelow, HoldDown, FlexHeat, Weight, Balance, Sealed, SealWeather, Takes}
+	return []finding.Rule{Overhang, Edge, FlatPart, ThingRoom, Bridge, Lid, Service, HotAir, Shade, PanelRoom, Walkway, WalkwayWidth, Reach, CrownGap, EdgeOpen, FeetCount, FootGround, FootBelow, HoldDown, FlexHeat, Weight, Balance, Sealed, SealWeather, Takes}
 }
+
+// touching is an overlap that only binary arithmetic sees.
+const touching units.Millimetre = 1e-6
 
 // Check applies the roof's rules. Findings are about the panels' IDs, those of
 // walkways and ways about theirs; the weight is about whole, the ID handed in.
@@ -145,8 +151,11 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 		for j := range standing {
 			t := standing[j]
 			d := ThingGap(r, t)
-			if t.MayBridge() {
-				if d < 0 {
+			if t.Kind == "old_hole" || t.Kind == "bracket" && usesBracket(p, t) {
+				continue // flat, or what its own foot stands on
+			}
+			if t.MayBridge() || t.Kind == "bracket" {
+				if d < -touching {
 					out = append(out, bridge(g, p, t, system))
 				}
 				continue
@@ -171,11 +180,14 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 		if nearest >= 0 {
 			out = append(out, room(PanelRoom, p, panels[nearest].Label, gap, clear.Panel, GapBy(r, panels[nearest].Rect(), system), system))
 		}
-		out = append(out, crown(g, p, system)...)
+		out = append(out, crown(g, p, clear, system)...)
 		if f, ok := footGround(g, p, system); ok {
 			out = append(out, f)
 		}
 		out = append(out, footBelow(g, p, standing, system)...)
+		if f, ok := feetFor(p); ok {
+			out = append(out, f)
+		}
 		out = append(out, holdDown(g, p, panels, wind, system))
 		out = append(out, flexHeat(g, p)...)
 	}
@@ -195,28 +207,31 @@ func edge(g rig.Rig, p Panel, r Rect, clear units.Millimetre, system units.Syste
 	if gap < 0 {
 		f := Overhang.AtLeast(p.ID, float64(gap), 0, finding.Stop).WithWorking(working...)
 		if r.Height() > g.Width || r.Width() > g.Length {
-			return f.WithSays("%s is larger than the roof: %s × %s on a roof of %s × %s; turn it, or take a smaller one", p.Label,
+			return f.Of("", p.Label, "larger than the roof: %s × %s on a roof of %s × %s. Turn it, or use a smaller one.",
 				r.Width().Text(system), r.Height().Text(system), g.Length.Text(system), g.Width.Text(system))
 		}
-		return f.WithSays("%s overhangs the roof by %s: wind gets under it on the road; move it in, or leave it out", p.Label, (-gap).Text(system))
+		return f.Of("", p.Label, "it overhangs the roof by %s, and wind gets under it on the road. Move it in, or leave it out.", (-gap).Text(system))
 	}
-	return Edge.AtLeast(p.ID, float64(gap), float64(clear), finding.Watch).
-		WithSays("%s lies %s from the edge, %s wanted", p.Label, gap.Text(system), clear.Text(system)).
-		WithWorking(append(working, finding.Given("wanted", float64(clear), "mm", "the job's clearances"))...)
+	f := Edge.AtLeast(p.ID, float64(gap), float64(clear), finding.Watch).
+		WithWorking(append(working, finding.Given("edge clearance", float64(clear), "mm", "the job's clearances"))...)
+	if f.Holds() {
+		return f.Of("", p.Label, "%s from the edge; you asked for %s.", gap.Text(system), clear.Text(system))
+	}
+	return f.Of("", p.Label, "%s from the edge; you asked for %s. Move it in by %s.", gap.Text(system), clear.Text(system), system.Up(clear-gap).Text(system))
 }
 
 func room(rule finding.Rule, p Panel, other string, gap, clear units.Millimetre, by finding.Step, system units.System) finding.Finding {
 	f := rule.AtLeast(p.ID, float64(gap), float64(clear), finding.Watch).WithWorking(
 		by,
-		finding.Given("wanted", float64(clear), "mm", "the job's clearances"))
+		finding.Given("clearance", float64(clear), "mm", "the job's clearances"))
 	switch {
 	case gap < 0:
 		f.Grade = finding.Stop
-		return f.WithSays("%s overlaps %s by %s", p.Label, other, (-gap).Text(system))
+		return f.Of("", p.Label, "it overlaps %s by %s. Move one of them.", other, (-gap).Text(system))
 	case !f.Holds():
-		return f.WithSays("%s is %s from %s, %s wanted", p.Label, gap.Text(system), other, clear.Text(system))
+		return f.Of("", p.Label, "%s from %s; you asked for %s. Move it %s away.", gap.Text(system), other, clear.Text(system), system.Up(clear-gap).Text(system))
 	}
-	return f.WithSays("%s is %s from %s, its nearest neighbour here", p.Label, gap.Text(system), other)
+	return f.Of("", p.Label, "%s from %s, the nearest.", gap.Text(system), other)
 }
 
 // Free is the free distance from a panel in one direction, as a line to draw.

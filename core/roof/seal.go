@@ -19,7 +19,7 @@ type Sealing struct {
 
 var (
 	// Sealed is the rule of sealant, tape and cleaner.
-	Sealed = finding.Rule{Code: "roof.sealing", Unit: "", Asks: "Do sealant, tape and cleaner suit the roof's material?", Stops: "stop when one attacks it, watch when it is not made for it or none is chosen"}
+	Sealed = finding.Rule{Code: "roof.sealing", Unit: "", Asks: "Do sealant, tape and cleaner suit the roof's material?", Stops: "stop when one attacks it, caution when it is not made for it or none is chosen"}
 	// SealWeather is the rule of the weather they want.
 	SealWeather = finding.Rule{Code: "roof.seal_weather", Unit: "°C", Asks: "What weather does the sealing want?", Stops: "never: the least temperature and the dry hours are shown"}
 )
@@ -39,14 +39,14 @@ func CheckSealing(g rig.Rig, s *Sealing, carried []shelf.Sealant, about string) 
 		material := Materials[g.Material]
 		switch {
 		case !ok:
-			out = append(out, Sealed.Says(finding.Watch, about, "no %s is chosen yet: it must suit %s", chosen.what, material))
+			out = append(out, Sealed.Says(finding.Watch, about, "No %s is chosen yet. It must suit %s.", chosen.what, material))
 			continue
 		case slices.Contains(part.Harms, g.Material):
-			out = append(out, Sealed.Says(finding.Stop, about, "%s attacks %s: take one made for it", part.Name, material))
+			out = append(out, Sealed.Says(finding.Stop, about, "%s attacks %s. Use one made for it.", part.Name, material))
 		case !slices.Contains(part.Suits, g.Material):
-			out = append(out, Sealed.Says(finding.Watch, about, "%s is not made for %s but for %s: ask its maker, or try it where it does not show", part.Name, material, orNothing(part.Suits)))
+			out = append(out, Sealed.Says(finding.Watch, about, "%s is not made for %s but for %s. Ask its maker, or try it where it does not show.", part.Name, material, orNothing(part.Suits)))
 		default:
-			out = append(out, Sealed.Says(finding.Fine, about, "%s is made for %s", part.Name, material))
+			out = append(out, Sealed.Says(finding.Fine, about, "%s is made for %s.", part.Name, material))
 		}
 		if part.Coldest > coldest {
 			coldest, from = part.Coldest, part.Name
@@ -54,7 +54,7 @@ func CheckSealing(g rig.Rig, s *Sealing, carried []shelf.Sealant, about string) 
 		dry = max(dry, part.Dry)
 	}
 	if from != "" {
-		out = append(out, SealWeather.Says(finding.Fine, about, "sealing wants %s or warmer and %s dry hours after it", coldest.Text(), units.Num(dry, 0)).
+		out = append(out, SealWeather.Says(finding.Fine, about, "Sealing needs %s or warmer, and %s dry hours after it.", coldest.Text(), units.Num(dry, 0)).
 			WithValue(float64(coldest)).WithWorking(finding.Given("least temperature", float64(coldest), "°C", "label of "+from)))
 	}
 	return out

@@ -12,35 +12,50 @@ import (
 // when there is one, what surrounds the flat part.
 func Blocked(g rig.Rig, clear Clearances) (out []Keep) {
 	for _, t := range g.Standing() {
-		if !t.MayBridge() {
-			lx, ly, hx, hy := t.Box()
-			out = append(out, Keep{Rect{lx, ly, hx, hy}, clear.Thing})
+		if !t.MayBridge() && t.Kind != "old_hole" && t.Kind != "bracket" {
+			out = append(out, KeepOff(t, clear.Thing))
 		}
 		for _, side := range []*rig.Side{t.Lid, t.Service, t.Hot} {
 			if side != nil {
-				out = append(out, Keep{RectOf(t.Beside(*side)), 0})
+				out = append(out, Keep{Rect: RectOf(t.Beside(*side))})
 			}
 		}
 	}
 	for _, w := range g.Walkways {
-		out = append(out, Keep{RectOf(w.Area()), 0})
+		out = append(out, Keep{Rect: RectOf(w.Area())})
 	}
 	for _, l := range g.Levels {
-		out = append(out, Keep{RectOf(l.Area()), clear.Edge})
+		out = append(out, Keep{Rect: RectOf(l.Area()), Away: clear.Edge})
 	}
 	if f := g.Flat; f != nil {
 		r := RectOf(*f)
 		for _, around := range []Rect{{-1, -1, r.LX, g.Width + 1}, {r.HX, -1, g.Length + 1, g.Width + 1}, {-1, -1, g.Length + 1, r.LY}, {-1, r.HY, g.Length + 1, g.Width + 1}} {
-			out = append(out, Keep{around, 0})
+			out = append(out, Keep{Rect: around})
 		}
 	}
 	return out
 }
 
-// Keep is a rectangle to keep off by a distance.
+// Keep is a rectangle, or the circle in it, to keep off by a distance.
 type Keep struct {
 	Rect
-	Away units.Millimetre
+	Away  units.Millimetre
+	Round bool
+}
+
+// KeepOff is what a panel keeps off around a thing.
+func KeepOff(t rig.Thing, away units.Millimetre) Keep {
+	lx, ly, hx, hy := t.Box()
+	return Keep{Rect{lx, ly, hx, hy}, away, t.Shape == "round"}
+}
+
+// Gap is the free distance to a rectangle, to a circle as ThingGap measures it.
+func (k Keep) Gap(r Rect) units.Millimetre {
+	if !k.Round {
+		return r.Gap(k.Rect)
+	}
+	x, y := k.Centre()
+	return ThingGap(r, rig.Thing{Shape: "round", X: x, Y: y, Length: k.Width()})
 }
 
 // FreeSpot looks for a place on the main roof where a panel fits with every
@@ -50,7 +65,7 @@ type Keep struct {
 func FreeSpot(g rig.Rig, panels []Panel, clear Clearances, part shelf.Panel, system units.System) (x, y units.Millimetre, turn int, ok bool) {
 	keep := Blocked(g, clear)
 	for _, p := range panels {
-		keep = append(keep, Keep{p.Rect(), clear.Panel})
+		keep = append(keep, Keep{Rect: p.Rect(), Away: clear.Panel})
 	}
 	for _, turn := range []int{0, 90} {
 		r := Panel{Part: part, Turn: turn}.Rect()
@@ -70,7 +85,7 @@ func FreeSpot(g rig.Rig, panels []Panel, clear Clearances, part shelf.Panel, sys
 // blocked tells how far across a panel has to move past what it is too close to, 0 for free.
 func blocked(g rig.Rig, keep []Keep, clear Clearances, at Rect) units.Millimetre {
 	for _, k := range keep {
-		if gap := at.Gap(k.Rect); gap < k.Away || k.Away == 0 && gap < 0 {
+		if gap := k.Gap(at); gap < k.Away || k.Away == 0 && gap < 0 {
 			if at.LX >= k.HX || at.HX <= k.LX {
 				return 10 // beside a corner a little further may do
 			}

@@ -159,14 +159,14 @@ func CheckWays(g rig.Rig, ways []Way, clear Clearances, system units.System) (ou
 	for _, w := range g.Walkways {
 		narrow := min(w.Length, w.Width)
 		f := WalkwayWidth.AtLeast(w.ID, float64(narrow), float64(width), finding.Watch).WithWorking(lawNarrow.Fill(float64(narrow), "min(%s, %s)", w.Length.Text(system), w.Width.Text(system)))
-		out = append(out, f.WithSays("%s is %s wide, a person needs %s", w.Label, narrow.Text(system), width.Text(system)))
+		out = append(out, f.Of("", w.Label, "%s wide; a person needs %s.", narrow.Text(system), width.Text(system)))
 	}
 	for _, w := range ways {
 		if w.From == "" {
-			out = append(out, Reach.Says(finding.Watch, w.To.ID, "there is no way %s wide to the %s side of %s: leave a gap, or take a panel out to service it", width.Text(system), w.To.Service.Side, w.To.Label))
+			out = append(out, Reach.Says(finding.Watch, w.To.ID, "There is no way %s wide to the %s side of %s. Leave a gap, or plan to take a panel off for service.", width.Text(system), w.To.Service.Side, w.To.Label))
 			continue
 		}
-		out = append(out, Reach.Says(finding.Fine, w.To.ID, "a person gets from %s to %s over %s without stepping on a panel", w.From, w.To.Label, w.Length.Text(system)).
+		out = append(out, Reach.Says(finding.Fine, w.To.ID, "A person gets from %s to %s over %s without stepping on a panel.", w.From, w.To.Label, w.Length.Text(system)).
 			WithValue(float64(w.Length)/1000).WithWorking(lawWay.Fill(float64(w.Length)/1000, "%s wide", width.Text(system))))
 	}
 	return out

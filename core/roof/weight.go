@@ -21,8 +21,8 @@ var (
 	lawTested  = finding.Law{Step: "at most", Formula: "85 °C", Unit: "°C", Source: "upper temperature of the type test in IEC 61215, from memory", Mark: finding.Memory}
 
 	Weight   = finding.Rule{Code: "roof.weight", Unit: "kg", Asks: "Does the roof carry the panels and their feet?", Stops: "stop when heavier than the surveyed load; no limit when none was surveyed", Laws: []finding.Law{lawMass}}
-	Balance  = finding.Rule{Code: "roof.balance", Unit: "kg", Asks: "What does the weight on the roof do to the hitch?", Stops: "watch when it lightens the hitch of a trailer; shown when axles and coupling are measured", Laws: []finding.Law{lawLever}}
-	FlexHeat = finding.Rule{Code: "roof.flexible_heat", Unit: "°C", Asks: "How hot does a flexible panel get that lies flat?", Stops: "watch above what panels are tested for", Laws: []finding.Law{lawFlexHot, lawTested}}
+	Balance  = finding.Rule{Code: "roof.balance", Unit: "kg", Asks: "What does the weight on the roof do to the hitch?", Stops: "caution when it lightens the hitch of a trailer; shown when axles and coupling are measured", Laws: []finding.Law{lawLever}}
+	FlexHeat = finding.Rule{Code: "roof.flexible_heat", Unit: "°C", Asks: "How hot does a flexible panel get that lies flat?", Stops: "caution above what panels are tested for", Laws: []finding.Law{lawFlexHot, lawTested}}
 )
 
 func massOf(p Panel) units.Kilogram { return p.Part.Mass + units.Kilogram(p.Feet)*p.Mount.Mass }
@@ -35,10 +35,10 @@ func weight(g rig.Rig, panels []Panel, system units.System, whole string) findin
 	}
 	steps = append(steps, lawMass.Fill(float64(total), "%d panels with their feet", len(panels)))
 	if g.RoofLoad == 0 {
-		return Weight.Says(finding.Fine, whole, "%s on the roof; no limit was surveyed", total.Text(system)).WithValue(float64(total)).WithWorking(steps...)
+		return Weight.Says(finding.Fine, whole, "%s on the roof. No limit was surveyed.", total.Text(system)).WithValue(float64(total)).WithWorking(steps...)
 	}
 	return Weight.AtMost(whole, float64(total), float64(g.RoofLoad), finding.Stop).
-		WithSays("%s on the roof of the %s it takes", total.Text(system), g.RoofLoad.Text(system)).
+		WithSays("%s on the roof; its limit is %s.", total.Text(system), g.RoofLoad.Text(system)).
 		WithWorking(append(steps, finding.Given("the roof takes", float64(g.RoofLoad), "kg", "survey"))...)
 }
 
@@ -64,9 +64,9 @@ func balance(g rig.Rig, panels []Panel, system units.System, whole string) []fin
 		finding.Given("axles", float64(g.Axle), "mm", "survey, from the nose"), finding.Given("hitch", float64(g.Hitch), "mm", "survey, from the nose"),
 		lawLever.Fill(float64(share), "%d panels with their feet, %s in all", len(panels), total.Text(system)))
 	if f.Holds() {
-		return []finding.Finding{f.WithSays("of the %s on the roof the hitch takes %s, the axles %s", total.Text(system), share.Text(system), (total - share).Text(system))}
+		return []finding.Finding{f.WithSays("Of the %s on the roof the hitch carries %s and the axles %s.", total.Text(system), share.Text(system), (total - share).Text(system))}
 	}
-	return []finding.Finding{f.WithSays("the panels lie behind the axles and lighten the hitch by %s: a light hitch makes a trailer sway", (-share).Text(system))}
+	return []finding.Finding{f.WithSays("The panels are behind the axles and lighten the hitch by %s. A light hitch makes a trailer sway.", (-share).Text(system))}
 }
 
 // FlexibleHeat is how warm a flexible panel gets in full sun, bonded flat.
@@ -83,7 +83,7 @@ func flexHeat(g rig.Rig, p Panel) []finding.Finding {
 		finding.Given("hottest day", float64(g.Hottest), "°C", "survey"), finding.Given("NOCT", float64(p.Part.NOCT), "°C", "label of "+p.Part.Name),
 		lawFlexHot.Fill(float64(hot), "%s + (%s − 20) / 800 · 1000 + 12.5", finding.N(float64(g.Hottest)), finding.N(float64(p.Part.NOCT))), lawTested.Fill(float64(flexibleMost), "85"))
 	if f.Holds() {
-		return []finding.Finding{f.WithSays("%s, flexible and flat on the roof, gets to %s on the hottest day", p.Label, hot.Text())}
+		return []finding.Finding{f.Of("", p.Label, "flexible and flat on the roof, it reaches %s on the hottest day.", hot.Text())}
 	}
-	return []finding.Finding{f.WithSays("%s, flexible and flat on the roof, gets to %s on the hottest day, more than panels are tested for: air under it, or a framed one", p.Label, hot.Text())}
+	return []finding.Finding{f.Of("", p.Label, "flexible and flat on the roof, it reaches %s on the hottest day, more than panels are tested for. Give it air underneath, or use a framed one.", hot.Text())}
 }

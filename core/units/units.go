@@ -74,6 +74,9 @@ func Count(n int, what string) string {
 	if n == 1 {
 		return "1 " + what
 	}
+	if what == "foot" {
+		return fmt.Sprintf("%d feet", n)
+	}
 	return fmt.Sprintf("%d %ss", n, what)
 }
 

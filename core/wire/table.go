@@ -94,7 +94,9 @@ func init() {
 // (ASTM B258); 1/0…4/0 are n = 0…−3.
 func DiameterAWG(n int) float64 { return 0.127 * math.Pow(92, float64(36-n)/39) }
 
-// Lookup reads a conductor as people write it: "10 AWG", "2/0 awg", "6 mm2", "6 mm²".
+// Lookup reads a conductor as people write it: "10 AWG", "2/0 awg", "6 mm2",
+// "6 mm²". Metric sizes between those of IEC 60228 (8, 13, 20 mm² and the like)
+// are taken too: between is interpolated.
 func Lookup(text string) (Conductor, error) {
 	s := strings.ToLower(strings.Join(strings.Fields(strings.ReplaceAll(text, "²", "2")), " "))
 	for _, c := range append(append([]Conductor{}, AWG...), Metric...) {
@@ -103,7 +105,42 @@ func Lookup(text string) (Conductor, error) {
 			return c, nil
 		}
 	}
+	if number, ok := strings.CutSuffix(s, "mm2"); ok {
+		area, err := strconv.ParseFloat(strings.TrimSpace(number), 64)
+		if least, most := Metric[0].Area, Metric[len(Metric)-1].Area; err == nil && units.SquareMillimetre(area) >= least && units.SquareMillimetre(area) <= most {
+			return between(units.SquareMillimetre(area)), nil
+		}
+	}
 	return Conductor{}, fmt.Errorf("%q is no conductor in the tables; write 10 AWG (18 to 4/0) or 6 mm2 (1.5 to 120)", text)
+}
+
+// between is a metric conductor that IEC 60228 does not list: the resistance of
+// the next smaller listed one in proportion to the areas, and ampacities between
+// those of the two AWG sizes on either side, straight on logarithmic scales and
+// rounded down (common practice; the tables give no value).
+func between(area units.SquareMillimetre) Conductor {
+	c := Conductor{Name: units.Num(float64(area), 2) + " mm2", Area: area, Metric: true}
+	for _, m := range Metric {
+		if m.Area <= area {
+			c.ohmPerKM = m.ohmPerKM * float64(m.Area/area)
+		}
+	}
+	for i := 0; i+1 < len(AWG); i++ {
+		low, high := AWG[i], AWG[i+1]
+		if area < low.Area || area >= high.Area {
+			continue
+		}
+		share := math.Log(float64(area/low.Area)) / math.Log(float64(high.Area/low.Area))
+		for k := range c.ampacities {
+			if low.ampacities[k] > 0 {
+				c.ampacities[k] = units.Ampere(math.Floor(float64(low.ampacities[k]) * math.Pow(float64(high.ampacities[k]/low.ampacities[k]), share)))
+			}
+		}
+	}
+	if last := AWG[len(AWG)-1]; area >= last.Area {
+		c.ampacities = last.ampacities
+	}
+	return c
 }
 
 // Text writes the conductor for people: "10 AWG", "6 mm²".
@@ -144,21 +181,25 @@ func AmbientFactor(insulation, air units.Celsius) float64 {
 	case 105:
 		return math.Sqrt(math.Max(0, 105-float64(air)) / 75)
 	}
-	return pick([]float64{0.96, 0.91, 0.87, 0.82, 0.76, 0.71, 0.65, 0.58, 0.50, 0.41})
+	return pick([]float64{0.96, 0.91, 0.87, 0.82, 0.76, 0.71, 0.65, 0.58, 0.50, 0.41, 0.29})
 }
 
 // BundleFactor corrects for current-carrying conductors run together: NEC
-// 310.15(C)(1), quoted from memory. More than 20 is outside the table: 0.
-func BundleFactor(conductors int) float64 {
-	switch {
-	case conductors <= 3:
-		return 1
-	case conductors <= 6:
-		return 0.8
-	case conductors <= 9:
-		return 0.7
-	case conductors <= 20:
-		return 0.5
+// 310.15(C)(1) by the land code, ABYC E-11's own table by the marine rules, both
+// quoted from memory.
+func BundleFactor(rules School, conductors int) float64 {
+	type row struct {
+		to     int
+		factor float64
+	}
+	rows := []row{{3, 1}, {6, 0.8}, {9, 0.7}, {20, 0.5}, {30, 0.45}, {40, 0.40}, {math.MaxInt, 0.35}}
+	if rules == Marine {
+		rows = []row{{2, 1}, {3, 0.7}, {6, 0.6}, {24, 0.5}, {math.MaxInt, 0.4}}
+	}
+	for _, row := range rows {
+		if conductors <= row.to {
+			return row.factor
+		}
 	}
 	return 0
 }

@@ -21,7 +21,21 @@ type Conditions struct {
 	School     School
 	Insulation units.Celsius // 75, 90 or 105
 	Air        units.Celsius // along the run
+	OnRoof     bool          // a part of it lies on the roof in the sun, less than 3/4 in (19 mm) above it
 	Bundled    int           // current-carrying conductors together
+}
+
+// roofHeat is what NEC 310.15(B)(2) adds to the air of a cable on a roof in the
+// sun, in °C.
+const roofHeat units.Celsius = 33
+
+// Ambient is the air that the conductor is corrected for: by the land code 33 °C
+// more where it lies on the roof in the sun.
+func (k Conditions) Ambient() units.Celsius {
+	if k.OnRoof && k.School != Marine {
+		return k.Air + roofHeat
+	}
+	return k.Air
 }
 
 // WorkingTemperature is what drop and loss are reckoned at: a loaded
@@ -30,24 +44,26 @@ const WorkingTemperature = 75
 
 // The laws and rules of wire.
 var (
-	lawCodeAmps   = finding.Law{Step: "what the conductor carries", Formula: "min(column · ambient · bundle, 75 °C terminal column)", Unit: "A", Source: "NEC Table 310.16, 310.15(B)(1), 310.15(C)(1), 110.14(C)", Mark: finding.Memory}
-	lawMarineAmps = finding.Law{Step: "what the conductor carries", Formula: "105 °C column · ambient · bundle", Unit: "A", Source: "ABYC E-11, outside engine spaces; ambient and bundle as NEC 310.15", Mark: finding.Memory}
+	lawRoofHeat   = finding.Law{Step: "air for a cable on the roof in the sun", Formula: "air + 33", Unit: "°C", Source: "NEC 310.15(B)(2), closer than 3/4 in to the roof", Mark: finding.Memory}
+	lawBefore     = finding.Law{Step: "ampacity before correction", Formula: "min(insulation's column, terminal's 75 °C column); marine: the 105 °C column", Unit: "A", Source: "NEC 110.14(C), Table 310.16; ABYC E-11", Mark: finding.Memory}
+	lawCodeAmps   = finding.Law{Step: "ampacity after correction", Formula: "min(column · ambient · bundle, 75 °C terminal column)", Unit: "A", Source: "NEC Table 310.16, 310.15(B)(1), 310.15(C)(1), 110.14(C)", Mark: finding.Memory}
+	lawMarineAmps = finding.Law{Step: "ampacity after correction", Formula: "105 °C column · ambient · bundle", Unit: "A", Source: "ABYC E-11, outside engine spaces; bundle by its own table, ambient as NEC 310.15", Mark: finding.Memory}
 	lawSmall      = finding.Law{Step: "largest fuse on a small conductor", Formula: "14 AWG 15 A, 12 AWG 20 A, 10 AWG 30 A", Unit: "A", Source: "NEC 240.4(D), outside PV source circuits", Mark: finding.Published}
-	lawContinuous = finding.Law{Step: "design current of a continuous load", Formula: "1.25 · I", Unit: "A", Source: "NEC 215.3", Mark: finding.Published}
+	lawContinuous = finding.Law{Step: "design current of a continuous load", Formula: "1.25 · I", Unit: "A", Source: "NEC 215.2, 215.3", Mark: finding.Published}
 	lawDrop       = finding.Law{Step: "voltage drop, out and back", Formula: "I · R' · 2 · length", Unit: "V", Source: "physics; R' at 75 °C from the conductor table", Mark: finding.Memory}
 	lawDropShare  = finding.Law{Step: "share of the circuit's volts", Formula: "drop / volts · 100", Unit: "%", Source: "physics", Mark: finding.Common}
 	lawPath       = finding.Law{Step: "one-way length", Formula: "Σ legs · (1 + slack) + loops", Unit: "m", Source: "geometry of the drawn path", Mark: finding.Common}
 	lawFuse       = finding.Law{Step: "smallest standard size in the window", Formula: "next standard size ≥ 1.25 · I, ≤ what the conductor carries", Unit: "A", Source: "NEC 240.4, 240.6(A)", Mark: finding.Memory}
 
-	Ampacity = finding.Rule{Code: "wire.ampacity", Unit: "A", Asks: "Does the conductor carry the design current where it runs?", Stops: "stop when it does not", Laws: []finding.Law{lawCodeAmps, lawMarineAmps}}
-	DropPV   = finding.Rule{Code: "wire.drop_pv", Unit: "%", Asks: "What is lost between roof and controller?", Stops: "watch above 3 % (2 % is the aim): lost watts, no danger", Laws: []finding.Law{lawDrop, lawDropShare}}
-	DropBatt = finding.Rule{Code: "wire.drop_battery", Unit: "%", Asks: "What is lost between controller and battery?", Stops: "watch above 2 %: the controller then misreads the battery", Laws: []finding.Law{lawDrop, lawDropShare}}
-	Fuse     = finding.Rule{Code: "wire.fuse_window", Unit: "A", Asks: "Does the fuse carry the load and still protect the wire?", Stops: "stop outside 1.25 · I … what the conductor carries, or when none is chosen", Laws: []finding.Law{lawContinuous, lawFuse, lawSmall}}
-	Terminal = finding.Rule{Code: "wire.terminal", Unit: "mm²", Asks: "Does the wire go into the controller's terminal?", Stops: "watch when it is thicker: step down or use a ferrule, never fewer strands"}
-	NoCable  = finding.Rule{Code: "wire.no_cable", Asks: "Has every run its cable?", Stops: "watch when none is chosen yet"}
-	NoPath   = finding.Rule{Code: "wire.no_path", Asks: "Is the path known?", Stops: "watch when the entry, the board or the battery has no place yet"}
+	Ampacity = finding.Rule{Code: "wire.ampacity", Unit: "A", Asks: "Does the conductor carry the current where it runs? The code's two tests: the design current before correction, the lasting current after it.", Stops: "stop when it fails either", Laws: []finding.Law{lawContinuous, lawBefore, lawRoofHeat, lawCodeAmps, lawMarineAmps}}
+	DropPV   = finding.Rule{Code: "wire.drop_pv", Unit: "%", Asks: "What is lost between roof and controller?", Stops: "caution above 3 % (2 % is the aim): lost watts, no danger", Laws: []finding.Law{lawDrop, lawDropShare}}
+	DropBatt = finding.Rule{Code: "wire.drop_battery", Unit: "%", Asks: "What is lost between controller and battery?", Stops: "caution above 2 %: the controller then misreads the battery", Laws: []finding.Law{lawDrop, lawDropShare}}
+	Fuse     = finding.Rule{Code: "wire.fuse_window", Unit: "A", Asks: "Does the fuse or breaker carry the load, protect the wire and break the volts?", Stops: "stop outside 1.25 · I (PV: 1.56 · Isc) … what the conductor carries, below the volts it has to break, or when the battery run has none", Laws: []finding.Law{lawContinuous, lawFuse, lawSmall}}
+	Terminal = finding.Rule{Code: "wire.terminal", Unit: "mm²", Asks: "Does the wire go into the controller's terminal?", Stops: "caution when it is thicker: step down or use a ferrule, never fewer strands"}
+	NoCable  = finding.Rule{Code: "wire.no_cable", Asks: "Has every run its cable?", Stops: "caution when none is chosen yet"}
+	NoPath   = finding.Rule{Code: "wire.no_path", Asks: "Is the path known?", Stops: "caution when the entry, the board or the battery has no place yet"}
 	Length   = finding.Rule{Code: "wire.length", Unit: "m", Asks: "How long is the run?", Stops: "never: a figure for the cut list", Laws: []finding.Law{lawPath}}
-	Factory  = finding.Rule{Code: "wire.factory_cable", Unit: "A", Asks: "What would the factory cable do instead?", Stops: "watch when it could not carry this array; it is a comparison, not part of the plan", Laws: []finding.Law{lawCodeAmps, lawMarineAmps, lawDrop, lawDropShare}}
+	Factory  = finding.Rule{Code: "wire.factory_cable", Unit: "A", Asks: "What would the factory cable do instead?", Stops: "caution when it could not carry this array; it is a comparison, not part of the plan", Laws: []finding.Law{lawCodeAmps, lawMarineAmps, lawDrop, lawDropShare}}
 )
 
 // Rules lists the rules of this room.
@@ -55,15 +71,32 @@ func Rules() []finding.Rule {
 	return []finding.Rule{Length, NoPath, NoCable, Ampacity, DropPV, DropBatt, Fuse, Terminal, Factory}
 }
 
-// Carries is the conductor's ampacity in its conditions.
+// Before is the conductor's ampacity before correction: the insulation's column,
+// held to the 75 °C column of the terminals; the 105 °C column by the marine
+// rules.
+func (c Conductor) Before(k Conditions) units.Ampere {
+	column, _, marine := k.column()
+	if marine {
+		return c.ampacities[column]
+	}
+	return min(c.ampacities[column], c.ampacities[column75])
+}
+
+// Does tells whether the conductor passes both tests of NEC 215.2 and 690.8(B):
+// the design current before correction, the lasting one after it.
+func (c Conductor) Does(design, lasting units.Ampere, k Conditions) bool {
+	return design <= c.Before(k) && lasting <= c.Carries(k)
+}
+
+// Carries is the conductor's ampacity in its conditions, after correction.
 //
-// Code school: the insulation's column (105 °C counts as 90) × ambient ×
-// bundle, held to the 75 °C column of the terminals; 0 for wire below 14 AWG,
-// which has none. Marine school: the 105 °C column × ambient × bundle; lesser
-// insulation takes the code's columns.
+// Land code: the insulation's column (105 °C counts as 90) × ambient × bundle,
+// held to the 75 °C column of the terminals; 0 for wire below 14 AWG, which has
+// none. Marine rules: the 105 °C column × ambient × bundle; lesser insulation
+// takes the code's columns.
 func (c Conductor) Carries(k Conditions) units.Ampere {
 	column, insulation, marine := k.column()
-	carries := c.ampacities[column] * units.Ampere(AmbientFactor(insulation, k.Air)*BundleFactor(k.Bundled))
+	carries := c.ampacities[column] * units.Ampere(AmbientFactor(insulation, k.Ambient())*BundleFactor(k.School, k.Bundled))
 	if marine {
 		return carries
 	}
@@ -83,13 +116,26 @@ func (k Conditions) column() (column int, insulation units.Celsius, marine bool)
 // carriesWorking shows how Carries gets there.
 func (c Conductor) carriesWorking(k Conditions) []finding.Step {
 	column, insulation, marine := k.column()
-	ambient, bundle := AmbientFactor(insulation, k.Air), BundleFactor(k.Bundled)
+	ambient, bundle := AmbientFactor(insulation, k.Ambient()), BundleFactor(k.School, k.Bundled)
+	table := "NEC 310.15(C)(1), from memory"
+	if k.School == Marine {
+		table = "ABYC E-11, from memory"
+	}
 	steps := []finding.Step{
 		finding.Given(fmt.Sprintf("%s, %s °C column", c.Text(), units.Num(float64(insulation), 0)), float64(c.ampacities[column]), "A", "ampacity table"),
-		finding.Given("air along the run", float64(k.Air), "°C", "the run"),
-		finding.Given("ambient factor", ambient, "", "NEC 310.15(B)(1), from memory"),
-		finding.Given(fmt.Sprintf("bundle factor, %d conductors", k.Bundled), bundle, "", "NEC 310.15(C)(1), from memory"),
 	}
+	if marine {
+		steps = append(steps, lawBefore.Fill(float64(c.Before(k)), "%s", amps(c.ampacities[column])))
+	} else {
+		steps = append(steps, lawBefore.Fill(float64(c.Before(k)), "min(%s, %s)", amps(c.ampacities[column]), amps(c.ampacities[column75])))
+	}
+	steps = append(steps, finding.Given("air along the run", float64(k.Air), "°C", "the run"))
+	if k.Ambient() != k.Air {
+		steps = append(steps, lawRoofHeat.Fill(float64(k.Ambient()), "%s + 33", finding.N(float64(k.Air))))
+	}
+	steps = append(steps,
+		finding.Given("ambient factor", ambient, "", "NEC 310.15(B)(1), from memory"),
+		finding.Given(fmt.Sprintf("bundle factor, %d conductors", k.Bundled), bundle, "", table))
 	carries := float64(c.Carries(k))
 	if marine {
 		return append(steps, lawMarineAmps.Fill(carries, "%s · %s · %s", amps(c.ampacities[column]), finding.N(ambient), finding.N(bundle)))
@@ -117,7 +163,7 @@ func (c Conductor) SmallLimit() units.Ampere {
 }
 
 // FuseWindow gives the fuse's window for a continuous current: from 1.25 · I
-// to what the conductor carries (held by 240.4(D) in the code school), and the
+// to what the conductor carries (held by 240.4(D) by the land code), and the
 // smallest standard size in it, 0 when there is none.
 func FuseWindow(i, carries units.Ampere, c Conductor, school School) (low, high, smallest units.Ampere) {
 	low, high = 1.25*i, carries
@@ -133,12 +179,13 @@ func FuseWindow(i, carries units.Ampere, c Conductor, school School) (low, high,
 }
 
 // Smallest picks the thinnest conductor of a table that carries the design
-// current, keeps the drop and has a standard fuse in its window when fused is
-// asked for; false when the table has none.
-func Smallest(table []Conductor, design, current units.Ampere, oneWay units.Millimetre, volts units.Volt, maxDropPct float64, k Conditions, fused bool) (Conductor, bool) {
+// current before correction and the lasting one after it, keeps the drop at the
+// working current, and has a standard fuse in its window when fused is asked
+// for; false when the table has none.
+func Smallest(table []Conductor, design, lasting, current units.Ampere, oneWay units.Millimetre, volts units.Volt, maxDropPct float64, k Conditions, fused bool) (Conductor, bool) {
 	for _, c := range table {
 		carries := c.Carries(k)
-		if carries < design || float64(c.Drop(current, oneWay, WorkingTemperature)/volts*100) > maxDropPct {
+		if !c.Does(design, lasting, k) || float64(c.Drop(current, oneWay, WorkingTemperature)/volts*100) > maxDropPct {
 			continue
 		}
 		if _, _, size := FuseWindow(current, carries, c, k.School); fused && size == 0 {
@@ -195,8 +242,9 @@ type Circuit struct {
 	ID, Label string
 	PV        bool // a home run; else controller to battery
 	Current   units.Ampere
-	Design    units.Ampere // the current the conductor must carry
+	Design    units.Ampere // the current the conductor must carry before correction
 	DesignBy  finding.Step
+	Lasting   units.Ampere // and after correction; 0: the working current
 	Volts     units.Volt
 	OneWay    units.Millimetre
 	LengthBy  finding.Step
@@ -207,6 +255,15 @@ type Circuit struct {
 	Into     string                 // the controller's name
 	Fuse     units.Ampere           // chosen, 0 none
 	FuseV    units.Volt
+	FuseName string
+	Breaks   units.Volt // most volts that the fuse has to break: charging volts, or the coldest morning's open volts
+}
+
+func (c Circuit) lasting() units.Ampere {
+	if c.Lasting > 0 {
+		return c.Lasting
+	}
+	return c.Current
 }
 
 // Result is what a circuit comes to.
@@ -232,30 +289,42 @@ func Of(c Circuit, system units.System) (r Result, out []finding.Finding) {
 	r.Loss = units.Watt(float64(r.Drop) * float64(c.Current))
 	r.FuseLow, r.FuseHigh, r.FuseSmallest = FuseWindow(c.Current, carries, c.Conductor, c.School)
 
-	f := Ampacity.AtMost(c.ID, float64(c.Design), float64(carries), finding.Stop).WithWorking(append([]finding.Step{c.DesignBy}, working...)...)
-	if f.Holds() {
-		f = f.WithSays("%s: %s carries %s here; the design current is %s", c.Label, c.Conductor.Text(), carries.Text(), c.Design.Text())
-	} else {
-		f = f.WithSays("%s: %s carries only %s here; the design current is %s: thicker cable", c.Label, c.Conductor.Text(), carries.Text(), c.Design.Text())
-	}
-	out = append(out, f)
+	out = append(out, c.ampacity(carries, working))
 	out = append(out, c.drop(r, system))
 
 	if c.Terminal > 0 {
-		f = Terminal.AtMost(c.ID, float64(c.Conductor.Area), float64(c.Terminal), finding.Watch).WithWorking(
+		f := Terminal.AtMost(c.ID, float64(c.Conductor.Area), float64(c.Terminal), finding.Watch).WithWorking(
 			finding.Given("copper of "+c.Conductor.Text(), float64(c.Conductor.Area), "mm²", "conductor table"),
 			finding.Given("terminal takes", float64(c.Terminal), "mm²", "label of "+c.Into))
 		if f.Holds() {
-			f = f.WithSays("%s: %s (%s mm²) fits the terminals for %s mm²", c.Label, c.Conductor.Text(), units.Num(float64(c.Conductor.Area), 1), units.Num(float64(c.Terminal), 1))
+			f = f.Of("", c.Label, "%s (%s mm²) fits the terminals, which take %s mm².", c.Conductor.Text(), units.Num(float64(c.Conductor.Area), 1), units.Num(float64(c.Terminal), 1))
 		} else {
-			f = f.WithSays("%s: %s (%s mm²) is thicker than the terminal's %s mm²: step down at a bus or use a ferrule", c.Label, c.Conductor.Text(), units.Num(float64(c.Conductor.Area), 1), units.Num(float64(c.Terminal), 1))
+			f = f.Of("", c.Label, "%s (%s mm²) is thicker than the terminal takes (%s mm²). Step down at a bus, or use a ferrule.", c.Conductor.Text(), units.Num(float64(c.Conductor.Area), 1), units.Num(float64(c.Terminal), 1))
 		}
 		out = append(out, f)
 	}
-	if !c.PV {
+	if !c.PV || c.Fuse > 0 {
 		out = append(out, c.fuse(r))
 	}
 	return r, out
+}
+
+// ampacity applies both tests; the one with less room is shown.
+func (c Circuit) ampacity(carries units.Ampere, working []finding.Step) finding.Finding {
+	before := c.Conductor.Before(c.Conditions)
+	working = append([]finding.Step{c.DesignBy}, working...)
+	f := Ampacity.AtMost(c.ID, float64(c.lasting()), float64(carries), finding.Stop)
+	if after := f; float64(before-c.Design) < after.Margin.Float() {
+		f = Ampacity.AtMost(c.ID, float64(c.Design), float64(before), finding.Stop)
+	}
+	f = f.WithWorking(working...)
+	switch {
+	case c.Design > before:
+		return f.Of("", c.Label, "%s carries %s before correction; the design current is %s. Use thicker cable.", c.Conductor.Text(), before.Text(), c.Design.Text())
+	case c.lasting() > carries:
+		return f.Of("", c.Label, "%s carries only %s here, where it is %s; %s can flow for hours. Use thicker cable, or a cooler way.", c.Conductor.Text(), carries.Text(), c.Ambient().Text(), c.lasting().Text())
+	}
+	return f.Of("", c.Label, "%s carries %s before correction and %s here; it needs %s and %s.", c.Conductor.Text(), before.Text(), carries.Text(), c.Design.Text(), c.lasting().Text())
 }
 
 func (c Circuit) dropWorking(r Result) []finding.Step {
@@ -274,14 +343,16 @@ func (c Circuit) drop(r Result, system units.System) finding.Finding {
 		rule, limit = DropPV, 3.0
 	}
 	f := rule.AtMost(c.ID, r.DropPct, limit, finding.Watch).WithWorking(c.dropWorking(r)...)
-	f = f.WithSays("%s loses %s %% (%s W) over %s", c.Label, units.Num(r.DropPct, 2), units.Num(float64(r.Loss), 1), Long(c.OneWay, system))
+	says := fmt.Sprintf("it loses %s %% (%s W) over %s", units.Num(r.DropPct, 2), units.Num(float64(r.Loss), 1), Long(c.OneWay, system))
 	switch {
 	case !f.Holds():
-		f.Says += fmt.Sprintf("; %s %% wanted: thicker cable, or more volts and fewer amps", units.Num(limit, 0))
+		says += fmt.Sprintf("; %s %% is the most. Use thicker cable, or more volts and fewer amps.", units.Num(limit, 0))
 	case c.PV && r.DropPct > 2:
-		f.Says += "; within 3 %, the aim is 2"
+		says += ", within 3 %; the aim is 2."
+	default:
+		says += "."
 	}
-	return f
+	return f.Of("", c.Label, "%s", says)
 }
 
 // Long writes a run's length for people: metres, or feet to a tenth.
@@ -292,31 +363,58 @@ func Long(m units.Millimetre, system units.System) string {
 	return units.Num(float64(m)/1000, 2) + " m"
 }
 
+// fuse applies the rule of the window to the circuit's fuse or breaker. On a
+// home run there may be none; where there is one it is held to the same.
 func (c Circuit) fuse(r Result) finding.Finding {
-	_, continuous := Continuous(c.Current)
-	working := []finding.Step{
-		finding.Given("current", float64(c.Current), "A", "label of "+c.Into), continuous,
-		finding.Given("window's upper end", float64(r.FuseHigh), "A", "what the conductor carries, and 240.4(D) in the code school"),
+	low, high, where := r.FuseLow, r.FuseHigh, "at the battery's positive"
+	working := []finding.Step{c.DesignBy}
+	if c.PV {
+		low, high, where = c.Design, r.Carries, "on the roof side"
+	} else {
+		_, continuous := Continuous(c.Current)
+		working = []finding.Step{finding.Given("current", float64(c.Current), "A", "label of "+c.Into), continuous}
 	}
-	window := fmt.Sprintf("%s to %s", r.FuseLow.Text(), r.FuseHigh.Text())
-	if r.FuseSmallest == 0 {
-		return Fuse.Says(finding.Stop, c.ID, "%s: no standard fuse lies in %s on %s: thicker cable", c.Label, window, c.Conductor.Text()).WithWorking(working...)
+	working = append(working, finding.Given("window's upper end", float64(high), "A", "what the conductor carries after correction, and 240.4(D) by the land code outside PV circuits"),
+		finding.Given("volts it has to break", float64(c.Breaks), "V", "the bank's charging volts, or the strings' open volts on the coldest morning"))
+	window := fmt.Sprintf("%s to %s", low.Text(), high.Text())
+	says := func(format string, args ...any) finding.Finding {
+		return Fuse.Says(finding.Stop, c.ID, "").WithWorking(working...).Of("", c.Label, format, args...)
 	}
-	working = append(working, lawFuse.Fill(float64(r.FuseSmallest), "first of %s … in %s", amps(r.FuseSmallest), window))
+	size := units.Ampere(0)
+	for _, s := range StandardFuses {
+		if s >= low && s <= high {
+			size = s
+			break
+		}
+	}
+	inside := c.Fuse >= low && c.Fuse <= high && c.Fuse > 0
+	if size == 0 && !inside {
+		return says("no standard fuse is within %s on %s. Use thicker cable.", window, c.Conductor.Text())
+	}
+	if size > 0 {
+		working = append(working, lawFuse.Fill(float64(size), "%s", amps(size)))
+	}
 	switch {
 	case c.Fuse == 0:
-		return Fuse.Says(finding.Stop, c.ID, "%s has no fuse yet: %s at the battery's positive (window %s)", c.Label, r.FuseSmallest.Text(), window).WithWorking(working...)
-	case c.Fuse < r.FuseLow:
-		return Fuse.AtLeast(c.ID, float64(c.Fuse), float64(r.FuseLow), finding.Stop).WithWorking(working...).
-			WithSays("%s: a %s fuse blows under the load; the window is %s", c.Label, c.Fuse.Text(), window)
-	case c.Fuse > r.FuseHigh:
-		return Fuse.AtMost(c.ID, float64(c.Fuse), float64(r.FuseHigh), finding.Stop).WithWorking(working...).
-			WithSays("%s: a %s fuse does not protect %s; the window is %s", c.Label, c.Fuse.Text(), c.Conductor.Text(), window)
-	case c.FuseV < c.Volts:
-		return Fuse.Says(finding.Stop, c.ID, "%s: the fuse breaks %s DC, the bank stands at %s", c.Label, c.FuseV.Text(), c.Volts.Text()).WithWorking(working...)
+		return says("no fuse yet. Add %s %s (window %s).", size.Text(), where, window)
+	case c.Fuse < low:
+		return Fuse.AtLeast(c.ID, float64(c.Fuse), float64(low), finding.Stop).WithWorking(working...).
+			Of("", c.Label, "a %s fuse blows under the load. The window is %s.", c.Fuse.Text(), window)
+	case c.Fuse > high:
+		return Fuse.AtMost(c.ID, float64(c.Fuse), float64(high), finding.Stop).WithWorking(working...).
+			Of("", c.Label, "a %s fuse does not protect %s. The window is %s.", c.Fuse.Text(), c.Conductor.Text(), window)
+	case !(c.FuseV >= c.Breaks):
+		return says("%s breaks %s DC, and %s can stand across it. Use one for more volts.", orFuse(c.FuseName), c.FuseV.Text(), c.Breaks.Text())
 	}
-	return Fuse.AtMost(c.ID, float64(c.Fuse), float64(r.FuseHigh), finding.Stop).WithWorking(working...).
-		WithSays("%s: a %s fuse lies in the window %s", c.Label, c.Fuse.Text(), window)
+	return Fuse.AtMost(c.ID, float64(c.Fuse), float64(high), finding.Stop).WithWorking(working...).
+		Of("", c.Label, "a %s fuse, within %s.", c.Fuse.Text(), window)
+}
+
+func orFuse(name string) string {
+	if name == "" {
+		return "the fuse"
+	}
+	return name
 }
 
 // FactoryOf compares the maker's prewire with a home run: what it would carry
@@ -331,16 +429,17 @@ func FactoryOf(c Circuit, most units.Ampere, system units.System) (r Result, f f
 	r = Result{Carries: limit, OneWay: c.OneWay, Drop: c.Conductor.Drop(c.Current, c.OneWay, WorkingTemperature)}
 	r.DropPct = float64(r.Drop / c.Volts * 100)
 	r.Loss = units.Watt(float64(r.Drop) * float64(c.Current))
-	f = Factory.AtMost(c.ID, float64(c.Design), float64(limit), finding.Watch).
+	f = Factory.AtMost(c.ID, float64(c.lasting()), float64(limit), finding.Watch).
 		WithWorking(append(append([]finding.Step{c.DesignBy}, working...), c.dropWorking(r)...)...)
-	verdict := "it would do"
+	verdict := "It would be enough."
 	switch {
-	case !f.Holds():
-		verdict = "too thin for this array"
+	case !f.Holds() || c.Design > c.Conductor.Before(c.Conditions):
+		verdict = "It is too thin for this array."
+		f.Grade = finding.Watch
 	case r.DropPct > 3:
-		verdict = "it carries the current but loses more than 3 %"
+		verdict = "It carries the current but loses more than 3 %."
 		f.Grade = finding.Watch
 	}
-	return r, f.WithSays("the factory %s instead of %s: carries %s of %s, loses %s %% over %s; %s", c.Conductor.Text(), c.Label,
-		limit.Text(), c.Design.Text(), units.Num(r.DropPct, 1), Long(c.OneWay, system), verdict)
+	return r, f.Of("", c.Label, "the factory %s instead carries %s here and needs %s; it loses %s %% over %s. %s", c.Conductor.Text(),
+		limit.Text(), c.lasting().Text(), units.Num(r.DropPct, 1), Long(c.OneWay, system), verdict)
 }

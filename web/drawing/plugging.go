@@ -93,7 +93,7 @@ func Plugging(id string, d job.Document, p plan.Plan) template.HTML {
 			fuse = part.Amps.Text()
 		}
 		lacks := fuse == "" && slices.ContainsFunc(p.Findings, func(f finding.Finding) bool {
-			return f.Code == array.StringFuse.Code && f.About == k.ID && f.Grade == finding.Stop
+			return f.Code == array.StringFuse.Code && slices.Contains(f.IDs(), k.ID) && f.Grade == finding.Stop
 		})
 		draw(k.ID, k.Label, d.Controllers[n].Joins, fuse, lacks)
 	}

@@ -310,7 +310,9 @@ func (r Roof) panels(c *canvas, f frame) {
 	}
 	worst := map[string]finding.Grade{}
 	for _, x := range r.Plan.Findings {
-		worst[x.About] = max(worst[x.About], x.Grade)
+		for _, id := range x.IDs() {
+			worst[id] = max(worst[id], x.Grade)
+		}
 	}
 	for _, p := range r.Plan.Panels {
 		rect := p.Rect()

@@ -66,7 +66,11 @@ var specs = map[string]map[string]spec{
 		"clearances.edge_mm":  {label: "To the edge", kind: "length"},
 		"clearances.thing_mm": {label: "To things", kind: "length"},
 		"clearances.panel_mm": {label: "Between panels", kind: "length"},
-		"clearances.walk_mm":  {label: "A person's way", kind: "length"},
+		"clearances.walk_mm":  {label: "Walkway width", kind: "length"},
+
+		"clearances.edge_rise_mm":      {label: "Edge above its feet, caution from", kind: "length", hint: "on a crowned roof; empty: 20 mm (13/16 in)", absent: true},
+		"clearances.edge_rise_stop_mm": {label: "stop from, at both edges", kind: "length", hint: "empty: 35 mm (1 3/8 in)", absent: true},
+
 		"sealing.sealant":     {label: "Sealant", kind: "part", part: "sealant/self_levelling,gun", none: "none yet"},
 		"sealing.tape":        {label: "Sealing tape", kind: "part", part: "sealant/tape", none: "none yet"},
 		"sealing.cleaner":     {label: "Cleaner", kind: "part", part: "sealant/cleaner", none: "none yet"},
@@ -220,12 +224,13 @@ var specs = map[string]map[string]spec{
 	},
 	"run": {
 		"cable":       {label: "Cable", kind: "part", part: "cable", none: "none yet"},
-		"fuse":        {label: "Fuse at the battery", kind: "part", part: "protection/fuse,breaker", none: "none yet"},
+		"fuse":        {label: "Fuse or breaker", kind: "part", part: "protection/fuse,breaker,string_fuse", none: "none"},
 		"slack_pct":   {label: "Slack", kind: "number", unit: "%"},
 		"loops_mm":    {label: "Service loops", kind: "length", hint: "both ends together"},
 		"measured_mm": {label: "Measured", kind: "length", hint: "empty: use the path"},
 		"air_c":       {label: "Air along it", kind: "temperature", unit: "°C"},
 		"bundled":     {label: "Run together", kind: "whole", hint: "conductors that carry current"},
+		"raised":      {label: "Raised off the roof", kind: "yes", hint: "3/4 in (19 mm) or more: then the roof does not heat it"},
 	},
 	"photo": {
 		"caption": {label: "Caption", kind: "text", absent: true},

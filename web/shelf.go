@@ -33,7 +33,7 @@ var labels = map[string][]labelField{
 		{Key: "pmax_w", Label: "Watts, Pmax", Unit: "W"}, {Key: "vmp_v", Label: "Working volts, Vmp", Unit: "V"}, {Key: "imp_a", Label: "Working amps, Imp", Unit: "A"},
 		{Key: "voc_v", Label: "Open volts, Voc", Unit: "V"}, {Key: "isc_a", Label: "Short-circuit amps, Isc", Unit: "A"},
 		{Key: "voc_coeff_pct_per_c", Label: "Voc with heat, empty: by table", Unit: "%/°C", Optional: true}, {Key: "pmax_coeff_pct_per_c", Label: "Pmax with heat", Unit: "%/°C"},
-		{Key: "noct_c", Label: "NOCT", Unit: "°C"}, {Key: "cells", Label: "Cells in series"}, {Key: "series_fuse_a", Label: "Series fuse at most", Unit: "A"},
+		{Key: "noct_c", Label: "NOCT", Unit: "°C"}, {Key: "cells", Label: "Cells in series"}, {Key: "bypass_diodes", Label: "Bypass diodes, empty: not on the label", Optional: true}, {Key: "series_fuse_a", Label: "Series fuse at most", Unit: "A"},
 		{Key: "length_mm", Label: "Length", Unit: "mm"}, {Key: "width_mm", Label: "Width", Unit: "mm"}, {Key: "thickness_mm", Label: "Thickness", Unit: "mm"}, {Key: "mass_kg", Label: "Mass", Unit: "kg"},
 		{Key: "system_v", Label: "Most system volts, empty: not on it", Unit: "V", Optional: true},
 		{Key: "leads_mm", Label: "Each lead's length, empty: not on it", Unit: "mm", Optional: true},
@@ -45,7 +45,7 @@ var labels = map[string][]labelField{
 		{Key: "start_margin_v", Label: "Starts above the battery by, empty: 5", Unit: "V", Optional: true}, {Key: "efficiency_pct", Label: "Efficiency", Unit: "%"},
 		{Key: "full_to_c", Label: "Full output up to, empty: not on it", Unit: "°C", Optional: true}, {Key: "derates_pct_per_c", Label: "Then less by", Unit: "%/°C", Optional: true},
 		{Key: "pv_terminal_mm2", Label: "PV terminals take", Unit: "mm²"}, {Key: "battery_terminal_mm2", Label: "Battery terminals take", Unit: "mm²"},
-		{Key: "alternator_a", Label: "From the alternator besides, empty: solar alone", Unit: "A", Optional: true}, {Key: "price", Label: "Price, empty: not known", Optional: true},
+		{Key: "max_input_w", Label: "Most PV watts, empty: not on the label", Unit: "W", Optional: true}, {Key: "alternator_a", Label: "From the alternator, one output for both; empty: solar alone", Unit: "A", Optional: true}, {Key: "price", Label: "Price, empty: not known", Optional: true},
 	},
 }
 
@@ -248,7 +248,7 @@ func (s *server) addPart(c *gin.Context) {
 		}
 		object[f.Key] = x
 	}
-	for _, is := range []string{"flexible", "portable"} {
+	for _, is := range []string{"flexible", "portable", "half_cut"} {
 		if kind == "panel" && c.PostForm(is) != "" {
 			object[is] = true
 		}

@@ -43,7 +43,7 @@ var (
 	lawInput    = finding.Law{Step: "short-circuit current in bright sun", Formula: "1.25 · Σ Isc", Unit: "A", Source: "NEC 690.8(A)(1)", Mark: finding.Published}
 	lawUsable   = finding.Law{Step: "watts it can use", Formula: "min(array W, most PV watts)", Unit: "W", Source: "label", Mark: finding.Common}
 	lawOutput   = finding.Law{Step: "output current", Formula: "min(rated A, W · η / battery's charging volts)", Unit: "A", Source: "common practice", Mark: finding.Common}
-	lawHeat     = finding.Law{Step: "output in the heat", Formula: "rated A · (1 − derating/100 · (air − full output's air))", Unit: "A", Source: "label of the controller", Mark: finding.Common}
+	lawHeat     = finding.Law{Step: "output in the heat", Formula: "rated A · min(1, 1 − derating/100 · (air − full output's air))", Unit: "A", Source: "label of the controller", Mark: finding.Common}
 	lawPoles    = finding.Law{Step: "poles asked for", Formula: "2 by the land code, 1 by the marine rules", Unit: "", Source: "NEC 690.13 and 690.15: neither conductor of a floating array is grounded; the positive alone is the old habit", Mark: finding.Memory}
 	lawShared   = finding.Law{Step: "one output for solar and alternator", Formula: "min(rated A, solar A + alternator A)", Unit: "A", Source: "label of the combined unit", Mark: finding.Common}
 	lawTogether = finding.Law{Step: "into the battery together", Formula: "solar + shore + alternator", Unit: "A", Source: "sum of what charges at once", Mark: finding.Common}
@@ -235,7 +235,7 @@ func CheckHeat(u Use, r Result, air units.Celsius) (out []finding.Finding) {
 		finding.Given("air at the board", float64(air), "°C", "survey, or the hottest day and 10 more"),
 		finding.Given("full output up to", float64(u.Part.FullTo), "°C", "label of "+u.Part.Name),
 		finding.Given("derating", u.Part.Derates, "%/°C", "label of "+u.Part.Name),
-		lawHeat.Fill(float64(gives), "%s · (1 − %s/100 · (%s − %s))", finding.A(u.Part.MaxOutput), finding.N(u.Part.Derates), finding.N(float64(air)), finding.N(float64(u.Part.FullTo))))
+		lawHeat.Fill(float64(gives), "%s · min(1, 1 − %s/100 · (%s − %s))", finding.A(u.Part.MaxOutput), finding.N(u.Part.Derates), finding.N(float64(air)), finding.N(float64(u.Part.FullTo))))
 	if f.Holds() {
 		return append(out, f.Of("", u.Label, "still %s in %s air, enough for its array.", gives.Text(), air.Text()))
 	}

@@ -114,7 +114,7 @@ func ScrewsFinding(g rig.Rig, panels []roof.Panel, whole string) finding.Finding
 		says = fmt.Sprintf("%d bonded feet, no screws through the roof", feet)
 	}
 	return Screws.Says(finding.Fine, whole, "%s", says).
-		WithValue(float64(screws)).WithWorking(lawFeet.Fill(float64(screws), "%d feet", feet))
+		WithValue(float64(screws)).WithWorking(lawFeet.Fill(float64(screws), "%d", screws))
 }
 
 // Result is what an entry comes to.
@@ -307,7 +307,7 @@ func boreFinding(e Entry, r *Result, ok bool, system units.System) finding.Findi
 	}
 	inner := float64(r.Bit.D - 2*e.Sleeve)
 	r.FillPct = sum / (inner * inner) * 100
-	working = append(working, lawBit.Fill(float64(r.Bit.D), "≥ %s + 2 · %s mm", finding.N(float64(r.Bore)), finding.N(float64(e.Sleeve))))
+	working = append(working, finding.Given("bore with its sleeve", float64(r.Bore+2*e.Sleeve), "mm", "bore + 2 · sleeve"), lawBit.Fill(float64(r.Bit.D), "%s", finding.N(float64(r.Bit.D))))
 	f := Bore.Says(finding.Fine, e.ID, "").WithValue(float64(r.Bore)).WithWorking(working...).
 		Of("", e.Label, "bit %s (%s mm) for %d cables.", r.Bit.Name, units.Num(float64(r.Bit.D), 1), len(e.Cables))
 	switch {

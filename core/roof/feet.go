@@ -254,7 +254,7 @@ func footGround(g rig.Rig, p Panel, system units.System) (finding.Finding, bool)
 		finding.Given("first member's centre", float64(g.FramingFirst), "mm", "survey"),
 		finding.Given("spacing", float64(g.FramingSpacing), "mm", "survey"),
 		finding.Given("member's width", float64(g.FramingWidth), "mm", "survey"),
-		lawOnMember.Fill(float64(n), "%d of %d", n, p.Feet),
+		lawOnMember.Fill(float64(n), "%d", n),
 	}
 	switch {
 	case g.Deck.Gravity() > 0 && g.DeckThickness >= solidDeck:

@@ -1,6 +1,9 @@
 package roof
 
 import (
+	"fmt"
+	"strings"
+
 	"velvetroad/core/finding"
 	"velvetroad/core/rig"
 	"velvetroad/core/units"
@@ -27,13 +30,45 @@ var (
 
 func massOf(p Panel) units.Kilogram { return p.Part.Mass + units.Kilogram(p.Feet)*p.Mount.Mass }
 
+// massSum writes Σ panels · (mass + feet · foot) for a working, like ones together.
+func massSum(panels []Panel) string {
+	type alike struct {
+		panel units.Kilogram
+		feet  int
+		foot  units.Kilogram
+	}
+	var order []alike
+	count := map[alike]int{}
+	for _, p := range panels {
+		a := alike{p.Part.Mass, p.Feet, p.Mount.Mass}
+		if count[a]++; count[a] == 1 {
+			order = append(order, a)
+		}
+	}
+	var out []string
+	for _, a := range order {
+		out = append(out, fmt.Sprintf("%d · (%s + %d · %s)", count[a], finding.N(float64(a.panel)), a.feet, finding.N(float64(a.foot))))
+	}
+	return strings.Join(out, " + ")
+}
+
+// leverSum writes the hitch's share for a working, a term for each panel.
+func leverSum(g rig.Rig, panels []Panel) string {
+	var out []string
+	for _, p := range panels {
+		x, _ := p.Rect().Centre()
+		out = append(out, fmt.Sprintf("%s · (%s − %s) / (%s − %s)", finding.N(float64(massOf(p))), finding.N(float64(g.Axle)), finding.N(float64(x)), finding.N(float64(g.Axle)), finding.N(float64(g.Hitch))))
+	}
+	return strings.Join(out, " + ")
+}
+
 func weight(g rig.Rig, panels []Panel, system units.System, whole string) finding.Finding {
 	total := units.Kilogram(0)
 	steps := []finding.Step{}
 	for _, p := range panels {
 		total += massOf(p)
 	}
-	steps = append(steps, lawMass.Fill(float64(total), "%d panels with their feet", len(panels)))
+	steps = append(steps, lawMass.Fill(float64(total), "%s", massSum(panels)))
 	if g.RoofLoad == 0 {
 		return Weight.Says(finding.Fine, whole, "%s on the roof. No limit was surveyed.", total.Text(system)).WithValue(float64(total)).WithWorking(steps...)
 	}
@@ -62,7 +97,7 @@ func balance(g rig.Rig, panels []Panel, system units.System, whole string) []fin
 	}
 	f := Balance.AtLeast(whole, float64(share), 0, finding.Watch).WithWorking(
 		finding.Given("axles", float64(g.Axle), "mm", "survey, from the nose"), finding.Given("hitch", float64(g.Hitch), "mm", "survey, from the nose"),
-		lawLever.Fill(float64(share), "%d panels with their feet, %s in all", len(panels), total.Text(system)))
+		lawLever.Fill(float64(share), "%s", leverSum(g, panels)))
 	if f.Holds() {
 		return []finding.Finding{f.WithSays("Of the %s on the roof the hitch carries %s and the axles %s.", total.Text(system), share.Text(system), (total - share).Text(system))}
 	}

@@ -78,7 +78,7 @@ type Job struct {
 type Revision struct {
 	JobID    string       `gorm:"primaryKey"`
 	Number   int          `gorm:"primaryKey"`
-	Document job.Document `gorm:"serializer:json"`
+	Document job.Document `gorm:"serializer:job"`
 	Edit     job.Edit     `gorm:"serializer:json"`
 	Inverse  []job.Change `gorm:"serializer:json"`
 	EditID   string
@@ -115,6 +115,10 @@ type Current struct {
 	Document   job.Document
 	Revision   int
 	Undo, Redo Step
+
+	// Plan is the document's, by the shelf as it was when an edit was made; nil
+	// where the job was only read.
+	Plan *plan.Plan
 }
 
 // Step names an edit that can be taken back.
@@ -211,7 +215,7 @@ func current(db *gorm.DB, id string) (Current, error) {
 		return Current{}, err
 	}
 	undo, redo, err := steps(db, id)
-	return Current{newest.Document, newest.Number, undo, redo}, err
+	return Current{Document: newest.Document, Revision: newest.Number, Undo: undo, Redo: redo}, err
 }
 
 // steps finds what undo and redo would take back, by walking the newest few
@@ -287,7 +291,7 @@ func (s *Store) Create(ctx context.Context, d job.Document, author, says string,
 		if err != nil {
 			return err
 		}
-		row := summary(d, crew, 1, at)
+		row := summary(d, plan.Of(d, crew), crew, 1, at)
 		if err := tx.Create(&row).Error; err != nil {
 			return err
 		}
@@ -360,6 +364,8 @@ func (s *Store) change(ctx context.Context, id, editID string, make func(*gorm.D
 	if uuid.Validate(id) != nil {
 		return Current{}, ErrNotFound
 	}
+	var worked *plan.Plan
+	made := 0
 	err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var row Job
 		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ?", id).Take(&row).Error; err != nil {
@@ -380,17 +386,18 @@ func (s *Store) change(ctx context.Context, id, editID string, make func(*gorm.D
 		if err != nil {
 			return err
 		}
-		next, inverse, err := job.Apply(now.Document, e)
-		if err != nil {
-			return err
-		}
-		at, err := time.Parse(time.RFC3339, e.At)
-		if err != nil {
-			return fmt.Errorf("an edit's time is RFC 3339, not %q", e.At)
-		}
 		crew, err := readShelf(tx)
 		if err != nil {
 			return err
+		}
+		next, inverse, p, err := plan.Apply(now.Document, e, crew)
+		if err != nil {
+			return err
+		}
+		worked, made = &p, now.Revision+1
+		at, err := time.Parse(time.RFC3339, e.At)
+		if err != nil {
+			return fmt.Errorf("an edit's time is RFC 3339, not %q", e.At)
 		}
 		revision := Revision{JobID: id, Number: now.Revision + 1, Document: next, Edit: e, Inverse: inverse, EditID: e.ID, Author: e.Author, Says: e.Says, Reason: e.Reason, At: at}
 		if e.Undoes != "" {
@@ -399,22 +406,25 @@ func (s *Store) change(ctx context.Context, id, editID string, make func(*gorm.D
 		if err := tx.Create(&revision).Error; err != nil {
 			return err
 		}
-		row = summary(next, crew, revision.Number, at)
+		row = summary(next, p, crew, revision.Number, at)
 		return tx.Save(&row).Error
 	})
 	if err != nil {
 		return Current{}, err
 	}
-	return s.Job(ctx, id)
+	now, err := s.Job(ctx, id)
+	if now.Revision == made { // not where the edit had been made before, or another came after it
+		now.Plan = worked
+	}
+	return now, err
 }
 
 // summary works out the list's row of a document.
-func summary(d job.Document, crew shelf.Shelf, revision int, at time.Time) Job {
-	p := plan.Of(d, crew)
-	built := plan.Built(d, crew)
+func summary(d job.Document, p plan.Plan, crew shelf.Shelf, revision int, at time.Time) Job {
 	row := Job{ID: d.ID, Number: d.Number, Title: d.Title, Customer: d.Customer, Rig: d.Rig.Name, Place: d.Place, Watts: int(p.Totals.Watts),
 		Stops: p.Totals.Stops, Watches: p.Totals.Watches, NextStop: p.Next().Key, Signed: d.Record.Signed != nil, Revision: revision, UpdatedAt: at}
-	if row.Signed { // what stands is what was built
+	if row.Signed { // what counts is what was built
+		built := plan.Built(d, crew)
 		row.Watts, row.Stops, row.Watches = int(built.Totals.Watts), built.Totals.Stops, built.Totals.Watches
 	}
 	for _, stop := range p.Stops {

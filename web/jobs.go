@@ -318,15 +318,18 @@ func (s *server) apply(c *gin.Context, r request, changes []job.Change) {
 			s.fail(c, err)
 			return
 		}
-		if current.Document, _, err = job.Apply(current.Document, e); err != nil {
+		crew, err := s.jobs.Shelf(ctx)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		next, _, p, err := plan.Apply(current.Document, e, crew)
+		if err != nil {
 			s.refuse(c, r, err)
 			return
 		}
+		current.Document, current.Plan = next, &p
 		s.answer(c, r, current)
-		return
-	}
-	if err := s.signable(c, e); err != nil {
-		s.refuse(c, r, err)
 		return
 	}
 	current, err := s.jobs.Edit(ctx, c.Param("id"), r.Base, e)
@@ -335,28 +338,6 @@ func (s *server) apply(c *gin.Context, r request, changes []job.Change) {
 		return
 	}
 	s.answer(c, r, current)
-}
-
-// signable refuses to reopen a job, or to close it on a stop, without a reason.
-func (s *server) signable(c *gin.Context, e job.Edit) error {
-	if len(e.Changes) == 0 || e.Reason != "" {
-		return nil
-	}
-	switch e.Changes[0].Do {
-	case "reopen":
-		return fieldError{"reason": "say why the job is reopened"}
-	case "sign_off":
-	default:
-		return nil
-	}
-	now, crew, err := s.read(c)
-	if err != nil {
-		return err
-	}
-	if n := plan.Built(now.Document, crew).Totals.Stops; n > 0 {
-		return fieldError{"reason": fmt.Sprintf("%d stops stand in what was built; say why it is signed all the same", n)}
-	}
-	return nil
 }
 
 func (s *server) undo(c *gin.Context) { s.takeBack(c, s.jobs.Undo) }
@@ -435,7 +416,10 @@ func (s *server) refuse(c *gin.Context, r request, err error) {
 		at := fieldError{}
 		says := []string{}
 		for _, p := range refusal.Problems {
-			placed := false
+			placed := p.Path == "reason" // of the form that signs or reopens
+			if placed {
+				at["reason"] = p.Says
+			}
 			for key := range r.Fields {
 				if !strings.HasSuffix("."+p.Path, "."+strings.ReplaceAll(key, ".up", ".z_mm")) {
 					continue

@@ -83,7 +83,7 @@ type ReadingView struct {
 
 // Readings are all strings as built with their last reading.
 func (v *view) Readings() (out []ReadingView) {
-	for _, s := range v.Built.Strings {
+	for _, s := range v.Built().Strings {
 		r := ReadingView{String: s, Reading: job.Reading{Sky: prove.Clear, Air: 20, At: time.Now().UTC().Format(time.RFC3339)}}
 		for _, taken := range v.Doc.Record.Readings {
 			if taken.String == s.ID {
@@ -177,7 +177,7 @@ func (v *view) SideBySide() (out Pairs) {
 		}
 	}
 	add(v.Plan.Findings, func(b *Beside, f *finding.Finding) { b.Plan = f })
-	add(v.Built.Findings, func(b *Beside, f *finding.Finding) { b.Built = f })
+	add(v.Built().Findings, func(b *Beside, f *finding.Finding) { b.Built = f })
 	// Rows about like things that have the same findings on both sides are one.
 	type pair struct{ plan, built *finding.Finding }
 	first, labels := map[pair]int{}, map[int][]string{}

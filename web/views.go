@@ -47,16 +47,17 @@ type view struct {
 	Estimate           *EstimateView
 	typedPrices        map[string]string // by part, as they came back
 
-	Stop        string
-	Select      string   // the thing selected last
-	Marked      []string // everything selected, in the order in which it was
-	Doc         job.Document
-	Plan, Built plan.Plan
-	Crew        shelf.Shelf
-	Revision    int
-	calmOpen    bool // somebody opened the fine findings
-	Undo, Redo  store.Step
-	Revisions   []store.Revision
+	Stop       string
+	Select     string   // the thing selected last
+	Marked     []string // everything selected, in the order in which it was
+	Doc        job.Document
+	Plan       plan.Plan
+	built      *plan.Plan // see Built
+	Crew       shelf.Shelf
+	Revision   int
+	calmOpen   bool // somebody opened the fine findings
+	Undo, Redo store.Step
+	Revisions  []store.Revision
 
 	Query    string // of the page's address
 	Sky      plan.Sky
@@ -107,7 +108,11 @@ func (s *server) viewOf(c *gin.Context, now store.Current, stop, selected string
 		v.Select = v.Marked[len(v.Marked)-1]
 	}
 	v.weights = plan.UsualWeights
-	v.Plan, v.Built = plan.Of(now.Document, crew), plan.Built(now.Document, crew)
+	if now.Plan != nil {
+		v.Plan = *now.Plan // an edit's plan was worked out when it was made
+	} else {
+		v.Plan = plan.Of(now.Document, crew)
+	}
 	known := slices.ContainsFunc(v.Plan.Stops, func(s plan.Stop) bool { return s.Key == stop })
 	if !known && !wide(stop) {
 		return nil, store.ErrNotFound
@@ -120,6 +125,15 @@ func (s *server) viewOf(c *gin.Context, now store.Current, stop, selected string
 	v.Title = fmt.Sprintf("Job %d, %s", now.Document.Number, stop)
 	v.Person, err = s.jobs.Person(c.Request.Context())
 	return v, err
+}
+
+// Built is the plan of what was built, worked out when a page asks for it.
+func (v *view) Built() plan.Plan {
+	if v.built == nil {
+		p := plan.Built(v.Doc, v.Crew)
+		v.built = &p
+	}
+	return *v.built
 }
 
 // functions are what templates may call beside the view's methods.
@@ -369,7 +383,7 @@ func (v *view) Step(s finding.Step) string {
 
 func (v *view) roofDrawing() drawing.Roof {
 	if v.Stop == "record" { // what was built, the plan as outlines where it differs
-		return drawing.Roof{ID: "plan", Document: v.Doc.AsBuilt(), Plan: v.Built, Stop: v.Stop, Selected: v.current(), Planned: v.Plan.Panels}
+		return drawing.Roof{ID: "plan", Document: v.Doc.AsBuilt(), Plan: v.Built(), Stop: v.Stop, Selected: v.current(), Planned: v.Plan.Panels}
 	}
 	return drawing.Roof{ID: "plan", Document: v.Doc, Plan: v.Plan, Stop: v.Stop, Selected: v.Select, Marked: v.Marked, Live: !v.Signed() && (v.Stop == "roof" || v.Stop == "strings" || v.Stop == "holes")}
 }
@@ -397,7 +411,7 @@ func (v *view) RoofSmall() template.HTML {
 	return d.SVG()
 }
 func (v *view) RoofBuilt() template.HTML {
-	return drawing.Roof{ID: "built", Document: v.Doc.AsBuilt(), Plan: v.Built, Stop: "record", Planned: v.Plan.Panels}.SVG()
+	return drawing.Roof{ID: "built", Document: v.Doc.AsBuilt(), Plan: v.Built(), Stop: "record", Planned: v.Plan.Panels}.SVG()
 }
 func (v *view) CablePaths() template.HTML { return drawing.Path("paths", v.Doc, v.Plan) }
 func (v *view) Plugging() template.HTML   { return drawing.Plugging("plugging", v.Doc, v.Plan) }

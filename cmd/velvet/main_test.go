@@ -84,7 +84,7 @@ func TestCheckTellsByItsExitCode(t *testing.T) {
 
 	_, errs, code := velvet(t, `{"format": "velvet-road-job", "version": 4}`, "check", "-")
 	assert.Equal(t, 2, code)
-	assert.Contains(t, errs, "version: it is 4; this program reads versions 1 to 3")
+	assert.Contains(t, errs, "version: it is of version 4 and this program reads versions 1 to 3: update the program")
 	_, errs, code = velvet(t, "", "check", filepath.Join(t.TempDir(), "none.json"))
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, "no such file")

@@ -24,8 +24,8 @@ import (
 
 //go:generate go test -run TestSchemaFollowsTheTypes -update
 
-// Format and Version name the file format. Decode reads versions 1 and 2 too,
-// which lack what may be absent in version 3: reading is the upgrade.
+// Format and Version name the file format. Older versions are upgraded when they
+// are read (see upgrade.go).
 const (
 	Format  = "velvet-road-job"
 	Version = 3
@@ -34,7 +34,7 @@ const (
 // Document is one job. Slices keep the order in which people made them.
 type Document struct {
 	Format      string          `json:"format" jsonschema:"const=velvet-road-job"`
-	Version     int             `json:"version" jsonschema:"enum=1,enum=2,enum=3"`
+	Version     int             `json:"version" jsonschema:"enum=3"`
 	ID          string          `json:"id" jsonschema:"format=uuid"`
 	Number      int             `json:"number" jsonschema:"minimum=0,description=what people call the job by"`
 	Title       string          `json:"title"`
@@ -281,40 +281,21 @@ func (d Document) Run(id string) (r Run, c Controller, home, ok bool) {
 // by the string's letter and its place in it, the same on every drawing.
 func (d Document) Labels() map[string]string {
 	labels := map[string]string{d.ID: fmt.Sprintf("job %d", d.Number)}
-	for _, p := range d.Panels {
-		labels[p.ID] = p.Label
+	for _, k := range Kinds {
+		k.each(d, func(_ int, id, label string) {
+			if label != "" {
+				labels[id] = label
+			}
+		})
 	}
 	for _, s := range d.Strings {
-		labels[s.ID] = s.Label
 		for i, id := range s.Panels {
 			labels[id] = fmt.Sprintf("%s%d", s.Label, i+1)
 		}
 	}
 	for _, c := range d.Controllers {
-		labels[c.ID] = c.Label
 		labels[c.HomeRun.ID] = "home run to " + c.Label
 		labels[c.BatteryRun.ID] = c.Label + " to battery"
-	}
-	for _, e := range d.Entries {
-		labels[e.ID] = e.Label
-	}
-	for _, t := range d.Rig.Things {
-		labels[t.ID] = t.Label
-	}
-	for _, c := range d.Rig.Cupboards {
-		labels[c.ID] = c.Label
-	}
-	for _, l := range d.Rig.Levels {
-		labels[l.ID] = l.Label
-	}
-	for _, w := range d.Rig.Walkways {
-		labels[w.ID] = w.Label
-	}
-	for _, z := range d.Rig.Zones {
-		labels[z.ID] = z.Label
-	}
-	for _, s := range d.Rig.Spaces {
-		labels[s.ID] = s.Label
 	}
 	return labels
 }
@@ -469,16 +450,6 @@ func (d Document) Problems() (out []shelf.Problem) {
 			add("season.air_c", "the air by day is −40 to 50 °C, not %s", air.Text())
 		}
 	}
-	seen := map[string]string{}
-	identify := func(path, id string) {
-		if !isUUID.MatchString(id) {
-			add(path+".id", "%q is no UUID", id)
-		}
-		if was, ok := seen[id]; ok {
-			add(path+".id", "the ID stands at %s already; each thing has its own", was)
-		}
-		seen[id] = path
-	}
 	if s := d.Sealing; s != nil {
 		for path, id := range map[string]string{"sealing.sealant": s.Sealant, "sealing.tape": s.Tape, "sealing.cleaner": s.Cleaner} {
 			if _, ok := shelf.Find(d.Parts.Sealants, id); !ok && id != "" {
@@ -493,31 +464,7 @@ func (d Document) Problems() (out []shelf.Problem) {
 			}
 		}
 	}
-	part := func(path, id string, ok, needed bool) {
-		if id == "" && !needed || ok {
-			return
-		}
-		add(path, "the job carries no such part: %q", id)
-	}
-	identify("document", d.ID)
-	for i, t := range d.Rig.Things {
-		identify(fmt.Sprintf("rig.things[%d]", i), t.ID)
-	}
-	for i, c := range d.Rig.Cupboards {
-		identify(fmt.Sprintf("rig.cupboards[%d]", i), c.ID)
-	}
-	for i, l := range d.Rig.Levels {
-		identify(fmt.Sprintf("rig.levels[%d]", i), l.ID)
-	}
-	for i, w := range d.Rig.Walkways {
-		identify(fmt.Sprintf("rig.walkways[%d]", i), w.ID)
-	}
-	for i, z := range d.Rig.Zones {
-		identify(fmt.Sprintf("rig.zones[%d]", i), z.ID)
-	}
-	for i, s := range d.Rig.Spaces {
-		identify(fmt.Sprintf("rig.spaces[%d]", i), s.ID)
-	}
+	d.identities(add)
 	if f := d.Rig.Factory; f != nil {
 		if _, err := wire.Lookup(f.Conductor); err != nil {
 			add("rig.factory_cable.conductor", "%s", err)
@@ -530,13 +477,11 @@ func (d Document) Problems() (out []shelf.Problem) {
 	}
 	for i, p := range d.Panels {
 		at := fmt.Sprintf("panels[%d]", i)
-		identify(at, p.ID)
 		placed(at, p.X, p.Y)
-		_, ok := shelf.Find(d.Parts.Panels, p.Part)
-		part(at+".part", p.Part, ok, true)
 		data, _ := shelf.Find(d.Parts.Panels, p.Part)
-		_, ok = shelf.Find(d.Parts.Mounts, p.Mount)
-		part(at+".mount", p.Mount, ok, !data.Portable)
+		if p.Mount == "" && !data.Portable {
+			add(at+".mount", "the job carries no such part: %q", p.Mount)
+		}
 		if p.Turn != 0 && p.Turn != 90 {
 			add(at+".turn_deg", "a panel lies along (0) or across (90) the rig, not at %d°", p.Turn)
 		}
@@ -557,46 +502,25 @@ func (d Document) Problems() (out []shelf.Problem) {
 	in := map[string]string{}
 	for i, s := range d.Strings {
 		at := fmt.Sprintf("strings[%d]", i)
-		identify(at, s.ID)
 		if n := len(s.Panels); n > mostInString {
 			add(at+".panels", "a string has at most %d panels, not %d: even at 12 V each more is no string of a rig", mostInString, n)
 			continue
 		}
 		for j, id := range s.Panels {
 			at := fmt.Sprintf("%s.panels[%d]", at, j)
-			if _, ok := shelf.Find(d.Panels, id); !ok {
-				add(at, "there is no panel %q on the roof", id)
-			}
 			if was, ok := in[id]; ok {
 				add(at, "the panel is in %s already; it can be in one string only", was)
 			}
 			in[id] = "string " + s.Label
 		}
-		_, ok := shelf.Find(d.Parts.Protections, s.Fuse)
-		part(at+".fuse", s.Fuse, ok, false)
-		if _, ok := shelf.Find(d.Controllers, s.Controller); !ok && s.Controller != "" {
-			add(at+".controller", "there is no controller %q in the job", s.Controller)
-		}
 	}
 	for i, c := range d.Controllers {
 		at := fmt.Sprintf("controllers[%d]", i)
-		identify(at, c.ID)
-		_, ok := shelf.Find(d.Parts.Controllers, c.Part)
-		part(at+".part", c.Part, ok, true)
-		_, ok = shelf.Find(d.Parts.Protections, c.Disconnect)
-		part(at+".disconnect", c.Disconnect, ok, false)
-		_, ok = shelf.Find(d.Parts.Protections, c.StringFuse)
-		part(at+".string_fuse", c.StringFuse, ok, false)
 		if c.Joins != "" && c.Joins != "branch" && c.Joins != "box" {
 			add(at+".joins", "strings meet at branch connectors (branch) or in the roof box (box), not %q", c.Joins)
 		}
 		for name, r := range map[string]Run{".home_run": c.HomeRun, ".battery_run": c.BatteryRun} {
 			at := at + name
-			identify(at, r.ID)
-			_, ok = shelf.Find(d.Parts.Cables, r.Cable)
-			part(at+".cable", r.Cable, ok, false)
-			_, ok = shelf.Find(d.Parts.Protections, r.Fuse)
-			part(at+".fuse", r.Fuse, ok, false)
 			if !(r.Slack >= 0 && r.Slack <= 100) {
 				add(at+".slack_pct", "slack is 0 to 100 %%, not %s", units.Num(r.Slack, 1))
 			}
@@ -622,16 +546,10 @@ func (d Document) Problems() (out []shelf.Problem) {
 	}
 	for i, e := range d.Entries {
 		at := fmt.Sprintf("entries[%d]", i)
-		identify(at, e.ID)
 		placed(at, e.X, e.Y)
-		_, ok := shelf.Find(d.Parts.Glands, e.Part)
-		part(at+".part", e.Part, ok, true)
 		if !(e.Sleeve >= 0 && e.Sleeve <= 10) {
 			add(at+".sleeve_mm", "a sleeve's wall is 0 to 10 mm, not %s", e.Sleeve.Text(units.Metric))
 		}
-	}
-	for i, p := range d.Photos {
-		identify(fmt.Sprintf("photos[%d]", i), p.ID)
 	}
 	d.recordProblems(add, placed)
 	slices.SortStableFunc(out, func(a, b shelf.Problem) int { return strings.Compare(a.Path, b.Path) })
@@ -642,10 +560,6 @@ func (d Document) recordProblems(add func(path, says string, args ...any), place
 	for i, t := range d.Record.Ticks {
 		at := fmt.Sprintf("record.ticks[%d]", i)
 		placed(at, t.X, t.Y)
-		_, panel := shelf.Find(d.Panels, t.Of)
-		if _, entry := shelf.Find(d.Entries, t.Of); !panel && !entry {
-			add(at+".of", "there is no panel or entry %q", t.Of)
-		}
 	}
 	planned := d.Planned()
 	recorded := map[string]bool{}
@@ -677,9 +591,6 @@ func (d Document) recordProblems(add func(path, says string, args ...any), place
 	}
 	for i, r := range d.Record.Readings {
 		at := fmt.Sprintf("record.readings[%d]", i)
-		if _, ok := shelf.Find(d.Strings, r.String); !ok {
-			add(at+".string", "there is no string %q in the job", r.String)
-		}
 		if _, _, err := r.Sky.Irradiance(); err != nil {
 			add(at+".sky", "%s", err)
 		}
@@ -696,18 +607,4 @@ func (d Document) recordProblems(add func(path, says string, args ...any), place
 			add(at+".air_c", "the air is −60 to 60 °C, not %s", r.Air.Text())
 		}
 	}
-}
-
-// carries tells whether a part of the kind that the planned thing takes is in the job.
-func (d Document) carries(planned, part string) (ok bool) {
-	if _, is := shelf.Find(d.Panels, planned); is {
-		_, ok = shelf.Find(d.Parts.Panels, part)
-	} else if _, is := shelf.Find(d.Controllers, planned); is {
-		_, ok = shelf.Find(d.Parts.Controllers, part)
-	} else if _, is := shelf.Find(d.Entries, planned); is {
-		_, ok = shelf.Find(d.Parts.Glands, part)
-	} else {
-		_, ok = shelf.Find(d.Parts.Cables, part)
-	}
-	return ok
 }

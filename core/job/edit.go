@@ -8,7 +8,6 @@ import (
 	"slices"
 	"strings"
 
-	"velvetroad/core/rig"
 	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -72,9 +71,17 @@ func Apply(d Document, e Edit) (Document, []Change, error) {
 	next := d
 	next.Version = Version // an older job takes on what this one can hold
 	var inverse []Change
-	for _, change := range e.Changes {
+	var unfit []shelf.Problem
+	for i, change := range e.Changes {
+		if change.Do == "sign_off" && i+1 < len(e.Changes) {
+			return d, nil, errors.New("sign_off: nothing follows a signature in an edit")
+		}
 		for _, c := range expand(next, change) {
 			undo, err := next.apply(c)
+			var m *misfit
+			if errors.As(err, &m) {
+				unfit, err = append(unfit, m.problems...), nil
+			}
 			if err != nil {
 				return d, nil, fmt.Errorf("%s: %w", c.Do, err)
 			}
@@ -83,7 +90,14 @@ func Apply(d Document, e Edit) (Document, []Change, error) {
 	}
 	slices.Reverse(inverse)
 	if problems := next.Problems(); len(problems) > 0 {
-		return d, nil, &Refusal{problems}
+		// An edit is refused for what it adds: what was wrong before it, in a job
+		// that an older program let through, must not stop the cure of something else.
+		if problems = added(problems, d.Problems()); len(problems) > 0 {
+			return d, nil, &Refusal{problems}
+		}
+	}
+	if len(unfit) > 0 {
+		return d, nil, &Refusal{unfit}
 	}
 	return next, inverse, nil
 }
@@ -171,38 +185,44 @@ func (d *Document) apply(c Change) (Change, error) {
 		}
 	}
 	verb, noun, _ := strings.Cut(c.Do, "_")
-	if l, ok := lists[noun]; ok && (verb == "add" || verb == "change" || verb == "remove") {
-		return l.apply(d, verb, noun, c)
+	if k, ok := kindOf(Kinds, noun); ok && (verb == "add" || verb == "change" || verb == "remove") {
+		return k.apply(d, verb, c)
 	}
 	switch c.Do {
 	case "set_job":
-		head := headOf(*d)
+		was, head := bare(*d), headOf(*d)
 		old, err := patch(&head, c.Fields)
+		if err != nil {
+			return Change{}, err
+		}
 		head.into(d)
-		return Change{Do: "set_job", Fields: old}, err
+		return Change{Do: "set_job", Fields: old}, conforms("Document", bare(*d), was)
 	case "set_rig":
-		scalar, was := d.Rig, d.Rig
-		scalar.Things, scalar.Cupboards, scalar.Levels, scalar.Walkways, scalar.Zones, scalar.Spaces = nil, nil, nil, nil, nil, nil
+		scalar, was := bare(*d).Rig, d.Rig
 		for _, list := range []string{"things", "cupboards", "levels", "walkways", "zones", "spaces"} {
 			if _, ok := c.Fields[list]; ok {
 				return Change{}, fmt.Errorf("%s are changed one by one", list)
 			}
 		}
+		before := scalar
 		old, err := patch(&scalar, c.Fields)
+		if err == nil {
+			err = conforms("Rig", scalar, before)
+		}
 		scalar.Things, scalar.Cupboards, scalar.Levels, scalar.Walkways, scalar.Zones, scalar.Spaces = was.Things, was.Cupboards, was.Levels, was.Walkways, was.Zones, was.Spaces
 		d.Rig = scalar
 		return Change{Do: "set_rig", Fields: old}, err
 	case "change_run":
 		return d.changeRun(c)
 	case "carry_part", "drop_part":
-		l, ok := partLists[c.Kind]
+		k, ok := kindOf(PartKinds, c.Kind)
 		if !ok {
 			return Change{}, fmt.Errorf("there is no kind of part %q", c.Kind)
 		}
-		return l.apply(d, strings.TrimSuffix(c.Do, "_part"), c.Kind, c)
+		return k.apply(d, strings.TrimSuffix(c.Do, "_part"), c)
 	case "sign_off":
 		if open := d.Open(); len(open) > 0 {
-			return Change{}, &Refusal{[]shelf.Problem{{Path: "record", Says: fmt.Sprintf("%d planned things have no record yet; the first is %s", len(open), d.Labels()[open[0]])}}}
+			return Change{}, &Refusal{[]shelf.Problem{{Path: "record", Says: fmt.Sprintf("%s without a record yet; the first is %s", units.Count(len(open), "planned thing"), d.Labels()[open[0]])}}}
 		}
 		var s Signature
 		if err := decode(c.Item, &s); err != nil {
@@ -249,112 +269,32 @@ func (h head) into(d *Document) {
 	d.Units, d.School, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Pick = h.Units, h.School, h.Clearances, h.Wind, h.Sealing, h.RigFrom, h.Season, h.Pick
 }
 
+// bare is the document without its lists, for the schema to look at the rest.
+func bare(d Document) Document {
+	out := New(d.ID, d.Units)
+	headOf(d).into(&out)
+	lists := out.Rig
+	out.Rig = d.Rig
+	out.Rig.Things, out.Rig.Cupboards, out.Rig.Levels, out.Rig.Walkways, out.Rig.Zones, out.Rig.Spaces = lists.Things, lists.Cupboards, nil, nil, nil, nil
+	return out
+}
+
 func (d *Document) changeRun(c Change) (Change, error) {
 	for i, k := range d.Controllers {
 		for _, r := range []*Run{&k.HomeRun, &k.BatteryRun} {
 			if r.ID == c.ID {
+				was := *r
 				old, err := patch(r, c.Fields)
 				if err != nil {
 					return Change{}, err
 				}
 				d.Controllers = slices.Clone(d.Controllers)
 				d.Controllers[i] = k
-				return Change{Do: c.Do, ID: c.ID, Fields: old}, nil
+				return Change{Do: c.Do, ID: c.ID, Fields: old}, conforms("Run", *r, was)
 			}
 		}
 	}
 	return Change{}, fmt.Errorf("there is no run %q", c.ID)
-}
-
-// A list is one of the document's lists whose items are added, changed and removed.
-type lister interface {
-	apply(d *Document, verb, noun string, c Change) (Change, error)
-}
-
-type list[T interface{ Key() string }] struct{ of func(*Document) *[]T }
-
-var lists = map[string]lister{
-	"thing":      list[rig.Thing]{func(d *Document) *[]rig.Thing { return &d.Rig.Things }},
-	"cupboard":   list[rig.Cupboard]{func(d *Document) *[]rig.Cupboard { return &d.Rig.Cupboards }},
-	"level":      list[rig.Level]{func(d *Document) *[]rig.Level { return &d.Rig.Levels }},
-	"walkway":    list[rig.Walkway]{func(d *Document) *[]rig.Walkway { return &d.Rig.Walkways }},
-	"zone":       list[rig.Zone]{func(d *Document) *[]rig.Zone { return &d.Rig.Zones }},
-	"space":      list[rig.Space]{func(d *Document) *[]rig.Space { return &d.Rig.Spaces }},
-	"panel":      list[Panel]{func(d *Document) *[]Panel { return &d.Panels }},
-	"string":     list[String]{func(d *Document) *[]String { return &d.Strings }},
-	"controller": list[Controller]{func(d *Document) *[]Controller { return &d.Controllers }},
-	"entry":      list[Entry]{func(d *Document) *[]Entry { return &d.Entries }},
-	"built":      list[Built]{func(d *Document) *[]Built { return &d.Record.Built }},
-	"photo":      list[Photo]{func(d *Document) *[]Photo { return &d.Photos }},
-	"tick":       list[Tick]{func(d *Document) *[]Tick { return &d.Record.Ticks }},
-	"reading":    list[Reading]{func(d *Document) *[]Reading { return &d.Record.Readings }},
-}
-
-var partLists = map[string]lister{
-	"panel":      list[shelf.Panel]{func(d *Document) *[]shelf.Panel { return &d.Parts.Panels }},
-	"controller": list[shelf.Controller]{func(d *Document) *[]shelf.Controller { return &d.Parts.Controllers }},
-	"cable":      list[shelf.Cable]{func(d *Document) *[]shelf.Cable { return &d.Parts.Cables }},
-	"protection": list[shelf.Protection]{func(d *Document) *[]shelf.Protection { return &d.Parts.Protections }},
-	"mount":      list[shelf.Mount]{func(d *Document) *[]shelf.Mount { return &d.Parts.Mounts }},
-	"gland":      list[shelf.Gland]{func(d *Document) *[]shelf.Gland { return &d.Parts.Glands }},
-	"sealant":    list[shelf.Sealant]{func(d *Document) *[]shelf.Sealant { return &d.Parts.Sealants }},
-}
-
-// apply does verb on the list. It never writes into the slice it finds: the
-// document handed to Apply shares it.
-func (l list[T]) apply(d *Document, verb, noun string, c Change) (Change, error) {
-	items := l.of(d)
-	id := c.ID
-	var item T
-	if verb == "add" || verb == "carry" {
-		if err := decode(c.Item, &item); err != nil {
-			return Change{}, err
-		}
-		id = item.Key()
-	}
-	at := slices.IndexFunc(*items, func(t T) bool { return t.Key() == id })
-	if at < 0 && (verb == "change" || verb == "remove" || verb == "drop") {
-		return Change{}, fmt.Errorf("there is no %s %q", noun, id)
-	}
-	switch verb {
-	case "carry":
-		if at >= 0 { // newer data for a part the job has
-			was := (*items)[at]
-			*items = slices.Clone(*items)
-			(*items)[at] = item
-			return Change{Do: "carry_part", Kind: noun, Item: Raw(was)}, nil
-		}
-		*items = append(slices.Clone(*items), item)
-		return Change{Do: "drop_part", Kind: noun, ID: id}, nil
-	case "add":
-		if at >= 0 {
-			return Change{}, fmt.Errorf("there is a %s %q already", noun, id)
-		}
-		place := len(*items)
-		if c.At != nil && *c.At >= 0 && *c.At <= place {
-			place = *c.At
-		}
-		*items = slices.Insert(slices.Clone(*items), place, item)
-		return Change{Do: "remove_" + noun, ID: id}, nil
-	case "remove", "drop":
-		was := (*items)[at]
-		*items = slices.Delete(slices.Clone(*items), at, at+1)
-		if verb == "drop" {
-			return Change{Do: "carry_part", Kind: noun, Item: Raw(was)}, nil
-		}
-		return Change{Do: "add_" + noun, Item: Raw(was), At: &at}, nil
-	}
-	changed := (*items)[at]
-	old, err := patch(&changed, c.Fields)
-	if err != nil {
-		return Change{}, err
-	}
-	if changed.Key() != id {
-		return Change{}, errors.New("an ID cannot be changed")
-	}
-	*items = slices.Clone(*items)
-	(*items)[at] = changed
-	return Change{Do: c.Do, ID: id, Fields: old}, nil
 }
 
 // patch sets JSON fields of a struct and gives the old values of the same

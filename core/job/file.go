@@ -41,7 +41,8 @@ func notAJob(path, says string, args ...any) error {
 	return &FileError{[]shelf.Problem{{Path: path, Says: fmt.Sprintf(says, args...)}}}
 }
 
-var schema = sync.OnceValues(func() (*jsonschema.Schema, error) {
+// definitions are the schema's, compiled: "Document", "Panel", "PanelPart" …
+var definitions = sync.OnceValues(func() (map[string]*jsonschema.Schema, error) {
 	parsed, err := jsonschema.UnmarshalJSON(bytes.NewReader(Schema))
 	if err != nil {
 		return nil, err
@@ -51,11 +52,46 @@ var schema = sync.OnceValues(func() (*jsonschema.Schema, error) {
 	if err := compiler.AddResource("job.schema.json", parsed); err != nil {
 		return nil, err
 	}
-	return compiler.Compile("job.schema.json")
+	var named struct {
+		Defs map[string]json.RawMessage `json:"$defs"`
+	}
+	if err := json.Unmarshal(Schema, &named); err != nil {
+		return nil, err
+	}
+	out := map[string]*jsonschema.Schema{}
+	for name := range named.Defs {
+		if out[name], err = compiler.Compile("job.schema.json#/$defs/" + name); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
 })
 
-// Decode reads a job file whole: well-formed JSON, of this format and version,
-// fitting the schema, and with nothing in it that cannot be. The error is a
+// nonconforming holds a value against a definition of the schema.
+func nonconforming(define string, text []byte) ([]shelf.Problem, error) {
+	all, err := definitions()
+	if err != nil {
+		return nil, fmt.Errorf("the built-in schema: %w", err)
+	}
+	shape, ok := all[define]
+	if !ok {
+		return nil, fmt.Errorf("the built-in schema has no %s", define)
+	}
+	parsed, err := jsonschema.UnmarshalJSON(bytes.NewReader(text))
+	if err != nil {
+		return nil, err
+	}
+	var invalid *jsonschema.ValidationError
+	if err := shape.Validate(parsed); errors.As(err, &invalid) {
+		return leaves(invalid, nil), nil
+	} else if err != nil {
+		return nil, err
+	}
+	return nil, nil
+}
+
+// Decode reads a job file whole: well-formed JSON, of this format and a version
+// that can be upgraded, fitting the schema, and with nothing in it that cannot be. The error is a
 // *FileError that says where and what would be right; nothing is half-read.
 func Decode(r io.Reader) (Document, error) {
 	text, err := io.ReadAll(io.LimitReader(r, MaxFile+1))
@@ -78,34 +114,28 @@ func Decode(r io.Reader) (Document, error) {
 	if named.Format != Format {
 		return Document{}, notAJob("format", "it is %s, not %q: this is not a job file", quoted(named.Format), Format)
 	}
-	if v, ok := named.Version.(float64); !ok || v != 1 && v != 2 && v != Version {
-		return Document{}, notAJob("version", "it is %s; this program reads versions 1 to %d", quoted(named.Version), Version)
-	}
-	shape, err := schema()
-	if err != nil {
-		return Document{}, fmt.Errorf("the built-in schema: %w", err)
-	}
-	parsed, err := jsonschema.UnmarshalJSON(bytes.NewReader(text))
+	doc, err := object(text)
 	if err != nil {
 		return Document{}, notAJob(position(text, err), "it is no JSON: %s", err)
 	}
-	if err := shape.Validate(parsed); err != nil {
-		var invalid *jsonschema.ValidationError
-		if errors.As(err, &invalid) {
-			return Document{}, &FileError{leaves(invalid, nil)}
-		}
+	if err := upgrade(doc); err != nil {
+		return Document{}, notAJob("version", "%s", err)
+	}
+	text = Raw(doc)
+	problems, err := nonconforming("Document", text)
+	if err != nil {
 		return Document{}, notAJob("file", "%s", err)
 	}
-	var d Document
-	dec := json.NewDecoder(bytes.NewReader(text))
-	dec.DisallowUnknownFields()
-	if err := dec.Decode(&d); err != nil {
-		return Document{}, notAJob(position(text, err), "%s", err)
-	}
-	if problems := d.Problems(); len(problems) > 0 {
+	if len(problems) > 0 {
 		return Document{}, &FileError{problems}
 	}
-	d.Version = Version
+	var d Document
+	if err := decode(text, &d); err != nil {
+		return Document{}, notAJob("file", "%s", err)
+	}
+	if problems = d.Problems(); len(problems) > 0 {
+		return Document{}, &FileError{problems}
+	}
 	return d, nil
 }
 

@@ -186,7 +186,7 @@ func TestASignedJobChangesOnlyWhenReopened(t *testing.T) {
 	half := heron(t, true)
 	half = apply(t, half, job.Change{Do: "remove_built", ID: half.Record.Built[3].ID})
 	_, _, err = job.Apply(half, job.Edit{Changes: []job.Change{{Do: "sign_off", Item: job.Raw(job.Signature{By: "x"})}}})
-	require.ErrorContains(t, err, "1 planned things have no record yet; the first is B1")
+	require.ErrorContains(t, err, "1 planned thing without a record yet; the first is B1")
 }
 
 func TestAsBuiltLaysTheRecordOverThePlan(t *testing.T) {
@@ -221,7 +221,7 @@ func TestFilesThatAreNoJobSayWhereAndWhy(t *testing.T) {
 		"cut off":         {good[:len(good)/2], "it is no JSON"},
 		"something else":  {`{"type": "FeatureCollection"}`, `format: it is missing, not "velvet-road-job"`},
 		"a list":          {`[1, 2]`, "it is no JSON"},
-		"unknown version": {strings.Replace(good, `"version": 3`, `"version": 9`, 1), "version: it is 9; this program reads versions 1 to 3"},
+		"unknown version": {strings.Replace(good, `"version": 3`, `"version": 9`, 1), "version: it is of version 9 and this program reads versions 1 to 3: update the program"},
 		"no version":      {strings.Replace(good, `"version": 3`, `"version": "1"`, 1), `version: it is "1"`},
 		"unknown key":     {strings.Replace(good, `"title":`, `"tilte":`, 1), "additional properties 'tilte' not allowed"},
 		"wrong type":      {strings.Replace(good, `"crown_mm": 57.15`, `"crown_mm": "57"`, 1), "rig.crown_mm: got string, want number"},

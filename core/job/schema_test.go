@@ -5,7 +5,6 @@ import (
 	"flag"
 	"os"
 	"reflect"
-	"strings"
 	"testing"
 
 	"github.com/invopop/jsonschema"
@@ -17,11 +16,14 @@ import (
 var update = flag.Bool("update", false, "write schema.json anew")
 
 func TestSchemaFollowsTheTypes(t *testing.T) {
+	t0, named := t, map[string]reflect.Type{}
 	reflector := jsonschema.Reflector{Anonymous: true, Namer: func(t reflect.Type) string {
-		if strings.HasSuffix(t.PkgPath(), "/shelf") && t.Name() != "Shelf" {
-			return t.Name() + "Part" // a panel on the shelf is not a panel on the roof
+		name := job.Definition(t)
+		if was, had := named[name]; had && name != "" {
+			require.Equal(t0, was, t, "two types are called %s in the schema", name)
 		}
-		return t.Name()
+		named[name] = t
+		return name
 	}}
 	s := reflector.Reflect(job.Document{})
 	s.ID, s.Title = "", "Velvet Road job file, version 3"

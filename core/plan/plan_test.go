@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"os/exec"
+	"slices"
 	"strings"
 	"testing"
 
@@ -217,4 +218,53 @@ func BenchmarkOf(b *testing.B) {
 			}
 		})
 	}
+}
+
+// The rules of signing are the core's: a signature over a stop needs a reason
+// wherever it stands in an edit, nothing follows it, and reopening says why, also
+// where it is an undo.
+func TestSigningNeedsAReasonWhereSomethingStops(t *testing.T) {
+	d := document(t, demo.Kestrel()) // its panel overhangs: a stop
+	for _, id := range d.Open() {
+		next, _, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "add_built", Item: job.Raw(job.Built{ID: id, Outcome: job.AsPlanned})}}})
+		require.NoError(t, err)
+		d = next
+	}
+	sign := job.Change{Do: "sign_off", Item: job.Raw(job.Signature{By: "lead", At: "2026-06-01T12:00:00Z"})}
+	rename := job.Change{Do: "set_job", Fields: job.Fields("title", "x")}
+	do := func(d job.Document, e job.Edit) (job.Document, error) {
+		next, _, _, err := plan.Apply(d, e, demo.Shelf())
+		return next, err
+	}
+	for _, changes := range [][]job.Change{{sign}, {rename, sign}} {
+		_, err := do(d, job.Edit{Changes: changes})
+		var refusal *job.Refusal
+		require.ErrorAs(t, err, &refusal)
+		assert.Equal(t, "reason", refusal.Problems[0].Path)
+		assert.Contains(t, refusal.Problems[0].Says, "say why it is signed")
+	}
+	_, err := do(d, job.Edit{Changes: []job.Change{sign, rename}})
+	assert.ErrorContains(t, err, "nothing follows a signature")
+	signed, err := do(d, job.Edit{Reason: "the owner was told", Changes: []job.Change{rename, sign}})
+	require.NoError(t, err)
+	_, err = do(signed, job.Edit{Changes: []job.Change{{Do: "reopen"}}})
+	assert.ErrorContains(t, err, "say why the job is reopened")
+	_, err = do(signed, job.Edit{Undoes: "e", Changes: []job.Change{{Do: "reopen"}}})
+	assert.ErrorContains(t, err, "use Reopen")
+	_, err = do(signed, job.Edit{Reason: "a third panel", Changes: []job.Change{{Do: "reopen"}, rename}})
+	assert.NoError(t, err)
+}
+
+// What no table covers is said, and is in no JSON answer as a number that is none.
+func TestBelowTheTableNothingIsLost(t *testing.T) {
+	d := document(t, demo.Heron())
+	d.Rig.Coldest = -45
+	d.Parts.Panels = slices.Clone(d.Parts.Panels)
+	for i := range d.Parts.Panels {
+		d.Parts.Panels[i].VocCoeff = 0
+	}
+	text, err := json.Marshal(plan.Check(d, demo.Shelf()))
+	require.NoError(t, err)
+	assert.Contains(t, string(text), "Enter the Voc coefficient")
+	assert.NotContains(t, string(text), "NaN")
 }

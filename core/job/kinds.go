@@ -1,0 +1,328 @@
+package job
+
+import (
+	"errors"
+	"fmt"
+	"reflect"
+	"slices"
+	"strings"
+
+	"velvetroad/core/rig"
+	"velvetroad/core/shelf"
+)
+
+// A Kind is one of the document's lists. Everything that treats lists alike
+// (edits, labels, IDs, references, the record) ranges over Kinds: a new list is
+// an entry there and its type.
+type Kind interface {
+	// Noun names one item, as in add_panel; Path is where the list stands in the file.
+	Noun() string
+	Path() string
+	// Recorded tells whether the record asks what was built of each item; Part is
+	// the kind of part that an item is, empty for none.
+	Recorded() bool
+	Part() string
+
+	apply(d *Document, verb string, c Change) (Change, error)
+	each(d Document, do func(at int, id, label string))
+	refs(d Document, do func(path string, r Ref))
+	has(d Document, id string) bool
+	identified() bool
+}
+
+// Ref is a reference from an item to a part or to another item.
+type Ref struct {
+	Field  string   // as in the file: "controller", "panels[2]"
+	ID     string   // what it names
+	Part   string   // kind of part, empty for an item of the document
+	To     []string // nouns of the lists it may be in
+	Needed bool     // an empty ID is wrong
+	Says   string   // what is wrong when it names nothing; empty: the usual
+}
+
+// kind is a list of the document with how to read an item.
+type kind[T interface{ Key() string }] struct {
+	noun, path string
+	of         func(*Document) *[]T
+	label      func(T) string // nil: an item has no name of its own
+	references func(T) []Ref  // nil: none
+	recorded   bool
+	part       string
+	borrowed   bool // its IDs are those of what it records, not its own
+}
+
+// Kinds are the document's lists, in the order of the file.
+var Kinds = []Kind{
+	kind[rig.Thing]{noun: "thing", path: "rig.things", of: func(d *Document) *[]rig.Thing { return &d.Rig.Things }, label: func(t rig.Thing) string { return t.Label }},
+	kind[rig.Cupboard]{noun: "cupboard", path: "rig.cupboards", of: func(d *Document) *[]rig.Cupboard { return &d.Rig.Cupboards }, label: func(c rig.Cupboard) string { return c.Label }},
+	kind[rig.Level]{noun: "level", path: "rig.levels", of: func(d *Document) *[]rig.Level { return &d.Rig.Levels }, label: func(l rig.Level) string { return l.Label }},
+	kind[rig.Walkway]{noun: "walkway", path: "rig.walkways", of: func(d *Document) *[]rig.Walkway { return &d.Rig.Walkways }, label: func(w rig.Walkway) string { return w.Label }},
+	kind[rig.Zone]{noun: "zone", path: "rig.zones", of: func(d *Document) *[]rig.Zone { return &d.Rig.Zones }, label: func(z rig.Zone) string { return z.Label }},
+	kind[rig.Space]{noun: "space", path: "rig.spaces", of: func(d *Document) *[]rig.Space { return &d.Rig.Spaces }, label: func(s rig.Space) string { return s.Label }},
+	kind[Panel]{noun: "panel", path: "panels", of: func(d *Document) *[]Panel { return &d.Panels }, label: func(p Panel) string { return p.Label }, recorded: true, part: "panel",
+		references: func(p Panel) []Ref {
+			return []Ref{{Field: "part", ID: p.Part, Part: "panel", Needed: true}, {Field: "mount", ID: p.Mount, Part: "mount"}}
+		}},
+	kind[String]{noun: "string", path: "strings", of: func(d *Document) *[]String { return &d.Strings }, label: func(s String) string { return s.Label },
+		references: func(s String) (out []Ref) {
+			for i, id := range s.Panels {
+				out = append(out, Ref{Field: fmt.Sprintf("panels[%d]", i), ID: id, To: []string{"panel"}, Needed: true, Says: fmt.Sprintf("there is no panel %q on the roof", id)})
+			}
+			return append(out, Ref{Field: "fuse", ID: s.Fuse, Part: "protection"}, Ref{Field: "controller", ID: s.Controller, To: []string{"controller"}})
+		}},
+	kind[Controller]{noun: "controller", path: "controllers", of: func(d *Document) *[]Controller { return &d.Controllers }, label: func(c Controller) string { return c.Label }, recorded: true, part: "controller",
+		references: func(c Controller) (out []Ref) {
+			out = []Ref{{Field: "part", ID: c.Part, Part: "controller", Needed: true}, {Field: "disconnect", ID: c.Disconnect, Part: "protection"}, {Field: "string_fuse", ID: c.StringFuse, Part: "protection"}}
+			for _, r := range []struct {
+				field string
+				Run
+			}{{"home_run", c.HomeRun}, {"battery_run", c.BatteryRun}} {
+				out = append(out, Ref{Field: r.field + ".cable", ID: r.Cable, Part: "cable"}, Ref{Field: r.field + ".fuse", ID: r.Fuse, Part: "protection"})
+			}
+			return out
+		}},
+	kind[Entry]{noun: "entry", path: "entries", of: func(d *Document) *[]Entry { return &d.Entries }, label: func(e Entry) string { return e.Label }, recorded: true, part: "gland",
+		references: func(e Entry) []Ref { return []Ref{{Field: "part", ID: e.Part, Part: "gland", Needed: true}} }},
+	kind[Photo]{noun: "photo", path: "photos", of: func(d *Document) *[]Photo { return &d.Photos }},
+	kind[Tick]{noun: "tick", path: "record.ticks", of: func(d *Document) *[]Tick { return &d.Record.Ticks }, borrowed: true,
+		references: func(t Tick) []Ref {
+			return []Ref{{Field: "of", ID: t.Of, To: []string{"panel", "entry"}, Needed: true, Says: fmt.Sprintf("there is no panel or entry %q", t.Of)}}
+		}},
+	kind[Built]{noun: "built", path: "record.built", of: func(d *Document) *[]Built { return &d.Record.Built }, borrowed: true},
+	kind[Reading]{noun: "reading", path: "record.readings", of: func(d *Document) *[]Reading { return &d.Record.Readings }, borrowed: true,
+		references: func(r Reading) []Ref {
+			return []Ref{{Field: "string", ID: r.String, To: []string{"string"}, Needed: true}}
+		}},
+}
+
+// PartKinds are the kinds of part that a job carries, in the order of the file.
+var PartKinds = []Kind{
+	kind[shelf.Panel]{noun: "panel", path: "parts.panels", of: func(d *Document) *[]shelf.Panel { return &d.Parts.Panels }, label: func(p shelf.Panel) string { return p.Name }},
+	kind[shelf.Controller]{noun: "controller", path: "parts.controllers", of: func(d *Document) *[]shelf.Controller { return &d.Parts.Controllers }, label: func(c shelf.Controller) string { return c.Name }},
+	kind[shelf.Cable]{noun: "cable", path: "parts.cables", of: func(d *Document) *[]shelf.Cable { return &d.Parts.Cables }, label: func(c shelf.Cable) string { return c.Name }},
+	kind[shelf.Protection]{noun: "protection", path: "parts.protections", of: func(d *Document) *[]shelf.Protection { return &d.Parts.Protections }, label: func(p shelf.Protection) string { return p.Name }},
+	kind[shelf.Mount]{noun: "mount", path: "parts.mounts", of: func(d *Document) *[]shelf.Mount { return &d.Parts.Mounts }, label: func(m shelf.Mount) string { return m.Name }},
+	kind[shelf.Gland]{noun: "gland", path: "parts.glands", of: func(d *Document) *[]shelf.Gland { return &d.Parts.Glands }, label: func(g shelf.Gland) string { return g.Name }},
+	kind[shelf.Sealant]{noun: "sealant", path: "parts.sealants", of: func(d *Document) *[]shelf.Sealant { return &d.Parts.Sealants }, label: func(s shelf.Sealant) string { return s.Name }},
+}
+
+// kindOf finds a kind by its noun.
+func kindOf(kinds []Kind, noun string) (Kind, bool) {
+	if i := slices.IndexFunc(kinds, func(k Kind) bool { return k.Noun() == noun }); i >= 0 {
+		return kinds[i], true
+	}
+	return nil, false
+}
+
+func (k kind[T]) Noun() string     { return k.noun }
+func (k kind[T]) Path() string     { return k.path }
+func (k kind[T]) Recorded() bool   { return k.recorded }
+func (k kind[T]) Part() string     { return k.part }
+func (k kind[T]) identified() bool { return !k.borrowed }
+
+func (k kind[T]) has(d Document, id string) bool {
+	_, ok := shelf.Find(*k.of(&d), id)
+	return ok
+}
+
+func (k kind[T]) each(d Document, do func(at int, id, label string)) {
+	for i, item := range *k.of(&d) {
+		label := ""
+		if k.label != nil {
+			label = k.label(item)
+		}
+		do(i, item.Key(), label)
+	}
+}
+
+func (k kind[T]) refs(d Document, do func(path string, r Ref)) {
+	if k.references == nil {
+		return
+	}
+	for i, item := range *k.of(&d) {
+		for _, r := range k.references(item) {
+			do(fmt.Sprintf("%s[%d].%s", k.path, i, r.Field), r)
+		}
+	}
+}
+
+// define is the name of an item's type in the schema.
+func (k kind[T]) define() string {
+	var zero T
+	return Definition(reflect.TypeOf(zero))
+}
+
+// Definition names a type in the schema: a panel on the shelf is not a panel on
+// the roof, a bend of a cable no corner of an outline.
+func Definition(t reflect.Type) string {
+	switch {
+	case strings.HasSuffix(t.PkgPath(), "/shelf") && t.Name() != "Shelf":
+		return t.Name() + "Part"
+	case strings.HasSuffix(t.PkgPath(), "/wire") && t.Name() == "Point":
+		return "Bend"
+	}
+	return t.Name()
+}
+
+// apply does verb on the list. It never writes into the slice it finds: the
+// document handed to Apply shares it. What an item may be is the schema's to say,
+// so that an edit takes nothing that a file may not hold.
+func (k kind[T]) apply(d *Document, verb string, c Change) (Change, error) {
+	items := k.of(d)
+	id := c.ID
+	var item T
+	if verb == "add" || verb == "carry" {
+		if err := decode(c.Item, &item); err != nil {
+			return Change{}, err
+		}
+		id = item.Key()
+	}
+	at := slices.IndexFunc(*items, func(t T) bool { return t.Key() == id })
+	if at < 0 && (verb == "change" || verb == "remove" || verb == "drop") {
+		return Change{}, fmt.Errorf("there is no %s %q", k.noun, id)
+	}
+	switch verb {
+	case "carry":
+		if at >= 0 { // newer data for a part the job has
+			was := (*items)[at]
+			*items = slices.Clone(*items)
+			(*items)[at] = item
+			return Change{Do: "carry_part", Kind: k.noun, Item: Raw(was)}, conforms(k.define(), item, nil)
+		}
+		*items = append(slices.Clone(*items), item)
+		return Change{Do: "drop_part", Kind: k.noun, ID: id}, conforms(k.define(), item, nil)
+	case "add":
+		if at >= 0 {
+			return Change{}, fmt.Errorf("there is a %s %q already", k.noun, id)
+		}
+		place := len(*items)
+		if c.At != nil && *c.At >= 0 && *c.At <= place {
+			place = *c.At
+		}
+		*items = slices.Insert(slices.Clone(*items), place, item)
+		return Change{Do: "remove_" + k.noun, ID: id}, conforms(k.define(), item, nil)
+	case "remove", "drop":
+		was := (*items)[at]
+		*items = slices.Delete(slices.Clone(*items), at, at+1)
+		if verb == "drop" {
+			return Change{Do: "carry_part", Kind: k.noun, Item: Raw(was)}, nil
+		}
+		return Change{Do: "add_" + k.noun, Item: Raw(was), At: &at}, nil
+	}
+	was := (*items)[at]
+	changed := was
+	old, err := patch(&changed, c.Fields)
+	if err != nil {
+		return Change{}, err
+	}
+	if changed.Key() != id {
+		return Change{}, errors.New("an ID cannot be changed")
+	}
+	*items = slices.Clone(*items)
+	(*items)[at] = changed
+	return Change{Do: c.Do, ID: id, Fields: old}, conforms(k.define(), changed, was)
+}
+
+// misfit is a change that was made although the schema does not allow it. Apply
+// refuses the edit, but lets the document's own checks speak first: they say what
+// would be right.
+type misfit struct{ problems []shelf.Problem }
+
+func (m *misfit) Error() string { return (&Refusal{m.problems}).Error() }
+
+// conforms holds a value against a definition of the schema; the error is a
+// *misfit. What was wrong already in the value before, if there was one, is no
+// reason to refuse.
+func conforms(define string, v, was any) error {
+	problems, err := nonconforming(define, Raw(v))
+	if err != nil || len(problems) == 0 {
+		return err
+	}
+	if was != nil {
+		before, err := nonconforming(define, Raw(was))
+		if err != nil {
+			return err
+		}
+		problems = added(problems, before)
+	}
+	if len(problems) > 0 {
+		return &misfit{problems}
+	}
+	return nil
+}
+
+// added are the problems that were not there before.
+func added(now, before []shelf.Problem) []shelf.Problem {
+	return slices.DeleteFunc(now, func(p shelf.Problem) bool { return slices.Contains(before, p) })
+}
+
+// identities holds the IDs of all lists against each other, and every reference
+// against what it names.
+func (d Document) identities(add func(path, says string, args ...any)) {
+	seen := map[string]string{}
+	identify := func(path, id string) {
+		if !isUUID.MatchString(id) {
+			add(path+".id", "%q is no UUID", id)
+		}
+		if was, ok := seen[id]; ok {
+			add(path+".id", "the ID stands at %s already; each thing has its own", was)
+		}
+		seen[id] = path
+	}
+	identify("document", d.ID)
+	for _, k := range Kinds {
+		if k.identified() {
+			k.each(d, func(at int, id, _ string) { identify(fmt.Sprintf("%s[%d]", k.Path(), at), id) })
+		}
+	}
+	for i, c := range d.Controllers {
+		identify(fmt.Sprintf("controllers[%d].home_run", i), c.HomeRun.ID)
+		identify(fmt.Sprintf("controllers[%d].battery_run", i), c.BatteryRun.ID)
+	}
+	for _, k := range Kinds {
+		k.refs(d, func(path string, r Ref) {
+			if r.ID == "" && !r.Needed {
+				return
+			}
+			if r.Part != "" {
+				if parts, ok := kindOf(PartKinds, r.Part); !ok || !parts.has(d, r.ID) {
+					add(path, "the job carries no such part: %q", r.ID)
+				}
+				return
+			}
+			if slices.ContainsFunc(r.To, func(noun string) bool { k, ok := kindOf(Kinds, noun); return ok && k.has(d, r.ID) }) {
+				return
+			}
+			if r.Says != "" {
+				add(path, "%s", r.Says)
+				return
+			}
+			add(path, "there is no %s %q in the job", strings.Join(r.To, " or "), r.ID)
+		})
+	}
+}
+
+// carries tells whether a part of the kind that the planned thing takes is in
+// the job: a recorded item's own kind, a run's cable.
+func (d Document) carries(planned, part string) bool {
+	takes := "cable"
+	for _, k := range Kinds {
+		if k.Recorded() && k.has(d, planned) {
+			takes = k.Part()
+		}
+	}
+	parts, ok := kindOf(PartKinds, takes)
+	return ok && parts.has(d, part)
+}
+
+// Nouns are those of the lists that have something in them.
+func (d Document) Nouns() (out []string) {
+	for _, k := range Kinds {
+		some := false
+		k.each(d, func(int, string, string) { some = true })
+		if some {
+			out = append(out, k.Noun())
+		}
+	}
+	return out
+}

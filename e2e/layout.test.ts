@@ -18,15 +18,15 @@ test("layouts are worked out, taken over, arranged by hand and ticked off", asyn
   await page.getByLabel(/^long 228 W/).fill("any");
   await page.getByLabel(/^slim 118 W/).fill("3");
   await page.getByRole("button", { name: "Work them out" }).click();
-  await expect(page.getByRole("status")).toHaveText("5 of 5 worked out", { timeout: 30_000 });
-  await expect(page.locator(".layout-card")).toHaveCount(5);
+  await expect(page.getByRole("status")).toHaveText("6 of 6 worked out", { timeout: 30_000 });
+  await expect(page.locator(".layout-card")).toHaveCount(6);
   await accessible(page);
   const most = page.locator('.layout-card[data-goal="watts"]');
   const watts = (await most.locator(".lead dd").innerText()).replace(/\D/g, "");
   const prints = await page.locator(".layout-card").evaluateAll((all) => new Set(all.map((c) => (c as HTMLElement).dataset.print)).size);
   expect(prints).toBeGreaterThanOrEqual(3);
 
-  await most.getByRole("button", { name: "Take it over" }).click();
+  await most.getByRole("button", { name: "Use this layout" }).click();
   await page.waitForURL(/\/roof$/);
   await expect(page.locator(".totals")).toContainText(Number(watts).toLocaleString("en"));
   await expect(page.locator("#findings .finding.stop")).toHaveCount(0);

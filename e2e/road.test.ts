@@ -50,7 +50,7 @@ test("a job goes down the whole road", async ({ page }) => {
   await expect(page.locator(".string-card")).toContainText("2 × long 228 W in series");
   // 2 · 29.4 · (1 − 0.0027 · (−15 − 25)) = 65.15 V, worked by hand.
   await expect(page.locator(".string-card .figures")).toContainText("65.2 V");
-  await expect(page.locator("#findings")).toContainText("String A ends at no controller");
+  await expect(page.locator("#findings")).toContainText("String A: no controller at its end");
   await expect(page.locator("#plan .pole")).toHaveCount(2);
 
   // Controllers: the shelf tried on it; the disconnect is missing until chosen.

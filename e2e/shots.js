@@ -49,7 +49,7 @@ await shot("layouts", `${half}/layouts`, {
     await page.getByLabel(/^slim 118 W/).fill("any");
     await page.getByLabel(/^small 62/).fill("any");
     await page.locator("[data-work]").click();
-    await page.locator('[role=status]:text("5 of 5 worked out")').waitFor();
+    await page.locator('[role=status]:text("6 of 6 worked out")').waitFor();
     await page.locator("#layout-cards").evaluate((cards) => cards.scrollIntoView());
     await page.evaluate(() => window.scrollBy(0, -110));
   },

@@ -30,7 +30,7 @@ test("a roof is surveyed as a tape gives it", async ({ page }) => {
   await things.locator("summary").first().click();
   await things.getByLabel("Again, from the tail").fill("925");
   await saved(page, () => things.getByLabel("Again, from the tail").blur());
-  await expect(page.locator("#findings")).toContainText("they differ by 25 mm");
+  await expect(page.locator("#findings")).toContainText("it differs by 25 mm");
   await expect(page.locator("#plan .strip.hot")).toBeVisible();
   await saved(page, () => things.getByLabel("Becomes").selectOption("comes_off"));
   await expect(page.locator("#plan .thing-gone").first()).toBeVisible();

@@ -62,6 +62,14 @@ export function layouts(form: HTMLFormElement) {
     });
   };
 
+  /** Tells whether another card has fewer holes for as many watts as the one that has the fewest. */
+  const beaten = (): boolean => {
+    const figure = (card: HTMLElement, key: string) => Number(card.dataset[key] ?? NaN);
+    const fewest = cards.querySelector<HTMLElement>('[data-goal="holes"]');
+    if (!fewest?.dataset.holes) return false;
+    return [...cards.querySelectorAll<HTMLElement>("[data-holes]")].some((card) => figure(card, "holes") < figure(fewest, "holes") && figure(card, "watts") >= figure(fewest, "watts"));
+  };
+
   const note = (goal: string, says: string) => {
     const card = document.createElement("section");
     card.className = "card layout-card";
@@ -88,6 +96,8 @@ export function layouts(form: HTMLFormElement) {
         if (!(await one(goal, effort, mine.signal))) break;
         done++;
       }
+      // A card that was looked into further may have come to fewer holes than the one for them.
+      if (which.length === 1 && beaten()) await one("holes", effort, mine.signal);
       status.textContent = which.length > 1 ? `${done} of ${which.length} worked out` : "";
     } catch {
       status.textContent = mine.signal.aborted ? "Stopped; what was found stands" : "The program does not answer; try again when it does.";

@@ -160,9 +160,14 @@ func (s *server) guard(c *gin.Context) {
 	c.Next()
 }
 
+// readAssets reads the built styles, scripts and fonts. A fresh checkout has none:
+// the program compiles there, but does not serve pages without them.
 func (s *server) readAssets() error {
+	if _, err := fs.Stat(assetFiles, "assets/style.css"); err != nil {
+		return errors.New("the styles and scripts are not built yet: run bin/build, which puts them into the program")
+	}
 	return fs.WalkDir(assetFiles, "assets", func(name string, entry fs.DirEntry, err error) error {
-		if err != nil || entry.IsDir() {
+		if err != nil || entry.IsDir() || entry.Name() == "README" {
 			return err
 		}
 		body, err := assetFiles.ReadFile(name)

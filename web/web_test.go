@@ -526,7 +526,7 @@ func TestTryingKeepsNothing(t *testing.T) {
 		"changes": []job.Change{{Do: "change_panel", ID: demo.ID("marten/M3"), Fields: job.Fields("x_mm", 3000, "y_mm", 700)}}}
 	code, got := s.api(marten, "edit", body)
 	require.Equal(t, 200, code, got.Error.Says)
-	assert.Contains(t, got.Parts["findings"], "A3: it overlaps Roof hatch by 180 mm")
+	assert.Contains(t, got.Parts["findings"], "A3: overlaps Roof hatch by 180 mm")
 	assert.Contains(t, got.Parts["live"], "free-text")
 	now, err := s.store.Job(t.Context(), marten)
 	require.NoError(t, err)

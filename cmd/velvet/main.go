@@ -226,7 +226,7 @@ func writeFindings(w io.Writer, d job.Document, of string, worst finding.Grade, 
 			if grade == finding.Fine {
 				continue
 			}
-			for _, s := range f.Working {
+			for _, s := range f.Working() {
 				mark := string(s.Mark)
 				if mark != "" {
 					mark = ", " + mark

@@ -56,7 +56,7 @@ func TestColdVocByCoefficientAndByTable(t *testing.T) {
 	f := check(t, series("A", 3, plain), 76, -10, "array.cold_voc")
 	assert.Equal(t, finding.Stop, f.Grade)
 	assert.Contains(t, f.Says, "String A: 76.6 V on a −10 °C morning; controller takes 76 V.")
-	assert.Equal(t, finding.Memory, f.Working[2].Mark)
+	assert.Equal(t, finding.Memory, f.Working()[2].Mark)
 	f = check(t, series("A", 3, plain), 150, -45, "array.cold_voc")
 	assert.Equal(t, finding.Stop, f.Grade, "what no table covers is not fine")
 	assert.Contains(t, f.Says, "Enter the Voc coefficient")
@@ -153,7 +153,7 @@ func TestTheWeakestPanelCostsItsRow(t *testing.T) {
 	s := series("A", 2, big)
 	s.Panels = append(s.Panels, array.Panel{ID: "old", Label: "A3", Part: old})
 	f := check(t, s, 150, 0, "array.series_mix")
-	quick := f.Working[slices.IndexFunc(f.Working, func(s finding.Step) bool { return strings.HasPrefix(s.Step, "watts lost to the weakest") })]
+	quick := f.Working()[slices.IndexFunc(f.Working(), func(s finding.Step) bool { return strings.HasPrefix(s.Step, "watts lost to the weakest") })]
 	assert.InDelta(t, 20, quick.Value, 1, "by the quick rule")
 	// The curves cost less: the larger panels give up a little current and gain
 	// volts for it. Less than the quick rule, more than nothing.

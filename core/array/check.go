@@ -177,12 +177,12 @@ func Check(s String, c shelf.Controller, bank Bank, climate Climate, curves *Cur
 // checkCold holds the string's cold volts against controller and insulation.
 func (s String) checkCold(c shelf.Controller, climate Climate) (out []finding.Finding) {
 	cold := s.ColdVoc(climate.Coldest)
-	working := s.coldWorking(climate.Coldest)
-	f := ColdVoc.AtMost(s.ID, float64(cold), float64(c.MaxPV), finding.Stop).
-		WithWorking(append(working, finding.Given("most PV volts", float64(c.MaxPV), "V", "label of "+c.Name))...)
+	f := ColdVoc.AtMost(s.ID, float64(cold), float64(c.MaxPV), finding.Stop).WithWorkingBy(func() []finding.Step {
+		return append(s.coldWorking(climate.Coldest), finding.Given("most PV volts", float64(c.MaxPV), "V", "label of "+c.Name))
+	})
 	switch {
 	case math.IsNaN(float64(cold)):
-		f = f.Of("String", s.Label, "its volts at %s are not known, because NEC's table ends at −40 °C. Enter the Voc coefficient from the panel's label.", climate.Coldest.Text())
+		f = f.Of("String", s.Label, "volts at %s not known, because NEC's table ends at −40 °C. Enter the Voc coefficient from the panel's label.", climate.Coldest.Text())
 	case f.Holds():
 		f = f.Of("String", s.Label, "%s on a %s morning; %s takes %s.", cold.Text(), climate.Coldest.Text(), c.Name, c.MaxPV.Text())
 	default:
@@ -199,10 +199,11 @@ func (s String) checkCold(c shelf.Controller, climate Climate) (out []finding.Fi
 	if system == 0 || math.IsNaN(float64(cold)) {
 		return out
 	}
-	f = SystemVolts.AtMost(s.ID, float64(cold), float64(system), finding.Stop).
-		WithWorking(append(working[:len(working):len(working)], finding.Given("most system volts", float64(system), "V", "label of "+weakest))...)
+	f = SystemVolts.AtMost(s.ID, float64(cold), float64(system), finding.Stop).WithWorkingBy(func() []finding.Step {
+		return append(s.coldWorking(climate.Coldest), finding.Given("most system volts", float64(system), "V", "label of "+weakest))
+	})
 	if f.Holds() {
-		return append(out, f.Of("String", s.Label, "%s on the coldest morning; its panels are insulated for %s.", cold.Text(), system.Text()))
+		return append(out, f.Of("String", s.Label, "%s on the coldest morning; the panels are insulated for %s.", cold.Text(), system.Text()))
 	}
 	return append(out, f.Of("String", s.Label, "%s on the coldest morning; %s is insulated for %s only. Put fewer panels in series.", cold.Text(), weakest, system.Text()))
 }
@@ -263,26 +264,29 @@ func (s String) checkStart(c shelf.Controller, bank Bank, climate Climate) findi
 		source = "assumption: the label names none"
 	}
 	start := bank.Rest + margin
-	working := []finding.Step{finding.Given("air on the hottest day's morning", float64(air), "°C", "survey: 10 °C below the hottest day")}
-	working = append(working, s.openWorking(lawMorning, morning, morningSun, atAir)...)
-	working = append(working, s.cellWorking(climate.Hottest)...)
-	working = append(working, s.openWorking(lawHotOpen, noon, standardSun, hotCells(climate.Hottest))...)
-	working = append(working,
-		finding.Given("battery at rest", float64(bank.Rest), "V", "survey: volts and chemistry"),
-		finding.Given("start margin", float64(margin), "V", source),
-		lawStart.Fill(float64(start), "%s + %s", finding.V(bank.Rest), finding.V(margin)))
-	f := Starts.AtLeast(s.ID, float64(morning), float64(start), finding.Watch).WithWorking(working...)
+	working := func() []finding.Step {
+		working := []finding.Step{finding.Given("air on the hottest day's morning", float64(air), "°C", "survey: 10 °C below the hottest day")}
+		working = append(working, s.openWorking(lawMorning, morning, morningSun, atAir)...)
+		working = append(working, s.cellWorking(climate.Hottest)...)
+		working = append(working, s.openWorking(lawHotOpen, noon, standardSun, hotCells(climate.Hottest))...)
+		working = append(working,
+			finding.Given("battery at rest", float64(bank.Rest), "V", "survey: volts and chemistry"),
+			finding.Given("start margin", float64(margin), "V", source),
+			lawStart.Fill(float64(start), "%s + %s", finding.V(bank.Rest), finding.V(margin)))
+		return working
+	}
+	f := Starts.AtLeast(s.ID, float64(morning), float64(start), finding.Watch).WithWorkingBy(working)
 	switch {
 	case f.Holds() && noon < start:
 		f.Grade = finding.Watch
-		return f.Of("String", s.Label, "%s open in the morning, and %s starts at %s. On a hot noon it has %s only: switch it on in the morning, or wait until the panels cool.", morning.Text(), c.Name, start.Text(), noon.Text())
+		return f.Of("String", s.Label, "%s open in the morning, and %s starts at %s. On a hot noon only %s: switch it on in the morning, or wait until the panels cool.", morning.Text(), c.Name, start.Text(), noon.Text())
 	case f.Holds():
 		return f.Of("String", s.Label, "%s open in the morning; %s starts at %s.", morning.Text(), c.Name, start.Text())
 	case s.MostOpen(min(air, climate.usual())) < start:
 		f.Grade = finding.Stop
-		return f.Of("String", s.Label, "%s open in the morning; %s starts at %s and no light lifts the string so far. Put more panels in series.", morning.Text(), c.Name, start.Text())
+		return f.Of("String", s.Label, "%s open in the morning; %s starts at %s, which no light reaches. Put more panels in series.", morning.Text(), c.Name, start.Text())
 	}
-	return f.Of("String", s.Label, "%s open in weak morning light; %s starts at %s, so it waits for stronger light. More panels in series start it earlier.", morning.Text(), c.Name, start.Text())
+	return f.Of("String", s.Label, "%s open in weak morning light; %s starts at %s, so stronger light is needed. More panels in series start earlier.", morning.Text(), c.Name, start.Text())
 }
 
 // StartsAbove is how far above the battery at rest a controller starts.
@@ -295,34 +299,38 @@ func StartsAbove(c shelf.Controller) units.Volt {
 
 func (s String) checkRun(c shelf.Controller, bank Bank, climate Climate, curves *Curves) finding.Finding {
 	floor, noon := bank.Floor(), s.OpenVolts(standardSun, hotCells(climate.Hottest))
-	working := append(s.cellWorking(climate.Hottest), s.openWorking(lawHotOpen, noon, standardSun, hotCells(climate.Hottest))...)
-	working = append(working, finding.Given("battery's charging volts", float64(bank.Charging), "V", "assumption: 14.4 V for each 12 V step"),
-		lawFloor.Fill(float64(floor), "%s + 1", finding.V(bank.Charging)))
+	working := func() []finding.Step {
+		working := append(s.cellWorking(climate.Hottest), s.openWorking(lawHotOpen, noon, standardSun, hotCells(climate.Hottest))...)
+		return append(working, finding.Given("battery's charging volts", float64(bank.Charging), "V", "assumption: 14.4 V for each 12 V step"),
+			lawFloor.Fill(float64(floor), "%s + 1", finding.V(bank.Charging)))
+	}
 	if noon <= floor {
-		f := Runs.AtMost(s.ID, 100, runWatch, finding.Stop).WithWorking(working...)
+		f := Runs.AtMost(s.ID, 100, runWatch, finding.Stop).WithWorkingBy(working)
 		if s.MostOpen(min(climate.Morning(), climate.usual())) > floor {
 			f.Grade = finding.Watch
-			return f.Of("String", s.Label, "on the hottest day its %s open are below the %s that a charging battery needs, so it gives nothing then; on cooler days it charges. Put more panels in series.", noon.Text(), floor.Text())
+			return f.Of("String", s.Label, "%s open on the hottest day, below the %s that a charging battery needs, so nothing then; on cooler days it charges. Put more panels in series.", noon.Text(), floor.Text())
 		}
-		return f.Of("String", s.Label, "hot, it has %s open and a charging battery needs %s, so it cannot charge. Put more panels in series.", noon.Text(), floor.Text())
+		return f.Of("String", s.Label, "%s open when hot; a charging battery needs %s, so nothing can be charged. Put more panels in series.", noon.Text(), floor.Text())
 	}
 	best, held, err := curves.hotNoon(s, climate.Hottest, floor)
 	if err != nil {
-		return Runs.Says(finding.Watch, s.ID, "").WithWorking(working...).
-			Of("String", s.Label, "what it gives when hot is not known: %s. Check the panel's label.", err)
+		return Runs.Says(finding.Watch, s.ID, "").WithWorkingBy(working).
+			Of("String", s.Label, "output when hot not known: %s. Check the panel's label.", err)
 	}
 	lost := max(0, (1-float64(held.P/best.P))*100)
-	f := Runs.AtMost(s.ID, lost, runWatch, finding.Watch).WithWorking(append(working,
-		lawHotBest.Fill(float64(best.P), "%s · %s", finding.V(best.V), finding.N(float64(best.I))),
-		lawHeld.Fill(float64(held.P), "%s · %s", finding.V(held.V), finding.N(float64(held.I))),
-		lawHeldPct.Fill(lost, "(1 − %s / %s) · 100", finding.N(float64(held.P)), finding.N(float64(best.P))))...)
+	f := Runs.AtMost(s.ID, lost, runWatch, finding.Watch).WithWorkingBy(func() []finding.Step {
+		return append(working(),
+			lawHotBest.Fill(float64(best.P), "%s · %s", finding.V(best.V), finding.N(float64(best.I))),
+			lawHeld.Fill(float64(held.P), "%s · %s", finding.V(held.V), finding.N(float64(held.I))),
+			lawHeldPct.Fill(lost, "(1 − %s / %s) · 100", finding.N(float64(held.P)), finding.N(float64(best.P))))
+	})
 	switch {
 	case lost == 0:
-		return f.Of("String", s.Label, "hot, it works best at %s; a charging battery needs %s, so nothing is lost.", best.V.Text(), floor.Text())
+		return f.Of("String", s.Label, "best at %s when hot; a charging battery needs %s, so nothing is lost.", best.V.Text(), floor.Text())
 	case f.Holds():
-		return f.Of("String", s.Label, "hot, it works best at %s; held at the %s a charging battery needs it loses %s %%.", best.V.Text(), floor.Text(), units.Num(lost, 1))
+		return f.Of("String", s.Label, "best at %s when hot; at the %s that a charging battery needs, %s %% is lost.", best.V.Text(), floor.Text(), units.Num(lost, 1))
 	}
-	return f.Of("String", s.Label, "hot, it works best at %s; held at the %s a charging battery needs it loses %s %% of its %s. It charges, but more panels in series lose nothing.", best.V.Text(), floor.Text(), units.Num(lost, 0), best.P.Text())
+	return f.Of("String", s.Label, "best at %s when hot; at the %s that a charging battery needs, %s %% of %s is lost. It charges; more panels in series lose less.", best.V.Text(), floor.Text(), units.Num(lost, 0), best.P.Text())
 }
 
 // checkMix tells what unlike panels in series lose; nothing where all are alike.
@@ -345,9 +353,9 @@ func (s String) checkMix(curves *Curves) (finding.Finding, bool) {
 	}
 	f := SeriesMix.AtMost(s.ID, lost, apart*0.02, finding.Watch).WithWorking(working...)
 	if f.Holds() {
-		return f.Of("String", s.Label, "its unlike panels cost %s W of %s W.", units.Num(lost, 0), units.Num(apart, 0)), true
+		return f.Of("String", s.Label, "unlike panels lose %s W of %s W.", units.Num(lost, 0), units.Num(apart, 0)), true
 	}
-	return f.Of("String", s.Label, "the weakest panel holds it to about %s, which loses %s W of %s W. Give unlike panels their own string.", s.Imp().Text(), units.Num(lost, 0), units.Num(apart, 0)), true
+	return f.Of("String", s.Label, "the weakest panel limits the current to about %s and loses %s W of %s W. Give unlike panels their own string.", s.Imp().Text(), units.Num(lost, 0), units.Num(apart, 0)), true
 }
 
 // ShortAmps is what the shorted string gives in a light, solved on the curves
@@ -367,7 +375,7 @@ func (s String) ShortAmps(sun units.Irradiance, cell func(shelf.Panel) units.Cel
 	}
 	l := prepare([]Leg{{Modules: modules}}).legs[0]
 	low, high := 0.0, l.most*1.05+1e-3
-	for range 60 { // volts fall as the current rises
+	for range 30 { // volts fall as the current rises
 		if middle := (low + high) / 2; l.volts(middle) > 0 {
 			low = middle
 		} else {

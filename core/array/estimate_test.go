@@ -48,7 +48,7 @@ func TestAPanelWithoutALabelIsReckonedFromSizeAndOneReading(t *testing.T) {
 			}
 		}
 		assert.Equal(t, finding.Watch, marked.Grade, "marked where it is used")
-		assert.InDelta(t, float64(p.Vmp), marked.Working[2].Value, 1e-9)
+		assert.InDelta(t, float64(p.Vmp), marked.Working()[2].Value, 1e-9)
 	}
 }
 

@@ -134,25 +134,52 @@ func (n Number) MarshalJSON() ([]byte, error) {
 
 // A Finding is what one rule says of one thing.
 type Finding struct {
-	Code    string `json:"code"`
-	Grade   Grade  `json:"grade"`
-	About   string `json:"about"` // the ID of what it is about
-	Says    string `json:"says"`  // one sentence in the crew's words
-	Value   Number `json:"value"`
-	Limit   Number `json:"limit"`
-	Margin  Number `json:"margin"` // room left: negative when the limit is broken
-	Unit    string `json:"unit"`
-	Working []Step `json:"working"`
+	Code   string `json:"code"`
+	Grade  Grade  `json:"grade"`
+	About  string `json:"about"` // the ID of what it is about
+	Says   string `json:"says"`  // one sentence in the crew's words
+	Value  Number `json:"value"`
+	Limit  Number `json:"limit"`
+	Margin Number `json:"margin"` // room left: negative when the limit is broken
+	Unit   string `json:"unit"`
 
 	Among   []string `json:"among,omitempty"`   // IDs of the others it is about as well
 	Follows string   `json:"follows,omitempty"` // code of the finding, about the same, that it follows from
 
 	noun, label, rest string // of a sentence made by Of
+
+	steps []Step        // see Working
+	later func() []Step // makes them when somebody asks
+}
+
+// Working is how the finding came about, line by line; never nil.
+func (f Finding) Working() []Step {
+	steps := f.steps
+	if f.later != nil {
+		steps = f.later()
+	}
+	out := make([]Step, 0, len(steps))
+	for _, s := range steps {
+		// A line whose value is no number is left out: the sentence says what is missing.
+		if !math.IsNaN(s.Value) && !math.IsInf(s.Value, 0) {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+// MarshalJSON writes the finding with its working.
+func (f Finding) MarshalJSON() ([]byte, error) {
+	type plain Finding
+	return json.Marshal(struct {
+		plain
+		Working []Step `json:"working"`
+	}{plain(f), f.Working()})
 }
 
 // Says makes a finding that has no limit: a state, or a figure worth showing.
 func (r Rule) Says(grade Grade, about, says string, args ...any) Finding {
-	return Finding{Code: r.Code, Grade: grade, About: about, Unit: r.Unit, Says: fmt.Sprintf(says, args...), Working: []Step{}}
+	return Finding{Code: r.Code, Grade: grade, About: about, Unit: r.Unit, Says: fmt.Sprintf(says, args...)}
 }
 
 // AtMost compares a value with a limit it must not pass. The grade is Fine or
@@ -170,7 +197,7 @@ func (r Rule) compare(about string, value, limit, margin float64, broken Grade) 
 	if math.Abs(margin) < 1e-9*math.Max(1, math.Abs(limit)) {
 		margin = 0 // the last digits of binary arithmetic break no limit
 	}
-	f := Finding{Code: r.Code, About: about, Unit: r.Unit, Value: Some(value), Limit: Some(limit), Margin: Some(margin), Working: []Step{}}
+	f := Finding{Code: r.Code, About: about, Unit: r.Unit, Value: Some(value), Limit: Some(limit), Margin: Some(margin)}
 	if margin < 0 || math.IsNaN(margin) {
 		f.Grade = broken
 	}
@@ -317,15 +344,17 @@ func (f Finding) WithGrade(grade Grade) Finding {
 	return f
 }
 
-// WithWorking sets the working. A line whose value is not a number is left out:
-// the sentence says what is missing.
+// WithWorking sets the working.
 func (f Finding) WithWorking(steps ...Step) Finding {
-	f.Working = make([]Step, 0, len(steps))
-	for _, s := range steps {
-		if !math.IsNaN(s.Value) && !math.IsInf(s.Value, 0) {
-			f.Working = append(f.Working, s)
-		}
-	}
+	f.steps, f.later = steps, nil
+	return f
+}
+
+// WithWorkingBy sets how the working is made when somebody asks for it: most are
+// never opened, and writing them costs more than the number itself. The function
+// uses nothing that changes.
+func (f Finding) WithWorkingBy(make func() []Step) Finding {
+	f.steps, f.later = nil, make
 	return f
 }
 

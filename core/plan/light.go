@@ -157,9 +157,9 @@ func unlike(d job.Document, s String, row []roof.Panel, curves *array.Curves, se
 		lawLights.Fill(least, "least share of any bypass string, of 1 on a flat open roof"),
 		lawUnlike.Fill(pct, "%s / %s · 100", finding.N(lost/lightSides), finding.N(alone/lightSides)))
 	if f.Holds() {
-		return f.Of("String", s.Label, "it loses %s %% when the sun is low (30°): %s.", units.Num(pct, 1), why), true
+		return f.Of("String", s.Label, "loses %s %% when the sun is low (30°): %s.", units.Num(pct, 1), why), true
 	}
-	return f.Of("String", s.Label, "it loses %s %% when the sun is low (30°): %s. Move them, or give them their own string.", units.Num(pct, 1), why), true
+	return f.Of("String", s.Label, "loses %s %% when the sun is low (30°): %s. Move them, or give them their own string.", units.Num(pct, 1), why), true
 }
 
 // lightKey tells kinds of panels in light apart, to a millionth.

@@ -260,7 +260,7 @@ func (p *Plan) strings(d job.Document) {
 		out.Cold, out.Hot = out.ColdVoc(d.Rig.Coldest), out.HotVmp(d.Rig.Hottest)
 		p.Strings = append(p.Strings, out)
 		if s.Controller == "" && len(s.Panels) > 0 {
-			p.add(array.NoController.Says(finding.Stop, s.ID, "").Of("String", s.Label, "it ends at no controller. Choose one, or take the string apart."))
+			p.add(array.NoController.Says(finding.Stop, s.ID, "").Of("String", s.Label, "no controller at its end. Choose one, or take the string apart."))
 		}
 	}
 	for _, placed := range d.Panels {

@@ -84,7 +84,7 @@ func TestEveryFilledLineIsTrue(t *testing.T) {
 	check := func(d job.Document) {
 		for _, p := range []plan.Plan{plan.Of(d, demo.Shelf()), plan.Built(d, demo.Shelf())} {
 			for _, f := range p.Findings {
-				for _, s := range f.Working {
+				for _, s := range f.Working() {
 					if s.Filled == "" {
 						continue
 					}

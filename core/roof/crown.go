@@ -172,14 +172,14 @@ func crown(g rig.Rig, p Panel, clear Clearances, system units.System) (out []fin
 		return nil
 	}
 	gap, at := LeastUnder(g, p, r.LY, r.HY)
-	f := CrownGap.AtLeast(p.ID, float64(gap), 0, finding.Stop).WithWorking(underWorking(g, p, at)...)
+	f := CrownGap.AtLeast(p.ID, float64(gap), 0, finding.Stop).WithWorkingBy(func() []finding.Step { return underWorking(g, p, at) })
 	switch pack := -gap; {
 	case f.Holds():
-		f = f.Of("", p.Label, "at least %s of air between it and the crowned roof.", gap.Text(system))
+		f = f.Of("", p.Label, "at least %s of air above the crowned roof.", gap.Text(system))
 	case pack <= p.Mount.Shim:
-		f = f.WithGrade(finding.Watch).Of("", p.Label, "the crowned roof touches it. Pack its feet by %s; they take %s.", pack.Text(system), p.Mount.Shim.Text(system))
+		f = f.WithGrade(finding.Watch).Of("", p.Label, "the crowned roof touches the underside. Pack the feet by %s; they take %s.", pack.Text(system), p.Mount.Shim.Text(system))
 	default:
-		f = f.Of("", p.Label, "the crowned roof is %s too high for it. Use taller feet, move the feet towards the middle, or turn it lengthwise.", pack.Text(system))
+		f = f.Of("", p.Label, "the crowned roof is %s too high underneath. Use taller feet, or turn it lengthwise.", pack.Text(system))
 	}
 	out = append(out, f)
 	if p.Feet == 0 {
@@ -191,14 +191,15 @@ func crown(g rig.Rig, p Panel, clear Clearances, system units.System) (out []fin
 	if less > open {
 		open, less, side, y = less, open, "curb", r.HY
 	}
-	f = EdgeOpen.AtMost(p.ID, float64(open), float64(caution), finding.Watch).WithWorking(append(underWorking(g, p, y),
-		lawProud.Fill(float64(open), "%s − %s", finding.N(float64(open+foot)), finding.N(float64(foot))))...)
+	f = EdgeOpen.AtMost(p.ID, float64(open), float64(caution), finding.Watch).WithWorkingBy(func() []finding.Step {
+		return append(underWorking(g, p, y), lawProud.Fill(float64(open), "%s − %s", finding.N(float64(open+foot)), finding.N(float64(foot))))
+	})
 	if less > stop {
 		f.Grade = finding.Stop
-		return append(out, f.Of("", p.Label, "both edges are more than %s above the height of its feet, the %s one by %s. Wind gets under it on the road: turn it lengthwise, or leave it out.", stop.Text(system), side, open.Text(system)))
+		return append(out, f.Of("", p.Label, "both edges are more than %s above the height of the feet, the %s one by %s. Wind gets under on the road: turn it lengthwise, or leave it out.", stop.Text(system), side, open.Text(system)))
 	}
 	if f.Holds() {
-		return append(out, f.Of("", p.Label, "its edges are at most %s above the height of its feet.", max(0, open).Text(system)))
+		return append(out, f.Of("", p.Label, "edges at most %s above the height of the feet.", max(0, open).Text(system)))
 	}
-	return append(out, f.Of("", p.Label, "its %s edge is %s above the height of its feet; %s is the most. Wind gets under it: turn it lengthwise, move the feet outward, or move it nearer the middle.", side, open.Text(system), caution.Text(system)))
+	return append(out, f.Of("", p.Label, "the %s edge is %s above the height of the feet; %s is the most. Wind gets under: turn it lengthwise, move the feet outward, or move it nearer the middle.", side, open.Text(system), caution.Text(system)))
 }

@@ -177,5 +177,5 @@ func flat(g rig.Rig, p Panel, r Rect, system units.System) []finding.Finding {
 	if out.Holds() {
 		return []finding.Finding{out.Of("", p.Label, "on the flat part of the roof.")}
 	}
-	return []finding.Finding{out.Of("", p.Label, "%s past the flat part of the roof, so its feet would stand on the curve. Move it in.", (-gap).Text(system))}
+	return []finding.Finding{out.Of("", p.Label, "%s past the flat part of the roof, so feet would stand on the curve. Move it in.", (-gap).Text(system))}
 }

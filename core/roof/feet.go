@@ -250,19 +250,21 @@ func footGround(g rig.Rig, p Panel, system units.System) (finding.Finding, bool)
 		feet = append(feet, f[0])
 	}
 	n := OnFraming(g, feet)
-	working := []finding.Step{
-		finding.Given("first member's centre", float64(g.FramingFirst), "mm", "survey"),
-		finding.Given("spacing", float64(g.FramingSpacing), "mm", "survey"),
-		finding.Given("member's width", float64(g.FramingWidth), "mm", "survey"),
-		lawOnMember.Fill(float64(n), "%d", n),
+	working := func() []finding.Step {
+		return []finding.Step{
+			finding.Given("first member's centre", float64(g.FramingFirst), "mm", "survey"),
+			finding.Given("spacing", float64(g.FramingSpacing), "mm", "survey"),
+			finding.Given("member's width", float64(g.FramingWidth), "mm", "survey"),
+			lawOnMember.Fill(float64(n), "%d", n),
+		}
 	}
 	switch {
 	case g.Deck.Gravity() > 0 && g.DeckThickness >= solidDeck:
-		return FootGround.Says(finding.Fine, p.ID, "").WithValue(float64(n)).WithWorking(working...).Of("", p.Label, "its feet stand on %s of %s, and %d of %d on framing as well.", g.DeckThickness.Text(system), deckName(g.Deck), n, p.Feet), true
+		return FootGround.Says(finding.Fine, p.ID, "").WithValue(float64(n)).WithWorkingBy(working).Of("", p.Label, "feet on %s of %s, and %d of %d on framing as well.", g.DeckThickness.Text(system), deckName(g.Deck), n, p.Feet), true
 	case n == p.Feet:
-		return FootGround.Says(finding.Fine, p.ID, "").WithValue(float64(n)).WithWorking(working...).Of("", p.Label, "all %d feet stand on framing.", n), true
+		return FootGround.Says(finding.Fine, p.ID, "").WithValue(float64(n)).WithWorkingBy(working).Of("", p.Label, "all %d feet stand on framing.", n), true
 	}
-	f := FootGround.Says(finding.Watch, p.ID, "").WithValue(float64(n)).WithWorking(working...)
+	f := FootGround.Says(finding.Watch, p.ID, "").WithValue(float64(n)).WithWorkingBy(working)
 	shift, on := ShiftToFraming(g, p)
 	way := "tail"
 	if shift < 0 {

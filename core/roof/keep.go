@@ -49,11 +49,11 @@ func bridge(g rig.Rig, p Panel, t rig.Thing, system units.System) finding.Findin
 		lawBridge.Fill(float64(room), "%s − %s", finding.N(float64(under)), finding.N(float64(t.Height))))...)
 	switch {
 	case room < 0:
-		return f.WithGrade(finding.Stop).Of("", p.Label, "it would touch %s, which is %s high; the panel's underside is %s above the roof there. Use taller feet, or move it beside.", t.Label, t.Height.Text(system), under.Text(system))
+		return f.WithGrade(finding.Stop).Of("", p.Label, "would touch %s, which is %s high; the underside is %s above the roof there. Use taller feet, or move it beside.", t.Label, t.Height.Text(system), under.Text(system))
 	case !f.Holds():
-		return f.Of("", p.Label, "it passes %s above %s; %s is needed.", room.Text(system), t.Label, bridgeRoom.Text(system))
+		return f.Of("", p.Label, "passes %s above %s; %s is needed.", room.Text(system), t.Label, bridgeRoom.Text(system))
 	}
-	return f.Of("", p.Label, "it passes %s above %s.", room.Text(system), t.Label)
+	return f.Of("", p.Label, "passes %s above %s.", room.Text(system), t.Label)
 }
 
 // keepClear applies the rules of lids, service sides, hot air, shade and
@@ -73,9 +73,12 @@ func keepClear(g rig.Rig, p Panel, standing []rig.Thing, system units.System) (o
 			return
 		}
 		side := of(nearest)
-		f := rule.AtLeast(p.ID, float64(gap), 0, broken).WithWorking(
-			finding.Given("the strip's depth", float64(side.Reach), "mm", "survey: on the "+side.Side+" side of "+nearest.Label),
-			lawStrip.Fill(float64(gap), "%s", gap.Text(system)))
+		f := rule.AtLeast(p.ID, float64(gap), 0, broken).WithWorkingBy(func() []finding.Step {
+			return []finding.Step{
+				finding.Given("the strip's depth", float64(side.Reach), "mm", "survey: on the "+side.Side+" side of "+nearest.Label),
+				lawStrip.Fill(float64(gap), "%s", gap.Text(system)),
+			}
+		})
 		if f.Holds() {
 			out = append(out, f.Of("", p.Label, free, gap.Text(system), nearest.Label))
 			return
@@ -83,8 +86,8 @@ func keepClear(g rig.Rig, p Panel, standing []rig.Thing, system units.System) (o
 		out = append(out, f.Of("", p.Label, lies, (-gap).Text(system), nearest.Label, side.Reach.Text(system), side.Side))
 	}
 	strip(Lid, func(t rig.Thing) *rig.Side { return t.Lid }, finding.Stop, "%s from where the lid of %s swings.", "%s inside the swing of the lid of %s, which opens %s to the %s side. Move it out.")
-	strip(Service, func(t rig.Thing) *rig.Side { return t.Service }, finding.Watch, "%s from the service side of %s.", "it covers %s of the space from which %s is serviced, %s to the %s side. Move it out, or plan to take it off for service.")
-	strip(HotAir, func(t rig.Thing) *rig.Side { return t.Hot }, finding.Watch, "%s from the hot air of %s.", "%s inside the hot air of %s, which blows %s to the %s side, so it runs hotter there. Move it out.")
+	strip(Service, func(t rig.Thing) *rig.Side { return t.Service }, finding.Watch, "%s from the service side of %s.", "covers %s of the space from which %s is serviced, %s to the %s side. Move it out, or plan to take it off for service.")
+	strip(HotAir, func(t rig.Thing) *rig.Side { return t.Hot }, finding.Watch, "%s from the hot air of %s.", "%s inside the hot air of %s, which blows %s to the %s side and heats the cells. Move it out.")
 
 	steepest, from, gap := -1.0, rig.Thing{}, units.Millimetre(0)
 	top := p.Mount.Height + p.Part.Thickness
@@ -98,11 +101,15 @@ func keepClear(g rig.Rig, p Panel, standing []rig.Thing, system units.System) (o
 		}
 	}
 	if from.ID != "" {
-		f := Shade.AtMost(p.ID, steepest, steepSun, finding.Watch).WithWorking(
-			finding.Given("its height", float64(from.Height), "mm", "survey of "+from.Label), finding.Given("panel's top", float64(top), "mm", "feet and frame, from their labels"),
-			finding.Given("distance", float64(gap), "mm", "see roof.thing_gap"),
-			lawShade.Fill(steepest, "atan((%s − %s) / %s)", finding.N(float64(from.Height)), finding.N(float64(top)), finding.N(float64(gap))))
-		out = append(out, f.Of("", p.Label, "%s shades it when the sun is on that side and lower than %s°.", from.Label, units.Num(steepest, 0)))
+		away := gap
+		f := Shade.AtMost(p.ID, steepest, steepSun, finding.Watch).WithWorkingBy(func() []finding.Step {
+			return []finding.Step{
+				finding.Given("its height", float64(from.Height), "mm", "survey of "+from.Label), finding.Given("panel's top", float64(top), "mm", "feet and frame, from their labels"),
+				finding.Given("distance", float64(away), "mm", "see roof.thing_gap"),
+				lawShade.Fill(steepest, "atan((%s − %s) / %s)", finding.N(float64(from.Height)), finding.N(float64(top)), finding.N(float64(away))),
+			}
+		})
+		out = append(out, f.Of("", p.Label, "shaded by %s when the sun is on that side and lower than %s°.", from.Label, units.Num(steepest, 0)))
 	}
 
 	gap, name := units.Millimetre(math.Inf(1)), ""

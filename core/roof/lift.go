@@ -129,35 +129,39 @@ func holdDown(g rig.Rig, p Panel, panels []Panel, wind Wind, system units.System
 	q := Pressure(wind.Speed())
 	area := float64(r.Width()) / 1000 * float64(r.Height()) / 1000
 	lift := q * cp * area
-	working := []finding.Step{
-		finding.Given("towing speed", float64(wind.Towing), "mph", "the job"),
-		finding.Given("gust", float64(wind.Gust), "mph", "the job"),
-		lawPressure.Fill(q, "0.5 · 1.225 · %s²", finding.N(wind.Speed())),
-		lawUplift.Fill(lift, "%s · %s · %s · %s", finding.N(q), finding.N(cp), finding.N(float64(r.Width())/1000), finding.N(float64(r.Height())/1000)),
+	working := func() []finding.Step {
+		return []finding.Step{
+			finding.Given("towing speed", float64(wind.Towing), "mph", "the job"),
+			finding.Given("gust", float64(wind.Gust), "mph", "the job"),
+			lawPressure.Fill(q, "0.5 · 1.225 · %s²", finding.N(wind.Speed())),
+			lawUplift.Fill(lift, "%s · %s · %s · %s", finding.N(q), finding.N(cp), finding.N(float64(r.Width())/1000), finding.N(float64(r.Height())/1000)),
+		}
 	}
 	lifted := "lifted by " + force(lift, system) + " at " + wind.Text(system) + " (" + where + ")"
 	screws := p.Feet * p.Mount.Screws
 	gravity := g.Deck.Gravity()
-	unknown := HoldDown.Says(finding.Watch, p.ID, "").WithWorking(working...)
+	unknown := HoldDown.Says(finding.Watch, p.ID, "").WithWorkingBy(working)
 	switch {
 	case p.Feet == 0 && (p.Mount.Screws > 0 || p.Mount.PerPanel > 0):
-		return unknown.After(FeetCount).Of("", p.Label, "%s, and it has no feet.", lifted)
+		return unknown.After(FeetCount).Of("", p.Label, "%s, and there are no feet.", lifted)
 	case screws == 0:
-		return unknown.Of("", p.Label, "%s, held by a bond alone. Its maker says what it holds.", lifted)
+		return unknown.Of("", p.Label, "%s, held by a bond alone. The maker of the bond says what it holds.", lifted)
 	case p.Mount.ScrewD == 0:
-		return unknown.Of("", p.Label, "%s. The screws of its feet are not on the label, so what they hold is not known.", lifted)
+		return unknown.Of("", p.Label, "%s. The screws are not on the label of the feet, so what they hold is not known.", lifted)
 	case gravity == 0 || g.DeckThickness == 0:
-		return unknown.Of("", p.Label, "%s. What its %d screws hold is not known until the deck is surveyed.", lifted, screws)
+		return unknown.Of("", p.Label, "%s. What the %d screws hold is not known until the deck is surveyed.", lifted, screws)
 	}
 	hold := windDuration * Withdrawal(gravity, p.Mount.ScrewD, g.DeckThickness)
 	safety := float64(screws) * hold / math.Max(lift, 1e-9)
-	f := HoldDown.AtLeast(p.ID, safety, enoughSafety, finding.Stop).WithWorking(append(working,
-		finding.Given("G of "+deckName(g.Deck), gravity, "", "NDS Tables 12.3.3A and 12.3.3B, from memory"),
-		finding.Given("screw's diameter", float64(p.Mount.ScrewD), "mm", "label of "+p.Mount.Name),
-		finding.Given("thread in the deck", float64(g.DeckThickness), "mm", "survey: the deck's thickness"),
-		lawWithdrawal.Fill(hold, "2850 · %s² · %s · %s · 4.448 · 1.6", finding.N(gravity), finding.N(float64(p.Mount.ScrewD)/units.MillimetresPerInch), finding.N(float64(g.DeckThickness)/units.MillimetresPerInch)),
-		lawPerScrew.Fill(lift/float64(screws), "%s / %d", finding.N(lift), screws),
-		lawSafety.Fill(safety, "%d · %s / %s", screws, finding.N(hold), finding.N(lift)))...)
+	f := HoldDown.AtLeast(p.ID, safety, enoughSafety, finding.Stop).WithWorkingBy(func() []finding.Step {
+		return append(working(),
+			finding.Given("G of "+deckName(g.Deck), gravity, "", "NDS Tables 12.3.3A and 12.3.3B, from memory"),
+			finding.Given("screw's diameter", float64(p.Mount.ScrewD), "mm", "label of "+p.Mount.Name),
+			finding.Given("thread in the deck", float64(g.DeckThickness), "mm", "survey: the deck's thickness"),
+			lawWithdrawal.Fill(hold, "2850 · %s² · %s · %s · 4.448 · 1.6", finding.N(gravity), finding.N(float64(p.Mount.ScrewD)/units.MillimetresPerInch), finding.N(float64(g.DeckThickness)/units.MillimetresPerInch)),
+			lawPerScrew.Fill(lift/float64(screws), "%s / %d", finding.N(lift), screws),
+			lawSafety.Fill(safety, "%d · %s / %s", screws, finding.N(hold), finding.N(lift)))
+	})
 	held := fmt.Sprintf("%d screws in %s of %s hold %s, allowable", screws, g.DeckThickness.Text(system), deckName(g.Deck), force(float64(screws)*hold, system))
 	switch {
 	case !f.Holds():
@@ -171,6 +175,7 @@ func holdDown(g rig.Rig, p Panel, panels []Panel, wind Wind, system units.System
 // holdCure says what decides and what would be enough.
 func holdCure(g rig.Rig, p Panel, lift, hold float64) string {
 	feet := int(math.Ceil(enoughSafety * lift / hold / float64(p.Mount.Screws)))
+	feet += feet % 2 // as many on both sides
 	if feet > 12 {
 		return "The thread in so thin a deck decides: screw into framing, or bond the feet."
 	}

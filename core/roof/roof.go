@@ -165,7 +165,8 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 			}
 		}
 		if nearest >= 0 {
-			out = append(out, room(ThingRoom, p, standing[nearest].Label, gap, clear.Thing, ThingGapBy(r, standing[nearest], system), system))
+			t := standing[nearest]
+			out = append(out, room(ThingRoom, p, t.Label, gap, clear.Thing, func() finding.Step { return ThingGapBy(r, t, system) }, system))
 		}
 		out = append(out, keepClear(g, p, standing, system)...)
 		nearest, gap = -1, units.Millimetre(math.Inf(1))
@@ -178,7 +179,8 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 			}
 		}
 		if nearest >= 0 {
-			out = append(out, room(PanelRoom, p, panels[nearest].Label, gap, clear.Panel, GapBy(r, panels[nearest].Rect(), system), system))
+			other := panels[nearest].Rect()
+			out = append(out, room(PanelRoom, p, panels[nearest].Label, gap, clear.Panel, func() finding.Step { return GapBy(r, other, system) }, system))
 		}
 		out = append(out, crown(g, p, clear, system)...)
 		if f, ok := footGround(g, p, system); ok {
@@ -200,34 +202,36 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 
 func edge(g rig.Rig, p Panel, r Rect, clear units.Millimetre, system units.System) finding.Finding {
 	gap := EdgeGap(g, r)
-	working := []finding.Step{
-		finding.Given("roof L × W", float64(g.Length), "mm", "survey, "+g.Length.Text(system)+" × "+g.Width.Text(system)),
-		EdgeBy(g, r, system),
+	working := func() []finding.Step {
+		return []finding.Step{
+			finding.Given("roof L × W", float64(g.Length), "mm", "survey, "+g.Length.Text(system)+" × "+g.Width.Text(system)),
+			EdgeBy(g, r, system),
+			finding.Given("edge clearance", float64(clear), "mm", "the job's clearances"),
+		}
 	}
 	if gap < 0 {
-		f := Overhang.AtLeast(p.ID, float64(gap), 0, finding.Stop).WithWorking(working...)
+		f := Overhang.AtLeast(p.ID, float64(gap), 0, finding.Stop).WithWorkingBy(working)
 		if r.Height() > g.Width || r.Width() > g.Length {
 			return f.Of("", p.Label, "larger than the roof: %s × %s on a roof of %s × %s. Turn it, or use a smaller one.",
 				r.Width().Text(system), r.Height().Text(system), g.Length.Text(system), g.Width.Text(system))
 		}
-		return f.Of("", p.Label, "it overhangs the roof by %s, and wind gets under it on the road. Move it in, or leave it out.", (-gap).Text(system))
+		return f.Of("", p.Label, "overhangs the roof by %s, and wind gets under on the road. Move it in, or leave it out.", (-gap).Text(system))
 	}
-	f := Edge.AtLeast(p.ID, float64(gap), float64(clear), finding.Watch).
-		WithWorking(append(working, finding.Given("edge clearance", float64(clear), "mm", "the job's clearances"))...)
+	f := Edge.AtLeast(p.ID, float64(gap), float64(clear), finding.Watch).WithWorkingBy(working)
 	if f.Holds() {
 		return f.Of("", p.Label, "%s from the edge; you asked for %s.", gap.Text(system), clear.Text(system))
 	}
 	return f.Of("", p.Label, "%s from the edge; you asked for %s. Move it in by %s.", gap.Text(system), clear.Text(system), system.Up(clear-gap).Text(system))
 }
 
-func room(rule finding.Rule, p Panel, other string, gap, clear units.Millimetre, by finding.Step, system units.System) finding.Finding {
-	f := rule.AtLeast(p.ID, float64(gap), float64(clear), finding.Watch).WithWorking(
-		by,
-		finding.Given("clearance", float64(clear), "mm", "the job's clearances"))
+func room(rule finding.Rule, p Panel, other string, gap, clear units.Millimetre, by func() finding.Step, system units.System) finding.Finding {
+	f := rule.AtLeast(p.ID, float64(gap), float64(clear), finding.Watch).WithWorkingBy(func() []finding.Step {
+		return []finding.Step{by(), finding.Given("clearance", float64(clear), "mm", "the job's clearances")}
+	})
 	switch {
 	case gap < 0:
 		f.Grade = finding.Stop
-		return f.Of("", p.Label, "it overlaps %s by %s. Move one of them.", other, (-gap).Text(system))
+		return f.Of("", p.Label, "overlaps %s by %s. Move one of them.", other, (-gap).Text(system))
 	case !f.Holds():
 		return f.Of("", p.Label, "%s from %s; you asked for %s. Move it %s away.", gap.Text(system), other, clear.Text(system), system.Up(clear-gap).Text(system))
 	}

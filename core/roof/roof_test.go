@@ -270,11 +270,11 @@ func TestHoldDown(t *testing.T) {
 	assert.Equal(t, finding.Fine, grade(thin, "front").Grade)
 	thin.DeckThickness = 2.5
 	assert.Equal(t, finding.Stop, grade(thin, "front").Grade)
-	assert.Contains(t, grade(thin, "front").Says, "Use 5 feet")
+	assert.Contains(t, grade(thin, "front").Says, "Use 6 feet")
 	thin.Deck = "unknown"
 	assert.Equal(t, finding.Watch, grade(thin, "front").Grade)
 	front.Mount.Screws = 0
-	assert.Contains(t, grade(g, "front").Says, "Its maker says what it holds")
+	assert.Contains(t, grade(g, "front").Says, "The maker of the bond says")
 }
 
 // A good ordinary fixing holds: four Z brackets with two No. 10 screws each on a

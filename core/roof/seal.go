@@ -34,12 +34,13 @@ func CheckSealing(g rig.Rig, s *Sealing, carried []shelf.Sealant, about string) 
 		s = &Sealing{}
 	}
 	coldest, dry, from := units.Celsius(-100), 0.0, ""
+	var missing []string
 	for _, chosen := range []struct{ id, what string }{{s.Cleaner, "cleaner"}, {s.Tape, "sealing tape"}, {s.Sealant, "sealant"}} {
 		part, ok := shelf.Find(carried, chosen.id)
 		material := Materials[g.Material]
 		switch {
 		case !ok:
-			out = append(out, Sealed.Says(finding.Watch, about, "No %s is chosen yet. It must suit %s.", chosen.what, material))
+			missing = append(missing, chosen.what)
 			continue
 		case slices.Contains(part.Harms, g.Material):
 			out = append(out, Sealed.Says(finding.Stop, about, "%s attacks %s. Use one made for it.", part.Name, material))
@@ -52,6 +53,9 @@ func CheckSealing(g rig.Rig, s *Sealing, carried []shelf.Sealant, about string) 
 			coldest, from = part.Coldest, part.Name
 		}
 		dry = max(dry, part.Dry)
+	}
+	if len(missing) > 0 {
+		out = append(out, Sealed.Says(finding.Watch, about, "Not chosen yet: %s. Each must suit %s.", finding.And(missing), Materials[g.Material]))
 	}
 	if from != "" {
 		out = append(out, SealWeather.Says(finding.Fine, about, "Sealing needs %s or warmer, and %s dry hours after it.", coldest.Text(), units.Num(dry, 0)).

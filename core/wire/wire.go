@@ -282,14 +282,14 @@ func Continuous(i units.Ampere) (units.Ampere, finding.Step) {
 
 // Of works out a circuit's result and findings.
 func Of(c Circuit, system units.System) (r Result, out []finding.Finding) {
-	carries, working := c.Conductor.Carries(c.Conditions), c.Conductor.carriesWorking(c.Conditions)
+	carries := c.Conductor.Carries(c.Conditions)
 	r.Carries, r.OneWay = carries, c.OneWay
 	r.Drop = c.Conductor.Drop(c.Current, c.OneWay, WorkingTemperature)
 	r.DropPct = float64(r.Drop / c.Volts * 100)
 	r.Loss = units.Watt(float64(r.Drop) * float64(c.Current))
 	r.FuseLow, r.FuseHigh, r.FuseSmallest = FuseWindow(c.Current, carries, c.Conductor, c.School)
 
-	out = append(out, c.ampacity(carries, working))
+	out = append(out, c.ampacity(carries))
 	out = append(out, c.drop(r, system))
 
 	if c.Terminal > 0 {
@@ -310,19 +310,26 @@ func Of(c Circuit, system units.System) (r Result, out []finding.Finding) {
 }
 
 // ampacity applies both tests; the one with less room is shown.
-func (c Circuit) ampacity(carries units.Ampere, working []finding.Step) finding.Finding {
+func (c Circuit) ampacity(carries units.Ampere) finding.Finding {
 	before := c.Conductor.Before(c.Conditions)
-	working = append([]finding.Step{c.DesignBy}, working...)
 	f := Ampacity.AtMost(c.ID, float64(c.lasting()), float64(carries), finding.Stop)
 	if after := f; float64(before-c.Design) < after.Margin.Float() {
 		f = Ampacity.AtMost(c.ID, float64(c.Design), float64(before), finding.Stop)
 	}
-	f = f.WithWorking(working...)
+	f = f.WithWorkingBy(func() []finding.Step {
+		return append([]finding.Step{c.DesignBy}, c.Conductor.carriesWorking(c.Conditions)...)
+	})
 	switch {
 	case c.Design > before:
 		return f.Of("", c.Label, "%s carries %s before correction; the design current is %s. Use thicker cable.", c.Conductor.Text(), before.Text(), c.Design.Text())
 	case c.lasting() > carries:
-		return f.Of("", c.Label, "%s carries only %s here, where it is %s; %s can flow for hours. Use thicker cable, or a cooler way.", c.Conductor.Text(), carries.Text(), c.Ambient().Text(), c.lasting().Text())
+		cure := "Use thicker cable, or a cooler way."
+		raised := c.Conditions
+		raised.OnRoof = false
+		if above := c.Conductor.Carries(raised); c.Ambient() != c.Air && above >= c.lasting() {
+			cure = fmt.Sprintf("Use thicker cable, or keep it 19 mm (3/4 in) above the roof: then it carries %s.", above.Text())
+		}
+		return f.Of("", c.Label, "%s carries only %s here, where it is %s; %s can flow for hours. %s", c.Conductor.Text(), carries.Text(), c.Ambient().Text(), c.lasting().Text(), cure)
 	}
 	return f.Of("", c.Label, "%s carries %s before correction and %s here; it needs %s and %s.", c.Conductor.Text(), before.Text(), carries.Text(), c.Design.Text(), c.lasting().Text())
 }
@@ -342,8 +349,8 @@ func (c Circuit) drop(r Result, system units.System) finding.Finding {
 	if c.PV {
 		rule, limit = DropPV, 3.0
 	}
-	f := rule.AtMost(c.ID, r.DropPct, limit, finding.Watch).WithWorking(c.dropWorking(r)...)
-	says := fmt.Sprintf("it loses %s %% (%s W) over %s", units.Num(r.DropPct, 2), units.Num(float64(r.Loss), 1), Long(c.OneWay, system))
+	f := rule.AtMost(c.ID, r.DropPct, limit, finding.Watch).WithWorkingBy(func() []finding.Step { return c.dropWorking(r) })
+	says := fmt.Sprintf("loses %s %% (%s W) over %s", units.Num(r.DropPct, 2), units.Num(float64(r.Loss), 1), Long(c.OneWay, system))
 	switch {
 	case !f.Holds():
 		says += fmt.Sprintf("; %s %% is the most. Use thicker cable, or more volts and fewer amps.", units.Num(limit, 0))
@@ -389,7 +396,11 @@ func (c Circuit) fuse(r Result) finding.Finding {
 	}
 	inside := c.Fuse >= low && c.Fuse <= high && c.Fuse > 0
 	if size == 0 && !inside {
-		return says("no standard fuse is within %s on %s. Use thicker cable.", window, c.Conductor.Text())
+		f := says("no standard fuse is within %s on %s. Use thicker cable.", window, c.Conductor.Text())
+		if !c.Conductor.Does(c.Design, c.lasting(), c.Conditions) {
+			f = f.After(Ampacity)
+		}
+		return f
 	}
 	if size > 0 {
 		working = append(working, lawFuse.Fill(float64(size), "%s", amps(size)))

@@ -4,7 +4,7 @@ import { defineConfig } from "@playwright/test";
 export default defineConfig({
   testDir: "e2e",
   testMatch: "*.test.ts",
-  workers: 1,
+  workers: 2, // files beside each other; tests of one file share the demo and run in turn
   timeout: 60_000,
   reporter: [["list"]],
   outputDir: ".velvet/test-results",

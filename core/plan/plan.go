@@ -582,7 +582,7 @@ func (p *Plan) holes(d job.Document) {
 func (p *Plan) record(d job.Document) {
 	for _, b := range d.Record.Built {
 		if b.Outcome != job.AsPlanned {
-			p.add(NotBuilt.Says(finding.Watch, b.ID, "").Of("", p.Labels[b.ID], "%s. %s", strings.ReplaceAll(string(b.Outcome), "_", " "), b.Reason))
+			p.add(NotBuilt.Says(finding.Watch, b.ID, "").Of("", p.Labels[b.ID], "%s: %s.", strings.ReplaceAll(string(b.Outcome), "_", " "), b.Reason))
 		}
 	}
 	// A reading is of what was built, so it is held against that, not against

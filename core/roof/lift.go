@@ -141,6 +141,9 @@ func holdDown(g rig.Rig, p Panel, panels []Panel, wind Wind, system units.System
 	screws := p.Feet * p.Mount.Screws
 	gravity := g.Deck.Gravity()
 	unknown := HoldDown.Says(finding.Watch, p.ID, "").WithWorkingBy(working)
+	if cp == overhangSuction {
+		unknown = unknown.After(Overhang)
+	}
 	switch {
 	case p.Feet == 0 && (p.Mount.Screws > 0 || p.Mount.PerPanel > 0):
 		return unknown.After(FeetCount).Of("", p.Label, "%s, and there are no feet.", lifted)
@@ -162,6 +165,9 @@ func holdDown(g rig.Rig, p Panel, panels []Panel, wind Wind, system units.System
 			lawPerScrew.Fill(lift/float64(screws), "%s / %d", finding.N(lift), screws),
 			lawSafety.Fill(safety, "%d · %s / %s", screws, finding.N(hold), finding.N(lift)))
 	})
+	if cp == overhangSuction {
+		f = f.After(Overhang)
+	}
 	held := fmt.Sprintf("%d screws in %s of %s hold %s, allowable", screws, g.DeckThickness.Text(system), deckName(g.Deck), force(float64(screws)*hold, system))
 	switch {
 	case !f.Holds():

@@ -249,5 +249,5 @@ test("an entry is moved on the plan, and a run's path by its corners", async ({ 
   await stop(page, "Cables").click();
   await page.locator(".calm summary").click(); // fine findings come when they are opened
   await expect(page.locator("tr.factory")).toContainText("factory 4 mm2, 6 m");
-  await expect(page.locator("#findings")).toContainText("The factory 4 mm² instead of home run to Ctrl 1");
+  await expect(page.locator("#findings")).toContainText("Home run to Ctrl 1: the factory 4 mm² instead carries");
 });

@@ -56,11 +56,11 @@ test("a job goes down the whole road", async ({ page }) => {
   // Controllers: the shelf tried on it; the disconnect is missing until chosen.
   await stop(page, "Controllers").click();
   const offered = page.getByRole("region", { name: "Controllers of the shelf" }).locator("tr", { hasText: "118 V 44 A" });
-  await expect(offered).toContainText("fine");
+  await expect(offered).toContainText("OK");
   await saved(page, () => offered.getByRole("button").click());
-  await expect(page.locator("#findings")).toContainText("No disconnect between the roof and Ctrl 1");
+  await expect(page.locator("#findings")).toContainText("Ctrl 1: no disconnect between the roof and it");
   await saved(page, () => page.getByLabel("Disconnect", { exact: true }).selectOption("low-voltage breaker 25 A, 48 V"));
-  await expect(page.locator("#findings .finding.stop", { hasText: "may break only" })).toContainText("only 48 V DC; the array reaches 65.2 V");
+  await expect(page.locator("#findings .finding.stop", { hasText: "breaks only" })).toContainText("only 48 V DC; the array reaches 65.2 V");
   await saved(page, () => page.getByLabel("Disconnect", { exact: true }).selectOption("two-pole DC breaker 16 A, 180 V"));
   await expect(page.locator("#findings .finding.stop")).toHaveCount(0);
   await page.locator("#findings .working summary").first().click();
@@ -76,7 +76,7 @@ test("a job goes down the whole road", async ({ page }) => {
   await stop(page, "Cables").click();
   await saved(page, () => page.getByRole("region", { name: /Cables for home run/ }).locator("tr", { hasText: "PV cable 12 AWG" }).getByRole("button").click());
   await saved(page, () => page.getByRole("region", { name: /Cables for Ctrl 1 to battery/ }).locator("tr", { hasText: "battery cable 4 AWG" }).getByRole("button").click());
-  await expect(page.locator("#findings")).toContainText("has no fuse yet: 60 A at the battery's positive (window 55 A to 85 A)");
+  await expect(page.locator("#findings")).toContainText("no fuse yet. Add 60 A at the battery's positive (window 55 A to 85 A)");
   await saved(page, () => page.getByLabel("Fuse at the battery").selectOption("bolt-down fuse 60 A, 58 V"));
   await expect(page.locator("#findings .finding.stop")).toHaveCount(0);
   await expect(page.getByText("Cut list, both poles")).toBeVisible();
@@ -98,7 +98,7 @@ test("a job goes down the whole road", async ({ page }) => {
   await page.getByLabel("Open volts").fill("57.4");
   await page.getByLabel("Short-circuit amps").fill("8.1");
   await saved(page, () => page.locator("form.reading").getByRole("button").click());
-  await expect(page.locator(".verdict").first()).toContainText("2 in series, right way round");
+  await expect(page.locator(".verdict").first()).toContainText("2 in series, polarity right");
   await expect(page.locator(".beside .differs").first()).toBeVisible();
   await saved(page, () => page.getByRole("button", { name: "Sign off" }).click());
   await expect(page.locator(".signed-note")).toContainText("Signed off by");

@@ -7,7 +7,7 @@ import { board } from "./board";
 import { layouts } from "./layouts";
 import { pad } from "./pad";
 import { smaller } from "./photo";
-import { act, page, send, toast, uuid } from "./send";
+import { act, acting, page, send, toast, uuid } from "./send";
 
 type JobPage = {
   timer: number;
@@ -42,8 +42,9 @@ Alpine.data("job", () => ({
     if (!el) return;
     if (el.dataset.act) {
       const form = el.closest<HTMLFormElement>("form[data-reason]");
-      const reason = form ? String(new FormData(form).get("reason") ?? "") : "";
       if (form && !form.reportValidity()) return;
+      acting(form);
+      const reason = form ? String(new FormData(form).get("reason") ?? "") : "";
       const then = el.dataset.then;
       void act(el.dataset.act, reason).then((answer) => answer && then && (location.href = then));
     } else if (el.dataset.take) {

@@ -83,13 +83,20 @@ function clearWrong() {
   document.querySelectorAll("[aria-invalid]").forEach((e) => e.removeAttribute("aria-invalid"));
 }
 
+let actingForm: HTMLFormElement | null = null;
+
+/** Names the form whose reason the next act carries, so that what is wrong with it is shown there. */
+export function acting(form: HTMLFormElement | null) {
+  actingForm = form;
+}
+
 /** Shows a refusal at its fields; what belongs to none is said in the toast. */
 function refuse(refused: Refused, body: Body) {
   const { says, fields = {}, theirs = [] } = refused.error;
   let placed = 0;
   for (const [key, why] of Object.entries(fields)) {
     const id = body.name ? `f-${String(body.name)}-${key}`.replace(/[/.]/g, "-") : "";
-    const input = (id && document.getElementById(id)) || document.querySelector<HTMLElement>(`form[data-reason] [name="${key}"]`);
+    const input = (id && document.getElementById(id)) || actingForm?.querySelector<HTMLElement>(`[name="${key}"]`);
     if (!input) continue;
     wrong(input as HTMLInputElement, why);
     placed++;

@@ -308,14 +308,29 @@ func (v *view) EntryActs() (acts []Act) {
 		}
 		acts = append(acts, v.newEntry("Over the "+spot.Cupboard, part, spot.X, spot.Y))
 	}
+	if len(v.Doc.Entries) > 0 {
+		for _, spot := range v.Plan.EntrySpots(v.Doc, part) {
+			acts = append(acts, v.newEntry("Add another entry over the "+spot.Cupboard, part, spot.X, spot.Y))
+		}
+	}
 	if len(v.Doc.Entries) == 0 && v.Doc.Rig.Measured() {
 		acts = append(acts, v.newEntry("On the centre line, to be moved", part, v.Doc.Rig.Length/2, v.Doc.Rig.Width/2))
 	}
 	return acts
 }
 
+// freeEntry is the first name that no entry has.
+func (v *view) freeEntry() string {
+	for n := 1; ; n++ {
+		label := fmt.Sprintf("Entry %d", n)
+		if !slices.ContainsFunc(v.Doc.Entries, func(e job.Entry) bool { return e.Label == label }) {
+			return label
+		}
+	}
+}
+
 func (v *view) newEntry(text string, part shelf.Gland, x, y units.Millimetre) Act {
-	e := job.Entry{ID: "$1", Label: "Entry 1", Part: part.ID, X: v.Doc.Units.Near(x), Y: v.Doc.Units.Near(y)}
+	e := job.Entry{ID: "$1", Label: v.freeEntry(), Part: part.ID, X: v.Doc.Units.Near(x), Y: v.Doc.Units.Near(y)}
 	return Act{Text: text, Says: "place the roof entry", Select: "$1", Changes: append(carry("gland", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_entry", Item: job.Raw(e)})}
 }
 

@@ -230,6 +230,7 @@ var specs = map[string]map[string]spec{
 		"measured_mm": {label: "Measured", kind: "length", hint: "empty: use the path"},
 		"air_c":       {label: "Air along it", kind: "temperature", unit: "°C"},
 		"bundled":     {label: "Run together", kind: "whole", hint: "conductors that carry current"},
+		"entry":       {label: "Roof entry", kind: "entry", none: "the first", absent: true},
 		"raised":      {label: "Raised off the roof", kind: "yes", hint: "3/4 in (19 mm) or more: then the roof does not heat it"},
 	},
 	"photo": {
@@ -451,6 +452,11 @@ func fieldOf(d job.Document, crew shelf.Shelf, kind, id string, fields map[strin
 		for _, c := range d.Controllers {
 			part, _ := shelf.Find(d.Parts.Controllers, c.Part)
 			f.Choices = append(f.Choices, choice{c.ID, c.Label + ", " + part.Name})
+		}
+	case "entry":
+		f.Kind, f.Value, f.Choices = "choice", text(), []choice{{"", s.none}}
+		for _, e := range d.Entries {
+			f.Choices = append(f.Choices, choice{e.ID, e.Label})
 		}
 	case "part", "instead":
 		which := s.part

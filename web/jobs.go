@@ -311,6 +311,11 @@ func (s *server) apply(c *gin.Context, r request, changes []job.Change) {
 		if change.Do == "sign_off" { // who and when are the server's to say
 			e.Changes[i].Item = job.Raw(job.Signature{By: person.Name, At: now, Reason: r.Reason})
 		}
+		var a job.Acceptance
+		if change.Do == "add_accepted" && json.Unmarshal(change.Item, &a) == nil {
+			a.By, a.At = person.Name, now
+			e.Changes[i].Item = job.Raw(a)
+		}
 	}
 	if r.Try {
 		current, err := s.jobs.Job(ctx, c.Param("id"))

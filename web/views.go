@@ -296,9 +296,39 @@ func (v *view) Calm() []finding.Finding  { return grade(v.Findings(), false) }
 // page has them only when somebody opened them or when there is nothing else.
 func (v *view) CalmOpen() bool { return v.calmOpen || len(v.Grave()) == 0 }
 
+// Accepted counts the cautions of this stage that a person has accepted.
+func (v *view) Accepted() (n int) {
+	for _, f := range v.Calm() {
+		if f.Accepted != nil {
+			n++
+		}
+	}
+	return n
+}
+
+// Accept accepts a caution with the reason of the form it is in; Reconsider opens
+// it again.
+func (v *view) Accept(f finding.Finding) Act {
+	a := job.Acceptance{ID: "$1", Code: f.Code, About: f.About, Reason: "$reason"}
+	if value, has := f.Value.Get(); has {
+		a.Value = &value
+	}
+	return Act{Text: "Accept", Says: "accept " + f.Code + " of " + v.Label(f.About), Changes: []job.Change{{Do: "add_accepted", Item: job.Raw(a)}}}
+}
+
+func (v *view) Reconsider(f finding.Finding) Act {
+	act := Act{Text: "Open again", Says: "open " + f.Code + " of " + v.Label(f.About) + " again"}
+	for _, a := range v.Doc.Accepted {
+		if a.Code == f.Code && slices.Contains(f.IDs(), a.About) {
+			act.Changes = append(act.Changes, job.Change{Do: "remove_accepted", ID: a.ID})
+		}
+	}
+	return act
+}
+
 func grade(all []finding.Finding, grave bool) (out []finding.Finding) {
 	for _, f := range all {
-		if (f.Grade > finding.Fine) == grave {
+		if f.Open() == grave {
 			out = append(out, f)
 		}
 	}
@@ -397,7 +427,11 @@ func (v *view) RoofPlanned() template.HTML {
 func (v *view) PlanFindings() (out []finding.Finding) {
 	for _, s := range v.Plan.Stops {
 		if s.Key != "record" {
-			out = append(out, grade(v.Plan.On(s.Key), true)...)
+			for _, f := range v.Plan.On(s.Key) { // accepted ones too, with who accepted them
+				if f.Grade > finding.Fine {
+					out = append(out, f)
+				}
+			}
 		}
 	}
 	return out

@@ -146,6 +146,9 @@ type Finding struct {
 	Among   []string `json:"among,omitempty"`   // IDs of the others it is about as well
 	Follows string   `json:"follows,omitempty"` // code of the finding, about the same, that it follows from
 
+	// Accepted is set where a person has accepted the caution: it no longer counts.
+	Accepted *Acceptance `json:"accepted,omitempty"`
+
 	noun, label, rest string // of a sentence made by Of
 
 	steps []Step        // see Working
@@ -175,6 +178,34 @@ func (f Finding) MarshalJSON() ([]byte, error) {
 		plain
 		Working []Step `json:"working"`
 	}{plain(f), f.Working()})
+}
+
+// Acceptance says who accepted a caution, when and why.
+type Acceptance struct {
+	Reason string `json:"reason"`
+	By     string `json:"by"`
+	At     string `json:"at"`
+}
+
+// Open tells whether a stop or caution is still to be looked at.
+func (f Finding) Open() bool { return f.Grade > Fine && f.Accepted == nil }
+
+// Worse tells whether the finding's value has got worse than it was: past it on
+// the limit's far side. Without a limit any other value is worse, without a value
+// nothing is.
+func (f Finding) Worse(than float64) bool {
+	v, has := f.Value.Get()
+	if !has || math.Abs(v-than) <= 1e-9*math.Max(1, math.Abs(than)) {
+		return false
+	}
+	limit, limited := f.Limit.Get()
+	if !limited {
+		return true
+	}
+	if atMost := math.Abs((limit-v)-f.Margin.value) <= 1e-9*math.Max(1, math.Abs(limit)); atMost {
+		return v > than
+	}
+	return v < than
 }
 
 // Says makes a finding that has no limit: a state, or a figure worth showing.

@@ -58,6 +58,7 @@ type Document struct {
 	Pick        *Pick           `json:"pick,omitempty"`
 	Entries     []Entry         `json:"entries"`
 	Photos      []Photo         `json:"photos,omitempty"`
+	Accepted    []Acceptance    `json:"accepted,omitempty" jsonschema:"description=cautions that a person has accepted"`
 	Record      Record          `json:"record"`
 }
 
@@ -141,6 +142,7 @@ type Run struct {
 	Loops    units.Millimetre `json:"loops_mm" jsonschema:"description=service loops at both ends together"`
 	Air      units.Celsius    `json:"air_c"`
 	Bundled  int              `json:"bundled" jsonschema:"description=current-carrying conductors run together"`
+	Entry    string           `json:"entry,omitempty" jsonschema:"description=a home run's roof entry; absent: the job's first"`
 	Raised   bool             `json:"raised,omitempty" jsonschema:"description=on the roof it is kept 19 mm (3/4 in) or more above it; absent: it lies on it in the sun"`
 }
 
@@ -215,6 +217,18 @@ type Tick struct {
 	Y    units.Millimetre `json:"y_mm"`
 }
 
+// Acceptance is a caution that a person has accepted. It no longer counts once the
+// value has got worse than it was.
+type Acceptance struct {
+	ID     string   `json:"id" jsonschema:"format=uuid"`
+	Code   string   `json:"code" jsonschema:"minLength=1,description=of the finding"`
+	About  string   `json:"about" jsonschema:"description=ID of what the finding is about"`
+	Value  *float64 `json:"value,omitempty" jsonschema:"description=the finding's value then; absent: it had none"`
+	Reason string   `json:"reason" jsonschema:"minLength=1"`
+	By     string   `json:"by"`
+	At     string   `json:"at" jsonschema:"format=date-time"`
+}
+
 // Record is what was built.
 type Record struct {
 	Ticks    []Tick     `json:"ticks,omitempty" jsonschema:"description=points marked on the roof"`
@@ -233,6 +247,7 @@ func (b Built) Key() string      { return b.ID }
 func (r Reading) Key() string    { return r.ID }
 func (t Tick) Key() string       { return t.ID }
 func (p Photo) Key() string      { return p.ID }
+func (a Acceptance) Key() string { return a.ID }
 
 // New is an empty job: nothing measured, the trade's usual clearances, written
 // as the job's tape shows them.

@@ -30,7 +30,7 @@ type Edit struct {
 // Change is one small step. Do names it:
 //
 //	set_job, set_rig                        fields
-//	add_X, change_X, remove_X               X: thing, cupboard, level, walkway, zone, space, panel, string, controller, entry, built, reading, tick, photo
+//	add_X, change_X, remove_X               X: the noun of one of Kinds
 //	change_run                              id, fields
 //	carry_part, drop_part                   kind, part (id for drop)
 //	sign_off, reopen                        item (a Signature)
@@ -131,6 +131,11 @@ func expand(d Document, c Change) (all []Change) {
 	case "remove_entry":
 		gone = []string{c.ID}
 		all = append(all, unticked(d, c.ID)...)
+		for _, k := range d.Controllers {
+			if k.HomeRun.Entry == c.ID {
+				all = append(all, Change{Do: "change_run", ID: k.HomeRun.ID, Fields: Fields("entry", nil)})
+			}
+		}
 	case "remove_string":
 		for _, r := range d.Record.Readings {
 			if r.String == c.ID {

@@ -77,13 +77,14 @@ var Kinds = []Kind{
 				field string
 				Run
 			}{{"home_run", c.HomeRun}, {"battery_run", c.BatteryRun}} {
-				out = append(out, Ref{Field: r.field + ".cable", ID: r.Cable, Part: "cable"}, Ref{Field: r.field + ".fuse", ID: r.Fuse, Part: "protection"})
+				out = append(out, Ref{Field: r.field + ".cable", ID: r.Cable, Part: "cable"}, Ref{Field: r.field + ".fuse", ID: r.Fuse, Part: "protection"}, Ref{Field: r.field + ".entry", ID: r.Entry, To: []string{"entry"}})
 			}
 			return out
 		}},
 	kind[Entry]{noun: "entry", path: "entries", of: func(d *Document) *[]Entry { return &d.Entries }, label: func(e Entry) string { return e.Label }, recorded: true, part: "gland",
 		references: func(e Entry) []Ref { return []Ref{{Field: "part", ID: e.Part, Part: "gland", Needed: true}} }},
 	kind[Photo]{noun: "photo", path: "photos", of: func(d *Document) *[]Photo { return &d.Photos }},
+	kind[Acceptance]{noun: "accepted", path: "accepted", of: func(d *Document) *[]Acceptance { return &d.Accepted }},
 	kind[Tick]{noun: "tick", path: "record.ticks", of: func(d *Document) *[]Tick { return &d.Record.Ticks }, borrowed: true,
 		references: func(t Tick) []Ref {
 			return []Ref{{Field: "of", ID: t.Of, To: []string{"panel", "entry"}, Needed: true, Says: fmt.Sprintf("there is no panel or entry %q", t.Of)}}

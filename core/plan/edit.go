@@ -1,16 +1,19 @@
 package plan
 
 import (
+	"encoding/json"
 	"fmt"
+	"slices"
 
+	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
 
-// Apply makes an edit as job.Apply does, and holds it to the rules of signing: a
-// job is reopened with a reason, and signed over a stop in what was built with a
-// reason. It gives the plan of the result, worked out once. The error is that of
+// Apply makes an edit as job.Apply does, and holds it to the rules of signing and
+// accepting: a job is reopened with a reason, and signed over a stop in what was
+// built with a reason; what is accepted is a caution that is there, never a stop. It gives the plan of the result, worked out once. The error is that of
 // job.Apply, or a *job.Refusal at "reason".
 func Apply(d job.Document, e job.Edit, crew shelf.Shelf) (next job.Document, inverse []job.Change, p Plan, err error) {
 	reason := e.Reason
@@ -32,6 +35,13 @@ func Apply(d job.Document, e job.Edit, crew shelf.Shelf) (next job.Document, inv
 		return d, nil, p, err
 	}
 	p = Of(next, crew)
+	for _, c := range e.Changes {
+		if c.Do == "add_accepted" && e.Undoes == "" {
+			if err := p.accepts(next, c); err != nil {
+				return d, nil, p, err
+			}
+		}
+	}
 	if signs && reason == "" && next.Record.Signed != nil && next.Record.Signed.Reason == "" {
 		built := Built(next, crew)
 		if n := built.Totals.Stops; n > 0 {
@@ -39,6 +49,38 @@ func Apply(d job.Document, e job.Edit, crew shelf.Shelf) (next job.Document, inv
 		}
 	}
 	return next, inverse, p, nil
+}
+
+// accepts tells why a caution cannot be accepted, nil when it can.
+func (p Plan) accepts(d job.Document, c job.Change) error {
+	var a job.Acceptance
+	if err := json.Unmarshal(c.Item, &a); err != nil {
+		return err
+	}
+	if a.Reason == "" {
+		return reasonMissing("say why it is accepted")
+	}
+	for _, f := range p.Findings {
+		if f.Code != a.Code || !slices.Contains(f.IDs(), a.About) {
+			continue
+		}
+		switch {
+		case f.Grade == finding.Stop:
+			return fmt.Errorf("a stop cannot be accepted; cure it, or sign over it with a reason")
+		case f.Accepted != nil:
+			return nil
+		case f.Grade == finding.Watch:
+			return fmt.Errorf("it has got worse in the meantime: look at it again")
+		}
+	}
+	return fmt.Errorf("there is no caution %s about %s (any more)", a.Code, firstOf(d.Labels()[a.About], a.About))
+}
+
+func firstOf(a, b string) string {
+	if a != "" {
+		return a
+	}
+	return b
 }
 
 func reasonMissing(says string) error {

@@ -123,13 +123,13 @@ func other(end string) string {
 	return map[string]string{"plug": "socket", "socket": "plug"}[end]
 }
 
-// boxed is the roof box that a string is to end in: the job's first entry.
+// boxed is the combiner box that a string is to end in: its controller's entry.
 func (p *Plan) boxed(d job.Document, s String) (Entry, bool) {
 	k, ok := shelf.Find(d.Controllers, s.Controller)
-	if !ok || k.Joins != "box" || len(p.Entries) == 0 {
+	if !ok || k.Joins != "box" {
 		return Entry{}, false
 	}
-	return p.Entries[0], true
+	return p.entryOf(d, k.ID)
 }
 
 // leads works out the joins of every string: each panel may be turned end for
@@ -230,11 +230,14 @@ type GlandUse struct {
 	By               []string // "3 strings of C1: 6 cables"
 }
 
-// glands counts the cables into the job's first entry when it is a roof box.
+// glands counts the cables into each entry that is a combiner box.
 func (p *Plan) glands(d job.Document) {
-	var wants []string // controllers whose strings are to end in a box
-	u := GlandUse{}
-	strings := 0
+	use, strings := map[string]*GlandUse{}, map[string]int{}
+	for _, e := range p.Entries {
+		if e.Part.Box {
+			use[e.ID] = &GlandUse{Box: e.Label, Ways: e.Part.Ways}
+		}
+	}
 	for _, k := range d.Controllers {
 		n := 0
 		for _, s := range p.Strings {
@@ -242,35 +245,38 @@ func (p *Plan) glands(d job.Document) {
 				n++
 			}
 		}
+		e, _ := p.entryOf(d, k.ID)
+		u := use[e.ID]
 		switch {
 		case n == 0:
+		case k.Joins == "box" && u == nil:
+			p.add(BoxWays.Says(finding.Stop, k.ID, "").Of("", k.Label, "its strings are to end in a combiner box, and its roof entry is none. Place a combiner box, or join them at branch connectors."))
+		case u == nil:
 		case k.Joins == "box":
-			wants = append(wants, k.Label)
 			u.Used += 2 * n
-			strings += n
+			strings[e.ID] += n
 			u.By = append(u.By, fmt.Sprintf("%s of %s: %d cables", units.Count(n, "string"), k.Label, 2*n))
 		default:
 			u.Used += 2
 			u.By = append(u.By, fmt.Sprintf("home run of %s: 2 cables", k.Label))
 		}
 	}
-	if len(p.Entries) == 0 || !p.Entries[0].Part.Box {
-		if len(wants) > 0 {
-			p.add(BoxWays.Says(finding.Stop, d.ID, "").Of("", wants[0], "its strings are to end in a combiner box, and the first entry is none. Place a combiner box, or join them at branch connectors."))
+	for _, e := range p.Entries {
+		u := use[e.ID]
+		if u == nil {
+			continue
 		}
-		return
+		u.Left = u.Ways - u.Used
+		p.Glands = append(p.Glands, *u)
+		f := BoxWays.AtMost(e.ID, float64(u.Used), float64(u.Ways), finding.Stop).WithWorking(
+			finding.Given("strings that end in it", float64(strings[e.ID]), "", "the plan"), lawGlands.Fill(float64(u.Used), "2 · %d + %d", strings[e.ID], u.Used-2*strings[e.ID]), finding.Given("glands", float64(u.Ways), "", "label of "+e.Part.Name))
+		if f.Holds() {
+			f = f.Of("", e.Label, "%d of its %d cable glands are used, %d are left.", u.Used, u.Ways, u.Left)
+		} else {
+			f = f.Of("", e.Label, "%d cables come to it and it has %d cable glands. Pair panels in series, which halves the strings, or use a larger box.", u.Used, u.Ways)
+		}
+		p.add(f)
 	}
-	e := p.Entries[0]
-	u.Box, u.Ways, u.Left = e.Label, e.Part.Ways, e.Part.Ways-u.Used
-	p.Glands = &u
-	f := BoxWays.AtMost(e.ID, float64(u.Used), float64(u.Ways), finding.Stop).WithWorking(
-		lawGlands.Fill(float64(u.Used), "%d strings in the box", strings), finding.Given("glands", float64(u.Ways), "", "label of "+e.Part.Name))
-	if f.Holds() {
-		f = f.Of("", e.Label, "%d of its %d cable glands are used, %d are left.", u.Used, u.Ways, u.Left)
-	} else {
-		f = f.Of("", e.Label, "%d cables come to it and it has %d cable glands. Pair panels in series, which halves the strings, or use a larger box.", u.Used, u.Ways)
-	}
-	p.add(f)
 }
 
 // nearestEnds picks for every panel of a row which way it is turned, so that the
@@ -371,8 +377,10 @@ func (p Plan) RoofParts(d job.Document) (out []RoofPart) {
 			add(c.Disconnect.Name, 1)
 		}
 	}
-	if p.Glands != nil {
-		add(p.Entries[0].Part.Name, 1)
+	for _, e := range p.Entries {
+		if e.Part.Box {
+			add(e.Part.Name, 1)
+		}
 	}
 	for _, s := range p.Leads {
 		for _, j := range s.Joins {

@@ -2,6 +2,8 @@ package plan_test
 
 import (
 	"fmt"
+	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -15,9 +17,9 @@ import (
 	"velvetroad/demo"
 )
 
-// By hand: two panels 1310 long in line with a gap of 1690. Their near ends are
-// 1690 apart: 1.15 · 1690 + 100 = 2043.5 mm of lead; two of 900 are 243.5 short,
-// two of 1200 reach. A third beside the second, box beside box.
+// By hand: two panels 1310 long in line with a gap of 1990 between their near
+// ends: 2050 mm of lead with the connectors' bends; two of 900 are 250 short, two
+// of 1200 reach. A third beside the second, box beside box.
 func TestLeadsReachOrWantAnExtension(t *testing.T) {
 	d := unsigned(t, demo.Marten())
 	d.Rig.Things, d.Rig.Outline = nil, nil
@@ -117,7 +119,10 @@ func TestPairingPanelsHalvesTheCablesToTheBox(t *testing.T) {
 			}
 			d.Strings = append(d.Strings, s)
 		}
-		return plan.Of(d, demo.Shelf()).Glands
+		if all := plan.Of(d, demo.Shelf()).Glands; len(all) > 0 {
+			return &all[0]
+		}
+		return nil
 	}
 	pairs := wire(2)
 	assert.Equal(t, 14, pairs.Used, "seven pairs of cables")
@@ -161,4 +166,61 @@ func TestPlugsMeetSocketsOrAreToldOf(t *testing.T) {
 	assert.Equal(t, finding.Watch, f.Grade)
 	assert.Contains(t, f.Says, "from A1 − to A2 + a socket meets a socket")
 	assert.Contains(t, p.RoofParts(d), plan.RoofPart{What: "adapter lead, socket to socket", N: 1})
+}
+
+// Each home run comes down its own entry: its cables count there, its way leads
+// there, and a panel's own box is the one it ends in. An entry that goes gives its
+// home runs back to the first.
+func TestHomeRunsComeDownTheirOwnEntries(t *testing.T) {
+	d := unsigned(t, demo.Heron())
+	require.Len(t, d.Controllers, 2)
+	first := d.Entries[0]
+	second := first
+	second.ID, second.Label, second.X = demo.ID("second entry"), "Entry 2", first.X+4000
+	d = edited(t, d, job.Change{Do: "add_entry", Item: job.Raw(second)}, job.Change{Do: "change_run", ID: d.Controllers[1].HomeRun.ID, Fields: job.Fields("entry", second.ID)})
+	p := plan.Of(d, demo.Shelf())
+	require.Len(t, p.Entries, 2)
+	assert.Len(t, p.Entries[0].Cables, 2)
+	assert.Len(t, p.Entries[1].Cables, 2)
+	down := func(c plan.Controller) (x units.Millimetre) {
+		for _, at := range c.Home.Path {
+			if at.Surface == "roof" {
+				x = at.X // the last bend on the roof
+			}
+		}
+		return x
+	}
+	assert.Equal(t, first.X, down(p.Controllers[0]))
+	assert.Equal(t, second.X, down(p.Controllers[1]))
+	_, _, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "change_run", ID: d.Controllers[0].HomeRun.ID, Fields: job.Fields("entry", demo.ID("none"))}}})
+	assert.ErrorContains(t, err, "there is no entry")
+	gone := edited(t, d, job.Change{Do: "remove_entry", ID: second.ID})
+	assert.Empty(t, gone.Controllers[1].HomeRun.Entry)
+	assert.Len(t, plan.Of(gone, demo.Shelf()).Entries[0].Cables, 4)
+}
+
+// Portable panels alone come in through their plug: no roof entry, no disconnect.
+func TestPortablePanelsAloneNeedNoEntryAndNoDisconnect(t *testing.T) {
+	d := unsigned(t, demo.Marten())
+	i := slices.IndexFunc(demo.Shelf().Panels, func(p shelf.Panel) bool { return p.Portable })
+	require.GreaterOrEqual(t, i, 0)
+	part := demo.Shelf().Panels[i]
+	d.Parts.Panels = append(slices.Clone(d.Parts.Panels), part)
+	d.Panels = []job.Panel{{ID: d.Panels[0].ID, Label: "G1", Part: part.ID, X: 1500, Y: 2000}}
+	d.Strings = []job.String{{ID: d.Strings[0].ID, Label: "A", Panels: []string{d.Panels[0].ID}, Controller: d.Controllers[0].ID}}
+	d.Entries = nil
+	d.Controllers = slices.Clone(d.Controllers)
+	d.Controllers[0].Disconnect = ""
+	p := plan.Of(d, demo.Shelf())
+	assert.True(t, p.Controllers[0].Plugged)
+	assert.Equal(t, finding.Fine, says(p, "charger.disconnect_volts", "")[0].Grade)
+	for _, s := range p.Stops {
+		assert.NotContains(t, s.Open, "disconnect")
+		assert.NotContains(t, s.Open, "roof entry")
+	}
+	hold, _, err := p.Wirings(d, demo.Shelf(), plan.UsualWeights)
+	require.NoError(t, err)
+	require.NotEmpty(t, hold)
+	assert.Empty(t, hold[0].Blocks[0].Disconnect.ID)
+	assert.NotContains(t, strings.Join(hold[0].Cautions, " "), "disconnect")
 }

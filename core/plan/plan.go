@@ -36,7 +36,7 @@ type Plan struct {
 	Squares     []roof.Square
 	Takes       roof.Quantities
 	Leads       []StringLeads // how each string's leads reach
-	Glands      *GlandUse     // of the roof box; nil: there is none
+	Glands      []GlandUse    // of each combiner box on the roof
 	Findings    []finding.Finding
 	Totals      Totals
 	Stops       []Stop
@@ -58,6 +58,9 @@ type Controller struct {
 	Home, Battery Run
 	Day           *Day // a typical one; nil: where and when they camp is not known
 }
+
+// Key is the controller's ID.
+func (c Controller) Key() string { return c.ID }
 
 // Run is a run with its path and what comes of its cable.
 type Run struct {
@@ -98,6 +101,7 @@ type Totals struct {
 	Fine     int            `json:"fine"`
 	Watches  int            `json:"watches"`
 	Stops    int            `json:"stops"`
+	Accepted int            `json:"accepted"` // cautions that a person has accepted: not among the watches
 	OpenJobs int            `json:"open_records"`
 }
 
@@ -321,6 +325,7 @@ func (p *Plan) controllers(d job.Document) {
 				p.add(array.Check(s.String, part, bank, climate, p.curves)...)
 			}
 		}
+		c.Plugged = plugged(c.Strings)
 		p.add(array.Parallel(k.ID, k.Label, c.Strings, protection(d, k.StringFuse), climate, d.School, p.curves)...)
 		var found []finding.Finding
 		c.Result, found = charger.Of(c.Use)
@@ -454,10 +459,11 @@ func (p *Plan) homePath(d job.Document, c Controller) []wire.Point {
 	if plug, ok := p.plugOf(c); ok {
 		return plugPath(d, plug)
 	}
-	if len(p.Entries) == 0 || d.Rig.Board == (rig.Place{}) || d.Rig.InsideHeight == 0 {
+	e, ok := p.entryOf(d, c.ID)
+	if !ok || d.Rig.Board == (rig.Place{}) || d.Rig.InsideHeight == 0 {
 		return nil
 	}
-	e, g := p.Entries[0], d.Rig
+	g := d.Rig
 	start, far := wire.Point{Surface: "roof", X: e.X, Y: e.Y}, units.Millimetre(-1)
 	for _, s := range c.Strings {
 		if len(s.Panels) == 0 {
@@ -479,6 +485,36 @@ func (p *Plan) homePath(d job.Document, c Controller) []wire.Point {
 	}
 	path := []wire.Point{start, {Surface: "roof", X: e.X, Y: start.Y}, {Surface: "roof", X: e.X, Y: e.Y}}
 	return tidy(append(path, down(g, wire.Point{Surface: "roof", X: e.X, Y: e.Y}, g.Board)...))
+}
+
+// entryOf is the roof entry that a controller's home run comes down: its own, or
+// the job's first.
+func (p *Plan) entryOf(d job.Document, controller string) (Entry, bool) {
+	k, _ := shelf.Find(d.Controllers, controller)
+	for _, e := range p.Entries {
+		if e.ID == k.HomeRun.Entry {
+			return e, true
+		}
+	}
+	if len(p.Entries) == 0 {
+		return Entry{}, false
+	}
+	return p.Entries[0], true
+}
+
+// plugged tells whether portable panels alone feed strings: they come in through
+// an outside plug, and no roof entry or disconnect is theirs.
+func plugged(on []array.String) bool {
+	some := false
+	for _, s := range on {
+		for _, q := range s.Panels {
+			if !q.Part.Portable {
+				return false
+			}
+			some = true
+		}
+	}
+	return some
 }
 
 // plugOf is the portable panel that feeds a controller, by its first string's first panel.
@@ -556,11 +592,9 @@ func (p *Plan) holes(d job.Document) {
 	}
 	for i := range p.Entries {
 		e := &p.Entries[i]
-		if i == 0 { // every home run comes down the first entry
-			for _, c := range p.Controllers {
-				if c.Home.Cable != nil && len(c.Strings) > 0 {
-					e.Cables = append(e.Cables, c.Home.Cable.OuterD, c.Home.Cable.OuterD)
-				}
+		for _, c := range p.Controllers {
+			if at, _ := p.entryOf(d, c.ID); at.ID == e.ID && c.Home.Cable != nil && len(c.Strings) > 0 && !plugged(c.Strings) {
+				e.Cables = append(e.Cables, c.Home.Cable.OuterD, c.Home.Cable.OuterD)
 			}
 		}
 		if !d.Rig.Measured() {
@@ -623,6 +657,20 @@ func Expected(d job.Document, s array.String, r job.Reading) (voc, isc prove.Ran
 	return prove.Expected(s, reading(d, r), array.NewCurves())
 }
 
+// accept marks a caution that a person has accepted, unless its value has got
+// worse since.
+func accept(f *finding.Finding, all []job.Acceptance) {
+	if f.Grade != finding.Watch {
+		return
+	}
+	ids := f.IDs()
+	for _, a := range all {
+		if a.Code == f.Code && slices.Contains(ids, a.About) && (a.Value == nil || !f.Worse(*a.Value)) {
+			f.Accepted = &finding.Acceptance{Reason: a.Reason, By: a.By, At: a.At}
+		}
+	}
+}
+
 func (p *Plan) total(d job.Document) {
 	t := &p.Totals
 	t.Panels = len(p.Panels)
@@ -659,7 +707,21 @@ func (p *Plan) total(d job.Document) {
 		t.Clipped = (1 - used/got) * 100
 	}
 	p.Findings = finding.Merge(p.Findings)
-	t.Fine, t.Watches, t.Stops = finding.Count(p.Findings, finding.Fine), finding.Count(p.Findings, finding.Watch), finding.Count(p.Findings, finding.Stop)
+	for i := range p.Findings {
+		accept(&p.Findings[i], d.Accepted)
+	}
+	for _, f := range p.Findings {
+		switch {
+		case f.Accepted != nil:
+			t.Accepted++
+		case f.Grade == finding.Fine:
+			t.Fine++
+		case f.Grade == finding.Watch:
+			t.Watches++
+		default:
+			t.Stops++
+		}
+	}
 	t.OpenJobs = len(d.Open())
 }
 
@@ -683,9 +745,10 @@ func (p *Plan) road(d job.Document) {
 		first("controllers", "give string "+s.Label+" a controller", s.Controller == "" && len(s.Panels) > 0)
 	}
 	for _, c := range d.Controllers {
-		first("controllers", "choose "+c.Label+"'s disconnect", c.Disconnect == "")
+		at, _ := shelf.Find(p.Controllers, c.ID)
+		first("controllers", "choose "+c.Label+"'s disconnect", c.Disconnect == "" && !at.Plugged)
 	}
-	first("holes", "place the roof entry", len(d.Entries) == 0)
+	first("holes", "place the roof entry", len(d.Entries) == 0 && (len(p.Panels) > 0 || len(p.Portable) == 0))
 	first("cables", "choose a controller first", len(d.Controllers) == 0)
 	for _, c := range d.Controllers {
 		first("cables", "choose the cables", c.HomeRun.Cable == "" || c.BatteryRun.Cable == "")
@@ -697,7 +760,7 @@ func (p *Plan) road(d job.Document) {
 		s := Stop{Key: stop.key, Name: stop.name, Done: open[stop.key] == "", Open: open[stop.key]}
 		for i := range p.Findings {
 			f := &p.Findings[i]
-			if f.Grade == finding.Fine {
+			if !f.Open() {
 				continue
 			}
 			if room, _, _ := strings.Cut(f.Code, "."); !slices.Contains(stop.rooms, room) {

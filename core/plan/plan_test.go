@@ -197,6 +197,8 @@ func TestTheReportIsWhatTheContractSays(t *testing.T) {
 		for _, key := range []string{"code", "grade", "about", "says", "value", "limit", "margin", "unit", "working"} {
 			assert.Contains(t, f, key)
 		}
+		delete(f, "among") // these two only where there is something to say
+		delete(f, "follows")
 		assert.Len(t, f, 9)
 	}
 }

@@ -353,7 +353,11 @@ func (w wirer) outfit(b *WiredBlock) {
 			b.Cautions = append(slices.Clone(b.Cautions), fmt.Sprintf(what, args...))
 		}
 	}
-	lacks(b.Disconnect.ID == "", "The shelf has no disconnect with %s for %s DC and %s.", units.Count(charger.Poles(w.d.School), "pole"), b.Cold.Text(), design.Text())
+	outside := w.outside(b.Feed) // its plug is the disconnect
+	if outside {
+		b.Disconnect = shelf.Protection{}
+	}
+	lacks(b.Disconnect.ID == "" && !outside, "The shelf has no disconnect with %s for %s DC and %s.", units.Count(charger.Poles(w.d.School), "pole"), b.Cold.Text(), design.Text())
 	fuses, priced := 0.0, true
 	for i, x := range b.windows {
 		lacks(x.needed && b.FuseParts[i].ID == "", "The shelf has no string fuse of %s to %s for %s DC.", x.low.Text(), x.high.Text(), b.Cold.Text())
@@ -363,8 +367,8 @@ func (w wirer) outfit(b *WiredBlock) {
 	lacks(b.Cable.ID == "", "The shelf has no cable that carries %s over %s within %d %% loss.", design.Text(), wire.Long(w.length, w.d.Units), homeDrop)
 	if len(b.Lacks) > 0 {
 		b.Grade = max(b.Grade, finding.Watch)
-	} else if prices := []float64{b.Controller.Price, b.Disconnect.Price, b.Cable.Price}; !slices.Contains(prices, 0) && priced {
-		b.Cost = prices[0] + prices[1] + prices[2]*2*float64(w.length)/1000 + fuses
+	} else if priced && b.Controller.Price > 0 && b.Cable.Price > 0 && (outside || b.Disconnect.Price > 0) {
+		b.Cost = b.Controller.Price + b.Disconnect.Price + b.Cable.Price*2*float64(w.length)/1000 + fuses
 	}
 	one := b.Parts[0]
 	perPanel := b.Noon / units.Watt(b.Panels())
@@ -376,6 +380,9 @@ func (w wirer) outfit(b *WiredBlock) {
 		b.Later = one.Pmax * units.Watt(more)
 	}
 }
+
+// outside tells whether a feed is of portable panels.
+func (w wirer) outside(f array.Feed) bool { return f[0].Type >= w.roof }
 
 // homeDrop is what a home run may lose, in percent (common practice).
 const homeDrop = 3

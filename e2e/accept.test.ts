@@ -1,0 +1,26 @@
+import { accessible, expect, newJob, saved, stop, test, write } from "./page";
+
+// A caution is accepted with a reason: it no longer counts, says who accepted it
+// and why, and is opened again by hand.
+test("a caution is accepted with a reason and opened again", async ({ page }) => {
+  await newJob(page, "Accepted", "metric");
+  await write(page, "f-rig-length_mm", "4600");
+  await write(page, "f-rig-width_mm", "2100");
+  await stop(page, "Roof").click();
+  await saved(page, () => page.locator(".palette li", { hasText: "mid 172 W" }).getByRole("button").click());
+  const caution = page.locator('#grave .finding[data-code="roof.hold_down"]');
+  await expect(caution).toContainText("until the deck is surveyed");
+  const open = await page.locator("#grave .finding").count();
+  await caution.getByText("accept", { exact: true }).click();
+  await caution.getByRole("button", { name: "Accept" }).click();
+  await expect(page.locator("#grave .finding")).toHaveCount(open); // a reason is needed
+  await caution.getByLabel("Why it is accepted").fill("the owner knows the deck");
+  await accessible(page);
+  await saved(page, () => caution.getByRole("button", { name: "Accept" }).click());
+  await expect(page.locator("#grave .finding")).toHaveCount(open - 1);
+  await page.locator("#findings details.calm summary").first().click();
+  const accepted = page.locator('#findings details.calm .finding[data-code="roof.hold_down"]');
+  await expect(accepted).toContainText("the owner knows the deck");
+  await saved(page, () => accepted.getByRole("button", { name: "Open again" }).click());
+  await expect(page.locator("#grave .finding")).toHaveCount(open);
+});

@@ -210,7 +210,7 @@ test("an entry is moved on the plan, and a run's path by its corners", async ({ 
   await page.getByRole("button", { name: "Bring it in" }).click();
   await page.waitForURL(/\/holes$/);
 
-  await saved(page, () => page.getByRole("button", { name: "Over the Kitchen locker" }).click());
+  await saved(page, () => page.getByRole("button", { name: "Over the Kitchen locker", exact: true }).click());
   const mark = page.locator("#plan .entry-mark");
   await expect(page.locator("#findings")).toContainText("comes down in Kitchen locker");
   const box = (await mark.locator(".entry").boundingBox())!;
@@ -223,7 +223,7 @@ test("an entry is moved on the plan, and a run's path by its corners", async ({ 
   await mark.focus();
   await saved(page, () => page.keyboard.press("ArrowRight"));
   await expect(mark).toHaveAttribute("data-x", (x + 10).toFixed(1));
-  await saved(page, () => page.getByRole("button", { name: "Over the Kitchen locker" }).click());
+  await saved(page, () => page.getByRole("button", { name: "Over the Kitchen locker", exact: true }).click());
 
   await stop(page, "Cables").click();
   const run = page.locator("section.card", { hasText: "Home run to Ctrl 1" });

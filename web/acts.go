@@ -319,6 +319,23 @@ func (v *view) EntryActs() (acts []Act) {
 	return acts
 }
 
+// A RemovedPanel is a panel that the job takes away, with how to keep it after all.
+type RemovedPanel struct {
+	Label string
+	Act   Act
+}
+
+// RemovedPanels are those of the job.
+func (v *view) RemovedPanels() (out []RemovedPanel) {
+	for _, p := range v.Doc.Panels {
+		if p.Status == job.StatusRemoved {
+			part, _ := shelf.Find(v.Doc.Parts.Panels, p.Part)
+			out = append(out, RemovedPanel{p.Label + ", " + part.Name, Act{Text: "Keep it", Says: "keep " + p.Label, Changes: []job.Change{{Do: "change_panel", ID: p.ID, Fields: job.Fields("status", job.StatusExisting)}}}})
+		}
+	}
+	return out
+}
+
 // freeEntry is the first name that no entry has.
 func (v *view) freeEntry() string {
 	for n := 1; ; n++ {

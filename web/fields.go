@@ -201,6 +201,7 @@ var specs = map[string]map[string]spec{
 		"y_mm":       {label: "From street side", kind: "length"},
 		"mount":      {label: "Feet", kind: "part", part: "mount"},
 		"feet":       {label: "How many", kind: "whole"},
+		"status":     {label: "Status", kind: "choice", choices: choices("", "new", "existing", "existing: there before the job", "later", "later: keep its place", "removed", "removed"), absent: true},
 		"feet_at_mm": {label: "Feet along its side", kind: "lengths", hint: "from its end at the nose or street, with ; between; empty: the usual places", absent: true},
 	},
 	"string": {
@@ -381,6 +382,9 @@ func fieldOf(d job.Document, crew shelf.Shelf, kind, id string, fields map[strin
 		return Field{}, fmt.Errorf("there is no field %s of %s", key, kind)
 	}
 	f := Field{Name: name, Key: key, ID: "f-" + strings.NewReplacer("/", "-", ".", "-").Replace(name+"-"+key), Label: s.label, Unit: s.unit, Hint: s.hint, Kind: s.kind, Choices: s.choices, Auto: auto, Closed: d.Record.Signed != nil}
+	if _, _, home, ok := d.Run(id); ok && key == "fuse" && !home {
+		f.Label = "Fuse at the battery"
+	}
 	raw := inside(fields, key)
 	number := func() (x float64) {
 		_ = json.Unmarshal(raw, &x) // absent reads as 0

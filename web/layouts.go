@@ -20,8 +20,17 @@ import (
 	"velvetroad/web/drawing"
 )
 
-// searchLimit is when a search ends with the best so far, whatever its effort.
-const searchLimit = 25 * time.Second
+// searchLimit is when a search of an effort ends with the best so far: the first
+// answer comes soon whatever the roof, "look further" takes longer.
+func searchLimit(effort int) time.Duration {
+	switch effort {
+	case 0:
+		return 2 * time.Second
+	case 1:
+		return 8 * time.Second
+	}
+	return 25 * time.Second
+}
 
 // mostEffort is the hardest a page may ask the search to try.
 const mostEffort = 4
@@ -163,7 +172,7 @@ func (s *server) layout(c *gin.Context) {
 		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": capital(wrong.Error()), "fields": wrong}})
 		return
 	}
-	ctx, cancel := context.WithTimeout(c.Request.Context(), searchLimit)
+	ctx, cancel := context.WithTimeout(c.Request.Context(), searchLimit(a.Effort))
 	defer cancel()
 	l, err := plan.LayoutFor(v.Doc, v.Crew, wish, a.Goal, a.Effort, func() bool { return ctx.Err() != nil })
 	if err != nil {

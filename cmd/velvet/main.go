@@ -284,10 +284,7 @@ func (c layout) Run(ctx context.Context) error {
 	debug.SetMemoryLimit(int64(c.Memory) << 20)
 	wish := plan.Wish{Stock: c.Stock, Marks: units.Millimetre(c.Marks), Along: c.Along, Least: units.Watt(c.Least)}
 	for i, goal := range c.Goal {
-		in, cancel := context.WithTimeout(ctx, c.Time)
-		l, err := plan.LayoutFor(d, crew, wish, goal, max(0, min(c.Effort, 4)), func() bool { return in.Err() != nil })
-		cut := in.Err() != nil
-		cancel()
+		l, cut, err := c.search(ctx, d, crew, wish, goal)
 		switch {
 		case err != nil && len(c.Goal) == 1:
 			return fmt.Errorf("%s: %w", goal, err)
@@ -317,6 +314,38 @@ func (c layout) Run(ctx context.Context) error {
 		}
 	}
 	return nil
+}
+
+// search gives a first answer within two seconds, said on the error output, and
+// then looks as hard as was asked for in the time that is left. Cut tells that
+// the time ran out.
+func (c layout) search(ctx context.Context, d job.Document, crew shelf.Shelf, wish plan.Wish, goal string) (best plan.Layout, cut bool, err error) {
+	end := time.Now().Add(c.Time)
+	look := func(effort int, until time.Time) (plan.Layout, bool, error) {
+		in, cancel := context.WithDeadline(ctx, until)
+		defer cancel()
+		l, err := plan.LayoutFor(d, crew, wish, goal, effort, func() bool { return in.Err() != nil })
+		return l, in.Err() != nil, err
+	}
+	first := time.Now().Add(2 * time.Second)
+	if first.After(end) {
+		first = end
+	}
+	best, cut, err = look(0, first)
+	if effort := max(0, min(c.Effort, 4)); err == nil && !best.Proved && (effort > 0 || cut) && time.Now().Before(end) {
+		fmt.Fprintf(os.Stderr, "%s: %s so far\n", goal, best.Watts.Text())
+		var further plan.Layout
+		better := func() bool {
+			if goal == "holes" && further.Holes != best.Holes {
+				return further.Holes < best.Holes
+			}
+			return further.Watts >= best.Watts
+		}
+		if further, cut, err = look(effort, end); err == nil && better() {
+			best = further
+		}
+	}
+	return best, cut, err
 }
 
 // write makes the job with the layout taken over, as an edit of its own.

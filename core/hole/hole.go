@@ -97,9 +97,10 @@ func BoreFor(cables []units.Millimetre, sleeve units.Millimetre) (bore units.Mil
 	return bore, Bit{}, false
 }
 
-// CountScrews is the number of feet, and of screws that go through the roof anew.
+// CountScrews is the number of feet that the job puts on, and of screws that go
+// through the roof for them.
 func CountScrews(g rig.Rig, panels []roof.Panel) (feet, screws int) {
-	for _, p := range panels {
+	for _, p := range roof.ToBuild(panels) {
 		feet += p.Feet
 		screws += roof.NewScrews(g, p)
 	}

@@ -93,6 +93,16 @@ type PickedBlock struct {
 	Number     int    `json:"number" jsonschema:"minimum=1,description=of its controller: blocks with one number share it"`
 }
 
+// Status tells what is there, planned, left for later, or taken away.
+type Status string
+
+const (
+	StatusExisting Status = "existing" // there before the job: part of the plan, no new holes, no parts
+	StatusNew      Status = "new"      // the job's; an absent status is this one
+	StatusLater    Status = "later"    // its place is kept and it counts where something is sized for it; it is not built
+	StatusRemoved  Status = "removed"  // taken away: its place is free
+)
+
 // Panel is a panel placed on the roof by its nose-street corner; a portable one
 // has the place where its plug is in the wall, and no mount.
 type Panel struct {
@@ -105,6 +115,7 @@ type Panel struct {
 	Y     units.Millimetre `json:"y_mm"`
 	Turn  int              `json:"turn_deg" jsonschema:"enum=0,enum=90"`
 
+	Status Status             `json:"status,omitempty" jsonschema:"enum=existing,enum=new,enum=later,enum=removed,description=absent: new"`
 	Locked bool               `json:"locked,omitempty" jsonschema:"description=stays where it is"`
 	FeetAt []units.Millimetre `json:"feet_at_mm,omitempty" jsonschema:"description=each foot along the panel's long side from its end at the nose or street; absent: the usual places"`
 }
@@ -318,11 +329,19 @@ func (d Document) Labels() map[string]string {
 // Planned lists the things the record asks about, in the order they are built:
 // panels, entries, home runs, controllers, battery runs.
 func (d Document) Planned() (ids []string) {
+	later := map[string]bool{} // not built, so nothing is asked about it
+	for _, p := range d.Panels {
+		later[p.ID] = p.Status == StatusLater
+	}
 	for _, s := range d.Strings {
-		ids = append(ids, s.Panels...)
+		for _, id := range s.Panels {
+			if !later[id] {
+				ids = append(ids, id)
+			}
+		}
 	}
 	for _, p := range d.Panels {
-		if !slices.Contains(ids, p.ID) {
+		if !slices.Contains(ids, p.ID) && !later[p.ID] {
 			ids = append(ids, p.ID)
 		}
 	}
@@ -358,6 +377,9 @@ func (d Document) AsBuilt() Document {
 		gone[b.ID] = b.Outcome == LeftOut
 	}
 	for _, p := range d.Panels {
+		if p.Status == StatusLater {
+			gone[p.ID] = true
+		}
 		if b := built[p.ID]; !gone[p.ID] {
 			p.X, p.Y, p.Turn = or(b.X, p.X), or(b.Y, p.Y), or(b.Turn, p.Turn)
 			p.Part = instead(b, p.Part)
@@ -494,7 +516,7 @@ func (d Document) Problems() (out []shelf.Problem) {
 		at := fmt.Sprintf("panels[%d]", i)
 		placed(at, p.X, p.Y)
 		data, _ := shelf.Find(d.Parts.Panels, p.Part)
-		if p.Mount == "" && !data.Portable {
+		if p.Mount == "" && !data.Portable && p.Status != StatusExisting && p.Status != StatusRemoved {
 			add(at+".mount", "the job carries no such part: %q", p.Mount)
 		}
 		if p.Turn != 0 && p.Turn != 90 {

@@ -118,6 +118,11 @@ func expand(d Document, c Change) (all []Change) {
 				all = append(all, Change{Do: "change_string", ID: s.ID, Fields: Fields("panels", rest)})
 			}
 		}
+	case "change_panel":
+		if string(c.Fields["status"]) == `"later"` { // what is not built has no record
+			gone = []string{c.ID}
+			all = append(all, unticked(d, c.ID)...)
+		}
 	case "remove_controller":
 		gone = []string{c.ID}
 		if k, ok := shelf.Find(d.Controllers, c.ID); ok {

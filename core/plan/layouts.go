@@ -147,7 +147,7 @@ func LayoutFor(d job.Document, crew shelf.Shelf, wish Wish, goal string, effort 
 	}
 	l := layouter{d: d, crew: crew, wish: wish, effort: effort, stop: stop}
 	for _, p := range d.Panels {
-		if part, _ := shelf.Find(d.Parts.Panels, p.Part); p.Locked || part.Portable {
+		if part, _ := shelf.Find(d.Parts.Panels, p.Part); p.Locked || part.Portable || p.Status != "" && p.Status != job.StatusNew {
 			l.stay = append(l.stay, p)
 		}
 	}
@@ -406,6 +406,9 @@ func (l layouter) layout(panels []job.Panel, searched int) (out Layout) {
 	p := out.Plan
 	used := 0.0
 	for _, q := range p.Panels {
+		if q.Later {
+			continue
+		}
 		out.Watts += q.Part.Pmax
 		out.Mass += q.Part.Mass + units.Kilogram(q.Feet)*q.Mount.Mass
 		used += float64(q.Part.Length) * float64(q.Part.Width)

@@ -91,6 +91,7 @@ type Entry struct {
 type Totals struct {
 	Panels   int            `json:"panels"`
 	Watts    units.Watt     `json:"watts_w"`
+	Later    units.Watt     `json:"later_w"` // of panels that come later: their place is kept and the wiring sized for them
 	Mass     units.Kilogram `json:"mass_kg"`
 	Feet     int            `json:"feet"`
 	Screws   int            `json:"screws"`
@@ -238,18 +239,21 @@ func differs[T interface{ Key() string }](p *Plan, carried, crew []T, name func(
 
 func (p *Plan) roof(d job.Document) {
 	for _, placed := range d.Panels {
+		if placed.Status == job.StatusRemoved {
+			continue
+		}
 		part, _ := shelf.Find(d.Parts.Panels, placed.Part)
 		if part.Portable {
 			p.Portable = append(p.Portable, roof.Panel{ID: placed.ID, Label: p.Labels[placed.ID], Part: part, X: placed.X, Y: placed.Y})
 			continue
 		}
 		mount, _ := shelf.Find(d.Parts.Mounts, placed.Mount)
-		p.Panels = append(p.Panels, roof.Panel{ID: placed.ID, Label: p.Labels[placed.ID], Part: part, Mount: mount, Feet: placed.Feet, X: placed.X, Y: placed.Y, Turn: placed.Turn, Locked: placed.Locked, FeetAt: placed.FeetAt})
+		p.Panels = append(p.Panels, roof.Panel{ID: placed.ID, Label: p.Labels[placed.ID], Part: part, Mount: mount, Feet: placed.Feet, X: placed.X, Y: placed.Y, Turn: placed.Turn, Locked: placed.Locked, Existing: placed.Status == job.StatusExisting, Later: placed.Status == job.StatusLater, FeetAt: placed.FeetAt})
 	}
 	p.add(roof.Check(d.Rig, p.Panels, d.Clearances, d.Wind, d.Units, d.ID)...)
 	p.Ways = roof.Ways(d.Rig, p.Panels, d.Clearances.WalkWidth())
 	p.add(roof.CheckWays(d.Rig, p.Ways, d.Clearances, d.Units)...)
-	if len(p.Panels) > 0 {
+	if len(roof.ToBuild(p.Panels)) > 0 {
 		p.add(roof.CheckSealing(d.Rig, d.Sealing, d.Parts.Sealants, d.ID)...)
 	}
 }
@@ -268,7 +272,7 @@ func (p *Plan) strings(d job.Document) {
 		}
 	}
 	for _, placed := range d.Panels {
-		if !wired[placed.ID] {
+		if !wired[placed.ID] && placed.Status != job.StatusLater && placed.Status != job.StatusRemoved {
 			p.add(array.Loose.Says(finding.Watch, placed.ID, "").Of("", p.Labels[placed.ID], "in no string yet."))
 		}
 	}
@@ -279,6 +283,9 @@ func (p *Plan) wired(d job.Document, s job.String) array.String {
 	out := array.String{ID: s.ID, Label: s.Label, Fuse: protection(d, s.Fuse)}
 	for _, id := range s.Panels {
 		placed, _ := shelf.Find(d.Panels, id)
+		if placed.Status == job.StatusRemoved {
+			continue
+		}
 		part, _ := shelf.Find(d.Parts.Panels, placed.Part)
 		out.Panels = append(out.Panels, array.Panel{ID: id, Label: p.Labels[id], Part: part})
 	}
@@ -293,7 +300,7 @@ func (p *Plan) entries(d job.Document) {
 }
 
 func (p *Plan) markOut(d job.Document) {
-	p.Marks, p.Squares = roof.MarkOut(d.Rig, p.Panels)
+	p.Marks, p.Squares = roof.MarkOut(d.Rig, roof.ToBuild(p.Panels))
 	var housings [][2]units.Millimetre
 	for _, e := range p.Entries {
 		p.Marks = append(p.Marks, roof.Mark{Of: e.ID, What: e.Label, X: e.X, Y: e.Y})
@@ -306,7 +313,7 @@ func (p *Plan) markOut(d job.Document) {
 		tape, _ = shelf.Find(d.Parts.Sealants, s.Tape)
 	}
 	if len(p.Panels) > 0 {
-		p.Takes = roof.Take(p.Panels, housings, sealant, tape)
+		p.Takes = roof.Take(roof.ToBuild(p.Panels), housings, sealant, tape)
 		p.add(roof.TakesFinding(p.Takes, d.Units, d.ID))
 	}
 }
@@ -673,12 +680,16 @@ func accept(f *finding.Finding, all []job.Acceptance) {
 
 func (p *Plan) total(d job.Document) {
 	t := &p.Totals
-	t.Panels = len(p.Panels)
-	t.Panels += len(p.Portable)
+	t.Panels = len(p.Portable)
 	for _, q := range p.Portable {
 		t.Watts += q.Part.Pmax
 	}
 	for _, q := range p.Panels {
+		if q.Later {
+			t.Later += q.Part.Pmax
+			continue
+		}
+		t.Panels++
 		t.Watts += q.Part.Pmax
 		t.Mass += q.Part.Mass + units.Kilogram(q.Feet)*q.Mount.Mass
 	}

@@ -187,9 +187,13 @@ func feetFor(p Panel) (finding.Finding, bool) {
 	return f.Of("", p.Label, "%s, as %s is made for.", units.Count(p.Feet, "foot"), p.Mount.Name), true
 }
 
-// NewScrews is how many screws a panel's feet put through the roof anew: none
-// where a foot stands on an old bracket.
+// NewScrews is how many screws the job puts through the roof for a panel's feet:
+// none where a foot stands on an old bracket, none for a panel that is there
+// already or comes later.
 func NewScrews(g rig.Rig, p Panel) (n int) {
+	if p.Existing || p.Later {
+		return 0
+	}
 	for _, foot := range Feet(p) {
 		if !OnBracket(g, foot[0], foot[1]) {
 			n += p.Mount.Screws

@@ -48,7 +48,20 @@ type Panel struct {
 	X, Y      units.Millimetre // its nose-street corner
 	Turn      int              // 0: length along the rig; 90: across
 	Locked    bool
+	Existing  bool               // there before the job: it has its feet and holes
+	Later     bool               // its place is kept; it is not built yet
 	FeetAt    []units.Millimetre // each foot along the panel's long side from its end at the nose or street; empty: the usual places
+}
+
+// ToBuild are the panels that the job puts on: neither those that were there
+// before nor those that come later.
+func ToBuild(panels []Panel) (out []Panel) {
+	for _, p := range panels {
+		if !p.Existing && !p.Later {
+			out = append(out, p)
+		}
+	}
+	return out
 }
 
 // Rect is the panel's outline on the roof.
@@ -181,6 +194,10 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 		if nearest >= 0 {
 			other := panels[nearest].Rect()
 			out = append(out, room(PanelRoom, p, panels[nearest].Label, gap, clear.Panel, func() finding.Step { return GapBy(r, other, system) }, system))
+		}
+		if p.Existing && p.Mount.ID == "" {
+			out = append(out, flexHeat(g, p)...)
+			continue // how it is fixed is not known, and not the job's work
 		}
 		out = append(out, crown(g, p, clear, system)...)
 		if f, ok := footGround(g, p, system); ok {

@@ -331,13 +331,24 @@ func (r Roof) panels(c *canvas, f frame) {
 		if p.Locked {
 			class += " locked"
 		}
+		name := p.Part.Name
+		switch {
+		case p.Existing:
+			class, name = class+" existing", name+", existing"
+		case p.Later:
+			class, name = class+" later", name+", later"
+		}
 		attributes := fmt.Sprintf(`class="panel-mark" data-panel="%s" data-x="%s" data-y="%s"`, p.ID, px(float64(p.X)), px(float64(p.Y)))
 		if p.Locked {
 			attributes += ` data-locked="yes"`
 		}
 		if r.Live {
-			attributes += fmt.Sprintf(` tabindex="0" role="button" aria-pressed="%t" aria-label="%s, %s, %s from the nose, %s from the street side"`, marked,
-				template.HTMLEscapeString(p.Label), template.HTMLEscapeString(p.Part.Name), template.HTMLEscapeString(rect.LX.Text(r.Document.Units)), template.HTMLEscapeString(rect.LY.Text(r.Document.Units)))
+			role := fmt.Sprintf(`role="button" aria-pressed="%t"`, marked)
+			if r.holdsFeet(p) { // its feet are buttons of their own, and a button holds none
+				role = `role="group"`
+			}
+			attributes += fmt.Sprintf(` tabindex="0" %s aria-label="%s, %s, %s from the nose, %s from the street side"`, role,
+				template.HTMLEscapeString(p.Label), template.HTMLEscapeString(name), template.HTMLEscapeString(rect.LX.Text(r.Document.Units)), template.HTMLEscapeString(rect.LY.Text(r.Document.Units)))
 		}
 		c.group("%s", attributes)
 		c.raw(`<rect class="%s" fill="%s" x="%s" y="%s" width="%s" height="%s"/>`, class, fill, px(f.x(rect.LX)), px(f.y(rect.LY)), px(f.d(rect.Width())), px(f.d(rect.Height())))
@@ -346,8 +357,8 @@ func (r Roof) panels(c *canvas, f frame) {
 			c.text("panel-text", "middle", f.x((rect.LX+rect.HX)/2), f.y((rect.LY+rect.HY)/2)+4, p.Label)
 		} else {
 			c.text("panel-text", "start", f.x(rect.LX)+6, f.y(rect.LY)+16, p.Label)
-			if r.Stop != "strings" && f.d(rect.Height()) > 34 && wide(p.Part.Name, 11) < f.d(rect.Width())-10 {
-				c.text("panel-sub", "start", f.x(rect.LX)+6, f.y(rect.LY)+29, p.Part.Name)
+			if r.Stop != "strings" && f.d(rect.Height()) > 34 && wide(name, 11) < f.d(rect.Width())-10 {
+				c.text("panel-sub", "start", f.x(rect.LX)+6, f.y(rect.LY)+29, name)
 			}
 		}
 		if marked {
@@ -357,11 +368,16 @@ func (r Roof) panels(c *canvas, f frame) {
 	}
 }
 
+// holdsFeet tells whether a panel's feet can be taken hold of.
+func (r Roof) holdsFeet(p roof.Panel) bool {
+	return r.Live && r.Stop == "roof" && p.ID == r.Selected && !p.Locked && len(r.Marked) < 2
+}
+
 // feet draws a panel's feet; those of the selected panel can be taken hold of.
 func (r Roof) feet(c *canvas, f frame, p roof.Panel) {
 	rect := p.Rect()
 	alongX := rect.Width() >= rect.Height()
-	hold := r.Live && r.Stop == "roof" && p.ID == r.Selected && !p.Locked && len(r.Marked) < 2
+	hold := r.holdsFeet(p)
 	var at []string
 	for _, foot := range roof.Feet(p) {
 		along := foot[1] - rect.LY

@@ -1,0 +1,76 @@
+package plan_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/demo"
+)
+
+// What a status means: an existing panel takes its place and feeds its string
+// without a new hole; a later one keeps its place and counts where something is
+// sized, not among the watts and not in the record; a removed one frees its place.
+func TestWhatAPanelsStatusMeans(t *testing.T) {
+	d := unsigned(t, demo.Heron())
+	first := d.Strings[0].Panels[0]
+	become := func(status job.Status) (job.Document, plan.Plan) {
+		next := edited(t, d, job.Change{Do: "change_panel", ID: first, Fields: job.Fields("status", status)})
+		return next, plan.Of(next, demo.Shelf())
+	}
+	before := plan.Of(d, demo.Shelf())
+	watts := before.Panels[0].Part.Pmax
+	cold := func(p plan.Plan) float64 { return float64(p.Strings[0].Cold) }
+
+	was, p := become(job.StatusExisting)
+	assert.Equal(t, before.Totals.Watts, p.Totals.Watts)
+	assert.Less(t, p.Totals.Screws, before.Totals.Screws, "its holes are there")
+	assert.InDelta(t, cold(before), cold(p), 1e-9)
+	assert.Contains(t, was.Planned(), first, "it is recorded as found")
+	for _, m := range p.Marks {
+		assert.NotEqual(t, first, m.Of, "nothing of it is marked out")
+	}
+
+	next, p := become(job.StatusLater)
+	assert.Equal(t, before.Totals.Watts-watts, p.Totals.Watts)
+	assert.Equal(t, watts, p.Totals.Later)
+	assert.InDelta(t, cold(before), cold(p), 1e-9, "the string is sized for it")
+	assert.NotContains(t, next.Planned(), first)
+	assert.Len(t, next.AsBuilt().Panels, len(d.AsBuilt().Panels)-1, "it is not built")
+	assert.Len(t, p.Panels, len(before.Panels), "its place is kept")
+
+	_, p = become(job.StatusRemoved)
+	assert.Len(t, p.Panels, len(before.Panels)-1)
+	assert.Less(t, cold(p), cold(before))
+	for _, f := range p.Findings {
+		assert.NotContains(t, f.IDs(), first, f.Says)
+	}
+
+	// A computed layout leaves what is there where it is, and uses a removed
+	// panel's place.
+	_, round := plan.Marks(d.Units)
+	old, _ := become(job.StatusExisting)
+	l, err := plan.LayoutFor(old, demo.Shelf(), plan.Wish{Stock: map[string]int{"panel-slim-118": -1}, Marks: round}, "watts", 0, nil)
+	require.NoError(t, err)
+	assert.Equal(t, first, l.Panels[0].ID)
+	assert.Equal(t, 0, func() (n int) {
+		for _, f := range l.Plan.Findings {
+			if f.Code == "roof.panel_gap" && f.Grade == finding.Stop {
+				n++
+			}
+		}
+		return n
+	}())
+
+	// How an existing panel is fixed need not be known.
+	bare := edited(t, d, job.Change{Do: "change_panel", ID: first, Fields: job.Fields("status", job.StatusExisting, "mount", "", "feet", 0, "feet_at_mm", nil)})
+	for _, f := range plan.Of(bare, demo.Shelf()).Findings {
+		if f.About == first {
+			assert.NotContains(t, []string{"roof.hold_down", "roof.feet", "roof.crown_gap"}, f.Code)
+		}
+	}
+}

@@ -8,6 +8,7 @@ import (
 	"pgregory.net/rapid"
 
 	"velvetroad/core/array"
+	"velvetroad/core/energy"
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
@@ -48,7 +49,7 @@ func TestATypicalDayAddsUp(t *testing.T) {
 		assert.InEpsilon(t, c.Day.Made*c.Part.Efficiency/100, c.Day.Into+c.Day.Clipped, 1e-9)
 		small := c.Use
 		small.Part.MaxOutput = 5
-		less, ok := plan.DayOf(small, d.Season)
+		less, ok := energy.Of(small, energy.Season{Latitude: latitude, Month: 6, Clear: 0.9, Air: 20}, array.NewCurves())
 		require.True(t, ok)
 		assert.InEpsilon(t, c.Day.Into+c.Day.Clipped, less.Into+less.Clipped, 1e-9)
 		assert.LessOrEqual(t, less.Into, 5*float64(c.Bank.Charging)*15, "5 A while the sun is up")

@@ -11,12 +11,15 @@ import (
 
 	"velvetroad/core/array"
 	"velvetroad/core/charger"
+	"velvetroad/core/energy"
 	"velvetroad/core/finding"
 	"velvetroad/core/hole"
 	"velvetroad/core/job"
 	"velvetroad/core/prove"
 	"velvetroad/core/rig"
 	"velvetroad/core/roof"
+	"velvetroad/core/route"
+	"velvetroad/core/shade"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
@@ -56,7 +59,7 @@ type Controller struct {
 	charger.Use
 	charger.Result
 	Home, Battery Run
-	Day           *Day // a typical one; nil: where and when they camp is not known
+	Day           *energy.Day // a typical one; nil: where and when they camp is not known
 }
 
 // Key is the controller's ID.
@@ -146,7 +149,7 @@ var (
 
 // Rules lists every rule of the program, in the order of the road.
 func Rules() []finding.Rule {
-	return slices.Concat([]finding.Rule{NotSurveyed, Newer, rig.MeasuredTwice}, roof.Rules(), array.Rules(), []finding.Rule{UnlikeLight, Reaches, Polarity, BoxWays, Picked}, charger.Rules(), []finding.Rule{TypicalDay}, hole.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
+	return slices.Concat([]finding.Rule{NotSurveyed, Newer, rig.MeasuredTwice}, roof.Rules(), array.Rules(), []finding.Rule{shade.UnlikeLight, Reaches, Polarity, BoxWays, Picked}, charger.Rules(), []finding.Rule{energy.TypicalDay}, hole.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
 }
 
 // Of works out a plan from a document. The shelf is the crew's: parts there
@@ -322,7 +325,7 @@ func (p *Plan) controllers(d job.Document) {
 	bank, climate := bankOf(d), climateOf(d)
 	var results []charger.Result
 	var parts []shelf.Controller
-	light := daylight(d.Season)
+	season := seasonOf(d)
 	for _, k := range d.Controllers {
 		part, _ := shelf.Find(d.Parts.Controllers, k.Part)
 		c := Controller{Use: charger.Use{ID: k.ID, Label: k.Label, Part: part, Disconnect: protection(d, k.Disconnect), Nominal: d.Rig.BatteryV, Bank: bank, Coldest: d.Rig.Coldest, School: d.School}}
@@ -345,10 +348,15 @@ func (p *Plan) controllers(d job.Document) {
 			ID: k.HomeRun.ID, Label: p.Labels[k.HomeRun.ID], PV: true, Current: c.Imp, Design: design, DesignBy: by, Lasting: 1.25 * array.TotalIsc(c.Strings), Volts: c.Vmp, Breaks: c.ColdVoc,
 			Terminal: part.PVTerminal, Into: part.Name})
 		design, by = wire.Continuous(part.MaxOutput)
-		c.Battery = p.run(d, k.BatteryRun, batteryPath(d), wire.Circuit{
+		c.Battery = p.run(d, k.BatteryRun, route.Battery(d.Rig), wire.Circuit{
 			ID: k.BatteryRun.ID, Label: p.Labels[k.BatteryRun.ID], Current: part.MaxOutput, Design: design, DesignBy: by, Volts: bank.Rest, Breaks: bank.Charging,
 			Terminal: part.OutTerminal, Into: part.Name})
-		p.typicalDay(d, &c, light)
+		if season != nil {
+			if day, found := energy.Check(c.Use, *season, p.curves); len(found) > 0 {
+				c.Day = &day
+				p.add(found...)
+			}
+		}
 		p.Controllers = append(p.Controllers, c)
 	}
 	p.add(charger.CheckBattery(d.ID, parts, results, charger.Others{Shore: d.Rig.ShoreA, Alternator: d.Rig.DrivingA}, d.Rig.ChargeMost)...)
@@ -357,6 +365,61 @@ func (p *Plan) controllers(d job.Document) {
 // bankOf is the job's bank as its controllers see it.
 func bankOf(d job.Document) array.Bank {
 	return array.Bank{Rest: d.Rig.BatteryRest(), Charging: d.Rig.BatteryCharging()}
+}
+
+// seasonOf is where and when the customer camps; nil where it is not known.
+func seasonOf(d job.Document) *energy.Season {
+	s := d.Season
+	if s == nil || s.Latitude == nil || s.Month == 0 {
+		return nil
+	}
+	out := energy.Season{Latitude: *s.Latitude, Month: time.Month(s.Month), Clear: energy.UsualClear, Air: energy.UsualAir}
+	if s.Clear > 0 {
+		out.Clear = s.Clear / 100
+	}
+	if s.Air != nil {
+		out.Air = *s.Air
+	}
+	return &out
+}
+
+// light tells of strings whose panels do not get the same light.
+func (p *Plan) light(d job.Document) {
+	for _, c := range p.Controllers {
+		ground, roofed := 0, 0
+		for _, s := range c.Strings {
+			for _, q := range s.Panels {
+				if q.Part.Portable {
+					ground++
+				} else {
+					roofed++
+				}
+			}
+		}
+		if ground > 0 && roofed > 0 {
+			p.add(shade.Shared(c.ID, c.Label))
+		}
+	}
+	solver := shade.On(d.Rig, p.curves)
+	for _, s := range p.Strings {
+		row := p.onRoof(s.String)
+		if len(row) != len(s.Panels) {
+			continue // one of them is not on the roof
+		}
+		if f, ok := solver.Check(s.ID, s.Label, row); ok {
+			p.add(f)
+		}
+	}
+}
+
+// onRoof are those of a string's panels that are on the roof, in its order.
+func (p *Plan) onRoof(s array.String) (row []roof.Panel) {
+	for _, q := range s.Panels {
+		if one, ok := panelBy(p.Panels, q.ID); ok {
+			row = append(row, one)
+		}
+	}
+	return row
 }
 
 // climateOf is what the job's strings must suit.
@@ -402,7 +465,7 @@ func (p *Plan) run(d job.Document, r job.Run, proposed []wire.Point, c wire.Circ
 	p.add(wire.Length.Says(finding.Fine, r.ID, "").WithValue(float64(out.OneWay)/1000).WithWorking(c.LengthBy).Of("", c.Label, "%s", says))
 	c.OneWay = out.OneWay
 
-	c.Conditions = wire.Conditions{School: d.School, Insulation: 90, Air: r.Air, OnRoof: !r.Raised && onRoof(out.Path), Bundled: r.Bundled}
+	c.Conditions = wire.Conditions{School: d.School, Insulation: 90, Air: r.Air, OnRoof: !r.Raised && route.OnRoof(out.Path), Bundled: r.Bundled}
 	out.circuit = c
 	if d.School == wire.Marine {
 		c.Insulation = 105
@@ -447,51 +510,28 @@ func orNone(s string) string {
 	return s
 }
 
-// onRoof tells whether a path has a stretch on the roof.
-func onRoof(path []wire.Point) bool {
-	for _, l := range wire.Legs(path) {
-		if l.To.Surface == "roof" && l.Length > 0 {
-			return true
-		}
-	}
-	return false
-}
-
-// homePath proposes a home run: from the string's end farthest from the entry
-// square along the roof to it, down the wall to the floor, square along the
-// floor to below the board, and up to it. Where the strings end in a combiner
-// box it starts there: their own cables lead to the box. A board near below the
-// entry is reached straight down.
+// homePath proposes a home run: from a portable panel's plug, from the combiner
+// box, or from the string's end that is farthest from the entry.
 func (p *Plan) homePath(d job.Document, c Controller) []wire.Point {
 	if plug, ok := p.plugOf(c); ok {
-		return plugPath(d, plug)
+		return route.Plug(d.Rig, route.At{X: plug.X, Y: plug.Y})
 	}
 	e, ok := p.entryOf(d, c.ID)
-	if !ok || d.Rig.Board == (rig.Place{}) || d.Rig.InsideHeight == 0 {
+	if !ok {
 		return nil
 	}
-	g := d.Rig
-	start, far := wire.Point{Surface: "roof", X: e.X, Y: e.Y}, units.Millimetre(-1)
-	for _, s := range c.Strings {
-		if len(s.Panels) == 0 {
-			continue
-		}
-		for _, end := range []string{s.Panels[0].ID, s.Panels[len(s.Panels)-1].ID} {
-			q, ok := panelBy(p.Panels, end)
-			if !ok {
-				continue
-			}
-			x, y := q.Rect().Centre()
-			if away := abs(x-e.X) + abs(y-e.Y); away > far {
-				far, start = away, wire.Point{Surface: "roof", X: x, Y: y}
+	var ends []route.At
+	if k, _ := shelf.Find(d.Controllers, c.ID); k.Joins != "box" || !e.Part.Box {
+		for _, s := range c.Strings {
+			for i, panel := range s.Panels {
+				if q, ok := panelBy(p.Panels, panel.ID); ok && (i == 0 || i == len(s.Panels)-1) {
+					x, y := q.Rect().Centre()
+					ends = append(ends, route.At{X: x, Y: y})
+				}
 			}
 		}
 	}
-	if k, ok := shelf.Find(d.Controllers, c.ID); ok && k.Joins == "box" && e.Part.Box {
-		start.X, start.Y = e.X, e.Y
-	}
-	path := []wire.Point{start, {Surface: "roof", X: e.X, Y: start.Y}, {Surface: "roof", X: e.X, Y: e.Y}}
-	return tidy(append(path, down(g, wire.Point{Surface: "roof", X: e.X, Y: e.Y}, g.Board)...))
+	return route.HomeRun(d.Rig, route.At{X: e.X, Y: e.Y}, ends)
 }
 
 // entryOf is the roof entry that a controller's home run comes down: its own, or
@@ -540,55 +580,6 @@ func panelBy(panels []roof.Panel, id string) (roof.Panel, bool) {
 		return panels[i], true
 	}
 	return roof.Panel{}, false
-}
-
-// plugPath leads from an outside plug, low in the wall nearer to its place, to
-// the board.
-func plugPath(d job.Document, plug roof.Panel) []wire.Point {
-	g := d.Rig
-	if g.Board == (rig.Place{}) || g.InsideHeight == 0 {
-		return nil
-	}
-	const up = 600 // mm above the floor (common practice)
-	from := wire.Point{Surface: "wall", X: plug.X, Z: up - g.InsideHeight}
-	if plug.Y > g.Width/2 {
-		from.Y = g.Width
-	}
-	return tidy(append([]wire.Point{from}, down(g, from, g.Board)...))
-}
-
-func batteryPath(d job.Document) []wire.Point {
-	g := d.Rig
-	if g.Board == (rig.Place{}) || g.Battery == (rig.Place{}) || g.InsideHeight == 0 {
-		return nil
-	}
-	from := wire.Point{Surface: "wall", X: g.Board.X, Y: g.Board.Y, Z: g.Board.Z}
-	return tidy(append([]wire.Point{from}, down(g, from, g.Battery)...))
-}
-
-// down leads from a point to a place over wall and floor.
-func down(g rig.Rig, from wire.Point, to rig.Place) []wire.Point {
-	const near = 300 // mm: closer than this, a cupboard's own wall leads there
-	if abs(from.X-to.X)+abs(from.Y-to.Y) <= near {
-		return []wire.Point{{Surface: "wall", X: to.X, Y: to.Y, Z: to.Z}}
-	}
-	floor := -g.InsideHeight
-	return []wire.Point{
-		{Surface: "wall", X: from.X, Y: from.Y, Z: floor},
-		{Surface: "floor", X: to.X, Y: from.Y, Z: floor},
-		{Surface: "floor", X: to.X, Y: to.Y, Z: floor},
-		{Surface: "wall", X: to.X, Y: to.Y, Z: to.Z},
-	}
-}
-
-// tidy drops bends at which the path does not move.
-func tidy(path []wire.Point) (out []wire.Point) {
-	for i, p := range path {
-		if i == 0 || p.X != out[len(out)-1].X || p.Y != out[len(out)-1].Y || p.Z != out[len(out)-1].Z {
-			out = append(out, p)
-		}
-	}
-	return out
 }
 
 func abs(m units.Millimetre) units.Millimetre { return max(m, -m) }

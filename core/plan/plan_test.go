@@ -47,7 +47,7 @@ func TestTheCoreIsPure(t *testing.T) {
 	for _, never := range []string{"net/http", "html/template", "database/sql", "database/sql/driver", "github.com/gin-gonic/gin", "gorm.io/gorm"} {
 		assert.NotContains(t, strings.Fields(string(deps)), never, "not even through a package of others")
 	}
-	level := map[string]int{"units": 0, "dxf": 0, "sun": 1, "finding": 1, "shelf": 1, "rig": 2, "roof": 3, "array": 3, "wire": 2, "prove": 4, "charger": 4, "hole": 4, "pack": 4, "job": 5, "plan": 6}
+	level := map[string]int{"units": 0, "dxf": 0, "sun": 1, "finding": 1, "shelf": 1, "rig": 2, "roof": 3, "array": 3, "wire": 2, "prove": 4, "charger": 4, "hole": 4, "pack": 4, "shade": 4, "route": 4, "energy": 5, "job": 5, "plan": 6}
 	for line := range strings.Lines(string(out)) {
 		words := strings.Fields(line)
 		room := strings.TrimPrefix(words[0], "velvetroad/core/")
@@ -203,17 +203,25 @@ func TestTheReportIsWhatTheContractSays(t *testing.T) {
 	}
 }
 
-// Twenty panels in four strings on the demo's fifth wheel.
+// So many panels on the demo's fifth wheel, in strings of three on its two
+// controllers: the first of its own, then copies of them further aft.
 func BenchmarkOf(b *testing.B) {
-	for _, n := range []int{14, 20} {
+	for _, n := range []int{4, 10, 20, 40} {
 		b.Run(fmt.Sprint(n, " panels"), func(b *testing.B) {
 			d := document(b, demo.Heron())
-			first := len(d.Panels)
-			d.Panels = append([]job.Panel{}, d.Panels...)
-			for i := first; i < n; i++ {
-				p := d.Panels[i-first]
-				p.ID, p.Label, p.X = demo.ID(fmt.Sprint("more", i)), fmt.Sprint("M", i), p.X+40
+			own := d.Panels
+			d.Panels, d.Strings, d.Record = nil, nil, job.Record{}
+			for i := range n {
+				p := own[i%len(own)]
+				if i >= len(own) {
+					p.ID, p.Label, p.X = demo.ID(fmt.Sprint("more", i)), fmt.Sprint("M", i), p.X+units.Millimetre(40*(i/len(own)))
+				}
+				if i%3 == 0 {
+					d.Strings = append(d.Strings, job.String{ID: demo.ID(fmt.Sprint("string", i)), Label: fmt.Sprint("S", i/3), Controller: d.Controllers[i/3%2].ID})
+				}
 				d.Panels = append(d.Panels, p)
+				last := &d.Strings[len(d.Strings)-1]
+				last.Panels = append(last.Panels, p.ID)
 			}
 			crew := demo.Shelf()
 			b.ReportAllocs()

@@ -6,7 +6,6 @@ import (
 	"math"
 	"slices"
 	"strings"
-	"time"
 
 	"velvetroad/core/array"
 	"velvetroad/core/charger"
@@ -463,8 +462,8 @@ func (w wirer) wiring(way []array.Feed) (out Wiring) {
 		out.Cost = 0
 	}
 	out.OneShaded = bright - shade
-	if s := w.d.Season; s != nil && s.Latitude != nil && s.Month > 0 {
-		if at, ok := sun.ReachedAt(*s.Latitude, time.Month(s.Month), clearShare(s), out.Start); ok {
+	if s := seasonOf(w.d); s != nil {
+		if at, ok := sun.ReachedAt(s.Latitude, s.Month, s.Clear, out.Start); ok {
 			out.StartAt = fmt.Sprintf("%d:%02d", int(at.Hours()), int(at.Minutes())%60)
 		}
 	}

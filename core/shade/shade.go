@@ -1,4 +1,9 @@
-package plan
+// Package shade answers "what does a string lose because its panels do not get
+// the same light?".
+//
+// With the sun low, shadows are long and slopes tell: the light on each panel's
+// bypass strings is asked for from four sides and the string is solved with it.
+package shade
 
 import (
 	"fmt"
@@ -9,7 +14,7 @@ import (
 
 	"velvetroad/core/array"
 	"velvetroad/core/finding"
-	"velvetroad/core/job"
+	"velvetroad/core/rig"
 	"velvetroad/core/roof"
 	"velvetroad/core/sun"
 	"velvetroad/core/units"
@@ -18,6 +23,7 @@ import (
 const (
 	lowSun     = 30.0 // ° high: shadows are long and slopes tell
 	lightSides = 4    // sides from which it is asked for: nose, curb, tail, street
+	air        = 20   // °C by day
 )
 
 var (
@@ -28,60 +34,40 @@ var (
 	UnlikeLight = finding.Rule{Code: "array.unlike_light", Unit: "%", Asks: "Does a panel face or shade unlike its row?", Stops: "caution when that costs the string more than 2 %, or when a portable panel shares a controller with the roof", Laws: []finding.Law{lawLights, lawUnlike}}
 )
 
-// onRoof are a string's panels as they lie; ok is false when one does not lie on the roof.
-func (p *Plan) onRoof(s array.String) (row []roof.Panel, ok bool) {
-	for _, q := range s.Panels {
-		one, ok := panelBy(p.Panels, q.ID)
-		if !ok {
-			return nil, false
-		}
-		row = append(row, one)
-	}
-	return row, len(row) > 0
+// Shared is the finding about a portable panel that shares a controller with the roof.
+func Shared(id, label string) finding.Finding {
+	return UnlikeLight.Says(finding.Watch, id, "").Of("", label, "a portable panel shares it with panels on the roof, and they never get the same light. Give the portable panel its own controller.")
 }
 
-// light tells of strings whose panels do not get the same light.
-func (p *Plan) light(d job.Document) {
-	for _, c := range p.Controllers {
-		ground, roofed := 0, 0
-		for _, s := range c.Strings {
-			for _, q := range s.Panels {
-				if q.Part.Portable {
-					ground++
-				} else {
-					roofed++
-				}
-			}
-		}
-		if ground > 0 && roofed > 0 {
-			p.add(UnlikeLight.Says(finding.Watch, c.ID, "").Of("", c.Label, "a portable panel shares it with panels on the roof, and they never get the same light. Give the portable panel its own controller."))
-		}
-	}
-	seen := map[string]float64{}
-	for _, s := range p.Strings {
-		row, ok := p.onRoof(s.String)
-		if !ok || len(row) < 2 {
-			continue
-		}
-		if f, ok := unlike(d, s, row, p.curves, seen); ok {
-			p.add(f)
-		}
-	}
+// Solver works strings out one after the other. What panels make in a light is
+// worked out once. It is not safe for several goroutines.
+type Solver struct {
+	rig      rig.Rig
+	standing []rig.Thing
+	curves   *array.Curves
+	watts    map[string]float64
 }
 
-// unlike works out one string's loss; ok is false where every panel gets the
-// same light from every side, or no curve goes through a label. Models and what
-// a panel makes alone in a light are kept for the next string.
-func unlike(d job.Document, s String, row []roof.Panel, curves *array.Curves, seen map[string]float64) (finding.Finding, bool) {
+// On is a solver for one roof.
+func On(g rig.Rig, curves *array.Curves) *Solver {
+	return &Solver{g, g.Standing(), curves, map[string]float64{}}
+}
+
+// Check works out one string's loss, its panels in their order on the roof; ok is
+// false where every panel gets the same light from every side, or no curve goes
+// through a label.
+func (v *Solver) Check(id, label string, row []roof.Panel) (finding.Finding, bool) {
+	if len(row) < 2 {
+		return finding.Finding{}, false
+	}
 	models := map[string]array.Model{}
 	for _, q := range row {
-		m, err := curves.Model(q.Part)
+		m, err := v.curves.Model(q.Part)
 		if err != nil {
 			return finding.Finding{}, false
 		}
 		models[q.Part.ID] = m
 	}
-	standing := d.Rig.Standing()
 	shaded := map[string]string{} // panel's label to what shades it
 	steepest, least := 0.0, math.Inf(1)
 	var sides [lightSides][]roof.Light
@@ -90,7 +76,7 @@ func unlike(d job.Document, s String, row []roof.Panel, curves *array.Curves, se
 		stand := roof.Stand{High: lowSun, From: 360 / lightSides * float64(side)}
 		lights := make([]roof.Light, len(row))
 		for i, q := range row {
-			light := roof.LightOn(d.Rig, standing, q, stand, models[q.Part.ID].Diodes)
+			light := roof.LightOn(v.rig, v.standing, q, stand, models[q.Part.ID].Diodes)
 			lights[i] = light
 			differs = differs || !slices.Equal(light.Shares, lights[0].Shares)
 			steepest = math.Max(steepest, math.Abs(light.Tilt-lights[0].Tilt))
@@ -108,10 +94,10 @@ func unlike(d job.Document, s String, row []roof.Panel, curves *array.Curves, se
 	// What panels make in a light is worked out once; so is a string that two
 	// sides light alike.
 	solved := func(key string, modules []array.Module) float64 {
-		watts, had := seen[key]
+		watts, had := v.watts[key]
 		if !had {
 			watts = float64(array.BestInSeries(modules).P)
-			seen[key] = watts
+			v.watts[key] = watts
 		}
 		return watts
 	}
@@ -119,7 +105,7 @@ func unlike(d job.Document, s String, row []roof.Panel, curves *array.Curves, se
 	for _, lights := range sides {
 		leg, keys, sum, same := []array.Module(nil), []string(nil), 0.0, true
 		for i, q := range row {
-			module := array.Module{Model: models[q.Part.ID], Sun: flat, Cell: array.CellTemperature(q.Part, usualAir, flat), Shade: lights[i].Shares}
+			module := array.Module{Model: models[q.Part.ID], Sun: flat, Cell: array.CellTemperature(q.Part, air, flat), Shade: lights[i].Shares}
 			leg, keys = append(leg, module), append(keys, lightKey(q.Part.ID, lights[i].Shares))
 			sum += solved(keys[i], leg[i:])
 			same = same && slices.Equal(lights[i].Shares, lights[0].Shares)
@@ -150,16 +136,16 @@ func unlike(d job.Document, s String, row []roof.Panel, curves *array.Curves, se
 		}
 		why = strings.Join(by, ", ")
 	}
-	f := UnlikeLight.AtMost(s.ID, pct, 2, finding.Watch).WithWorking(
+	f := UnlikeLight.AtMost(id, pct, 2, finding.Watch).WithWorking(
 		finding.Given("sun's height", lowSun, "°", "assumption: low, so that shadows and slopes tell"),
 		finding.Given("light on a flat roof", float64(flat), "W/m²", "clear sky, Haurwitz 1945 (from memory)"),
-		finding.Given("air", usualAir, "°C", "assumption"),
+		finding.Given("air", air, "°C", "assumption"),
 		lawLights.Fill(least, "least share of any bypass string, of 1 on a flat open roof"),
 		lawUnlike.Fill(pct, "%s / %s · 100", finding.N(lost/lightSides), finding.N(alone/lightSides)))
 	if f.Holds() {
-		return f.Of("String", s.Label, "loses %s %% when the sun is low (30°): %s.", units.Num(pct, 1), why), true
+		return f.Of("String", label, "loses %s %% when the sun is low (30°): %s.", units.Num(pct, 1), why), true
 	}
-	return f.Of("String", s.Label, "loses %s %% when the sun is low (30°): %s. Move them, or give them their own string.", units.Num(pct, 1), why), true
+	return f.Of("String", label, "loses %s %% when the sun is low (30°): %s. Move them, or give them their own string.", units.Num(pct, 1), why), true
 }
 
 // lightKey tells kinds of panels in light apart, to a millionth.

@@ -1,4 +1,10 @@
-package plan
+// Package energy answers "what does a typical day bring, and how much of it is
+// clipped?".
+//
+// A Season is where and when the customer camps. The light of a clear day there
+// is scaled to a typical one; the array is solved on its curves at a few lights,
+// from the first whose open volts start the controller.
+package energy
 
 import (
 	"fmt"
@@ -8,17 +14,13 @@ import (
 	"velvetroad/core/array"
 	"velvetroad/core/charger"
 	"velvetroad/core/finding"
-	"velvetroad/core/job"
 	"velvetroad/core/shelf"
 	"velvetroad/core/sun"
 	"velvetroad/core/units"
 )
 
-const (
-	usualClear = 75 // %, of a clear sky's light on a typical day (common practice)
-	usualAir   = 20 // °C by day
-	daySolves  = 6  // lights at which the array is solved; between them it is read by parabolas
-)
+// daySolves is at how many lights the array is solved; between them it is read by parabolas.
+const daySolves = 6
 
 var (
 	lawSunDay  = finding.Law{Step: "light on a flat roof", Formula: "Σ share · 1098 · cos z · exp(−0.059 / cos z) · ¼ h", Unit: "kWh/m²", Source: "Haurwitz 1945, clear sky; the sun's place by the Astronomical Almanac (Michalsky 1988); the share of a typical day is the job's", Mark: finding.Memory}
@@ -46,29 +48,35 @@ func (d Day) ClippedPct() float64 {
 	return d.Clipped / (d.Into + d.Clipped) * 100
 }
 
-// daylight is the light of a season's typical day; nil where it is not known.
-func daylight(season *job.Season) []units.Irradiance {
-	if season == nil || season.Latitude == nil || season.Month == 0 {
-		return nil
-	}
-	light := sun.Day(*season.Latitude, time.Month(season.Month))
+// Season is a latitude (north positive, degrees) and a month, with what share of
+// a clear sky's light a typical day has, 0 to 1, and its air.
+type Season struct {
+	Latitude float64
+	Month    time.Month
+	Clear    float64
+	Air      units.Celsius
+}
+
+// Where a job does not say (common practice).
+const (
+	UsualClear               = 0.75
+	UsualAir   units.Celsius = 20
+)
+
+// Light is the light on a flat roof through a season's typical day, every
+// sun.Step from midnight.
+func (s Season) Light() []units.Irradiance {
+	light := sun.Day(s.Latitude, s.Month)
 	for i := range light {
-		light[i] *= units.Irradiance(clearShare(season))
+		light[i] *= units.Irradiance(s.Clear)
 	}
 	return light
 }
 
-// DayOf works out a controller's typical day; ok is false where the season is
-// not known, nothing feeds it, or no curve goes through a label.
-func DayOf(c charger.Use, season *job.Season) (Day, bool) {
-	return dayOf(c, season, daylight(season), array.NewCurves())
-}
-
-func dayOf(c charger.Use, season *job.Season, light []units.Irradiance, curves *array.Curves) (out Day, ok bool) {
-	if light == nil {
-		return out, false
-	}
-	air := dayAir(season)
+// Of works out a controller's typical day; ok is false where nothing feeds it or
+// no curve goes through a label.
+func Of(c charger.Use, season Season, curves *array.Curves) (out Day, ok bool) {
+	light, air := season.Light(), season.Air
 	var panels [][]array.Model
 	for _, s := range c.Strings {
 		var row []array.Model
@@ -138,39 +146,27 @@ func dayOf(c charger.Use, season *job.Season, light []units.Irradiance, curves *
 	return out, true
 }
 
-// clearShare is what share of a clear sky's light a typical day has.
-func clearShare(s *job.Season) float64 {
-	if s.Clear == 0 {
-		return usualClear / 100.0
-	}
-	return s.Clear / 100
-}
-
-// dayAir is how warm its air is.
-func dayAir(s *job.Season) units.Celsius {
-	if s.Air == nil {
-		return usualAir
-	}
-	return *s.Air
-}
-
-// typicalDay tells of one controller's.
-func (p *Plan) typicalDay(d job.Document, c *Controller, light []units.Irradiance) {
-	day, ok := dayOf(c.Use, d.Season, light, p.curves)
+// Check shows a controller's typical day; nothing where it cannot be worked out.
+func Check(c charger.Use, season Season, curves *array.Curves) (day Day, out []finding.Finding) {
+	day, ok := Of(c, season, curves)
 	if !ok {
-		return
+		return day, nil
 	}
-	c.Day = &day
 	clipped := "nothing is clipped"
 	if day.Clipped >= 0.5 {
 		clipped = fmt.Sprintf("%s Wh (%s %%) are clipped", units.Num(day.Clipped, 0), units.Num(day.ClippedPct(), 1))
 	}
-	p.add(TypicalDay.Says(finding.Fine, c.ID, "").WithValue(day.Into).Of("", c.Label, "about %s Wh on a typical day in %s at %s°; %s.", units.Num(day.Into, 0), time.Month(d.Season.Month), units.Num(*d.Season.Latitude, 1), clipped).WithWorking(
-		finding.Given("latitude", *d.Season.Latitude, "°", "survey"),
-		finding.Given("share of a clear sky's light", clearShare(d.Season)*100, "%", "survey; 75 where it says none"),
-		finding.Given("air by day", float64(dayAir(d.Season)), "°C", "survey; 20 where it says none"),
-		lawSunDay.Fill(day.Light, "every quarter of an hour of the 15th"),
-		lawDayMade.Fill(day.Made, "at %d lights, by parabolas between", daySolves),
-		lawDayInto.Fill(day.Into, "η %s, at most %s · %s", finding.N(c.Part.Efficiency/100), finding.A(c.Part.MaxOutput), finding.V(c.Bank.Charging)),
-		lawDayCut.Fill(day.Clipped, "what is over %s · %s", finding.A(c.Part.MaxOutput), finding.V(c.Bank.Charging))))
+	return day, append(out, TypicalDay.Says(finding.Fine, c.ID, "").WithValue(day.Into).
+		Of("", c.Label, "about %s Wh on a typical day in %s at %s°; %s.", units.Num(day.Into, 0), season.Month, units.Num(season.Latitude, 1), clipped).
+		WithWorkingBy(func() []finding.Step {
+			return []finding.Step{
+				finding.Given("latitude", season.Latitude, "°", "survey"),
+				finding.Given("share of a clear sky's light", season.Clear*100, "%", "survey; 75 where it says none"),
+				finding.Given("air by day", float64(season.Air), "°C", "survey; 20 where it says none"),
+				lawSunDay.Fill(day.Light, "every quarter of an hour of the 15th"),
+				lawDayMade.Fill(day.Made, "at %d lights, by parabolas between", daySolves),
+				lawDayInto.Fill(day.Into, "η %s, at most %s · %s", finding.N(c.Part.Efficiency/100), finding.A(c.Part.MaxOutput), finding.V(c.Bank.Charging)),
+				lawDayCut.Fill(day.Clipped, "what is over %s · %s", finding.A(c.Part.MaxOutput), finding.V(c.Bank.Charging)),
+			}
+		}))
 }

@@ -330,8 +330,9 @@ type table struct {
 }
 
 // tabulate lays currents where a leg's curve bends: near the light of each kind
-// of its cells, and evenly between.
-func (l legCells) tabulate() table {
+// of its cells, and evenly between. Without a blocking diode the other legs may
+// push back what they make at most, A.
+func (l legCells) tabulate(pushed float64) table {
 	levels := []float64{0}
 	for _, c := range l.kinds {
 		levels = append(levels, c.light)
@@ -340,8 +341,8 @@ func (l legCells) tabulate() table {
 	levels = slices.Compact(levels)
 	var at []float64
 	if !l.blocking {
-		for k := 10; k > 0; k-- { // pushed back by other legs
-			at = append(at, -l.most*float64(k)/10-1e-3)
+		for k := 10.0; k > 0; k-- {
+			at = append(at, -pushed*(k/10)*(k/10)-1e-3)
 		}
 	}
 	for n := range len(levels) - 1 {
@@ -413,12 +414,20 @@ func (l legCells) currentAt(v float64, t table, exact bool) (i, di float64) {
 	return i, di
 }
 
+// most is what all legs make at most, A.
+func (s solver) most() (i float64) {
+	for n, l := range s.legs {
+		i += float64(s.times[n]) * l.most
+	}
+	return i
+}
+
 func (s solver) curve() (out Curve) {
 	tables := make([]table, len(s.legs))
 	open := 0.0
 	var at []float64
 	for n, l := range s.legs {
-		tables[n] = l.tabulate()
+		tables[n] = l.tabulate(s.most())
 		open = max(open, l.open)
 		at = append(at, tables[n].v...)
 	}
@@ -590,7 +599,7 @@ func Shares(legs []Leg, at units.Volt) (out [][]Share) {
 	s := prepare(legs)
 	for n, leg := range legs {
 		l := s.legs[s.of[n]]
-		i, _ := l.currentAt(float64(at), l.tabulate(), true)
+		i, _ := l.currentAt(float64(at), l.tabulate(s.most()), true)
 		var shares []Share
 		for _, module := range leg.Modules {
 			v := 0.0

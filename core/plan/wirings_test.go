@@ -244,7 +244,10 @@ func TestAWiringsPartsHoldAndAddUp(t *testing.T) {
 				}
 				lacks = lacks || len(b.Lacks) > 0
 				assert.LessOrEqual(t, w.Noon-w.LeftController, w.Noon)
-				assert.LessOrEqual(t, w.LeftConnector, w.LeftPanel+1, "an open join loses its string, a dead panel itself alone")
+				assert.LessOrEqual(t, max(w.LeftConnector, w.LeftPanel), w.Noon+1)
+				if len(b.Feed) == 1 && len(w.Blocks) == 1 { // a dark panel takes a little current of the strings beside it, of unlike ones much
+					assert.LessOrEqual(t, w.LeftConnector, w.LeftPanel*1.03, "an open join loses its string, a dead panel itself alone")
+				}
 			}
 			if !lacks {
 				assert.Greater(t, w.Cost, cost, "and the home runs' cable")

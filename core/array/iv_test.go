@@ -90,6 +90,21 @@ func chance(t require.TestingT, r *rand.Rand) (legs []array.Leg) {
 	return legs
 }
 
+// thrown is strings that nobody would plan: any panels in any number, each in the
+// sun, dim or dark.
+func thrown(t require.TestingT, r *rand.Rand) (legs []array.Leg) {
+	heat := units.Celsius(-5 + 75*r.Float64())
+	for range 1 + r.IntN(4) {
+		leg := array.Leg{Blocking: r.IntN(3) == 0}
+		for range 1 + r.IntN(4) {
+			sun := []float64{1000, 1000, 30 + 970*r.Float64(), 0.1 + 60*r.Float64()}[r.IntN(4)]
+			leg.Modules = append(leg.Modules, array.Module{Model: fit(t, labels[r.IntN(len(labels))]), Sun: units.Irradiance(sun), Cell: heat})
+		}
+		legs = append(legs, leg)
+	}
+	return legs
+}
+
 // netlist writes the same circuit for ngspice: for every bypass string a
 // current source, a diode, a shunt and a series resistance, and the bypass
 // diode over them; a blocking diode with next to no drop. The parameters are
@@ -137,8 +152,8 @@ func netlist(legs []array.Leg, open float64) string {
 
 var measured = regexp.MustCompile(`best\s+=\s+([-+\d.e]+)`)
 
-// Outside check: ngspice finds the same greatest power for 31 arrays,
-// mixed, shaded and hot, within one percent.
+// Outside check: ngspice finds the same greatest power for 91 arrays,
+// mixed, shaded and hot, some in the dark, within 0.3 %.
 func TestArraysAgainstNgspice(t *testing.T) {
 	_, err := exec.LookPath("ngspice")
 	require.NoError(t, err, "bin/test installs ngspice")
@@ -147,10 +162,13 @@ func TestArraysAgainstNgspice(t *testing.T) {
 	// A panel in the dark beside two in series takes current from them, far more than it makes.
 	small, large := array.Module{Model: fit(t, labels[0]), Sun: 0.1, Cell: 60}, array.Module{Model: fit(t, labels[2]), Sun: 1000, Cell: 60}
 	dark := []array.Leg{{Modules: []array.Module{large, large}}, {Modules: []array.Module{small}}}
-	for n := range 31 {
+	for n := range 91 {
 		legs := dark
-		if n < 30 {
+		switch {
+		case n < 30:
 			legs = chance(t, r)
+		case n < 90:
+			legs = thrown(t, r)
 		}
 		c := array.Solve(legs)
 		open := float64(c.Points[len(c.Points)-1].V)
@@ -161,7 +179,7 @@ func TestArraysAgainstNgspice(t *testing.T) {
 		require.NotNil(t, m, "array %d: %s", n, said)
 		watts, err := strconv.ParseFloat(string(m[1]), 64)
 		require.NoError(t, err)
-		assert.InEpsilon(t, watts, float64(c.Best.P), 0.01, "array %d", n)
+		assert.InEpsilon(t, watts, float64(c.Best.P), 0.003, "array %d", n)
 		if len(c.Maxima) > 1 {
 			shaded++
 		}

@@ -114,3 +114,24 @@ func TestTheRoofPlanIsToScale(t *testing.T) {
 		assert.InDelta(t, float64(r.Height())*scale, number("height", mark), 0.06, p.Label)
 	}
 }
+
+// The overall length stands below a panel that hangs over the roof, not across it.
+func TestDimensionsKeepOffAnOverhangingPanel(t *testing.T) {
+	d := document(t, demo.Kestrel())
+	p := plan.Of(d, demo.Shelf())
+	over := p.Panels[0].Rect().HY - d.Rig.Width
+	require.Greater(t, float64(over), 50.0)
+	height := func(p plan.Plan) float64 {
+		svg := string(drawing.Roof{ID: "plan", Document: d, Plan: p, Stop: "roof"}.SVG())
+		m := regexp.MustCompile(`viewBox="0 0 \S+ (\S+)".*?data-scale="(\S+)"`).FindStringSubmatch(svg)
+		require.NotNil(t, m)
+		tall, err := strconv.ParseFloat(m[1], 64)
+		require.NoError(t, err)
+		scale, err := strconv.ParseFloat(m[2], 64)
+		require.NoError(t, err)
+		return tall / scale // mm
+	}
+	bare := p
+	bare.Panels = nil
+	assert.InDelta(t, float64(over), height(p)-height(bare), 1)
+}

@@ -221,9 +221,20 @@ func (r Roof) frame() (f frame, w, h float64) {
 		f.scale = most
 		f.left = (w - float64(g.Length)*f.scale) / 2
 	}
-	_, low, _, high := reach(g)
+	_, low, _, _ := reach(g)
 	f.top += f.d(-low)
-	return f, w, f.y(high) + bottom
+	return f, w, f.y(r.lowest()) + bottom
+}
+
+// lowest is where the drawing ends below: at the roof with its levels, or at a
+// panel that hangs over it, as far as 500 mm.
+func (r Roof) lowest() units.Millimetre {
+	_, _, _, high := reach(r.Document.Rig)
+	end := high
+	for _, p := range r.Plan.Panels {
+		end = max(end, min(p.Rect().HY, high+500))
+	}
+	return end
 }
 
 // reach is how far the roof with its levels reaches: a slide-out stands out
@@ -533,8 +544,9 @@ func (r Roof) entry(c *canvas, f frame, e plan.Entry, taken *room) {
 // street-side row.
 func (r Roof) dimensions(c *canvas, f frame) {
 	g, system := r.Document.Rig, r.Document.Units
-	_, low, _, high := reach(g)
-	c.dimension(f.left, f.y(high)+26, f.x(g.Length), f.y(high)+26, g.Length.Text(system))
+	_, low, _, _ := reach(g)
+	below := f.y(r.lowest()) + 26
+	c.dimension(f.left, below, f.x(g.Length), below, g.Length.Text(system))
 	c.dimension(f.x(g.Length)+18, f.top, f.x(g.Length)+18, f.y(g.Width), g.Width.Text(system))
 	var row []roof.Rect
 	for _, p := range r.Plan.Panels {

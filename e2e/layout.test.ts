@@ -114,7 +114,7 @@ test("curves follow the sliders, and a wiring is picked with its reason", async 
   await expect(page.locator("#curve-sheet svg")).toHaveCount(1);
   const open = await watts();
   await page.getByLabel("Sun stands").selectOption({ label: "over the street side" });
-  await page.getByLabel(/^so high/).fill("10");
+  await page.getByLabel(/^Sun's height/).fill("10");
   await expect.poll(watts).not.toBe(open);
   expect(page.url()).toContain("from=street");
   await page.goto(`${half}/wirings`);

@@ -108,7 +108,7 @@ test("curves follow the sliders, and a wiring is picked with its reason", async 
   await page.goto(`${half}/curves`);
   const watts = () => page.locator("#curve-sheet dd").first().innerText();
   const before = await watts();
-  await page.getByRole("slider", { name: /^Sun/ }).fill("400");
+  await page.getByRole("slider", { name: /^Sun:/ }).fill("400");
   await expect.poll(watts).not.toBe(before);
   expect(Number((await watts()).split(" ")[0])).toBeLessThan(Number(before.split(" ")[0]));
   await expect(page.locator("#curve-sheet svg")).toHaveCount(1);

@@ -187,6 +187,34 @@ func TestArraysAgainstNgspice(t *testing.T) {
 	assert.GreaterOrEqual(t, shaded, 5, "arrays with more than one hill are among them")
 }
 
+// Outside check: what is left by ngspice when one panel of like strings is dead.
+// Beside single panels it takes current from them through its own cells; in a
+// pair it holds its string back and takes next to nothing.
+func TestADeadPanelAgainstNgspice(t *testing.T) {
+	for _, b := range []array.Block{{Series: 1, Parallel: 2}, {Series: 1, Parallel: 3}, {Series: 2, Parallel: 2}, {Series: 2, Parallel: 3}} {
+		m := fit(t, labels[0])
+		y := array.YieldOf([]array.Model{m}, array.Feed{b}, array.Climate{Coldest: -5, Hottest: 34}, 5, 5)
+		cell := array.CellTemperature(m.Part, 34, 1000)
+		var legs []array.Leg
+		for range b.Parallel {
+			leg := array.Leg{}
+			for range b.Series {
+				leg.Modules = append(leg.Modules, array.Module{Model: m, Sun: 1000, Cell: cell})
+			}
+			legs = append(legs, leg)
+		}
+		legs[0].Modules[0].Sun = 0.1
+		run := exec.Command("ngspice", "-b", "/dev/stdin")
+		run.Stdin = strings.NewReader(netlist(legs, float64(b.Series)*float64(m.Part.Voc)))
+		said, _ := run.CombinedOutput() // -b with quit ends with a code of its own
+		found := measured.FindSubmatch(said)
+		require.NotNil(t, found, "%+v: %s", b, said)
+		watts, err := strconv.ParseFloat(string(found[1]), 64)
+		require.NoError(t, err)
+		assert.InEpsilon(t, watts, float64(y.OneDark), 0.002, "%+v", b)
+	}
+}
+
 // Outside check: ngspice's current through a shorted string of unlike panels.
 // With bypass diodes it is not the weakest panel's: the others drive it on.
 func TestAShortedStringOfUnlikePanelsAgainstNgspice(t *testing.T) {

@@ -228,6 +228,7 @@ func wiredSo(t *testing.T, d job.Document, changes []job.Change) job.Document {
 // the disconnect breaks the cold volts with its school's poles, a fuse lies in
 // its window, the cable carries the design current within 3 %. Its cost is their sum.
 func TestAWiringsPartsHoldAndAddUp(t *testing.T) {
+	held := 0
 	for _, s := range demo.Stories()[:2] {
 		d := unsigned(t, s)
 		d.Record = job.Record{Built: []job.Built{}, Readings: []job.Reading{}}
@@ -244,10 +245,16 @@ func TestAWiringsPartsHoldAndAddUp(t *testing.T) {
 				}
 				lacks = lacks || len(b.Lacks) > 0
 				assert.LessOrEqual(t, w.Noon-w.LeftController, w.Noon)
-				assert.LessOrEqual(t, max(w.LeftConnector, w.LeftPanel), w.Noon+1)
-				if len(b.Feed) == 1 && len(w.Blocks) == 1 { // a dark panel takes a little current of the strings beside it, of unlike ones much
-					assert.LessOrEqual(t, w.LeftConnector, w.LeftPanel*1.03, "an open join loses its string, a dead panel itself alone")
-				}
+				assert.LessOrEqual(t, max(w.LeftConnector, w.LeftPanel), w.Noon)
+			}
+			// A panel that is a string of its own beside others takes current from them
+			// when it is dark: how much, core/array's test holds to ngspice.
+			taking := slices.ContainsFunc(w.Blocks, func(b plan.WiredBlock) bool {
+				return b.Strings() > 1 && slices.ContainsFunc(b.Feed, func(x array.Block) bool { return x.Series == 1 })
+			})
+			if !taking {
+				assert.LessOrEqual(t, w.LeftConnector, w.LeftPanel+1, "an open join loses its string, a dead panel itself alone")
+				held++
 			}
 			if !lacks {
 				assert.Greater(t, w.Cost, cost, "and the home runs' cable")
@@ -263,6 +270,7 @@ func TestAWiringsPartsHoldAndAddUp(t *testing.T) {
 			}
 		}
 	}
+	assert.GreaterOrEqual(t, held, 3, "wirings in which no dark panel takes current are among them")
 }
 
 // What a change does to the pick: fewer panels, another battery, strings wired

@@ -96,7 +96,7 @@ type Wiring struct {
 	Cost                                float64    // of all blocks; 0: not all priced
 	Later                               units.Watt // of further panels that its controllers take
 	LeftController                      units.Watt // at noon, when the largest controller fails,
-	LeftPanel, LeftConnector            units.Watt // one panel dies, its bypass diodes carrying on, or one join of a string opens
+	LeftPanel, LeftConnector            units.Watt // one panel dies, its bypass diodes carrying on and its cells taking what the strings beside it push into them, or one join of a string opens
 	Score                               float64    // 0 to 100
 	Schools                             []string   // of which it is the best
 }

@@ -16,7 +16,7 @@ import (
 func document(t testing.TB, s demo.Story) job.Document {
 	d := s.Start
 	for _, e := range s.Edits {
-		next, _, err := job.Apply(d, e)
+		next, err := job.Apply(d, e)
 		require.NoError(t, err, e.Says)
 		d = next
 	}

@@ -80,7 +80,6 @@ type Revision struct {
 	Number   int          `gorm:"primaryKey"`
 	Document job.Document `gorm:"serializer:job"`
 	Edit     job.Edit     `gorm:"serializer:json"`
-	Inverse  []job.Change `gorm:"serializer:json"`
 	EditID   string
 	Undoes   *string
 	Author   string
@@ -295,7 +294,7 @@ func (s *Store) Create(ctx context.Context, d job.Document, author, says string,
 		if err := tx.Create(&row).Error; err != nil {
 			return err
 		}
-		return tx.Create(&Revision{JobID: d.ID, Number: 1, Document: d, Edit: job.Edit{Changes: []job.Change{}}, Inverse: []job.Change{}, EditID: uuid.NewString(), Author: author, Says: says, At: at}).Error
+		return tx.Create(&Revision{JobID: d.ID, Number: 1, Document: d, Edit: job.Edit{Changes: []job.Change{}}, EditID: uuid.NewString(), Author: author, Says: says, At: at}).Error
 	})
 	if err != nil {
 		return Current{}, err
@@ -350,11 +349,14 @@ func (s *Store) takeBack(ctx context.Context, id, editID, author string, at time
 		if step.EditID == "" {
 			return job.Edit{}, ErrNothing
 		}
-		var done Revision
-		if err := tx.Select("inverse").Where("job_id = ? AND edit_id = ?", id, step.EditID).Take(&done).Error; err != nil {
+		var after, before Revision
+		if err := tx.Where("job_id = ? AND edit_id = ?", id, step.EditID).Take(&after).Error; err != nil {
 			return job.Edit{}, err
 		}
-		return job.Edit{ID: editID, Author: author, At: at.UTC().Format(time.RFC3339), Says: verb + step.Says, Undoes: step.EditID, Changes: done.Inverse}, nil
+		if err := tx.Where("job_id = ? AND number = ?", id, after.Number-1).Take(&before).Error; err != nil {
+			return job.Edit{}, err
+		}
+		return job.Edit{ID: editID, Author: author, At: at.UTC().Format(time.RFC3339), Says: verb + step.Says, Undoes: step.EditID, Changes: job.Diff(after.Document, before.Document)}, nil
 	})
 }
 
@@ -390,7 +392,7 @@ func (s *Store) change(ctx context.Context, id, editID string, make func(*gorm.D
 		if err != nil {
 			return err
 		}
-		next, inverse, p, err := plan.Apply(now.Document, e, crew)
+		next, p, err := plan.Apply(now.Document, e, crew)
 		if err != nil {
 			return err
 		}
@@ -399,7 +401,7 @@ func (s *Store) change(ctx context.Context, id, editID string, make func(*gorm.D
 		if err != nil {
 			return fmt.Errorf("an edit's time is RFC 3339, not %q", e.At)
 		}
-		revision := Revision{JobID: id, Number: now.Revision + 1, Document: next, Edit: e, Inverse: inverse, EditID: e.ID, Author: e.Author, Says: e.Says, Reason: e.Reason, At: at}
+		revision := Revision{JobID: id, Number: now.Revision + 1, Document: next, Edit: e, EditID: e.ID, Author: e.Author, Says: e.Says, Reason: e.Reason, At: at}
 		if e.Undoes != "" {
 			revision.Undoes = &e.Undoes
 		}

@@ -188,7 +188,7 @@ func TestTheDemoIsWhatWasTold(t *testing.T) {
 	require.NoError(t, err)
 	want := story.Start
 	for _, e := range story.Edits {
-		want, _, err = job.Apply(want, e)
+		want, err = job.Apply(want, e)
 		require.NoError(t, err)
 		_, err = s.Edit(ctx, story.Start.ID, 0, e)
 		require.NoError(t, err)

@@ -328,7 +328,7 @@ func (s *server) apply(c *gin.Context, r request, changes []job.Change) {
 			s.fail(c, err)
 			return
 		}
-		next, _, p, err := plan.Apply(current.Document, e, crew)
+		next, p, err := plan.Apply(current.Document, e, crew)
 		if err != nil {
 			s.refuse(c, r, err)
 			return

@@ -365,7 +365,7 @@ func (c layout) write(d job.Document, l plan.Layout) error {
 		p.ID = ids[p.ID]
 		l.Changes[i].Item = job.Raw(p)
 	}
-	next, _, err := job.Apply(d, job.Edit{Says: "lay out " + l.Name, Changes: l.Changes})
+	next, err := job.Apply(d, job.Edit{Says: "lay out " + l.Name, Changes: l.Changes})
 	if err != nil {
 		return err
 	}

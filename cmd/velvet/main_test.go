@@ -55,7 +55,7 @@ func velvet(t *testing.T, stdin string, args ...string) (out, errs string, code 
 func file(t *testing.T, s demo.Story) string {
 	d := s.Start
 	for _, e := range s.Edits {
-		next, _, err := job.Apply(d, e)
+		next, err := job.Apply(d, e)
 		require.NoError(t, err)
 		d = next
 	}

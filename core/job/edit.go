@@ -61,45 +61,42 @@ func (r *Refusal) Error() string {
 // ErrSigned is the answer to an edit of a job that was signed off.
 var ErrSigned = errors.New("the job is signed off; reopen it with a reason to change it")
 
-// Apply gives the document with the edit made, and the inverse changes that
-// give the first document back. The document handed in is not touched. The
-// error is a *Refusal, ErrSigned, or says which change could not be read.
-func Apply(d Document, e Edit) (Document, []Change, error) {
+// Apply gives the document with the edit made. The document handed in is not
+// touched; Diff gives the changes that lead back to it. The error is a *Refusal,
+// ErrSigned, or says which change could not be read.
+func Apply(d Document, e Edit) (Document, error) {
 	if d.Record.Signed != nil && !reopens(e) {
-		return d, nil, ErrSigned
+		return d, ErrSigned
 	}
 	next := d
 	next.Version = Version // an older job takes on what this one can hold
-	var inverse []Change
 	var unfit []shelf.Problem
 	for i, change := range e.Changes {
 		if change.Do == "sign_off" && i+1 < len(e.Changes) {
-			return d, nil, errors.New("sign_off: nothing follows a signature in an edit")
+			return d, errors.New("sign_off: nothing follows a signature in an edit")
 		}
 		for _, c := range expand(next, change) {
-			undo, err := next.apply(c)
+			err := next.apply(c)
 			var m *misfit
 			if errors.As(err, &m) {
 				unfit, err = append(unfit, m.problems...), nil
 			}
 			if err != nil {
-				return d, nil, fmt.Errorf("%s: %w", c.Do, err)
+				return d, fmt.Errorf("%s: %w", c.Do, err)
 			}
-			inverse = append(inverse, undo)
 		}
 	}
-	slices.Reverse(inverse)
 	if problems := next.Problems(); len(problems) > 0 {
 		// An edit is refused for what it adds: what was wrong before it, in a job
 		// that an older program let through, must not stop the cure of something else.
 		if problems = added(problems, d.Problems()); len(problems) > 0 {
-			return d, nil, &Refusal{problems}
+			return d, &Refusal{problems}
 		}
 	}
 	if len(unfit) > 0 {
-		return d, nil, &Refusal{unfit}
+		return d, &Refusal{unfit}
 	}
-	return next, inverse, nil
+	return next, nil
 }
 
 func reopens(e Edit) bool { return len(e.Changes) > 0 && e.Changes[0].Do == "reopen" }
@@ -184,12 +181,12 @@ func Raw(v any) json.RawMessage {
 	return text
 }
 
-func (d *Document) apply(c Change) (Change, error) {
+func (d *Document) apply(c Change) error {
 	if c.Do == "change_panel" {
 		if p, ok := shelf.Find(d.Panels, c.ID); ok && p.Locked && c.Fields["locked"] == nil {
 			for _, fixed := range []string{"x_mm", "y_mm", "turn_deg"} {
 				if c.Fields[fixed] != nil {
-					return Change{}, fmt.Errorf("%s is locked where it is; unlock it first", d.Labels()[p.ID])
+					return fmt.Errorf("%s is locked where it is; unlock it first", d.Labels()[p.ID])
 				}
 			}
 		}
@@ -198,57 +195,73 @@ func (d *Document) apply(c Change) (Change, error) {
 	if k, ok := kindOf(Kinds, noun); ok && (verb == "add" || verb == "change" || verb == "remove") {
 		return k.apply(d, verb, c)
 	}
-	switch c.Do {
-	case "set_job":
-		was, head := bare(*d), headOf(*d)
-		old, err := patch(&head, c.Fields)
-		if err != nil {
-			return Change{}, err
-		}
-		head.into(d)
-		return Change{Do: "set_job", Fields: old}, conforms("Document", bare(*d), was)
-	case "set_rig":
-		scalar, was := bare(*d).Rig, d.Rig
-		for _, list := range []string{"things", "cupboards", "levels", "walkways", "zones", "spaces"} {
-			if _, ok := c.Fields[list]; ok {
-				return Change{}, fmt.Errorf("%s are changed one by one", list)
+	if verb == "set" {
+		for _, o := range objects {
+			if o.noun == noun {
+				return o.write(d, c.Fields)
 			}
 		}
-		before := scalar
-		old, err := patch(&scalar, c.Fields)
-		if err == nil {
-			err = conforms("Rig", scalar, before)
-		}
-		scalar.Things, scalar.Cupboards, scalar.Levels, scalar.Walkways, scalar.Zones, scalar.Spaces = was.Things, was.Cupboards, was.Levels, was.Walkways, was.Zones, was.Spaces
-		d.Rig = scalar
-		return Change{Do: "set_rig", Fields: old}, err
+	}
+	switch c.Do {
 	case "change_run":
 		return d.changeRun(c)
 	case "carry_part", "drop_part":
 		k, ok := kindOf(PartKinds, c.Kind)
 		if !ok {
-			return Change{}, fmt.Errorf("there is no kind of part %q", c.Kind)
+			return fmt.Errorf("there is no kind of part %q", c.Kind)
 		}
 		return k.apply(d, strings.TrimSuffix(c.Do, "_part"), c)
 	case "sign_off":
 		if open := d.Open(); len(open) > 0 {
-			return Change{}, &Refusal{[]shelf.Problem{{Path: "record", Says: fmt.Sprintf("%s without a record yet; the first is %s", units.Count(len(open), "planned thing"), d.Labels()[open[0]])}}}
+			return &Refusal{[]shelf.Problem{{Path: "record", Says: fmt.Sprintf("%s without a record yet; the first is %s", units.Count(len(open), "planned thing"), d.Labels()[open[0]])}}}
 		}
 		var s Signature
 		if err := decode(c.Item, &s); err != nil {
-			return Change{}, err
+			return err
 		}
 		d.Record.Signed = &s
-		return Change{Do: "reopen"}, nil
+		return nil
 	case "reopen":
 		if d.Record.Signed == nil {
-			return Change{}, errors.New("the job is open already")
+			return errors.New("the job is open already")
 		}
-		was := *d.Record.Signed
 		d.Record.Signed = nil
-		return Change{Do: "sign_off", Item: Raw(was)}, nil
+		return nil
 	}
-	return Change{}, fmt.Errorf("there is no such change")
+	return fmt.Errorf("there is no such change")
+}
+
+// objects are the parts of a document that are no list: what set_job and set_rig
+// change, field by field.
+var objects = []struct {
+	noun  string
+	read  func(Document) json.RawMessage
+	write func(*Document, map[string]json.RawMessage) error
+}{
+	{"job", func(d Document) json.RawMessage { return Raw(headOf(d)) }, func(d *Document, fields map[string]json.RawMessage) error {
+		was, head := bare(*d), headOf(*d)
+		if err := patch(&head, fields); err != nil {
+			return err
+		}
+		head.into(d)
+		return conforms("Document", bare(*d), was)
+	}},
+	{"rig", func(d Document) json.RawMessage { return Raw(bare(d).Rig) }, func(d *Document, fields map[string]json.RawMessage) error {
+		scalar, was := bare(*d).Rig, d.Rig
+		for _, list := range []string{"things", "cupboards", "levels", "walkways", "zones", "spaces"} {
+			if _, ok := fields[list]; ok {
+				return fmt.Errorf("%s are changed one by one", list)
+			}
+		}
+		before := scalar
+		err := patch(&scalar, fields)
+		if err == nil {
+			err = conforms("Rig", scalar, before)
+		}
+		scalar.Things, scalar.Cupboards, scalar.Levels, scalar.Walkways, scalar.Zones, scalar.Spaces = was.Things, was.Cupboards, was.Levels, was.Walkways, was.Zones, was.Spaces
+		d.Rig = scalar
+		return err
+	}},
 }
 
 // head is the part of a document that set_job changes.
@@ -289,38 +302,31 @@ func bare(d Document) Document {
 	return out
 }
 
-func (d *Document) changeRun(c Change) (Change, error) {
+func (d *Document) changeRun(c Change) error {
 	for i, k := range d.Controllers {
 		for _, r := range []*Run{&k.HomeRun, &k.BatteryRun} {
 			if r.ID == c.ID {
 				was := *r
-				old, err := patch(r, c.Fields)
-				if err != nil {
-					return Change{}, err
+				if err := patch(r, c.Fields); err != nil {
+					return err
 				}
 				d.Controllers = slices.Clone(d.Controllers)
 				d.Controllers[i] = k
-				return Change{Do: c.Do, ID: c.ID, Fields: old}, conforms("Run", *r, was)
+				return conforms("Run", *r, was)
 			}
 		}
 	}
-	return Change{}, fmt.Errorf("there is no run %q", c.ID)
+	return fmt.Errorf("there is no run %q", c.ID)
 }
 
-// patch sets JSON fields of a struct and gives the old values of the same
-// fields; null removes one that may be absent. A field the struct does not
-// have, or of another type, is an error.
-func patch[T any](v *T, fields map[string]json.RawMessage) (old map[string]json.RawMessage, err error) {
+// patch sets JSON fields of a struct; null removes one that may be absent. A
+// field the struct does not have, or of another type, is an error.
+func patch[T any](v *T, fields map[string]json.RawMessage) error {
 	var all map[string]json.RawMessage
 	if err := json.Unmarshal(Raw(*v), &all); err != nil {
-		return nil, err
+		return err
 	}
-	old = map[string]json.RawMessage{}
 	for key, value := range fields {
-		old[key] = json.RawMessage("null")
-		if was, ok := all[key]; ok {
-			old[key] = was
-		}
 		all[key] = value
 		if string(value) == "null" {
 			delete(all, key)
@@ -328,10 +334,10 @@ func patch[T any](v *T, fields map[string]json.RawMessage) (old map[string]json.
 	}
 	var next T
 	if err := decode(Raw(all), &next); err != nil {
-		return nil, err
+		return err
 	}
 	*v = next
-	return old, nil
+	return nil
 }
 
 // decode reads JSON strictly: unknown keys are errors.

@@ -23,7 +23,9 @@ type Kind interface {
 	Recorded() bool
 	Part() string
 
-	apply(d *Document, verb string, c Change) (Change, error)
+	apply(d *Document, verb string, c Change) error
+	gained(a, b Document) []Change
+	lost(a, b Document) []Change
 	each(d Document, do func(at int, id, label string))
 	refs(d Document, do func(path string, r Ref))
 	has(d Document, id string) bool
@@ -49,6 +51,7 @@ type kind[T interface{ Key() string }] struct {
 	recorded   bool
 	part       string
 	borrowed   bool // its IDs are those of what it records, not its own
+	carried    bool // a kind of part
 }
 
 // Kinds are the document's lists, in the order of the file.
@@ -98,13 +101,13 @@ var Kinds = []Kind{
 
 // PartKinds are the kinds of part that a job carries, in the order of the file.
 var PartKinds = []Kind{
-	kind[shelf.Panel]{noun: "panel", path: "parts.panels", of: func(d *Document) *[]shelf.Panel { return &d.Parts.Panels }, label: func(p shelf.Panel) string { return p.Name }},
-	kind[shelf.Controller]{noun: "controller", path: "parts.controllers", of: func(d *Document) *[]shelf.Controller { return &d.Parts.Controllers }, label: func(c shelf.Controller) string { return c.Name }},
-	kind[shelf.Cable]{noun: "cable", path: "parts.cables", of: func(d *Document) *[]shelf.Cable { return &d.Parts.Cables }, label: func(c shelf.Cable) string { return c.Name }},
-	kind[shelf.Protection]{noun: "protection", path: "parts.protections", of: func(d *Document) *[]shelf.Protection { return &d.Parts.Protections }, label: func(p shelf.Protection) string { return p.Name }},
-	kind[shelf.Mount]{noun: "mount", path: "parts.mounts", of: func(d *Document) *[]shelf.Mount { return &d.Parts.Mounts }, label: func(m shelf.Mount) string { return m.Name }},
-	kind[shelf.Gland]{noun: "gland", path: "parts.glands", of: func(d *Document) *[]shelf.Gland { return &d.Parts.Glands }, label: func(g shelf.Gland) string { return g.Name }},
-	kind[shelf.Sealant]{noun: "sealant", path: "parts.sealants", of: func(d *Document) *[]shelf.Sealant { return &d.Parts.Sealants }, label: func(s shelf.Sealant) string { return s.Name }},
+	kind[shelf.Panel]{carried: true, noun: "panel", path: "parts.panels", of: func(d *Document) *[]shelf.Panel { return &d.Parts.Panels }, label: func(p shelf.Panel) string { return p.Name }},
+	kind[shelf.Controller]{carried: true, noun: "controller", path: "parts.controllers", of: func(d *Document) *[]shelf.Controller { return &d.Parts.Controllers }, label: func(c shelf.Controller) string { return c.Name }},
+	kind[shelf.Cable]{carried: true, noun: "cable", path: "parts.cables", of: func(d *Document) *[]shelf.Cable { return &d.Parts.Cables }, label: func(c shelf.Cable) string { return c.Name }},
+	kind[shelf.Protection]{carried: true, noun: "protection", path: "parts.protections", of: func(d *Document) *[]shelf.Protection { return &d.Parts.Protections }, label: func(p shelf.Protection) string { return p.Name }},
+	kind[shelf.Mount]{carried: true, noun: "mount", path: "parts.mounts", of: func(d *Document) *[]shelf.Mount { return &d.Parts.Mounts }, label: func(m shelf.Mount) string { return m.Name }},
+	kind[shelf.Gland]{carried: true, noun: "gland", path: "parts.glands", of: func(d *Document) *[]shelf.Gland { return &d.Parts.Glands }, label: func(g shelf.Gland) string { return g.Name }},
+	kind[shelf.Sealant]{carried: true, noun: "sealant", path: "parts.sealants", of: func(d *Document) *[]shelf.Sealant { return &d.Parts.Sealants }, label: func(s shelf.Sealant) string { return s.Name }},
 }
 
 // kindOf finds a kind by its noun.
@@ -168,60 +171,51 @@ func Definition(t reflect.Type) string {
 // apply does verb on the list. It never writes into the slice it finds: the
 // document handed to Apply shares it. What an item may be is the schema's to say,
 // so that an edit takes nothing that a file may not hold.
-func (k kind[T]) apply(d *Document, verb string, c Change) (Change, error) {
+func (k kind[T]) apply(d *Document, verb string, c Change) error {
 	items := k.of(d)
 	id := c.ID
 	var item T
 	if verb == "add" || verb == "carry" {
 		if err := decode(c.Item, &item); err != nil {
-			return Change{}, err
+			return err
 		}
 		id = item.Key()
 	}
 	at := slices.IndexFunc(*items, func(t T) bool { return t.Key() == id })
 	if at < 0 && (verb == "change" || verb == "remove" || verb == "drop") {
-		return Change{}, fmt.Errorf("there is no %s %q", k.noun, id)
+		return fmt.Errorf("there is no %s %q", k.noun, id)
 	}
 	switch verb {
-	case "carry":
+	case "carry", "add":
+		if at >= 0 && verb == "add" {
+			return fmt.Errorf("there is a %s %q already", k.noun, id)
+		}
 		if at >= 0 { // newer data for a part the job has
-			was := (*items)[at]
 			*items = slices.Clone(*items)
 			(*items)[at] = item
-			return Change{Do: "carry_part", Kind: k.noun, Item: Raw(was)}, conforms(k.define(), item, nil)
-		}
-		*items = append(slices.Clone(*items), item)
-		return Change{Do: "drop_part", Kind: k.noun, ID: id}, conforms(k.define(), item, nil)
-	case "add":
-		if at >= 0 {
-			return Change{}, fmt.Errorf("there is a %s %q already", k.noun, id)
+			return conforms(k.define(), item, nil)
 		}
 		place := len(*items)
 		if c.At != nil && *c.At >= 0 && *c.At <= place {
 			place = *c.At
 		}
 		*items = slices.Insert(slices.Clone(*items), place, item)
-		return Change{Do: "remove_" + k.noun, ID: id}, conforms(k.define(), item, nil)
+		return conforms(k.define(), item, nil)
 	case "remove", "drop":
-		was := (*items)[at]
 		*items = slices.Delete(slices.Clone(*items), at, at+1)
-		if verb == "drop" {
-			return Change{Do: "carry_part", Kind: k.noun, Item: Raw(was)}, nil
-		}
-		return Change{Do: "add_" + k.noun, Item: Raw(was), At: &at}, nil
+		return nil
 	}
 	was := (*items)[at]
 	changed := was
-	old, err := patch(&changed, c.Fields)
-	if err != nil {
-		return Change{}, err
+	if err := patch(&changed, c.Fields); err != nil {
+		return err
 	}
 	if changed.Key() != id {
-		return Change{}, errors.New("an ID cannot be changed")
+		return errors.New("an ID cannot be changed")
 	}
 	*items = slices.Clone(*items)
 	(*items)[at] = changed
-	return Change{Do: c.Do, ID: id, Fields: old}, conforms(k.define(), changed, was)
+	return conforms(k.define(), changed, was)
 }
 
 // misfit is a change that was made although the schema does not allow it. Apply

@@ -90,7 +90,7 @@ func TestAnEditAcceptsWhatAFileMayHold(t *testing.T) {
 		{Do: "carry_part", Kind: "cable", Item: job.Raw(map[string]any{"id": "x", "name": "cable", "conductor": "6 mm2", "insulation_c": 91, "od_mm": 6})},
 		{Do: "change_run", ID: d.Controllers[0].HomeRun.ID, Fields: job.Fields("path", []map[string]any{{"surface": "sky", "x_mm": 1, "y_mm": 1, "z_mm": 0}, {"surface": "roof", "x_mm": 2, "y_mm": 1, "z_mm": 0}})},
 	} {
-		after, _, err := job.Apply(d, job.Edit{Changes: []job.Change{c}})
+		after, err := job.Apply(d, job.Edit{Changes: []job.Change{c}})
 		var refusal *job.Refusal
 		if assert.ErrorAs(t, err, &refusal, "%s %v", c.Do, c.Fields) {
 			assert.Equal(t, d, after)
@@ -110,7 +110,7 @@ func TestAnEditIsRefusedForWhatItAdds(t *testing.T) {
 	d.Panels[0].Label = ""
 	d.Wind.Gust = 500
 	do := func(c job.Change) error {
-		_, _, err := job.Apply(d, job.Edit{Changes: []job.Change{c}})
+		_, err := job.Apply(d, job.Edit{Changes: []job.Change{c}})
 		return err
 	}
 	assert.NoError(t, do(job.Change{Do: "set_job", Fields: job.Fields("title", "another")}))

@@ -31,7 +31,7 @@ func TestAnAcceptedCautionCountsNoMoreUntilItGetsWorse(t *testing.T) {
 	require.Equal(t, finding.Watch, f.Grade, f.Says)
 	value, _ := f.Value.Get()
 	accept := func(a job.Acceptance) (job.Document, plan.Plan, error) {
-		next, _, p, err := plan.Apply(d, job.Edit{Changes: []job.Change{{Do: "add_accepted", Item: job.Raw(a)}}}, demo.Shelf())
+		next, p, err := plan.Apply(d, job.Edit{Changes: []job.Change{{Do: "add_accepted", Item: job.Raw(a)}}}, demo.Shelf())
 		return next, p, err
 	}
 	a := job.Acceptance{ID: demo.ID("accepted"), Code: f.Code, About: f.About, Value: &value, Reason: "the awning rail is there", By: "lead", At: "2026-06-01T12:00:00Z"}

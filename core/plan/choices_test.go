@@ -16,7 +16,7 @@ import (
 
 func edited(t *testing.T, d job.Document, changes ...job.Change) job.Document {
 	t.Helper()
-	next, _, err := job.Apply(d, job.Edit{Changes: changes})
+	next, err := job.Apply(d, job.Edit{Changes: changes})
 	require.NoError(t, err)
 	return next
 }

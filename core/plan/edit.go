@@ -15,40 +15,40 @@ import (
 // accepting: a job is reopened with a reason, and signed over a stop in what was
 // built with a reason; what is accepted is a caution that is there, never a stop. It gives the plan of the result, worked out once. The error is that of
 // job.Apply, or a *job.Refusal at "reason".
-func Apply(d job.Document, e job.Edit, crew shelf.Shelf) (next job.Document, inverse []job.Change, p Plan, err error) {
+func Apply(d job.Document, e job.Edit, crew shelf.Shelf) (next job.Document, p Plan, err error) {
 	reason := e.Reason
 	signs := false
 	for _, c := range e.Changes {
 		switch c.Do {
 		case "reopen":
 			if reason == "" && e.Undoes != "" {
-				return d, nil, p, reasonMissing("taking back a signature is reopening the job: use Reopen and say why")
+				return d, p, reasonMissing("taking back a signature is reopening the job: use Reopen and say why")
 			}
 			if reason == "" {
-				return d, nil, p, reasonMissing("say why the job is reopened")
+				return d, p, reasonMissing("say why the job is reopened")
 			}
 		case "sign_off":
 			signs = true
 		}
 	}
-	if next, inverse, err = job.Apply(d, e); err != nil {
-		return d, nil, p, err
+	if next, err = job.Apply(d, e); err != nil {
+		return d, p, err
 	}
 	p = Of(next, crew)
 	for _, c := range e.Changes {
 		if c.Do == "add_accepted" && e.Undoes == "" {
 			if err := p.accepts(next, c); err != nil {
-				return d, nil, p, err
+				return d, p, err
 			}
 		}
 	}
 	if signs && reason == "" && next.Record.Signed != nil && next.Record.Signed.Reason == "" {
 		built := Built(next, crew)
 		if n := built.Totals.Stops; n > 0 {
-			return d, nil, p, reasonMissing(fmt.Sprintf("%s in what was built; say why it is signed all the same", units.Count(n, "stop")))
+			return d, p, reasonMissing(fmt.Sprintf("%s in what was built; say why it is signed all the same", units.Count(n, "stop")))
 		}
 	}
-	return next, inverse, p, nil
+	return next, p, nil
 }
 
 // accepts tells why a caution cannot be accepted, nil when it can.

@@ -32,7 +32,7 @@ func taken(t require.TestingT, d job.Document, l plan.Layout) job.Document {
 		l.Changes[i] = c
 		changes = append(changes, c)
 	}
-	next, _, err := job.Apply(d, job.Edit{Changes: changes})
+	next, err := job.Apply(d, job.Edit{Changes: changes})
 	require.NoError(t, err)
 	return next
 }

@@ -192,7 +192,7 @@ func TestHomeRunsComeDownTheirOwnEntries(t *testing.T) {
 	}
 	assert.Equal(t, first.X, down(p.Controllers[0]))
 	assert.Equal(t, second.X, down(p.Controllers[1]))
-	_, _, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "change_run", ID: d.Controllers[0].HomeRun.ID, Fields: job.Fields("entry", demo.ID("none"))}}})
+	_, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "change_run", ID: d.Controllers[0].HomeRun.ID, Fields: job.Fields("entry", demo.ID("none"))}}})
 	assert.ErrorContains(t, err, "there is no entry")
 	gone := edited(t, d, job.Change{Do: "remove_entry", ID: second.ID})
 	assert.Empty(t, gone.Controllers[1].HomeRun.Entry)

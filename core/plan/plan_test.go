@@ -21,7 +21,7 @@ import (
 func document(t testing.TB, s demo.Story) job.Document {
 	d := s.Start
 	for _, e := range s.Edits {
-		next, _, err := job.Apply(d, e)
+		next, err := job.Apply(d, e)
 		require.NoError(t, err, e.Says)
 		d = next
 	}
@@ -142,7 +142,7 @@ func TestTheRoadTellsWhatIsOpen(t *testing.T) {
 
 func TestAStringWithoutControllerIsAStop(t *testing.T) {
 	d := document(t, demo.Marten())
-	d, _, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "remove_controller", ID: d.Controllers[0].ID}}})
+	d, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "remove_controller", ID: d.Controllers[0].ID}}})
 	require.NoError(t, err)
 	f := says(plan.Of(d, demo.Shelf()), "array.no_controller", d.Strings[0].ID)
 	require.Len(t, f, 1)
@@ -167,7 +167,7 @@ func TestTheProposedPathRunsSquareOverRoofWallAndFloor(t *testing.T) {
 	d := document(t, demo.Marten())
 	entry := job.Entry{ID: demo.ID("an entry"), Label: "Entry 1", Part: "entry-two", X: 1700, Y: 1500}
 	part := demo.Shelf().Glands[0]
-	d, _, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "carry_part", Kind: "gland", Item: job.Raw(part)}, {Do: "add_entry", Item: job.Raw(entry)}}})
+	d, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "carry_part", Kind: "gland", Item: job.Raw(part)}, {Do: "add_entry", Item: job.Raw(entry)}}})
 	require.NoError(t, err)
 	p := plan.Of(d, demo.Shelf())
 	home := p.Controllers[0].Home
@@ -238,14 +238,14 @@ func BenchmarkOf(b *testing.B) {
 func TestSigningNeedsAReasonWhereSomethingStops(t *testing.T) {
 	d := document(t, demo.Kestrel()) // its panel overhangs: a stop
 	for _, id := range d.Open() {
-		next, _, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "add_built", Item: job.Raw(job.Built{ID: id, Outcome: job.AsPlanned})}}})
+		next, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "add_built", Item: job.Raw(job.Built{ID: id, Outcome: job.AsPlanned})}}})
 		require.NoError(t, err)
 		d = next
 	}
 	sign := job.Change{Do: "sign_off", Item: job.Raw(job.Signature{By: "lead", At: "2026-06-01T12:00:00Z"})}
 	rename := job.Change{Do: "set_job", Fields: job.Fields("title", "x")}
 	do := func(d job.Document, e job.Edit) (job.Document, error) {
-		next, _, _, err := plan.Apply(d, e, demo.Shelf())
+		next, _, err := plan.Apply(d, e, demo.Shelf())
 		return next, err
 	}
 	for _, changes := range [][]job.Change{{sign}, {rename, sign}} {

@@ -60,7 +60,7 @@ func TestEveryWiringHoldsOrSaysWhyNot(t *testing.T) {
 				}
 				changes[j] = c
 			}
-			next, _, err := job.Apply(d, job.Edit{Changes: changes})
+			next, err := job.Apply(d, job.Edit{Changes: changes})
 			require.NoError(t, err, w.Words())
 			wired := plan.Of(next, demo.Shelf())
 			require.Len(t, wired.Controllers, len(w.Blocks))
@@ -219,7 +219,7 @@ func wiredSo(t *testing.T, d job.Document, changes []job.Change) job.Document {
 		}
 		changes[j] = c
 	}
-	next, _, err := job.Apply(d, job.Edit{Changes: changes})
+	next, err := job.Apply(d, job.Edit{Changes: changes})
 	require.NoError(t, err)
 	return next
 }

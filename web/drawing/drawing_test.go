@@ -26,7 +26,7 @@ var update = flag.Bool("update", false, "write the golden drawings anew")
 func document(t *testing.T, s demo.Story) job.Document {
 	d := s.Start
 	for _, e := range s.Edits {
-		next, _, err := job.Apply(d, e)
+		next, err := job.Apply(d, e)
 		require.NoError(t, err)
 		d = next
 	}

@@ -63,10 +63,11 @@ type teller struct {
 	at      time.Time
 	shelf   shelf.Shelf
 	carried map[string]bool
+	wired   map[string]job.Controller
 }
 
 func tell(name string, system units.System, at time.Time) *teller {
-	return &teller{Story: Story{Start: job.New(ID(name), system)}, name: name, at: at, shelf: Shelf(), carried: map[string]bool{}}
+	return &teller{Story: Story{Start: job.New(ID(name), system)}, name: name, at: at, shelf: Shelf(), carried: map[string]bool{}, wired: map[string]job.Controller{}}
 }
 
 func (t *teller) id(name string) string { return ID(t.name + "/" + name) }
@@ -114,11 +115,11 @@ func must[T any](v T, ok bool) json.RawMessage {
 	return job.Raw(v)
 }
 
-func (t *teller) things(author string, things ...rig.Thing) {
+func (t *teller) things(author string, things ...rig.Obstruction) {
 	var changes []job.Change
 	for _, thing := range things {
 		thing.ID = t.id(thing.Label)
-		changes = append(changes, job.Change{Do: "add_thing", Item: job.Raw(thing)})
+		changes = append(changes, job.Change{Do: "add_obstruction", Item: job.Raw(thing)})
 	}
 	t.edit(author, fmt.Sprintf("measure %d things on the roof", len(things)), "", changes...)
 }
@@ -168,9 +169,9 @@ func (t *teller) lay(author, partID, mount string, prefix string, spots ...spot)
 }
 
 func (t *teller) wire(author, label, controller string, panels ...string) {
-	s := job.String{ID: t.id("string " + label), Label: label, Panels: []string{}, Controller: ""}
+	s := job.String{ID: t.id("string " + label), Label: label, Panels: []string{}}
 	if controller != "" {
-		s.Controller = t.id(controller)
+		s.To = t.wired[controller].End(0)
 	}
 	for _, p := range panels {
 		s.Panels = append(s.Panels, t.id(p))
@@ -179,17 +180,42 @@ func (t *teller) wire(author, label, controller string, panels ...string) {
 }
 
 func (t *teller) controller(author, label, partID, disconnect string, air units.Celsius) {
-	c := job.Controller{ID: t.id(label), Label: strings.Replace(label, "C", "Ctrl ", 1), Part: partID, Disconnect: disconnect,
-		HomeRun: job.NewRun(t.id(label+" home"), air, t.Start.Units), BatteryRun: job.NewRun(t.id(label+" battery"), air, t.Start.Units)}
+	names := []string{label, label + " combiner", label + " home", label + " battery"}
+	fresh := func() string {
+		id := t.id(names[0])
+		names = names[1:]
+		return id
+	}
+	data, _ := shelf.Find(t.shelf.Controllers, partID)
+	c := t.Start.NewController(strings.Replace(label, "C", "Ctrl ", 1), data, fresh)
+	in := &c.Inputs[0]
+	in.Combiner.Label = strings.Replace(label, "C", "Combiner ", 1)
+	in.HomeRun.Air, c.Battery.Air = air, air
+	*in.HomeRun.Plus = in.HomeRun.WithDevice("to", disconnect)
+	t.wired[label] = c
 	changes := append(t.carry("controller", partID), t.carry("protection", disconnect)...)
-	t.edit(author, "hang controller "+label, "", append(changes, job.Change{Do: "add_controller", Item: job.Raw(c)})...)
+	t.edit(author, "hang controller "+label, "", append(changes, c.Changes()...)...)
 }
 
 func (t *teller) cables(author, label, home, battery, fuse string) {
 	changes := append(t.carry("cable", home, battery), t.carry("protection", fuse)...)
+	c := t.wired[label]
 	t.edit(author, "choose the cables of "+label, "", append(changes,
-		job.Change{Do: "change_run", ID: t.id(label + " home"), Fields: job.Fields("cable", home)},
-		job.Change{Do: "change_run", ID: t.id(label + " battery"), Fields: job.Fields("cable", battery, "fuse", fuse)})...)
+		job.Change{Do: "change_circuit", ID: c.Inputs[0].HomeRun.ID, Fields: job.Fields("segments", c.Inputs[0].HomeRun.WithCable(home))},
+		job.Change{Do: "change_circuit", ID: c.Battery.ID, Fields: job.Fields("segments", c.Battery.WithCable(battery), "plus", c.Battery.WithDevice("to", fuse))})...)
+}
+
+// power says what the rig's battery is and what else is there on its electrical side.
+func (t *teller) power(volts int, at *job.Site, others ...job.Equipment) []job.Change {
+	out := []job.Change{{Do: "set_bank", Fields: job.Fields("nominal_v", volts, "chemistry", "lithium")}}
+	if b, ok := t.Start.Battery(); ok && at != nil {
+		out = append(out, job.Change{Do: "change_equipment", ID: b.ID, Fields: job.Fields("at", at)})
+	}
+	for _, e := range others {
+		e.ID, e.Status = t.id(e.Label), job.StatusExisting
+		out = append(out, job.Change{Do: "add_equipment", Item: job.Raw(e)})
+	}
+	return out
 }
 
 func (t *teller) built(author string, b job.Built, label string) {
@@ -205,20 +231,22 @@ func Heron() Story {
 	t.edit(Office, "take the call", "", job.Change{Do: "set_job", Fields: job.Fields(
 		"number", 61, "title", "Roof array and two controllers", "customer", "Odalys Brandt", "contact", "by radio at the gate", "place", "Tern Hollow, pitch 9", "day", "2026-09-22", "time_zone", "America/Denver",
 		"season", job.Season{Latitude: ptr(37.8), Month: 7, Clear: 82, Air: ptr[units.Celsius](29)})})
-	t.edit(Lead, "survey the rig", "", job.Change{Do: "set_rig", Fields: job.Fields(
+	t.edit(Lead, "survey the rig", "", append(t.power(24, &job.Site{X: 1_752.6, Y: 914.4, Z: -1_879.6},
+		job.Equipment{Kind: "converter", Label: "Converter: 45 A, behind the basement wall", Settings: &job.Settings{Charges: 45}},
+		job.Equipment{Kind: "fuse_panel", Label: "Fuse panel: beside the converter"}), job.Change{Do: "set_rig", Fields: job.Fields(
 		"name", "Fifth wheel with two slide-outs", "kind", "fifth_wheel", "length_mm", 10_414, "width_mm", 2_438.4, "crown_mm", 57.15, "roof_material", "rubber", "deck", "osb", "deck_mm", 15.875,
 		"framing_first_mm", 304.8, "framing_spacing_mm", 406.4, "framing_width_mm", 38.1, "inside_height_mm", 2_032, "roof_load_kg", 320,
-		"battery_v", 24, "battery_chemistry", "lithium", "coldest_c", -17, "hottest_c", 37,
-		"board", rig.Place{X: 2_921, Y: 355.6, Z: -1_219.2}, "battery", rig.Place{X: 1_752.6, Y: 914.4, Z: -1_879.6},
-		"axle_mm", 6_858, "hitch_mm", 609.6, "shore_cord", "50 A", "converter", "45 A, behind the basement wall", "fuse_panel", "beside the converter",
-		"factory_cable", rig.FactoryCable{Conductor: "12 AWG", OneWay: 8_534.4, Most: 18, Insulation: 90, Ends: "in the battery bay"})})
+		"coldest_c", -17, "hottest_c", 37,
+		"board", rig.Place{X: 2_921, Y: 355.6, Z: -1_219.2},
+		"axle_mm", 6_858, "hitch_mm", 609.6, "shore_cord", "50 A",
+		"factory_cable", rig.FactoryCable{Conductor: "12 AWG", OneWay: 8_534.4, Most: 18, Insulation: 90, Ends: "in the battery bay"})})...)
 	t.things(Lead,
-		rig.Thing{Label: "Bath fan", Kind: "fan", Shape: "rectangle", X: 1_016, Y: 1_041.4, Length: 355.6, Width: 355.6, Height: 127, Lid: &rig.Side{Side: "nose", Reach: 254}},
-		rig.Thing{Label: "Air conditioner", Kind: "air_conditioner", Shape: "rectangle", X: 3_810, Y: 876.3, Length: 889, Width: 685.8, Height: 336.55, Service: &rig.Side{Side: "tail", Reach: 304.8}, Hot: &rig.Side{Side: "nose", Reach: 304.8}, Shades: true, FromTail: ptr[units.Millimetre](5_721.35)},
-		rig.Thing{Label: "Fan", Kind: "fan", Shape: "rectangle", X: 6_604, Y: 1_041.4, Length: 355.6, Width: 355.6, Height: 127, Lid: &rig.Side{Side: "nose", Reach: 254}},
-		rig.Thing{Label: "Skylight", Kind: "skylight", Shape: "rectangle", X: 8_890, Y: 965.2, Length: 812.8, Width: 609.6, Height: 101.6},
-		rig.Thing{Label: "Stack", Kind: "stack", Shape: "round", X: 9_296.4, Y: 419.1, Length: 101.6, Width: 101.6, Height: 152.4},
-		rig.Thing{Label: "Ladder", Kind: "ladder", Shape: "rectangle", X: 10_312.4, Y: 914.4, Length: 101.6, Width: 457.2, Height: 228.6, WayUp: true})
+		rig.Obstruction{Label: "Bath fan", Kind: "fan", Shape: "rectangle", X: 1_016, Y: 1_041.4, Length: 355.6, Width: 355.6, Height: 127, Lid: &rig.Side{Side: "nose", Reach: 254}},
+		rig.Obstruction{Label: "Air conditioner", Kind: "air_conditioner", Shape: "rectangle", X: 3_810, Y: 876.3, Length: 889, Width: 685.8, Height: 336.55, Service: &rig.Side{Side: "tail", Reach: 304.8}, Hot: &rig.Side{Side: "nose", Reach: 304.8}, Shades: true, FromTail: ptr[units.Millimetre](5_721.35)},
+		rig.Obstruction{Label: "Fan", Kind: "fan", Shape: "rectangle", X: 6_604, Y: 1_041.4, Length: 355.6, Width: 355.6, Height: 127, Lid: &rig.Side{Side: "nose", Reach: 254}},
+		rig.Obstruction{Label: "Skylight", Kind: "skylight", Shape: "rectangle", X: 8_890, Y: 965.2, Length: 812.8, Width: 609.6, Height: 101.6},
+		rig.Obstruction{Label: "Stack", Kind: "stack", Shape: "round", X: 9_296.4, Y: 419.1, Length: 101.6, Width: 101.6, Height: 152.4},
+		rig.Obstruction{Label: "Ladder", Kind: "ladder", Shape: "rectangle", X: 10_312.4, Y: 914.4, Length: 101.6, Width: 457.2, Height: 228.6, WayUp: true})
 	t.add(Lead, "note what lies below", "zone", rig.Zone{Label: "Air duct", Kind: "duct", X: 4_800.6, Y: 1_143, Length: 1_600.2, Width: 254})
 	t.cupboards(Lead,
 		rig.Cupboard{Label: "Pantry", X: 2_641.6, Y: 228.6, Length: 762, Width: 609.6},
@@ -234,7 +262,7 @@ func Heron() Story {
 	t.wire(Lead, "B", "C1", "L4", "L5", "L6")
 	t.wire(Lead, "C", "C2", "S1", "S2", "S3", "S4")
 	t.edit(Lead, "place the roof entry", "over the pantry, uphill of nothing", append(t.carry("gland", "entry-four"),
-		job.Change{Do: "add_entry", Item: job.Raw(job.Entry{ID: t.id("Entry 1"), Label: "Entry 1", Part: "entry-four", X: 2_946.4, Y: 457.2, Sleeve: 1.6})})...)
+		job.Change{Do: "add_hole", Item: job.Raw(job.Hole{ID: t.id("Entry 1"), Label: "Entry 1", Surface: "roof", Part: "entry-four", X: 2_946.4, Y: 457.2, Sleeve: 1.6})})...)
 	t.sealing(Lead, "seal-lap", "tape-butyl", "clean-mild")
 	t.cables(Lead, "C1", "pv-8awg", "batt-2awg", "fuse-70")
 	t.cables(Lead, "C2", "pv-12awg", "batt-4awg", "fuse-60")
@@ -268,18 +296,18 @@ func Heron() Story {
 func Marten() Story {
 	t := tell("marten", units.Metric, time.Date(2026, 11, 9, 9, 20, 0, 0, time.UTC))
 	t.edit(Office, "take the call", "", job.Change{Do: "set_job", Fields: job.Fields(
-		"number", 64, "title", "Three panels, one controller", "customer", "Ilse Varga", "contact", "leave word at the boat shed", "place", "Otter Quay storage", "day", "2026-12-03", "time_zone", "Europe/Lisbon", "school", "marine",
+		"number", 64, "title", "Three panels, one controller", "customer", "Ilse Varga", "contact", "leave word at the boat shed", "place", "Otter Quay storage", "day", "2026-12-03", "time_zone", "Europe/Lisbon", "wire_rules", "marine",
 		"season", job.Season{Latitude: ptr(40.4), Month: 5})})
-	t.edit(Lead, "survey the rig", "", job.Change{Do: "set_rig", Fields: job.Fields(
+	t.edit(Lead, "survey the rig", "", append(t.power(12, &job.Site{X: 620, Y: 1_700, Z: -1_760}), job.Change{Do: "set_rig", Fields: job.Fields(
 		"name", "Caravan with a nose locker", "kind", "caravan", "length_mm", 5_640, "width_mm", 2_190, "crown_mm", 32, "roof_material", "aluminium",
 		"framing_first_mm", 260, "framing_spacing_mm", 520, "framing_width_mm", 30, "inside_height_mm", 1_960, "roof_load_kg", 90,
-		"battery_v", 12, "battery_chemistry", "lithium", "coldest_c", -6, "hottest_c", 34,
-		"board", rig.Place{X: 1_450, Y: 1_890, Z: -900}, "battery", rig.Place{X: 620, Y: 1_700, Z: -1_760})})
+		"coldest_c", -6, "hottest_c", 34,
+		"board", rig.Place{X: 1_450, Y: 1_890, Z: -900})})...)
 	t.things(Lead,
-		rig.Thing{Label: "Roof hatch", Kind: "hatch", Shape: "rectangle", X: 2_480, Y: 745, Length: 700, Width: 700, Height: 110, WayUp: true},
-		rig.Thing{Label: "Small hatch", Kind: "hatch", Shape: "rectangle", X: 4_720, Y: 900, Length: 400, Width: 400, Height: 95, Lid: &rig.Side{Side: "tail", Reach: 300}},
-		rig.Thing{Label: "Flue", Kind: "stack", Shape: "round", X: 640, Y: 1_940, Length: 90, Width: 90, Height: 140},
-		rig.Thing{Label: "Old antenna", Kind: "antenna", Shape: "round", X: 5_250, Y: 420, Length: 280, Width: 280, Height: 210, Shades: true, Fate: rig.ComesOff})
+		rig.Obstruction{Label: "Roof hatch", Kind: "hatch", Shape: "rectangle", X: 2_480, Y: 745, Length: 700, Width: 700, Height: 110, WayUp: true},
+		rig.Obstruction{Label: "Small hatch", Kind: "hatch", Shape: "rectangle", X: 4_720, Y: 900, Length: 400, Width: 400, Height: 95, Lid: &rig.Side{Side: "tail", Reach: 300}},
+		rig.Obstruction{Label: "Flue", Kind: "stack", Shape: "round", X: 640, Y: 1_940, Length: 90, Width: 90, Height: 140},
+		rig.Obstruction{Label: "Old antenna", Kind: "antenna", Shape: "round", X: 5_250, Y: 420, Length: 280, Width: 280, Height: 210, Shades: true, Disposition: rig.TakenOff})
 	outline, err := rig.Nose("rounded", 5_640, 2_190, 310, 0)
 	if err != nil {
 		panic(err) // the numbers above make a nose
@@ -304,10 +332,10 @@ func Kestrel() Story {
 		"number", 66, "title", "Owner's own panel on a van", "customer", "Rufus Adeyemi-Holt", "contact", "evenings only", "place", "Gravel Bend, lot 3", "day", "", "time_zone", "America/Denver")})
 	t.edit(Lead, "survey the rig", "", job.Change{Do: "set_rig", Fields: job.Fields(
 		"name", "Long van, high roof", "kind", "van", "length_mm", 4_013.2, "width_mm", 1_397, "crown_mm", 44.45, "roof_material", "fibreglass",
-		"inside_height_mm", 1_879.6, "battery_v", 12, "battery_chemistry", "lithium", "coldest_c", -12, "hottest_c", 36)})
+		"inside_height_mm", 1_879.6, "coldest_c", -12, "hottest_c", 36)})
 	t.things(Lead,
-		rig.Thing{Label: "Vent fan", Shape: "rectangle", X: 304.8, Y: 520.7, Length: 355.6, Width: 355.6, Height: 114.3},
-		rig.Thing{Label: "Antenna", Shape: "round", X: 3_810, Y: 254, Length: 76.2, Width: 76.2, Height: 215.9})
+		rig.Obstruction{Label: "Vent fan", Shape: "rectangle", X: 304.8, Y: 520.7, Length: 355.6, Width: 355.6, Height: 114.3},
+		rig.Obstruction{Label: "Antenna", Shape: "round", X: 3_810, Y: 254, Length: 76.2, Width: 76.2, Height: 215.9})
 	t.lay(Lead, "panel-wide-265", "foot-48", "W", spot{x: 1_270, y: -88.9, turn: 90})
 	return t.Story
 }

@@ -18,7 +18,12 @@ test("a job goes down the whole road", async ({ page }) => {
   await write(page, "f-rig-framing_first_mm", "16");
   await write(page, "f-rig-framing_spacing_mm", "16");
   await write(page, "f-rig-inside_height_mm", "6' 4\"");
-  for (const [field, text] of [["board-x_mm", "5' 2\""], ["board-y_mm", "1'"], ["board-up", "3'"], ["battery-x_mm", "2'"], ["battery-y_mm", "3'"], ["battery-up", "6\""]]) await write(page, `f-rig-${field}`, text);
+  for (const [field, text] of [["board-x_mm", "5' 2\""], ["board-y_mm", "1'"], ["board-up", "3'"]]) await write(page, `f-rig-${field}`, text);
+  const battery = page.getByRole("region", { name: "Battery and equipment" }).locator("tbody tr").first();
+  for (const [label, text] of [["From nose", "2'"], ["From street side", "3'"], ["Above the floor", "6"]]) {
+    await battery.getByLabel(label).fill(text);
+    await saved(page, () => battery.getByLabel(label).blur());
+  }
   await write(page, "f-rig-coldest_c", "5 F");
   await expect(page.locator("#f-rig-coldest_c")).toHaveValue("-15");
   await saved(page, () => page.getByRole("button", { name: "Fan", exact: true }).click());

@@ -32,7 +32,7 @@ test("a roof is surveyed as a tape gives it", async ({ page }) => {
   await saved(page, () => things.getByLabel("Again, from the tail").blur());
   await expect(page.locator("#findings")).toContainText("it differs by 25 mm");
   await expect(page.locator("#plan .strip.hot")).toBeVisible();
-  await saved(page, () => things.getByLabel("Becomes").selectOption("comes_off"));
+  await saved(page, () => things.getByLabel("Becomes").selectOption("removed"));
   await expect(page.locator("#plan .thing-gone").first()).toBeVisible();
   await expect(page.locator("#plan .strip")).toHaveCount(0);
   await saved(page, () => things.getByLabel("Becomes").selectOption("stays"));

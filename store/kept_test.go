@@ -22,9 +22,9 @@ func TestRigsAndPhotosAreKept(t *testing.T) {
 	s := storetest.New(t)
 	require.NoError(t, s.AddPerson(t.Context(), "Somebody", "lead"))
 	require.NoError(t, s.PutShelf(t.Context(), shelf.Shelf{Sealants: []shelf.Sealant{{ID: "lap", Name: "lap", Kind: "gun", Suits: []string{"rubber"}, Coldest: 5}}}))
-	one := rig.Kept{ID: "a", Rig: rig.Rig{Name: "Zephyr", Length: 5000, Width: 2000}, From: "job 1"}
+	one := job.Kept{ID: "a", Rig: rig.Rig{Name: "Zephyr", Length: 5000, Width: 2000}, From: "job 1"}
 	require.NoError(t, s.PutRig(t.Context(), one))
-	require.NoError(t, s.PutRig(t.Context(), rig.Kept{ID: "b", Rig: rig.Rig{Name: "Arbour"}}))
+	require.NoError(t, s.PutRig(t.Context(), job.Kept{ID: "b", Rig: rig.Rig{Name: "Arbour"}}))
 	one.Rig.Length = 5100
 	require.NoError(t, s.PutRig(t.Context(), one), "in its place")
 	rigs, err := s.Rigs(t.Context())

@@ -10,7 +10,7 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
-	"velvetroad/core/rig"
+	"velvetroad/core/job"
 	"velvetroad/core/shelf"
 )
 
@@ -51,25 +51,27 @@ func readShelf(db *gorm.DB) (shelf.Shelf, error) {
 }
 
 // Rigs lists the crew's collection of rigs by name.
-func (s *Store) Rigs(ctx context.Context) (out []rig.Kept, err error) {
+func (s *Store) Rigs(ctx context.Context) (out []job.Kept, err error) {
 	var rows []shelfPart
 	if err := s.db.WithContext(ctx).Where("kind = ?", "rig").Find(&rows).Error; err != nil {
 		return nil, err
 	}
 	for _, row := range rows {
-		if err := appendPart(&out, row.Data); err != nil {
+		kept, err := job.OpenKept(row.Data)
+		if err != nil {
 			return nil, fmt.Errorf("rig %s: %w", row.ID, err)
 		}
+		out = append(out, kept)
 	}
-	slices.SortFunc(out, func(a, b rig.Kept) int {
+	slices.SortFunc(out, func(a, b job.Kept) int {
 		return cmp.Or(cmp.Compare(a.Rig.Name, b.Rig.Name), cmp.Compare(a.ID, b.ID))
 	})
 	return out, nil
 }
 
 // PutRig keeps a rig in the collection; one with the same ID is replaced.
-func (s *Store) PutRig(ctx context.Context, k rig.Kept) error {
-	rows := appendRows(nil, "rig", []rig.Kept{k})
+func (s *Store) PutRig(ctx context.Context, k job.Kept) error {
+	rows := appendRows(nil, "rig", []job.Kept{k})
 	return s.db.WithContext(ctx).Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "kind"}, {Name: "id"}}, DoUpdates: clause.AssignmentColumns([]string{"data"})}).Create(&rows).Error
 }
 

@@ -3,8 +3,10 @@ package store_test
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"fmt"
+	"os"
 	"sync"
 	"testing"
 	"time"
@@ -219,9 +221,10 @@ func TestMigratingTwiceAtOnceIsHarmless(t *testing.T) {
 	assert.NoError(t, errors.Join(<-errs, <-errs))
 }
 
-// Stored documents go through the upgrades: a history made by an older program is
-// shown, edited and taken back; what a newer one stored is not opened.
-func TestOlderRevisionsAreUpgradedAndNewerOnesRefused(t *testing.T) {
+// A history that an older program made, in its documents' and its edits' words, is
+// shown, taken back step by step and done again: each step leads to the document
+// that was there, as the upgrade reads it. What a newer program stored is not opened.
+func TestAnOlderHistoryIsTakenBackAndANewerOneRefused(t *testing.T) {
 	url := storetest.Database(t)
 	s, err := store.Open(t.Context(), url)
 	require.NoError(t, err)
@@ -229,24 +232,72 @@ func TestOlderRevisionsAreUpgradedAndNewerOnesRefused(t *testing.T) {
 	require.NoError(t, s.Migrate(t.Context()))
 	now := create(t, s)
 	id := now.Document.ID
-	for _, text := range []string{"one", "two"} {
-		_, err = s.Edit(t.Context(), id, 0, title(text))
-		require.NoError(t, err)
-	}
+
+	text, err := os.ReadFile("../core/job/testdata/version-3.json")
+	require.NoError(t, err)
+	var doc map[string]any
+	require.NoError(t, json.Unmarshal(text, &doc))
+	doc["id"], doc["record"] = id, map[string]any{"built": []any{}, "readings": []any{}}
+	in := func(v any, key string) map[string]any { return v.(map[string]any)[key].(map[string]any) }
+	item := func(key string, n int) map[string]any { return doc[key].([]any)[n].(map[string]any) }
+	var was []job.Document
 	raw, err := sql.Open("pgx", url)
 	require.NoError(t, err)
 	defer raw.Close()
-	become := func(version string) {
-		_, err := raw.ExecContext(t.Context(), `UPDATE job_revisions SET document = jsonb_set(document::jsonb, '{version}', $1::jsonb)`, version)
+	keep := func(number int) {
+		stored, err := json.Marshal(doc)
+		require.NoError(t, err)
+		d, err := job.Open(stored)
+		require.NoError(t, err)
+		was = append(was, d)
+		if number == 1 {
+			_, err = raw.ExecContext(t.Context(), `UPDATE job_revisions SET document = $1::jsonb WHERE job_id = $2 AND number = 1`, string(stored), id)
+			require.NoError(t, err)
+			return
+		}
+		_, err = raw.ExecContext(t.Context(), `INSERT INTO job_revisions (job_id, number, document, edit, edit_id, author, says, reason, at)
+			VALUES ($1, $2, $3::jsonb, '{"changes": [{"do": "change_controller"}]}', $4, 'lead', $5, '', now())`, id, number, string(stored), uuid.NewString(), fmt.Sprint("step ", number))
 		require.NoError(t, err)
 	}
-	become("1")
-	undone, err := s.Undo(t.Context(), id, uuid.NewString(), "lead", noon)
+	keep(1)
+	for n, step := range []func(){
+		func() { item("controllers", 0)["disconnect"] = "" },
+		func() { in(item("controllers", 0), "home_run")["cable"] = "pv-12awg" },
+		func() { in(item("controllers", 1), "battery_run")["measured_mm"] = 4321 },
+		func() { in(doc, "rig")["battery_v"] = 12 },
+		func() { in(doc, "rig")["battery"] = map[string]any{"x_mm": 5, "y_mm": 6, "z_mm": -7} },
+		func() { item("strings", 0)["controller"] = "" },
+		func() { item("controllers", 1)["joins"] = "box" },
+		func() { doc["school"] = "marine" },
+		func() { in(doc, "rig")["things"].([]any)[0].(map[string]any)["fate"] = "comes_off" },
+		func() { delete(in(item("controllers", 0), "home_run"), "entry"); doc["entries"] = []any{} },
+		func() {
+			item("strings", 2)["controller"] = ""
+			doc["controllers"] = doc["controllers"].([]any)[:1]
+		},
+	} {
+		step()
+		keep(n + 2)
+	}
+	_, err = raw.ExecContext(t.Context(), `UPDATE jobs SET revision = $1 WHERE id = $2`, len(was), id)
 	require.NoError(t, err)
-	assert.Equal(t, "one", undone.Document.Title)
-	assert.Equal(t, job.Version, undone.Document.Version)
 
-	become("5")
+	at, err := s.Job(t.Context(), id)
+	require.NoError(t, err)
+	assert.Equal(t, string(job.Encode(was[len(was)-1])), string(job.Encode(at.Document)))
+	for n := len(was) - 2; n >= 0; n-- {
+		undone, err := s.Undo(t.Context(), id, uuid.NewString(), "lead", noon)
+		require.NoError(t, err, "back to step %d", n+1)
+		require.Equal(t, string(job.Encode(was[n])), string(job.Encode(undone.Document)), "back to step %d", n+1)
+	}
+	for n := 1; n < len(was); n++ {
+		redone, err := s.Redo(t.Context(), id, uuid.NewString(), "lead", noon)
+		require.NoError(t, err)
+		require.Equal(t, string(job.Encode(was[n])), string(job.Encode(redone.Document)), "forward to step %d", n+1)
+	}
+
+	_, err = raw.ExecContext(t.Context(), `UPDATE job_revisions SET document = jsonb_set(document::jsonb, '{version}', '5')`)
+	require.NoError(t, err)
 	_, err = s.Job(t.Context(), id)
 	require.ErrorContains(t, err, "update the program")
 	_, err = s.Edit(t.Context(), id, 0, title("three"))

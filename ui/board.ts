@@ -49,7 +49,7 @@ const held = (m: Mark): Held => {
 function move(all: Held[], to: (h: Held) => { x: number; y: number }) {
   const changes = all.map((h) => {
     const at = to(h);
-    if (h.kind !== "foot") return { do: `change_${h.kind}`, id: h.id, fields: { x_mm: clean(at.x), y_mm: clean(at.y) } };
+    if (h.kind !== "foot") return { do: h.kind === "panel" ? "change_panel" : "change_hole", id: h.id, fields: { x_mm: clean(at.x), y_mm: clean(at.y) } };
     const { feet, index, axis } = footOf(h.mark);
     feet[index] = at[axis];
     return { do: "change_panel", id: h.id, fields: { feet_at_mm: feet.map(clean) } };

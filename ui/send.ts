@@ -113,12 +113,12 @@ function wrong(input: HTMLInputElement, why: string) {
   input.setAttribute("aria-errormessage", line.id);
 }
 
-/** Makes an act's edit; "$1", "$2" … become new IDs, "$reason" the reason given. */
+/** Makes an act's edit; "$1", "$2:in" … become new IDs, "$reason" the reason given. */
 export function act(text: string, reason = "") {
   const ids = new Map<string, string>();
-  const filled = text.replace(/"\$(\d+)"/g, (_, n: string) => {
+  const filled = text.replace(/"\$(\d+)([":])/g, (_, n: string, end: string) => {
     if (!ids.has(n)) ids.set(n, uuid());
-    return JSON.stringify(ids.get(n));
+    return `"${ids.get(n)}${end}`;
   }).replaceAll('"$reason"', () => JSON.stringify(reason));
   const a = JSON.parse(filled) as { Says: string; Changes: unknown[]; Select: string };
   const select = a.Select || page().dataset.select || "";

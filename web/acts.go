@@ -237,22 +237,24 @@ type ShopChoice struct {
 func (v *view) Controllers() (out Shop) {
 	labels, ids, tried := v.Plan.ControllerChoices(v.Doc, v.Crew)
 	out.Strings = labels
-	air := max(30, v.Doc.Rig.Hottest)
+	controllers := v.Doc.Controllers()
 	for _, c := range tried {
-		k := job.Controller{ID: "$1", Label: v.unused("Ctrl ", len(v.Doc.Controllers)), Part: c.Part.ID, HomeRun: job.NewRun("$2", air, v.Doc.Units), BatteryRun: job.NewRun("$3", air, v.Doc.Units)}
-		changes := append(carry("controller", c.Part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_controller", Item: job.Raw(k)})
+		k := v.Doc.NewController(v.unused("Ctrl ", len(controllers)), c.Part, dollars())
+		carried := carry("controller", c.Part.ID, v.Doc.Parts, v.Crew)
+		changes, loose := append(slices.Clone(carried), k.Changes()...), false
 		for _, id := range ids {
-			if s, _ := shelf.Find(v.Doc.Strings, id); s.Controller == "" {
-				changes = append(changes, job.Change{Do: "change_string", ID: id, Fields: job.Fields("controller", "$1")})
+			if v.loose(id) {
+				loose = true
+				changes = append(changes, job.Change{Do: "change_string", ID: id, Fields: job.Fields("to", k.End(0))})
 			}
 		}
-		if len(v.Doc.Controllers) == 1 && len(changes) == 1+len(carry("controller", c.Part.ID, v.Doc.Parts, v.Crew)) {
-			was := v.Doc.Controllers[0] // every string has it: another part takes its place
+		if len(controllers) == 1 && !loose {
+			was := controllers[0] // every string has it: another part takes its place
 			if was.Part == c.Part.ID {
 				out.Choices = append(out.Choices, ShopChoice{ControllerChoice: c})
 				continue
 			}
-			swap := append(carry("controller", c.Part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "change_controller", ID: was.ID, Fields: job.Fields("part", c.Part.ID)})
+			swap := append(carried, job.Change{Do: "change_equipment", ID: was.ID, Fields: job.Fields("part", c.Part.ID)})
 			out.Choices = append(out.Choices, ShopChoice{c, Act{Text: "Take it instead", Says: was.Label + ": " + c.Part.Name + " instead", Changes: swap}})
 			continue
 		}
@@ -263,10 +265,63 @@ func (v *view) Controllers() (out Shop) {
 
 // Another is the act that hangs a further controller like the last, to be given its strings.
 func (v *view) Another() Act {
-	last := v.Doc.Controllers[len(v.Doc.Controllers)-1]
-	air := max(30, v.Doc.Rig.Hottest)
-	k := job.Controller{ID: "$1", Label: v.unused("Ctrl ", 0), Part: last.Part, HomeRun: job.NewRun("$2", air, v.Doc.Units), BatteryRun: job.NewRun("$3", air, v.Doc.Units)}
-	return Act{Text: "Hang another controller", Says: "hang " + k.Label, Changes: []job.Change{{Do: "add_controller", Item: job.Raw(k)}}}
+	all := v.Doc.Controllers()
+	part, _ := shelf.Find(v.Doc.Parts.Controllers, all[len(all)-1].Part)
+	k := v.Doc.NewController(v.unused("Ctrl ", 0), part, dollars())
+	return Act{Text: "Hang another controller", Says: "hang " + k.Label, Changes: k.Changes()}
+}
+
+// loose tells whether a string ends at no controller.
+func (v *view) loose(id string) bool {
+	return slices.ContainsFunc(v.Plan.Strings, func(s plan.String) bool { return s.ID == id && s.Controller == "" })
+}
+
+// dollars makes "$1", "$2" …, which become new IDs.
+func dollars() func() string {
+	n := 0
+	return func() string { n++; return fmt.Sprintf("$%d", n) }
+}
+
+// AddEquipment are acts that note what is in the rig already.
+func (v *view) AddEquipment() (acts []Act) {
+	for _, k := range job.EquipmentKinds {
+		if k.Kind == "combiner" || k.Kind == "controller" {
+			continue // they come with the strings and the controllers
+		}
+		name := strings.ToUpper(k.Name[:1]) + k.Name[1:]
+		e := job.Equipment{ID: "$1", Label: v.unusedEquipment(name), Kind: k.Kind, Status: job.StatusExisting}
+		acts = append(acts, Act{Text: name, Says: "note " + e.Label, Select: "$1", Changes: []job.Change{{Do: "add_equipment", Item: job.Raw(e)}}})
+	}
+	return acts
+}
+
+// unusedEquipment is a name that no other equipment has.
+func (v *view) unusedEquipment(name string) string {
+	label := name
+	for n := 2; slices.ContainsFunc(v.Doc.Equipment, func(e job.Equipment) bool { return e.Label == label }); n++ {
+		label = fmt.Sprintf("%s %d", name, n)
+	}
+	return label
+}
+
+// An EquipmentRow is a piece of equipment of the survey.
+type EquipmentRow struct {
+	job.Equipment
+	Name    string // of its kind
+	Charges bool   // it may charge the bank
+	Battery bool   // the one that the circuits lead to: it stays
+}
+
+// Equipment lists what has a place in the rig besides controllers and combiners.
+func (v *view) Equipment() (out []EquipmentRow) {
+	battery, _ := v.Doc.Battery()
+	for _, e := range v.Doc.Equipment {
+		if e.Kind == "combiner" || e.Kind == "controller" {
+			continue
+		}
+		out = append(out, EquipmentRow{e, job.KindOfEquipment(e.Kind).Name, e.Kind == "converter" || e.Kind == "alternator", e.ID == battery.ID})
+	}
+	return out
 }
 
 // EntryActs place a roof entry over each cupboard with room.
@@ -274,7 +329,7 @@ func (v *view) EntryActs() (acts []Act) {
 	if len(v.Crew.Glands) == 0 {
 		return nil
 	}
-	ways := 2 * len(v.Doc.Controllers)
+	ways := 2 * len(v.Doc.Controllers())
 	part := v.Crew.Glands[len(v.Crew.Glands)-1]
 	for _, g := range v.Crew.Glands {
 		if g.Ways >= ways {
@@ -285,35 +340,35 @@ func (v *view) EntryActs() (acts []Act) {
 	if len(v.Plan.Entries) > 0 {
 		part = v.Plan.Entries[0].Part
 	}
-	for _, t := range v.Doc.Rig.Things {
+	for _, t := range v.Doc.Rig.Obstructions {
 		if t.Kind != "old_hole" {
 			continue
 		}
-		if len(v.Doc.Entries) > 0 {
-			e := v.Doc.Entries[0]
+		if len(v.Plan.Entries) > 0 {
+			e := v.Plan.Entries[0]
 			acts = append(acts, Act{Text: "At the " + t.Label, Says: "move " + e.Label + " to the " + t.Label, Select: e.ID,
-				Changes: []job.Change{{Do: "change_entry", ID: e.ID, Fields: job.Fields("x_mm", t.X, "y_mm", t.Y)}}})
+				Changes: []job.Change{{Do: "change_hole", ID: e.ID, Fields: job.Fields("x_mm", t.X, "y_mm", t.Y)}}})
 			continue
 		}
 		at := v.newEntry("At the "+t.Label, part, t.X, t.Y)
-		at.Changes[len(at.Changes)-1].Item = job.Raw(job.Entry{ID: "$1", Label: "Entry 1", Part: part.ID, X: t.X, Y: t.Y}) // to the hole, not to the tape's mark
+		at.Changes[len(at.Changes)-1].Item = job.Raw(job.Hole{ID: "$1", Label: "Entry 1", Surface: "roof", Part: part.ID, X: t.X, Y: t.Y}) // to the hole, not to the tape's mark
 		acts = append(acts, at)
 	}
 	for _, spot := range v.Plan.EntrySpots(v.Doc, part) {
-		if len(v.Doc.Entries) > 0 {
-			e := v.Doc.Entries[0]
+		if len(v.Plan.Entries) > 0 {
+			e := v.Plan.Entries[0]
 			acts = append(acts, Act{Text: "Over the " + spot.Cupboard, Says: "move " + e.Label + " over the " + spot.Cupboard, Select: e.ID,
-				Changes: []job.Change{{Do: "change_entry", ID: e.ID, Fields: job.Fields("x_mm", spot.X, "y_mm", spot.Y)}}})
+				Changes: []job.Change{{Do: "change_hole", ID: e.ID, Fields: job.Fields("x_mm", spot.X, "y_mm", spot.Y)}}})
 			continue
 		}
 		acts = append(acts, v.newEntry("Over the "+spot.Cupboard, part, spot.X, spot.Y))
 	}
-	if len(v.Doc.Entries) > 0 {
+	if len(v.Plan.Entries) > 0 {
 		for _, spot := range v.Plan.EntrySpots(v.Doc, part) {
 			acts = append(acts, v.newEntry("Add another entry over the "+spot.Cupboard, part, spot.X, spot.Y))
 		}
 	}
-	if len(v.Doc.Entries) == 0 && v.Doc.Rig.Measured() {
+	if len(v.Plan.Entries) == 0 && v.Doc.Rig.Measured() {
 		acts = append(acts, v.newEntry("On the centre line, to be moved", part, v.Doc.Rig.Length/2, v.Doc.Rig.Width/2))
 	}
 	return acts
@@ -340,21 +395,22 @@ func (v *view) RemovedPanels() (out []RemovedPanel) {
 func (v *view) freeEntry() string {
 	for n := 1; ; n++ {
 		label := fmt.Sprintf("Entry %d", n)
-		if !slices.ContainsFunc(v.Doc.Entries, func(e job.Entry) bool { return e.Label == label }) {
+		if !slices.ContainsFunc(v.Doc.Holes, func(h job.Hole) bool { return h.Label == label }) {
 			return label
 		}
 	}
 }
 
 func (v *view) newEntry(text string, part shelf.Gland, x, y units.Millimetre) Act {
-	e := job.Entry{ID: "$1", Label: v.freeEntry(), Part: part.ID, X: v.Doc.Units.Near(x), Y: v.Doc.Units.Near(y)}
-	return Act{Text: text, Says: "place the roof entry", Select: "$1", Changes: append(carry("gland", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_entry", Item: job.Raw(e)})}
+	e := job.Hole{ID: "$1", Label: v.freeEntry(), Surface: "roof", Part: part.ID, X: v.Doc.Units.Near(x), Y: v.Doc.Units.Near(y)}
+	return Act{Text: text, Says: "place the roof entry", Select: "$1", Changes: append(carry("gland", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_hole", Item: job.Raw(e)})}
 }
 
 // A RunView is a run with what a page says of it.
 type RunView struct {
 	plan.Run
 	Home       bool
+	Stepped    bool // its last piece is of another cable
 	Controller plan.Controller
 	Mark       string
 	Label      string
@@ -375,15 +431,15 @@ type CableAct struct {
 // Runs are all runs, a controller's home run before its battery run.
 func (v *view) Runs() (out []RunView) {
 	for n, c := range v.Plan.Controllers {
-		for _, run := range []plan.Run{c.Home, c.Battery} {
-			planned, _, home, _ := v.Doc.Run(run.ID)
-			r := RunView{Run: run, Home: home, Controller: c, Mark: drawing.RunMark(n, home), Label: v.Label(run.ID), Legs: wire.Legs(run.Path), Drawn: len(planned.Path) > 0, Measured: planned.Measured > 0}
-			if fuse, ok := shelf.Find(v.Doc.Parts.Protections, planned.Fuse); ok {
+		for _, run := range c.Runs() {
+			planned, _ := shelf.Find(v.Doc.Circuits, run.ID)
+			r := RunView{Run: run, Home: planned.System == "pv", Stepped: len(planned.Segments) > 1, Controller: c, Mark: drawing.RunMark(n, run), Label: v.Label(run.ID), Legs: wire.Legs(run.Path), Drawn: len(planned.Path) > 0, Measured: planned.Measured > 0}
+			if fuse, ok := shelf.Find(v.Doc.Parts.Protections, planned.Device(fuseAt(planned))); ok {
 				r.Fuse = &fuse
 			}
 			for _, choice := range run.CableChoices(v.Crew, v.Doc.Units) {
-				changes := append(carry("cable", choice.Cable.ID, v.Doc.Parts, v.Crew), job.Change{Do: "change_run", ID: run.ID, Fields: job.Fields("cable", choice.Cable.ID)})
-				r.Choices = append(r.Choices, CableAct{choice, Act{Text: "Take it", Says: r.Label + ": " + choice.Cable.Name, Changes: changes}, planned.Cable == choice.Cable.ID})
+				changes := append(carry("cable", choice.Cable.ID, v.Doc.Parts, v.Crew), job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields("segments", planned.WithCable(choice.Cable.ID))})
+				r.Choices = append(r.Choices, CableAct{choice, Act{Text: "Take it", Says: r.Label + ": " + choice.Cable.Name, Changes: changes}, planned.Cable() == choice.Cable.ID})
 			}
 			out = append(out, r)
 		}
@@ -403,7 +459,7 @@ type Bend struct {
 // Bends are a run's bends with the leg that leads to each.
 func (v *view) Bends(r RunView) (out []Bend, err error) {
 	set := func(says string, path []wire.Point) *Act {
-		return &Act{Says: r.Label + ": " + says, Changes: []job.Change{{Do: "change_run", ID: r.ID, Fields: job.Fields("path", path)}}}
+		return &Act{Says: r.Label + ": " + says, Changes: []job.Change{{Do: "change_circuit", ID: r.ID, Fields: job.Fields("path", path)}}}
 	}
 	for i, p := range r.Path {
 		b := Bend{Point: p}
@@ -434,7 +490,7 @@ func (v *view) Bends(r RunView) (out []Bend, err error) {
 
 // Propose is the act that goes back to the proposed path.
 func (v *view) Propose(r RunView) Act {
-	return Act{Text: "Back to the proposed path", Says: r.Label + ": proposed path", Changes: []job.Change{{Do: "change_run", ID: r.ID, Fields: job.Fields("path", []wire.Point{})}}}
+	return Act{Text: "Back to the proposed path", Says: r.Label + ": proposed path", Changes: []job.Change{{Do: "change_circuit", ID: r.ID, Fields: job.Fields("path", []wire.Point{})}}}
 }
 
 // TakeNewer is the act that takes the shelf's data for a part that differs.

@@ -42,6 +42,8 @@ func choices(pairs ...string) (out []choice) {
 
 var sides = choices("", "none", "nose", "to the nose", "tail", "to the tail", "street", "to the street side", "curb", "to the curb side")
 
+var statuses = choices("", "new", "existing", "existing", "later", "later", "removed", "removed")
+
 func thingKinds() (out []choice) {
 	out = append(out, choice{"other", "something else"})
 	for _, t := range rig.Templates() {
@@ -55,18 +57,18 @@ func thingKinds() (out []choice) {
 // specs are the fields by what they belong to. Dots lead into objects.
 var specs = map[string]map[string]spec{
 	"job": {
-		"title":               {label: "Job", kind: "text"},
-		"customer":            {label: "Customer", kind: "text"},
-		"contact":             {label: "Reach them", kind: "text"},
-		"place":               {label: "Where", kind: "text"},
-		"day":                 {label: "Day", kind: "day"},
-		"time_zone":           {label: "Time zone", kind: "text", hint: "as America/Denver"},
-		"units":               {label: "Lengths in", kind: "choice", choices: choices("imperial", "feet and inches", "metric", "millimetres")},
-		"school":              {label: "Conductors by", kind: "choice", choices: choices("code", "code school (NEC)", "marine", "marine school (ABYC)")},
-		"clearances.edge_mm":  {label: "To the edge", kind: "length"},
-		"clearances.thing_mm": {label: "To things", kind: "length"},
-		"clearances.panel_mm": {label: "Between panels", kind: "length"},
-		"clearances.walk_mm":  {label: "Walkway width", kind: "length"},
+		"title":                     {label: "Job", kind: "text"},
+		"customer":                  {label: "Customer", kind: "text"},
+		"contact":                   {label: "Reach them", kind: "text"},
+		"place":                     {label: "Where", kind: "text"},
+		"day":                       {label: "Day", kind: "day"},
+		"time_zone":                 {label: "Time zone", kind: "text", hint: "as America/Denver"},
+		"units":                     {label: "Lengths in", kind: "choice", choices: choices("imperial", "feet and inches", "metric", "millimetres")},
+		"wire_rules":                {label: "Wire rules", kind: "choice", choices: choices("code", "land code (NEC)", "marine", "marine (ABYC)")},
+		"clearances.edge_mm":        {label: "To the edge", kind: "length"},
+		"clearances.obstruction_mm": {label: "To things", kind: "length"},
+		"clearances.panel_mm":       {label: "Between panels", kind: "length"},
+		"clearances.walk_mm":        {label: "Walkway width", kind: "length"},
 
 		"clearances.edge_rise_mm":      {label: "Edge above its feet, caution from", kind: "length", hint: "on a crowned roof; empty: 20 mm (13/16 in)", absent: true},
 		"clearances.edge_rise_stop_mm": {label: "stop from, at both edges", kind: "length", hint: "empty: 35 mm (1 3/8 in)", absent: true},
@@ -98,13 +100,8 @@ var specs = map[string]map[string]spec{
 		"framing_members_mm":         {label: "Each member found", kind: "lengths", hint: "centres from the nose, with ; between", absent: true},
 		"axle_mm":                    {label: "Axles' middle", kind: "length", hint: "from the nose", absent: true},
 		"hitch_mm":                   {label: "Coupling", kind: "length", hint: "minus: ahead of the nose", absent: true},
-		"battery_charge_a":           {label: "It takes at most", kind: "number", unit: "A", hint: "charging, all sources; empty: not known", absent: true},
-		"shore_charge_a":             {label: "Shore charges with", kind: "number", unit: "A", hint: "empty: not known", absent: true},
-		"alternator_charge_a":        {label: "Driving charges with", kind: "number", unit: "A", hint: "but for a combined unit's; empty: not known", absent: true},
 		"board_air_c":                {label: "Air at the board", kind: "temperature", unit: "°C", hint: "empty: 10 over the hottest day", absent: true},
 		"shore_cord":                 {label: "Shore cord", kind: "choice", choices: choices("", "not known", "none", "none", "15 A", "15 A", "16 A", "16 A", "30 A", "30 A", "50 A", "50 A"), absent: true},
-		"converter":                  {label: "Converter, charger", kind: "text", hint: "what, and where", absent: true},
-		"fuse_panel":                 {label: "Fuse panel", kind: "text", hint: "of the 12 V side, and where", absent: true},
 		"alternator":                 {label: "Alternator", kind: "choice", choices: choices("", "not known", "none", "none", "plain", "plain", "smart", "smart"), absent: true},
 		"factory_cable.ends":         {label: "it ends", kind: "text", absent: true},
 		"framing_first_mm":           {label: "First cross member", kind: "length", hint: "its centre, from the nose"},
@@ -112,22 +109,33 @@ var specs = map[string]map[string]spec{
 		"framing_width_mm":           {label: "Member width", kind: "length"},
 		"inside_height_mm":           {label: "Inside height", kind: "length", hint: "floor to the roof's edge"},
 		"roof_load_kg":               {label: "Roof takes", kind: "mass", hint: "empty: not known"},
-		"battery_v":                  {label: "Battery", kind: "choice", choices: choices("12", "12 V", "24", "24 V", "48", "48 V")},
-		"battery_chemistry":          {label: "Chemistry", kind: "choice", choices: choices("lithium", "lithium", "lead", "lead-acid")},
 		"coldest_c":                  {label: "Coldest morning", kind: "temperature", unit: "°C", hint: "or 14 F"},
 		"hottest_c":                  {label: "Hottest day", kind: "temperature", unit: "°C", hint: "or 98 F"},
 		"board.x_mm":                 {label: "Board, from the nose", kind: "length"},
 		"board.y_mm":                 {label: "from the street side", kind: "length"},
 		"board.up":                   {label: "above the floor", kind: "up"},
-		"battery.x_mm":               {label: "Battery, from the nose", kind: "length"},
-		"battery.y_mm":               {label: "from the street side", kind: "length"},
-		"battery.up":                 {label: "above the floor", kind: "up"},
 		"factory_cable.conductor":    {label: "Factory cable", kind: "text", hint: "10 AWG or 6 mm2; empty: none"},
 		"factory_cable.one_way_mm":   {label: "its length", kind: "length", hint: "one way"},
 		"factory_cable.most_a":       {label: "marked for", kind: "number", unit: "A", hint: "0: unmarked"},
 		"factory_cable.insulation_c": {label: "its insulation", kind: "choice", choices: choices("75", "75 °C", "90", "90 °C", "105", "105 °C")},
 	},
-	"thing": {
+	"bank": {
+		"nominal_v": {label: "Bank volts", kind: "choice", choices: choices("12", "12 V", "24", "24 V", "48", "48 V")},
+		"chemistry": {label: "Chemistry", kind: "choice", choices: choices("lithium", "lithium", "lead", "lead-acid")},
+		"charge_a":  {label: "Charge limit", kind: "number", unit: "A", hint: "of all sources together; empty: not known", absent: true},
+	},
+	"equipment": {
+		"label":                {label: "Name", kind: "text"},
+		"part":                 {label: "Controller", kind: "part", part: "controller"},
+		"status":               {label: "Status", kind: "choice", choices: statuses, absent: true},
+		"at.x_mm":              {label: "From nose", kind: "length", absent: true},
+		"at.y_mm":              {label: "From street side", kind: "length", absent: true},
+		"at.up":                {label: "Above the floor", kind: "up"},
+		"settings.charge_a":    {label: "Charges with", kind: "number", unit: "A", hint: "empty: not known", absent: true},
+		"settings.joins":       {label: "Strings meet", kind: "choice", choices: choices("", "at branch connectors", "box", "in the roof box"), absent: true},
+		"settings.string_fuse": {label: "String fuses", kind: "part", part: "protection/string_fuse", none: "none"},
+	},
+	"obstruction": {
 		"label":            {label: "What", kind: "text"},
 		"shape":            {label: "Shape", kind: "choice", choices: choices("rectangle", "rectangle", "round", "round")},
 		"x_mm":             {label: "From nose", kind: "length"},
@@ -136,7 +144,7 @@ var specs = map[string]map[string]spec{
 		"width_mm":         {label: "Across", kind: "length"},
 		"height_mm":        {label: "Height", kind: "length"},
 		"kind":             {label: "Kind", kind: "choice", choices: thingKinds(), absent: true},
-		"fate":             {label: "Becomes", kind: "choice", choices: choices("stays", "stays", "moves", "moves", "replaced", "replaced, lower", "bridged", "may be bridged", "comes_off", "comes off"), absent: true},
+		"disposition":      {label: "Becomes", kind: "choice", choices: choices("stays", "stays", "moves", "moves", "replaced", "replaced, lower", "bridged", "may be bridged", "removed", "comes off"), absent: true},
 		"lid.side":         {label: "Lid opens", kind: "choice", choices: sides, absent: true},
 		"lid.reach_mm":     {label: "and swings", kind: "length", absent: true},
 		"service.side":     {label: "Serviced from", kind: "choice", choices: sides, absent: true},
@@ -201,31 +209,28 @@ var specs = map[string]map[string]spec{
 		"y_mm":       {label: "From street side", kind: "length"},
 		"mount":      {label: "Feet", kind: "part", part: "mount"},
 		"feet":       {label: "How many", kind: "whole"},
-		"status":     {label: "Status", kind: "choice", choices: choices("", "new", "existing", "existing: there before the job", "later", "later: keep its place", "removed", "removed"), absent: true},
+		"status":     {label: "Status", kind: "choice", hint: "existing: there before the job; later: its place is kept", choices: statuses, absent: true},
 		"feet_at_mm": {label: "Feet along its side", kind: "lengths", hint: "from its end at the nose or street, with ; between; empty: the usual places", absent: true},
 	},
 	"string": {
-		"label":      {label: "Letter", kind: "text"},
-		"controller": {label: "Controller", kind: "controller", none: "none yet"},
-		"fuse":       {label: "Its own fuse", kind: "part", part: "protection/string_fuse", none: "as its controller says"},
+		"label": {label: "Letter", kind: "text"},
+		"to":    {label: "Controller", kind: "controller", none: "none yet"},
+		"fuse":  {label: "Its own fuse", kind: "part", part: "protection/string_fuse", none: "as its controller says"},
 	},
-	"controller": {
-		"label":       {label: "Name", kind: "text"},
-		"part":        {label: "Controller", kind: "part", part: "controller"},
-		"disconnect":  {label: "Disconnect", kind: "part", part: "protection/breaker,disconnect", none: "none yet"},
-		"joins":       {label: "Strings meet", kind: "choice", choices: choices("", "at branch connectors", "box", "in the roof box"), absent: true},
-		"string_fuse": {label: "String fuses", kind: "part", part: "protection/string_fuse", none: "none"},
-	},
-	"entry": {
+	"hole": {
 		"label":     {label: "Name", kind: "text"},
 		"part":      {label: "Entry", kind: "part", part: "gland"},
+		"status":    {label: "Status", kind: "choice", choices: statuses, absent: true},
 		"x_mm":      {label: "From nose", kind: "length"},
 		"y_mm":      {label: "From street side", kind: "length"},
 		"sleeve_mm": {label: "Sleeve wall", kind: "length", hint: "0: no sleeve"},
 	},
-	"run": {
+	"circuit": {
 		"cable":       {label: "Cable", kind: "part", part: "cable", none: "none yet"},
 		"fuse":        {label: "Fuse or breaker", kind: "part", part: "protection/fuse,breaker,string_fuse", none: "none"},
+		"disconnect":  {label: "Disconnect", kind: "part", part: "protection/breaker,disconnect", none: "none yet"},
+		"last_cable":  {label: "Last piece, another cable", kind: "part", part: "cable", none: "the same cable"},
+		"last_mm":     {label: "its length", kind: "length", hint: "before the controller's terminal", absent: true},
 		"slack_pct":   {label: "Slack", kind: "number", unit: "%"},
 		"loops_mm":    {label: "Service loops", kind: "length", hint: "both ends together"},
 		"measured_mm": {label: "Measured", kind: "length", hint: "empty: use the path"},
@@ -233,6 +238,7 @@ var specs = map[string]map[string]spec{
 		"bundled":     {label: "Run together", kind: "whole", hint: "conductors that carry current"},
 		"entry":       {label: "Roof entry", kind: "entry", none: "the first", absent: true},
 		"raised":      {label: "Raised off the roof", kind: "yes", hint: "3/4 in (19 mm) or more: then the roof does not heat it"},
+		"status":      {label: "Status", kind: "choice", choices: statuses, absent: true},
 	},
 	"photo": {
 		"caption": {label: "Caption", kind: "text", absent: true},
@@ -278,7 +284,7 @@ type Field struct {
 	Closed                                        bool // the job is signed: shown, not changed
 }
 
-// subject finds what a field name belongs to ("rig", "thing/ID", "run/ID") as
+// subject finds what a field name belongs to ("rig", "obstruction/ID", "run/ID") as
 // its JSON fields.
 func subject(d job.Document, name string) (kind, id string, fields map[string]json.RawMessage, err error) {
 	kind, id, _ = strings.Cut(name, "/")
@@ -289,20 +295,22 @@ func subject(d job.Document, name string) (kind, id string, fields map[string]js
 		v, ok = d, true
 	case "rig":
 		v, ok = d.Rig, true
-	case "thing":
-		v, ok = found(shelf.Find(d.Rig.Things, id))
+	case "obstruction":
+		v, ok = found(shelf.Find(d.Rig.Obstructions, id))
 	case "cupboard":
 		v, ok = found(shelf.Find(d.Rig.Cupboards, id))
 	case "panel":
 		v, ok = found(shelf.Find(d.Panels, id))
 	case "string":
 		v, ok = found(shelf.Find(d.Strings, id))
-	case "controller":
-		v, ok = found(shelf.Find(d.Controllers, id))
-	case "entry":
-		v, ok = found(shelf.Find(d.Entries, id))
-	case "run":
-		v, _, _, ok = d.Run(id)
+	case "bank":
+		v, ok = d.Bank, true
+	case "equipment":
+		v, ok = found(shelf.Find(d.Equipment, id))
+	case "hole":
+		v, ok = found(shelf.Find(d.Holes, id))
+	case "circuit":
+		v, ok = found(shelf.Find(d.Circuits, id))
 	case "level":
 		v, ok = found(shelf.Find(d.Rig.Levels, id))
 	case "walkway":
@@ -330,7 +338,90 @@ func subject(d job.Document, name string) (kind, id string, fields map[string]js
 	if err := json.Unmarshal(job.Raw(v), &fields); err != nil {
 		return kind, id, nil, err
 	}
+	if c, ok := v.(job.Circuit); ok {
+		maps.Copy(fields, circuitFields(c))
+	}
 	return kind, id, fields, nil
+}
+
+// fuseAt is the end of a circuit where its fuse is: a home run's at the roof, any
+// other's where the battery is.
+func fuseAt(c job.Circuit) string {
+	if c.System == "pv" {
+		return "from"
+	}
+	return "to"
+}
+
+// circuitFields are what a page shows of a circuit's devices, segments and holes
+// as single fields.
+func circuitFields(c job.Circuit) map[string]json.RawMessage {
+	out := job.Fields("cable", c.Cable(), "fuse", c.Device(fuseAt(c)))
+	if c.System == "pv" {
+		out["disconnect"] = job.Raw(c.Device("to"))
+	}
+	if len(c.Through) > 0 {
+		out["entry"] = job.Raw(c.Through[0])
+	}
+	if n := len(c.Segments); n > 1 {
+		out["last_cable"], out["last_mm"] = job.Raw(c.Segments[n-1].Cable), job.Raw(c.Segments[n-1].Length)
+	}
+	return out
+}
+
+// circuitValues turns those single fields back into the circuit's own.
+func circuitValues(c job.Circuit, system units.System, typed map[string]json.RawMessage) error {
+	text := func(key string) (s string, ok bool) {
+		raw, ok := typed[key]
+		delete(typed, key)
+		return s, ok && (json.Unmarshal(raw, &s) == nil)
+	}
+	if part, ok := text("cable"); ok {
+		c.Segments = c.WithCable(part)
+		typed["segments"] = job.Raw(c.Segments)
+	}
+	for key, near := range map[string]string{"fuse": fuseAt(c), "disconnect": "to"} {
+		if part, ok := text(key); ok {
+			plus := c.WithDevice(near, part)
+			c.Plus = &plus
+			typed["plus"] = job.Raw(plus)
+		}
+	}
+	if raw, ok := typed["entry"]; ok {
+		delete(typed, "entry")
+		typed["through"] = json.RawMessage("null")
+		if hole := strings.Trim(string(raw), `"`); hole != "" && string(raw) != "null" {
+			typed["through"] = job.Raw([]string{hole})
+		}
+	}
+	last, isCable := text("last_cable")
+	raw, isLength := typed["last_mm"]
+	delete(typed, "last_mm")
+	if !isCable && !isLength {
+		return nil
+	}
+	n := len(c.Segments)
+	if n == 0 {
+		return fieldError{"last_cable": "choose the circuit's cable first"}
+	}
+	piece := job.Segment{Length: system.Near(200)}
+	rest := c.Segments
+	if n > 1 {
+		piece, rest = c.Segments[n-1], c.Segments[:n-1]
+	}
+	if isCable {
+		piece.Cable = last
+	}
+	if isLength {
+		piece.Length = 0
+		_ = json.Unmarshal(raw, &piece.Length) // null: no length, so no last piece
+	}
+	segments := slices.Clone(rest)
+	if piece.Cable != "" && piece.Length > 0 {
+		segments = append(segments, piece)
+	}
+	typed["segments"] = job.Raw(segments)
+	return nil
 }
 
 // bend finds a bend of a run's path, set by hand or proposed, by "RUN/n" with n from 0.
@@ -346,7 +437,7 @@ func pathOf(d job.Document, id string) (path []wire.Point, n int, ok bool) {
 	run, index, _ := strings.Cut(id, "/")
 	n, err := strconv.Atoi(index)
 	for _, c := range plan.Of(d, shelf.Shelf{}).Controllers {
-		for _, r := range []plan.Run{c.Home, c.Battery} {
+		for _, r := range c.Runs() {
 			if r.ID == run && err == nil && n >= 0 && n < len(r.Path) {
 				return slices.Clone(r.Path), n, true
 			}
@@ -382,7 +473,7 @@ func fieldOf(d job.Document, crew shelf.Shelf, kind, id string, fields map[strin
 		return Field{}, fmt.Errorf("there is no field %s of %s", key, kind)
 	}
 	f := Field{Name: name, Key: key, ID: "f-" + strings.NewReplacer("/", "-", ".", "-").Replace(name+"-"+key), Label: s.label, Unit: s.unit, Hint: s.hint, Kind: s.kind, Choices: s.choices, Auto: auto, Closed: d.Record.Signed != nil}
-	if _, _, home, ok := d.Run(id); ok && key == "fuse" && !home {
+	if c, ok := shelf.Find(d.Circuits, id); ok && key == "fuse" && c.System == "dc" {
 		f.Label = "Fuse at the battery"
 	}
 	raw := inside(fields, key)
@@ -420,7 +511,7 @@ func fieldOf(d job.Document, crew shelf.Shelf, kind, id string, fields map[strin
 		}
 	case "up":
 		height := strings.TrimSuffix(key, "up") + "z_mm"
-		if d.Rig.InsideHeight > 0 && (kind == "bend" || string(inside(fields, height)) != "0") {
+		if d.Rig.InsideHeight > 0 && (kind == "bend" || inside(fields, height) != nil && string(inside(fields, height)) != "0") {
 			var z float64
 			_ = json.Unmarshal(inside(fields, height), &z) // absent: at the roof's edge
 			f.Value = (d.Rig.InsideHeight + units.Millimetre(z)).Exact(d.Units)
@@ -453,19 +544,25 @@ func fieldOf(d job.Document, crew shelf.Shelf, kind, id string, fields map[strin
 		}
 	case "controller":
 		f.Kind, f.Value, f.Choices = "choice", text(), []choice{{"", s.none}}
-		for _, c := range d.Controllers {
+		for _, c := range d.Controllers() {
 			part, _ := shelf.Find(d.Parts.Controllers, c.Part)
-			f.Choices = append(f.Choices, choice{c.ID, c.Label + ", " + part.Name})
+			for n, in := range c.Inputs {
+				name := c.Label + ", " + part.Name
+				if len(c.Inputs) > 1 {
+					name = c.Label + " " + strings.ToUpper(in.Name) + ", " + part.Name
+				}
+				f.Choices = append(f.Choices, choice{string(c.End(n)), name})
+			}
 		}
 	case "entry":
 		f.Kind, f.Value, f.Choices = "choice", text(), []choice{{"", s.none}}
-		for _, e := range d.Entries {
+		for _, e := range d.Holes {
 			f.Choices = append(f.Choices, choice{e.ID, e.Label})
 		}
 	case "part", "instead":
 		which := s.part
 		if s.kind == "instead" {
-			which = insteadOf(d, id)
+			which = d.PartOf(id)
 			f.Choices = append(f.Choices, choice{"", "choose"})
 		}
 		if s.none != "" {
@@ -482,7 +579,7 @@ func fieldOf(d job.Document, crew shelf.Shelf, kind, id string, fields map[strin
 // unmeasured tells whether a length of 0 means that nobody measured it yet:
 // then its field is empty.
 func unmeasured(kind, key string) bool {
-	return kind == "rig" && key != "crown_mm" || key == "measured_mm"
+	return kind == "rig" && key != "crown_mm" || kind == "equipment" || key == "measured_mm"
 }
 
 func firstOf(a, b string) string {
@@ -490,20 +587,6 @@ func firstOf(a, b string) string {
 		return a
 	}
 	return b
-}
-
-// insteadOf is the kind of part that a planned thing takes.
-func insteadOf(d job.Document, id string) string {
-	if _, ok := shelf.Find(d.Panels, id); ok {
-		return "panel"
-	}
-	if _, ok := shelf.Find(d.Controllers, id); ok {
-		return "controller"
-	}
-	if _, ok := shelf.Find(d.Entries, id); ok {
-		return "gland"
-	}
-	return "cable"
 }
 
 type part struct {
@@ -656,7 +739,7 @@ func read(d job.Document, crew shelf.Shelf, kind, id, key, text string) (json.Ra
 		if text == "" {
 			return json.RawMessage("null"), nil, nil
 		}
-		return job.Raw(text), carry(insteadOf(d, id), text, d.Parts, crew), nil
+		return job.Raw(text), carry(d.PartOf(id), text, d.Parts, crew), nil
 	}
 	if text == "" && s.absent {
 		return json.RawMessage("null"), nil, nil
@@ -729,6 +812,12 @@ func fieldChanges(d job.Document, crew shelf.Shelf, name string, typed map[strin
 			return nil, fieldError{"factory_cable.conductor": err.Error()}
 		}
 	}
+	if kind == "circuit" {
+		c, _ := shelf.Find(d.Circuits, id) // subject found it
+		if err := circuitValues(c, d.Units, values); err != nil {
+			return nil, err
+		}
+	}
 	for key, whole := range wholes[kind] {
 		if object, ok := values[key]; ok {
 			values[key] = whole(d, object)
@@ -736,7 +825,7 @@ func fieldChanges(d job.Document, crew shelf.Shelf, name string, typed map[strin
 	}
 	change := job.Change{ID: id, Fields: values}
 	switch kind {
-	case "job", "rig":
+	case "job", "rig", "bank":
 		change.Do, change.ID = "set_"+kind, ""
 	case "reading":
 		values["id"], values["string"] = job.Raw(newID), job.Raw(id)
@@ -750,7 +839,7 @@ func fieldChanges(d job.Document, crew shelf.Shelf, name string, typed map[strin
 			return nil, err
 		}
 		run, _, _ := strings.Cut(id, "/")
-		change = job.Change{Do: "change_run", ID: run, Fields: job.Fields("path", path)}
+		change = job.Change{Do: "change_circuit", ID: run, Fields: job.Fields("path", path)}
 	default:
 		change.Do = "change_" + kind
 	}
@@ -767,19 +856,15 @@ func firstRaw(a, b json.RawMessage) json.RawMessage {
 // wholes make an object whole of which one field was typed, or null when it is
 // not there any more.
 var wholes = map[string]map[string]func(job.Document, json.RawMessage) json.RawMessage{
-	"thing": {"lid": wholeSide, "service": wholeSide, "hot": wholeSide, "old_panel": func(_ job.Document, raw json.RawMessage) json.RawMessage {
+	"obstruction": {"lid": wholeSide, "service": wholeSide, "hot": wholeSide, "old_panel": func(_ job.Document, raw json.RawMessage) json.RawMessage {
 		var old rig.OldPanel
 		if json.Unmarshal(raw, &old) != nil || old.Pmax == 0 {
 			return json.RawMessage("null")
 		}
 		return raw
 	}},
-	"job": {"season": func(_ job.Document, raw json.RawMessage) json.RawMessage {
-		if string(raw) == "{}" {
-			return json.RawMessage("null")
-		}
-		return raw
-	}},
+	"job":       {"season": unlessEmpty},
+	"equipment": {"at": unlessEmpty, "settings": unlessEmpty},
 	"rig": {"flat": func(d job.Document, raw json.RawMessage) json.RawMessage {
 		var typed map[string]units.Millimetre
 		if json.Unmarshal(raw, &typed) != nil || len(typed) == 0 {
@@ -794,6 +879,14 @@ var wholes = map[string]map[string]func(job.Document, json.RawMessage) json.RawM
 		}
 		return job.Raw(flat)
 	}},
+}
+
+// unlessEmpty takes out an object that has nothing left in it.
+func unlessEmpty(_ job.Document, raw json.RawMessage) json.RawMessage {
+	if string(raw) == "{}" {
+		return json.RawMessage("null")
+	}
+	return raw
 }
 
 // wholeSide gives a side that has only its name a foot's reach, and a reach
@@ -827,8 +920,8 @@ func fromFar(d job.Document, kind, id, key, text string) (mm units.Millimetre, o
 	}
 	var l, w units.Millimetre
 	switch kind {
-	case "thing":
-		if t, found := shelf.Find(d.Rig.Things, id); found && t.Shape != "round" {
+	case "obstruction":
+		if t, found := shelf.Find(d.Rig.Obstructions, id); found && t.Shape != "round" {
 			l, w = t.Length, t.Width
 		}
 	case "cupboard":

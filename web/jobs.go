@@ -65,7 +65,7 @@ func (s *server) create(c *gin.Context) {
 			s.boardWith(c, http.StatusUnprocessableEntity, []string{"That rig is no longer in the collection; choose another, or none."})
 			return
 		}
-		d.Rig, d.RigFrom = anew(kept.Rig), kept.ID
+		d = d.StartFrom(kept, uuid.NewString)
 	}
 	s.put(c, d, "start the job")
 }

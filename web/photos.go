@@ -93,7 +93,7 @@ func (s *server) photo(c *gin.Context) {
 func (v *view) Shown() (out []choice) {
 	out = append(out, choice{"", "the job"})
 	add := func(id string) { out = append(out, choice{id, v.Label(id)}) }
-	for _, t := range v.Doc.Rig.Things {
+	for _, t := range v.Doc.Rig.Obstructions {
 		add(t.ID)
 	}
 	for _, k := range v.Doc.Rig.Cupboards {

@@ -38,29 +38,34 @@ func (v *view) BuiltThings() (out []BuiltView) {
 	current := v.current()
 	lengths := map[string]units.Millimetre{}
 	for _, c := range v.Plan.Controllers {
-		lengths[c.Home.ID], lengths[c.Battery.ID] = c.Home.OneWay, c.Battery.OneWay
+		for _, r := range c.Runs() {
+			lengths[r.ID] = r.OneWay
+		}
 	}
 	for _, id := range v.Doc.Planned() {
 		b := BuiltView{ID: id, Label: v.Label(id), Current: id == current && !v.Signed()}
 		b.Built, b.Done = shelf.Find(v.Doc.Record.Built, id)
 		outcomes := specs["built"]["outcome"].choices
-		switch b.Kind = insteadOf(v.Doc, id); b.Kind {
+		switch b.Kind = v.Doc.PartOf(id); b.Kind {
 		case "panel":
 			p, _ := shelf.Find(v.Doc.Panels, id)
 			part, _ := shelf.Find(v.Doc.Parts.Panels, p.Part)
 			b.What, b.Where = part.Name, v.Len(p.X)+" from the nose, "+v.Len(p.Y)+" from the street side"
 		case "controller":
-			c, _ := shelf.Find(v.Doc.Controllers, id)
+			c, _ := shelf.Find(v.Doc.Equipment, id)
 			part, _ := shelf.Find(v.Doc.Parts.Controllers, c.Part)
 			b.What = part.Name
 			outcomes = slices.DeleteFunc(slices.Clone(outcomes), func(c choice) bool { return c.Value == "moved" })
 		case "gland":
-			e, _ := shelf.Find(v.Doc.Entries, id)
+			e, _ := shelf.Find(v.Doc.Holes, id)
 			part, _ := shelf.Find(v.Doc.Parts.Glands, e.Part)
 			b.What, b.Where = part.Name, v.Len(e.X)+" from the nose, "+v.Len(e.Y)+" from the street side"
+		case "": // equipment of a kind that the shelf has no parts of
+			e, _ := shelf.Find(v.Doc.Equipment, id)
+			b.What = job.KindOfEquipment(e.Kind).Name
 		default:
-			r, _, _, _ := v.Doc.Run(id)
-			part, _ := shelf.Find(v.Doc.Parts.Cables, r.Cable)
+			r, _ := shelf.Find(v.Doc.Circuits, id)
+			part, _ := shelf.Find(v.Doc.Parts.Cables, r.Cable())
 			b.What = firstOf(part.Name, "no cable chosen")
 			if lengths[id] > 0 {
 				b.Where = v.Long(lengths[id]) + " one way"
@@ -136,7 +141,7 @@ func (v *view) BuiltForm(b BuiltView, key string) (Field, error) {
 	if p, ok := shelf.Find(v.Doc.Panels, b.ID); ok {
 		f.Value = map[string]string{"x_mm": p.X.Exact(v.Doc.Units), "y_mm": p.Y.Exact(v.Doc.Units)}[key]
 	}
-	if e, ok := shelf.Find(v.Doc.Entries, b.ID); ok {
+	if e, ok := shelf.Find(v.Doc.Holes, b.ID); ok {
 		f.Value = map[string]string{"x_mm": e.X.Exact(v.Doc.Units), "y_mm": e.Y.Exact(v.Doc.Units)}[key]
 	}
 	return f, err

@@ -23,7 +23,6 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"velvetroad/core/job"
-	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/store"
 )
@@ -46,8 +45,8 @@ type Jobs interface {
 	Redo(ctx context.Context, id, editID, author string, at time.Time) (store.Current, error)
 	Shelf(ctx context.Context) (shelf.Shelf, error)
 	PutShelf(ctx context.Context, parts shelf.Shelf) error
-	Rigs(ctx context.Context) ([]rig.Kept, error)
-	PutRig(ctx context.Context, k rig.Kept) error
+	Rigs(ctx context.Context) ([]job.Kept, error)
+	PutRig(ctx context.Context, k job.Kept) error
 	PutPhoto(ctx context.Context, p store.Photo) error
 	Photo(ctx context.Context, jobID, id string) (store.Photo, error)
 	Person(ctx context.Context) (store.Person, error)

@@ -46,8 +46,12 @@ var labels = map[string][]labelField{
 		{Key: "full_to_c", Label: "Full output up to, empty: not on it", Unit: "°C", Optional: true}, {Key: "derates_pct_per_c", Label: "Then less by", Unit: "%/°C", Optional: true},
 		{Key: "pv_terminal_mm2", Label: "PV terminals take", Unit: "mm²"}, {Key: "battery_terminal_mm2", Label: "Battery terminals take", Unit: "mm²"},
 		{Key: "max_input_w", Label: "Most PV watts, empty: not on the label", Unit: "W", Optional: true}, {Key: "alternator_a", Label: "From the alternator, one output for both; empty: solar alone", Unit: "A", Optional: true}, {Key: "price", Label: "Price, empty: not known", Optional: true},
+		{Key: pvInputs, Label: "PV inputs with these limits each, empty: one", Optional: true},
 	},
 }
+
+// pvInputs is a count on the form; the label has a list of inputs.
+const pvInputs = "pv_inputs"
 
 var estimateFields = []labelField{
 	{Key: "length_mm", Label: "Length", Unit: "mm"}, {Key: "width_mm", Label: "Width", Unit: "mm"},
@@ -261,6 +265,19 @@ func (s *server) addPart(c *gin.Context) {
 			}
 		}
 		object["battery_v"] = volts
+		if n, ok := object[pvInputs].(float64); ok {
+			if n < 1 || n > 8 || n != math.Trunc(n) {
+				v.Problems = append(v.Problems, "PV inputs: a controller has 1 to 8, not "+units.Num(n, 2)+".")
+			}
+			inputs := []any{}
+			for range int(max(0, min(n, 8))) {
+				inputs = append(inputs, map[string]any{"max_pv_v": object["max_pv_v"], "max_input_a": object["max_input_a"], "max_input_w": object["max_input_w"]})
+			}
+			if n != 1 {
+				object["inputs"] = inputs
+			}
+			delete(object, pvInputs)
+		}
 	}
 	if len(v.Problems) == 0 {
 		v.Problems = s.shelve(c, kind, object, crew)

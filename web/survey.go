@@ -156,12 +156,12 @@ func (v *view) NewThings() (acts []Act) {
 			}
 			return &rig.Side{Side: s.Side, Reach: near(s.Reach)}
 		}
-		thing := rig.Thing{ID: "$1", Label: v.unusedName(t.Name), Kind: t.Kind, Shape: t.Shape, X: near(g.Length / 2), Y: near(g.Width / 2),
-			Length: near(t.Length), Width: near(t.Width), Height: near(t.Height), Lid: side(t.Lid), Service: side(t.Service), Hot: side(t.Hot), Shades: t.Shades, WayUp: t.WayUp, Fate: t.Fate}
+		thing := rig.Obstruction{ID: "$1", Label: v.unusedName(t.Name), Kind: t.Kind, Shape: t.Shape, X: near(g.Length / 2), Y: near(g.Width / 2),
+			Length: near(t.Length), Width: near(t.Width), Height: near(t.Height), Lid: side(t.Lid), Service: side(t.Service), Hot: side(t.Hot), Shades: t.Shades, WayUp: t.WayUp, Disposition: t.Disposition}
 		if t.Kind == "ladder" {
 			thing.X = max(0, near(g.Length-t.Length))
 		}
-		acts = append(acts, Act{Text: t.Name, Says: "add " + thing.Label, Changes: []job.Change{{Do: "add_thing", Item: job.Raw(thing)}}})
+		acts = append(acts, Act{Text: t.Name, Says: "add " + thing.Label, Changes: []job.Change{{Do: "add_obstruction", Item: job.Raw(thing)}}})
 	}
 	return acts
 }
@@ -203,7 +203,7 @@ func (v *view) NewSpace() Act {
 }
 
 // ThingNote says in a few words what is special about a thing.
-func (v *view) ThingNote(t rig.Thing) string {
+func (v *view) ThingNote(t rig.Obstruction) string {
 	var words []string
 	for what, side := range map[string]*rig.Side{"lid": t.Lid, "serviced": t.Service, "hot air": t.Hot} {
 		if side != nil {
@@ -226,33 +226,8 @@ func (v *view) ThingNote(t rig.Thing) string {
 	return capital(strings.Join(words, ", "))
 }
 
-// anew gives a rig's things and the rest IDs of their own, for another job.
-func anew(r rig.Rig) rig.Rig {
-	r.Things, r.Cupboards, r.Levels = slices.Clone(r.Things), slices.Clone(r.Cupboards), slices.Clone(r.Levels)
-	r.Walkways, r.Zones, r.Spaces = slices.Clone(r.Walkways), slices.Clone(r.Zones), slices.Clone(r.Spaces)
-	for i := range r.Things {
-		r.Things[i].ID = uuid.NewString()
-	}
-	for i := range r.Cupboards {
-		r.Cupboards[i].ID = uuid.NewString()
-	}
-	for i := range r.Levels {
-		r.Levels[i].ID = uuid.NewString()
-	}
-	for i := range r.Walkways {
-		r.Walkways[i].ID = uuid.NewString()
-	}
-	for i := range r.Zones {
-		r.Zones[i].ID = uuid.NewString()
-	}
-	for i := range r.Spaces {
-		r.Spaces[i].ID = uuid.NewString()
-	}
-	return r
-}
-
 // RigKept is the collection's rig that this job started from or was kept as.
-func (v *view) RigKept() *rig.Kept {
+func (v *view) RigKept() *job.Kept {
 	if k, ok := shelf.Find(v.Rigs, v.Doc.RigFrom); ok {
 		return &k
 	}
@@ -262,7 +237,7 @@ func (v *view) RigKept() *rig.Kept {
 // RigDiffers lists what this job's rig has otherwise than the collection's.
 func (v *view) RigDiffers() []string {
 	if k := v.RigKept(); k != nil {
-		return rig.Differences(k.Rig, v.Doc.Rig)
+		return k.Differences(v.Doc)
 	}
 	return nil
 }
@@ -287,7 +262,7 @@ func (s *server) keepRig(c *gin.Context) {
 	if v.RigKept() == nil || c.PostForm("new") != "" {
 		id = uuid.NewString()
 	}
-	if err := s.jobs.PutRig(c.Request.Context(), rig.Kept{ID: id, Rig: v.Doc.Rig, From: fmt.Sprintf("job %d", v.Doc.Number)}); err != nil {
+	if err := s.jobs.PutRig(c.Request.Context(), v.Doc.Keep(id, fmt.Sprintf("job %d", v.Doc.Number))); err != nil {
 		s.fail(c, err)
 		return
 	}

@@ -18,7 +18,6 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
-	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
@@ -38,7 +37,7 @@ type view struct {
 	Problems    []string
 
 	Jobs   []store.Job
-	Rigs   []rig.Kept
+	Rigs   []job.Kept
 	Search string
 	Rules  []finding.Rule
 
@@ -146,9 +145,9 @@ func (s *server) functions() template.FuncMap {
 		"list":    func(items ...any) []any { return items },
 		"count":   units.Count,
 		"words":   func(s string) string { return strings.ReplaceAll(s, "_", " ") },
-		"capital": capital,
-		"deref":   func(x any) any { return reflect.Indirect(reflect.ValueOf(x)).Interface() },
-		"hatch":   drawing.Hatch,
+		"capital": capital, "upper": strings.ToUpper,
+		"deref": func(x any) any { return reflect.Indirect(reflect.ValueOf(x)).Interface() },
+		"hatch": drawing.Hatch,
 		"dict": func(pairs ...any) map[string]any {
 			out := map[string]any{}
 			for i := 0; i+1 < len(pairs); i += 2 {

@@ -191,7 +191,7 @@ func TestWhatIsTypedStaysText(t *testing.T) {
 	evil := `<img src=x onerror=alert(1)>"'{{.}}`
 	code, got := s.api(marten, "fields", fields("survey", "job", "title", evil))
 	require.Equal(t, 200, code, got.Error.Says)
-	code, got = s.api(marten, "fields", fields("survey", "thing/"+demo.ID("marten/Flue"), "label", evil))
+	code, got = s.api(marten, "fields", fields("survey", "obstruction/"+demo.ID("marten/Flue"), "label", evil))
 	require.Equal(t, 200, code, got.Error.Says)
 	for _, path := range []string{"/", "/jobs/" + marten + "/survey", "/jobs/" + marten + "/print"} {
 		_, body, _ := s.get(path)
@@ -220,24 +220,32 @@ func TestFieldsAreReadAsPeopleWriteThem(t *testing.T) {
 	assert.Contains(t, got.Error.Says, "set the outline anew, or back to the rectangle first")
 	code, got = s.api(marten, "fields", fields("survey", "outline", "form", "square"))
 	require.Equal(t, 200, code, got.Error.Says)
+	start, err := s.store.Job(t.Context(), marten)
+	require.NoError(t, err)
+	battery, _ := start.Document.Battery()
 	for _, c := range []struct{ name, key, typed, shown string }{
 		{"rig", "length_mm", `18' 6-1/2"`, "5651.5 mm"},
 		{"rig", "length_mm", "5.64 m", "5640 mm"},
 		{"rig", "coldest_c", "14 F", "-10"},
 		{"rig", "roof_load_kg", "120", "120"},
-		{"rig", "battery_v", "24", "24 V"},
+		{"bank", "nominal_v", "24", "24 V"},
 		{"rig", "board.up", "900", "900 mm"},
 		{"rig", "factory_cable.conductor", "4mm²", "4 mm2"},
 		{"job", "clearances.edge_mm", "40", "40 mm"},
 		{"job", "wind.towing_mph", "80", "80"},
 		{"rig", "deck", "plywood", "plywood"},
-		{"run/" + demo.ID("marten/C1 battery"), "measured_mm", "3.2 m", "3200 mm"},
+		{"circuit/" + demo.ID("marten/C1 battery"), "measured_mm", "3.2 m", "3200 mm"},
+		{"circuit/" + demo.ID("marten/C1 battery"), "fuse", "fuse-70", "70 A"},
+		{"circuit/" + demo.ID("marten/C1 battery"), "cable", "batt-2awg", "2 AWG"},
+		{"circuit/" + demo.ID("marten/C1 home"), "cable", "pv-8awg", "8 AWG"},
+		{"circuit/" + demo.ID("marten/C1 home"), "last_cable", "pv-12awg", "12 AWG"},
+		{"circuit/" + demo.ID("marten/C1 home"), "last_mm", "25 cm", "250 mm"},
 		{"job", "season.latitude_deg", "-33.5", "-33.5"},
 		{"job", "season.month", "2", "February"},
 		{"job", "season.air_c", "86 F", "30"},
-		{"rig", "shore_charge_a", "35 A", "35"},
+		{"equipment/" + battery.ID, "at.x_mm", "700", "700 mm"},
 		{"string/" + demo.ID("marten/string A"), "fuse", "string-fuse-15", "15 A"},
-		{"controller/" + demo.ID("marten/C1"), "joins", "box", "in the roof box"},
+		{"equipment/" + demo.ID("marten/C1 combiner"), "settings.joins", "box", "in the roof box"},
 	} {
 		code, got := s.api(marten, "fields", fields("survey", c.name, c.key, c.typed))
 		require.Equal(t, 200, code, "%s: %s", c.key, got.Error.Says)
@@ -247,21 +255,27 @@ func TestFieldsAreReadAsPeopleWriteThem(t *testing.T) {
 	d := now.Document
 	assert.EqualValues(t, 5640, d.Rig.Length)
 	assert.EqualValues(t, -10, d.Rig.Coldest)
-	assert.EqualValues(t, 24, d.Rig.BatteryV)
+	assert.EqualValues(t, 24, d.Bank.Nominal)
 	assert.EqualValues(t, 900-1960, d.Rig.Board.Z)
 	assert.Equal(t, "4 mm2", d.Rig.Factory.Conductor)
 	assert.EqualValues(t, 40, d.Clearances.Edge)
-	assert.EqualValues(t, 50, d.Clearances.Thing, "its neighbours stay")
+	assert.EqualValues(t, 50, d.Clearances.Obstruction, "its neighbours stay")
 	assert.InDelta(t, 80/1.609344, float64(d.Wind.Towing), 1e-9, "km/h on a metric job")
 	assert.EqualValues(t, "plywood", d.Rig.Deck)
-	assert.EqualValues(t, 3200, d.Controllers[0].BatteryRun.Measured)
+	ctrl := d.Controllers()[0]
+	assert.EqualValues(t, 3200, ctrl.Battery.Measured)
+	assert.Equal(t, "fuse-70", ctrl.Battery.Device("to"))
+	assert.Equal(t, []job.Segment{{Cable: "batt-2awg"}}, ctrl.Battery.Segments)
+	assert.Equal(t, []job.Segment{{Cable: "pv-8awg"}, {Cable: "pv-12awg", Length: 250}}, ctrl.Inputs[0].HomeRun.Segments)
+	assert.NotEmpty(t, ctrl.Inputs[0].Disconnect(), "it stays")
 	require.NotNil(t, d.Season)
 	assert.InDelta(t, -33.5, *d.Season.Latitude, 1e-9)
 	assert.Equal(t, 2, d.Season.Month)
 	assert.EqualValues(t, 30, *d.Season.Air)
-	assert.EqualValues(t, 35, d.Rig.ShoreA)
+	assert.EqualValues(t, 700, d.BatteryPlace().X)
+	assert.EqualValues(t, 1_700, d.BatteryPlace().Y, "the rest of its place stays")
 	assert.Equal(t, "string-fuse-15", d.Strings[0].Fuse, "and the job carries it")
-	assert.Equal(t, "box", d.Controllers[0].Joins)
+	assert.Equal(t, "box", ctrl.Inputs[0].Joins())
 	for _, key := range []string{"season.latitude_deg", "season.month", "season.air_c"} {
 		code, got = s.api(marten, "fields", fields("survey", "job", key, ""))
 		require.Equal(t, 200, code, got.Error.Says)
@@ -293,7 +307,7 @@ func TestBadInputIsSaidAtItsFieldAndNothingChanges(t *testing.T) {
 		{fields("survey", "rig", "length_mm", "90 m"), "length_mm", "a roof's length is 1000 mm to 20000 mm"},
 		{fields("survey", "rig", "coldest_c", "cold"), "coldest_c", `"cold" is no number`},
 		{fields("survey", "rig", "coldest_c", "200"), "coldest_c", "−60 to 40 °C"},
-		{fields("survey", "rig", "battery_v", "36"), "battery_v", "none of the choices"},
+		{fields("survey", "bank", "nominal_v", "36"), "nominal_v", "none of the choices"},
 		{fields("survey", "rig", "factory_cable.conductor", "11 AWG"), "factory_cable.conductor", "no conductor in the tables"},
 		{fields("survey", "job", "day", "someday"), "day", "write the day as 2026-05-31"},
 		{fields("survey", "job", "time_zone", "Mars"), "time_zone", "write a time zone"},
@@ -328,20 +342,20 @@ func TestTheSurveyTakesWhatATapeGives(t *testing.T) {
 		require.NoError(t, err)
 		return now.Document
 	}
-	hatch := "thing/" + demo.ID("marten/Small hatch")
+	hatch := "obstruction/" + demo.ID("marten/Small hatch")
 	set := func(name string, pairs ...string) {
 		t.Helper()
 		code, got := s.api(marten, "fields", fields("survey", name, pairs...))
 		require.Equal(t, 200, code, got.Error.Says)
 	}
-	thing := func() rig.Thing {
-		for _, x := range doc().Rig.Things {
-			if "thing/"+x.ID == hatch {
+	thing := func() rig.Obstruction {
+		for _, x := range doc().Rig.Obstructions {
+			if "obstruction/"+x.ID == hatch {
 				return x
 			}
 		}
 		t.Fatal("the hatch is gone")
-		return rig.Thing{}
+		return rig.Obstruction{}
 	}
 	set(hatch, "x_mm", "tail 500")
 	assert.EqualValues(t, 5640-500-400, thing().X)
@@ -353,7 +367,7 @@ func TestTheSurveyTakesWhatATapeGives(t *testing.T) {
 	assert.Equal(t, &rig.Side{Side: "curb", Reach: 300}, thing().Lid)
 	set(hatch, "lid.side", "")
 	assert.Nil(t, thing().Lid)
-	set(hatch, "fate", "moves", "to_x_mm", "4000", "to_y_mm", "900")
+	set(hatch, "disposition", "moves", "to_x_mm", "4000", "to_y_mm", "900")
 	assert.EqualValues(t, 4000, *thing().ToX)
 	set(hatch, "way_up", "true")
 	set(hatch, "way_up", "")
@@ -443,7 +457,7 @@ func TestARigIsKeptAndStartedFrom(t *testing.T) {
 	rigs, err := s.store.Rigs(t.Context())
 	require.NoError(t, err)
 	require.Len(t, rigs, 2, "the demo has one already")
-	caravan := rigs[slices.IndexFunc(rigs, func(k rig.Kept) bool { return k.From == "job 64" })]
+	caravan := rigs[slices.IndexFunc(rigs, func(k job.Kept) bool { return k.From == "job 64" })]
 	assert.Contains(t, s.page(marten, "survey"), "measured on job 64. Nothing differs.")
 
 	code, _, header := post("/jobs", "title", "Another one", "units", "metric", "rig", caravan.ID)
@@ -452,7 +466,7 @@ func TestARigIsKeptAndStartedFrom(t *testing.T) {
 	now, err := s.store.Job(t.Context(), id)
 	require.NoError(t, err)
 	assert.EqualValues(t, 5640, now.Document.Rig.Length)
-	assert.NotEqual(t, caravan.Rig.Things[0].ID, now.Document.Rig.Things[0].ID)
+	assert.NotEqual(t, caravan.Rig.Obstructions[0].ID, now.Document.Rig.Obstructions[0].ID)
 	code, got := s.api(id, "fields", fields("survey", "rig", "crown_mm", "40"))
 	require.Equal(t, 200, code, got.Error.Says)
 	assert.Contains(t, s.page(id, "survey"), "This one differs in: crown.")
@@ -611,7 +625,7 @@ func TestJobFilesGoOutAndIn(t *testing.T) {
 	assert.Equal(t, 67, now.Document.Number)
 	for name, c := range map[string]struct{ text, says string }{
 		"broken":          {text[:900], "it is no JSON"},
-		"another version": {strings.Replace(text, `"version": 3`, `"version": 7`, 1), "this program reads versions 1 to 3"},
+		"another version": {strings.Replace(text, `"version": 4`, `"version": 7`, 1), "this program reads versions 1 to 4"},
 		"something else":  {`{"openapi": "3.1.0"}`, "this is not a job file"},
 		"empty":           {"", "it is empty"},
 	} {
@@ -683,7 +697,7 @@ func TestLayoutsAreWorkedOutAndTakenOver(t *testing.T) {
 	}
 	text := html.UnescapeString(act[1])
 	for n := range 20 { // as the browser does
-		text = strings.ReplaceAll(text, fmt.Sprintf(`"$%d"`, n+1), fmt.Sprintf("%q", uuid.NewString()))
+		text = named(text, n+1)
 	}
 	require.NoError(t, json.Unmarshal([]byte(text), &edit))
 	now, err := s.store.Job(t.Context(), id)
@@ -710,12 +724,12 @@ func TestLayoutsAreWorkedOutAndTakenOver(t *testing.T) {
 	}
 }
 
-// The page of all ways to wire: the schools, the ranking as asked for, the
+// The page of all ways to wire: the main approaches, the ranking as asked for, the
 // reasons of those that do not hold; one is taken over with its reason.
 func TestWiringsAreRankedAndTakenOver(t *testing.T) {
 	s := open(t)
 	page := s.page(marten, "wirings")
-	assert.Contains(t, page, "The schools, side by side")
+	assert.Contains(t, page, "The main approaches, side by side")
 	assert.Contains(t, page, "All that hold: ")
 	assert.Contains(t, s.page(marten, "wirings?noon=0&winter=0&one=0&half=0&room=0&start=0&loss=0&parts=0&failure=9"), `value="9"`)
 	own := s.page(marten, "wirings?own=yes")
@@ -728,7 +742,7 @@ func TestWiringsAreRankedAndTakenOver(t *testing.T) {
 	require.NotNil(t, act)
 	text := act[1]
 	for n := 40; n > 0; n-- {
-		text = strings.ReplaceAll(text, fmt.Sprintf(`"$%d"`, n), fmt.Sprintf("%q", uuid.NewString()))
+		text = named(text, n)
 	}
 	var edit struct {
 		Says    string
@@ -741,7 +755,7 @@ func TestWiringsAreRankedAndTakenOver(t *testing.T) {
 	require.Equal(t, 200, code, a.Error.Says)
 	now, err = s.store.Job(t.Context(), marten)
 	require.NoError(t, err)
-	assert.Len(t, now.Document.Controllers, 2)
+	assert.Len(t, now.Document.Controllers(), 2)
 	assert.Contains(t, s.page(marten, "history"), "shade from the trees at the lake")
 	assert.Contains(t, s.page(marten, "strings"), "Wired as chosen, number")
 	again := s.page(marten, "wirings")
@@ -1009,6 +1023,20 @@ func TestAPartIsTypedFromItsLabel(t *testing.T) {
 	assert.Equal(t, 422, code)
 	assert.Contains(t, body, "PV volts at most: the PV limit is 10 to 1000 V, not 0 V.")
 	code, _ = post("controller", url.Values{"name": {"Spare"}, "max_pv_v": {"90"}, "max_input_a": {"20"}, "max_output_a": {"20"}, "efficiency_pct": {"96"}, "pv_terminal_mm2": {"10"}, "battery_terminal_mm2": {"10"}, "battery_12": {"yes"}})
+	two := url.Values{"name": {"Two inputs"}, "max_pv_v": {"90"}, "max_input_a": {"20"}, "max_output_a": {"20"}, "efficiency_pct": {"96"}, "pv_terminal_mm2": {"10"}, "battery_terminal_mm2": {"10"}, "battery_12": {"yes"}}
+	for _, n := range []string{"0", "2.5", "9"} {
+		two.Set("pv_inputs", n)
+		refused, body := post("controller", two)
+		assert.Equal(t, 422, refused, n)
+		assert.Contains(t, body, "a controller has 1 to 8, not "+n)
+	}
+	two.Set("pv_inputs", "2")
+	made, _ := post("controller", two)
+	assert.Equal(t, 303, made)
+	kept, err := s.store.Shelf(t.Context())
+	require.NoError(t, err)
+	withTwo, _ := shelf.Find(kept.Controllers, "controller-two-inputs")
+	assert.Equal(t, []shelf.PVInput{{MaxPV: 90, MaxInput: 20}, {MaxPV: 90, MaxInput: 20}}, withTwo.Inputs)
 	assert.Equal(t, 303, code)
 	code, _ = post("sail", good)
 	assert.Equal(t, 404, code)
@@ -1064,4 +1092,10 @@ func BenchmarkPage(b *testing.B) {
 			}
 		})
 	}
+}
+
+// named puts a new ID in place of "$n", by itself or with a terminal.
+func named(text string, n int) string {
+	id := uuid.NewString()
+	return strings.NewReplacer(fmt.Sprintf(`"$%d"`, n), fmt.Sprintf("%q", id), fmt.Sprintf(`"$%d:`, n), `"`+id+":").Replace(text)
 }

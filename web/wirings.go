@@ -92,22 +92,22 @@ func (v *view) Picked() *finding.Finding {
 
 // WiringsView is every way to wire the panels on the roof.
 type WiringsView struct {
-	Says      string // why there is none
-	Schools   []WiringRow
-	Hold, Not []WiringRow
-	Count     int
-	Pick      *plan.PickNow
+	Says       string // why there is none
+	Approaches []WiringRow
+	Hold, Not  []WiringRow
+	Count      int
+	Pick       *plan.PickNow
 }
 
 // WiringRow is a way with the act that wires the job so.
 type WiringRow struct {
 	plan.Wiring
-	School string // for whose card it is
-	Rank   int    // 0: it does not hold
-	Act    Act
+	Approach string // for whose card it is
+	Rank     int    // 0: it does not hold
+	Act      Act
 }
 
-// Wirings works them out; the best twenty-five are shown, and the schools.
+// Wirings works them out; the best twenty-five are shown, and the approaches.
 func (v *view) Wirings() (out WiringsView) {
 	if len(v.Plan.Panels)+len(v.Plan.Portable) == 0 {
 		return WiringsView{Says: "There is no panel on the roof to wire yet"}
@@ -122,14 +122,14 @@ func (v *view) Wirings() (out WiringsView) {
 	}
 	const most = 25
 	cards := func(row WiringRow) {
-		for _, name := range row.Schools {
-			row.School = name
-			out.Schools = append(out.Schools, row)
+		for _, name := range row.Approaches {
+			row.Approach = name
+			out.Approaches = append(out.Approaches, row)
 		}
 	}
 	for i, w := range hold {
 		row := WiringRow{Wiring: w, Rank: i + 1}
-		if len(w.Schools) > 0 || i < most {
+		if len(w.Approaches) > 0 || i < most {
 			row.Act = Act{Text: "Wire it so", Says: "wire " + w.Words(), Changes: v.Plan.WiringChanges(v.Doc, v.Crew, w, i+1, len(hold))}
 		}
 		cards(row)
@@ -142,8 +142,8 @@ func (v *view) Wirings() (out WiringsView) {
 		out.Not = append(out.Not, row)
 		cards(row)
 	}
-	slices.SortStableFunc(out.Schools, func(a, b WiringRow) int {
-		return slices.Index(plan.Schools, a.School) - slices.Index(plan.Schools, b.School)
+	slices.SortStableFunc(out.Approaches, func(a, b WiringRow) int {
+		return slices.Index(plan.Approaches, a.Approach) - slices.Index(plan.Approaches, b.Approach)
 	})
 	out.Count = len(hold)
 	out.Pick = v.Plan.PickNow(v.Doc, hold, not)

@@ -416,8 +416,8 @@ func (c wirings) Run() error {
 			break
 		}
 		school := ""
-		if len(w.Schools) > 0 {
-			school = "  [" + strings.Join(w.Schools, "; ") + "]"
+		if len(w.Approaches) > 0 {
+			school = "  [" + strings.Join(w.Approaches, "; ") + "]"
 		}
 		fmt.Printf("%3d. score %.0f%s\n", i+1, w.Score, school)
 		for _, b := range w.Blocks {

@@ -82,9 +82,9 @@ func TestCheckTellsByItsExitCode(t *testing.T) {
 	assert.Contains(t, out, "Stop     W1: larger than the roof")
 	assert.Contains(t, out, "Local codes and the makers' manuals come first.")
 
-	_, errs, code := velvet(t, `{"format": "velvet-road-job", "version": 4}`, "check", "-")
+	_, errs, code := velvet(t, `{"format": "velvet-road-job", "version": 5}`, "check", "-")
 	assert.Equal(t, 2, code)
-	assert.Contains(t, errs, "version: it is of version 4 and this program reads versions 1 to 3: update the program")
+	assert.Contains(t, errs, "version: it is of version 5 and this program reads versions 1 to 4: update the program")
 	_, errs, code = velvet(t, "", "check", filepath.Join(t.TempDir(), "none.json"))
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, "no such file")

@@ -217,7 +217,7 @@ func (s String) coldWorking(coldest units.Celsius) (steps []finding.Step) {
 
 // Parallel applies the rules of all strings on one controller. The fuse is the
 // one chosen for each string, nil for none.
-func Parallel(about, label string, stringsOn []String, fuse *shelf.Protection, climate Climate, rules wire.School, curves *Curves) (out []finding.Finding) {
+func Parallel(about, label string, stringsOn []String, fuse *shelf.Protection, climate Climate, rules wire.RuleSet, curves *Curves) (out []finding.Finding) {
 	var on []String
 	for _, s := range stringsOn {
 		if len(s.Panels) > 0 {

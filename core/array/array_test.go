@@ -193,7 +193,7 @@ func TestStringFuse(t *testing.T) {
 // need no fuse at all, (Np − 1) · 1.25 · 13.1 = 16.4 ≤ 20 for two.
 func TestWhereNoStringFuseFitsTheWaysOutAreSaid(t *testing.T) {
 	big := shelf.Panel{ID: "p400", Name: "400 W", Pmax: 400, Vmp: 31.7, Imp: 12.6, Voc: 37.8, Isc: 13.1, VocCoeff: -0.26, PmaxCoeff: -0.34, NOCT: 44, Cells: 108, HalfCut: true, SeriesFuse: 20}
-	fuse := func(n int, rules wire.School) finding.Finding {
+	fuse := func(n int, rules wire.RuleSet) finding.Finding {
 		var on []array.String
 		for i := range n {
 			on = append(on, series(string(rune('A'+i)), 1, big))

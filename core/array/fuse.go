@@ -26,7 +26,7 @@ var (
 )
 
 // fuseFactor is what a string fuse carries at least, times Isc.
-func fuseFactor(rules wire.School) float64 {
+func fuseFactor(rules wire.RuleSet) float64 {
 	if rules == wire.Marine {
 		return 1.25
 	}
@@ -38,7 +38,7 @@ func fuseFactor(rules wire.School) float64 {
 // marine rules), at most the lowest series-fuse rating of its panels; needed
 // tells whether the other strings can push more than that through it (NEC
 // 690.9(A)).
-func FuseWindow(s String, total units.Ampere, rules wire.School) (needed bool, low, high units.Ampere) {
+func FuseWindow(s String, total units.Ampere, rules wire.RuleSet) (needed bool, low, high units.Ampere) {
 	high = units.Ampere(math.Inf(1))
 	for _, p := range s.Panels {
 		high = min(high, p.Part.SeriesFuse)
@@ -67,7 +67,7 @@ type fused struct {
 
 // checkFuses applies the rule to each kind of string on a controller. The fuse
 // is the one for each string that has none of its own.
-func checkFuses(about, label string, on []String, fuse *shelf.Protection, climate Climate, rules wire.School) (out []finding.Finding) {
+func checkFuses(about, label string, on []String, fuse *shelf.Protection, climate Climate, rules wire.RuleSet) (out []finding.Finding) {
 	if len(on) == 1 {
 		return append(out, StringFuse.Says(finding.Fine, about, "").Of("", label, "one string, so nothing pushes current through it and it needs no string fuse."))
 	}
@@ -99,7 +99,7 @@ func checkFuses(about, label string, on []String, fuse *shelf.Protection, climat
 	return out
 }
 
-func (k fused) check(about, where string, n int, total units.Ampere, rules wire.School) finding.Finding {
+func (k fused) check(about, where string, n int, total units.Ampere, rules wire.RuleSet) finding.Finding {
 	working := []finding.Step{
 		finding.Given("strings in parallel Np", float64(n), "", "the plan"),
 		finding.Given("Isc of all strings", float64(total), "A", "labels"),
@@ -138,7 +138,7 @@ func (k fused) check(about, where string, n int, total units.Ampere, rules wire.
 }
 
 // waysOut lists what helps where no string fuse fits, with what each changes.
-func (k fused) waysOut(n int, rules wire.School) (ways []string, steps []finding.Step) {
+func (k fused) waysOut(n int, rules wire.RuleSet) (ways []string, steps []finding.Step) {
 	bare := int(math.Floor(float64(k.rating/(1.25*k.isc)))) + 1
 	steps = append(steps, lawMostBare.Fill(float64(bare), "floor(%s / (1.25 · %s)) + 1", finding.A(k.rating), finding.A(k.isc)))
 	ways = append(ways, fmt.Sprintf("%s on this controller instead of %d need no fuse (the others go to another controller)", units.Count(bare, "string"), n))

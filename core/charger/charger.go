@@ -23,8 +23,8 @@ type Use struct {
 	Nominal    int // battery volts: 12, 24 or 48
 	Bank       array.Bank
 	Coldest    units.Celsius
-	School     wire.School // which rules ask for poles; empty: none
-	Plugged    bool        // portable panels alone feed it: their plug is the disconnect
+	Rules      wire.RuleSet // which rules ask for poles; empty: none
+	Plugged    bool         // portable panels alone feed it: their plug is the disconnect
 }
 
 // Result is what the controller gets and gives at standard conditions.
@@ -54,7 +54,7 @@ var (
 	InputWatts      = finding.Rule{Code: "charger.input_watts", Unit: "W", Asks: "Does the array keep to the most PV watts on the controller's label?", Stops: "caution above it: more is not used, and the maker may forbid it"}
 	Output          = finding.Rule{Code: "charger.output", Unit: "A", Asks: "What does it give the battery, and what does it clip?", Stops: "never: clipping is a choice to be shown", Laws: []finding.Law{lawUsable, lawOutput, lawClip}}
 	DisconnectVolts = finding.Rule{Code: "charger.disconnect_volts", Unit: "V", Asks: "May the disconnect break this DC voltage?", Stops: "stop when a string on the coldest morning passes its DC volts, when none is chosen, or when it is a fuse"}
-	DisconnectPoles = finding.Rule{Code: "charger.disconnect_poles", Unit: "", Asks: "Does the disconnect open as many poles as the job's school asks?", Stops: "stop with fewer than the school asks", Laws: []finding.Law{lawPoles}}
+	DisconnectPoles = finding.Rule{Code: "charger.disconnect_poles", Unit: "", Asks: "Does the disconnect open as many poles as the job's wire rules ask?", Stops: "stop with fewer than they ask", Laws: []finding.Law{lawPoles}}
 	DisconnectAmps  = finding.Rule{Code: "charger.disconnect_amps", Unit: "A", Asks: "Does the disconnect carry the array's current?", Stops: "stop when 1.56 · Σ Isc passes its amps", Laws: []finding.Law{array.LawDesign}}
 	Heat            = finding.Rule{Code: "charger.heat", Unit: "A", Asks: "What does heat at its place leave of the controller's output?", Stops: "caution when it then gives less than the array could, stop never: it protects itself", Laws: []finding.Law{lawHeat}}
 	BatteryLimit    = finding.Rule{Code: "charger.battery_limit", Unit: "A", Asks: "Does the battery take all sources together?", Stops: "stop when the solar controllers alone pass the battery's charge limit, caution when they do with shore and alternator", Laws: []finding.Law{lawShared, lawTogether}}
@@ -66,13 +66,62 @@ func Rules() []finding.Rule {
 	return []finding.Rule{Battery, Input, InputWatts, Output, DisconnectVolts, DisconnectPoles, DisconnectAmps, Heat, BatteryLimit, Idle}
 }
 
-// Of works out a controller's result and findings.
+// Of works out the result and findings of a controller with one PV input.
 func Of(u Use) (r Result, out []finding.Finding) {
-	if !slices.Contains(u.Part.BatteryV, u.Nominal) {
-		out = append(out, Battery.Says(finding.Stop, u.ID, "").WithValue(float64(u.Nominal)).Of("", u.Label, "%s does not charge a %d V battery.", u.Part.Name, u.Nominal))
-	} else {
-		out = append(out, Battery.Says(finding.Fine, u.ID, "").WithValue(float64(u.Nominal)).Of("", u.Label, "charges a %d V battery.", u.Nominal))
+	out = append(out, u.battery())
+	r, design := u.array()
+	if r.Watts == 0 {
+		return r, append(out, u.idle())
 	}
+	out = append(out, u.limits(r)...)
+	out = append(out, u.output(&r))
+	return r, append(out, u.disconnect(r, design)...)
+}
+
+// OfInput works out the result and findings of one of several PV inputs: the part
+// has that input's limits, and the strings are its own. Nothing is found about an
+// input without strings. Output and what is clipped are those of Together.
+func OfInput(u Use) (r Result, out []finding.Finding) {
+	r, design := u.array()
+	if r.Watts == 0 {
+		return r, nil
+	}
+	return r, append(u.limits(r), u.disconnect(r, design)...)
+}
+
+// Together works out what a controller with several PV inputs gives the battery:
+// each input takes what its label allows, the output is shared by all. The use
+// has all strings of the controller, the results are those of its inputs.
+func Together(u Use, inputs []Result) (r Result, out []finding.Finding) {
+	out = append(out, u.battery())
+	if r, _ = u.array(); r.Watts == 0 {
+		return r, append(out, u.idle())
+	}
+	u.Part.MaxWatts = 0
+	for n, in := range inputs {
+		most := in.Watts
+		if limit := u.Part.Input(n).MaxWatts; limit > 0 {
+			most = min(most, limit)
+		}
+		u.Part.MaxWatts += most
+	}
+	return r, append(out, u.output(&r))
+}
+
+// battery holds the bank's volts against the label.
+func (u Use) battery() finding.Finding {
+	if !slices.Contains(u.Part.BatteryV, u.Nominal) {
+		return Battery.Says(finding.Stop, u.ID, "").WithValue(float64(u.Nominal)).Of("", u.Label, "%s does not charge a %d V battery.", u.Part.Name, u.Nominal)
+	}
+	return Battery.Says(finding.Fine, u.ID, "").WithValue(float64(u.Nominal)).Of("", u.Label, "charges a %d V battery.", u.Nominal)
+}
+
+func (u Use) idle() finding.Finding {
+	return Idle.Says(finding.Watch, u.ID, "").Of("", u.Label, "no string feeds it yet. Give it one.")
+}
+
+// array adds up the strings; the result is zero where none has a panel.
+func (u Use) array() (r Result, design finding.Step) {
 	r.Vmp = units.Volt(math.Inf(1))
 	for _, s := range u.Strings {
 		if len(s.Panels) == 0 {
@@ -87,18 +136,20 @@ func Of(u Use) (r Result, out []finding.Finding) {
 		r.Vmp = min(r.Vmp, s.Vmp())
 	}
 	if r.Watts == 0 {
-		return Result{}, append(out, Idle.Says(finding.Watch, u.ID, "").Of("", u.Label, "no string feeds it yet. Give it one."))
+		return Result{}, design
 	}
 	r.Isc = array.TotalIsc(u.Strings)
-	var design finding.Step
 	r.Design, design = array.DesignCurrent(u.Strings)
+	return r, design
+}
+
+// limits holds the array against the input's limits in amps and watts.
+func (u Use) limits(r Result) (out []finding.Finding) {
 	out = append(out, u.input(r))
-	f, ok := u.inputWatts(r)
-	if ok {
+	if f, ok := u.inputWatts(r); ok {
 		out = append(out, f)
 	}
-	out = append(out, u.output(&r))
-	return r, append(out, u.disconnect(r, design)...)
+	return out
 }
 
 // input holds the array's current against the controller's limit.
@@ -183,7 +234,7 @@ func (u Use) disconnect(r Result, design finding.Step) (out []finding.Finding) {
 		f = f.Of("", u.Label, "the %s breaks only %s DC; the array reaches %s. It cannot put out the arc: use one for more volts.", d.Name, d.Volts.Text(), cold)
 	}
 	out = append(out, f)
-	if need := Poles(u.School); u.School != "" {
+	if need := Poles(u.Rules); u.Rules != "" {
 		f = DisconnectPoles.Says(finding.Fine, u.ID, "").WithWorking(finding.Given("poles", float64(d.Poles), "", "label of "+d.Name), lawPoles.Fill(float64(need), "%d", need))
 		switch {
 		case d.Poles < need:
@@ -208,8 +259,8 @@ func (u Use) disconnect(r Result, design finding.Step) (out []finding.Finding) {
 
 // Poles is how many poles a PV disconnect must open: both by the land code, the
 // positive alone by the marine rules (common practice).
-func Poles(school wire.School) int {
-	if school == wire.Marine {
+func Poles(rules wire.RuleSet) int {
+	if rules == wire.Marine {
 		return 1
 	}
 	return 2

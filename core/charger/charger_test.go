@@ -66,8 +66,8 @@ func TestTheMostPVWatts(t *testing.T) {
 // rules size the wire.
 func TestAFuseIsNoDisconnect(t *testing.T) {
 	u := use(400, 14.4, 12, 60)
-	for _, rules := range []wire.School{wire.Code, wire.Marine} {
-		u.School, u.Disconnect = rules, &shelf.Protection{Name: "bolt-down fuse", Kind: "fuse", Amps: 100, Volts: 160, Poles: 2}
+	for _, rules := range []wire.RuleSet{wire.Code, wire.Marine} {
+		u.Rules, u.Disconnect = rules, &shelf.Protection{Name: "bolt-down fuse", Kind: "fuse", Amps: 100, Volts: 160, Poles: 2}
 		_, found := charger.Of(u)
 		assert.Equal(t, finding.Stop, find(found, "charger.disconnect_volts").Grade)
 		assert.Contains(t, find(found, "charger.disconnect_volts").Says, "is a fuse, not a disconnect")
@@ -172,8 +172,8 @@ func TestHeatAndTheBatterysLimit(t *testing.T) {
 func TestPolesAreTheSchools(t *testing.T) {
 	u := use(400, 25.6, 24, 60)
 	u.Disconnect = &shelf.Protection{Name: "breaker", Amps: 40, Volts: 150, Poles: 1}
-	for school, grade := range map[wire.School]finding.Grade{wire.Code: finding.Stop, wire.Marine: finding.Fine} {
-		u.School = school
+	for school, grade := range map[wire.RuleSet]finding.Grade{wire.Code: finding.Stop, wire.Marine: finding.Fine} {
+		u.Rules = school
 		_, found := charger.Of(u)
 		assert.Equal(t, grade, find(found, "charger.disconnect_poles").Grade, string(school))
 	}

@@ -73,82 +73,56 @@ func (s Season) Light() []units.Irradiance {
 	return light
 }
 
-// Of works out a controller's typical day; ok is false where nothing feeds it or
-// no curve goes through a label.
-func Of(c charger.Use, season Season, curves *array.Curves) (out Day, ok bool) {
-	light, air := season.Light(), season.Air
-	var panels [][]array.Model
-	for _, s := range c.Strings {
-		var row []array.Model
-		for _, q := range s.Panels {
-			m, err := curves.Model(q.Part)
-			if err != nil {
-				return out, false
-			}
-			row = append(row, m)
-		}
-		if len(row) > 0 {
-			panels = append(panels, row)
-		}
-	}
-	if len(panels) == 0 {
-		return out, false
-	}
-	most := slices.Max(light)
-	// The array's power follows the light smoothly: solved at a few lights, read between them.
-	power := [daySolves + 1]float64{}
-	for k := 1; k <= daySolves; k++ {
-		g := most * units.Irradiance(k) / daySolves
-		var legs []array.Leg
-		alike := true
-		for _, row := range panels {
-			leg := array.Leg{}
-			for _, m := range row {
-				leg.Modules = append(leg.Modules, array.Module{Model: m, Sun: g, Cell: array.CellTemperature(m.Part, air, g)})
-			}
-			legs = append(legs, leg)
-			alike = alike && slices.EqualFunc(row, panels[0], func(a, b array.Model) bool { return a.Part.ID == b.Part.ID })
-		}
-		floor := c.Bank.Floor()
-		if best := array.BestInSeries(legs[0].Modules); alike && best.V >= floor {
-			power[k] = float64(best.P) * float64(len(legs))
-			continue
-		}
-		power[k] = float64(array.Solve(legs).Above(floor).P)
-	}
+// Of works out a controller's typical day from its PV inputs, each with its own
+// strings and limits; what it gives the battery is shared by them. Ok is false
+// where nothing feeds it or no curve goes through a label.
+func Of(inputs []charger.Use, season Season, curves *array.Curves) (out Day, ok bool) {
+	light := season.Light()
+	gives := make([]float64, len(light)) // W of all inputs that the controller may use
 	hours := sun.Step.Hours()
-	cap := float64(c.Part.MaxOutput) * float64(c.Bank.Charging)
-	if w := float64(c.Part.MaxWatts); w > 0 {
-		cap = min(cap, w*c.Part.Efficiency/100)
-	}
-	start, started := c.Bank.Rest+array.StartsAbove(c.Part), false
-	for _, g := range light {
-		out.Light += float64(g) * hours / 1000
-		if g <= 0 {
+	for _, in := range inputs {
+		power, started, labelled := inputPower(in, light, season.Air, curves)
+		if !labelled {
+			return out, false
+		}
+		if power == nil {
 			continue
 		}
-		if !started { // on open volts; then it holds the array at the lowest volts it can
-			for _, s := range c.Strings {
-				started = started || s.OpenVolts(g, func(p shelf.Panel) units.Celsius { return array.CellTemperature(p, air, g) }) >= start
+		ok = true
+		most := float64(in.Part.MaxWatts)
+		for i, p := range power {
+			if !started[i] {
+				continue
 			}
+			out.Made += p * hours
+			out.Clipped += overInput(p, most) * in.Part.Efficiency / 100 * hours
+			gives[i] += p - overInput(p, most)
 		}
-		if !started {
-			continue
-		}
-		at := float64(g/most) * daySolves
-		k := min(max(int(at+0.5), 1), daySolves-1) // the middle of three
-		x := at - float64(k)
-		p := max(0, power[k]+x*(power[k+1]-power[k-1])/2+x*x*(power[k+1]-2*power[k]+power[k-1])/2)
-		out.Made += p * hours
-		out.Into += min(p*c.Part.Efficiency/100, cap) * hours
-		out.Clipped += max(0, p*c.Part.Efficiency/100-cap) * hours
+	}
+	if !ok {
+		return Day{}, false
+	}
+	part, bank := inputs[0].Part, inputs[0].Bank
+	eta, most := part.Efficiency/100, float64(part.MaxOutput)*float64(bank.Charging)
+	for i, g := range light {
+		out.Light += float64(g) * hours / 1000
+		out.Into += min(gives[i]*eta, most) * hours
+		out.Clipped += max(0, gives[i]*eta-most) * hours
 	}
 	return out, true
 }
 
+// overInput is what an input does not take, 0 without a limit.
+func overInput(p, most float64) float64 {
+	if most == 0 {
+		return 0
+	}
+	return max(0, p-most)
+}
+
 // Check shows a controller's typical day; nothing where it cannot be worked out.
-func Check(c charger.Use, season Season, curves *array.Curves) (day Day, out []finding.Finding) {
-	day, ok := Of(c, season, curves)
+func Check(c charger.Use, inputs []charger.Use, season Season, curves *array.Curves) (day Day, out []finding.Finding) {
+	day, ok := Of(inputs, season, curves)
 	if !ok {
 		return day, nil
 	}
@@ -169,4 +143,67 @@ func Check(c charger.Use, season Season, curves *array.Curves) (day Day, out []f
 				lawDayCut.Fill(day.Clipped, "what is over %s · %s", finding.A(c.Part.MaxOutput), finding.V(c.Bank.Charging)),
 			}
 		}))
+}
+
+// inputPower is what an input's strings give at each light, in W at volts the
+// controller works at, and at which lights it has started. Power is nil without
+// strings; ok is false where no curve goes through a label.
+func inputPower(c charger.Use, light []units.Irradiance, air units.Celsius, curves *array.Curves) (power []float64, started []bool, ok bool) {
+	var panels [][]array.Model
+	for _, s := range c.Strings {
+		var row []array.Model
+		for _, q := range s.Panels {
+			m, err := curves.Model(q.Part)
+			if err != nil {
+				return nil, nil, false
+			}
+			row = append(row, m)
+		}
+		if len(row) > 0 {
+			panels = append(panels, row)
+		}
+	}
+	if len(panels) == 0 {
+		return nil, nil, true
+	}
+	most := slices.Max(light)
+	// The array's power follows the light smoothly: solved at a few lights, read between them.
+	at := [daySolves + 1]float64{}
+	for k := 1; k <= daySolves; k++ {
+		g := most * units.Irradiance(k) / daySolves
+		var legs []array.Leg
+		alike := true
+		for _, row := range panels {
+			leg := array.Leg{}
+			for _, m := range row {
+				leg.Modules = append(leg.Modules, array.Module{Model: m, Sun: g, Cell: array.CellTemperature(m.Part, air, g)})
+			}
+			legs = append(legs, leg)
+			alike = alike && slices.EqualFunc(row, panels[0], func(a, b array.Model) bool { return a.Part.ID == b.Part.ID })
+		}
+		floor := c.Bank.Floor()
+		if best := array.BestInSeries(legs[0].Modules); alike && best.V >= floor {
+			at[k] = float64(best.P) * float64(len(legs))
+			continue
+		}
+		at[k] = float64(array.Solve(legs).Above(floor).P)
+	}
+	power, started = make([]float64, len(light)), make([]bool, len(light))
+	start, on := c.Bank.Rest+array.StartsAbove(c.Part), false
+	for i, g := range light {
+		if g <= 0 {
+			continue
+		}
+		if !on { // on open volts; then it holds the array at the lowest volts it can
+			for _, s := range c.Strings {
+				on = on || s.OpenVolts(g, func(p shelf.Panel) units.Celsius { return array.CellTemperature(p, air, g) }) >= start
+			}
+		}
+		started[i] = on
+		share := float64(g/most) * daySolves
+		k := min(max(int(share+0.5), 1), daySolves-1) // the middle of three
+		x := share - float64(k)
+		power[i] = max(0, at[k]+x*(at[k+1]-at[k-1])/2+x*x*(at[k+1]-2*at[k]+at[k-1])/2)
+	}
+	return power, started, true
 }

@@ -233,7 +233,7 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 // OldHoles tells of every old hole on the roof whether an entry uses it.
 func OldHoles(g rig.Rig, entries []Entry, bores map[string]units.Millimetre, system units.System) (out []finding.Finding) {
 	const near = 10 // mm
-	for _, t := range g.Things {
+	for _, t := range g.Obstructions {
 		if t.Kind != "old_hole" {
 			continue
 		}

@@ -40,8 +40,8 @@ func TestBoreKeepsTheTablesFill(t *testing.T) {
 }
 
 var g = rig.Rig{Length: 6000, Width: 2200, FramingFirst: 400, FramingSpacing: 400, FramingWidth: 40,
-	Things:    []rig.Thing{{Label: "Fan", Shape: "rectangle", X: 3000, Y: 900, Length: 350, Width: 350}},
-	Cupboards: []rig.Cupboard{{Label: "Pantry", X: 900, Y: 200, Length: 600, Width: 500}}}
+	Obstructions: []rig.Obstruction{{Label: "Fan", Shape: "rectangle", X: 3000, Y: 900, Length: 350, Width: 350}},
+	Cupboards:    []rig.Cupboard{{Label: "Pantry", X: 900, Y: 200, Length: 600, Width: 500}}}
 
 func check(x, y units.Millimetre, rig rig.Rig) map[string]finding.Finding {
 	e := hole.Entry{ID: "e", Label: "Entry 1", X: x, Y: y, Part: shelf.Gland{Ways: 2, MaxCable: 9, Length: 100, Width: 80}, Cables: []units.Millimetre{6.9, 6.9}}
@@ -128,9 +128,9 @@ func TestABoreNeverShrinks(t *testing.T) {
 // An old hole that an entry stands over is no new one; one that none uses is to
 // be closed; a foot on an old bracket needs no screw.
 func TestOldHolesAndBrackets(t *testing.T) {
-	g := rig.Rig{Length: 6000, Width: 2200, Things: []rig.Thing{
+	g := rig.Rig{Length: 6000, Width: 2200, Obstructions: []rig.Obstruction{
 		{ID: "h", Label: "Old hole", Kind: "old_hole", Shape: "round", X: 3000, Y: 400, Length: 25, Width: 25},
-		{ID: "b", Label: "Old bracket", Kind: "bracket", Shape: "rectangle", X: 1160, Y: 375, Length: 80, Width: 50, Height: 30, Fate: rig.Bridged}}}
+		{ID: "b", Label: "Old bracket", Kind: "bracket", Shape: "rectangle", X: 1160, Y: 375, Length: 80, Width: 50, Height: 30, Disposition: rig.Bridged}}}
 	old := func(x units.Millimetre, bore units.Millimetre) finding.Finding {
 		return hole.OldHoles(g, []hole.Entry{{ID: "e", Label: "Entry 1", X: x, Y: 404}}, map[string]units.Millimetre{"e": bore}, units.Metric)[0]
 	}

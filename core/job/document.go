@@ -1,12 +1,13 @@
 // Package job answers "what is this job, and what was changed in it?".
 //
 // A Document is the whole truth of a job: customer, rig, parts, panels,
-// strings, controllers, holes, cable runs and the record of what was built. It
+// strings, equipment, circuits, holes, bank and the record of what was built. It
 // is changed by edits only (see Edit), and it is an open file format (see
 // Decode, docs/job-file.md and the JSON Schema beside this file).
 package job
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"regexp"
@@ -28,38 +29,40 @@ import (
 // are read (see upgrade.go).
 const (
 	Format  = "velvet-road-job"
-	Version = 3
+	Version = 4
 )
 
 // Document is one job. Slices keep the order in which people made them.
 type Document struct {
-	Format      string          `json:"format" jsonschema:"const=velvet-road-job"`
-	Version     int             `json:"version" jsonschema:"enum=3"`
-	ID          string          `json:"id" jsonschema:"format=uuid"`
-	Number      int             `json:"number" jsonschema:"minimum=0,description=what people call the job by"`
-	Title       string          `json:"title"`
-	Customer    string          `json:"customer"`
-	Contact     string          `json:"contact"`
-	Place       string          `json:"place"`
-	Day         string          `json:"day" jsonschema:"description=the day booked as YYYY-MM-DD in the job's time zone; empty: none yet"`
-	TimeZone    string          `json:"time_zone"`
-	Units       units.System    `json:"units" jsonschema:"enum=imperial,enum=metric"`
-	School      wire.School     `json:"school" jsonschema:"enum=code,enum=marine"`
-	Rig         rig.Rig         `json:"rig"`
-	RigFrom     string          `json:"rig_from,omitempty" jsonschema:"description=ID of the rig in the crew's collection that this job started from"`
-	Parts       shelf.Shelf     `json:"parts"`
-	Clearances  roof.Clearances `json:"clearances"`
-	Wind        roof.Wind       `json:"wind"`
-	Sealing     *roof.Sealing   `json:"sealing,omitempty"`
-	Season      *Season         `json:"season,omitempty"`
-	Panels      []Panel         `json:"panels"`
-	Strings     []String        `json:"strings"`
-	Controllers []Controller    `json:"controllers"`
-	Pick        *Pick           `json:"pick,omitempty"`
-	Entries     []Entry         `json:"entries"`
-	Photos      []Photo         `json:"photos,omitempty"`
-	Accepted    []Acceptance    `json:"accepted,omitempty" jsonschema:"description=cautions that a person has accepted"`
-	Record      Record          `json:"record"`
+	Format     string          `json:"format" jsonschema:"const=velvet-road-job"`
+	Version    int             `json:"version" jsonschema:"enum=4"`
+	ID         string          `json:"id" jsonschema:"format=uuid"`
+	Number     int             `json:"number" jsonschema:"minimum=0,description=what people call the job by"`
+	Title      string          `json:"title"`
+	Customer   string          `json:"customer"`
+	Contact    string          `json:"contact"`
+	Place      string          `json:"place"`
+	Day        string          `json:"day" jsonschema:"description=the day booked as YYYY-MM-DD in the job's time zone; empty: none yet"`
+	TimeZone   string          `json:"time_zone"`
+	Units      units.System    `json:"units" jsonschema:"enum=imperial,enum=metric"`
+	WireRules  wire.RuleSet    `json:"wire_rules" jsonschema:"enum=code,enum=marine"`
+	Rig        rig.Rig         `json:"rig"`
+	RigFrom    string          `json:"rig_from,omitempty" jsonschema:"description=ID of the rig in the crew's collection that this job started from"`
+	Parts      shelf.Shelf     `json:"parts"`
+	Clearances roof.Clearances `json:"clearances"`
+	Wind       roof.Wind       `json:"wind"`
+	Sealing    *roof.Sealing   `json:"sealing,omitempty"`
+	Season     *Season         `json:"season,omitempty"`
+	Panels     []Panel         `json:"panels"`
+	Strings    []String        `json:"strings"`
+	Bank       Bank            `json:"bank"`
+	Equipment  []Equipment     `json:"equipment"`
+	Circuits   []Circuit       `json:"circuits"`
+	Holes      []Hole          `json:"holes"`
+	Option     *Option         `json:"option,omitempty"`
+	Photos     []Photo         `json:"photos,omitempty"`
+	Accepted   []Acceptance    `json:"accepted,omitempty" jsonschema:"description=cautions that a person has accepted"`
+	Record     Record          `json:"record"`
 }
 
 // Season is where and when the customer camps: what a typical day is reckoned for.
@@ -70,22 +73,22 @@ type Season struct {
 	Air      *units.Celsius `json:"air_c,omitempty" jsonschema:"description=by day; absent: 20"`
 }
 
-// Pick is the way to wire that was chosen among all, with what it was chosen
+// Option is the way to wire that was chosen among all, with what it was chosen
 // for: a change of panels, battery or climate shows against it.
-type Pick struct {
-	Blocks   []PickedBlock `json:"blocks"`
-	School   string        `json:"school,omitempty"`
-	Reason   string        `json:"reason,omitempty"`
-	Rank     int           `json:"rank" jsonschema:"minimum=1,description=its place among the ways that held"`
-	Of       int           `json:"of" jsonschema:"minimum=1"`
-	Noon     units.Watt    `json:"noon_w" jsonschema:"description=into the battery on a summer noon"`
-	BatteryV int           `json:"battery_v"`
-	Coldest  units.Celsius `json:"coldest_c"`
-	Hottest  units.Celsius `json:"hottest_c"`
+type Option struct {
+	Strings  []OptionStrings `json:"strings"`
+	Approach string          `json:"approach,omitempty" jsonschema:"description=which of the main approaches it is the best of"`
+	Reason   string          `json:"reason,omitempty"`
+	Rank     int             `json:"rank" jsonschema:"minimum=1,description=its place among the ways that held"`
+	Of       int             `json:"of" jsonschema:"minimum=1"`
+	Noon     units.Watt      `json:"noon_w" jsonschema:"description=into the battery on a summer noon"`
+	BatteryV int             `json:"battery_v"`
+	Coldest  units.Celsius   `json:"coldest_c"`
+	Hottest  units.Celsius   `json:"hottest_c"`
 }
 
-// PickedBlock is like strings on one controller of a pick.
-type PickedBlock struct {
+// OptionStrings is like strings on one controller of a pick.
+type OptionStrings struct {
 	Panel      string `json:"panel" jsonschema:"description=part"`
 	Series     int    `json:"series" jsonschema:"minimum=1"`
 	Parallel   int    `json:"parallel" jsonschema:"minimum=1"`
@@ -122,49 +125,11 @@ type Panel struct {
 
 // String is panels in series, in order from the positive end.
 type String struct {
-	ID         string   `json:"id" jsonschema:"format=uuid"`
-	Label      string   `json:"label" jsonschema:"minLength=1"`
-	Panels     []string `json:"panels"`
-	Controller string   `json:"controller" jsonschema:"description=empty: none yet"`
-	Fuse       string   `json:"fuse,omitempty" jsonschema:"description=part in it instead of its controller's string fuse"`
-}
-
-// Controller is a charge controller with what belongs to it: the disconnect,
-// the string fuse, the home run from the roof and the run to the battery.
-type Controller struct {
-	ID         string `json:"id" jsonschema:"format=uuid"`
-	Label      string `json:"label" jsonschema:"minLength=1"`
-	Part       string `json:"part"`
-	Disconnect string `json:"disconnect" jsonschema:"description=part between roof and controller; empty: none yet"`
-	StringFuse string `json:"string_fuse" jsonschema:"description=part in each string; empty: none"`
-	Joins      string `json:"joins,omitempty" jsonschema:"enum=branch,enum=box,description=where its strings meet: at branch connectors on the roof or in the roof box; absent: branch"`
-	HomeRun    Run    `json:"home_run"`
-	BatteryRun Run    `json:"battery_run"`
-}
-
-// Run is a pair of cables from one place to another.
-type Run struct {
-	ID       string           `json:"id" jsonschema:"format=uuid"`
-	Cable    string           `json:"cable" jsonschema:"description=part; empty: none yet"`
-	Fuse     string           `json:"fuse" jsonschema:"description=part at the battery's positive; empty: none yet"`
-	Path     []wire.Point     `json:"path" jsonschema:"description=bends; empty: the proposed path"`
-	Measured units.Millimetre `json:"measured_mm,omitempty" jsonschema:"description=one-way length measured on the rig; used instead of the path"`
-	Slack    float64          `json:"slack_pct"`
-	Loops    units.Millimetre `json:"loops_mm" jsonschema:"description=service loops at both ends together"`
-	Air      units.Celsius    `json:"air_c"`
-	Bundled  int              `json:"bundled" jsonschema:"description=current-carrying conductors run together"`
-	Entry    string           `json:"entry,omitempty" jsonschema:"description=a home run's roof entry; absent: the job's first"`
-	Raised   bool             `json:"raised,omitempty" jsonschema:"description=on the roof it is kept 19 mm (3/4 in) or more above it; absent: it lies on it in the sun"`
-}
-
-// Entry is a roof entry by its hole's centre.
-type Entry struct {
-	ID     string           `json:"id" jsonschema:"format=uuid"`
-	Label  string           `json:"label" jsonschema:"minLength=1"`
-	Part   string           `json:"part"`
-	X      units.Millimetre `json:"x_mm"`
-	Y      units.Millimetre `json:"y_mm"`
-	Sleeve units.Millimetre `json:"sleeve_mm" jsonschema:"description=wall thickness of the sleeve in the hole; 0: none"`
+	ID     string   `json:"id" jsonschema:"format=uuid"`
+	Label  string   `json:"label" jsonschema:"minLength=1"`
+	Panels []string `json:"panels"`
+	To     Terminal `json:"to" jsonschema:"description=where it ends: a combiner's in or a controller's PV input; empty: nowhere yet"`
+	Fuse   string   `json:"fuse,omitempty" jsonschema:"description=part in it instead of its combiner's string fuse"`
 }
 
 // Outcome is what became of a planned thing.
@@ -177,7 +142,7 @@ const (
 	LeftOut   Outcome = "left_out"
 )
 
-// Built is the record of one planned thing: a panel, controller, entry or run.
+// Built is the record of one planned thing: a panel, piece of equipment, hole or circuit.
 type Built struct {
 	ID       string            `json:"id" jsonschema:"format=uuid,description=the planned thing's ID"`
 	Outcome  Outcome           `json:"outcome" jsonschema:"enum=as_planned,enum=moved,enum=replaced,enum=left_out"`
@@ -188,7 +153,7 @@ type Built struct {
 	Y        *units.Millimetre `json:"y_mm,omitempty"`
 	Turn     *int              `json:"turn_deg,omitempty" jsonschema:"enum=0,enum=90"`
 	Part     string            `json:"part,omitempty" jsonschema:"description=the part used instead"`
-	Measured units.Millimetre  `json:"measured_mm,omitempty" jsonschema:"description=a run's one-way length as cut"`
+	Measured units.Millimetre  `json:"measured_mm,omitempty" jsonschema:"description=a circuit's one-way length as cut"`
 }
 
 // Reading is what a meter said of a string.
@@ -222,8 +187,8 @@ type Photo struct {
 // that was moved since has to be marked again.
 type Tick struct {
 	ID   string           `json:"id" jsonschema:"format=uuid"`
-	Of   string           `json:"of" jsonschema:"description=ID of the panel or entry"`
-	Foot int              `json:"foot,omitempty" jsonschema:"description=number of the foot from 1; absent for an entry"`
+	Of   string           `json:"of" jsonschema:"description=ID of the panel or hole"`
+	Foot int              `json:"foot,omitempty" jsonschema:"description=number of the foot from 1; absent for a hole"`
 	X    units.Millimetre `json:"x_mm"`
 	Y    units.Millimetre `json:"y_mm"`
 }
@@ -252,8 +217,6 @@ var isUUID = regexp.MustCompile(`^[0-9a-fA-F]{8}(-[0-9a-fA-F]{4}){3}-[0-9a-fA-F]
 
 func (p Panel) Key() string      { return p.ID }
 func (s String) Key() string     { return s.ID }
-func (c Controller) Key() string { return c.ID }
-func (e Entry) Key() string      { return e.ID }
 func (b Built) Key() string      { return b.ID }
 func (r Reading) Key() string    { return r.ID }
 func (t Tick) Key() string       { return t.ID }
@@ -263,44 +226,23 @@ func (a Acceptance) Key() string { return a.ID }
 // New is an empty job: nothing measured, the trade's usual clearances, written
 // as the job's tape shows them.
 func New(id string, system units.System) Document {
-	clear, framing := roof.Clearances{Edge: 50, Thing: 50, Panel: 20, Walk: 450}, units.Millimetre(38)
+	clear, framing := roof.Clearances{Edge: 50, Obstruction: 50, Panel: 20, Walk: 450}, units.Millimetre(38)
 	if system == units.Imperial {
 		const inch = units.MillimetresPerInch
-		clear, framing = roof.Clearances{Edge: 2 * inch, Thing: 2 * inch, Panel: 0.75 * inch, Walk: 18 * inch}, 1.5*inch
+		clear, framing = roof.Clearances{Edge: 2 * inch, Obstruction: 2 * inch, Panel: 0.75 * inch, Walk: 18 * inch}, 1.5*inch
 	}
 	return Document{
-		Format: Format, Version: Version, ID: id, Units: system, School: wire.Code, TimeZone: "UTC",
-		Rig: rig.Rig{Kind: "travel_trailer", Material: "rubber", Deck: "unknown", FramingWidth: framing, BatteryV: 12, Chemistry: "lithium", Coldest: -10, Hottest: 35,
-			Things: []rig.Thing{}, Cupboards: []rig.Cupboard{}},
+		Format: Format, Version: Version, ID: id, Units: system, WireRules: wire.Code, TimeZone: "UTC",
+		Rig: rig.Rig{Kind: "travel_trailer", Material: "rubber", Deck: "unknown", FramingWidth: framing, Coldest: -10, Hottest: 35,
+			Obstructions: []rig.Obstruction{}, Cupboards: []rig.Cupboard{}},
 		Parts:      shelf.Shelf{Panels: []shelf.Panel{}, Controllers: []shelf.Controller{}, Cables: []shelf.Cable{}, Protections: []shelf.Protection{}, Mounts: []shelf.Mount{}, Glands: []shelf.Gland{}},
 		Clearances: clear,
 		Wind:       roof.Wind{Towing: 65, Gust: 25}, // common practice
-		Panels:     []Panel{}, Strings: []String{}, Controllers: []Controller{}, Entries: []Entry{},
-		Record: Record{Built: []Built{}, Readings: []Reading{}},
+		Panels:     []Panel{}, Strings: []String{}, Holes: []Hole{}, Circuits: []Circuit{},
+		Bank:      Bank{Nominal: 12, Chemistry: "lithium"},
+		Equipment: []Equipment{{ID: derived(id, "battery"), Label: "Battery", Kind: "battery", Status: StatusExisting}},
+		Record:    Record{Built: []Built{}, Readings: []Reading{}},
 	}
-}
-
-// NewRun is a run with the trade's usual allowances: a tenth of slack, a foot
-// or 300 mm of service loop at each end, one pair of conductors.
-func NewRun(id string, air units.Celsius, system units.System) Run {
-	loops := units.Millimetre(600)
-	if system == units.Imperial {
-		loops = 24 * units.MillimetresPerInch
-	}
-	return Run{ID: id, Path: []wire.Point{}, Slack: 10, Loops: loops, Air: air, Bundled: 2}
-}
-
-// Run finds a run and the controller it belongs to.
-func (d Document) Run(id string) (r Run, c Controller, home, ok bool) {
-	for _, c := range d.Controllers {
-		if c.HomeRun.ID == id {
-			return c.HomeRun, c, true, true
-		}
-		if c.BatteryRun.ID == id {
-			return c.BatteryRun, c, false, true
-		}
-	}
-	return Run{}, Controller{}, false, false
 }
 
 // Labels names everything of the job for people. A panel in a string is called
@@ -319,37 +261,73 @@ func (d Document) Labels() map[string]string {
 			labels[id] = fmt.Sprintf("%s%d", s.Label, i+1)
 		}
 	}
-	for _, c := range d.Controllers {
-		labels[c.HomeRun.ID] = "home run to " + c.Label
-		labels[c.BatteryRun.ID] = c.Label + " to battery"
+	for _, c := range d.Circuits {
+		if c.Label == "" {
+			labels[c.ID] = c.named(labels)
+		}
+	}
+	for _, c := range d.Controllers() {
+		for _, in := range c.Inputs {
+			if in.HomeRun.ID != "" && in.HomeRun.Label == "" {
+				labels[in.HomeRun.ID] = "home run to " + c.Label
+				if len(c.Inputs) > 1 {
+					labels[in.HomeRun.ID] += ", " + strings.ToUpper(in.Name)
+				}
+			}
+		}
+		if c.Battery.ID != "" && c.Battery.Label == "" {
+			labels[c.Battery.ID] = c.Label + " to battery"
+		}
 	}
 	return labels
 }
 
-// Planned lists the things the record asks about, in the order they are built:
-// panels, entries, home runs, controllers, battery runs.
+// Planned lists what the record asks about, in the order it is built: panels,
+// holes, each controller with its home runs and its circuit to the battery, then
+// the other equipment and circuits that the job adds or takes away. What comes
+// later is not asked about.
 func (d Document) Planned() (ids []string) {
-	later := map[string]bool{} // not built, so nothing is asked about it
+	seen := map[string]bool{"": true}
+	add := func(id string, status Status) {
+		if !seen[id] && status != StatusLater {
+			ids = append(ids, id)
+		}
+		seen[id] = true
+	}
+	status := map[string]Status{}
 	for _, p := range d.Panels {
-		later[p.ID] = p.Status == StatusLater
+		status[p.ID] = p.Status
 	}
 	for _, s := range d.Strings {
 		for _, id := range s.Panels {
-			if !later[id] {
-				ids = append(ids, id)
-			}
+			add(id, status[id])
 		}
 	}
 	for _, p := range d.Panels {
-		if !slices.Contains(ids, p.ID) && !later[p.ID] {
-			ids = append(ids, p.ID)
+		add(p.ID, p.Status)
+	}
+	for _, h := range d.Holes {
+		add(h.ID, h.Status)
+	}
+	for _, c := range d.Controllers() {
+		add(c.ID, c.Status)
+		for _, in := range c.Inputs {
+			add(in.HomeRun.ID, in.HomeRun.Status)
+		}
+		add(c.Battery.ID, c.Battery.Status)
+	}
+	for _, e := range d.Equipment {
+		if e.Kind == "combiner" && e.Part == "" { // branch connectors, or the housing of the roof entry
+			continue
+		}
+		if e.Status != StatusExisting {
+			add(e.ID, e.Status)
 		}
 	}
-	for _, e := range d.Entries {
-		ids = append(ids, e.ID)
-	}
-	for _, c := range d.Controllers {
-		ids = append(ids, c.ID, c.HomeRun.ID, c.BatteryRun.ID)
+	for _, c := range d.Circuits {
+		if c.Status != StatusExisting {
+			add(c.ID, c.Status)
+		}
 	}
 	return ids
 }
@@ -369,7 +347,7 @@ func (d Document) Open() (ids []string) {
 // so that findings on it are the same.
 func (d Document) AsBuilt() Document {
 	out := d
-	out.Panels, out.Entries = []Panel{}, []Entry{}
+	out.Panels, out.Holes, out.Equipment, out.Circuits = []Panel{}, []Hole{}, []Equipment{}, []Circuit{}
 	gone := map[string]bool{}
 	built := map[string]Built{}
 	for _, b := range d.Record.Built {
@@ -386,39 +364,57 @@ func (d Document) AsBuilt() Document {
 			out.Panels = append(out.Panels, p)
 		}
 	}
-	for _, e := range d.Entries {
-		if b := built[e.ID]; !gone[e.ID] {
-			e.X, e.Y, e.Part = or(b.X, e.X), or(b.Y, e.Y), instead(b, e.Part)
-			out.Entries = append(out.Entries, e)
+	for _, h := range d.Holes {
+		if b := built[h.ID]; !gone[h.ID] && h.Status != StatusLater {
+			h.X, h.Y, h.Part = or(b.X, h.X), or(b.Y, h.Y), instead(b, h.Part)
+			out.Holes = append(out.Holes, h)
 		}
 	}
 	out.Strings = make([]String, 0, len(d.Strings))
 	for _, s := range d.Strings {
 		s.Panels = slices.DeleteFunc(slices.Clone(s.Panels), func(id string) bool { return gone[id] })
-		if gone[s.Controller] {
-			s.Controller = ""
-		}
 		out.Strings = append(out.Strings, s)
 	}
-	out.Controllers = []Controller{}
-	for _, c := range d.Controllers {
-		if gone[c.ID] {
+	for _, e := range d.Equipment {
+		if !gone[e.ID] && e.Status != StatusLater {
+			e.Part = instead(built[e.ID], e.Part)
+			out.Equipment = append(out.Equipment, e)
+		}
+	}
+	for _, c := range d.Circuits {
+		if c.Status == StatusLater {
 			continue
 		}
-		c.Part = instead(built[c.ID], c.Part)
-		for _, r := range []*Run{&c.HomeRun, &c.BatteryRun} {
-			b := built[r.ID]
-			r.Cable = instead(b, r.Cable)
-			if gone[r.ID] {
-				r.Cable = ""
-			}
-			if b.Measured > 0 {
-				r.Measured = b.Measured
-			}
+		b := built[c.ID]
+		if b.Part != "" {
+			c.Segments = []Segment{{Cable: b.Part}}
 		}
-		out.Controllers = append(out.Controllers, c)
+		if gone[c.ID] {
+			c.Segments = []Segment{}
+		}
+		if b.Measured > 0 {
+			c.Measured = b.Measured
+		}
+		out.Circuits = append(out.Circuits, c)
 	}
 	return out
+}
+
+// named is a circuit's name by its ends: "Bus to Fuse panel".
+func (c Circuit) named(labels map[string]string) string {
+	for _, k := range []*Conductor{c.Plus, c.Line, c.Minus} {
+		if k == nil {
+			continue
+		}
+		from, to := labels[k.From.Equipment()], labels[k.To.Equipment()]
+		switch {
+		case from != "" && to != "":
+			return from + " to " + to
+		case from != "" || to != "":
+			return "circuit of " + cmp.Or(from, to)
+		}
+	}
+	return "circuit"
 }
 
 func or[T any](p *T, otherwise T) T {
@@ -452,8 +448,8 @@ func (d Document) Problems() (out []shelf.Problem) {
 	if d.Units != units.Imperial && d.Units != units.Metric {
 		add("units", "units are imperial or metric, not %q", d.Units)
 	}
-	if d.School != wire.Code && d.School != wire.Marine {
-		add("school", "the school is code or marine, not %q", d.School)
+	if d.WireRules != wire.Code && d.WireRules != wire.Marine {
+		add("wire_rules", "wire rules are code or marine, not %q", d.WireRules)
 	}
 	if _, err := time.Parse(time.DateOnly, d.Day); d.Day != "" && err != nil {
 		add("day", "write the day as 2026-05-31, not %q", d.Day)
@@ -463,7 +459,7 @@ func (d Document) Problems() (out []shelf.Problem) {
 	}
 	nest("rig.", d.Rig.Problems())
 	nest("parts.", d.Parts.Problems())
-	for path, v := range map[string]units.Millimetre{"clearances.edge_mm": d.Clearances.Edge, "clearances.thing_mm": d.Clearances.Thing, "clearances.panel_mm": d.Clearances.Panel, "clearances.walk_mm": d.Clearances.Walk} {
+	for path, v := range map[string]units.Millimetre{"clearances.edge_mm": d.Clearances.Edge, "clearances.obstruction_mm": d.Clearances.Obstruction, "clearances.panel_mm": d.Clearances.Panel, "clearances.walk_mm": d.Clearances.Walk} {
 		if !(v >= 0 && v <= 1000) {
 			add(path, "a clearance is 0 to 1000 mm, not %s", v.Text(units.Metric))
 		}
@@ -551,43 +547,7 @@ func (d Document) Problems() (out []shelf.Problem) {
 			in[id] = "string " + s.Label
 		}
 	}
-	for i, c := range d.Controllers {
-		at := fmt.Sprintf("controllers[%d]", i)
-		if c.Joins != "" && c.Joins != "branch" && c.Joins != "box" {
-			add(at+".joins", "strings meet at branch connectors (branch) or in the roof box (box), not %q", c.Joins)
-		}
-		for name, r := range map[string]Run{".home_run": c.HomeRun, ".battery_run": c.BatteryRun} {
-			at := at + name
-			if !(r.Slack >= 0 && r.Slack <= 100) {
-				add(at+".slack_pct", "slack is 0 to 100 %%, not %s", units.Num(r.Slack, 1))
-			}
-			if !(r.Loops >= 0 && r.Loops <= 5000) {
-				add(at+".loops_mm", "service loops are 0 to 5000 mm, not %s", r.Loops.Text(units.Metric))
-			}
-			if !(r.Air >= -40 && r.Air <= 90) {
-				add(at+".air_c", "the air along a run is −40 to 90 °C, not %s", r.Air.Text())
-			}
-			if r.Bundled < 2 || r.Bundled > 40 {
-				add(at+".bundled", "conductors run together are 2 (one pair) to 40, not %d", r.Bundled)
-			}
-			if !(r.Measured >= 0 && r.Measured <= 40_000) {
-				add(at+".measured_mm", "a run is 0 to 40 m long, not %s", r.Measured.Text(units.Metric))
-			}
-			if len(r.Path) == 1 {
-				add(at+".path", "a path has two ends at least; leave it empty for the proposed one")
-			}
-			for j, p := range r.Path {
-				placed(fmt.Sprintf("%s.path[%d]", at, j), p.X, p.Y)
-			}
-		}
-	}
-	for i, e := range d.Entries {
-		at := fmt.Sprintf("entries[%d]", i)
-		placed(at, e.X, e.Y)
-		if !(e.Sleeve >= 0 && e.Sleeve <= 10) {
-			add(at+".sleeve_mm", "a sleeve's wall is 0 to 10 mm, not %s", e.Sleeve.Text(units.Metric))
-		}
-	}
+	d.circuitProblems(add, placed)
 	d.recordProblems(add, placed)
 	slices.SortStableFunc(out, func(a, b shelf.Problem) int { return strings.Compare(a.Path, b.Path) })
 	return out

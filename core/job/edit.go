@@ -29,9 +29,8 @@ type Edit struct {
 
 // Change is one small step. Do names it:
 //
-//	set_job, set_rig                        fields
+//	set_job, set_rig, set_bank              fields
 //	add_X, change_X, remove_X               X: the noun of one of Kinds
-//	change_run                              id, fields
 //	carry_part, drop_part                   kind, part (id for drop)
 //	sign_off, reopen                        item (a Signature)
 //
@@ -102,7 +101,8 @@ func Apply(d Document, e Edit) (Document, error) {
 func reopens(e Edit) bool { return len(e.Changes) > 0 && e.Changes[0].Do == "reopen" }
 
 // expand puts before a removal what has to go with it: a panel leaves its
-// string, a controller its strings, and their records go.
+// string, equipment its strings and circuits, a hole the circuits through it, and
+// their records go.
 func expand(d Document, c Change) (all []Change) {
 	var gone []string
 	switch c.Do {
@@ -120,22 +120,57 @@ func expand(d Document, c Change) (all []Change) {
 			gone = []string{c.ID}
 			all = append(all, unticked(d, c.ID)...)
 		}
-	case "remove_controller":
-		gone = []string{c.ID}
-		if k, ok := shelf.Find(d.Controllers, c.ID); ok {
-			gone = append(gone, k.HomeRun.ID, k.BatteryRun.ID)
+	case "change_hole", "change_equipment", "change_circuit":
+		if string(c.Fields["status"]) == `"later"` {
+			gone = []string{c.ID}
+			all = append(all, unticked(d, c.ID)...)
 		}
-		for _, s := range d.Strings {
-			if s.Controller == c.ID {
-				all = append(all, Change{Do: "change_string", ID: s.ID, Fields: Fields("controller", "")})
+	case "remove_equipment":
+		gone = []string{c.ID}
+		for _, k := range d.Circuits {
+			if k.touches(c.ID) {
+				all = append(all, expand(d, Change{Do: "remove_circuit", ID: k.ID})...)
 			}
 		}
-	case "remove_entry":
+		for _, s := range d.Strings {
+			if s.To.Equipment() == c.ID {
+				all = append(all, Change{Do: "change_string", ID: s.ID, Fields: Fields("to", "")})
+			}
+		}
+		if k, ok := d.Controller(c.ID); ok { // its combiners serve nothing else
+			for _, in := range k.Inputs {
+				if in.Combiner.Kind != "combiner" {
+					continue
+				}
+				for _, s := range d.Strings {
+					if s.To.Equipment() == in.Combiner.ID {
+						all = append(all, Change{Do: "change_string", ID: s.ID, Fields: Fields("to", "")})
+					}
+				}
+				all = append(all, Change{Do: "remove_equipment", ID: in.Combiner.ID})
+			}
+		}
+		if at := slices.IndexFunc(d.Bank.Batteries, func(row []string) bool { return slices.Contains(row, c.ID) }); at >= 0 {
+			rows := slices.Clone(d.Bank.Batteries)
+			rows[at] = slices.DeleteFunc(slices.Clone(rows[at]), func(id string) bool { return id == c.ID })
+			rows = slices.DeleteFunc(rows, func(row []string) bool { return len(row) == 0 })
+			if len(rows) == 0 {
+				rows = nil
+			}
+			all = append(all, Change{Do: "set_bank", Fields: Fields("batteries", rows)})
+		}
+	case "remove_circuit":
+		gone = []string{c.ID}
+	case "remove_hole":
 		gone = []string{c.ID}
 		all = append(all, unticked(d, c.ID)...)
-		for _, k := range d.Controllers {
-			if k.HomeRun.Entry == c.ID {
-				all = append(all, Change{Do: "change_run", ID: k.HomeRun.ID, Fields: Fields("entry", nil)})
+		for _, k := range d.Circuits {
+			if slices.Contains(k.Through, c.ID) {
+				rest := slices.DeleteFunc(slices.Clone(k.Through), func(id string) bool { return id == c.ID })
+				if len(rest) == 0 {
+					rest = nil
+				}
+				all = append(all, Change{Do: "change_circuit", ID: k.ID, Fields: Fields("through", rest)})
 			}
 		}
 	case "remove_string":
@@ -203,8 +238,6 @@ func (d *Document) apply(c Change) error {
 		}
 	}
 	switch c.Do {
-	case "change_run":
-		return d.changeRun(c)
 	case "carry_part", "drop_part":
 		k, ok := kindOf(PartKinds, c.Kind)
 		if !ok {
@@ -231,8 +264,8 @@ func (d *Document) apply(c Change) error {
 	return fmt.Errorf("there is no such change")
 }
 
-// objects are the parts of a document that are no list: what set_job and set_rig
-// change, field by field.
+// objects are the parts of a document that are no list: what set_job, set_bank and
+// set_rig change, field by field.
 var objects = []struct {
 	noun  string
 	read  func(Document) json.RawMessage
@@ -246,9 +279,16 @@ var objects = []struct {
 		head.into(d)
 		return conforms("Document", bare(*d), was)
 	}},
+	{"bank", func(d Document) json.RawMessage { return Raw(d.Bank) }, func(d *Document, fields map[string]json.RawMessage) error {
+		was := d.Bank
+		if err := patch(&d.Bank, fields); err != nil {
+			return err
+		}
+		return conforms("Bank", d.Bank, was)
+	}},
 	{"rig", func(d Document) json.RawMessage { return Raw(bare(d).Rig) }, func(d *Document, fields map[string]json.RawMessage) error {
 		scalar, was := bare(*d).Rig, d.Rig
-		for _, list := range []string{"things", "cupboards", "levels", "walkways", "zones", "spaces"} {
+		for _, list := range []string{"obstructions", "cupboards", "levels", "walkways", "zones", "spaces"} {
 			if _, ok := fields[list]; ok {
 				return fmt.Errorf("%s are changed one by one", list)
 			}
@@ -258,7 +298,7 @@ var objects = []struct {
 		if err == nil {
 			err = conforms("Rig", scalar, before)
 		}
-		scalar.Things, scalar.Cupboards, scalar.Levels, scalar.Walkways, scalar.Zones, scalar.Spaces = was.Things, was.Cupboards, was.Levels, was.Walkways, was.Zones, was.Spaces
+		scalar.Obstructions, scalar.Cupboards, scalar.Levels, scalar.Walkways, scalar.Zones, scalar.Spaces = was.Obstructions, was.Cupboards, was.Levels, was.Walkways, was.Zones, was.Spaces
 		d.Rig = scalar
 		return err
 	}},
@@ -274,22 +314,22 @@ type head struct {
 	Day        string          `json:"day"`
 	TimeZone   string          `json:"time_zone"`
 	Units      units.System    `json:"units"`
-	School     wire.School     `json:"school"`
+	WireRules  wire.RuleSet    `json:"wire_rules"`
 	Clearances roof.Clearances `json:"clearances"`
 	Wind       roof.Wind       `json:"wind"`
 	Sealing    *roof.Sealing   `json:"sealing,omitempty"`
 	RigFrom    string          `json:"rig_from,omitempty"`
 	Season     *Season         `json:"season,omitempty"`
-	Pick       *Pick           `json:"pick,omitempty"`
+	Option     *Option         `json:"option,omitempty"`
 }
 
 func headOf(d Document) head {
-	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone, d.Units, d.School, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Pick}
+	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone, d.Units, d.WireRules, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Option}
 }
 
 func (h head) into(d *Document) {
 	d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone = h.Number, h.Title, h.Customer, h.Contact, h.Place, h.Day, h.TimeZone
-	d.Units, d.School, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Pick = h.Units, h.School, h.Clearances, h.Wind, h.Sealing, h.RigFrom, h.Season, h.Pick
+	d.Units, d.WireRules, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Option = h.Units, h.WireRules, h.Clearances, h.Wind, h.Sealing, h.RigFrom, h.Season, h.Option
 }
 
 // bare is the document without its lists, for the schema to look at the rest.
@@ -297,26 +337,9 @@ func bare(d Document) Document {
 	out := New(d.ID, d.Units)
 	headOf(d).into(&out)
 	lists := out.Rig
-	out.Rig = d.Rig
-	out.Rig.Things, out.Rig.Cupboards, out.Rig.Levels, out.Rig.Walkways, out.Rig.Zones, out.Rig.Spaces = lists.Things, lists.Cupboards, nil, nil, nil, nil
+	out.Rig, out.Bank = d.Rig, d.Bank
+	out.Rig.Obstructions, out.Rig.Cupboards, out.Rig.Levels, out.Rig.Walkways, out.Rig.Zones, out.Rig.Spaces = lists.Obstructions, lists.Cupboards, nil, nil, nil, nil
 	return out
-}
-
-func (d *Document) changeRun(c Change) error {
-	for i, k := range d.Controllers {
-		for _, r := range []*Run{&k.HomeRun, &k.BatteryRun} {
-			if r.ID == c.ID {
-				was := *r
-				if err := patch(r, c.Fields); err != nil {
-					return err
-				}
-				d.Controllers = slices.Clone(d.Controllers)
-				d.Controllers[i] = k
-				return conforms("Run", *r, was)
-			}
-		}
-	}
-	return fmt.Errorf("there is no run %q", c.ID)
 }
 
 // patch sets JSON fields of a struct; null removes one that may be absent. A

@@ -177,7 +177,7 @@ func quoted(v any) string {
 var english = message.NewPrinter(language.English)
 var index = regexp.MustCompile(`\.(\d+)`)
 
-// leaves are the schema's complaints at their deepest, as paths people read: rig.things[2].x_mm.
+// leaves are the schema's complaints at their deepest, as paths people read: rig.obstructions[2].x_mm.
 func leaves(e *jsonschema.ValidationError, out []shelf.Problem) []shelf.Problem {
 	if len(e.Causes) == 0 {
 		path := strings.TrimPrefix(index.ReplaceAllString("."+strings.Join(e.InstanceLocation, "."), "[$1]"), ".")

@@ -18,10 +18,8 @@ type Kind interface {
 	// Noun names one item, as in add_panel; Path is where the list stands in the file.
 	Noun() string
 	Path() string
-	// Recorded tells whether the record asks what was built of each item; Part is
-	// the kind of part that an item is, empty for none.
+	// Recorded tells whether the record asks what was built of each item.
 	Recorded() bool
-	Part() string
 
 	apply(d *Document, verb string, c Change) error
 	gained(a, b Document) []Change
@@ -29,6 +27,7 @@ type Kind interface {
 	each(d Document, do func(at int, id, label string))
 	refs(d Document, do func(path string, r Ref))
 	has(d Document, id string) bool
+	partOf(d Document, id string) string
 	identified() bool
 }
 
@@ -49,20 +48,20 @@ type kind[T interface{ Key() string }] struct {
 	label      func(T) string // nil: an item has no name of its own
 	references func(T) []Ref  // nil: none
 	recorded   bool
-	part       string
-	borrowed   bool // its IDs are those of what it records, not its own
-	carried    bool // a kind of part
+	part       func(T) string // nil: it is made of no part
+	borrowed   bool           // its IDs are those of what it records, not its own
+	carried    bool           // a kind of part
 }
 
 // Kinds are the document's lists, in the order of the file.
 var Kinds = []Kind{
-	kind[rig.Thing]{noun: "thing", path: "rig.things", of: func(d *Document) *[]rig.Thing { return &d.Rig.Things }, label: func(t rig.Thing) string { return t.Label }},
+	kind[rig.Obstruction]{noun: "obstruction", path: "rig.obstructions", of: func(d *Document) *[]rig.Obstruction { return &d.Rig.Obstructions }, label: func(t rig.Obstruction) string { return t.Label }},
 	kind[rig.Cupboard]{noun: "cupboard", path: "rig.cupboards", of: func(d *Document) *[]rig.Cupboard { return &d.Rig.Cupboards }, label: func(c rig.Cupboard) string { return c.Label }},
 	kind[rig.Level]{noun: "level", path: "rig.levels", of: func(d *Document) *[]rig.Level { return &d.Rig.Levels }, label: func(l rig.Level) string { return l.Label }},
 	kind[rig.Walkway]{noun: "walkway", path: "rig.walkways", of: func(d *Document) *[]rig.Walkway { return &d.Rig.Walkways }, label: func(w rig.Walkway) string { return w.Label }},
 	kind[rig.Zone]{noun: "zone", path: "rig.zones", of: func(d *Document) *[]rig.Zone { return &d.Rig.Zones }, label: func(z rig.Zone) string { return z.Label }},
 	kind[rig.Space]{noun: "space", path: "rig.spaces", of: func(d *Document) *[]rig.Space { return &d.Rig.Spaces }, label: func(s rig.Space) string { return s.Label }},
-	kind[Panel]{noun: "panel", path: "panels", of: func(d *Document) *[]Panel { return &d.Panels }, label: func(p Panel) string { return p.Label }, recorded: true, part: "panel",
+	kind[Panel]{noun: "panel", path: "panels", of: func(d *Document) *[]Panel { return &d.Panels }, label: func(p Panel) string { return p.Label }, recorded: true, part: func(Panel) string { return "panel" },
 		references: func(p Panel) []Ref {
 			return []Ref{{Field: "part", ID: p.Part, Part: "panel", Needed: true}, {Field: "mount", ID: p.Mount, Part: "mount"}}
 		}},
@@ -71,26 +70,48 @@ var Kinds = []Kind{
 			for i, id := range s.Panels {
 				out = append(out, Ref{Field: fmt.Sprintf("panels[%d]", i), ID: id, To: []string{"panel"}, Needed: true, Says: fmt.Sprintf("there is no panel %q on the roof", id)})
 			}
-			return append(out, Ref{Field: "fuse", ID: s.Fuse, Part: "protection"}, Ref{Field: "controller", ID: s.Controller, To: []string{"controller"}})
+			return append(out, Ref{Field: "fuse", ID: s.Fuse, Part: "protection"})
 		}},
-	kind[Controller]{noun: "controller", path: "controllers", of: func(d *Document) *[]Controller { return &d.Controllers }, label: func(c Controller) string { return c.Label }, recorded: true, part: "controller",
-		references: func(c Controller) (out []Ref) {
-			out = []Ref{{Field: "part", ID: c.Part, Part: "controller", Needed: true}, {Field: "disconnect", ID: c.Disconnect, Part: "protection"}, {Field: "string_fuse", ID: c.StringFuse, Part: "protection"}}
-			for _, r := range []struct {
-				field string
-				Run
-			}{{"home_run", c.HomeRun}, {"battery_run", c.BatteryRun}} {
-				out = append(out, Ref{Field: r.field + ".cable", ID: r.Cable, Part: "cable"}, Ref{Field: r.field + ".fuse", ID: r.Fuse, Part: "protection"}, Ref{Field: r.field + ".entry", ID: r.Entry, To: []string{"entry"}})
+	kind[Equipment]{noun: "equipment", path: "equipment", of: func(d *Document) *[]Equipment { return &d.Equipment }, label: func(e Equipment) string { return e.Label }, recorded: true, part: func(e Equipment) string { return KindOfEquipment(e.Kind).Part },
+		references: func(e Equipment) (out []Ref) {
+			if part := KindOfEquipment(e.Kind).Part; part != "" {
+				out = append(out, Ref{Field: "part", ID: e.Part, Part: part})
+			}
+			if e.At != nil {
+				out = append(out, Ref{Field: "at.space", ID: e.At.Space, To: []string{"space"}})
+			}
+			if e.Settings != nil {
+				out = append(out, Ref{Field: "settings.string_fuse", ID: e.Settings.StringFuse, Part: "protection"})
 			}
 			return out
 		}},
-	kind[Entry]{noun: "entry", path: "entries", of: func(d *Document) *[]Entry { return &d.Entries }, label: func(e Entry) string { return e.Label }, recorded: true, part: "gland",
-		references: func(e Entry) []Ref { return []Ref{{Field: "part", ID: e.Part, Part: "gland", Needed: true}} }},
+	kind[Circuit]{noun: "circuit", path: "circuits", of: func(d *Document) *[]Circuit { return &d.Circuits }, label: func(c Circuit) string { return c.Label }, recorded: true, part: func(Circuit) string { return "cable" },
+		references: func(c Circuit) (out []Ref) {
+			for _, k := range []struct {
+				name string
+				*Conductor
+			}{{"plus", c.Plus}, {"minus", c.Minus}, {"line", c.Line}} {
+				if k.Conductor != nil {
+					for i, v := range k.Devices {
+						out = append(out, Ref{Field: fmt.Sprintf("%s.devices[%d].part", k.name, i), ID: v.Part, Part: "protection", Needed: true})
+					}
+				}
+			}
+			for i, s := range c.Segments {
+				out = append(out, Ref{Field: fmt.Sprintf("segments[%d].cable", i), ID: s.Cable, Part: "cable"})
+			}
+			for i, id := range c.Through {
+				out = append(out, Ref{Field: fmt.Sprintf("through[%d]", i), ID: id, To: []string{"hole"}, Needed: true})
+			}
+			return out
+		}},
+	kind[Hole]{noun: "hole", path: "holes", of: func(d *Document) *[]Hole { return &d.Holes }, label: func(h Hole) string { return h.Label }, recorded: true, part: func(Hole) string { return "gland" },
+		references: func(h Hole) []Ref { return []Ref{{Field: "part", ID: h.Part, Part: "gland"}} }},
 	kind[Photo]{noun: "photo", path: "photos", of: func(d *Document) *[]Photo { return &d.Photos }},
 	kind[Acceptance]{noun: "accepted", path: "accepted", of: func(d *Document) *[]Acceptance { return &d.Accepted }},
 	kind[Tick]{noun: "tick", path: "record.ticks", of: func(d *Document) *[]Tick { return &d.Record.Ticks }, borrowed: true,
 		references: func(t Tick) []Ref {
-			return []Ref{{Field: "of", ID: t.Of, To: []string{"panel", "entry"}, Needed: true, Says: fmt.Sprintf("there is no panel or entry %q", t.Of)}}
+			return []Ref{{Field: "of", ID: t.Of, To: []string{"panel", "hole"}, Needed: true, Says: fmt.Sprintf("there is no panel or hole %q", t.Of)}}
 		}},
 	kind[Built]{noun: "built", path: "record.built", of: func(d *Document) *[]Built { return &d.Record.Built }, borrowed: true},
 	kind[Reading]{noun: "reading", path: "record.readings", of: func(d *Document) *[]Reading { return &d.Record.Readings }, borrowed: true,
@@ -121,12 +142,20 @@ func kindOf(kinds []Kind, noun string) (Kind, bool) {
 func (k kind[T]) Noun() string     { return k.noun }
 func (k kind[T]) Path() string     { return k.path }
 func (k kind[T]) Recorded() bool   { return k.recorded }
-func (k kind[T]) Part() string     { return k.part }
 func (k kind[T]) identified() bool { return !k.borrowed }
 
 func (k kind[T]) has(d Document, id string) bool {
 	_, ok := shelf.Find(*k.of(&d), id)
 	return ok
+}
+
+// partOf is the kind of part that an item is, empty where it is of none or there
+// is no such item.
+func (k kind[T]) partOf(d Document, id string) string {
+	if item, ok := shelf.Find(*k.of(&d), id); ok && k.part != nil {
+		return k.part(item)
+	}
+	return ""
 }
 
 func (k kind[T]) each(d Document, do func(at int, id, label string)) {
@@ -270,10 +299,6 @@ func (d Document) identities(add func(path, says string, args ...any)) {
 			k.each(d, func(at int, id, _ string) { identify(fmt.Sprintf("%s[%d]", k.Path(), at), id) })
 		}
 	}
-	for i, c := range d.Controllers {
-		identify(fmt.Sprintf("controllers[%d].home_run", i), c.HomeRun.ID)
-		identify(fmt.Sprintf("controllers[%d].battery_run", i), c.BatteryRun.ID)
-	}
 	for _, k := range Kinds {
 		k.refs(d, func(path string, r Ref) {
 			if r.ID == "" && !r.Needed {
@@ -297,16 +322,19 @@ func (d Document) identities(add func(path, says string, args ...any)) {
 	}
 }
 
-// carries tells whether a part of the kind that the planned thing takes is in
-// the job: a recorded item's own kind, a run's cable.
-func (d Document) carries(planned, part string) bool {
-	takes := "cable"
+// PartOf is the kind of part that something recorded is made of, empty for none.
+func (d Document) PartOf(planned string) string {
 	for _, k := range Kinds {
-		if k.Recorded() && k.has(d, planned) {
-			takes = k.Part()
+		if part := k.partOf(d, planned); k.Recorded() && part != "" {
+			return part
 		}
 	}
-	parts, ok := kindOf(PartKinds, takes)
+	return ""
+}
+
+// carries tells whether a part that a planned thing may be is in the job.
+func (d Document) carries(planned, part string) bool {
+	parts, ok := kindOf(PartKinds, d.PartOf(planned))
 	return ok && parts.has(d, part)
 }
 

@@ -26,7 +26,7 @@ func TestSchemaFollowsTheTypes(t *testing.T) {
 		return name
 	}}
 	s := reflector.Reflect(job.Document{})
-	s.ID, s.Title = "", "Velvet Road job file, version 3"
+	s.ID, s.Title = "", "Velvet Road job file, version 4"
 	s.Description = "Lengths in mm, seen from above: x from nose to tail, y from street side to curb side, z up from the roof's edge."
 	want, err := json.MarshalIndent(s, "", "  ")
 	require.NoError(t, err)

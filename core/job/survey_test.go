@@ -26,9 +26,9 @@ func TestTheSurveysListsAreEditedAndTakenBack(t *testing.T) {
 		{Do: "add_walkway", Item: job.Raw(rig.Walkway{ID: id(2), Label: "Way", X: 100, Y: 900, Length: 9000, Width: 480})},
 		{Do: "add_zone", Item: job.Raw(rig.Zone{ID: id(3), Label: "Wire", Kind: "wire", X: 100, Y: 100, Length: 900, Width: 40})},
 		{Do: "add_space", Item: job.Raw(rig.Space{ID: id(4), Label: "Bay", Length: 800, Width: 400, Height: 300, Heated: true})},
-		{Do: "change_thing", ID: d.Rig.Things[0].ID, Fields: job.Fields("kind", "vent", "lid", rig.Side{Side: "curb", Reach: 200}, "fate", "moves", "to_x_mm", x, "to_y_mm", x, "shades", true)},
+		{Do: "change_obstruction", ID: d.Rig.Obstructions[0].ID, Fields: job.Fields("kind", "vent", "lid", rig.Side{Side: "curb", Reach: 200}, "disposition", "moves", "to_x_mm", x, "to_y_mm", x, "shades", true)},
 		{Do: "set_rig", Fields: job.Fields("outline", rig.Area{Length: d.Rig.Length, Width: d.Rig.Width}.Polygon(), "flat", rig.Area{X: 100, Length: 9000, Width: 2000}, "crown_form", "gable", "framing_members_mm", []float64{300, 720, 1100}, "axle_mm", 6000, "hitch_mm", -400)},
-		{Do: "add_photo", Item: job.Raw(job.Photo{ID: id(5), About: d.Rig.Things[0].ID, Caption: "rust", At: "2026-09-14T15:05:00Z"})},
+		{Do: "add_photo", Item: job.Raw(job.Photo{ID: id(5), About: d.Rig.Obstructions[0].ID, Caption: "rust", At: "2026-09-14T15:05:00Z"})},
 		{Do: "add_tick", Item: job.Raw(job.Tick{ID: id(6), Of: d.Panels[0].ID, Foot: 2, X: 100, Y: 200})},
 		{Do: "change_panel", ID: d.Panels[1].ID, Fields: job.Fields("locked", true, "feet_at_mm", []float64{300, 1400, 320, 1390})},
 	}}
@@ -55,10 +55,10 @@ func TestTheSurveysListsAreEditedAndTakenBack(t *testing.T) {
 		"levels are changed one by one":                           {Do: "set_rig", Fields: job.Fields("levels", []rig.Level{})},
 		"there are places for 2 feet and 4 feet":                  {Do: "change_panel", ID: d.Panels[2].ID, Fields: job.Fields("feet_at_mm", []float64{100, 200})},
 		"a foot stands on the panel's long side, 0 to 1720 mm":    {Do: "change_panel", ID: d.Panels[2].ID, Fields: job.Fields("feet_at_mm", []float64{100, 200, 300, 9000})},
-		"there is no panel or entry":                              {Do: "add_tick", Item: job.Raw(job.Tick{ID: id(9), Of: id(10)})},
+		"there is no panel or hole":                               {Do: "add_tick", Item: job.Raw(job.Tick{ID: id(9), Of: id(10)})},
 		"the ID stands at":                                        {Do: "add_zone", Item: job.Raw(rig.Zone{ID: id(1), Label: "Again", Kind: "duct", Length: 100, Width: 100})},
 		"sealing.tape: the job carries no such part: \"nothing\"": {Do: "set_job", Fields: job.Fields("sealing", map[string]string{"tape": "nothing"})},
-		"unknown field":                                           {Do: "change_thing", ID: d.Rig.Things[0].ID, Fields: job.Fields("lid", map[string]any{"side": "nose", "reach": 3})},
+		"unknown field":                                           {Do: "change_obstruction", ID: d.Rig.Obstructions[0].ID, Fields: job.Fields("lid", map[string]any{"side": "nose", "reach": 3})},
 	} {
 		_, err := job.Apply(next, job.Edit{Changes: []job.Change{change}})
 		assert.ErrorContains(t, err, says)

@@ -12,6 +12,7 @@ import (
 var upgrades = map[int]func(doc map[string]any) error{
 	1: nothingMoved, // version 2 added lists and fields that may be absent
 	2: nothingMoved, // so did version 3
+	3: toCircuits,
 }
 
 func nothingMoved(map[string]any) error { return nil }

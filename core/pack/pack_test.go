@@ -181,7 +181,7 @@ func random(t *rapid.T) pack.Problem {
 		one.Most = rapid.SampledFrom([]int{-1, -1, 1, 3}).Draw(t, fmt.Sprint("most", i))
 		p.Types = append(p.Types, one)
 	}
-	for i := range rapid.IntRange(0, 3).Draw(t, "things") {
+	for i := range rapid.IntRange(0, 3).Draw(t, "obstructions") {
 		p.Keep = append(p.Keep, thing(whole(fmt.Sprint("x", i), 0, 80), whole(fmt.Sprint("y", i), 0, 40), whole(fmt.Sprint("a", i), 2, 14), whole(fmt.Sprint("b", i), 2, 14)))
 	}
 	return p

@@ -20,7 +20,7 @@ func TestTheRelaxedRoofBoundsAndTheTightOneKeeps(t *testing.T) {
 			return units.Millimetre(rapid.IntRange(low, high).Draw(t, what))
 		}
 		p := Problem{Length: mm(1500, 2600, "length"), Width: mm(1200, 1900, "width"), Edge: mm(0, 60, "edge"), Gap: mm(0, 30, "gap"), Grid: 25}
-		for range rapid.IntRange(0, 3).Draw(t, "things") {
+		for range rapid.IntRange(0, 3).Draw(t, "obstructions") {
 			x, y, d := mm(0, 2500, "x"), mm(0, 1800, "y"), mm(80, 700, "d")
 			p.Keep = append(p.Keep, roof.Keep{Rect: roof.Rect{LX: x, LY: y, HX: x + d, HY: y + d}, Away: mm(0, 60, "away"), Round: rapid.Bool().Draw(t, "round")})
 		}

@@ -50,7 +50,7 @@ func TestAnAcceptedCautionCountsNoMoreUntilItGetsWorse(t *testing.T) {
 
 	stop := a
 	stop.Code, stop.About = "roof.thing_gap", d.Panels[2].ID
-	d.Panels[2].X, d.Panels[2].Y = d.Rig.Things[0].X, d.Rig.Things[0].Y
+	d.Panels[2].X, d.Panels[2].Y = d.Rig.Obstructions[0].X, d.Rig.Obstructions[0].Y
 	_, _, err = accept(stop)
 	assert.ErrorContains(t, err, "a stop cannot be accepted")
 	none := a

@@ -83,8 +83,8 @@ func (p Plan) Groupings(d job.Document) (out []Alike) {
 			g.Cold, g.Hot, g.Vmp = on[0].ColdVoc(climate.Coldest), on[0].HotVmp(climate.Hottest), on[0].Vmp()
 			g.Imp, g.Isc = on[0].Imp()*units.Ampere(n), array.TotalIsc(on)
 			g.Design, _ = array.DesignCurrent(on)
-			g.Starts = on[0].OpenVolts(100, func(shelf.Panel) units.Celsius { return climate.Morning() }) >= d.Rig.BatteryRest()+array.StartMargin
-			g.Fuses, _, _ = array.FuseWindow(on[0], array.TotalIsc(on), d.School)
+			g.Starts = on[0].OpenVolts(100, func(shelf.Panel) units.Celsius { return climate.Morning() }) >= d.Bank.Rest()+array.StartMargin
+			g.Fuses, _, _ = array.FuseWindow(on[0], array.TotalIsc(on), d.WireRules)
 			kind.Groupings = append(kind.Groupings, g)
 		}
 		out = append(out, kind)
@@ -147,14 +147,14 @@ func (p Plan) ControllerChoices(d job.Document, crew shelf.Shelf) (labels []stri
 	if len(on) == 0 {
 		return nil, nil, nil
 	}
-	bank := array.Bank{Rest: d.Rig.BatteryRest(), Charging: d.Rig.BatteryCharging()}
+	bank := bankOf(d)
 	climate := climateOf(d)
 	for _, part := range crew.Controllers {
 		// A disconnect that does is assumed: it is chosen for the controller, not the other way round.
 		always := shelf.Protection{Name: "any", Kind: "disconnect", Amps: 1000, Volts: 1500}
 		c := ControllerChoice{Part: part}
 		var found []finding.Finding
-		c.Result, found = charger.Of(charger.Use{ID: part.ID, Label: part.Name, Part: part, Strings: on, Disconnect: &always, Nominal: d.Rig.BatteryV, Bank: bank, Coldest: d.Rig.Coldest})
+		c.Result, found = charger.Of(charger.Use{ID: part.ID, Label: part.Name, Part: part, Strings: on, Disconnect: &always, Nominal: d.Bank.Nominal, Bank: bank, Coldest: d.Rig.Coldest})
 		for _, s := range on {
 			found = append(found, array.Check(s, part, bank, climate, p.curves)...)
 		}

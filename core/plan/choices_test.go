@@ -98,13 +98,13 @@ func TestControllersAreTriedOnTheStringsThatNeedOne(t *testing.T) {
 func TestEveryCableOfTheShelfIsTriedInARun(t *testing.T) {
 	d := document(t, demo.Heron())
 	p := plan.Of(d, demo.Shelf())
-	choices := p.Controllers[0].Home.CableChoices(demo.Shelf(), d.Units)
+	choices := p.Controllers[0].Inputs[0].Home.CableChoices(demo.Shelf(), d.Units)
 	require.Len(t, choices, len(demo.Shelf().Cables))
 	by := map[string]plan.CableChoice{}
 	for _, c := range choices {
 		by[c.Cable.ID] = c
 	}
-	assert.Equal(t, p.Controllers[0].Home.Result.DropPct, by["pv-8awg"].DropPct, "the chosen one comes to what the plan says")
+	assert.Equal(t, p.Controllers[0].Inputs[0].Home.Result.DropPct, by["pv-8awg"].DropPct, "the chosen one comes to what the plan says")
 	assert.Greater(t, by["pv-12awg"].DropPct, by["pv-10awg"].DropPct)
 	assert.Greater(t, by["pv-10awg"].DropPct, by["pv-8awg"].DropPct)
 	assert.Equal(t, finding.Stop, by["pv-12awg"].Grade, "25 A of the 30.7 A design current")
@@ -112,9 +112,9 @@ func TestEveryCableOfTheShelfIsTriedInARun(t *testing.T) {
 	assert.Equal(t, finding.Watch, by["batt-2awg"].Grade, "33.6 mm² into a terminal for 25")
 	assert.Empty(t, plan.Run{}.CableChoices(demo.Shelf(), d.Units), "no length, no choice")
 
-	school := edited(t, open(t), job.Change{Do: "set_job", Fields: job.Fields("school", "marine")})
+	school := edited(t, open(t), job.Change{Do: "set_job", Fields: job.Fields("wire_rules", "marine")})
 	idle := plan.Of(school, demo.Shelf()).Controllers[0]
-	assert.Zero(t, idle.Home.OneWay, "no string, nothing flows from the roof")
+	assert.Zero(t, idle.Inputs[0].Home.OneWay, "no string, nothing flows from the roof")
 	// The battery's run is by the controller's label: 2 AWG in the marine school
 	// carries 210 A at 30 °C, here at 40 °C × √(65/75).
 	assert.InDelta(t, 210*0.931, float64(idle.Battery.Result.Carries), 0.1)
@@ -126,8 +126,8 @@ func TestSpotsForAnEntryAreGoodOnes(t *testing.T) {
 	spots := plan.Of(d, demo.Shelf()).EntrySpots(d, housing)
 	require.Len(t, spots, 2)
 	for _, spot := range spots {
-		e := job.Entry{ID: demo.ID(spot.Cupboard), Label: "Entry 1", Part: housing.ID, X: spot.X, Y: spot.Y}
-		placed := edited(t, d, job.Change{Do: "carry_part", Kind: "gland", Item: job.Raw(housing)}, job.Change{Do: "add_entry", Item: job.Raw(e)})
+		e := job.Hole{ID: demo.ID(spot.Cupboard), Label: "Entry 1", Surface: "roof", Part: housing.ID, X: spot.X, Y: spot.Y}
+		placed := edited(t, d, job.Change{Do: "carry_part", Kind: "gland", Item: job.Raw(housing)}, job.Change{Do: "add_hole", Item: job.Raw(e)})
 		for _, f := range plan.Of(placed, demo.Shelf()).On("holes") {
 			assert.Equal(t, finding.Fine, f.Grade, f.Says)
 		}
@@ -141,21 +141,21 @@ func TestSpotsForAnEntryAreGoodOnes(t *testing.T) {
 func TestTheFactoryCableIsHeldBesideTheHomeRun(t *testing.T) {
 	d := document(t, demo.Heron())
 	p := plan.Of(d, demo.Shelf())
-	require.NotNil(t, p.Controllers[1].Home.Factory)
+	require.NotNil(t, p.Controllers[1].Inputs[0].Home.Factory)
 	assert.Nil(t, p.Controllers[1].Battery.Factory)
 	// Ohm's law by hand: 6.08 A · 1.98 Ω/1000 ft · 2 · 28 ft = 0.674 V.
-	assert.InDelta(t, 0.674, float64(p.Controllers[1].Home.Factory.Drop), 0.001)
-	assert.EqualValues(t, 18, p.Controllers[1].Home.Factory.Carries, "as marked at its port")
+	assert.InDelta(t, 0.674, float64(p.Controllers[1].Inputs[0].Home.Factory.Drop), 0.001)
+	assert.EqualValues(t, 18, p.Controllers[1].Inputs[0].Home.Factory.Carries, "as marked at its port")
 	d.Rig.Factory = nil
-	assert.Nil(t, plan.Of(d, demo.Shelf()).Controllers[1].Home.Factory)
+	assert.Nil(t, plan.Of(d, demo.Shelf()).Controllers[1].Inputs[0].Home.Factory)
 }
 
 func TestAPathSetByHandOrMeasuredIsUsedInsteadOfTheProposed(t *testing.T) {
 	d := edited(t, document(t, demo.Heron()), job.Change{Do: "reopen"})
-	id := d.Controllers[1].BatteryRun.ID
+	id := d.Controllers()[1].Battery.ID
 	path := []wire.Point{{Surface: "wall", X: 1000, Y: 0, Z: -1000}, {Surface: "wall", X: 1000, Y: 0, Z: -2000}, {Surface: "floor", X: 2000, Y: 0, Z: -2000}}
-	d = edited(t, d, job.Change{Do: "change_run", ID: id, Fields: job.Fields("path", path, "slack_pct", 0, "loops_mm", 0)})
+	d = edited(t, d, job.Change{Do: "change_circuit", ID: id, Fields: job.Fields("path", path, "slack_pct", 0, "loops_mm", 0)})
 	assert.InDelta(t, 2000, float64(plan.Of(d, demo.Shelf()).Controllers[1].Battery.OneWay), 1e-9)
-	d = edited(t, d, job.Change{Do: "change_run", ID: id, Fields: job.Fields("measured_mm", 3100)})
+	d = edited(t, d, job.Change{Do: "change_circuit", ID: id, Fields: job.Fields("measured_mm", 3100)})
 	assert.InDelta(t, 3100, float64(plan.Of(d, demo.Shelf()).Controllers[1].Battery.OneWay), 1e-9)
 }

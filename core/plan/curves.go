@@ -19,9 +19,9 @@ type Sky struct {
 	Stands *roof.Stand // where the sun stands: what stands on the roof throws its shadow; nil: straight above
 }
 
-// A Trace is what one controller's strings do under a sky.
+// A Trace is what the strings of one PV input do under a sky.
 type Trace struct {
-	Controller  Controller
+	Input       Input
 	Curve       array.Curve
 	Shares      [][]array.Share
 	Cell        units.Celsius // of the first panel
@@ -32,12 +32,16 @@ type Trace struct {
 	Shadows     []string // which panels lie in whose shadow
 }
 
-// Traces solves every controller's strings under a sky. The error says what no
+// Traces solves the strings of every PV input under a sky. The error says what no
 // curve goes through.
 func (p Plan) Traces(d job.Document, sky Sky) (out []Trace, err error) {
 	curves := array.NewCurves()
+	var inputs []Input
 	for _, c := range p.Controllers {
-		t := Trace{Controller: c, Low: d.Rig.BatteryCharging() + 1, High: c.Part.MaxPV}
+		inputs = append(inputs, c.Inputs...)
+	}
+	for _, c := range inputs {
+		t := Trace{Input: c, Low: d.Bank.Charging() + 1, High: c.Part.MaxPV}
 		var legs []array.Leg
 		shaded := sky.Shaded
 		for _, s := range c.Strings {

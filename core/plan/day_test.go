@@ -8,6 +8,7 @@ import (
 	"pgregory.net/rapid"
 
 	"velvetroad/core/array"
+	"velvetroad/core/charger"
 	"velvetroad/core/energy"
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
@@ -49,7 +50,7 @@ func TestATypicalDayAddsUp(t *testing.T) {
 		assert.InEpsilon(t, c.Day.Made*c.Part.Efficiency/100, c.Day.Into+c.Day.Clipped, 1e-9)
 		small := c.Use
 		small.Part.MaxOutput = 5
-		less, ok := energy.Of(small, energy.Season{Latitude: latitude, Month: 6, Clear: 0.9, Air: 20}, array.NewCurves())
+		less, ok := energy.Of([]charger.Use{small}, energy.Season{Latitude: latitude, Month: 6, Clear: 0.9, Air: 20}, array.NewCurves())
 		require.True(t, ok)
 		assert.InEpsilon(t, c.Day.Into+c.Day.Clipped, less.Into+less.Clipped, 1e-9)
 		assert.LessOrEqual(t, less.Into, 5*float64(c.Bank.Charging)*15, "5 A while the sun is up")
@@ -76,7 +77,7 @@ func TestWhatBringsEnergyIsNotStopped(t *testing.T) {
 		on := d
 		on.Strings = []job.String{d.Strings[0]}
 		on.Strings[0].Panels = d.Strings[0].Panels[:rapid.IntRange(1, 3).Draw(t, "panels")]
-		on.Rig.BatteryV = rapid.SampledFrom([]int{12, 24, 48}).Draw(t, "battery")
+		on.Bank.Nominal = rapid.SampledFrom([]int{12, 24, 48}).Draw(t, "battery")
 		on.Rig.Hottest = units.Celsius(rapid.Float64Range(20, 50).Draw(t, "hottest"))
 		latitude, air := rapid.Float64Range(-55, 55).Draw(t, "latitude"), units.Celsius(rapid.Float64Range(-10, 40).Draw(t, "air"))
 		on.Season = &job.Season{Latitude: &latitude, Month: rapid.IntRange(1, 12).Draw(t, "month"), Air: &air}

@@ -577,7 +577,7 @@ func freeLabel(panels []job.Panel) string {
 func (l layouter) onBrackets() (out []roof.Panel) {
 	g := l.d.Rig
 	var at []rig.Point
-	for _, t := range g.Things {
+	for _, t := range g.Obstructions {
 		if lx, ly, hx, hy := t.Box(); roof.OnBracket(g, (lx+hx)/2, (ly+hy)/2) {
 			at = append(at, rig.Point{X: (lx + hx) / 2, Y: (ly + hy) / 2})
 		}
@@ -860,12 +860,12 @@ func (l layouter) within() (best Layout, err error) {
 		}
 		controller = parts[0]
 		for _, c := range parts { // the largest that charges this battery
-			if slices.Contains(c.BatteryV, l.d.Rig.BatteryV) && c.MaxOutput > controller.MaxOutput {
+			if slices.Contains(c.BatteryV, l.d.Bank.Nominal) && c.MaxOutput > controller.MaxOutput {
 				controller = c
 			}
 		}
-		if len(l.d.Controllers) > 0 {
-			controller, _ = shelf.Find(parts, l.d.Controllers[0].Part)
+		if all := l.d.Controllers(); len(all) > 0 {
+			controller, _ = shelf.Find(parts, all[0].Part)
 		}
 	}
 	carries, by := units.Ampere(math.Inf(1)), ""
@@ -874,11 +874,11 @@ func (l layouter) within() (best Layout, err error) {
 		if err != nil {
 			return Layout{}, err
 		}
-		k := wire.Conditions{School: l.d.School, Insulation: cable.Insulation, Air: max(30, l.d.Rig.Hottest), OnRoof: true, Bundled: 2}
+		k := wire.Conditions{Rules: l.d.WireRules, Insulation: cable.Insulation, Air: max(30, l.d.Rig.Hottest), OnRoof: true, Bundled: 2}
 		carries = min(conductor.Before(k)/1.25, conductor.Carries(k)) // of 1.25 · Isc, by both of the code's tests
 		by = " and " + cable.Name
 	}
-	output := float64(controller.MaxOutput) * float64(l.d.Rig.BatteryCharging()) / (controller.Efficiency / 100)
+	output := float64(controller.MaxOutput) * float64(l.d.Bank.Charging()) / (controller.Efficiency / 100)
 	searched, proved := 0, true
 	for _, k := range l.kinds {
 		one := array.String{Panels: []array.Panel{{Part: k.part}}}
@@ -913,7 +913,7 @@ func (l layouter) within() (best Layout, err error) {
 			fits = len(got.Panels) - len(l.stay)
 			if fits == n {
 				best = got
-				best.Remark = fmt.Sprintf("within %s%s: %s on %d V, %s", controller.Name, by, k.part.Name, l.d.Rig.BatteryV, arrangement(n, series, beside))
+				best.Remark = fmt.Sprintf("within %s%s: %s on %d V, %s", controller.Name, by, k.part.Name, l.d.Bank.Nominal, arrangement(n, series, beside))
 				break
 			}
 			proved = proved && got.Proved

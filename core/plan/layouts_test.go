@@ -50,13 +50,13 @@ func TestNoComputedLayoutBreaksARule(t *testing.T) {
 	rapid.Check(t, func(r *rapid.T) {
 		d := unsigned(t, stories[rapid.IntRange(0, len(stories)-1).Draw(r, "job")])
 		g := &d.Rig
-		g.Things = append([]rig.Thing{}, g.Things...)
-		for i := range g.Things {
+		g.Obstructions = append([]rig.Obstruction{}, g.Obstructions...)
+		for i := range g.Obstructions {
 			if rapid.Bool().Draw(r, fmt.Sprint("lid", i)) {
 				side := &rig.Side{Side: rapid.SampledFrom([]string{"nose", "tail", "street", "curb"}).Draw(r, fmt.Sprint("side", i)), Reach: 300}
-				g.Things[i].Lid, g.Things[i].Service = side, nil
+				g.Obstructions[i].Lid, g.Obstructions[i].Service = side, nil
 			}
-			g.Things[i].Fate = rapid.SampledFrom([]rig.Fate{"", rig.Bridged, rig.ComesOff}).Draw(r, fmt.Sprint("fate", i))
+			g.Obstructions[i].Disposition = rapid.SampledFrom([]rig.Disposition{"", rig.Bridged, rig.TakenOff}).Draw(r, fmt.Sprint("disposition", i))
 		}
 		g.Zones = []rig.Zone{{ID: demo.ID("zone"), Label: "Duct", Kind: "duct", X: units.Millimetre(rapid.IntRange(0, 3000).Draw(r, "zone")), Y: 0, Length: 200, Width: g.Width}}
 		g.Walkways = []rig.Walkway{{ID: demo.ID("walk"), Label: "Way", X: g.Length - 900, Y: 200, Length: 800, Width: 500}}
@@ -125,9 +125,9 @@ func TestNoNewHolesUsesOldBrackets(t *testing.T) {
 	part := crew.Panels[1]
 	mounts := slices.DeleteFunc(slices.Clone(crew.Mounts), func(m shelf.Mount) bool { return m.Screws == 0 && m.PerPanel > 0 })
 	crew.Mounts, d.Parts.Mounts = mounts, slices.DeleteFunc(slices.Clone(d.Parts.Mounts), func(m shelf.Mount) bool { return m.Screws == 0 })
-	d.Rig.Things, d.Rig.Outline, d.Rig.Length, d.Rig.Width, d.Rig.Crown = nil, nil, 5000, 2200, 0
+	d.Rig.Obstructions, d.Rig.Outline, d.Rig.Length, d.Rig.Width, d.Rig.Crown = nil, nil, 5000, 2200, 0
 	for i, at := range [][2]units.Millimetre{{900, 500}, {900 + part.Length*0.6, 500}, {900, 500 + part.Width + 4}, {900 + part.Length*0.6, 500 + part.Width + 4}} {
-		d.Rig.Things = append(d.Rig.Things, rig.Thing{ID: demo.ID(fmt.Sprint("bracket", i)), Label: fmt.Sprint("Bracket ", i+1), Kind: "bracket", Shape: "rectangle", X: at[0] - 40, Y: at[1] - 25, Length: 80, Width: 50, Height: 30})
+		d.Rig.Obstructions = append(d.Rig.Obstructions, rig.Obstruction{ID: demo.ID(fmt.Sprint("bracket", i)), Label: fmt.Sprint("Bracket ", i+1), Kind: "bracket", Shape: "rectangle", X: at[0] - 40, Y: at[1] - 25, Length: 80, Width: 50, Height: 30})
 	}
 	l, err := plan.LayoutFor(d, crew, plan.Wish{Stock: map[string]int{part.ID: -1}, Marks: 5}, "none", 0, nil)
 	require.NoError(t, err)
@@ -226,11 +226,11 @@ func TestWhatStaysStaysAndWhatIsMissingIsSaid(t *testing.T) {
 // from a ladder at the tail to something served at the nose.
 func TestAWayThroughIsAWay(t *testing.T) {
 	d := unsigned(t, demo.Heron())
-	d.Rig.Things = append([]rig.Thing{}, d.Rig.Things...)
-	for i := range d.Rig.Things {
-		d.Rig.Things[i].Service, d.Rig.Things[i].Hot, d.Rig.Things[i].Lid = nil, nil, nil
+	d.Rig.Obstructions = append([]rig.Obstruction{}, d.Rig.Obstructions...)
+	for i := range d.Rig.Obstructions {
+		d.Rig.Obstructions[i].Service, d.Rig.Obstructions[i].Hot, d.Rig.Obstructions[i].Lid = nil, nil, nil
 	}
-	d.Rig.Things = append(d.Rig.Things, rig.Thing{ID: demo.ID("horn"), Label: "Horn", Shape: "rectangle", X: 30, Y: 1200, Length: 60, Width: 60, Height: 50, Service: &rig.Side{Side: "tail", Reach: 100}})
+	d.Rig.Obstructions = append(d.Rig.Obstructions, rig.Obstruction{ID: demo.ID("horn"), Label: "Horn", Shape: "rectangle", X: 30, Y: 1200, Length: 60, Width: 60, Height: 50, Service: &rig.Side{Side: "tail", Reach: 100}})
 	_, round := plan.Marks(d.Units)
 	wish := plan.Wish{Stock: map[string]int{"panel-slim-118": -1, "panel-long-228": -1}, Marks: round}
 	l, err := plan.LayoutFor(d, demo.Shelf(), wish, "way", 0, nil)

@@ -8,7 +8,6 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/roof"
-	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
 
@@ -123,18 +122,27 @@ func other(end string) string {
 	return map[string]string{"plug": "socket", "socket": "plug"}[end]
 }
 
-// boxed is the combiner box that a string is to end in: its controller's entry.
-func (p *Plan) boxed(d job.Document, s String) (Entry, bool) {
-	k, ok := shelf.Find(d.Controllers, s.Controller)
-	if !ok || k.Joins != "box" {
-		return Entry{}, false
+// boxed is the combiner box in which a string is to end; where its roof entry is
+// none, that is found, and the leads are those to the entry.
+func (p *Plan) boxed(d job.Document, controllers []job.Controller, s String) (Hole, bool) {
+	for _, k := range controllers {
+		for _, in := range k.Inputs {
+			if k.ID != s.Controller || in.Name != s.Input || in.Joins() != "box" {
+				continue
+			}
+			if box, ok := p.boxOf(d, in); ok {
+				return box, true
+			}
+			return p.entryOf(in)
+		}
 	}
-	return p.entryOf(d, k.ID)
+	return Hole{}, false
 }
 
 // leads works out the joins of every string: each panel may be turned end for
 // end, so that a string's leads are as short as can be.
 func (p *Plan) leads(d job.Document) {
+	controllers := d.Controllers()
 	for _, s := range p.Strings {
 		var row []roof.Panel
 		for _, q := range s.Panels {
@@ -145,7 +153,7 @@ func (p *Plan) leads(d job.Document) {
 		if len(row) == 0 {
 			continue
 		}
-		box, toBox := p.boxed(d, s)
+		box, toBox := p.boxed(d, controllers, s)
 		var at *[2]float64
 		if toBox {
 			at = &[2]float64{float64(box.X), float64(box.Y)}
@@ -176,7 +184,7 @@ func (p *Plan) leads(d job.Document) {
 		p.Leads = append(p.Leads, out)
 		p.leadFindings(d, out)
 	}
-	p.glands(d)
+	p.glands(d, controllers)
 }
 
 // leadFindings applies the rules of one string's leads.
@@ -230,42 +238,57 @@ type GlandUse struct {
 	By               []string // "3 strings of C1: 6 cables"
 }
 
-// glands counts the cables into each entry that is a combiner box.
-func (p *Plan) glands(d job.Document) {
+// glands counts the cables into each combiner box: the roof entries that are
+// one, and boxes of their own.
+func (p *Plan) glands(d job.Document, controllers []job.Controller) {
 	use, strings := map[string]*GlandUse{}, map[string]int{}
-	for _, e := range p.Entries {
-		if e.Part.Box {
-			use[e.ID] = &GlandUse{Box: e.Label, Ways: e.Part.Ways}
-		}
-	}
-	for _, k := range d.Controllers {
-		n := 0
-		for _, s := range p.Strings {
-			if s.Controller == k.ID && slices.ContainsFunc(p.Leads, func(l StringLeads) bool { return l.ID == s.ID }) {
-				n++
+	boxes := slices.DeleteFunc(slices.Clone(p.Entries), func(e Hole) bool { return !e.Part.Box })
+	for _, k := range controllers {
+		for _, in := range k.Inputs {
+			if box, ok := p.boxOf(d, in); ok && !slices.ContainsFunc(boxes, func(e Hole) bool { return e.ID == box.ID }) {
+				boxes = append(boxes, box)
 			}
 		}
-		e, _ := p.entryOf(d, k.ID)
-		u := use[e.ID]
-		switch {
-		case n == 0:
-		case k.Joins == "box" && u == nil:
-			p.add(BoxWays.Says(finding.Stop, k.ID, "").Of("", k.Label, "its strings are to end in a combiner box, and its roof entry is none. Place a combiner box, or join them at branch connectors."))
-		case u == nil:
-		case k.Joins == "box":
-			u.Used += 2 * n
-			strings[e.ID] += n
-			u.By = append(u.By, fmt.Sprintf("%s of %s: %d cables", units.Count(n, "string"), k.Label, 2*n))
-		default:
-			u.Used += 2
-			u.By = append(u.By, fmt.Sprintf("home run of %s: 2 cables", k.Label))
+	}
+	for _, e := range boxes {
+		use[e.ID] = &GlandUse{Box: e.Label, Ways: e.Part.Ways}
+	}
+	for _, k := range controllers {
+		for _, in := range k.Inputs {
+			n := 0
+			for _, s := range p.Strings {
+				if s.Controller == k.ID && s.Input == in.Name && slices.ContainsFunc(p.Leads, func(l StringLeads) bool { return l.ID == s.ID }) {
+					n++
+				}
+			}
+			if n == 0 {
+				continue
+			}
+			box, boxed := p.boxOf(d, in)
+			e, _ := p.entryOf(in)
+			through := use[e.ID]
+			switch {
+			case in.Joins() == "box" && !boxed:
+				p.add(BoxWays.Says(finding.Stop, k.ID, "").Of("", k.Label, "its strings are to end in a combiner box, and its roof entry is none. Place a combiner box, or join them at branch connectors."))
+			case boxed:
+				u := use[box.ID]
+				u.Used += 2 * n
+				strings[box.ID] += n
+				u.By = append(u.By, fmt.Sprintf("%s of %s: %d cables", units.Count(n, "string"), k.Label, 2*n))
+				if box.ID == e.ID {
+					continue // the home run leaves it downwards, through the roof
+				}
+				u.Used += 2
+				u.By = append(u.By, fmt.Sprintf("home run of %s: 2 cables", k.Label))
+			}
+			if through != nil && box.ID != e.ID {
+				through.Used += 2
+				through.By = append(through.By, fmt.Sprintf("home run of %s: 2 cables", k.Label))
+			}
 		}
 	}
-	for _, e := range p.Entries {
+	for _, e := range boxes {
 		u := use[e.ID]
-		if u == nil {
-			continue
-		}
 		u.Left = u.Ways - u.Used
 		p.Glands = append(p.Glands, *u)
 		f := BoxWays.AtMost(e.ID, float64(u.Used), float64(u.Ways), finding.Stop).WithWorking(
@@ -340,41 +363,11 @@ func (p Plan) RoofParts(d job.Document) (out []RoofPart) {
 		}
 		out = append(out, RoofPart{what, n})
 	}
-	for i, c := range p.Controllers {
-		strings := 0
-		for _, s := range c.Strings {
-			if len(s.Panels) > 0 {
-				strings++
+	for _, c := range p.Controllers {
+		for _, in := range c.Inputs {
+			if !c.Later {
+				p.inputParts(in, add)
 			}
-		}
-		if strings == 0 {
-			continue
-		}
-		if _, portable := p.plugOf(c); portable {
-			add("weatherproof outside plug with its inlet", 1)
-		} else if d.Controllers[i].Joins == "box" {
-			add("locking PV connectors, pair, at a string's leads to the box", strings)
-			add("glands of the roof box", 2*strings)
-		} else {
-			add("locking PV connectors, pair, at a home run", 1)
-			switch {
-			case strings > mostBranch:
-				add(fmt.Sprintf("no branch connector joins %d strings: let them end in a roof box", strings), 1)
-			case strings > 1:
-				add([]string{"two-way", "three-way", "four-way"}[strings-2]+" branch connectors, pair", 1)
-			}
-		}
-		for _, s := range c.Strings {
-			fuse := protection(d, d.Controllers[i].StringFuse)
-			if s.Fuse != nil {
-				fuse = s.Fuse
-			}
-			if fuse != nil && len(s.Panels) > 0 {
-				add(fuse.Name, 1)
-			}
-		}
-		if c.Disconnect != nil {
-			add(c.Disconnect.Name, 1)
 		}
 	}
 	for _, e := range p.Entries {
@@ -393,4 +386,43 @@ func (p Plan) RoofParts(d job.Document) (out []RoofPart) {
 		}
 	}
 	return out
+}
+
+// inputParts adds what the strings of one PV input take.
+func (p Plan) inputParts(in Input, add func(what string, n int)) {
+	strings := 0
+	for _, s := range in.Strings {
+		if len(s.Panels) > 0 {
+			strings++
+		}
+	}
+	if strings == 0 {
+		return
+	}
+	if _, portable := p.plugOf(in.Strings); portable {
+		add("weatherproof outside plug with its inlet", 1)
+	} else if in.Joins == "box" {
+		add("locking PV connectors, pair, at a string's leads to the box", strings)
+		add("glands of the roof box", 2*strings)
+	} else {
+		add("locking PV connectors, pair, at a home run", 1)
+		switch {
+		case strings > mostBranch:
+			add(fmt.Sprintf("no branch connector joins %d strings: let them end in a roof box", strings), 1)
+		case strings > 1:
+			add([]string{"two-way", "three-way", "four-way"}[strings-2]+" branch connectors, pair", 1)
+		}
+	}
+	for _, s := range in.Strings {
+		fuse := in.StringFuse
+		if s.Fuse != nil {
+			fuse = s.Fuse
+		}
+		if fuse != nil && len(s.Panels) > 0 {
+			add(fuse.Name, 1)
+		}
+	}
+	if in.Disconnect != nil {
+		add(in.Disconnect.Name, 1)
+	}
 }

@@ -22,7 +22,7 @@ import (
 // of 1200 reach. A third beside the second, box beside box.
 func TestLeadsReachOrWantAnExtension(t *testing.T) {
 	d := unsigned(t, demo.Marten())
-	d.Rig.Things, d.Rig.Outline = nil, nil
+	d.Rig.Obstructions, d.Rig.Outline = nil, nil
 	at := func(x, y units.Millimetre, i int) job.Panel {
 		p := d.Panels[i]
 		p.X, p.Y, p.Turn = x, y, 0
@@ -54,7 +54,7 @@ func TestLeadsReachOrWantAnExtension(t *testing.T) {
 func TestWhereLeadsComeOutCounts(t *testing.T) {
 	for at, wanted := range map[string]float64{"": 20 + 60, "end": 20 + 60, "split": 20 + 60, "side": 1330 + 60} {
 		d := unsigned(t, demo.Marten())
-		d.Rig.Things, d.Rig.Outline = nil, nil
+		d.Rig.Obstructions, d.Rig.Outline = nil, nil
 		d.Parts.Panels = append([]shelf.Panel{}, d.Parts.Panels...)
 		d.Parts.Panels[0].LeadsAt = at
 		d.Panels = append([]job.Panel{}, d.Panels[:2]...)
@@ -70,7 +70,7 @@ func TestWhereLeadsComeOutCounts(t *testing.T) {
 func TestPanelsBesideEachOtherPlugDirectly(t *testing.T) {
 	for _, long := range []units.Millimetre{1000, 1310, 1700, 2100} {
 		d := unsigned(t, demo.Marten())
-		d.Rig.Things, d.Rig.Outline, d.Rig.Length = nil, nil, 9000
+		d.Rig.Obstructions, d.Rig.Outline, d.Rig.Length = nil, nil, 9000
 		d.Parts.Panels = append([]shelf.Panel{}, d.Parts.Panels...)
 		d.Parts.Panels[0].Leads, d.Parts.Panels[0].Length, d.Parts.Panels[0].LeadsAt = 0, long, ""
 		d.Panels = append([]job.Panel{}, d.Panels...)
@@ -99,10 +99,11 @@ func TestPairingPanelsHalvesTheCablesToTheBox(t *testing.T) {
 	d := unsigned(t, demo.Heron())
 	d.Record = job.Record{Built: []job.Built{}, Readings: []job.Reading{}}
 	d.Parts.Glands = demo.Shelf().Glands
-	d.Entries = append([]job.Entry{}, d.Entries...)
-	d.Entries[0].Part = "roof-box-fourteen"
-	d.Controllers = append([]job.Controller{}, d.Controllers[:1]...)
-	d.Controllers[0].Joins = "box"
+	d.Holes = append([]job.Hole{}, d.Holes...)
+	d.Holes[0].Part = "roof-box-fourteen"
+	controllers := d.Controllers()
+	d = edited(t, d, job.Change{Do: "remove_equipment", ID: controllers[1].ID},
+		job.Change{Do: "change_equipment", ID: controllers[0].Inputs[0].Combiner.ID, Fields: job.Fields("settings", controllers[0].Inputs[0].WithJoins("box"))})
 	first := d.Panels[0]
 	d.Panels, d.Strings = nil, nil
 	for i := range 14 {
@@ -113,7 +114,7 @@ func TestPairingPanelsHalvesTheCablesToTheBox(t *testing.T) {
 	wire := func(series int) *plan.GlandUse {
 		d.Strings = nil
 		for i := 0; i < 14; i += series {
-			s := job.String{ID: demo.ID(fmt.Sprint("pair", series, i)), Label: fmt.Sprint("S", i), Controller: d.Controllers[0].ID}
+			s := job.String{ID: demo.ID(fmt.Sprint("pair", series, i)), Label: fmt.Sprint("S", i), To: controllers[0].End(0)}
 			for k := range series {
 				s.Panels = append(s.Panels, d.Panels[i+k].ID)
 			}
@@ -139,7 +140,7 @@ func TestPairingPanelsHalvesTheCablesToTheBox(t *testing.T) {
 	assert.Len(t, p.Leads[0].Joins, 8, "six between panels, and both ends to the box")
 	assert.Contains(t, p.RoofParts(d), plan.RoofPart{What: "glands of the roof box", N: 4})
 	assert.Contains(t, p.RoofParts(d), plan.RoofPart{What: "fourteen-way roof box", N: 1})
-	d.Entries[0].Part = "entry-four"
+	d.Holes[0].Part = "entry-four"
 	assert.Equal(t, finding.Stop, says(plan.Of(d, demo.Shelf()), "array.box_ways", "")[0].Grade, "no box")
 }
 
@@ -173,17 +174,17 @@ func TestPlugsMeetSocketsOrAreToldOf(t *testing.T) {
 // home runs back to the first.
 func TestHomeRunsComeDownTheirOwnEntries(t *testing.T) {
 	d := unsigned(t, demo.Heron())
-	require.Len(t, d.Controllers, 2)
-	first := d.Entries[0]
+	require.Len(t, d.Controllers(), 2)
+	first := d.Holes[0]
 	second := first
 	second.ID, second.Label, second.X = demo.ID("second entry"), "Entry 2", first.X+4000
-	d = edited(t, d, job.Change{Do: "add_entry", Item: job.Raw(second)}, job.Change{Do: "change_run", ID: d.Controllers[1].HomeRun.ID, Fields: job.Fields("entry", second.ID)})
+	d = edited(t, d, job.Change{Do: "add_hole", Item: job.Raw(second)}, job.Change{Do: "change_circuit", ID: d.Controllers()[1].Inputs[0].HomeRun.ID, Fields: job.Fields("through", []string{second.ID})})
 	p := plan.Of(d, demo.Shelf())
 	require.Len(t, p.Entries, 2)
 	assert.Len(t, p.Entries[0].Cables, 2)
 	assert.Len(t, p.Entries[1].Cables, 2)
 	down := func(c plan.Controller) (x units.Millimetre) {
-		for _, at := range c.Home.Path {
+		for _, at := range c.Inputs[0].Home.Path {
 			if at.Surface == "roof" {
 				x = at.X // the last bend on the roof
 			}
@@ -192,10 +193,10 @@ func TestHomeRunsComeDownTheirOwnEntries(t *testing.T) {
 	}
 	assert.Equal(t, first.X, down(p.Controllers[0]))
 	assert.Equal(t, second.X, down(p.Controllers[1]))
-	_, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "change_run", ID: d.Controllers[0].HomeRun.ID, Fields: job.Fields("entry", demo.ID("none"))}}})
-	assert.ErrorContains(t, err, "there is no entry")
-	gone := edited(t, d, job.Change{Do: "remove_entry", ID: second.ID})
-	assert.Empty(t, gone.Controllers[1].HomeRun.Entry)
+	_, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "change_circuit", ID: d.Controllers()[0].Inputs[0].HomeRun.ID, Fields: job.Fields("through", []string{demo.ID("none")})}}})
+	assert.ErrorContains(t, err, "there is no hole")
+	gone := edited(t, d, job.Change{Do: "remove_hole", ID: second.ID})
+	assert.Empty(t, gone.Controllers()[1].Inputs[0].HomeRun.Through)
 	assert.Len(t, plan.Of(gone, demo.Shelf()).Entries[0].Cables, 4)
 }
 
@@ -207,10 +208,10 @@ func TestPortablePanelsAloneNeedNoEntryAndNoDisconnect(t *testing.T) {
 	part := demo.Shelf().Panels[i]
 	d.Parts.Panels = append(slices.Clone(d.Parts.Panels), part)
 	d.Panels = []job.Panel{{ID: d.Panels[0].ID, Label: "G1", Part: part.ID, X: 1500, Y: 2000}}
-	d.Strings = []job.String{{ID: d.Strings[0].ID, Label: "A", Panels: []string{d.Panels[0].ID}, Controller: d.Controllers[0].ID}}
-	d.Entries = nil
-	d.Controllers = slices.Clone(d.Controllers)
-	d.Controllers[0].Disconnect = ""
+	d.Strings = []job.String{{ID: d.Strings[0].ID, Label: "A", Panels: []string{d.Panels[0].ID}, To: d.Controllers()[0].End(0)}}
+	d.Holes = nil
+	home := d.Controllers()[0].Inputs[0].HomeRun
+	d = edited(t, d, job.Change{Do: "change_circuit", ID: home.ID, Fields: job.Fields("plus", home.WithDevice("to", ""))})
 	p := plan.Of(d, demo.Shelf())
 	assert.True(t, p.Controllers[0].Plugged)
 	assert.Equal(t, finding.Fine, says(p, "charger.disconnect_volts", "")[0].Grade)

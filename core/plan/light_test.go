@@ -19,10 +19,10 @@ import (
 // show what its shadow costs, and the string is told of.
 func TestAPanelThatShadesUnlikeItsRowIsToldOf(t *testing.T) {
 	d := unsigned(t, demo.Marten())
-	d.Rig.Crown, d.Rig.Things = 0, nil
+	d.Rig.Crown, d.Rig.Obstructions = 0, nil
 	assert.Empty(t, says(plan.Of(d, demo.Shelf()), "array.unlike_light", ""), "flat and open: all get the same light")
 
-	d.Rig.Things = []rig.Thing{{ID: demo.ID("wall"), Label: "Rack box", Shape: "rectangle", X: 980, Y: 1730, Length: 1310, Width: 300, Height: 900, Shades: true}}
+	d.Rig.Obstructions = []rig.Obstruction{{ID: demo.ID("wall"), Label: "Rack box", Shape: "rectangle", X: 980, Y: 1730, Length: 1310, Width: 300, Height: 900, Shades: true}}
 	p := plan.Of(d, demo.Shelf())
 	f := says(p, "array.unlike_light", "")
 	require.Len(t, f, 1)
@@ -45,7 +45,7 @@ func TestAPanelThatShadesUnlikeItsRowIsToldOf(t *testing.T) {
 // to the low sun, the same string on one side nothing.
 func TestPanelsOnBothSidesOfTheCrownLoseALittle(t *testing.T) {
 	d := unsigned(t, demo.Marten())
-	d.Rig.Crown, d.Rig.CrownForm, d.Rig.Things, d.Rig.Outline = 160, rig.Gable, nil, nil
+	d.Rig.Crown, d.Rig.CrownForm, d.Rig.Obstructions, d.Rig.Outline = 160, rig.Gable, nil, nil
 	for i, y := range []float64{100, 1300, 100} {
 		d.Panels[i].Y = units.Millimetre(y)
 	}

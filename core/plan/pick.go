@@ -18,11 +18,11 @@ var Picked = finding.Rule{Code: "array.pick", Asks: "Is the job still what its w
 
 // PickOf is the pick that a way to wire makes: its place among those that hold,
 // and what it was chosen for. The reason is the person's.
-func PickOf(d job.Document, w Wiring, rank, of int, reason string) job.Pick {
-	out := job.Pick{School: strings.Join(w.Schools, "; "), Reason: reason, Rank: rank, Of: of, Noon: units.Watt(math.Round(float64(w.Noon))), BatteryV: d.Rig.BatteryV, Coldest: d.Rig.Coldest, Hottest: d.Rig.Hottest}
+func PickOf(d job.Document, w Wiring, rank, of int, reason string) job.Option {
+	out := job.Option{Approach: strings.Join(w.Approaches, "; "), Reason: reason, Rank: rank, Of: of, Noon: units.Watt(math.Round(float64(w.Noon))), BatteryV: d.Bank.Nominal, Coldest: d.Rig.Coldest, Hottest: d.Rig.Hottest}
 	for i, b := range w.Blocks {
 		for j, x := range b.Feed {
-			out.Blocks = append(out.Blocks, job.PickedBlock{Panel: b.Parts[j].ID, Series: x.Series, Parallel: x.Parallel, Controller: b.Controller.ID, Number: i + 1})
+			out.Strings = append(out.Strings, job.OptionStrings{Panel: b.Parts[j].ID, Series: x.Series, Parallel: x.Parallel, Controller: b.Controller.ID, Number: i + 1})
 		}
 	}
 	return out
@@ -30,8 +30,8 @@ func PickOf(d job.Document, w Wiring, rank, of int, reason string) job.Pick {
 
 // sameBlocks tells whether two lists have controllers with the same strings, in
 // any order; with the controllers' parts or without.
-func sameBlocks(a, b []job.PickedBlock, parts bool) bool {
-	count := func(all []job.PickedBlock) map[string]int {
+func sameBlocks(a, b []job.OptionStrings, parts bool) bool {
+	count := func(all []job.OptionStrings) map[string]int {
 		of := map[int][]string{}
 		for _, x := range all {
 			key := fmt.Sprint(x.Panel, " ", x.Series, " ", x.Parallel)
@@ -52,21 +52,21 @@ func sameBlocks(a, b []job.PickedBlock, parts bool) bool {
 
 // wiredNow are the job's controllers as blocks; ok is false where a string has
 // unlike panels, or a panel hangs on no controller.
-func (p Plan) wiredNow() (out []job.PickedBlock, ok bool) {
+func (p Plan) wiredNow() (out []job.OptionStrings, ok bool) {
 	wired := 0
 	for n, c := range p.Controllers {
 		for _, s := range c.Strings {
 			if len(s.Panels) == 0 {
 				continue
 			}
-			b := job.PickedBlock{Panel: s.Panels[0].Part.ID, Series: len(s.Panels), Controller: c.Part.ID, Number: n + 1}
+			b := job.OptionStrings{Panel: s.Panels[0].Part.ID, Series: len(s.Panels), Controller: c.Part.ID, Number: n + 1}
 			for _, q := range s.Panels {
 				if q.Part.ID != b.Panel {
 					return nil, false
 				}
 			}
 			wired += len(s.Panels)
-			at := slices.IndexFunc(out, func(x job.PickedBlock) bool {
+			at := slices.IndexFunc(out, func(x job.OptionStrings) bool {
 				return x.Number == b.Number && x.Panel == b.Panel && x.Series == b.Series
 			})
 			if at < 0 {
@@ -80,13 +80,13 @@ func (p Plan) wiredNow() (out []job.PickedBlock, ok bool) {
 
 // pick tells what became of the pick.
 func (p *Plan) pick(d job.Document) {
-	k := d.Pick
+	k := d.Option
 	if k == nil {
 		return
 	}
 	var changed []string
 	count := map[string]int{}
-	for _, b := range k.Blocks {
+	for _, b := range k.Strings {
 		count[b.Panel] += b.Series * b.Parallel
 	}
 	stock, _ := p.stock()
@@ -101,8 +101,8 @@ func (p *Plan) pick(d job.Document) {
 			changed = append(changed, fmt.Sprintf("no %s instead of %d", part.Name, n))
 		}
 	}
-	if d.Rig.BatteryV != k.BatteryV {
-		changed = append(changed, fmt.Sprintf("a %d V battery instead of %d V", d.Rig.BatteryV, k.BatteryV))
+	if d.Bank.Nominal != k.BatteryV {
+		changed = append(changed, fmt.Sprintf("a %d V battery instead of %d V", d.Bank.Nominal, k.BatteryV))
 	}
 	if d.Rig.Coldest != k.Coldest {
 		changed = append(changed, fmt.Sprintf("a coldest morning of %s instead of %s", d.Rig.Coldest.Text(), k.Coldest.Text()))
@@ -118,15 +118,15 @@ func (p *Plan) pick(d job.Document) {
 	switch {
 	case len(changed) > 0:
 		p.add(Picked.Says(finding.Watch, d.ID, "The wiring was chosen for another plan. Now there is %s. Compare again.", finding.And(changed)))
-	case !whole || !sameBlocks(now, k.Blocks, true):
-		p.add(Picked.Says(finding.Watch, d.ID, "The strings are not wired as chosen (%s).", p.wordsOf(d, k.Blocks)))
+	case !whole || !sameBlocks(now, k.Strings, true):
+		p.add(Picked.Says(finding.Watch, d.ID, "The strings are not wired as chosen (%s).", p.wordsOf(d, k.Strings)))
 	default:
 		p.add(Picked.Says(finding.Fine, d.ID, "Wired as chosen, number %d of %d that worked%s", k.Rank, k.Of, why))
 	}
 }
 
 // wordsOf names a pick's strings, those of one controller with + between.
-func (p Plan) wordsOf(d job.Document, blocks []job.PickedBlock) string {
+func (p Plan) wordsOf(d job.Document, blocks []job.OptionStrings) string {
 	var out strings.Builder
 	for i, b := range blocks {
 		part, _ := shelf.Find(d.Parts.Panels, b.Panel)
@@ -143,7 +143,7 @@ func (p Plan) wordsOf(d job.Document, blocks []job.PickedBlock) string {
 // PickNow is what has become of the pick: how it compares among all ways to
 // wire the job as it is now.
 type PickNow struct {
-	job.Pick
+	job.Option
 	Words  string
 	Wiring *Wiring // the picked way with today's figures; nil: these panels cannot be wired so
 	Rank   int     // its place among those that hold, 0 where it does not
@@ -152,12 +152,12 @@ type PickNow struct {
 
 // PickNow finds the pick among all ways; nil where nothing was picked.
 func (p Plan) PickNow(d job.Document, hold, not []Wiring) *PickNow {
-	if d.Pick == nil {
+	if d.Option == nil {
 		return nil
 	}
-	out := &PickNow{Pick: *d.Pick, Words: p.wordsOf(d, d.Pick.Blocks)}
+	out := &PickNow{Option: *d.Option, Words: p.wordsOf(d, d.Option.Strings)}
 	same := func(w Wiring) bool {
-		return sameBlocks(PickOf(d, w, 1, 1, "").Blocks, d.Pick.Blocks, false)
+		return sameBlocks(PickOf(d, w, 1, 1, "").Strings, d.Option.Strings, false)
 	}
 	best := ""
 	if len(hold) > 0 {
@@ -165,7 +165,7 @@ func (p Plan) PickNow(d job.Document, hold, not []Wiring) *PickNow {
 	}
 	if i := slices.IndexFunc(hold, same); i >= 0 {
 		out.Wiring, out.Rank = &hold[i], i+1
-		out.Now = fmt.Sprintf("it holds and ranks %d of %d by these weights (%d of %d when it was picked), %s at noon instead of %s", i+1, len(hold), d.Pick.Rank, d.Pick.Of, hold[i].Noon.Text(), d.Pick.Noon.Text())
+		out.Now = fmt.Sprintf("it holds and ranks %d of %d by these weights (%d of %d when it was picked), %s at noon instead of %s", i+1, len(hold), d.Option.Rank, d.Option.Of, hold[i].Noon.Text(), d.Option.Noon.Text())
 		if i > 0 {
 			out.Now += "; " + best
 		}

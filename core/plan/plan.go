@@ -34,7 +34,8 @@ type Plan struct {
 	Ways        []roof.Way
 	Strings     []String
 	Controllers []Controller
-	Entries     []Entry
+	Entries     []Hole
+	Others      []Run       // circuits that are no controller's
 	Marks       []roof.Mark // what is marked out on the roof, in the order of the walk
 	Squares     []roof.Square
 	Takes       roof.Quantities
@@ -51,30 +52,54 @@ type Plan struct {
 type String struct {
 	array.String
 	Controller string // ID, empty for none
+	Input      string // "pv1" of the controller
 	Cold, Hot  units.Volt
 }
 
-// Controller is a controller with its strings, result and runs.
+// Controller is a controller with its strings, result and circuits: of all its PV
+// inputs together, and of each.
 type Controller struct {
 	charger.Use
 	charger.Result
-	Home, Battery Run
-	Day           *energy.Day // a typical one; nil: where and when they camp is not known
+	Inputs  []Input
+	Battery Run
+	Day     *energy.Day // a typical one; nil: where and when they camp is not known
+	Later   bool        // it is sized, not built
+	// Now is the result without what comes later: what it brings once the job is
+	// done. Result is what it is sized for.
+	Now charger.Result
+}
+
+// Input is one PV input of a controller.
+type Input struct {
+	Name string // "pv1"
+	charger.Use
+	charger.Result
+	Home       Run
+	Joins      string // "branch" or "box": how its strings meet
+	StringFuse *shelf.Protection
+	Combiner   string // ID of the equipment, empty for none
+	Box        *Hole  // the combiner box its strings end in: of its own, or the roof entry's housing; nil: none
+
+	of job.Input
 }
 
 // Key is the controller's ID.
 func (c Controller) Key() string { return c.ID }
 
-// Run is a run with its path and what comes of its cable.
+// Run is a circuit with its path and what comes of its cable.
 type Run struct {
 	ID      string
+	Input   string // "pv1": the PV input it leads to; empty: it is no home run
+	Later   bool   // it is sized, not built
 	Path    []wire.Point
 	Known   bool // the path's ends have places
 	OneWay  units.Millimetre
 	Current units.Ampere
 	Design  units.Ampere
 	Volts   units.Volt
-	Cable   *shelf.Cable // nil: none chosen
+	Cable   *shelf.Cable // the main one; nil: none chosen
+	Pieces  []Piece      // from its start to its end; empty: no cable or no length yet
 	Result  wire.Result
 	// Suggested is the thinnest conductor of each table that does, empty where none does.
 	SuggestedAWG, SuggestedMetric string
@@ -84,10 +109,40 @@ type Run struct {
 	circuit wire.Circuit // without its conductor, for Choices
 }
 
-// Entry is a roof entry with its result.
-type Entry struct {
+// First is the cable at the run's start, nil for none.
+func (r Run) First() *shelf.Cable {
+	if len(r.Pieces) > 0 {
+		return r.Pieces[0].Cable
+	}
+	return r.Cable
+}
+
+// Runs are the circuits of a controller: the home run of each PV input, then the
+// one to the battery.
+func (c Controller) Runs() (out []Run) {
+	for _, in := range c.Inputs {
+		if in.Home.ID != "" {
+			out = append(out, in.Home)
+		}
+	}
+	if c.Battery.ID != "" {
+		out = append(out, c.Battery)
+	}
+	return out
+}
+
+// Piece is a piece of a run of one cable.
+type Piece struct {
+	Name   string       // of the cable
+	Cable  *shelf.Cable // nil: the factory's
+	OneWay units.Millimetre
+}
+
+// Hole is a roof entry with its result.
+type Hole struct {
 	hole.Entry
 	hole.Result
+	Existing, Later bool
 }
 
 // Totals are the job's sums.
@@ -161,7 +216,7 @@ func Of(d job.Document, crew shelf.Shelf) Plan { return of(d, d.Labels(), crew) 
 func Built(d job.Document, crew shelf.Shelf) Plan { return of(d.AsBuilt(), d.Labels(), crew) }
 
 func of(d job.Document, labels map[string]string, crew shelf.Shelf) Plan {
-	p := Plan{Labels: labels, curves: array.NewCurves(), Findings: make([]finding.Finding, 0, 16+14*len(d.Panels)+16*len(d.Controllers))}
+	p := Plan{Labels: labels, curves: array.NewCurves(), Findings: make([]finding.Finding, 0, 16+14*len(d.Panels)+8*len(d.Circuits))}
 	p.survey(d, crew)
 	p.roof(d)
 	p.strings(d)
@@ -208,7 +263,7 @@ func (p *Plan) survey(d job.Document, crew shelf.Shelf) {
 	missing(g.InsideHeight == 0, "the inside height is not measured: cable lengths need it")
 	missing(g.Framing() == nil, "the roof framing is not found yet: holes need it")
 	missing(g.Board == (rig.Place{}), "where the controllers hang is not set: cable lengths need it")
-	missing(g.Battery == (rig.Place{}), "where the battery stands is not set: cable lengths need it")
+	missing(d.BatteryPlace() == (rig.Place{}), "where the battery stands is not set: cable lengths need it")
 
 	differs(p, d.Parts.Panels, crew.Panels, func(x shelf.Panel) string { return x.Name })
 	// A price is the shelf's alone: a new one changes no job.
@@ -262,15 +317,16 @@ func (p *Plan) roof(d job.Document) {
 }
 
 func (p *Plan) strings(d job.Document) {
-	wired := map[string]bool{}
+	wired, controllers := map[string]bool{}, d.Controllers()
 	for _, s := range d.Strings {
-		out := String{String: p.wired(d, s), Controller: s.Controller}
+		out := String{String: p.wired(d, s)}
+		out.Controller, out.Input = job.Fed(controllers, s)
 		for _, id := range s.Panels {
 			wired[id] = true
 		}
 		out.Cold, out.Hot = out.ColdVoc(d.Rig.Coldest), out.HotVmp(d.Rig.Hottest)
 		p.Strings = append(p.Strings, out)
-		if s.Controller == "" && len(s.Panels) > 0 {
+		if out.Controller == "" && len(s.Panels) > 0 {
 			p.add(array.NoController.Says(finding.Stop, s.ID, "").Of("String", s.Label, "no controller at its end. Choose one, or take the string apart."))
 		}
 	}
@@ -296,9 +352,12 @@ func (p *Plan) wired(d job.Document, s job.String) array.String {
 }
 
 func (p *Plan) entries(d job.Document) {
-	for _, e := range d.Entries {
-		part, _ := shelf.Find(d.Parts.Glands, e.Part)
-		p.Entries = append(p.Entries, Entry{Entry: hole.Entry{ID: e.ID, Label: e.Label, X: e.X, Y: e.Y, Part: part, Sleeve: e.Sleeve}})
+	for _, h := range d.Holes {
+		if h.Surface != "roof" || h.Status == job.StatusRemoved {
+			continue
+		}
+		part, _ := shelf.Find(d.Parts.Glands, h.Part)
+		p.Entries = append(p.Entries, Hole{Entry: hole.Entry{ID: h.ID, Label: h.Label, X: h.X, Y: h.Y, Part: part, Sleeve: h.Sleeve}, Existing: h.Status == job.StatusExisting, Later: h.Status == job.StatusLater})
 	}
 }
 
@@ -306,6 +365,9 @@ func (p *Plan) markOut(d job.Document) {
 	p.Marks, p.Squares = roof.MarkOut(d.Rig, roof.ToBuild(p.Panels))
 	var housings [][2]units.Millimetre
 	for _, e := range p.Entries {
+		if e.Existing || e.Later {
+			continue
+		}
 		p.Marks = append(p.Marks, roof.Mark{Of: e.ID, What: e.Label, X: e.X, Y: e.Y})
 		housings = append(housings, [2]units.Millimetre{e.Part.Length, e.Part.Width})
 	}
@@ -322,49 +384,137 @@ func (p *Plan) markOut(d job.Document) {
 }
 
 func (p *Plan) controllers(d job.Document) {
-	bank, climate := bankOf(d), climateOf(d)
+	bank := bankOf(d)
 	var results []charger.Result
 	var parts []shelf.Controller
 	season := seasonOf(d)
-	for _, k := range d.Controllers {
+	mine := map[string]bool{}
+	for _, k := range d.Controllers() {
 		part, _ := shelf.Find(d.Parts.Controllers, k.Part)
-		c := Controller{Use: charger.Use{ID: k.ID, Label: k.Label, Part: part, Disconnect: protection(d, k.Disconnect), Nominal: d.Rig.BatteryV, Bank: bank, Coldest: d.Rig.Coldest, School: d.School}}
-		for _, s := range p.Strings {
-			if s.Controller == k.ID {
-				c.Strings = append(c.Strings, s.String)
-				p.add(array.Check(s.String, part, bank, climate, p.curves)...)
-			}
+		c := Controller{Later: k.Status == job.StatusLater, Use: charger.Use{ID: k.ID, Label: k.Label, Part: part, Nominal: d.Bank.Nominal, Bank: bank, Coldest: d.Rig.Coldest, Rules: d.WireRules}}
+		alone := c.Use // without strings: each input has its own
+		var now []charger.Use
+		var of []charger.Result
+		for n, in := range k.Inputs {
+			mine[in.HomeRun.ID] = true
+			one := p.input(d, alone, k, n)
+			c.Inputs, now, of = append(c.Inputs, one), append(now, p.now(one.Use)), append(of, one.Result)
+			c.Strings = append(c.Strings, one.Strings...)
 		}
-		c.Plugged = plugged(c.Strings)
-		p.add(array.Parallel(k.ID, k.Label, c.Strings, protection(d, k.StringFuse), climate, d.School, p.curves)...)
-		var found []finding.Finding
-		c.Result, found = charger.Of(c.Use)
-		p.add(found...)
+		mine[k.Battery.ID] = true
+		c.Disconnect, c.Plugged = c.Inputs[0].Disconnect, plugged(c.Strings)
+		if len(c.Inputs) == 1 {
+			c.Result = of[0]
+		} else {
+			var found []finding.Finding
+			c.Result, found = charger.Together(c.Use, of)
+			p.add(found...)
+		}
 		p.add(charger.CheckHeat(c.Use, c.Result, d.Rig.ControllerAir())...)
-		results, parts = append(results, c.Result), append(parts, part)
-
-		design, by := array.DesignCurrent(c.Strings)
-		c.Home = p.run(d, k.HomeRun, p.homePath(d, c), wire.Circuit{
-			ID: k.HomeRun.ID, Label: p.Labels[k.HomeRun.ID], PV: true, Current: c.Imp, Design: design, DesignBy: by, Lasting: 1.25 * array.TotalIsc(c.Strings), Volts: c.Vmp, Breaks: c.ColdVoc,
-			Terminal: part.PVTerminal, Into: part.Name})
-		design, by = wire.Continuous(part.MaxOutput)
-		c.Battery = p.run(d, k.BatteryRun, route.Battery(d.Rig), wire.Circuit{
-			ID: k.BatteryRun.ID, Label: p.Labels[k.BatteryRun.ID], Current: part.MaxOutput, Design: design, DesignBy: by, Volts: bank.Rest, Breaks: bank.Charging,
-			Terminal: part.OutTerminal, Into: part.Name})
-		if season != nil {
-			if day, found := energy.Check(c.Use, *season, p.curves); len(found) > 0 {
+		results, parts = append(results, c.Result), append(parts, part) // the bank is sized for what comes later too
+		c.Now = c.Result
+		switch use := p.now(c.Use); {
+		case c.Later:
+			c.Now = charger.Result{}
+		case len(use.Strings) < len(c.Strings):
+			c.Now = together(use, now)
+		}
+		if k.Battery.ID != "" {
+			design, by := wire.Continuous(part.MaxOutput)
+			c.Battery = p.run(d, k.Battery, "from", route.Battery(d.Rig, d.BatteryPlace()), protection(d, k.Battery.Device("to")), wire.Circuit{
+				ID: k.Battery.ID, Label: p.Labels[k.Battery.ID], Current: part.MaxOutput, Design: design, DesignBy: by, Volts: bank.Rest, Breaks: bank.Charging,
+				Terminal: part.OutTerminal, Into: part.Name})
+		}
+		if season != nil && !c.Later {
+			if day, found := energy.Check(c.Use, now, *season, p.curves); len(found) > 0 {
 				c.Day = &day
 				p.add(found...)
 			}
 		}
 		p.Controllers = append(p.Controllers, c)
 	}
-	p.add(charger.CheckBattery(d.ID, parts, results, charger.Others{Shore: d.Rig.ShoreA, Alternator: d.Rig.DrivingA}, d.Rig.ChargeMost)...)
+	for _, k := range d.Circuits {
+		if !mine[k.ID] && k.Status != job.StatusRemoved {
+			p.Others = append(p.Others, p.run(d, k, "", nil, nil, wire.Circuit{ID: k.ID, Label: p.Labels[k.ID]}))
+		}
+	}
+	p.add(charger.CheckBattery(d.ID, parts, results, charger.Others{Shore: d.Charges("converter"), Alternator: d.Charges("alternator")}, d.Bank.ChargeMost)...)
+}
+
+// input works out one PV input of a controller: its strings, what it makes of
+// them and the home run that leads to it.
+func (p *Plan) input(d job.Document, on charger.Use, k job.Controller, n int) Input {
+	in, climate := k.Inputs[n], climateOf(d)
+	out := Input{Name: in.Name, Use: on, Joins: in.Joins(), Combiner: in.Combiner.ID, StringFuse: protection(d, in.StringFuse()), of: in}
+	out.Part, out.Disconnect = on.Part.Input(n), protection(d, in.Disconnect())
+	if len(k.Inputs) > 1 {
+		out.Label += ", " + strings.ToUpper(in.Name)
+	}
+	if n > 0 && in.HomeRun.ID != "" { // so that what is found about it is not taken for the first input's
+		out.ID = in.HomeRun.ID
+	}
+	for _, s := range p.Strings {
+		if s.Controller == k.ID && s.Input == in.Name {
+			out.Strings = append(out.Strings, s.String)
+			p.add(array.Check(s.String, out.Part, on.Bank, climate, p.curves)...)
+		}
+	}
+	out.Plugged = plugged(out.Strings)
+	if box, ok := p.boxOf(d, in); ok {
+		out.Box = &box
+	}
+	p.add(array.Parallel(out.ID, out.Label, out.Strings, out.StringFuse, climate, d.WireRules, p.curves)...)
+	var found []finding.Finding
+	if len(k.Inputs) == 1 {
+		out.Result, found = charger.Of(out.Use)
+	} else {
+		out.Result, found = charger.OfInput(out.Use)
+	}
+	for _, f := range found {
+		if k.Status != job.StatusLater || !strings.HasPrefix(f.Code, "charger.disconnect") { // chosen when it is built
+			p.add(f)
+		}
+	}
+	if in.HomeRun.ID == "" {
+		return out
+	}
+	design, by := array.DesignCurrent(out.Strings)
+	out.Home = p.run(d, in.HomeRun, "to", p.homePath(d, out), protection(d, in.HomeRun.Device("from")), wire.Circuit{
+		ID: in.HomeRun.ID, Label: p.Labels[in.HomeRun.ID], PV: true, Current: out.Imp, Design: design, DesignBy: by, Lasting: 1.25 * array.TotalIsc(out.Strings), Volts: out.Vmp, Breaks: out.ColdVoc,
+		Terminal: out.Part.PVTerminal, Into: out.Part.Name})
+	out.Home.Input = in.Name
+	return out
+}
+
+// together is what a controller gives that has these strings on its inputs.
+func together(u charger.Use, inputs []charger.Use) (r charger.Result) {
+	if len(inputs) == 1 {
+		r, _ = charger.Of(u)
+		return r
+	}
+	var of []charger.Result
+	for _, in := range inputs {
+		one, _ := charger.OfInput(in)
+		of = append(of, one)
+	}
+	r, _ = charger.Together(u, of)
+	return r
+}
+
+// now is a use without the strings that have a panel which comes later.
+func (p *Plan) now(u charger.Use) charger.Use {
+	u.Strings = slices.DeleteFunc(slices.Clone(u.Strings), func(s array.String) bool {
+		return slices.ContainsFunc(s.Panels, func(q array.Panel) bool {
+			placed, ok := panelBy(p.Panels, q.ID)
+			return ok && placed.Later
+		})
+	})
+	return u
 }
 
 // bankOf is the job's bank as its controllers see it.
 func bankOf(d job.Document) array.Bank {
-	return array.Bank{Rest: d.Rig.BatteryRest(), Charging: d.Rig.BatteryCharging()}
+	return array.Bank{Rest: d.Bank.Rest(), Charging: d.Bank.Charging()}
 }
 
 // seasonOf is where and when the customer camps; nil where it is not known.
@@ -438,22 +588,25 @@ func protection(d job.Document, id string) *shelf.Protection {
 	return nil
 }
 
-// run works out one run: its path, its cable's findings, the thinnest that
-// would do and, for a home run, the factory cable instead.
-func (p *Plan) run(d job.Document, r job.Run, proposed []wire.Point, c wire.Circuit) (out Run) {
-	out = Run{ID: r.ID, Current: c.Current, Design: c.Design, Volts: c.Volts, Path: r.Path}
+// run works out one circuit: its path, its cable's findings, the thinnest that
+// would do and, for a home run, the factory cable instead. AtController is the end
+// that is at a controller's terminal, "from" or "to".
+func (p *Plan) run(d job.Document, r job.Circuit, atController string, proposed []wire.Point, fuse *shelf.Protection, c wire.Circuit) (out Run) {
+	out = Run{ID: r.ID, Later: r.Status == job.StatusLater, Current: c.Current, Design: c.Design, Volts: c.Volts, Path: r.Path}
 	if len(out.Path) == 0 {
 		out.Path = proposed
 	}
 	out.Known = len(out.Path) > 1 || r.Measured > 0
-	if cable, ok := shelf.Find(d.Parts.Cables, r.Cable); ok {
+	if cable, ok := shelf.Find(d.Parts.Cables, r.Cable()); ok {
 		out.Cable = &cable
 	}
-	if c.Current == 0 {
+	if c.Current == 0 && atController != "" {
 		return out // nothing flows yet: the controller has no string
 	}
 	if !out.Known {
-		p.add(wire.NoPath.Says(finding.Watch, r.ID, "").Of("", c.Label, "no path yet. It needs the roof entry, the places of the equipment board and the battery, and the inside height."))
+		if atController != "" {
+			p.add(wire.NoPath.Says(finding.Watch, r.ID, "").Of("", c.Label, "no path yet. It needs the roof entry, the places of the equipment board and the battery, and the inside height."))
+		}
 		return out
 	}
 	out.OneWay, c.LengthBy = wire.Cut(out.Path, r.Slack, r.Loops, d.Units)
@@ -464,10 +617,13 @@ func (p *Plan) run(d job.Document, r job.Run, proposed []wire.Point, c wire.Circ
 	}
 	p.add(wire.Length.Says(finding.Fine, r.ID, "").WithValue(float64(out.OneWay)/1000).WithWorking(c.LengthBy).Of("", c.Label, "%s", says))
 	c.OneWay = out.OneWay
-
-	c.Conditions = wire.Conditions{School: d.School, Insulation: 90, Air: r.Air, OnRoof: !r.Raised && route.OnRoof(out.Path), Bundled: r.Bundled}
+	c.Conditions = wire.Conditions{Rules: d.WireRules, Insulation: 90, Air: r.Air, OnRoof: !r.Raised && route.OnRoof(out.Path), Bundled: r.Bundled}
+	pieces := p.pieces(d, r, &out, atController, c)
+	if atController == "" {
+		return out // nothing says yet what flows in it
+	}
 	out.circuit = c
-	if d.School == wire.Marine {
+	if d.WireRules == wire.Marine {
 		c.Insulation = 105
 	}
 	drop := 2.0
@@ -480,18 +636,17 @@ func (p *Plan) run(d job.Document, r job.Run, proposed []wire.Point, c wire.Circ
 	if s, ok := wire.Smallest(wire.Metric, c.Design, max(c.Lasting, c.Current), c.Current, c.OneWay, c.Volts, drop, c.Conditions, !c.PV); ok {
 		out.SuggestedMetric = s.Text()
 	}
-	if out.Cable == nil {
+	if len(pieces) == 0 {
 		p.add(wire.NoCable.Says(finding.Watch, r.ID, "").Of("", c.Label, "no cable yet. The thinnest that is enough is %s or %s.", orNone(out.SuggestedAWG), orNone(out.SuggestedMetric)))
-	} else if conductor, err := wire.Lookup(out.Cable.Conductor); err == nil {
-		c.Conductor, c.Cable, c.Insulation = conductor, out.Cable.Name, out.Cable.Insulation
-		if fuse := protection(d, r.Fuse); fuse != nil {
+	} else {
+		if fuse != nil {
 			c.Fuse, c.FuseV, c.FuseName = fuse.Amps, fuse.Volts, fuse.Name
 		}
 		var found []finding.Finding
-		out.Result, found = wire.Of(c, d.Units)
+		out.Result, found = wire.OfPieces(c, pieces, d.Units)
 		p.add(found...)
 	}
-	if f := d.Rig.Factory; f != nil && c.PV && f.OneWay > 0 {
+	if f := d.Rig.Factory; f != nil && c.PV && f.OneWay > 0 && !slices.ContainsFunc(r.Segments, func(s job.Segment) bool { return s.Factory }) {
 		if conductor, err := wire.Lookup(f.Conductor); err == nil {
 			c.Conductor, c.Insulation, c.OneWay, c.OnRoof = conductor, f.Insulation, f.OneWay, false // it runs inside
 			c.LengthBy = finding.Given("one-way length", float64(f.OneWay)/1000, "m", "survey, factory cable")
@@ -503,6 +658,59 @@ func (p *Plan) run(d job.Document, r job.Run, proposed []wire.Point, c wire.Circ
 	return out
 }
 
+// pieces are a circuit's segments with their lengths: what has none takes the
+// rest. A piece lies on the roof where its first part does. Nil without a cable,
+// and where the segments are longer than the circuit, which is found.
+func (p *Plan) pieces(d job.Document, r job.Circuit, out *Run, atController string, c wire.Circuit) (pieces []wire.Piece) {
+	rest, open := out.OneWay, false
+	for _, s := range r.Segments {
+		rest -= segmentLength(d, s)
+		open = open || segmentLength(d, s) == 0
+	}
+	if len(r.Segments) > 0 && (rest < 0 || !open && rest > 50) {
+		p.add(wire.NoPath.Says(finding.Watch, r.ID, "").WithValue(float64(rest)/1000).Of("", c.Label, "its segments are %s together and it is %s long. Give one segment no length: it takes the rest.", wire.Long(out.OneWay-rest, d.Units), wire.Long(out.OneWay, d.Units)))
+		return nil
+	}
+	onRoof, all := units.Millimetre(0), units.Millimetre(0)
+	for _, l := range wire.Legs(out.Path) {
+		all += l.Length
+		if l.To.Surface == "roof" {
+			onRoof += l.Length
+		}
+	}
+	at := units.Millimetre(0)
+	for i, s := range r.Segments {
+		one := wire.Piece{OneWay: segmentLength(d, s), AtTerminal: atController == "from" && i == 0 || atController == "to" && i == len(r.Segments)-1}
+		if one.OneWay == 0 {
+			one.OneWay = rest
+		}
+		named := Piece{OneWay: one.OneWay}
+		conductor := ""
+		if s.Factory && d.Rig.Factory != nil {
+			conductor, one.Insulation, named.Name = d.Rig.Factory.Conductor, d.Rig.Factory.Insulation, "factory cable"
+		} else if cable, ok := shelf.Find(d.Parts.Cables, s.Cable); ok {
+			conductor, one.Insulation, named.Name, named.Cable = cable.Conductor, cable.Insulation, cable.Name, &cable
+			one.OnRoof = c.OnRoof && (all == 0 || at*all < onRoof*out.OneWay)
+		}
+		var err error
+		if one.Conductor, err = wire.Lookup(conductor); err != nil {
+			return nil // Problems refuses such a part
+		}
+		at += one.OneWay
+		pieces, out.Pieces = append(pieces, one), append(out.Pieces, named)
+	}
+	return pieces
+}
+
+// segmentLength is a segment's length, 0 for the rest of its circuit. The
+// factory's cable has the surveyed length where the segment says none.
+func segmentLength(d job.Document, s job.Segment) units.Millimetre {
+	if s.Factory && s.Length == 0 && d.Rig.Factory != nil {
+		return d.Rig.Factory.OneWay
+	}
+	return s.Length
+}
+
 func orNone(s string) string {
 	if s == "" {
 		return "none in the table"
@@ -512,17 +720,19 @@ func orNone(s string) string {
 
 // homePath proposes a home run: from a portable panel's plug, from the combiner
 // box, or from the string's end that is farthest from the entry.
-func (p *Plan) homePath(d job.Document, c Controller) []wire.Point {
-	if plug, ok := p.plugOf(c); ok {
+func (p *Plan) homePath(d job.Document, in Input) []wire.Point {
+	if plug, ok := p.plugOf(in.Strings); ok {
 		return route.Plug(d.Rig, route.At{X: plug.X, Y: plug.Y})
 	}
-	e, ok := p.entryOf(d, c.ID)
+	e, ok := p.entryOf(in.of)
 	if !ok {
 		return nil
 	}
 	var ends []route.At
-	if k, _ := shelf.Find(d.Controllers, c.ID); k.Joins != "box" || !e.Part.Box {
-		for _, s := range c.Strings {
+	if in.Box != nil {
+		ends = append(ends, route.At{X: in.Box.X, Y: in.Box.Y})
+	} else {
+		for _, s := range in.Strings {
 			for i, panel := range s.Panels {
 				if q, ok := panelBy(p.Panels, panel.ID); ok && (i == 0 || i == len(s.Panels)-1) {
 					x, y := q.Rect().Centre()
@@ -534,17 +744,30 @@ func (p *Plan) homePath(d job.Document, c Controller) []wire.Point {
 	return route.HomeRun(d.Rig, route.At{X: e.X, Y: e.Y}, ends)
 }
 
-// entryOf is the roof entry that a controller's home run comes down: its own, or
-// the job's first.
-func (p *Plan) entryOf(d job.Document, controller string) (Entry, bool) {
-	k, _ := shelf.Find(d.Controllers, controller)
+// boxOf is the combiner box in which an input's strings end: a box of its own on
+// the roof, or the housing of the home run's roof entry where that is one.
+func (p *Plan) boxOf(d job.Document, in job.Input) (Hole, bool) {
+	if in.Joins() != "box" {
+		return Hole{}, false
+	}
+	if k := in.Combiner; k.At != nil {
+		part, _ := shelf.Find(d.Parts.Glands, k.Part)
+		return Hole{Entry: hole.Entry{ID: k.ID, Label: k.Label, X: k.At.X, Y: k.At.Y, Part: part}}, part.Box
+	}
+	e, ok := p.entryOf(in)
+	return e, ok && e.Part.Box
+}
+
+// entryOf is the roof entry through which an input's home run comes down: its
+// own, or the job's first.
+func (p *Plan) entryOf(in job.Input) (Hole, bool) {
 	for _, e := range p.Entries {
-		if e.ID == k.HomeRun.Entry {
+		if slices.Contains(in.HomeRun.Through, e.ID) {
 			return e, true
 		}
 	}
 	if len(p.Entries) == 0 {
-		return Entry{}, false
+		return Hole{}, false
 	}
 	return p.Entries[0], true
 }
@@ -564,9 +787,9 @@ func plugged(on []array.String) bool {
 	return some
 }
 
-// plugOf is the portable panel that feeds a controller, by its first string's first panel.
-func (p *Plan) plugOf(c Controller) (roof.Panel, bool) {
-	for _, s := range c.Strings {
+// plugOf is the portable panel that feeds strings, by the first string's first panel.
+func (p *Plan) plugOf(on []array.String) (roof.Panel, bool) {
+	for _, s := range on {
 		if len(s.Panels) == 0 {
 			continue
 		}
@@ -591,8 +814,13 @@ func (p *Plan) holes(d job.Document) {
 	for i := range p.Entries {
 		e := &p.Entries[i]
 		for _, c := range p.Controllers {
-			if at, _ := p.entryOf(d, c.ID); at.ID == e.ID && c.Home.Cable != nil && len(c.Strings) > 0 && !plugged(c.Strings) {
-				e.Cables = append(e.Cables, c.Home.Cable.OuterD, c.Home.Cable.OuterD)
+			for _, in := range c.Inputs {
+				if at, _ := p.entryOf(in.of); at.ID != e.ID || len(in.Strings) == 0 || in.Plugged {
+					continue
+				}
+				if cable := in.Home.First(); cable != nil {
+					e.Cables = append(e.Cables, cable.OuterD, cable.OuterD)
+				}
 			}
 		}
 		if !d.Rig.Measured() {
@@ -687,19 +915,23 @@ func (p *Plan) total(d job.Document) {
 	t.Feet, t.Screws = hole.CountScrews(d.Rig, p.Panels)
 	t.CableOf = []Spool{}
 	used, got := 0.0, 0.0
+	var runs []Run
 	for _, c := range p.Controllers {
-		t.Output += c.Output
-		got += float64(c.Watts)
-		used += float64(c.Watts) * (1 - c.Clipped/100)
-		for _, r := range []Run{c.Home, c.Battery} {
-			if r.Cable == nil || r.OneWay == 0 {
+		runs = append(runs, c.Runs()...)
+		t.Output += c.Now.Output
+		got += float64(c.Now.Watts)
+		used += float64(c.Now.Watts) * (1 - c.Now.Clipped/100)
+	}
+	for _, r := range append(runs, p.Others...) {
+		for _, piece := range r.Pieces {
+			if r.Later || piece.Cable == nil {
 				continue
 			}
-			metres := 2 * float64(r.OneWay) / 1000
+			metres := 2 * float64(piece.OneWay) / 1000
 			t.Cable += metres
-			i := slices.IndexFunc(t.CableOf, func(s Spool) bool { return s.Cable == r.Cable.Name })
+			i := slices.IndexFunc(t.CableOf, func(s Spool) bool { return s.Cable == piece.Name })
 			if i < 0 {
-				t.CableOf = append(t.CableOf, Spool{Cable: r.Cable.Name})
+				t.CableOf = append(t.CableOf, Spool{Cable: piece.Name})
 				i = len(t.CableOf) - 1
 			}
 			t.CableOf[i].Metres += metres
@@ -736,25 +968,32 @@ func (p *Plan) road(d job.Document) {
 		}
 	}
 	first("survey", "measure the roof", !d.Rig.Measured())
-	first("survey", "place the board and the battery", d.Rig.Board == (rig.Place{}) || d.Rig.Battery == (rig.Place{}) || d.Rig.InsideHeight == 0)
+	first("survey", "place the board and the battery", d.Rig.Board == (rig.Place{}) || d.BatteryPlace() == (rig.Place{}) || d.Rig.InsideHeight == 0)
 	first("roof", "put panels on the roof", len(d.Panels) == 0)
 	first("strings", "wire the panels", len(d.Strings) == 0)
 	for _, f := range p.Findings {
 		first("strings", "wire "+p.Labels[f.About], f.Code == array.Loose.Code)
 	}
-	first("controllers", "choose a controller", len(d.Controllers) == 0)
-	for _, s := range d.Strings {
+	first("controllers", "choose a controller", len(p.Controllers) == 0)
+	for _, s := range p.Strings {
 		first("controllers", "give string "+s.Label+" a controller", s.Controller == "" && len(s.Panels) > 0)
 	}
-	for _, c := range d.Controllers {
-		at, _ := shelf.Find(p.Controllers, c.ID)
-		first("controllers", "choose "+c.Label+"'s disconnect", c.Disconnect == "" && !at.Plugged)
+	for _, c := range p.Controllers {
+		for _, in := range c.Inputs {
+			first("controllers", "choose "+in.Label+"'s disconnect", !c.Later && in.Disconnect == nil && !in.Plugged && (len(in.Strings) > 0 || len(c.Inputs) == 1))
+		}
 	}
-	first("holes", "place the roof entry", len(d.Entries) == 0 && (len(p.Panels) > 0 || len(p.Portable) == 0))
-	first("cables", "choose a controller first", len(d.Controllers) == 0)
-	for _, c := range d.Controllers {
-		first("cables", "choose the cables", c.HomeRun.Cable == "" || c.BatteryRun.Cable == "")
-		first("cables", "choose the battery fuse", c.BatteryRun.Fuse == "")
+	first("holes", "place the roof entry", len(p.Entries) == 0 && (len(p.Panels) > 0 || len(p.Portable) == 0))
+	first("cables", "choose a controller first", len(p.Controllers) == 0)
+	for _, c := range d.Controllers() {
+		if c.Status == job.StatusLater {
+			continue
+		}
+		for n, in := range c.Inputs {
+			first("cables", "choose the cables", len(in.HomeRun.Segments) == 0 && (n == 0 || in.HomeRun.ID != ""))
+		}
+		first("cables", "choose the cables", len(c.Battery.Segments) == 0)
+		first("cables", "choose the battery fuse", c.Battery.Device("to") == "")
 	}
 	first("record", "record what was built", len(d.Open()) > 0 || len(d.Planned()) == 0)
 	first("record", "sign off", d.Record.Signed == nil)

@@ -117,7 +117,7 @@ func TestLeftOutThingsAreGoneFromTheAsBuiltAndKeepTheirNames(t *testing.T) {
 	require.Len(t, deviations, 4)
 	assert.Contains(t, deviations[1].Says, "C4: left out")
 	assert.Contains(t, says(planned, "prove.string_volts", d.Strings[2].ID)[0].Says, "3 in series, polarity right", "a reading is held against what was built")
-	assert.InDelta(t, 8.382, float64(built.Controllers[0].Home.OneWay)/1000, 1e-9, "measured on the rig")
+	assert.InDelta(t, 8.382, float64(built.Controllers[0].Inputs[0].Home.OneWay)/1000, 1e-9, "measured on the rig")
 }
 
 func TestTheRoadTellsWhatIsOpen(t *testing.T) {
@@ -142,7 +142,7 @@ func TestTheRoadTellsWhatIsOpen(t *testing.T) {
 
 func TestAStringWithoutControllerIsAStop(t *testing.T) {
 	d := document(t, demo.Marten())
-	d, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "remove_controller", ID: d.Controllers[0].ID}}})
+	d, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "remove_equipment", ID: d.Controllers()[0].ID}}})
 	require.NoError(t, err)
 	f := says(plan.Of(d, demo.Shelf()), "array.no_controller", d.Strings[0].ID)
 	require.Len(t, f, 1)
@@ -165,12 +165,12 @@ func TestAFinishedJobKeepsItsPartsAndIsToldOfNewerOnes(t *testing.T) {
 // over its locker at 1400, 1800, the farthest string end is M3's centre at 3985, 1085.
 func TestTheProposedPathRunsSquareOverRoofWallAndFloor(t *testing.T) {
 	d := document(t, demo.Marten())
-	entry := job.Entry{ID: demo.ID("an entry"), Label: "Entry 1", Part: "entry-two", X: 1700, Y: 1500}
+	entry := job.Hole{ID: demo.ID("an entry"), Label: "Entry 1", Surface: "roof", Part: "entry-two", X: 1700, Y: 1500}
 	part := demo.Shelf().Glands[0]
-	d, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "carry_part", Kind: "gland", Item: job.Raw(part)}, {Do: "add_entry", Item: job.Raw(entry)}}})
+	d, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "carry_part", Kind: "gland", Item: job.Raw(part)}, {Do: "add_hole", Item: job.Raw(entry)}}})
 	require.NoError(t, err)
 	p := plan.Of(d, demo.Shelf())
-	home := p.Controllers[0].Home
+	home := p.Controllers[0].Inputs[0].Home
 	require.True(t, home.Known)
 	legs := (3985.0 - 1700) + (1500 - 1085) + 1960 + (1700 - 1450) + (1890 - 1500) + (1960 - 900)
 	assert.InDelta(t, legs*1.1+600, float64(home.OneWay), 1e-6)
@@ -217,7 +217,7 @@ func BenchmarkOf(b *testing.B) {
 					p.ID, p.Label, p.X = demo.ID(fmt.Sprint("more", i)), fmt.Sprint("M", i), p.X+units.Millimetre(40*(i/len(own)))
 				}
 				if i%3 == 0 {
-					d.Strings = append(d.Strings, job.String{ID: demo.ID(fmt.Sprint("string", i)), Label: fmt.Sprint("S", i/3), Controller: d.Controllers[i/3%2].ID})
+					d.Strings = append(d.Strings, job.String{ID: demo.ID(fmt.Sprint("string", i)), Label: fmt.Sprint("S", i/3), To: d.Controllers()[i/3%2].End(0)})
 				}
 				d.Panels = append(d.Panels, p)
 				last := &d.Strings[len(d.Strings)-1]

@@ -55,13 +55,13 @@ var (
 // each with the controllers at hand, currents, gauges, fuses, losses, what else
 // it takes and what speaks against it. The gauges are the job's units'.
 func (p Plan) CompareVolts(d job.Document, crew shelf.Shelf, load Load) (out []VoltsChoice, err error) {
-	conditions := wire.Conditions{School: d.School, Insulation: 90, Air: max(30, d.Rig.Hottest), Bundled: 2}
-	if d.School == wire.Marine {
+	conditions := wire.Conditions{Rules: d.WireRules, Insulation: 90, Air: max(30, d.Rig.Hottest), Bundled: 2}
+	if d.WireRules == wire.Marine {
 		conditions.Insulation = 105
 	}
 	// The inverter's short thick cable is flexible battery cable in free air, in
 	// both schools.
-	flexible := wire.Conditions{School: wire.Marine, Insulation: 105, Air: conditions.Air, Bundled: 2}
+	flexible := wire.Conditions{Rules: wire.Marine, Insulation: 105, Air: conditions.Air, Bundled: 2}
 	table := wire.Metric
 	if d.Units == units.Imperial {
 		table = wire.AWG
@@ -77,8 +77,8 @@ func (p Plan) CompareVolts(d job.Document, crew shelf.Shelf, load Load) (out []V
 	}
 	for _, nominal := range []int{12, 24, 48} {
 		on := d
-		on.Rig.BatteryV = nominal
-		c := VoltsChoice{Nominal: nominal, Now: nominal == d.Rig.BatteryV}
+		on.Bank.Nominal = nominal
+		c := VoltsChoice{Nominal: nominal, Now: nominal == d.Bank.Nominal}
 		hold, not, err := p.Wirings(on, crew, UsualWeights)
 		if err != nil {
 			return nil, err
@@ -88,14 +88,14 @@ func (p Plan) CompareVolts(d job.Document, crew shelf.Shelf, load Load) (out []V
 		} else if len(not) > 0 {
 			c.Why = not[0].Why
 		}
-		volts := on.Rig.BatteryCharging()
+		volts := on.Bank.Charging()
 		for _, b := range c.Wiring.Blocks {
 			c.Output += min(b.Controller.MaxOutput, units.Ampere(float64(b.Noon)*b.Controller.Efficiency/100/float64(volts)))
 		}
 		if c.Output > 0 {
-			if found, ok := wire.Smallest(table, 1.25*c.Output, c.Output, c.Output, length, on.Rig.BatteryRest(), batteryDrop, conditions, true); ok {
+			if found, ok := wire.Smallest(table, 1.25*c.Output, c.Output, c.Output, length, on.Bank.Rest(), batteryDrop, conditions, true); ok {
 				c.Cable = found
-				_, _, c.CableFuse = wire.FuseWindow(c.Output, found.Carries(conditions), found, d.School)
+				_, _, c.CableFuse = wire.FuseWindow(c.Output, found.Carries(conditions), found, d.WireRules)
 				c.CableLoss = units.Watt(found.Drop(c.Output, length, wire.WorkingTemperature)) * units.Watt(c.Output)
 			}
 		}

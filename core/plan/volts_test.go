@@ -46,7 +46,7 @@ func TestTwelveOrTwentyFour(t *testing.T) {
 	// A 12 V-class panel does not start a 24 V battery by itself (18.7 V-class, here 20.1 V).
 	d = unsigned(t, demo.Marten())
 	d.Panels = d.Panels[:1]
-	d.Strings, d.Controllers = nil, nil
+	d.Strings, d.Equipment = nil, nil
 	all, err = plan.Of(d, demo.Shelf()).CompareVolts(d, demo.Shelf(), plan.Load{})
 	require.NoError(t, err)
 	assert.True(t, all[0].Holds)

@@ -78,7 +78,7 @@ func (w wirer) thinFirst(all []shelf.Cable) (out []sizedCable) {
 			continue // a table the crew does not use, or a part the shelf's checks refuse
 		}
 		// A home run lies on the roof for a part of its way.
-		k := wire.Conditions{School: w.d.School, Insulation: c.Insulation, Air: max(30, w.d.Rig.Hottest), OnRoof: true, Bundled: 2}
+		k := wire.Conditions{Rules: w.d.WireRules, Insulation: c.Insulation, Air: max(30, w.d.Rig.Hottest), OnRoof: true, Bundled: 2}
 		out = append(out, sizedCable{c, conductor, k})
 	}
 	slices.SortStableFunc(out, func(a, b sizedCable) int { return cmp.Compare(a.wire.Area, b.wire.Area) })
@@ -126,7 +126,7 @@ func (w wirer) start(f array.Feed, on []array.String) (out WiredBlock) {
 	at := 0
 	for _, b := range f {
 		var fuse window
-		fuse.needed, fuse.low, fuse.high = array.FuseWindow(on[at], out.isc, w.d.School)
+		fuse.needed, fuse.low, fuse.high = array.FuseWindow(on[at], out.isc, w.d.WireRules)
 		if fuse.needed {
 			out.Fuses += b.Parallel
 			if array.FuseFits(fuse.low, fuse.high) == 0 && out.Why == "" {
@@ -141,7 +141,7 @@ func (w wirer) start(f array.Feed, on []array.String) (out WiredBlock) {
 
 // judge tries a controller on strings: the worst grade, and what says so.
 func (w wirer) judge(f array.Feed, on []array.String, part shelf.Controller) (grade finding.Grade, why []string) {
-	_, found := charger.Of(charger.Use{ID: "c", Label: part.Name, Part: part, Strings: on, Disconnect: &w.always, Nominal: w.d.Rig.BatteryV, Bank: w.bank(), Coldest: w.d.Rig.Coldest})
+	_, found := charger.Of(charger.Use{ID: "c", Label: part.Name, Part: part, Strings: on, Disconnect: &w.always, Nominal: w.d.Bank.Nominal, Bank: w.bank(), Coldest: w.d.Rig.Coldest})
 	at := 0
 	for _, b := range f {
 		found = append(found, array.Check(on[at], part, w.bank(), w.climate(), w.curves)...)
@@ -178,7 +178,7 @@ func (w wirer) block(f array.Feed) WiredBlock {
 		bestClips := false
 		roomiest := w.controllers[0] // whose reason is told when none holds
 		for _, part := range w.controllers {
-			if suits, had := slices.Contains(part.BatteryV, w.d.Rig.BatteryV), slices.Contains(roomiest.BatteryV, w.d.Rig.BatteryV); suits && !had || suits == had && part.MaxPV > roomiest.MaxPV {
+			if suits, had := slices.Contains(part.BatteryV, w.d.Bank.Nominal), slices.Contains(roomiest.BatteryV, w.d.Bank.Nominal); suits && !had || suits == had && part.MaxPV > roomiest.MaxPV {
 				roomiest = part
 			}
 			// What a glance rules out, or cannot be better, is not judged.
@@ -298,7 +298,7 @@ func (w wirer) assign(way []array.Feed) (best []WiredBlock) {
 }
 
 // breaks tells whether a disconnect holds for a block, fuses whether a string fuse does.
-func (b WiredBlock) breaks(p shelf.Protection, school wire.School) bool {
+func (b WiredBlock) breaks(p shelf.Protection, school wire.RuleSet) bool {
 	return (p.Kind == "breaker" || p.Kind == "disconnect") && b.Cold <= p.Volts && p.Amps >= 1.5625*b.isc && p.Poles >= charger.Poles(school)
 }
 
@@ -333,7 +333,7 @@ func (w wirer) outfit(b *WiredBlock) {
 				b.FuseParts[i] = p
 			}
 		}
-		if b.breaks(p, w.d.School) && less(p, b.Disconnect) {
+		if b.breaks(p, w.d.WireRules) && less(p, b.Disconnect) {
 			b.Disconnect = p
 		}
 	}
@@ -356,7 +356,7 @@ func (w wirer) outfit(b *WiredBlock) {
 	if outside {
 		b.Disconnect = shelf.Protection{}
 	}
-	lacks(b.Disconnect.ID == "" && !outside, "The shelf has no disconnect with %s for %s DC and %s.", units.Count(charger.Poles(w.d.School), "pole"), b.Cold.Text(), design.Text())
+	lacks(b.Disconnect.ID == "" && !outside, "The shelf has no disconnect with %s for %s DC and %s.", units.Count(charger.Poles(w.d.WireRules), "pole"), b.Cold.Text(), design.Text())
 	fuses, priced := 0.0, true
 	for i, x := range b.windows {
 		lacks(x.needed && b.FuseParts[i].ID == "", "The shelf has no string fuse of %s to %s for %s DC.", x.low.Text(), x.high.Text(), b.Cold.Text())

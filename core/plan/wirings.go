@@ -98,7 +98,7 @@ type Wiring struct {
 	LeftController                      units.Watt // at noon, when the largest controller fails,
 	LeftPanel, LeftConnector            units.Watt // one panel dies, its bypass diodes carrying on and its cells taking what the strings beside it push into them, or one join of a string opens
 	Score                               float64    // 0 to 100
-	Schools                             []string   // of which it is the best
+	Approaches                          []string   // of which it is the best
 }
 
 // A Line is controllers of one kind that get the same.
@@ -218,8 +218,8 @@ func (p Plan) wirings(d job.Document, crew shelf.Shelf, weights Weights, own []s
 	w.protections = both(d.Parts.Protections, crew.Protections, func(mine *shelf.Protection, theirs shelf.Protection) { mine.Price = theirs.Price })
 	w.cables = w.thinFirst(both(d.Parts.Cables, crew.Cables, func(mine *shelf.Cable, theirs shelf.Cable) { mine.Price = theirs.Price }))
 	for _, k := range p.Controllers {
-		if k.Home.OneWay > 0 {
-			w.length = k.Home.OneWay
+		if home := k.Inputs[0].Home; home.OneWay > 0 {
+			w.length = home.OneWay
 			break
 		}
 	}
@@ -246,7 +246,7 @@ func (p Plan) wirings(d job.Document, crew shelf.Shelf, weights Weights, own []s
 		return array.Compare(feeds(a), feeds(b))
 	})
 	slices.SortStableFunc(not, func(a, b Wiring) int { return array.Compare(feeds(a), feeds(b)) })
-	schools(hold, not, w.roof, len(w.stock)-w.roof)
+	approaches(hold, not, w.roof, len(w.stock)-w.roof)
 	return hold, not, nil
 }
 
@@ -337,12 +337,12 @@ func score(all []Wiring, w Weights) {
 	}
 }
 
-// Schools are the main ways of thinking, which always stand side by side.
-var Schools = []string{"high volts, fewest controllers", "parallel legs into two", "by panel type"}
+// Approaches are the main ways of thinking, which always stand side by side.
+var Approaches = []string{"high volts, fewest controllers", "parallel legs into two", "by panel type"}
 
-// schools names the best of each school among ways that hold, else among those
+// approaches names the best of each school among ways that hold, else among those
 // that do not. A portable panel's own controller counts in none of them.
-func schools(hold, not []Wiring, types, portable int) {
+func approaches(hold, not []Wiring, types, portable int) {
 	pick := func(name string, worth func(Wiring) (float64, bool)) {
 		for _, all := range [][]Wiring{hold, not} {
 			best, at := 0.0, -1
@@ -352,7 +352,7 @@ func schools(hold, not []Wiring, types, portable int) {
 				}
 			}
 			if at >= 0 {
-				all[at].Schools = append(all[at].Schools, name)
+				all[at].Approaches = append(all[at].Approaches, name)
 				return
 			}
 		}
@@ -369,16 +369,16 @@ func schools(hold, not []Wiring, types, portable int) {
 	if types == 0 {
 		return
 	}
-	pick(Schools[0], func(w Wiring) (float64, bool) {
+	pick(Approaches[0], func(w Wiring) (float64, bool) {
 		low, _ := lengths(w)
 		return float64(low) - 100*float64(len(w.Blocks)), true
 	})
-	pick(Schools[1], func(w Wiring) (float64, bool) {
+	pick(Approaches[1], func(w Wiring) (float64, bool) {
 		_, high := lengths(w)
 		return -float64(high), len(w.Blocks)-portable == 2
 	})
 	if types > 1 {
-		pick(Schools[2], func(w Wiring) (float64, bool) {
+		pick(Approaches[2], func(w Wiring) (float64, bool) {
 			return w.Score, len(w.Blocks)-portable == types && !slices.ContainsFunc(w.Blocks, func(b WiredBlock) bool { return len(b.Feed) > 1 })
 		})
 	}
@@ -390,7 +390,7 @@ func schools(hold, not []Wiring, types, portable int) {
 // of home runs too where none is chosen yet or the chosen one does not hold. The
 // pick is noted with "$reason" for its reason.
 func (p Plan) WiringChanges(d job.Document, crew shelf.Shelf, w Wiring, rank, of int) (out []job.Change) {
-	out = append(out, job.Change{Do: "set_job", Fields: job.Fields("pick", PickOf(d, w, rank, of, "$reason"))})
+	out = append(out, job.Change{Do: "set_job", Fields: job.Fields("option", PickOf(d, w, rank, of, "$reason"))})
 	for _, s := range d.Strings {
 		out = append(out, job.Change{Do: "remove_string", ID: s.ID})
 	}
@@ -411,7 +411,7 @@ func (p Plan) WiringChanges(d job.Document, crew shelf.Shelf, w Wiring, rank, of
 			out = append(out, job.Change{Do: "carry_part", Kind: kind, Item: job.Raw(part)})
 		}
 	}
-	letter := 0
+	letter, controllers := 0, d.Controllers()
 	for i, b := range w.Blocks {
 		_, has := shelf.Find(d.Parts.Controllers, b.Controller.ID)
 		carry("controller", b.Controller.ID, has, b.Controller)
@@ -427,33 +427,25 @@ func (p Plan) WiringChanges(d job.Document, crew shelf.Shelf, w Wiring, rank, of
 		}
 		_, has = shelf.Find(d.Parts.Cables, b.Cable.ID)
 		carry("cable", b.Cable.ID, has, b.Cable)
-		id := ""
-		if i < len(d.Controllers) {
-			k := d.Controllers[i]
-			id = k.ID
-			var fields []any
-			if k.Part != b.Controller.ID {
-				fields = append(fields, "part", b.Controller.ID)
-			}
-			had := protection(d, k.Disconnect)
-			if b.Disconnect.ID != "" && (had == nil || !b.breaks(*had, d.School)) {
-				fields = append(fields, "disconnect", b.Disconnect.ID)
-			}
-			if k.StringFuse != common.ID {
-				fields = append(fields, "string_fuse", common.ID)
-			}
-			if len(fields) > 0 {
-				out = append(out, job.Change{Do: "change_controller", ID: id, Fields: job.Fields(fields...)})
-			}
-			if b.Cable.ID != "" && thinner(d, k.HomeRun.Cable, b.Cable) {
-				out = append(out, job.Change{Do: "change_run", ID: k.HomeRun.ID, Fields: job.Fields("cable", b.Cable.ID)})
+		end := job.Terminal("")
+		if i < len(controllers) {
+			k := controllers[i]
+			end = k.End(0)
+			out = append(out, w.refit(d, k, i, common)...)
+			if k.Inputs[0].Combiner.ID == "" {
+				common = shelf.Protection{} // each string has its own
 			}
 		} else {
-			id = fresh()
-			air := max(30, d.Rig.Hottest)
-			k := job.Controller{ID: id, Label: fmt.Sprintf("Ctrl %d", i+1), Part: b.Controller.ID, Disconnect: b.Disconnect.ID, StringFuse: common.ID, HomeRun: job.NewRun(fresh(), air, d.Units), BatteryRun: job.NewRun(fresh(), air, d.Units)}
-			k.HomeRun.Cable = b.Cable.ID
-			out = append(out, job.Change{Do: "add_controller", Item: job.Raw(k)})
+			part := b.Controller
+			part.Inputs = nil // what is compared are controllers with one input
+			k := d.NewController(fmt.Sprintf("Ctrl %d", i+1), part, fresh)
+			home := &k.Inputs[0].HomeRun
+			home.Segments, *home.Plus = home.WithCable(b.Cable.ID), home.WithDevice("to", b.Disconnect.ID)
+			if common.ID != "" {
+				k.Inputs[0].Combiner.Settings = &job.Settings{StringFuse: common.ID}
+			}
+			end = k.End(0)
+			out = append(out, k.Changes()...)
 		}
 		for j, x := range b.Feed {
 			part := b.Parts[j].ID
@@ -469,12 +461,39 @@ func (p Plan) WiringChanges(d job.Document, crew shelf.Shelf, w Wiring, rank, of
 				if fuse := b.FuseParts; len(fuse) > j && fuse[j].ID != common.ID {
 					own = fuse[j].ID
 				}
-				out = append(out, job.Change{Do: "add_string", Item: job.Raw(job.String{ID: fresh(), Label: label, Panels: panels, Controller: id, Fuse: own})})
+				out = append(out, job.Change{Do: "add_string", Item: job.Raw(job.String{ID: fresh(), Label: label, Panels: panels, To: end, Fuse: own})})
 			}
 		}
 	}
-	for i := len(w.Blocks); i < len(d.Controllers); i++ {
-		out = append(out, job.Change{Do: "remove_controller", ID: d.Controllers[i].ID})
+	for i := len(w.Blocks); i < len(controllers); i++ {
+		out = append(out, job.Change{Do: "remove_equipment", ID: controllers[i].ID})
+	}
+	return out
+}
+
+// refit makes the job's i-th controller the option's: its part, and where what it
+// has does not do, the disconnect, the string fuse and the home run's cable.
+func (w Wiring) refit(d job.Document, k job.Controller, i int, fuse shelf.Protection) (out []job.Change) {
+	b, in := w.Blocks[i], k.Inputs[0]
+	if k.Part != b.Controller.ID {
+		out = append(out, job.Change{Do: "change_equipment", ID: k.ID, Fields: job.Fields("part", b.Controller.ID)})
+	}
+	if in.StringFuse() != fuse.ID && in.Combiner.ID != "" {
+		out = append(out, job.Change{Do: "change_equipment", ID: in.Combiner.ID, Fields: job.Fields("settings", in.WithStringFuse(fuse.ID))})
+	}
+	if in.HomeRun.ID == "" {
+		return out
+	}
+	var fields []any
+	had := protection(d, in.Disconnect())
+	if b.Disconnect.ID != "" && (had == nil || !b.breaks(*had, d.WireRules)) {
+		fields = append(fields, "plus", in.HomeRun.WithDevice("to", b.Disconnect.ID))
+	}
+	if b.Cable.ID != "" && thinner(d, in.HomeRun.Cable(), b.Cable) {
+		fields = append(fields, "segments", in.HomeRun.WithCable(b.Cable.ID))
+	}
+	if len(fields) > 0 {
+		out = append(out, job.Change{Do: "change_circuit", ID: in.HomeRun.ID, Fields: job.Fields(fields...)})
 	}
 	return out
 }

@@ -43,20 +43,20 @@ func TestEveryWiringHoldsOrSaysWhyNot(t *testing.T) {
 		}
 		schools := 0
 		for _, w := range not {
-			schools += len(w.Schools)
+			schools += len(w.Approaches)
 		}
 		for i, w := range hold {
 			if i > 0 {
 				assert.LessOrEqual(t, w.Score, hold[i-1].Score)
 			}
-			schools += len(w.Schools)
-			if i > 20 && len(w.Schools) == 0 {
+			schools += len(w.Approaches)
+			if i > 20 && len(w.Approaches) == 0 {
 				continue
 			}
 			changes := p.WiringChanges(d, demo.Shelf(), w, i+1, len(hold))
 			for j, c := range changes {
 				for n := 40; n > 0; n-- {
-					c.Item = []byte(strings.ReplaceAll(string(c.Item), fmt.Sprintf(`"$%d"`, n), fmt.Sprintf("%q", demo.ID(fmt.Sprint(i, "new", n)))))
+					c.Item = named(c.Item, n, demo.ID(fmt.Sprint(i, "new", n)))
 				}
 				changes[j] = c
 			}
@@ -186,16 +186,16 @@ func TestPortablePanelsAndCombinedUnits(t *testing.T) {
 	next := wiredSo(t, d, p.WiringChanges(d, crew, hold[0], 1, len(hold)))
 	now := plan.Of(next, crew)
 	own := now.Controllers[len(now.Controllers)-1]
-	assert.Equal(t, "wall", own.Home.Path[0].Surface, "from the plug, not over the roof")
-	assert.EqualValues(t, 2190, own.Home.Path[0].Y)
+	assert.Equal(t, "wall", own.Inputs[0].Home.Path[0].Surface, "from the plug, not over the roof")
+	assert.EqualValues(t, 2190, own.Inputs[0].Home.Path[0].Y)
 	assert.Contains(t, now.RoofParts(next), plan.RoofPart{What: "weatherproof outside plug with its inlet", N: 1})
 
 	// Taken onto the roof's controller it never stands in the same light.
-	next.Strings[len(next.Strings)-1].Controller = next.Controllers[0].ID
-	shared := says(plan.Of(next, crew), "array.unlike_light", next.Controllers[0].ID)
+	next.Strings[len(next.Strings)-1].To = next.Controllers()[0].End(0)
+	shared := says(plan.Of(next, crew), "array.unlike_light", next.Controllers()[0].ID)
 	require.Len(t, shared, 1)
 	assert.Contains(t, shared[0].Says, "they never get the same light")
-	assert.Empty(t, says(now, "array.unlike_light", next.Controllers[0].ID))
+	assert.Empty(t, says(now, "array.unlike_light", next.Controllers()[0].ID))
 
 	combined, _ := shelf.Find(crew.Controllers, "combined-46-24")
 	d.Parts.Controllers = nil
@@ -215,7 +215,7 @@ func TestPortablePanelsAndCombinedUnits(t *testing.T) {
 func wiredSo(t *testing.T, d job.Document, changes []job.Change) job.Document {
 	for j, c := range changes {
 		for n := 40; n > 0; n-- {
-			c.Item = []byte(strings.ReplaceAll(string(c.Item), fmt.Sprintf(`"$%d"`, n), fmt.Sprintf("%q", demo.ID(fmt.Sprint("wired", n)))))
+			c.Item = named(c.Item, n, demo.ID(fmt.Sprint("wired", n)))
 		}
 		changes[j] = c
 	}
@@ -283,7 +283,7 @@ func TestAChangeSaysWhatItDoesToThePick(t *testing.T) {
 	hold, _, err := p.Wirings(d, crew, plan.UsualWeights)
 	require.NoError(t, err)
 	d = wiredSo(t, d, p.WiringChanges(d, crew, hold[1], 2, len(hold)))
-	d.Pick.Reason = "the owner parks under trees"
+	d.Option.Reason = "the owner parks under trees"
 	now := func() (finding.Finding, plan.PickNow) {
 		p := plan.Of(d, crew)
 		hold, not, err := p.Wirings(d, crew, plan.UsualWeights)
@@ -304,13 +304,13 @@ func TestAChangeSaysWhatItDoesToThePick(t *testing.T) {
 	assert.Contains(t, f.Says, "a coldest morning of −31 °C instead of −17 °C")
 	d.Rig.Coldest = was
 
-	d.Rig.BatteryV = 48
+	d.Bank.Nominal = 48
 	f, stands = now()
 	assert.Contains(t, f.Says, "a 48 V battery instead of 24 V")
 	if stands.Rank == 0 {
 		assert.Contains(t, stands.Now, "does not hold any more")
 	}
-	d.Rig.BatteryV = 24
+	d.Bank.Nominal = 24
 
 	s := d.Strings[0]
 	d.Strings[0].Panels = s.Panels[1:]
@@ -414,7 +414,12 @@ func TestTheJobsOwnControllersAreUsedOnce(t *testing.T) {
 	any, _, err := p.Wirings(d, demo.Shelf(), plan.UsualWeights)
 	require.NoError(t, err)
 	assert.Less(t, len(hold), len(any))
-	d.Controllers = nil
+	d.Equipment = nil
 	_, _, err = plan.Of(d, demo.Shelf()).WiringsOwn(d, demo.Shelf(), plan.UsualWeights)
 	assert.ErrorContains(t, err, "no controller yet")
+}
+
+// named puts an ID in place of "$n", by itself or with a terminal.
+func named(item []byte, n int, id string) []byte {
+	return []byte(strings.NewReplacer(fmt.Sprintf(`"$%d"`, n), fmt.Sprintf("%q", id), fmt.Sprintf(`"$%d:`, n), `"`+id+":").Replace(string(item)))
 }

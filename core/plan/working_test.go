@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -119,7 +120,14 @@ func TestEveryFilledLineIsTrue(t *testing.T) {
 		check(d)
 		d.Rig.Coldest, d.Rig.Hottest = 28, 40 // a morning above the label's 25 °C
 		check(d)
-		d.School, d.Units = wire.Marine, units.Metric
+		d.WireRules, d.Units = wire.Marine, units.Metric
+		check(d)
+		for i, c := range d.Circuits { // and runs that step down
+			if cable := c.Cable(); cable != "" {
+				d.Circuits = slices.Clone(d.Circuits)
+				d.Circuits[i].Segments = append(slices.Clone(c.Segments), job.Segment{Cable: cable, Length: 300})
+			}
+		}
 		check(d)
 	}
 	assert.Greater(t, checked, 1000)

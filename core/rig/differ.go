@@ -7,15 +7,6 @@ import (
 	"strings"
 )
 
-// Kept is a rig of the crew's collection, to start jobs from.
-type Kept struct {
-	ID   string `json:"id"`
-	Rig  Rig    `json:"rig"`
-	From string `json:"from"` // which job it was measured on
-}
-
-func (k Kept) Key() string { return k.ID }
-
 // Differences names what is otherwise in b than in a, in words: fields by their
 // name, and how many things, cupboards and so on were added, changed or are gone.
 // Items are the same when their labels are.
@@ -32,7 +23,7 @@ func Differences(a, b Rig) (out []string) {
 		return all
 	}
 	was, now := fields(a), fields(b)
-	lists := []string{"things", "cupboards", "levels", "walkways", "zones", "spaces"}
+	lists := []string{"obstructions", "cupboards", "levels", "walkways", "zones", "spaces"}
 	keys := map[string]bool{}
 	for key := range was {
 		keys[key] = true

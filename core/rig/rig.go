@@ -29,14 +29,11 @@ type Rig struct {
 	FramingWidth   units.Millimetre `json:"framing_width_mm"`
 	InsideHeight   units.Millimetre `json:"inside_height_mm" jsonschema:"description=floor to the roof's edge"`
 	RoofLoad       units.Kilogram   `json:"roof_load_kg,omitempty" jsonschema:"description=most weight the roof or payload takes; absent: not known"`
-	BatteryV       int              `json:"battery_v" jsonschema:"enum=12,enum=24,enum=48"`
-	Chemistry      string           `json:"battery_chemistry" jsonschema:"enum=lithium,enum=lead"`
 	Coldest        units.Celsius    `json:"coldest_c"`
 	Hottest        units.Celsius    `json:"hottest_c"`
-	Things         []Thing          `json:"things"`
+	Obstructions   []Obstruction    `json:"obstructions"`
 	Cupboards      []Cupboard       `json:"cupboards"`
 	Board          Place            `json:"board" jsonschema:"description=where controllers and breakers hang"`
-	Battery        Place            `json:"battery" jsonschema:"description=the battery's terminals"`
 	Factory        *FactoryCable    `json:"factory_cable,omitempty"`
 
 	Outline    Polygon            `json:"outline,omitempty" jsonschema:"description=corners of the roof seen from above, in order; absent: the rectangle"`
@@ -49,13 +46,8 @@ type Rig struct {
 	Spaces     []Space            `json:"spaces,omitempty" jsonschema:"description=where equipment may go"`
 	Axle       units.Millimetre   `json:"axle_mm,omitempty" jsonschema:"description=middle of the axles from the roof's nose; absent: not measured"`
 	Hitch      units.Millimetre   `json:"hitch_mm,omitempty" jsonschema:"description=coupling or front axle from the roof's nose, negative ahead of it"`
-	ChargeMost units.Ampere       `json:"battery_charge_a,omitempty" jsonschema:"description=most amps the battery may be charged with, all sources together; absent: not known"`
-	ShoreA     units.Ampere       `json:"shore_charge_a,omitempty" jsonschema:"description=what the converter or charger gives the battery on shore power; absent: not known"`
-	DrivingA   units.Ampere       `json:"alternator_charge_a,omitempty" jsonschema:"description=what the alternator gives it while driving, but for a combined unit's; absent: not known"`
 	BoardAir   units.Celsius      `json:"board_air_c,omitempty" jsonschema:"description=how warm the air at the controllers gets; absent: the hottest day and 10 more"`
 	Shore      string             `json:"shore_cord,omitempty" jsonschema:"enum=none,enum=15 A,enum=16 A,enum=30 A,enum=50 A"`
-	Converter  string             `json:"converter,omitempty" jsonschema:"description=what charges from shore, and where"`
-	FusePanel  string             `json:"fuse_panel,omitempty" jsonschema:"description=of the 12 V side, and where"`
 	Alternator string             `json:"alternator,omitempty" jsonschema:"enum=none,enum=plain,enum=smart"`
 }
 
@@ -107,17 +99,6 @@ func (c Cupboard) Key() string { return c.ID }
 // Measured tells whether the roof has a length and a width.
 func (r Rig) Measured() bool { return r.Length > 0 && r.Width > 0 }
 
-// BatteryRest is the bank's resting volts: 12.8 V a 12 V lithium step, 12.7 V lead (common practice).
-func (r Rig) BatteryRest() units.Volt {
-	if r.Chemistry == "lead" {
-		return units.Volt(r.BatteryV) / 12 * 12.7
-	}
-	return units.Volt(r.BatteryV) / 12 * 12.8
-}
-
-// BatteryCharging is the volts a charging bank stands at: 14.4 V a 12 V step (common practice).
-func (r Rig) BatteryCharging() units.Volt { return units.Volt(r.BatteryV) / 12 * 14.4 }
-
 // ControllerAir is how warm the air at the controllers gets: as surveyed, else
 // ten degrees over the hottest day (common practice: a closed compartment).
 func (r Rig) ControllerAir() units.Celsius {
@@ -167,14 +148,10 @@ func (r Rig) Problems() (out []shelf.Problem) {
 		span(r.InsideHeight, 500, 3500, "inside_height_mm", "the inside height")
 	}
 	check(r.RoofLoad >= 0 && r.RoofLoad <= 2000, "roof_load_kg", "the roof's load is 0 to 2000 kg, not %s", r.RoofLoad.Text(units.Metric))
-	check(r.ShoreA >= 0 && r.ShoreA <= 500, "shore_charge_a", "shore power charges with up to 500 A, not %s", r.ShoreA.Text())
-	check(r.DrivingA >= 0 && r.DrivingA <= 500, "alternator_charge_a", "the alternator charges with up to 500 A, not %s", r.DrivingA.Text())
-	check(r.ChargeMost >= 0 && r.ChargeMost <= 2000, "battery_charge_a", "the battery's charge limit is up to 2000 A, not %s", r.ChargeMost.Text())
 	check(r.BoardAir >= 0 && r.BoardAir <= 90, "board_air_c", "the air at the controllers gets 0 to 90 °C, not %s", r.BoardAir.Text())
 	check(r.Coldest >= -60 && r.Coldest <= 40, "coldest_c", "the coldest morning is −60 to 40 °C, not %s", r.Coldest.Text())
 	check(r.Hottest >= 0 && r.Hottest <= 60, "hottest_c", "the hottest day is 0 to 60 °C, not %s", r.Hottest.Text())
 	check(r.Coldest < r.Hottest, "coldest_c", "the coldest morning (%s) must lie below the hottest day (%s)", r.Coldest.Text(), r.Hottest.Text())
-	check(r.BatteryV == 12 || r.BatteryV == 24 || r.BatteryV == 48, "battery_v", "battery volts are 12, 24 or 48, not %d", r.BatteryV)
 	out = append(out, r.thingProblems()...)
 	out = append(out, r.shapeProblems()...)
 	for i, c := range r.Cupboards {
@@ -182,7 +159,7 @@ func (r Rig) Problems() (out []shelf.Problem) {
 		span(c.Length, 50, 6000, at+"length_mm", c.Label+"'s length")
 		span(c.Width, 50, 3200, at+"width_mm", c.Label+"'s width")
 	}
-	for path, p := range map[string]Place{"board.": r.Board, "battery.": r.Battery} {
+	for path, p := range map[string]Place{"board.": r.Board} {
 		span(p.X, 0, 20_000, path+"x_mm", "a place along the rig")
 		span(p.Y, 0, 3200, path+"y_mm", "a place across the rig")
 		check(p.Z >= -4000 && p.Z <= 0, path+"z_mm", "a place inside lies 0 to 4000 mm below the roof's edge, not %s", p.Z.Text(units.Metric))

@@ -12,12 +12,12 @@ import (
 )
 
 func good() rig.Rig {
-	return rig.Rig{Length: 6000, Width: 2200, Crown: 40, FramingFirst: 400, FramingSpacing: 400, FramingWidth: 38, InsideHeight: 1950, BatteryV: 12, Coldest: -10, Hottest: 35}
+	return rig.Rig{Length: 6000, Width: 2200, Crown: 40, FramingFirst: 400, FramingSpacing: 400, FramingWidth: 38, InsideHeight: 1950, Coldest: -10, Hottest: 35}
 }
 
 func TestWhatCannotBeIsSaidWithItsPlace(t *testing.T) {
 	assert.Empty(t, good().Problems())
-	assert.Empty(t, rig.Rig{BatteryV: 24, Coldest: -10, Hottest: 30}.Problems(), "nothing measured yet is no problem")
+	assert.Empty(t, rig.Rig{Coldest: -10, Hottest: 30}.Problems(), "nothing measured yet is no problem")
 	for says, spoil := range map[string]func(*rig.Rig){
 		"length_mm: a roof's length is 1000 mm to 20000 mm (3' 3 3/8\" to 65' 7 3/8\"), not 900000 mm": func(r *rig.Rig) { r.Length = 900_000 },
 		"width_mm: a roof's width is 800 mm to 3200 mm":                                                func(r *rig.Rig) { r.Width = 12 },
@@ -26,14 +26,13 @@ func TestWhatCannotBeIsSaidWithItsPlace(t *testing.T) {
 		"inside_height_mm: the inside height is 500 mm":                                                func(r *rig.Rig) { r.InsideHeight = 9 },
 		"coldest_c: the coldest morning is −60 to 40 °C, not 200 °C":                                   func(r *rig.Rig) { r.Coldest = 200 },
 		"coldest_c: the coldest morning (36 °C) must lie below":                                        func(r *rig.Rig) { r.Coldest = 36 },
-		"battery_v: battery volts are 12, 24 or 48, not 36":                                            func(r *rig.Rig) { r.BatteryV = 36 },
 		"board.z_mm: a place inside lies 0 to 4000 mm below":                                           func(r *rig.Rig) { r.Board.Z = 5 },
 		"factory_cable.most_a: the factory cable's most current":                                       func(r *rig.Rig) { r.Factory = &rig.FactoryCable{Most: -1} },
 		"things[0].x_mm: Fan lies wholly outside the roof": func(r *rig.Rig) {
-			r.Things = []rig.Thing{{Label: "Fan", Shape: "rectangle", X: 7000, Length: 300, Width: 300}}
+			r.Obstructions = []rig.Obstruction{{Label: "Fan", Shape: "rectangle", X: 7000, Length: 300, Width: 300}}
 		},
 		"things[0].height_mm: Fan's height is 0 mm to 1000 mm": func(r *rig.Rig) {
-			r.Things = []rig.Thing{{Label: "Fan", Shape: "rectangle", X: 70, Length: 300, Width: 300, Height: 5000}}
+			r.Obstructions = []rig.Obstruction{{Label: "Fan", Shape: "rectangle", X: 70, Length: 300, Width: 300, Height: 5000}}
 		},
 	} {
 		r := good()
@@ -47,31 +46,23 @@ func TestWhatCannotBeIsSaidWithItsPlace(t *testing.T) {
 }
 
 // Common practice, no source: a 12 V lithium bank rests at 12.8 V, 24 V at 25.6 V; about 14.4 and 28.8 V charging.
-func TestBatteryVolts(t *testing.T) {
-	r := rig.Rig{BatteryV: 24, Chemistry: "lithium"}
-	assert.InDelta(t, 25.6, float64(r.BatteryRest()), 1e-9)
-	assert.InDelta(t, 28.8, float64(r.BatteryCharging()), 1e-9)
-	r.Chemistry = "lead"
-	assert.InDelta(t, 25.4, float64(r.BatteryRest()), 1e-9)
-}
-
 func TestFramingRunsFromTheFirstMember(t *testing.T) {
 	assert.Equal(t, []units.Millimetre{300, 700, 1100}, rig.Rig{Length: 1200, FramingFirst: 300, FramingSpacing: 400}.Framing())
 	assert.Nil(t, rig.Rig{Length: 1200}.Framing())
 }
 
-func ExampleThing_Box() {
-	stack := rig.Thing{Shape: "round", X: 900, Y: 400, Length: 100}
+func ExampleObstruction_Box() {
+	stack := rig.Obstruction{Shape: "round", X: 900, Y: 400, Length: 100}
 	fmt.Println(stack.Box())
 	// Output: 850 350 950 450
 }
 
 func TestDifferencesAreNamed(t *testing.T) {
 	a, b := good(), good()
-	a.Things = []rig.Thing{{ID: "1", Label: "Fan", Height: 100}, {ID: "2", Label: "Stack"}}
-	b.Things = []rig.Thing{{ID: "3", Label: "Fan", Height: 120}, {ID: "4", Label: "Antenna"}}
-	assert.Equal(t, []string{"things: 1 added, 1 changed, 1 gone"}, rig.Differences(a, b))
-	b.Things = []rig.Thing{{ID: "9", Label: "Stack"}, {ID: "8", Label: "Fan", Height: 100}}
+	a.Obstructions = []rig.Obstruction{{ID: "1", Label: "Fan", Height: 100}, {ID: "2", Label: "Stack"}}
+	b.Obstructions = []rig.Obstruction{{ID: "3", Label: "Fan", Height: 120}, {ID: "4", Label: "Antenna"}}
+	assert.Equal(t, []string{"obstructions: 1 added, 1 changed, 1 gone"}, rig.Differences(a, b))
+	b.Obstructions = []rig.Obstruction{{ID: "9", Label: "Stack"}, {ID: "8", Label: "Fan", Height: 100}}
 	assert.Empty(t, rig.Differences(a, b), "IDs and order are no difference")
 	b.Crown, b.Hitch, b.Axle = 55, -900, 3000
 	assert.Equal(t, []string{"axle", "crown", "hitch"}, rig.Differences(a, b))

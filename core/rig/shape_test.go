@@ -29,16 +29,15 @@ func TestShapesThatCannotBe(t *testing.T) {
 		"zones[0].width_mm: Duct's width is 10 mm":                        func(r *rig.Rig) { r.Zones = []rig.Zone{{Label: "Duct", Length: 500}} },
 		"spaces[0].height_mm: Locker's inner height is":                   func(r *rig.Rig) { r.Spaces = []rig.Space{{Label: "Locker", Length: 500, Width: 500}} },
 		"hitch_mm: the coupling 5000 mm lies ahead of the axles 4000 mm":  func(r *rig.Rig) { r.Axle, r.Hitch = 4000, 5000 },
-		"battery_charge_a: the battery's charge limit is up to 2000 A":    func(r *rig.Rig) { r.ChargeMost = -5 },
 		"board_air_c: the air at the controllers gets 0 to 90 °C":         func(r *rig.Rig) { r.BoardAir = 200 },
 		"things[0].lid.reach_mm: how far it reaches is 10 mm": func(r *rig.Rig) {
-			r.Things = []rig.Thing{{Label: "Fan", Shape: "rectangle", Length: 300, Width: 300, Lid: &rig.Side{Side: "tail"}}}
+			r.Obstructions = []rig.Obstruction{{Label: "Fan", Shape: "rectangle", Length: 300, Width: 300, Lid: &rig.Side{Side: "tail"}}}
 		},
 		"things[0].lower_mm: what replaces Dome should be lower than its 90 mm": func(r *rig.Rig) {
-			r.Things = []rig.Thing{{Label: "Dome", Shape: "round", X: 500, Y: 500, Length: 300, Width: 300, Height: far, Fate: rig.Replaced, Lower: &low}}
+			r.Obstructions = []rig.Obstruction{{Label: "Dome", Shape: "round", X: 500, Y: 500, Length: 300, Width: 300, Height: far, Disposition: rig.Replaced, Lower: &low}}
 		},
 		"things[0].old_panel.pmax_w: an old panel has up to 1000 W": func(r *rig.Rig) {
-			r.Things = []rig.Thing{{Label: "Old", Shape: "rectangle", Length: 900, Width: 500, Old: &rig.OldPanel{}}}
+			r.Obstructions = []rig.Obstruction{{Label: "Old", Shape: "rectangle", Length: 900, Width: 500, Old: &rig.OldPanel{}}}
 		},
 	} {
 		r := good()
@@ -51,19 +50,19 @@ func TestShapesThatCannotBe(t *testing.T) {
 	}
 	slide := good()
 	slide.Levels = []rig.Level{{Label: "Slide-out", X: 2000, Y: 2200, Length: 2000, Width: 700, Height: -200}}
-	slide.Things = []rig.Thing{{Label: "Vent", Shape: "rectangle", X: 2500, Y: 2400, Length: 200, Width: 200}}
+	slide.Obstructions = []rig.Obstruction{{Label: "Vent", Shape: "rectangle", X: 2500, Y: 2400, Length: 200, Width: 200}}
 	assert.Empty(t, slide.Problems(), "a thing may stand on a slide-out beside the main roof")
 }
 
 // What is standing when the job is done.
 func TestStanding(t *testing.T) {
 	x, y, lower := units.Millimetre(4000), units.Millimetre(300), units.Millimetre(60)
-	r := rig.Rig{Things: []rig.Thing{
+	r := rig.Rig{Obstructions: []rig.Obstruction{
 		{Label: "stays", X: 1, Height: 100},
-		{Label: "goes", Fate: rig.ComesOff},
-		{Label: "moves", X: 1, Y: 1, Fate: rig.Moves, ToX: &x, ToY: &y},
-		{Label: "not yet", X: 7, Fate: rig.Moves},
-		{Label: "lower", Height: 200, Fate: rig.Replaced, Lower: &lower},
+		{Label: "goes", Disposition: rig.TakenOff},
+		{Label: "moves", X: 1, Y: 1, Disposition: rig.Moves, ToX: &x, ToY: &y},
+		{Label: "not yet", X: 7, Disposition: rig.Moves},
+		{Label: "lower", Height: 200, Disposition: rig.Replaced, Lower: &lower},
 	}}
 	got := r.Standing()
 	require.Len(t, got, 4)
@@ -71,7 +70,7 @@ func TestStanding(t *testing.T) {
 	assert.EqualValues(t, 7, got[2].X, "nobody said where to")
 	assert.Equal(t, lower, got[3].Height)
 	assert.True(t, got[3].MayBridge())
-	assert.EqualValues(t, 200, r.Things[4].Height, "the survey itself stays")
+	assert.EqualValues(t, 200, r.Obstructions[4].Height, "the survey itself stays")
 }
 
 // Every template is a thing that can stand on a roof as it is.
@@ -81,7 +80,7 @@ func TestTemplatesAreThings(t *testing.T) {
 		assert.False(t, seen[one.Kind], one.Kind)
 		seen[one.Kind] = true
 		r := good()
-		r.Things = []rig.Thing{{Label: one.Name, Kind: one.Kind, Shape: one.Shape, X: 3000, Y: 1000, Length: one.Length, Width: one.Width, Height: one.Height, Lid: one.Lid, Service: one.Service, Hot: one.Hot, Fate: one.Fate}}
+		r.Obstructions = []rig.Obstruction{{Label: one.Name, Kind: one.Kind, Shape: one.Shape, X: 3000, Y: 1000, Length: one.Length, Width: one.Width, Height: one.Height, Lid: one.Lid, Service: one.Service, Hot: one.Hot, Disposition: one.Disposition}}
 		assert.Empty(t, r.Problems(), one.Name)
 	}
 }
@@ -89,7 +88,7 @@ func TestTemplatesAreThings(t *testing.T) {
 // Strips lie against the thing, as wide as it, and do not reach into it.
 func TestStripsLieBeside(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		thing := rig.Thing{Shape: rapid.SampledFrom([]string{"rectangle", "round"}).Draw(t, "shape"), X: units.Millimetre(rapid.IntRange(0, 5000).Draw(t, "x")), Y: units.Millimetre(rapid.IntRange(0, 2000).Draw(t, "y")), Length: 300, Width: 300}
+		thing := rig.Obstruction{Shape: rapid.SampledFrom([]string{"rectangle", "round"}).Draw(t, "shape"), X: units.Millimetre(rapid.IntRange(0, 5000).Draw(t, "x")), Y: units.Millimetre(rapid.IntRange(0, 2000).Draw(t, "y")), Length: 300, Width: 300}
 		side := rig.Side{Side: rapid.SampledFrom([]string{"nose", "tail", "street", "curb"}).Draw(t, "side"), Reach: units.Millimetre(rapid.IntRange(10, 900).Draw(t, "reach"))}
 		a := thing.Beside(side)
 		lx, ly, hx, hy := thing.Box()

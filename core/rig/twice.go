@@ -19,7 +19,7 @@ func Twice(r Rig, system units.System) (out []finding.Finding) {
 	if !r.Measured() {
 		return nil
 	}
-	for _, t := range r.Things {
+	for _, t := range r.Obstructions {
 		lx, ly, hx, hy := t.Box()
 		for _, m := range []struct {
 			again          *units.Millimetre

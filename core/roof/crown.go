@@ -154,7 +154,7 @@ func OnCrown(g rig.Rig, p Panel, clear Clearances) bool {
 }
 
 // ClearsOver tells whether a panel above a low thing has a finger's room over it.
-func ClearsOver(g rig.Rig, p Panel, t rig.Thing) bool {
+func ClearsOver(g rig.Rig, p Panel, t rig.Obstruction) bool {
 	_, ly, _, hy := t.Box()
 	r := p.Rect()
 	if hy <= r.LY || ly >= r.HY {

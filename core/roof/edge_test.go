@@ -78,7 +78,7 @@ func TestAFreeSpotIsFree(t *testing.T) {
 		if rapid.Bool().Draw(t, "round") {
 			g.Outline = outline
 		}
-		g.Things = []rig.Thing{{ID: "f", Label: "Fan", Shape: "rectangle", X: units.Millimetre(rapid.IntRange(0, 5000).Draw(t, "x")), Y: units.Millimetre(rapid.IntRange(0, 1700).Draw(t, "y")), Length: 400, Width: 400, Height: 100,
+		g.Obstructions = []rig.Obstruction{{ID: "f", Label: "Fan", Shape: "rectangle", X: units.Millimetre(rapid.IntRange(0, 5000).Draw(t, "x")), Y: units.Millimetre(rapid.IntRange(0, 1700).Draw(t, "y")), Length: 400, Width: 400, Height: 100,
 			Lid: &rig.Side{Side: rapid.SampledFrom([]string{"nose", "tail", "street", "curb"}).Draw(t, "side"), Reach: 300}}}
 		g.Walkways = []rig.Walkway{{ID: "w", Label: "Way", X: units.Millimetre(rapid.IntRange(0, 4000).Draw(t, "w")), Y: 0, Length: 500, Width: 2200}}
 		part := panel("p", 0, 0, units.Millimetre(rapid.IntRange(500, 1500).Draw(t, "l")), units.Millimetre(rapid.IntRange(400, 900).Draw(t, "b"))).Part

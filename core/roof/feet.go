@@ -103,7 +103,7 @@ func PlaceFeet(g rig.Rig, p Panel) (at []units.Millimetre, ok bool) {
 			best, cost = along, c
 		}
 		const onBracket, offMember = -10_000, 10_000 // an old bracket is better than framing, framing than any other place
-		for _, t := range g.Things {
+		for _, t := range g.Obstructions {
 			lx, ly, hx, hy := t.Box()
 			if x, y := (lx+hx)/2, (ly+hy)/2; OnBracket(g, x, y) {
 				if alongX && y == foot[1] {
@@ -138,11 +138,11 @@ const (
 
 // reusable tells whether a thing on the roof can carry a foot without a new
 // hole: an old bracket that stays, or an old screw hole.
-func reusable(t rig.Thing) bool {
-	return t.Fate != rig.ComesOff && (t.Kind == "bracket" || t.Kind == "old_hole" && t.Length <= screwHole)
+func reusable(t rig.Obstruction) bool {
+	return t.Disposition != rig.TakenOff && (t.Kind == "bracket" || t.Kind == "old_hole" && t.Length <= screwHole)
 }
 
-func carries(t rig.Thing, x, y units.Millimetre) bool {
+func carries(t rig.Obstruction, x, y units.Millimetre) bool {
 	lx, ly, hx, hy := t.Box()
 	return reusable(t) && math.Hypot(float64(x-(lx+hx)/2), float64(y-(ly+hy)/2)) <= float64(reuseWithin)
 }
@@ -150,7 +150,7 @@ func carries(t rig.Thing, x, y units.Millimetre) bool {
 // OnBracket tells whether a foot's place is that of a bracket or screw hole
 // that is on the roof already and is used again.
 func OnBracket(g rig.Rig, x, y units.Millimetre) bool {
-	for _, t := range g.Things {
+	for _, t := range g.Obstructions {
 		if carries(t, x, y) {
 			return true
 		}
@@ -159,7 +159,7 @@ func OnBracket(g rig.Rig, x, y units.Millimetre) bool {
 }
 
 // usesBracket tells whether one of a panel's feet stands on a bracket.
-func usesBracket(p Panel, t rig.Thing) bool {
+func usesBracket(p Panel, t rig.Obstruction) bool {
 	for _, f := range Feet(p) {
 		if carries(t, f[0], f[1]) {
 			return true

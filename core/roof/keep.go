@@ -35,7 +35,7 @@ var (
 )
 
 // bridge applies the rule of passing above a thing.
-func bridge(g rig.Rig, p Panel, t rig.Thing, system units.System) finding.Finding {
+func bridge(g rig.Rig, p Panel, t rig.Obstruction, system units.System) finding.Finding {
 	_, ly, _, hy := t.Box()
 	r := p.Rect()
 	under, at := LeastUnder(g, p, max(ly, r.LY), min(hy, r.HY))
@@ -58,10 +58,10 @@ func bridge(g rig.Rig, p Panel, t rig.Thing, system units.System) finding.Findin
 
 // keepClear applies the rules of lids, service sides, hot air, shade and
 // walkways to one panel: for each, what is nearest.
-func keepClear(g rig.Rig, p Panel, standing []rig.Thing, system units.System) (out []finding.Finding) {
+func keepClear(g rig.Rig, p Panel, standing []rig.Obstruction, system units.System) (out []finding.Finding) {
 	r := p.Rect()
-	strip := func(rule finding.Rule, of func(rig.Thing) *rig.Side, broken finding.Grade, free, lies string) {
-		gap, nearest := units.Millimetre(math.Inf(1)), rig.Thing{}
+	strip := func(rule finding.Rule, of func(rig.Obstruction) *rig.Side, broken finding.Grade, free, lies string) {
+		gap, nearest := units.Millimetre(math.Inf(1)), rig.Obstruction{}
 		for _, t := range standing {
 			if side := of(t); side != nil {
 				if d := r.Gap(RectOf(t.Beside(*side))); d < gap {
@@ -85,11 +85,11 @@ func keepClear(g rig.Rig, p Panel, standing []rig.Thing, system units.System) (o
 		}
 		out = append(out, f.Of("", p.Label, lies, (-gap).Text(system), nearest.Label, side.Reach.Text(system), side.Side))
 	}
-	strip(Lid, func(t rig.Thing) *rig.Side { return t.Lid }, finding.Stop, "%s from where the lid of %s swings.", "%s inside the swing of the lid of %s, which opens %s to the %s side. Move it out.")
-	strip(Service, func(t rig.Thing) *rig.Side { return t.Service }, finding.Watch, "%s from the service side of %s.", "covers %s of the space from which %s is serviced, %s to the %s side. Move it out, or plan to take it off for service.")
-	strip(HotAir, func(t rig.Thing) *rig.Side { return t.Hot }, finding.Watch, "%s from the hot air of %s.", "%s inside the hot air of %s, which blows %s to the %s side and heats the cells. Move it out.")
+	strip(Lid, func(t rig.Obstruction) *rig.Side { return t.Lid }, finding.Stop, "%s from where the lid of %s swings.", "%s inside the swing of the lid of %s, which opens %s to the %s side. Move it out.")
+	strip(Service, func(t rig.Obstruction) *rig.Side { return t.Service }, finding.Watch, "%s from the service side of %s.", "covers %s of the space from which %s is serviced, %s to the %s side. Move it out, or plan to take it off for service.")
+	strip(HotAir, func(t rig.Obstruction) *rig.Side { return t.Hot }, finding.Watch, "%s from the hot air of %s.", "%s inside the hot air of %s, which blows %s to the %s side and heats the cells. Move it out.")
 
-	steepest, from, gap := -1.0, rig.Thing{}, units.Millimetre(0)
+	steepest, from, gap := -1.0, rig.Obstruction{}, units.Millimetre(0)
 	top := p.Mount.Height + p.Part.Thickness
 	for _, t := range standing {
 		if !t.Shades || t.Height <= top {
@@ -131,7 +131,7 @@ func keepClear(g rig.Rig, p Panel, standing []rig.Thing, system units.System) (o
 }
 
 // footBelow applies the rule of what lies below the feet and what they stand on.
-func footBelow(g rig.Rig, p Panel, standing []rig.Thing, system units.System) (out []finding.Finding) {
+func footBelow(g rig.Rig, p Panel, standing []rig.Obstruction, system units.System) (out []finding.Finding) {
 	level, on := g.LevelAt(p.Rect().Centre())
 	screwed := p.Mount.Screws > 0
 	if on && level.NoDrill && screwed && p.Feet > 0 {

@@ -22,28 +22,28 @@ func found(g rig.Rig, panels ...roof.Panel) []finding.Finding {
 // Facts of the survey, one panel 1000 by 600 at 1000, 400 and a fan beside it.
 func TestWhatMustStayClear(t *testing.T) {
 	p := panel("p", 1000, 400, 1000, 600)
-	fan := rig.Thing{ID: "fan", Label: "Fan", Shape: "rectangle", X: 2200, Y: 500, Length: 400, Width: 400, Height: 120}
-	g := rig.Rig{Length: 6000, Width: 2200, Things: []rig.Thing{fan}}
+	fan := rig.Obstruction{ID: "fan", Label: "Fan", Shape: "rectangle", X: 2200, Y: 500, Length: 400, Width: 400, Height: 120}
+	g := rig.Rig{Length: 6000, Width: 2200, Obstructions: []rig.Obstruction{fan}}
 	with := func(change func(*rig.Rig)) []finding.Finding {
 		h := g
-		h.Things = []rig.Thing{fan}
+		h.Obstructions = []rig.Obstruction{fan}
 		change(&h)
 		return found(h, p)
 	}
-	f := one(t, with(func(g *rig.Rig) { g.Things[0].Lid = &rig.Side{Side: "nose", Reach: 250} }), "roof.lid", "p")
+	f := one(t, with(func(g *rig.Rig) { g.Obstructions[0].Lid = &rig.Side{Side: "nose", Reach: 250} }), "roof.lid", "p")
 	assert.Equal(t, finding.Stop, f.Grade)
 	assert.EqualValues(t, -50, f.Value.Float(), "the lid reaches to 1950, the panel to 2000")
-	f = one(t, with(func(g *rig.Rig) { g.Things[0].Lid = &rig.Side{Side: "tail", Reach: 250} }), "roof.lid", "p")
+	f = one(t, with(func(g *rig.Rig) { g.Obstructions[0].Lid = &rig.Side{Side: "tail", Reach: 250} }), "roof.lid", "p")
 	assert.Equal(t, finding.Fine, f.Grade)
 	assert.EqualValues(t, 600, f.Value.Float())
-	assert.Equal(t, finding.Watch, one(t, with(func(g *rig.Rig) { g.Things[0].Service = &rig.Side{Side: "nose", Reach: 300} }), "roof.service_side", "p").Grade)
-	assert.Equal(t, finding.Watch, one(t, with(func(g *rig.Rig) { g.Things[0].Hot = &rig.Side{Side: "nose", Reach: 300} }), "roof.hot_air", "p").Grade)
+	assert.Equal(t, finding.Watch, one(t, with(func(g *rig.Rig) { g.Obstructions[0].Service = &rig.Side{Side: "nose", Reach: 300} }), "roof.service_side", "p").Grade)
+	assert.Equal(t, finding.Watch, one(t, with(func(g *rig.Rig) { g.Obstructions[0].Hot = &rig.Side{Side: "nose", Reach: 300} }), "roof.hot_air", "p").Grade)
 
 	// A shadow: 200 mm tall above a panel's top of 30, 200 mm away: atan(170/200) is 40.4°.
-	f = one(t, with(func(g *rig.Rig) { g.Things[0].Shades, g.Things[0].Height = true, 200 }), "roof.shade", "p")
+	f = one(t, with(func(g *rig.Rig) { g.Obstructions[0].Shades, g.Obstructions[0].Height = true, 200 }), "roof.shade", "p")
 	assert.InDelta(t, 40.36, f.Value.Float(), 0.01)
 	assert.Equal(t, finding.Fine, f.Grade)
-	f = one(t, with(func(g *rig.Rig) { g.Things[0].Shades, g.Things[0].Height = true, 330 }), "roof.shade", "p")
+	f = one(t, with(func(g *rig.Rig) { g.Obstructions[0].Shades, g.Obstructions[0].Height = true, 330 }), "roof.shade", "p")
 	assert.Equal(t, finding.Watch, f.Grade, "300 up over 200 is 56°")
 
 	f = one(t, with(func(g *rig.Rig) {
@@ -53,28 +53,28 @@ func TestWhatMustStayClear(t *testing.T) {
 	assert.EqualValues(t, -100, f.Value.Float())
 
 	// What becomes of a thing: gone, moved, lower.
-	over := func(change func(*rig.Thing)) []finding.Finding {
+	over := func(change func(*rig.Obstruction)) []finding.Finding {
 		return with(func(g *rig.Rig) {
-			g.Things[0].X = 1500 // under the panel
-			change(&g.Things[0])
+			g.Obstructions[0].X = 1500 // under the panel
+			change(&g.Obstructions[0])
 		})
 	}
-	assert.Equal(t, finding.Stop, one(t, over(func(*rig.Thing) {}), "roof.thing_gap", "p").Grade)
-	for _, f := range over(func(t *rig.Thing) { t.Fate = rig.ComesOff }) {
+	assert.Equal(t, finding.Stop, one(t, over(func(*rig.Obstruction) {}), "roof.thing_gap", "p").Grade)
+	for _, f := range over(func(t *rig.Obstruction) { t.Disposition = rig.TakenOff }) {
 		assert.NotEqual(t, "roof.thing_gap", f.Code)
 	}
 	far := units.Millimetre(4000)
-	f = one(t, over(func(t *rig.Thing) { t.Fate, t.ToX, t.ToY = rig.Moves, &far, &t.Y }), "roof.thing_gap", "p")
+	f = one(t, over(func(t *rig.Obstruction) { t.Disposition, t.ToX, t.ToY = rig.Moves, &far, &t.Y }), "roof.thing_gap", "p")
 	assert.EqualValues(t, 2000, f.Value.Float())
 
 	// Bridged: on feet of 30 a thing of 15 has 15 to spare, one of 25 too little, one of 40 none.
 	for height, grade := range map[units.Millimetre]finding.Grade{15: finding.Fine, 25: finding.Watch, 40: finding.Stop} {
-		f = one(t, over(func(t *rig.Thing) { t.Fate, t.Height = rig.Bridged, height }), "roof.bridge", "p")
+		f = one(t, over(func(t *rig.Obstruction) { t.Disposition, t.Height = rig.Bridged, height }), "roof.bridge", "p")
 		assert.Equal(t, grade, f.Grade, height)
 		assert.EqualValues(t, 30-height, f.Value.Float())
 	}
 	low := units.Millimetre(12)
-	assert.Equal(t, finding.Fine, one(t, over(func(t *rig.Thing) { t.Fate, t.Lower = rig.Replaced, &low }), "roof.bridge", "p").Grade)
+	assert.Equal(t, finding.Fine, one(t, over(func(t *rig.Obstruction) { t.Disposition, t.Lower = rig.Replaced, &low }), "roof.bridge", "p").Grade)
 }
 
 // Feet over what must not be drilled, on a slide-out, on a thing; a bonded foot may.
@@ -211,7 +211,7 @@ func TestFlexibleHeat(t *testing.T) {
 // Facts of walking: beside a row that leaves 600 a person 450 wide gets through,
 // beside one that leaves 400 not; the way is as long as the roof at least.
 func TestAWayToWhatIsServiced(t *testing.T) {
-	g := rig.Rig{Length: 6000, Width: 2200, Things: []rig.Thing{
+	g := rig.Rig{Length: 6000, Width: 2200, Obstructions: []rig.Obstruction{
 		{ID: "l", Label: "Ladder", Shape: "rectangle", X: 5900, Y: 100, Length: 100, Width: 400, Height: 200, WayUp: true},
 		{ID: "ac", Label: "Cooler", Shape: "rectangle", X: 300, Y: 1000, Length: 700, Width: 700, Height: 300, Service: &rig.Side{Side: "tail", Reach: 300}}}}
 	wall := func(free units.Millimetre) []roof.Panel {
@@ -268,7 +268,7 @@ func TestScrewsAndTheWalk(t *testing.T) {
 	assert.Equal(t, []rig.Point{{X: 1185, Y: 388}, {X: 1215, Y: 388}}, marks[0].Screws, "away from the panel on the street side")
 	last := marks[len(marks)-1]
 	assert.Equal(t, "p foot 2", last.What)
-	forward := rig.Rig{Length: 6000, Width: 2200, Things: []rig.Thing{{ID: "h", Shape: "rectangle", X: 200, Y: 900, Length: 500, Width: 500, WayUp: true}}}
+	forward := rig.Rig{Length: 6000, Width: 2200, Obstructions: []rig.Obstruction{{ID: "h", Shape: "rectangle", X: 200, Y: 900, Length: 500, Width: 500, WayUp: true}}}
 	marks, _ = roof.MarkOut(forward, []roof.Panel{p})
 	assert.EqualValues(t, 1800, marks[0].X, "the hatch is forward: the walk begins at the tail")
 }

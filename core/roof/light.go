@@ -29,7 +29,7 @@ type Light struct {
 
 // LightOn works out the light on a panel from the roof's own slope under it and
 // the shadows of what of the standing things casts any.
-func LightOn(g rig.Rig, standing []rig.Thing, p Panel, sun Stand, strips int) (out Light) {
+func LightOn(g rig.Rig, standing []rig.Obstruction, p Panel, sun Stand, strips int) (out Light) {
 	const rad = math.Pi / 180
 	r := p.Rect()
 	rise := 0.0
@@ -94,7 +94,7 @@ func strip(r Rect, n, of int) Rect {
 
 // shaded tells whether the thing's shadow reaches a cell of the strip: whether
 // the way from it towards the sun meets the thing before it is higher than it.
-func shaded(s Rect, t rig.Thing, box Rect, toX, toY, long float64) bool {
+func shaded(s Rect, t rig.Obstruction, box Rect, toX, toY, long float64) bool {
 	nx, ny := int(s.Width()/cellGap)+1, int(s.Height()/cellGap)+1
 	for i := range nx {
 		for j := range ny {

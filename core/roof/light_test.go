@@ -22,7 +22,7 @@ func on(g rig.Rig, p roof.Panel, sun roof.Stand, strips int) roof.Light {
 func TestShadowsFallWhereGeometryHasThem(t *testing.T) {
 	p := roof.Panel{Part: shelf.Panel{Length: 900, Width: 600, Thickness: 30}, Mount: shelf.Mount{Height: 20}, X: 1000, Y: 1000}
 	box := func(x, y, l, w units.Millimetre) rig.Rig {
-		return rig.Rig{Length: 6000, Width: 2500, Things: []rig.Thing{{ID: "t", Label: "Box", Shape: "rectangle", X: x, Y: y, Length: l, Width: w, Height: 350, Shades: true}}}
+		return rig.Rig{Length: 6000, Width: 2500, Obstructions: []rig.Obstruction{{ID: "t", Label: "Box", Shape: "rectangle", X: x, Y: y, Length: l, Width: w, Height: 350, Shades: true}}}
 	}
 	nose, curb, tail := roof.Stand{High: 30, From: 0}, roof.Stand{High: 30, From: 90}, roof.Stand{High: 30, From: 180}
 	before := box(400, 1000, 200, 190) // towards the nose, over the first strip's width
@@ -37,10 +37,10 @@ func TestShadowsFallWhereGeometryHasThem(t *testing.T) {
 	beside := box(1200, 1700, 300, 200) // 100 mm to the curb side: 419.6 mm deep, over two strips and a bit
 	assert.Equal(t, []float64{1, 0.2, 0.2}, on(beside, p, curb, 3).Shares)
 	flat := before
-	flat.Things = append([]rig.Thing{}, before.Things...)
-	flat.Things[0].Height = 50
+	flat.Obstructions = append([]rig.Obstruction{}, before.Obstructions...)
+	flat.Obstructions[0].Height = 50
 	assert.Zero(t, on(flat, p, nose, 3).Shaded, "no higher than the panel's top")
-	round := rig.Rig{Length: 6000, Width: 2500, Things: []rig.Thing{{ID: "t", Label: "Mast", Shape: "round", X: 800, Y: 1300, Length: 60, Width: 60, Height: 1050, Shades: true}}}
+	round := rig.Rig{Length: 6000, Width: 2500, Obstructions: []rig.Obstruction{{ID: "t", Label: "Mast", Shape: "round", X: 800, Y: 1300, Length: 60, Width: 60, Height: 1050, Shades: true}}}
 	assert.Equal(t, []float64{1, 0.2, 1}, on(round, p, nose, 3).Shares, "a mast's shadow is as narrow as it is")
 }
 

@@ -75,10 +75,10 @@ func (p Panel) Rect() Rect {
 
 // Clearances are the least free distances the crew keeps.
 type Clearances struct {
-	Edge  units.Millimetre `json:"edge_mm"`
-	Thing units.Millimetre `json:"thing_mm"`
-	Panel units.Millimetre `json:"panel_mm"`
-	Walk  units.Millimetre `json:"walk_mm,omitempty" jsonschema:"description=how wide a way a person needs; absent: 450"`
+	Edge        units.Millimetre `json:"edge_mm"`
+	Obstruction units.Millimetre `json:"obstruction_mm"`
+	Panel       units.Millimetre `json:"panel_mm"`
+	Walk        units.Millimetre `json:"walk_mm,omitempty" jsonschema:"description=how wide a way a person needs; absent: 450"`
 
 	EdgeRise     *units.Millimetre `json:"edge_rise_mm,omitempty" jsonschema:"description=how far above its feet's height a panel's edge may be on a crowned roof before it is a caution; absent: 20"`
 	EdgeRiseStop *units.Millimetre `json:"edge_rise_stop_mm,omitempty" jsonschema:"description=the same at both edges before it is a stop; absent: 35"`
@@ -95,7 +95,7 @@ func (c Clearances) WalkWidth() units.Millimetre {
 
 // ThingGap is the free distance between a panel's outline and a thing; a round
 // is measured to its circle, not to its box.
-func ThingGap(r Rect, t rig.Thing) units.Millimetre {
+func ThingGap(r Rect, t rig.Obstruction) units.Millimetre {
 	if t.Shape != "round" {
 		lx, ly, hx, hy := t.Box()
 		return r.Gap(Rect{lx, ly, hx, hy})
@@ -119,7 +119,7 @@ func GapBy(r, o Rect, system units.System) finding.Step {
 }
 
 // ThingGapBy shows how ThingGap gets there.
-func ThingGapBy(r Rect, t rig.Thing, system units.System) finding.Step {
+func ThingGapBy(r Rect, t rig.Obstruction, system units.System) finding.Step {
 	if t.Shape != "round" {
 		lx, ly, hx, hy := t.Box()
 		return GapBy(r, Rect{lx, ly, hx, hy}, system)
@@ -179,7 +179,7 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 		}
 		if nearest >= 0 {
 			t := standing[nearest]
-			out = append(out, room(ThingRoom, p, t.Label, gap, clear.Thing, func() finding.Step { return ThingGapBy(r, t, system) }, system))
+			out = append(out, room(ThingRoom, p, t.Label, gap, clear.Obstruction, func() finding.Step { return ThingGapBy(r, t, system) }, system))
 		}
 		out = append(out, keepClear(g, p, standing, system)...)
 		nearest, gap = -1, units.Millimetre(math.Inf(1))
@@ -289,7 +289,7 @@ func FreeDistances(g rig.Rig, panels []Panel, clear Clearances, id string) []Fre
 			continue
 		}
 		lx, ly, hx, hy := t.Box()
-		others = append(others, obstacle{Rect{lx, ly, hx, hy}, t.Label, clear.Thing})
+		others = append(others, obstacle{Rect{lx, ly, hx, hy}, t.Label, clear.Obstruction})
 	}
 	r := me.Rect()
 	cx, cy := r.Centre()

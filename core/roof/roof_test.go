@@ -21,7 +21,7 @@ func panel(id string, x, y, l, w units.Millimetre) roof.Panel {
 }
 
 var (
-	clear = roof.Clearances{Edge: 50, Thing: 50, Panel: 20}
+	clear = roof.Clearances{Edge: 50, Obstruction: 50, Panel: 20}
 	road  = roof.Wind{Towing: 65, Gust: 25}
 )
 
@@ -42,7 +42,7 @@ func TestGap(t *testing.T) {
 	assert.Equal(t, units.Millimetre(50), a.Gap(roof.Rect{LX: 130, LY: 140, HX: 200, HY: 200}))
 	assert.Equal(t, units.Millimetre(30), a.Gap(roof.Rect{LX: 130, LY: 50, HX: 200, HY: 200}))
 	assert.Equal(t, units.Millimetre(-10), a.Gap(roof.Rect{LX: 90, LY: 50, HX: 200, HY: 200}))
-	round := rig.Thing{Shape: "round", X: 130, Y: 140, Length: 40}
+	round := rig.Obstruction{Shape: "round", X: 130, Y: 140, Length: 40}
 	assert.Equal(t, units.Millimetre(30), roof.ThingGap(a, round), "5·10 to the centre less the radius of 20")
 	round.X, round.Y = 50, 95
 	assert.Equal(t, units.Millimetre(-25), roof.ThingGap(a, round), "the centre lies 5 inside, the radius is 20")
@@ -134,7 +134,7 @@ func TestAPanelPastTheEdgeIsAStopAndALargerOneIsSaidSo(t *testing.T) {
 }
 
 func TestThingsAndNeighbours(t *testing.T) {
-	g := rig.Rig{Length: 5000, Width: 2000, RoofLoad: 15, Things: []rig.Thing{{Label: "Fan", Shape: "rectangle", X: 1140, Y: 100, Length: 300, Width: 300}}}
+	g := rig.Rig{Length: 5000, Width: 2000, RoofLoad: 15, Obstructions: []rig.Obstruction{{Label: "Fan", Shape: "rectangle", X: 1140, Y: 100, Length: 300, Width: 300}}}
 	found := roof.Check(g, []roof.Panel{panel("a", 100, 100, 1000, 600), panel("b", 100, 690, 1000, 600)}, clear, road, units.Imperial, "job")
 	f := one(t, found, "roof.thing_gap", "a")
 	assert.Equal(t, finding.Watch, f.Grade)
@@ -144,7 +144,7 @@ func TestThingsAndNeighbours(t *testing.T) {
 }
 
 func TestFreeDistancesAreTheFirstThingEachWay(t *testing.T) {
-	g := rig.Rig{Length: 5000, Width: 2000, Things: []rig.Thing{{Label: "Fan", Shape: "rectangle", X: 2500, Y: 400, Length: 300, Width: 300}}}
+	g := rig.Rig{Length: 5000, Width: 2000, Obstructions: []rig.Obstruction{{Label: "Fan", Shape: "rectangle", X: 2500, Y: 400, Length: 300, Width: 300}}}
 	panels := []roof.Panel{panel("a", 1000, 300, 1000, 600), panel("b", 1200, 1000, 1000, 600)}
 	free := roof.FreeDistances(g, panels, clear, "a")
 	var gaps []units.Millimetre
@@ -202,9 +202,9 @@ func TestAFreeSpotKeepsEveryClearance(t *testing.T) {
 			return units.Millimetre(rapid.IntRange(low, high).Draw(t, name))
 		}
 		g := rig.Rig{Length: mm("length", 2000, 9000), Width: mm("width", 1000, 2500)}
-		for range rapid.IntRange(0, 4).Draw(t, "things") {
+		for range rapid.IntRange(0, 4).Draw(t, "obstructions") {
 			shape := rapid.SampledFrom([]string{"rectangle", "round"}).Draw(t, "shape")
-			g.Things = append(g.Things, rig.Thing{Shape: shape, X: mm("tx", 0, 8000), Y: mm("ty", 0, 2400), Length: mm("tl", 50, 900), Width: mm("tw", 50, 700)})
+			g.Obstructions = append(g.Obstructions, rig.Obstruction{Shape: shape, X: mm("tx", 0, 8000), Y: mm("ty", 0, 2400), Length: mm("tl", 50, 900), Width: mm("tw", 50, 700)})
 		}
 		system := rapid.SampledFrom([]units.System{units.Imperial, units.Metric}).Draw(t, "system")
 		part := shelf.Panel{Length: mm("l", 500, 1700), Width: mm("w", 400, 1100)}
@@ -260,7 +260,7 @@ func TestHoldDown(t *testing.T) {
 	assert.InDelta(t, 4.28*1.25/0.6, grade(g, "behind").Value.Float(), 0.03, "sheltered behind the first")
 	assert.InDelta(t, 4.28, grade(g, "aside").Value.Float(), 0.01, "nothing ahead of it")
 	box := g
-	box.Things = []rig.Thing{{ID: "ac", Label: "Box", Shape: "rectangle", X: 1900, Y: 1400, Length: 300, Width: 700, Height: 300}}
+	box.Obstructions = []rig.Obstruction{{ID: "ac", Label: "Box", Shape: "rectangle", X: 1900, Y: 1400, Length: 300, Width: 700, Height: 300}}
 	assert.InDelta(t, 4.28*1.25/0.6, grade(box, "aside").Value.Float(), 0.03, "behind something high")
 	front.X = -50
 	assert.InDelta(t, 4.28*1.25/1.5, grade(g, "front").Value.Float(), 0.02, "over the edge")
@@ -307,13 +307,13 @@ func TestOldBracketsCarryFeet(t *testing.T) {
 	p.Mount.Screws, p.Mount.PerPanel = 2, 4
 	g := rig.Rig{Length: 6000, Width: 2400}
 	for i, at := range roof.Feet(p) {
-		g.Things = append(g.Things, rig.Thing{ID: fmt.Sprint("b", i), Label: fmt.Sprint("Bracket ", i), Kind: "bracket", Shape: "rectangle", X: at[0] - 40, Y: at[1] - 25, Length: 80, Width: 50, Height: 40})
+		g.Obstructions = append(g.Obstructions, rig.Obstruction{ID: fmt.Sprint("b", i), Label: fmt.Sprint("Bracket ", i), Kind: "bracket", Shape: "rectangle", X: at[0] - 40, Y: at[1] - 25, Length: 80, Width: 50, Height: 40})
 	}
 	for _, f := range found(g, p) {
 		assert.NotContains(t, []string{"roof.thing_gap", "roof.bridge"}, f.Code, f.Says)
 	}
 	assert.Zero(t, roof.NewScrews(g, p))
-	g.Things = append(g.Things, rig.Thing{ID: "m", Label: "Bracket in the middle", Kind: "bracket", Shape: "rectangle", X: 1100, Y: 450, Length: 80, Width: 50, Height: 40})
+	g.Obstructions = append(g.Obstructions, rig.Obstruction{ID: "m", Label: "Bracket in the middle", Kind: "bracket", Shape: "rectangle", X: 1100, Y: 450, Length: 80, Width: 50, Height: 40})
 	assert.Equal(t, finding.Stop, one(t, found(g, p), "roof.bridge", "p").Grade, "40 high under feet of 30")
 }
 

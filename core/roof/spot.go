@@ -13,7 +13,7 @@ import (
 func Blocked(g rig.Rig, clear Clearances) (out []Keep) {
 	for _, t := range g.Standing() {
 		if !t.MayBridge() && t.Kind != "old_hole" && t.Kind != "bracket" {
-			out = append(out, KeepOff(t, clear.Thing))
+			out = append(out, KeepOff(t, clear.Obstruction))
 		}
 		for _, side := range []*rig.Side{t.Lid, t.Service, t.Hot} {
 			if side != nil {
@@ -44,7 +44,7 @@ type Keep struct {
 }
 
 // KeepOff is what a panel keeps off around a thing.
-func KeepOff(t rig.Thing, away units.Millimetre) Keep {
+func KeepOff(t rig.Obstruction, away units.Millimetre) Keep {
 	lx, ly, hx, hy := t.Box()
 	return Keep{Rect{lx, ly, hx, hy}, away, t.Shape == "round"}
 }
@@ -55,7 +55,7 @@ func (k Keep) Gap(r Rect) units.Millimetre {
 		return r.Gap(k.Rect)
 	}
 	x, y := k.Centre()
-	return ThingGap(r, rig.Thing{Shape: "round", X: x, Y: y, Length: k.Width()})
+	return ThingGap(r, rig.Obstruction{Shape: "round", X: x, Y: y, Length: k.Width()})
 }
 
 // FreeSpot looks for a place on the main roof where a panel fits with every

@@ -10,7 +10,7 @@ import (
 
 // A Way is how a person gets to a thing that is serviced.
 type Way struct {
-	To     rig.Thing
+	To     rig.Obstruction
 	From   string // label of the ladder or hatch, empty when there is no way
 	Path   []rig.Point
 	Length units.Millimetre
@@ -59,7 +59,7 @@ var neighbours = [8][2]int{{1, 0}, {-1, 0}, {0, 1}, {0, -1}, {1, 1}, {1, -1}, {-
 // side. Nil when no way up or nothing to be serviced was surveyed.
 func Ways(g rig.Rig, panels []Panel, width units.Millimetre) (out []Way) {
 	standing := g.Standing()
-	var ups, serviced []rig.Thing
+	var ups, serviced []rig.Obstruction
 	for _, t := range standing {
 		if t.WayUp {
 			ups = append(ups, t)

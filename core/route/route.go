@@ -51,12 +51,12 @@ func Plug(g rig.Rig, plug At) []wire.Point {
 }
 
 // Battery proposes the way from the board to the battery.
-func Battery(g rig.Rig) []wire.Point {
-	if g.Board == (rig.Place{}) || g.Battery == (rig.Place{}) || g.InsideHeight == 0 {
+func Battery(g rig.Rig, battery rig.Place) []wire.Point {
+	if g.Board == (rig.Place{}) || battery == (rig.Place{}) || g.InsideHeight == 0 {
 		return nil
 	}
 	from := wire.Point{Surface: "wall", X: g.Board.X, Y: g.Board.Y, Z: g.Board.Z}
-	return tidy(append([]wire.Point{from}, inside(g, from, g.Battery)...))
+	return tidy(append([]wire.Point{from}, inside(g, from, battery)...))
 }
 
 // OnRoof tells whether a path has a stretch on the roof.

@@ -13,7 +13,9 @@ import (
 	"velvetroad/core/wire"
 )
 
-var van = rig.Rig{Length: 6000, Width: 2200, InsideHeight: 1900, Board: rig.Place{X: 2000, Y: 300, Z: -1200}, Battery: rig.Place{X: 3000, Y: 1500, Z: -1700}}
+var van = rig.Rig{Length: 6000, Width: 2200, InsideHeight: 1900, Board: rig.Place{X: 2000, Y: 300, Z: -1200}}
+
+var battery = rig.Place{X: 3000, Y: 1500, Z: -1700}
 
 func long(path []wire.Point) (sum units.Millimetre) {
 	for _, l := range wire.Legs(path) {
@@ -37,13 +39,13 @@ func TestWays(t *testing.T) {
 	near := route.HomeRun(van, route.At{X: 2000, Y: 300}, nil)
 	assert.Len(t, near, 2, "straight down to a board below the entry")
 	assert.EqualValues(t, 1200, long(near))
-	assert.EqualValues(t, 700+1000+1200+200, long(route.Battery(van)))
+	assert.EqualValues(t, 700+1000+1200+200, long(route.Battery(van, battery)))
 	curb := route.Plug(van, route.At{X: 4000, Y: 2000})
 	assert.Equal(t, van.Width, curb[0].Y, "in the nearer wall")
 	for _, unknown := range []rig.Rig{{InsideHeight: 1900}, {Board: van.Board}} {
 		assert.Nil(t, route.HomeRun(unknown, route.At{}, nil))
 		assert.Nil(t, route.Plug(unknown, route.At{}))
-		assert.Nil(t, route.Battery(unknown))
+		assert.Nil(t, route.Battery(unknown, battery))
 	}
 }
 

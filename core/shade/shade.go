@@ -43,7 +43,7 @@ func Shared(id, label string) finding.Finding {
 // worked out once. It is not safe for several goroutines.
 type Solver struct {
 	rig      rig.Rig
-	standing []rig.Thing
+	standing []rig.Obstruction
 	curves   *array.Curves
 	watts    map[string]float64
 }

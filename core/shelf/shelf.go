@@ -67,7 +67,25 @@ type Controller struct {
 	Derates     float64                `json:"derates_pct_per_c,omitempty" jsonschema:"description=what it gives less for each degree above that"`
 	MaxWatts    units.Watt             `json:"max_input_w,omitempty" jsonschema:"description=most watts it takes from the array; absent: not on the label"`
 	Alternator  units.Ampere           `json:"alternator_a,omitempty" jsonschema:"description=what it charges from the alternator besides; absent: a solar controller alone"`
+	Inputs      []PVInput              `json:"inputs,omitempty" jsonschema:"description=its PV inputs where it has several, each with its own limits; absent: one"`
 	Price       float64                `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
+}
+
+// PVInput is one of several PV inputs of a controller, with the limits of its own.
+type PVInput struct {
+	MaxPV    units.Volt   `json:"max_pv_v"`
+	MaxInput units.Ampere `json:"max_input_a"`
+	MaxWatts units.Watt   `json:"max_input_w,omitempty" jsonschema:"description=absent: not on the label"`
+}
+
+// Input is the controller as its n-th PV input sees it, from 0: with that input's
+// limits. What it gives the battery is shared by all inputs.
+func (c Controller) Input(n int) Controller {
+	if n < len(c.Inputs) {
+		in := c.Inputs[n]
+		c.MaxPV, c.MaxInput, c.MaxWatts = in.MaxPV, in.MaxInput, in.MaxWatts
+	}
+	return c
 }
 
 // Cable is a spool of one gauge.
@@ -224,6 +242,13 @@ func (s Shelf) Problems() (out []Problem) {
 		check(in(float64(c.Alternator), 0, 200), at+".alternator_a", "it charges up to 200 A from the alternator, not %s", c.Alternator.Text())
 		check(in(c.Price, 0, mostPrice), at+".price", "a price is 0 or more, not %s", units.Num(c.Price, 2))
 		check(in(c.Derates, 0, 20), at+".derates_pct_per_c", "it derates by 0 to 20 %% a degree, not %s", units.Num(c.Derates, 1))
+		check(len(c.Inputs) != 1 && len(c.Inputs) <= 8, at+".inputs", "list the PV inputs where there are two to eight; one needs no list")
+		for j, k := range c.Inputs {
+			at := fmt.Sprintf("%s.inputs[%d]", at, j)
+			check(in(float64(k.MaxPV), 10, 1000), at+".max_pv_v", "the PV limit is 10 to 1000 V, not %s", k.MaxPV.Text())
+			check(in(float64(k.MaxInput), 1, 300), at+".max_input_a", "the input current is 1 to 300 A, not %s", k.MaxInput.Text())
+			check(in(float64(k.MaxWatts), 0, 20_000), at+".max_input_w", "the most PV watts are up to 20,000 W, not %s", k.MaxWatts.Text())
+		}
 		check(len(c.BatteryV) > 0, at+".battery_v", "list at least one of 12, 24, 48")
 		for _, v := range c.BatteryV {
 			check(v == 12 || v == 24 || v == 48, at+".battery_v", "battery volts are 12, 24 or 48, not %d", v)

@@ -33,7 +33,11 @@ func TestLabelsThatCannotBeTrue(t *testing.T) {
 		"panels[0].cells: cells in series are 1 to 300, not 0":                     func(s *shelf.Shelf) { s.Panels[0].Cells = 0 },
 		"panels[0].length_mm: a panel is 100 to 3000 mm":                           func(s *shelf.Shelf) { s.Panels[0].Length = 30 },
 		"controllers[0].max_pv_v: the PV limit is 10 to 1000 V, not 0 V":           func(s *shelf.Shelf) { s.Controllers[0].MaxPV = 0 },
-		"controllers[0].battery_v: battery volts are 12, 24 or 48, not 36":         func(s *shelf.Shelf) { s.Controllers[0].BatteryV = []int{36} },
+		"controllers[0].inputs: list the PV inputs where there are two":            func(s *shelf.Shelf) { s.Controllers[0].Inputs = make([]shelf.PVInput, 1) },
+		"controllers[0].inputs[1].max_pv_v: the PV limit is 10 to 1000 V, not 5 V": func(s *shelf.Shelf) {
+			s.Controllers[0].Inputs = []shelf.PVInput{{MaxPV: 100, MaxInput: 20}, {MaxPV: 5, MaxInput: 20}}
+		},
+		"controllers[0].battery_v: battery volts are 12, 24 or 48, not 36": func(s *shelf.Shelf) { s.Controllers[0].BatteryV = []int{36} },
 		"cables[0].od_mm": func(s *shelf.Shelf) { s.Cables[0].OuterD = 0 },
 		"protections[0].dc_v: the DC volts are 10 to 1500 V": func(s *shelf.Shelf) { s.Protections[0].Volts = 1 },
 		"mounts[0].height_mm":                                func(s *shelf.Shelf) { s.Mounts[0].Height = -1 },

@@ -187,7 +187,7 @@ func AmbientFactor(insulation, air units.Celsius) float64 {
 // BundleFactor corrects for current-carrying conductors run together: NEC
 // 310.15(C)(1) by the land code, ABYC E-11's own table by the marine rules, both
 // quoted from memory.
-func BundleFactor(rules School, conductors int) float64 {
+func BundleFactor(rules RuleSet, conductors int) float64 {
 	type row struct {
 		to     int
 		factor float64

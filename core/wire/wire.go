@@ -3,22 +3,24 @@ package wire
 import (
 	"fmt"
 	"math"
+	"slices"
+	"strings"
 
 	"velvetroad/core/finding"
 	"velvetroad/core/units"
 )
 
-// School is the body of practice a job sizes its conductors by.
-type School string
+// RuleSet is the body of practice a job sizes its conductors by.
+type RuleSet string
 
 const (
-	Code   School = "code"   // building code: NEC 310.16, terminals at 75 °C
-	Marine School = "marine" // ABYC E-11: flexible cable in free air, 105 °C insulation
+	Code   RuleSet = "code"   // building code: NEC 310.16, terminals at 75 °C
+	Marine RuleSet = "marine" // ABYC E-11: flexible cable in free air, 105 °C insulation
 )
 
 // Conditions are what a run's conductor has to stand.
 type Conditions struct {
-	School     School
+	Rules      RuleSet
 	Insulation units.Celsius // 75, 90 or 105
 	Air        units.Celsius // along the run
 	OnRoof     bool          // a part of it lies on the roof in the sun, less than 3/4 in (19 mm) above it
@@ -32,7 +34,7 @@ const roofHeat units.Celsius = 33
 // Ambient is the air that the conductor is corrected for: by the land code 33 °C
 // more where it lies on the roof in the sun.
 func (k Conditions) Ambient() units.Celsius {
-	if k.OnRoof && k.School != Marine {
+	if k.OnRoof && k.Rules != Marine {
 		return k.Air + roofHeat
 	}
 	return k.Air
@@ -51,13 +53,14 @@ var (
 	lawSmall      = finding.Law{Step: "largest fuse on a small conductor", Formula: "14 AWG 15 A, 12 AWG 20 A, 10 AWG 30 A", Unit: "A", Source: "NEC 240.4(D), outside PV source circuits", Mark: finding.Published}
 	lawContinuous = finding.Law{Step: "design current of a continuous load", Formula: "1.25 · I", Unit: "A", Source: "NEC 215.2, 215.3", Mark: finding.Published}
 	lawDrop       = finding.Law{Step: "voltage drop, out and back", Formula: "I · R' · 2 · length", Unit: "V", Source: "physics; R' at 75 °C from the conductor table", Mark: finding.Memory}
+	lawDropSum    = finding.Law{Step: "drop of all pieces", Formula: "Σ drop", Unit: "V", Source: "physics", Mark: finding.Common}
 	lawDropShare  = finding.Law{Step: "share of the circuit's volts", Formula: "drop / volts · 100", Unit: "%", Source: "physics", Mark: finding.Common}
 	lawPath       = finding.Law{Step: "one-way length", Formula: "Σ legs · (1 + slack) + loops", Unit: "m", Source: "geometry of the drawn path", Mark: finding.Common}
 	lawFuse       = finding.Law{Step: "smallest standard size in the window", Formula: "next standard size ≥ 1.25 · I, ≤ what the conductor carries", Unit: "A", Source: "NEC 240.4, 240.6(A)", Mark: finding.Memory}
 
 	Ampacity = finding.Rule{Code: "wire.ampacity", Unit: "A", Asks: "Does the conductor carry the current where it runs? The code's two tests: the design current before correction, the lasting current after it.", Stops: "stop when it fails either", Laws: []finding.Law{lawContinuous, lawBefore, lawRoofHeat, lawCodeAmps, lawMarineAmps}}
-	DropPV   = finding.Rule{Code: "wire.drop_pv", Unit: "%", Asks: "What is lost between roof and controller?", Stops: "caution above 3 % (2 % is the aim): lost watts, no danger", Laws: []finding.Law{lawDrop, lawDropShare}}
-	DropBatt = finding.Rule{Code: "wire.drop_battery", Unit: "%", Asks: "What is lost between controller and battery?", Stops: "caution above 2 %: the controller then misreads the battery", Laws: []finding.Law{lawDrop, lawDropShare}}
+	DropPV   = finding.Rule{Code: "wire.drop_pv", Unit: "%", Asks: "What is lost between roof and controller?", Stops: "caution above 3 % (2 % is the aim): lost watts, no danger", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
+	DropBatt = finding.Rule{Code: "wire.drop_battery", Unit: "%", Asks: "What is lost between controller and battery?", Stops: "caution above 2 %: the controller then misreads the battery", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
 	Fuse     = finding.Rule{Code: "wire.fuse_window", Unit: "A", Asks: "Does the fuse or breaker carry the load, protect the wire and break the volts?", Stops: "stop outside 1.25 · I (PV: 1.56 · Isc) … what the conductor carries, below the volts it has to break, or when the battery run has none", Laws: []finding.Law{lawContinuous, lawFuse, lawSmall}}
 	Terminal = finding.Rule{Code: "wire.terminal", Unit: "mm²", Asks: "Does the wire go into the controller's terminal?", Stops: "caution when it is thicker: step down or use a ferrule, never fewer strands"}
 	NoCable  = finding.Rule{Code: "wire.no_cable", Asks: "Has every run its cable?", Stops: "caution when none is chosen yet"}
@@ -96,7 +99,7 @@ func (c Conductor) Does(design, lasting units.Ampere, k Conditions) bool {
 // takes the code's columns.
 func (c Conductor) Carries(k Conditions) units.Ampere {
 	column, insulation, marine := k.column()
-	carries := c.ampacities[column] * units.Ampere(AmbientFactor(insulation, k.Ambient())*BundleFactor(k.School, k.Bundled))
+	carries := c.ampacities[column] * units.Ampere(AmbientFactor(insulation, k.Ambient())*BundleFactor(k.Rules, k.Bundled))
 	if marine {
 		return carries
 	}
@@ -107,7 +110,7 @@ func (k Conditions) column() (column int, insulation units.Celsius, marine bool)
 	switch {
 	case k.Insulation == 75:
 		return column75, 75, false
-	case k.School == Marine && k.Insulation == 105:
+	case k.Rules == Marine && k.Insulation == 105:
 		return columnMarine, 105, true
 	}
 	return column90, 90, false
@@ -116,9 +119,9 @@ func (k Conditions) column() (column int, insulation units.Celsius, marine bool)
 // carriesWorking shows how Carries gets there.
 func (c Conductor) carriesWorking(k Conditions) []finding.Step {
 	column, insulation, marine := k.column()
-	ambient, bundle := AmbientFactor(insulation, k.Ambient()), BundleFactor(k.School, k.Bundled)
+	ambient, bundle := AmbientFactor(insulation, k.Ambient()), BundleFactor(k.Rules, k.Bundled)
 	table := "NEC 310.15(C)(1), from memory"
-	if k.School == Marine {
+	if k.Rules == Marine {
 		table = "ABYC E-11, from memory"
 	}
 	steps := []finding.Step{
@@ -165,9 +168,9 @@ func (c Conductor) SmallLimit() units.Ampere {
 // FuseWindow gives the fuse's window for a continuous current: from 1.25 · I
 // to what the conductor carries (held by 240.4(D) by the land code), and the
 // smallest standard size in it, 0 when there is none.
-func FuseWindow(i, carries units.Ampere, c Conductor, school School) (low, high, smallest units.Ampere) {
+func FuseWindow(i, carries units.Ampere, c Conductor, rules RuleSet) (low, high, smallest units.Ampere) {
 	low, high = 1.25*i, carries
-	if small := c.SmallLimit(); school == Code && small > 0 {
+	if small := c.SmallLimit(); rules == Code && small > 0 {
 		high = min(high, small)
 	}
 	for _, size := range StandardFuses {
@@ -188,7 +191,7 @@ func Smallest(table []Conductor, design, lasting, current units.Ampere, oneWay u
 		if !c.Does(design, lasting, k) || float64(c.Drop(current, oneWay, WorkingTemperature)/volts*100) > maxDropPct {
 			continue
 		}
-		if _, _, size := FuseWindow(current, carries, c, k.School); fused && size == 0 {
+		if _, _, size := FuseWindow(current, carries, c, k.Rules); fused && size == 0 {
 			continue
 		}
 		return c, true
@@ -280,33 +283,69 @@ func Continuous(i units.Ampere) (units.Ampere, finding.Step) {
 	return 1.25 * i, lawContinuous.Fill(1.25*float64(i), "1.25 · %s", finding.A(i))
 }
 
-// Of works out a circuit's result and findings.
-func Of(c Circuit, system units.System) (r Result, out []finding.Finding) {
-	carries := c.Conductor.Carries(c.Conditions)
-	r.Carries, r.OneWay = carries, c.OneWay
-	r.Drop = c.Conductor.Drop(c.Current, c.OneWay, WorkingTemperature)
+// Piece is a piece of a circuit that is of one cable.
+type Piece struct {
+	Conductor  Conductor
+	Insulation units.Celsius
+	OneWay     units.Millimetre
+	OnRoof     bool // on the roof in the sun
+	AtTerminal bool // it ends at the controller
+}
+
+// Of works out the result and findings of a circuit of one cable.
+func Of(c Circuit, system units.System) (Result, []finding.Finding) {
+	return OfPieces(c, []Piece{{Conductor: c.Conductor, Insulation: c.Insulation, OneWay: c.OneWay, OnRoof: c.OnRoof, AtTerminal: true}}, system)
+}
+
+// OfPieces works out the result and findings of a circuit whose cable changes on
+// its way: each piece must carry the current where it is, the drops add up, and a
+// fuse must protect the weakest.
+func OfPieces(c Circuit, pieces []Piece, system units.System) (r Result, out []finding.Finding) {
+	r.OneWay, r.Carries = c.OneWay, units.Ampere(math.Inf(1))
+	r.FuseHigh = r.Carries
+	var weakest Circuit
+	for _, p := range pieces {
+		one := c
+		one.Conductor, one.Insulation, one.OnRoof, one.OneWay = p.Conductor, p.Insulation, p.OnRoof, p.OneWay
+		if len(pieces) > 1 {
+			one.Label += ", " + p.Conductor.Text()
+		}
+		carries := one.Conductor.Carries(one.Conditions)
+		r.Drop += one.Conductor.Drop(c.Current, p.OneWay, WorkingTemperature)
+		out = append(out, one.ampacity(carries))
+		if p.AtTerminal && c.Terminal > 0 {
+			out = append(out, one.terminal())
+		}
+		low, high, _ := FuseWindow(c.Current, carries, one.Conductor, c.Rules)
+		if carries < r.Carries {
+			r.Carries, weakest = carries, one
+		}
+		r.FuseLow, r.FuseHigh = low, min(r.FuseHigh, high)
+	}
+	for _, size := range slices.Backward(StandardFuses) {
+		if size >= r.FuseLow && size <= r.FuseHigh {
+			r.FuseSmallest = size
+		}
+	}
 	r.DropPct = float64(r.Drop / c.Volts * 100)
 	r.Loss = units.Watt(float64(r.Drop) * float64(c.Current))
-	r.FuseLow, r.FuseHigh, r.FuseSmallest = FuseWindow(c.Current, carries, c.Conductor, c.School)
-
-	out = append(out, c.ampacity(carries))
-	out = append(out, c.drop(r, system))
-
-	if c.Terminal > 0 {
-		f := Terminal.AtMost(c.ID, float64(c.Conductor.Area), float64(c.Terminal), finding.Watch).WithWorking(
-			finding.Given("copper of "+c.Conductor.Text(), float64(c.Conductor.Area), "mm²", "conductor table"),
-			finding.Given("terminal takes", float64(c.Terminal), "mm²", "label of "+c.Into))
-		if f.Holds() {
-			f = f.Of("", c.Label, "%s (%s mm²) fits the terminals, which take %s mm².", c.Conductor.Text(), units.Num(float64(c.Conductor.Area), 1), units.Num(float64(c.Terminal), 1))
-		} else {
-			f = f.Of("", c.Label, "%s (%s mm²) is thicker than the terminal takes (%s mm²). Step down at a bus, or use a ferrule.", c.Conductor.Text(), units.Num(float64(c.Conductor.Area), 1), units.Num(float64(c.Terminal), 1))
-		}
-		out = append(out, f)
-	}
+	out = append(out, c.drop(r, pieces, system))
 	if !c.PV || c.Fuse > 0 {
-		out = append(out, c.fuse(r))
+		weakest.Label = c.Label
+		out = append(out, weakest.fuse(r))
 	}
 	return r, out
+}
+
+// terminal holds the conductor against what the controller's terminal takes.
+func (c Circuit) terminal() finding.Finding {
+	f := Terminal.AtMost(c.ID, float64(c.Conductor.Area), float64(c.Terminal), finding.Watch).WithWorking(
+		finding.Given("copper of "+c.Conductor.Text(), float64(c.Conductor.Area), "mm²", "conductor table"),
+		finding.Given("terminal takes", float64(c.Terminal), "mm²", "label of "+c.Into))
+	if f.Holds() {
+		return f.Of("", c.Label, "%s (%s mm²) fits the terminals, which take %s mm².", c.Conductor.Text(), units.Num(float64(c.Conductor.Area), 1), units.Num(float64(c.Terminal), 1))
+	}
+	return f.Of("", c.Label, "%s (%s mm²) is thicker than the terminal takes (%s mm²). Step down to a thinner cable for the last piece, or use a ferrule.", c.Conductor.Text(), units.Num(float64(c.Conductor.Area), 1), units.Num(float64(c.Terminal), 1))
 }
 
 // ampacity applies both tests; the one with less room is shown.
@@ -334,22 +373,30 @@ func (c Circuit) ampacity(carries units.Ampere) finding.Finding {
 	return f.Of("", c.Label, "%s carries %s before correction and %s here; it needs %s and %s.", c.Conductor.Text(), before.Text(), carries.Text(), c.Design.Text(), c.lasting().Text())
 }
 
-func (c Circuit) dropWorking(r Result) []finding.Step {
-	return []finding.Step{
+func (c Circuit) dropWorking(r Result, pieces []Piece) []finding.Step {
+	steps := []finding.Step{
 		c.LengthBy,
 		finding.Given("current", float64(c.Current), "A", "the strings or the controller's label"),
-		finding.Given("R' of "+c.Conductor.Text()+" at 75 °C", c.Conductor.OhmPerMetre(WorkingTemperature)*1000, "mΩ/m", "conductor table, from memory"),
-		lawDrop.Fill(float64(r.Drop), "%s · %s/1000 · 2 · %s", finding.A(c.Current), finding.N(c.Conductor.OhmPerMetre(WorkingTemperature)*1000), finding.N(float64(c.OneWay)/1000)),
-		lawDropShare.Fill(r.DropPct, "%s / %s · 100", finding.N(float64(r.Drop)), finding.V(c.Volts)),
 	}
+	var drops []string
+	for _, p := range pieces {
+		drop := p.Conductor.Drop(c.Current, p.OneWay, WorkingTemperature)
+		drops = append(drops, finding.N(float64(drop)))
+		steps = append(steps, finding.Given("R' of "+p.Conductor.Text()+" at 75 °C", p.Conductor.OhmPerMetre(WorkingTemperature)*1000, "mΩ/m", "conductor table, from memory"),
+			lawDrop.Fill(float64(drop), "%s · %s/1000 · 2 · %s", finding.A(c.Current), finding.N(p.Conductor.OhmPerMetre(WorkingTemperature)*1000), finding.N(float64(p.OneWay)/1000)))
+	}
+	if len(pieces) > 1 {
+		steps = append(steps, lawDropSum.Fill(float64(r.Drop), "%s", strings.Join(drops, " + ")))
+	}
+	return append(steps, lawDropShare.Fill(r.DropPct, "%s / %s · 100", finding.N(float64(r.Drop)), finding.V(c.Volts)))
 }
 
-func (c Circuit) drop(r Result, system units.System) finding.Finding {
+func (c Circuit) drop(r Result, pieces []Piece, system units.System) finding.Finding {
 	rule, limit := DropBatt, 2.0
 	if c.PV {
 		rule, limit = DropPV, 3.0
 	}
-	f := rule.AtMost(c.ID, r.DropPct, limit, finding.Watch).WithWorkingBy(func() []finding.Step { return c.dropWorking(r) })
+	f := rule.AtMost(c.ID, r.DropPct, limit, finding.Watch).WithWorkingBy(func() []finding.Step { return c.dropWorking(r, pieces) })
 	says := fmt.Sprintf("loses %s %% (%s W) over %s", units.Num(r.DropPct, 2), units.Num(float64(r.Loss), 1), Long(c.OneWay, system))
 	switch {
 	case !f.Holds():
@@ -441,7 +488,7 @@ func FactoryOf(c Circuit, most units.Ampere, system units.System) (r Result, f f
 	r.DropPct = float64(r.Drop / c.Volts * 100)
 	r.Loss = units.Watt(float64(r.Drop) * float64(c.Current))
 	f = Factory.AtMost(c.ID, float64(c.lasting()), float64(limit), finding.Watch).
-		WithWorking(append(append([]finding.Step{c.DesignBy}, working...), c.dropWorking(r)...)...)
+		WithWorking(append(append([]finding.Step{c.DesignBy}, working...), c.dropWorking(r, []Piece{{Conductor: c.Conductor, OneWay: c.OneWay}})...)...)
 	verdict := "It would be enough."
 	switch {
 	case !f.Holds() || c.Design > c.Conductor.Before(c.Conditions):

@@ -49,7 +49,7 @@ func TestResistancesAreThoseOfCopper(t *testing.T) {
 }
 
 func TestTablesRise(t *testing.T) {
-	free := wire.Conditions{School: wire.Marine, Insulation: 105, Air: 30, Bundled: 2}
+	free := wire.Conditions{Rules: wire.Marine, Insulation: 105, Air: 30, Bundled: 2}
 	for _, table := range [][]wire.Conductor{wire.AWG, wire.Metric} {
 		for i := 1; i < len(table); i++ {
 			thin := table[i-1].Carries(free)
@@ -89,14 +89,14 @@ func TestCorrections(t *testing.T) {
 	}
 	ten := conductor(t, "10 AWG")
 	carries := func(k wire.Conditions) float64 { return float64(ten.Carries(k)) }
-	assert.Equal(t, 35.0, carries(wire.Conditions{School: wire.Code, Insulation: 90, Air: 30, Bundled: 2}), "held to the terminal's 75 °C column")
-	assert.InDelta(t, 40*0.82*0.8, carries(wire.Conditions{School: wire.Code, Insulation: 90, Air: 48, Bundled: 4}), 1e-9)
-	assert.Equal(t, 60.0, carries(wire.Conditions{School: wire.Marine, Insulation: 105, Air: 30, Bundled: 2}))
-	assert.Equal(t, 35.0, carries(wire.Conditions{School: wire.Marine, Insulation: 90, Air: 30, Bundled: 2}), "lesser insulation takes the code's columns")
+	assert.Equal(t, 35.0, carries(wire.Conditions{Rules: wire.Code, Insulation: 90, Air: 30, Bundled: 2}), "held to the terminal's 75 °C column")
+	assert.InDelta(t, 40*0.82*0.8, carries(wire.Conditions{Rules: wire.Code, Insulation: 90, Air: 48, Bundled: 4}), 1e-9)
+	assert.Equal(t, 60.0, carries(wire.Conditions{Rules: wire.Marine, Insulation: 105, Air: 30, Bundled: 2}))
+	assert.Equal(t, 35.0, carries(wire.Conditions{Rules: wire.Marine, Insulation: 90, Air: 30, Bundled: 2}), "lesser insulation takes the code's columns")
 	// NEC 310.15(B)(2): on a roof in the sun 33 °C more, 68 °C at 35: 40 · 0.58; the marine rules have no such line.
-	assert.InDelta(t, 40*0.58, carries(wire.Conditions{School: wire.Code, Insulation: 90, Air: 35, OnRoof: true, Bundled: 2}), 1e-9)
-	assert.InDelta(t, carries(wire.Conditions{School: wire.Marine, Insulation: 105, Air: 35, Bundled: 2}), carries(wire.Conditions{School: wire.Marine, Insulation: 105, Air: 35, OnRoof: true, Bundled: 2}), 1e-9)
-	eighteen := conductor(t, "18 AWG").Carries(wire.Conditions{School: wire.Code, Insulation: 90, Air: 30, Bundled: 2})
+	assert.InDelta(t, 40*0.58, carries(wire.Conditions{Rules: wire.Code, Insulation: 90, Air: 35, OnRoof: true, Bundled: 2}), 1e-9)
+	assert.InDelta(t, carries(wire.Conditions{Rules: wire.Marine, Insulation: 105, Air: 35, Bundled: 2}), carries(wire.Conditions{Rules: wire.Marine, Insulation: 105, Air: 35, OnRoof: true, Bundled: 2}), 1e-9)
+	eighteen := conductor(t, "18 AWG").Carries(wire.Conditions{Rules: wire.Code, Insulation: 90, Air: 30, Bundled: 2})
 	assert.Zero(t, eighteen, "no 75 °C column, no power circuit")
 }
 
@@ -105,7 +105,7 @@ func TestCorrections(t *testing.T) {
 // fuses are 350 and 175 A; crews take 400 A with 4/0 or 120 mm², 200 A with
 // 2 AWG or 35 mm² (the marine column), so these lie in the window too.
 func TestFuseWindowsOfABigInverter(t *testing.T) {
-	k := wire.Conditions{School: wire.Marine, Insulation: 105, Air: 30, Bundled: 2}
+	k := wire.Conditions{Rules: wire.Marine, Insulation: 105, Air: 30, Bundled: 2}
 	for _, c := range []struct {
 		volts           float64
 		conductors      []string
@@ -153,7 +153,7 @@ func TestCutIsThePathWithSlackAndLoops(t *testing.T) {
 func circuit(t testing.TB, name string) wire.Circuit {
 	design, by := wire.Continuous(40)
 	return wire.Circuit{ID: "r", Label: "C1 to battery", Current: 40, Design: design, DesignBy: by, Volts: 12.8, OneWay: 2000, Conductor: conductor(t, name),
-		Conditions: wire.Conditions{School: wire.Code, Insulation: 90, Air: 35, Bundled: 2}, Terminal: 16, Into: "controller"}
+		Conditions: wire.Conditions{Rules: wire.Code, Insulation: 90, Air: 35, Bundled: 2}, Terminal: 16, Into: "controller"}
 }
 
 func codes(found []finding.Finding) map[string]finding.Grade {
@@ -203,11 +203,11 @@ func TestSmallestIsTheFirstThatHolds(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		i := units.Ampere(rapid.Float64Range(1, 60).Draw(t, "amps"))
 		length := units.Millimetre(rapid.Float64Range(500, 15_000).Draw(t, "length"))
-		k := wire.Conditions{School: wire.Code, Insulation: 90, Air: units.Celsius(rapid.IntRange(20, 60).Draw(t, "air")), Bundled: 2}
+		k := wire.Conditions{Rules: wire.Code, Insulation: 90, Air: units.Celsius(rapid.IntRange(20, 60).Draw(t, "air")), Bundled: 2}
 		pick, ok := wire.Smallest(wire.AWG, 1.25*i, i, i, length, 25.6, 3, k, true)
 		for _, c := range wire.AWG {
 			carries := c.Carries(k)
-			_, _, fuse := wire.FuseWindow(i, carries, c, k.School)
+			_, _, fuse := wire.FuseWindow(i, carries, c, k.Rules)
 			holds := c.Before(k) >= 1.25*i && carries >= i && float64(c.Drop(i, length, 75))/25.6*100 <= 3 && fuse > 0
 			if ok && c.Name == pick.Name {
 				assert.True(t, holds)
@@ -231,7 +231,7 @@ func ExampleConductor_Drop() {
 // needs 25 A before (1.56 · 16) and 20 A after (1.25 · 16): it passes both, while
 // one stricter test, 25 A after correction, failed it.
 func TestTheCodesTwoTests(t *testing.T) {
-	k := wire.Conditions{School: wire.Code, Insulation: 90, Air: 35, OnRoof: true, Bundled: 2}
+	k := wire.Conditions{Rules: wire.Code, Insulation: 90, Air: 35, OnRoof: true, Bundled: 2}
 	ten := conductor(t, "10 AWG")
 	assert.True(t, ten.Does(25, 20, k))
 	assert.False(t, ten.Does(25, 24, k), "after correction")
@@ -249,7 +249,7 @@ func TestTheCodesTwoTests(t *testing.T) {
 // A fuse or breaker on a home run is held to window and volts like any other.
 func TestAFuseOnAHomeRun(t *testing.T) {
 	c := wire.Circuit{ID: "r", Label: "Home run", PV: true, Current: 15, Design: 25, DesignBy: finding.Given("design", 25, "A", "by hand"), Lasting: 20, Volts: 60, Breaks: 80, OneWay: 4000,
-		Conductor: conductor(t, "10 AWG"), Conditions: wire.Conditions{School: wire.Code, Insulation: 90, Air: 30, Bundled: 2}}
+		Conductor: conductor(t, "10 AWG"), Conditions: wire.Conditions{Rules: wire.Code, Insulation: 90, Air: 30, Bundled: 2}}
 	check := func(amps units.Ampere, volts units.Volt) (out finding.Finding) {
 		c.Fuse, c.FuseV = amps, volts
 		_, found := wire.Of(c, units.Metric)
@@ -274,7 +274,7 @@ func TestAFuseOnAHomeRun(t *testing.T) {
 // resistance is more than copper's own and less than 6 mm²'s.
 func TestMetricSizesBetween(t *testing.T) {
 	for _, c := range []struct{ name, under, over string }{{"8 mm2", "10 AWG", "8 AWG"}, {"13 mm²", "8 AWG", "6 AWG"}, {"20 mm2", "6 AWG", "4 AWG"}, {"40mm2", "2 AWG", "1 AWG"}} {
-		k := wire.Conditions{School: wire.Marine, Insulation: 105, Air: 30, Bundled: 2}
+		k := wire.Conditions{Rules: wire.Marine, Insulation: 105, Air: 30, Bundled: 2}
 		got := conductor(t, c.name)
 		assert.Greater(t, got.Carries(k), conductor(t, c.under).Carries(k), c.name)
 		assert.Less(t, got.Carries(k), conductor(t, c.over).Carries(k), c.name)
@@ -282,5 +282,5 @@ func TestMetricSizesBetween(t *testing.T) {
 		assert.Greater(t, got.OhmPerMetre(20), copper)
 		assert.Less(t, got.OhmPerMetre(20), copper*1.2)
 	}
-	assert.InDelta(t, 77, float64(conductor(t, "8 mm2").Carries(wire.Conditions{School: wire.Marine, Insulation: 105, Air: 30, Bundled: 2})), 2, "80 A for 8.37 mm²")
+	assert.InDelta(t, 77, float64(conductor(t, "8 mm2").Carries(wire.Conditions{Rules: wire.Marine, Insulation: 105, Air: 30, Bundled: 2})), 2, "80 A for 8.37 mm²")
 }

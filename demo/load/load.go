@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"time"
 
-	"velvetroad/core/rig"
 	"velvetroad/demo"
 	"velvetroad/store"
 )
@@ -45,5 +44,5 @@ func Demo(ctx context.Context, s *store.Store) (bool, error) {
 	if err != nil {
 		return false, err
 	}
-	return true, s.PutRig(ctx, rig.Kept{ID: demo.ID("kept rig"), Rig: heron.Document.Rig, From: fmt.Sprintf("job %d", heron.Document.Number)})
+	return true, s.PutRig(ctx, heron.Document.Keep(demo.ID("kept rig"), fmt.Sprintf("job %d", heron.Document.Number)))
 }

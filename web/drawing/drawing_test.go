@@ -68,7 +68,7 @@ func TestDrawingsAreWellFormedWhateverTheWords(t *testing.T) {
 	for _, s := range demo.Stories() {
 		for i := range s.Edits {
 			for j, c := range s.Edits[i].Changes {
-				if c.Do == "add_thing" || c.Do == "add_cupboard" {
+				if c.Do == "add_obstruction" || c.Do == "add_cupboard" {
 					s.Edits[i].Changes[j].Item = []byte(strings.Replace(string(c.Item), `"label":"`, `"label":"<&>' ]]> `, 1))
 				}
 			}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"html/template"
 	"math"
+	"strings"
 
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
@@ -55,11 +56,12 @@ func Path(id string, d job.Document, p plan.Plan) template.HTML {
 			c.rect("cupboard", f.x(k.X), f.y(k.Y), f.d(k.Length), f.d(k.Width), 2)
 		}
 	}
+	battery := d.BatteryPlace()
 	// A place inside stands on the wall band at its height and on the floor band at its y.
 	for _, place := range []struct {
 		label   string
 		x, y, z units.Millimetre
-	}{{"board", g.Board.X, g.Board.Y, g.Board.Z}, {"battery", g.Battery.X, g.Battery.Y, g.Battery.Z}} {
+	}{{"board", g.Board.X, g.Board.Y, g.Board.Z}, {"battery", battery.X, battery.Y, battery.Z}} {
 		if place.x == 0 && place.y == 0 && place.z == 0 {
 			continue
 		}
@@ -72,11 +74,13 @@ func Path(id string, d job.Document, p plan.Plan) template.HTML {
 		c.circle("entry-hole", roofBand.x(e.X), roofBand.y(e.Y), 2.5)
 		c.text("entry-text", "start", roofBand.x(e.X)+10, roofBand.y(e.Y)-6, e.Label)
 	}
+	each := 0
 	for n, k := range p.Controllers {
-		for m, run := range []plan.Run{k.Home, k.Battery} {
+		for _, run := range k.Runs() {
 			if run.Known {
-				drawRun(&c, bands, run, RunMark(n, m == 0), 2*n+m, float64(n+1)/float64(len(p.Controllers)+1))
+				drawRun(&c, bands, run, RunMark(n, run), each, float64(n+1)/float64(len(p.Controllers)+1))
 			}
+			each++
 		}
 	}
 	legend(&c, d, p, math.Max(left+float64(g.Length)*scale+24, width-right+22))
@@ -86,12 +90,12 @@ func Path(id string, d job.Document, p plan.Plan) template.HTML {
 
 // legend lists the runs at the sheet's right: mark, where it leads, length and cable.
 func legend(c *canvas, d job.Document, p plan.Plan, x float64) {
-	y := 24.0
+	y, each := 24.0, 0
 	for n, k := range p.Controllers {
-		for m, run := range []plan.Run{k.Home, k.Battery} {
-			c.line(fmt.Sprintf("run run-%d", (2*n+m)%4), x, y, x+30, y)
-			c.circle("run-tag", x+15, y, 8.5)
-			c.text("run-text", "middle", x+15, y+3.5, RunMark(n, m == 0))
+		for _, run := range k.Runs() {
+			c.line(fmt.Sprintf("run run-%d", each%4), x, y, x+30, y)
+			each++
+			tagged(c, x+15, y, RunMark(n, run))
 			c.text("box-text", "start", x+40, y+1, p.Labels[run.ID])
 			says := "no path yet"
 			if run.OneWay > 0 {
@@ -102,19 +106,41 @@ func legend(c *canvas, d job.Document, p plan.Plan, x float64) {
 				cable = run.Cable.Name
 			}
 			c.text("box-sub", "start", x+40, y+15, says)
-			c.text("box-sub", "start", x+40, y+29, cable)
+			if len(run.Pieces) < 2 {
+				c.text("box-sub", "start", x+40, y+29, cable)
+			} else {
+				for _, piece := range run.Pieces {
+					c.text("box-sub", "start", x+40, y+29, wire.Long(piece.OneWay, d.Units)+" "+piece.Name)
+					y += 14
+				}
+				y -= 14
+			}
 			y += 50
 		}
 	}
 }
 
-// RunMark is what a run is called on drawings: 1H for the first controller's
-// home run, 1B for its run to the battery. Panels have the letter first.
-func RunMark(controller int, home bool) string {
-	if home {
+// RunMark is what a controller's run is called on drawings: 1H for the first
+// controller's home run, 1B for its run to the battery, 1H2 for the home run to
+// its second PV input. Panels have the letter first.
+func RunMark(controller int, run plan.Run) string {
+	switch run.Input {
+	case "":
+		return fmt.Sprintf("%dB", controller+1)
+	case "pv1":
 		return fmt.Sprintf("%dH", controller+1)
 	}
-	return fmt.Sprintf("%dB", controller+1)
+	return fmt.Sprintf("%dH%s", controller+1, strings.TrimPrefix(run.Input, "pv"))
+}
+
+// tagged writes a run's mark in its circle.
+func tagged(c *canvas, x, y float64, mark string) {
+	r := 8.5
+	if len(mark) > 2 {
+		r = 12
+	}
+	c.circle("run-tag", x, y, r)
+	c.text("run-text", "middle", x, y+3.5, mark)
 }
 
 // drawRun draws a run's legs, each in its band; runs that lie on each other are
@@ -144,8 +170,7 @@ func drawRun(c *canvas, bands map[string]frame, run plan.Run, mark string, n int
 		if !marked[surface] && leg.Length*units.Millimetre(bands[surface].scale) > 24 {
 			marked[surface] = true
 			mx, my := x1+(x2-x1)*tag, y1+(y2-y1)*tag
-			c.circle("run-tag", mx, my, 8.5)
-			c.text("run-text", "middle", mx, my+3.5, mark)
+			tagged(c, mx, my, mark)
 		}
 		last = surface
 	}

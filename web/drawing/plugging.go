@@ -9,7 +9,6 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
-	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
 
@@ -37,14 +36,17 @@ func Plugging(id string, d job.Document, p plan.Plan) template.HTML {
 		c.open(id, "No string has a panel yet", width, 10, "img", "")
 		return c.close()
 	}
-	groups := len(p.Controllers)
+	groups := 0
+	for _, k := range p.Controllers {
+		groups += len(k.Inputs)
+	}
 	c.open(id, fmt.Sprintf("How the strings of job %d are plugged, from plus on the left to minus on the right. The tables below say the same.", d.Number), width, plugTop+float64(rows)*plugRow+float64(groups)*14+16, "img", "")
 	c.patterns(id)
 	y := plugTop
-	draw := func(of string, label, joins, fuse string, lacks bool) {
+	draw := func(of, input, label, joins, fuse string, lacks bool) {
 		var mine []plan.String
 		for _, s := range p.Strings {
-			if s.Controller == of && len(s.Panels) > 0 {
+			if s.Controller == of && (of == "" || s.Input == input) && len(s.Panels) > 0 {
 				mine = append(mine, s)
 			}
 		}
@@ -87,17 +89,19 @@ func Plugging(id string, d job.Document, p plan.Plan) template.HTML {
 		}
 		y += 14
 	}
-	for n, k := range p.Controllers {
-		fuse := ""
-		if part, ok := shelf.Find(d.Parts.Protections, d.Controllers[n].StringFuse); ok {
-			fuse = part.Amps.Text()
+	for _, k := range p.Controllers {
+		for _, in := range k.Inputs {
+			fuse := ""
+			if in.StringFuse != nil {
+				fuse = in.StringFuse.Amps.Text()
+			}
+			lacks := fuse == "" && slices.ContainsFunc(p.Findings, func(f finding.Finding) bool {
+				return f.Code == array.StringFuse.Code && slices.Contains(f.IDs(), in.ID) && f.Grade == finding.Stop
+			})
+			draw(k.ID, in.Name, in.Label, in.Joins, fuse, lacks)
 		}
-		lacks := fuse == "" && slices.ContainsFunc(p.Findings, func(f finding.Finding) bool {
-			return f.Code == array.StringFuse.Code && slices.Contains(f.IDs(), k.ID) && f.Grade == finding.Stop
-		})
-		draw(k.ID, k.Label, d.Controllers[n].Joins, fuse, lacks)
 	}
-	draw("", "open", "", "", false)
+	draw("", "", "open", "", "", false)
 	legend := y + 4
 	connector(&c, "plug", 152, legend)
 	c.text("box-sub", "start", 162, legend+4, "plug")

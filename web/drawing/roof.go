@@ -69,11 +69,11 @@ func (r Roof) SVG() template.HTML {
 		}
 		c.rect(class, f.x(k.X), f.y(k.Y), f.d(k.Length), f.d(k.Width), 2)
 	}
-	standing := map[string]rig.Thing{}
+	standing := map[string]rig.Obstruction{}
 	for _, t := range g.Standing() {
 		standing[t.ID] = t
 	}
-	for _, surveyed := range g.Things {
+	for _, surveyed := range g.Obstructions {
 		t, stays := standing[surveyed.ID]
 		if !stays || t.X != surveyed.X || t.Y != surveyed.Y {
 			r.gone(&c, f, surveyed)
@@ -160,7 +160,7 @@ func (r Roof) surface(c *canvas, f frame) {
 
 // strips draws where a thing's lid swings, whence it is serviced and where it
 // blows hot air, each with its letter.
-func (r Roof) strips(c *canvas, f frame, t rig.Thing) {
+func (r Roof) strips(c *canvas, f frame, t rig.Obstruction) {
 	if r.Stop != "survey" && r.Stop != "roof" {
 		return
 	}
@@ -180,7 +180,7 @@ func (r Roof) strips(c *canvas, f frame, t rig.Thing) {
 }
 
 // gone draws where a thing was that moves or comes off.
-func (r Roof) gone(c *canvas, f frame, t rig.Thing) {
+func (r Roof) gone(c *canvas, f frame, t rig.Obstruction) {
 	b := thingBox(f, t)
 	c.rect("thing-gone", b.x1, b.y1, b.x2-b.x1, b.y2-b.y1, 3)
 	c.line("thing-gone", b.x1, b.y1, b.x2, b.y2)
@@ -267,7 +267,7 @@ func (r Roof) taken(f frame) (out room) {
 	return out
 }
 
-func thingBox(f frame, t rig.Thing) box {
+func thingBox(f frame, t rig.Obstruction) box {
 	lx, ly, hx, hy := t.Box()
 	return box{f.x(lx), f.y(ly), f.x(hx), f.y(hy)}
 }
@@ -519,7 +519,7 @@ func (r Roof) plugs(c *canvas, f frame, taken *room) {
 	}
 }
 
-func (r Roof) entry(c *canvas, f frame, e plan.Entry, taken *room) {
+func (r Roof) entry(c *canvas, f frame, e plan.Hole, taken *room) {
 	attributes := fmt.Sprintf(`class="entry-mark" data-entry="%s" data-x="%s" data-y="%s"`, e.ID, px(float64(e.X)), px(float64(e.Y)))
 	if r.Live && r.Stop == "holes" {
 		attributes += fmt.Sprintf(` tabindex="0" role="button" aria-pressed="%t" aria-label="%s, %s from the nose, %s from the street side"`, e.ID == r.Selected,

@@ -3,6 +3,7 @@ package drawing
 import (
 	"fmt"
 	"html/template"
+	"strings"
 
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
@@ -17,7 +18,9 @@ func Wiring(id string, d job.Document, p plan.Plan) template.HTML {
 	const row, top, boxH = 34.0, 26.0, 26.0
 	rows := 0
 	for _, k := range p.Controllers {
-		rows += max(1, len(k.Strings))
+		for _, in := range k.Inputs {
+			rows += max(1, len(in.Strings))
+		}
 	}
 	var loose []plan.String
 	for _, s := range p.Strings {
@@ -65,46 +68,59 @@ func Wiring(id string, d job.Document, p plan.Plan) template.HTML {
 	}
 	y := top
 	var battTop, battBottom float64 = -1, 0
-	for _, k := range p.Controllers {
-		n := max(1, len(k.Strings))
-		mid := y + (float64(n)*row-(row-boxH))/2 - boxH/2
-		for i, on := range k.Strings {
-			sy := y + float64(i)*row
-			for _, s := range p.Strings {
-				if s.ID == on.ID {
-					stringBox(s, sy)
+	for n, k := range d.Controllers() {
+		first := y
+		for _, in := range p.Controllers[n].Inputs {
+			rows := max(1, len(in.Strings))
+			mid := y + (float64(rows)*row-(row-boxH))/2 - boxH/2
+			for i, on := range in.Strings {
+				sy := y + float64(i)*row
+				for _, s := range p.Strings {
+					if s.ID == on.ID {
+						stringBox(s, sy)
+					}
 				}
+				c.line("lead", xString+wString, sy+boxH/2, xString+wString+24, sy+boxH/2, xString+wString+24, mid+boxH/2, xDisc, mid+boxH/2)
 			}
-			c.line("lead", xString+wString, sy+boxH/2, xString+wString+24, sy+boxH/2, xString+wString+24, mid+boxH/2, xDisc, mid+boxH/2)
+			if len(in.Strings) == 0 {
+				c.text("missing", "start", xString, mid+17, "no string yet")
+			}
+			if in.Disconnect != nil {
+				box("", xDisc, mid, wDisc, fmt.Sprintf("%s, %s", in.Disconnect.Amps.Text(), in.Disconnect.Volts.Text()), "")
+			} else {
+				box("open", xDisc, mid, wDisc, "none yet", "")
+			}
+			c.line("lead", xDisc+wDisc, mid+boxH/2, xCtl, mid+boxH/2)
+			if len(k.Inputs) > 1 {
+				c.text("box-sub", "end", xCtl-6, mid+9, strings.ToUpper(in.Name))
+			}
+			y += float64(rows) * row
 		}
-		if len(k.Strings) == 0 {
-			c.text("missing", "start", xString, mid+17, "no string yet")
-		}
-		if k.Disconnect != nil {
-			box("", xDisc, mid, wDisc, fmt.Sprintf("%s, %s", k.Disconnect.Amps.Text(), k.Disconnect.Volts.Text()), "")
+		// The controller is as high as its inputs; with one it is a box in their middle.
+		part, mid, high := p.Controllers[n].Part, (first+y-row+boxH)/2-boxH/2, boxH
+		says := fmt.Sprintf("%s, %s", part.MaxPV.Text(), part.MaxOutput.Text())
+		if len(k.Inputs) > 1 {
+			c.rect("box", xCtl, first, wCtl, y-row+boxH-first, 3)
+			c.text("box-text", "start", xCtl+8, mid+17, k.Label)
+			c.text("box-sub", "end", xCtl+wCtl-8, mid+17, says)
 		} else {
-			box("open", xDisc, mid, wDisc, "none yet", "")
+			box("", xCtl, mid, wCtl, k.Label, says)
 		}
-		c.line("lead", xDisc+wDisc, mid+boxH/2, xCtl, mid+boxH/2)
-		box("", xCtl, mid, wCtl, k.Label, fmt.Sprintf("%s, %s", k.Part.MaxPV.Text(), k.Part.MaxOutput.Text()))
-		c.line("lead thick", xCtl+wCtl, mid+boxH/2, xFuse, mid+boxH/2)
+		c.line("lead thick", xCtl+wCtl, mid+high/2, xFuse, mid+high/2)
 		fuse, class := "none yet", "open"
-		for _, planned := range d.Controllers {
-			if part, ok := findProtection(d, planned.BatteryRun.Fuse); ok && planned.ID == k.ID {
-				fuse, class = part, ""
-			}
+		if part, ok := findProtection(d, k.Battery.Device("to")); ok {
+			fuse, class = part, ""
 		}
 		box(class, xFuse, mid, wFuse, fuse, "")
-		c.line("lead thick", xFuse+wFuse, mid+boxH/2, xBatt, mid+boxH/2)
+		c.line("lead thick", xFuse+wFuse, mid+high/2, xBatt, mid+high/2)
 		if battTop < 0 {
 			battTop = mid
 		}
-		battBottom = mid + boxH
-		y += float64(n) * row
+		battBottom = mid + high
 	}
 	if battTop >= 0 {
 		c.rect("box", xBatt, battTop, wBatt, battBottom-battTop, 3)
-		c.text("box-text", "middle", xBatt+wBatt/2, (battTop+battBottom)/2+4, fmt.Sprintf("%d V %s", d.Rig.BatteryV, d.Rig.Chemistry))
+		c.text("box-text", "middle", xBatt+wBatt/2, (battTop+battBottom)/2+4, fmt.Sprintf("%d V %s", d.Bank.Nominal, d.Bank.Chemistry))
 	}
 	for _, s := range loose {
 		stringBox(s, y)

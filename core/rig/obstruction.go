@@ -7,9 +7,9 @@ import (
 	"velvetroad/core/units"
 )
 
-// Thing is something on the roof: a rectangle by its nose-street corner, or a
+// Obstruction is something on the roof: a rectangle by its nose-street corner, or a
 // round by its centre with Length as its diameter. Heights are above the roof.
-type Thing struct {
+type Obstruction struct {
 	ID     string           `json:"id" jsonschema:"format=uuid"`
 	Label  string           `json:"label" jsonschema:"minLength=1"`
 	Shape  string           `json:"shape" jsonschema:"enum=rectangle,enum=round"`
@@ -19,33 +19,33 @@ type Thing struct {
 	Width  units.Millimetre `json:"width_mm" jsonschema:"description=across the rig; a round's diameter again"`
 	Height units.Millimetre `json:"height_mm"`
 
-	Kind     Kind              `json:"kind,omitempty" jsonschema:"enum=other,enum=air_conditioner,enum=fan,enum=vent,enum=hatch,enum=skylight,enum=antenna,enum=stack,enum=rack,enum=ladder,enum=solar_port,enum=old_panel,enum=old_hole,enum=bracket,description=absent: other"`
-	Lid      *Side             `json:"lid,omitempty" jsonschema:"description=where its lid swings"`
-	Service  *Side             `json:"service,omitempty" jsonschema:"description=the side from which it is serviced"`
-	Hot      *Side             `json:"hot,omitempty" jsonschema:"description=the side to which it blows hot air"`
-	Shades   bool              `json:"shades,omitempty"`
-	WayUp    bool              `json:"way_up,omitempty" jsonschema:"description=a person comes onto the roof here"`
-	Fate     Fate              `json:"fate,omitempty" jsonschema:"enum=stays,enum=moves,enum=replaced,enum=bridged,enum=comes_off,description=absent: stays"`
-	ToX      *units.Millimetre `json:"to_x_mm,omitempty" jsonschema:"description=where it moves"`
-	ToY      *units.Millimetre `json:"to_y_mm,omitempty"`
-	Lower    *units.Millimetre `json:"lower_mm,omitempty" jsonschema:"description=height of what replaces it"`
-	FromTail *units.Millimetre `json:"from_tail_mm,omitempty" jsonschema:"description=its far side measured again from the tail, as a check"`
-	FromCurb *units.Millimetre `json:"from_curb_mm,omitempty" jsonschema:"description=its far side measured again from the curb side"`
-	Old      *OldPanel         `json:"old_panel,omitempty" jsonschema:"description=an old panel's label; absent: unknown"`
+	Kind        Kind              `json:"kind,omitempty" jsonschema:"enum=other,enum=air_conditioner,enum=fan,enum=vent,enum=hatch,enum=skylight,enum=antenna,enum=stack,enum=rack,enum=ladder,enum=solar_port,enum=old_panel,enum=old_hole,enum=bracket,description=absent: other"`
+	Lid         *Side             `json:"lid,omitempty" jsonschema:"description=where its lid swings"`
+	Service     *Side             `json:"service,omitempty" jsonschema:"description=the side from which it is serviced"`
+	Hot         *Side             `json:"hot,omitempty" jsonschema:"description=the side to which it blows hot air"`
+	Shades      bool              `json:"shades,omitempty"`
+	WayUp       bool              `json:"way_up,omitempty" jsonschema:"description=a person comes onto the roof here"`
+	Disposition Disposition       `json:"disposition,omitempty" jsonschema:"enum=stays,enum=moves,enum=replaced,enum=bridged,enum=removed,description=absent: stays"`
+	ToX         *units.Millimetre `json:"to_x_mm,omitempty" jsonschema:"description=where it moves"`
+	ToY         *units.Millimetre `json:"to_y_mm,omitempty"`
+	Lower       *units.Millimetre `json:"lower_mm,omitempty" jsonschema:"description=height of what replaces it"`
+	FromTail    *units.Millimetre `json:"from_tail_mm,omitempty" jsonschema:"description=its far side measured again from the tail, as a check"`
+	FromCurb    *units.Millimetre `json:"from_curb_mm,omitempty" jsonschema:"description=its far side measured again from the curb side"`
+	Old         *OldPanel         `json:"old_panel,omitempty" jsonschema:"description=an old panel's label; absent: unknown"`
 }
 
 // Kind is what a thing is.
 type Kind string
 
-// Fate is what becomes of a thing when the job is done.
-type Fate string
+// Disposition is what becomes of a thing when the job is done.
+type Disposition string
 
 const (
-	Stays    Fate = "stays"
-	Moves    Fate = "moves"
-	Replaced Fate = "replaced"
-	Bridged  Fate = "bridged" // a panel may pass above it
-	ComesOff Fate = "comes_off"
+	Stays    Disposition = "stays"
+	Moves    Disposition = "moves"
+	Replaced Disposition = "replaced"
+	Bridged  Disposition = "bridged" // a panel may pass above it
+	TakenOff Disposition = "removed"
 )
 
 // Side is a strip beside a thing: which side of it, and how far it reaches.
@@ -69,7 +69,7 @@ type Template struct {
 	Length, Width, Height units.Millimetre
 	Lid, Service, Hot     *Side
 	Shades, WayUp         bool
-	Fate                  Fate
+	Disposition           Disposition
 }
 
 // Templates lists the kinds of things in the order in which roofs have them.
@@ -84,18 +84,18 @@ func Templates() []Template {
 		{Kind: "stack", Name: "Stack", Shape: "round", Length: 100, Width: 100, Height: 150},
 		{Kind: "rack", Name: "Rack", Shape: "rectangle", Length: 1200, Width: 40, Height: 80, Shades: true},
 		{Kind: "ladder", Name: "Ladder", Shape: "rectangle", Length: 150, Width: 450, Height: 200, WayUp: true},
-		{Kind: "solar_port", Name: "Solar port", Shape: "rectangle", Length: 130, Width: 90, Height: 40, Fate: Bridged},
+		{Kind: "solar_port", Name: "Solar port", Shape: "rectangle", Length: 130, Width: 90, Height: 40, Disposition: Bridged},
 		{Kind: "old_panel", Name: "Old panel", Shape: "rectangle", Length: 1000, Width: 550, Height: 60},
-		{Kind: "old_hole", Name: "Old hole", Shape: "round", Length: 25, Width: 25, Height: 0, Fate: Bridged},
-		{Kind: "bracket", Name: "Old bracket", Shape: "rectangle", Length: 80, Width: 50, Height: 30, Fate: Bridged},
+		{Kind: "old_hole", Name: "Old hole", Shape: "round", Length: 25, Width: 25, Height: 0, Disposition: Bridged},
+		{Kind: "bracket", Name: "Old bracket", Shape: "rectangle", Length: 80, Width: 50, Height: 30, Disposition: Bridged},
 		{Kind: "other", Name: "Thing", Shape: "rectangle", Length: 350, Width: 350, Height: 100},
 	}
 }
 
-func (t Thing) Key() string { return t.ID }
+func (t Obstruction) Key() string { return t.ID }
 
 // Box is the thing's bounding rectangle: low x, low y, high x, high y.
-func (t Thing) Box() (lx, ly, hx, hy units.Millimetre) {
+func (t Obstruction) Box() (lx, ly, hx, hy units.Millimetre) {
 	if t.Shape == "round" {
 		return t.X - t.Length/2, t.Y - t.Length/2, t.X + t.Length/2, t.Y + t.Length/2
 	}
@@ -103,7 +103,7 @@ func (t Thing) Box() (lx, ly, hx, hy units.Millimetre) {
 }
 
 // Beside is the strip that a side keeps clear, as wide as the thing.
-func (t Thing) Beside(s Side) Area {
+func (t Obstruction) Beside(s Side) Area {
 	lx, ly, hx, hy := t.Box()
 	switch s.Side {
 	case "nose":
@@ -119,19 +119,19 @@ func (t Thing) Beside(s Side) Area {
 }
 
 // MayBridge tells whether a panel may pass above the thing.
-func (t Thing) MayBridge() bool { return t.Fate == Bridged || t.Fate == Replaced }
+func (t Obstruction) MayBridge() bool { return t.Disposition == Bridged || t.Disposition == Replaced }
 
 // Standing lists the things as the job leaves them: moved ones at their new
 // place, replaced ones at their new height, those that come off gone.
-func (r Rig) Standing() []Thing {
-	out := make([]Thing, 0, len(r.Things))
-	for _, t := range r.Things {
+func (r Rig) Standing() []Obstruction {
+	out := make([]Obstruction, 0, len(r.Obstructions))
+	for _, t := range r.Obstructions {
 		switch {
-		case t.Fate == ComesOff:
+		case t.Disposition == TakenOff:
 			continue
-		case t.Fate == Moves && t.ToX != nil && t.ToY != nil:
+		case t.Disposition == Moves && t.ToX != nil && t.ToY != nil:
 			t.X, t.Y = *t.ToX, *t.ToY
-		case t.Fate == Replaced && t.Lower != nil:
+		case t.Disposition == Replaced && t.Lower != nil:
 			t.Height = *t.Lower
 		}
 		out = append(out, t)
@@ -141,7 +141,7 @@ func (r Rig) Standing() []Thing {
 
 func (r Rig) thingProblems() (out []shelf.Problem) {
 	check, span := checks(&out)
-	for i, t := range r.Things {
+	for i, t := range r.Obstructions {
 		at := fmt.Sprintf("things[%d].", i)
 		span(t.Length, 10, 6000, at+"length_mm", t.Label+"'s length")
 		span(t.Width, 10, 3200, at+"width_mm", t.Label+"'s width")
@@ -155,7 +155,7 @@ func (r Rig) thingProblems() (out []shelf.Problem) {
 				span(side.Reach, 10, 2000, at+path+".reach_mm", "how far it reaches")
 			}
 		}
-		if t.Fate == Replaced && t.Lower != nil {
+		if t.Disposition == Replaced && t.Lower != nil {
 			check(*t.Lower < t.Height, at+"lower_mm", "what replaces %s should be lower than its %s, not %s", t.Label, t.Height.Text(units.Metric), t.Lower.Text(units.Metric))
 		}
 		check(t.Old == nil || t.Old.Pmax > 0 && t.Old.Pmax <= 1000, at+"old_panel.pmax_w", "an old panel has up to 1000 W; leave it empty when the label is unknown")

@@ -1,0 +1,648 @@
+package job
+
+import (
+	"cmp"
+	"crypto/sha1"
+	"encoding/hex"
+	"fmt"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"velvetroad/core/rig"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+)
+
+// Equipment is something electrical that has a place in the rig.
+type Equipment struct {
+	ID       string    `json:"id" jsonschema:"format=uuid"`
+	Label    string    `json:"label" jsonschema:"minLength=1"`
+	Kind     string    `json:"kind" jsonschema:"enum=combiner,enum=controller,enum=battery,enum=bus,enum=shunt,enum=switch,enum=inverter,enum=converter,enum=dc_dc,enum=alternator,enum=fuse_panel,enum=load,enum=shore_inlet,enum=generator,enum=transfer_switch,enum=socket,enum=ground"`
+	Part     string    `json:"part,omitempty" jsonschema:"description=of its kind; absent: none chosen"`
+	Status   Status    `json:"status,omitempty" jsonschema:"enum=existing,enum=new,enum=later,enum=removed,description=absent: new"`
+	At       *Site     `json:"at,omitempty" jsonschema:"description=absent: on the equipment board"`
+	OnBoard  *OnBoard  `json:"on_board,omitempty" jsonschema:"description=its place on the equipment board"`
+	Settings *Settings `json:"settings,omitempty"`
+}
+
+// Site is a place in the rig, and the space it is in where one is named.
+type Site struct {
+	Space string           `json:"space,omitempty" jsonschema:"description=ID of a space"`
+	X     units.Millimetre `json:"x_mm"`
+	Y     units.Millimetre `json:"y_mm"`
+	Z     units.Millimetre `json:"z_mm" jsonschema:"description=negative: below the roof's edge"`
+}
+
+// OnBoard is a place on the equipment board: of the upper left corner, seen from the front.
+type OnBoard struct {
+	X    units.Millimetre `json:"x_mm"`
+	Y    units.Millimetre `json:"y_mm"`
+	Turn int              `json:"turn_deg" jsonschema:"enum=0,enum=90,enum=180,enum=270"`
+}
+
+// Settings are what is set or known of one piece of equipment, besides its part.
+type Settings struct {
+	Joins      string       `json:"joins,omitempty" jsonschema:"enum=branch,enum=box,description=of a combiner: strings meet at branch connectors or in a box; absent: branch"`
+	StringFuse string       `json:"string_fuse,omitempty" jsonschema:"description=of a combiner: part in each string; absent: none"`
+	Charges    units.Ampere `json:"charge_a,omitempty" jsonschema:"minimum=0,maximum=500,description=of a converter or an alternator: what it charges the bank with; absent: not known"`
+	Studs      int          `json:"studs,omitempty" jsonschema:"minimum=1,maximum=40,description=of a bus or a fuse panel: how many circuits it takes; absent: not known"`
+}
+
+// Bank is how the batteries are connected, and what follows from it.
+type Bank struct {
+	Nominal    int          `json:"nominal_v" jsonschema:"enum=12,enum=24,enum=48"`
+	Chemistry  string       `json:"chemistry" jsonschema:"enum=lithium,enum=lead"`
+	ChargeMost units.Ampere `json:"charge_a,omitempty" jsonschema:"minimum=0,maximum=2000,description=most amps it may be charged with, all sources together; absent: not known"`
+	Batteries  [][]string   `json:"batteries,omitempty" jsonschema:"description=IDs: those of a row are in series, the rows in parallel; absent: all in parallel"`
+	TakeOff    *TakeOff     `json:"take_off,omitempty" jsonschema:"description=where the loads are connected; absent: not decided"`
+}
+
+// TakeOff are the two terminals between which a bank is used.
+type TakeOff struct {
+	Plus  Terminal `json:"plus"`
+	Minus Terminal `json:"minus"`
+}
+
+// Rest is the bank's resting volts: 12.8 V a 12 V lithium step, 12.7 V lead (common practice).
+func (b Bank) Rest() units.Volt {
+	if b.Chemistry == "lead" {
+		return units.Volt(b.Nominal) / 12 * 12.7
+	}
+	return units.Volt(b.Nominal) / 12 * 12.8
+}
+
+// Charging is the volts of a charging bank: 14.4 V a 12 V step (common practice).
+func (b Bank) Charging() units.Volt { return units.Volt(b.Nominal) / 12 * 14.4 }
+
+// Hole is a hole through the roof, a wall, the floor or a bulkhead, by its centre.
+type Hole struct {
+	ID      string           `json:"id" jsonschema:"format=uuid"`
+	Label   string           `json:"label" jsonschema:"minLength=1"`
+	Surface string           `json:"surface" jsonschema:"enum=roof,enum=wall,enum=floor,enum=bulkhead"`
+	Part    string           `json:"part,omitempty" jsonschema:"description=the roof entry or gland in it; a hole in the roof has one"`
+	Status  Status           `json:"status,omitempty" jsonschema:"enum=existing,enum=new,enum=later,enum=removed,description=absent: new"`
+	X       units.Millimetre `json:"x_mm"`
+	Y       units.Millimetre `json:"y_mm"`
+	Z       units.Millimetre `json:"z_mm,omitempty" jsonschema:"description=absent: in the roof"`
+	Sleeve  units.Millimetre `json:"sleeve_mm" jsonschema:"description=wall thickness of the sleeve in the hole; 0: none"`
+}
+
+// Circuit is one set of conductors along one path.
+type Circuit struct {
+	ID       string           `json:"id" jsonschema:"format=uuid"`
+	Label    string           `json:"label,omitempty" jsonschema:"description=absent: named by its ends"`
+	Status   Status           `json:"status,omitempty" jsonschema:"enum=existing,enum=new,enum=later,enum=removed,description=absent: new"`
+	System   string           `json:"system" jsonschema:"enum=pv,enum=dc,enum=ac,enum=ground,enum=signal"`
+	Plus     *Conductor       `json:"plus,omitempty" jsonschema:"description=absent: the negative alone"`
+	Minus    *Conductor       `json:"minus,omitempty" jsonschema:"description=absent: the positive alone"`
+	Line     *Conductor       `json:"line,omitempty" jsonschema:"description=of an AC, ground or signal circuit, instead of plus and minus"`
+	Segments []Segment        `json:"segments" jsonschema:"description=from its start to its end; empty: no cable yet"`
+	Path     []wire.Point     `json:"path" jsonschema:"description=bends; empty: the proposed path"`
+	Through  []string         `json:"through,omitempty" jsonschema:"description=IDs of the holes it passes; absent: a circuit from the roof uses the job's first roof entry"`
+	Measured units.Millimetre `json:"measured_mm,omitempty" jsonschema:"description=one-way length measured on the rig; used instead of the path"`
+	Slack    float64          `json:"slack_pct"`
+	Loops    units.Millimetre `json:"loops_mm" jsonschema:"description=service loops at both ends together"`
+	Air      units.Celsius    `json:"air_c"`
+	Bundled  int              `json:"bundled" jsonschema:"description=current-carrying conductors run together"`
+	Raised   bool             `json:"raised,omitempty" jsonschema:"description=on the roof it is kept 19 mm (3/4 in) or more above it; absent: it is on it in the sun"`
+}
+
+// Conductor is one pole of a circuit: the terminals at its ends and what opens it.
+type Conductor struct {
+	From    Terminal `json:"from" jsonschema:"description=empty: the ends of the strings, or not decided"`
+	To      Terminal `json:"to" jsonschema:"description=empty: not decided"`
+	Devices []Device `json:"devices,omitempty"`
+}
+
+// Device is a fuse, breaker or disconnect in a conductor, and which end it is near.
+type Device struct {
+	Part     string           `json:"part"`
+	Near     string           `json:"near" jsonschema:"enum=from,enum=to"`
+	Distance units.Millimetre `json:"distance_mm,omitempty" jsonschema:"description=along the conductor from that end's terminal; absent: not known"`
+}
+
+// Segment is a piece of a circuit of one cable. At most one segment has no
+// length: it takes what the others leave.
+type Segment struct {
+	Cable   string           `json:"cable" jsonschema:"description=part; empty where the factory's cable is used"`
+	Length  units.Millimetre `json:"length_mm,omitempty" jsonschema:"description=absent: the rest of the circuit"`
+	Factory bool             `json:"factory,omitempty" jsonschema:"description=the factory's solar cable of the survey serves here"`
+}
+
+// Terminal is a terminal of a piece of equipment: "ID:name", as "…:battery+".
+type Terminal string
+
+// At is the terminal of a piece of equipment.
+func At(equipment, name string) Terminal { return Terminal(equipment + ":" + name) }
+
+// Equipment is the ID of the equipment that has the terminal, empty for none.
+func (t Terminal) Equipment() string {
+	id, _, _ := strings.Cut(string(t), ":")
+	return id
+}
+
+// Name is the terminal's name on its equipment.
+func (t Terminal) Name() string {
+	_, name, _ := strings.Cut(string(t), ":")
+	return name
+}
+
+func (e Equipment) Key() string { return e.ID }
+func (c Circuit) Key() string   { return c.ID }
+func (h Hole) Key() string      { return h.ID }
+
+// An EquipmentKind tells what every piece of a kind has: its terminals and the
+// kind of part it is. "#" stands for a number from 1.
+type EquipmentKind struct {
+	Kind, Name string
+	Part       string // empty: the shelf has no such kind of part
+	Terminals  []string
+}
+
+// EquipmentKinds are the kinds of equipment. A new kind is an entry here and in
+// the enum of Equipment.Kind.
+var EquipmentKinds = []EquipmentKind{
+	{"combiner", "combiner", "gland", []string{"in", "out+", "out-"}},
+	{"controller", "charge controller", "controller", []string{"pv#+", "pv#-", "battery+", "battery-", "alternator+", "alternator-"}},
+	{"battery", "battery", "", []string{"+", "-"}},
+	{"bus", "bus bar", "", []string{"stud#"}},
+	{"shunt", "shunt", "", []string{"battery", "system"}},
+	{"switch", "switch", "", []string{"in+", "in-", "out+", "out-"}},
+	{"inverter", "inverter", "", []string{"dc+", "dc-", "ac_out", "ac_in"}},
+	{"converter", "converter", "", []string{"ac_in", "dc+", "dc-"}},
+	{"dc_dc", "DC-DC charger", "", []string{"in+", "in-", "out+", "out-", "pv+", "pv-"}},
+	{"alternator", "alternator", "", []string{"+", "-"}},
+	{"fuse_panel", "fuse panel", "", []string{"in+", "in-", "branch#+", "branch#-"}},
+	{"load", "load", "", []string{"+", "-", "ac"}},
+	{"shore_inlet", "shore inlet", "", []string{"ac"}},
+	{"generator", "generator", "", []string{"ac"}},
+	{"transfer_switch", "transfer switch", "", []string{"a", "b", "out"}},
+	{"socket", "socket", "", []string{"in+", "in-", "out+", "out-"}},
+	{"ground", "grounding point", "", []string{"g"}},
+}
+
+// KindOfEquipment finds a kind; its Kind is empty for an unknown one.
+func KindOfEquipment(kind string) EquipmentKind {
+	if i := slices.IndexFunc(EquipmentKinds, func(k EquipmentKind) bool { return k.Kind == kind }); i >= 0 {
+		return EquipmentKinds[i]
+	}
+	return EquipmentKind{}
+}
+
+var digits = regexp.MustCompile(`\d+`)
+
+// has tells whether equipment of the kind has a terminal of that name.
+func (k EquipmentKind) has(name string) bool {
+	if n, err := strconv.Atoi(digits.FindString(name)); err == nil && (n < 1 || n > 40) {
+		return false
+	}
+	return slices.Contains(k.Terminals, digits.ReplaceAllString(name, "#"))
+}
+
+// A Controller is a charge controller with what belongs to it, read from the
+// equipment and the circuits.
+type Controller struct {
+	Equipment
+	Inputs  []Input // one at least
+	Battery Circuit // to the bank; ID empty: none
+}
+
+// Input is a PV input of a controller with what leads to it.
+type Input struct {
+	Name     string    // "pv1"
+	Combiner Equipment // ID empty: its strings come to the home run's start by themselves
+	HomeRun  Circuit   // ID empty: none
+}
+
+// Joins tells how the input's strings meet: "branch" or "box".
+func (i Input) Joins() string {
+	if s := i.Combiner.Settings; s != nil {
+		return cmp.Or(s.Joins, "branch")
+	}
+	return "branch"
+}
+
+// StringFuse is the part in each string of the input, empty for none.
+func (i Input) StringFuse() string {
+	if s := i.Combiner.Settings; s != nil {
+		return s.StringFuse
+	}
+	return ""
+}
+
+// WithStringFuse are the combiner's settings with another string fuse; nil when
+// nothing is set.
+func (i Input) WithStringFuse(part string) *Settings {
+	return i.settings(func(s *Settings) { s.StringFuse = part })
+}
+
+// WithJoins are the combiner's settings with another way in which strings meet.
+func (i Input) WithJoins(how string) *Settings {
+	return i.settings(func(s *Settings) { s.Joins = how })
+}
+
+func (i Input) settings(set func(*Settings)) *Settings {
+	out := Settings{}
+	if i.Combiner.Settings != nil {
+		out = *i.Combiner.Settings
+	}
+	set(&out)
+	if out == (Settings{}) {
+		return nil
+	}
+	return &out
+}
+
+// Disconnect is the part that opens the home run at the controller, empty for none.
+func (i Input) Disconnect() string { return i.HomeRun.Device("to") }
+
+// Controllers are the charge controllers that are not removed, in the order of
+// the equipment.
+func (d Document) Controllers() (out []Controller) {
+	for _, e := range d.Equipment {
+		if e.Kind != "controller" || e.Status == StatusRemoved {
+			continue
+		}
+		part, _ := shelf.Find(d.Parts.Controllers, e.Part)
+		c := Controller{Equipment: e}
+		for n := range max(1, len(part.Inputs)) {
+			c.Inputs = append(c.Inputs, Input{Name: fmt.Sprintf("pv%d", n+1)})
+		}
+		for _, k := range d.Circuits {
+			if k.Status == StatusRemoved || k.Plus == nil {
+				continue
+			}
+			if k.System == "pv" && k.Plus.To.Equipment() == e.ID {
+				name := strings.TrimRight(k.Plus.To.Name(), "+-")
+				i := slices.IndexFunc(c.Inputs, func(i Input) bool { return i.Name == name })
+				if i < 0 {
+					c.Inputs = append(c.Inputs, Input{Name: name})
+					i = len(c.Inputs) - 1
+				}
+				if c.Inputs[i].HomeRun.ID == "" {
+					c.Inputs[i].HomeRun = k
+					c.Inputs[i].Combiner, _ = shelf.Find(d.Equipment, k.Plus.From.Equipment())
+				}
+			}
+			if k.System == "dc" && c.Battery.ID == "" && k.Plus.From == At(e.ID, "battery+") {
+				c.Battery = k
+			}
+		}
+		out = append(out, c)
+	}
+	return out
+}
+
+// Controller finds a charge controller by its ID.
+func (d Document) Controller(id string) (Controller, bool) {
+	all := d.Controllers()
+	if i := slices.IndexFunc(all, func(c Controller) bool { return c.ID == id }); i >= 0 {
+		return all[i], true
+	}
+	return Controller{}, false
+}
+
+// Fed tells which controller and PV input a string feeds, through a combiner or
+// by itself; both are empty for a string that ends nowhere.
+func Fed(all []Controller, s String) (controller, input string) {
+	for _, c := range all {
+		for _, i := range c.Inputs {
+			if s.To != "" && (s.To.Equipment() == i.Combiner.ID || s.To.Equipment() == c.ID && strings.TrimRight(s.To.Name(), "+-") == i.Name) {
+				return c.ID, i.Name
+			}
+		}
+	}
+	return "", ""
+}
+
+// End is the terminal at which a string of the input ends.
+func (c Controller) End(n int) Terminal {
+	if i := c.Inputs[n]; i.Combiner.ID != "" {
+		return At(i.Combiner.ID, "in")
+	}
+	return At(c.ID, c.Inputs[n].Name+"+")
+}
+
+// Cable is the part of the circuit's main cable, empty for none.
+func (c Circuit) Cable() string {
+	for _, s := range c.Segments {
+		if s.Length == 0 {
+			return s.Cable
+		}
+	}
+	if len(c.Segments) > 0 {
+		return c.Segments[0].Cable
+	}
+	return ""
+}
+
+// WithCable are the circuit's segments with another main cable.
+func (c Circuit) WithCable(part string) []Segment {
+	out := []Segment{}
+	had := false
+	for _, s := range c.Segments {
+		if s.Length == 0 && !had {
+			had, s.Cable, s.Factory = true, part, false
+		}
+		if s.Cable != "" || s.Factory {
+			out = append(out, s)
+		}
+	}
+	if !had && part != "" {
+		out = append([]Segment{{Cable: part}}, out...)
+	}
+	return out
+}
+
+// Device is the part of the first device near an end of the positive conductor,
+// empty for none.
+func (c Circuit) Device(near string) string {
+	if c.Plus != nil {
+		for _, d := range c.Plus.Devices {
+			if d.Near == near {
+				return d.Part
+			}
+		}
+	}
+	return ""
+}
+
+// WithDevice is the circuit's positive conductor with another device near an end;
+// an empty part takes it out.
+func (c Circuit) WithDevice(near, part string) Conductor {
+	out := Conductor{}
+	if c.Plus != nil {
+		out = *c.Plus
+	}
+	out.Devices = slices.Clone(out.Devices)
+	i := slices.IndexFunc(out.Devices, func(d Device) bool { return d.Near == near })
+	switch {
+	case i < 0 && part != "":
+		out.Devices = append(out.Devices, Device{Part: part, Near: near})
+	case i >= 0 && part == "":
+		out.Devices = slices.Delete(out.Devices, i, i+1)
+	case i >= 0:
+		out.Devices[i].Part = part
+	}
+	return out
+}
+
+// ends are the terminals of all its conductors.
+func (c Circuit) ends() (out []Terminal) {
+	for _, k := range []*Conductor{c.Plus, c.Minus, c.Line} {
+		if k != nil {
+			out = append(out, k.From, k.To)
+		}
+	}
+	return out
+}
+
+// touches tells whether one of its conductors ends at the equipment.
+func (c Circuit) touches(equipment string) bool {
+	return slices.ContainsFunc(c.ends(), func(t Terminal) bool { return t.Equipment() == equipment })
+}
+
+// NewCircuit is a circuit with the trade's usual allowances: a tenth of slack, a
+// foot or 300 mm of service loop at each end, one pair of conductors.
+func NewCircuit(id, system string, air units.Celsius, measures units.System) Circuit {
+	loops := units.Millimetre(600)
+	if measures == units.Imperial {
+		loops = 24 * units.MillimetresPerInch
+	}
+	return Circuit{ID: id, System: system, Segments: []Segment{}, Path: []wire.Point{}, Slack: 10, Loops: loops, Air: air, Bundled: 2}
+}
+
+// NewController is a charge controller with a combiner, a home run to each PV
+// input and a circuit to the battery, none of them with cable or devices yet.
+// Fresh makes the IDs: of the controller first, then for each input of its
+// combiner and its home run, then of the battery's circuit.
+func (d Document) NewController(label string, part shelf.Controller, fresh func() string) Controller {
+	air := max(30, d.Rig.Hottest)
+	out := Controller{Equipment: Equipment{ID: fresh(), Label: label, Kind: "controller", Part: part.ID}}
+	number := len(d.Controllers()) + 1
+	for n := range max(1, len(part.Inputs)) {
+		in := Input{Name: fmt.Sprintf("pv%d", n+1), Combiner: Equipment{ID: fresh(), Label: fmt.Sprintf("Combiner %d", number), Kind: "combiner"}, HomeRun: NewCircuit(fresh(), "pv", air, d.Units)}
+		if n > 0 {
+			in.Combiner.Label += fmt.Sprintf(", %s", strings.ToUpper(in.Name))
+		}
+		in.HomeRun.Plus = &Conductor{From: At(in.Combiner.ID, "out+"), To: At(out.ID, in.Name+"+")}
+		in.HomeRun.Minus = &Conductor{From: At(in.Combiner.ID, "out-"), To: At(out.ID, in.Name+"-")}
+		out.Inputs = append(out.Inputs, in)
+	}
+	out.Battery = NewCircuit(fresh(), "dc", air, d.Units)
+	out.Battery.Plus, out.Battery.Minus = &Conductor{From: At(out.ID, "battery+")}, &Conductor{From: At(out.ID, "battery-")}
+	if b, ok := d.Battery(); ok {
+		out.Battery.Plus.To, out.Battery.Minus.To = At(b.ID, "+"), At(b.ID, "-")
+	}
+	return out
+}
+
+// Changes add a controller with what belongs to it.
+func (c Controller) Changes() (out []Change) {
+	out = append(out, Change{Do: "add_equipment", Item: Raw(c.Equipment)})
+	for _, i := range c.Inputs {
+		if i.Combiner.ID != "" {
+			out = append(out, Change{Do: "add_equipment", Item: Raw(i.Combiner)})
+		}
+	}
+	for _, i := range c.Inputs {
+		if i.HomeRun.ID != "" {
+			out = append(out, Change{Do: "add_circuit", Item: Raw(i.HomeRun)})
+		}
+	}
+	if c.Battery.ID != "" {
+		out = append(out, Change{Do: "add_circuit", Item: Raw(c.Battery)})
+	}
+	return out
+}
+
+// Battery is the battery that the circuits lead to: the first that is not
+// removed. What a bank of several adds comes from Bank.
+func (d Document) Battery() (Equipment, bool) {
+	for _, e := range d.Equipment {
+		if e.Kind == "battery" && e.Status != StatusRemoved && e.Status != StatusLater {
+			return e, true
+		}
+	}
+	return Equipment{}, false
+}
+
+// BatteryPlace is where the battery's terminals are; zero: not measured yet.
+func (d Document) BatteryPlace() rig.Place {
+	if b, ok := d.Battery(); ok && b.At != nil {
+		return rig.Place{X: b.At.X, Y: b.At.Y, Z: b.At.Z}
+	}
+	return rig.Place{}
+}
+
+// Charges are the amps that the kinds of equipment charge the bank with.
+func (d Document) Charges(kind string) (sum units.Ampere) {
+	for _, e := range d.Equipment {
+		if e.Kind == kind && e.Status != StatusRemoved && e.Status != StatusLater && e.Settings != nil {
+			sum += e.Settings.Charges
+		}
+	}
+	return sum
+}
+
+// derived is an ID made from another: the same in every program that upgrades
+// the same document.
+func derived(id, what string) string {
+	space, err := hex.DecodeString(strings.ReplaceAll(id, "-", ""))
+	if err != nil {
+		space = []byte(id)
+	}
+	sum := sha1.Sum(append(space, what...)) // a UUID of version 5, RFC 9562
+	sum[6], sum[8] = sum[6]&0x0f|0x50, sum[8]&0x3f|0x80
+	text := hex.EncodeToString(sum[:16])
+	return strings.Join([]string{text[:8], text[8:12], text[12:16], text[16:20], text[20:]}, "-")
+}
+
+const mostMetres = 40_000 // mm: longer than any run in a rig
+
+// circuitProblems lists what cannot be so in equipment, circuits, holes and bank.
+func (d Document) circuitProblems(add func(path, says string, args ...any), placed func(path string, x, y units.Millimetre)) {
+	kinds := map[string]EquipmentKind{}
+	for i, e := range d.Equipment {
+		at := fmt.Sprintf("equipment[%d]", i)
+		k := KindOfEquipment(e.Kind)
+		kinds[e.ID] = k
+		if k.Kind == "" {
+			add(at+".kind", "there is no kind of equipment %q", e.Kind)
+		}
+		if e.Part != "" && k.Part == "" {
+			add(at+".part", "the shelf has no parts of this kind: leave it empty")
+		}
+		if e.Kind == "controller" && e.Part == "" {
+			add(at+".part", "choose a controller")
+		}
+		if e.At != nil {
+			placed(at+".at", e.At.X, e.At.Y)
+			if !(e.At.Z >= -4000 && e.At.Z <= 1000) {
+				add(at+".at.z_mm", "equipment is up to 4000 mm below the roof's edge, not at %s", e.At.Z.Text(units.Metric))
+			}
+		}
+	}
+	for i, c := range d.Circuits {
+		d.circuitProblem(fmt.Sprintf("circuits[%d]", i), c, kinds, add, placed)
+	}
+	for i, h := range d.Holes {
+		at := fmt.Sprintf("holes[%d]", i)
+		placed(at, h.X, h.Y)
+		if h.Surface == "roof" && h.Part == "" {
+			add(at+".part", "a hole in the roof has a roof entry: choose one")
+		}
+		if !(h.Sleeve >= 0 && h.Sleeve <= 10) {
+			add(at+".sleeve_mm", "a sleeve's wall is 0 to 10 mm, not %s", h.Sleeve.Text(units.Metric))
+		}
+	}
+	for i, s := range d.Strings {
+		d.terminal(fmt.Sprintf("strings[%d].to", i), s.To, kinds, add)
+	}
+	if b := d.Bank; b.Nominal != 12 && b.Nominal != 24 && b.Nominal != 48 {
+		add("bank.nominal_v", "bank volts are 12, 24 or 48, not %d", b.Nominal)
+	}
+	if !(d.Bank.ChargeMost >= 0 && d.Bank.ChargeMost <= 2000) {
+		add("bank.charge_a", "the bank's charge limit is up to 2000 A, not %s", d.Bank.ChargeMost.Text())
+	}
+	in := map[string]bool{}
+	for i, row := range d.Bank.Batteries {
+		for j, id := range row {
+			at := fmt.Sprintf("bank.batteries[%d][%d]", i, j)
+			if kinds[id].Kind != "battery" {
+				add(at, "there is no battery %q in the job", id)
+			}
+			if in[id] {
+				add(at, "the battery is in the bank already")
+			}
+			in[id] = true
+		}
+	}
+	if t := d.Bank.TakeOff; t != nil {
+		d.terminal("bank.take_off.plus", t.Plus, kinds, add)
+		d.terminal("bank.take_off.minus", t.Minus, kinds, add)
+	}
+}
+
+// terminal checks that a terminal, if one is named, is on its equipment.
+func (d Document) terminal(path string, t Terminal, kinds map[string]EquipmentKind, add func(path, says string, args ...any)) {
+	if t == "" {
+		return
+	}
+	k, ok := kinds[t.Equipment()]
+	switch {
+	case !ok:
+		add(path, "there is no equipment %q in the job", t.Equipment())
+	case !k.has(t.Name()):
+		add(path, "a %s has no terminal %q; it has %s", cmp.Or(k.Name, "thing of an unknown kind"), t.Name(), strings.Join(k.Terminals, ", "))
+	}
+}
+
+func (d Document) circuitProblem(at string, c Circuit, kinds map[string]EquipmentKind, add func(path, says string, args ...any), placed func(path string, x, y units.Millimetre)) {
+	paired := c.System == "pv" || c.System == "dc"
+	switch {
+	case paired && c.Line != nil:
+		add(at+".line", "a %s circuit has plus and minus", c.System)
+	case !paired && (c.Plus != nil || c.Minus != nil):
+		add(at+".plus", "a circuit of the system %s has a line, not plus and minus", c.System)
+	case paired && c.Plus == nil && c.Minus == nil:
+		add(at+".plus", "a %s circuit has plus, minus or both", c.System)
+	case !paired && c.Line == nil:
+		add(at+".line", "say what it connects")
+	}
+	for name, k := range map[string]*Conductor{".plus": c.Plus, ".minus": c.Minus, ".line": c.Line} {
+		if k == nil {
+			continue
+		}
+		d.terminal(at+name+".from", k.From, kinds, add)
+		d.terminal(at+name+".to", k.To, kinds, add)
+		for i, v := range k.Devices {
+			if !(v.Distance >= 0 && v.Distance <= mostMetres) {
+				add(fmt.Sprintf("%s%s.devices[%d].distance_mm", at, name, i), "a device is 0 to 40 m from a terminal, not %s", v.Distance.Text(units.Metric))
+			}
+		}
+	}
+	rest := 0
+	for i, s := range c.Segments {
+		path := fmt.Sprintf("%s.segments[%d]", at, i)
+		if !(s.Length >= 0 && s.Length <= mostMetres) {
+			add(path+".length_mm", "a segment is 0 to 40 m long, not %s", s.Length.Text(units.Metric))
+		}
+		if s.Cable == "" && !s.Factory {
+			add(path+".cable", "say which cable, or that the factory's serves")
+		}
+		if s.Factory && d.Rig.Factory == nil {
+			add(path+".factory", "the survey has no factory cable")
+		}
+		if s.Length == 0 {
+			rest++
+		}
+	}
+	if rest > 1 {
+		add(at+".segments", "one segment at most has no length; give the others theirs")
+	}
+	if !(c.Slack >= 0 && c.Slack <= 100) {
+		add(at+".slack_pct", "slack is 0 to 100 %%, not %s", units.Num(c.Slack, 1))
+	}
+	if !(c.Loops >= 0 && c.Loops <= 5000) {
+		add(at+".loops_mm", "service loops are 0 to 5000 mm, not %s", c.Loops.Text(units.Metric))
+	}
+	if !(c.Air >= -40 && c.Air <= 90) {
+		add(at+".air_c", "the air along a circuit is −40 to 90 °C, not %s", c.Air.Text())
+	}
+	if c.Bundled < 2 || c.Bundled > 40 {
+		add(at+".bundled", "conductors run together are 2 (one pair) to 40, not %d", c.Bundled)
+	}
+	if !(c.Measured >= 0 && c.Measured <= mostMetres) {
+		add(at+".measured_mm", "a circuit is 0 to 40 m long, not %s", c.Measured.Text(units.Metric))
+	}
+	if len(c.Path) == 1 {
+		add(at+".path", "a path has two ends at least; leave it empty for the proposed one")
+	}
+	for j, p := range c.Path {
+		placed(fmt.Sprintf("%s.path[%d]", at, j), p.X, p.Y)
+	}
+}

@@ -1,0 +1,117 @@
+package job_test
+
+import (
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/job"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+)
+
+// 12.8 V and 12.7 V resting, 14.4 V charging for each 12 V step: common practice.
+func TestBankVolts(t *testing.T) {
+	b := job.Bank{Nominal: 24, Chemistry: "lithium"}
+	assert.InDelta(t, 25.6, float64(b.Rest()), 1e-9)
+	assert.InDelta(t, 28.8, float64(b.Charging()), 1e-9)
+	b.Chemistry = "lead"
+	assert.InDelta(t, 25.4, float64(b.Rest()), 1e-9)
+}
+
+// A controller's second PV input has a combiner and a home run of its own, and a
+// string may end at it without a combiner.
+func TestAControllerHasItsPVInputs(t *testing.T) {
+	d := open(t)
+	part := d.Parts.Controllers[0]
+	part.ID, part.Inputs = "two-inputs", make2(part.MaxPV)
+	n := 0
+	fresh := func() string { n++; return uuid.NewSHA1(uuid.Nil, []byte{byte(n)}).String() }
+	d = apply(t, d, job.Change{Do: "carry_part", Kind: "controller", Item: job.Raw(part)})
+	k := d.NewController("Ctrl 3", part, fresh)
+	d = apply(t, d, k.Changes()...)
+	now, ok := d.Controller(k.ID)
+	require.True(t, ok)
+	assert.Equal(t, k, now)
+	assert.Equal(t, "home run to Ctrl 3, PV2", d.Labels()[k.Inputs[1].HomeRun.ID])
+
+	s := d.Strings[0].ID
+	for to, input := range map[job.Terminal]string{k.End(1): "pv2", job.At(k.ID, "pv1+"): "pv1"} {
+		next := apply(t, d, job.Change{Do: "change_string", ID: s, Fields: job.Fields("to", to)})
+		controller, at := job.Fed(next.Controllers(), next.Strings[0])
+		assert.Equal(t, k.ID, controller)
+		assert.Equal(t, input, at)
+	}
+	for says, change := range map[string]job.Change{
+		`strings[0].to: a charge controller has no terminal "pv1plus"`:                     {Do: "change_string", ID: s, Fields: job.Fields("to", k.ID+":pv1plus")},
+		"strings[0].to: there is no equipment":                                             {Do: "change_string", ID: s, Fields: job.Fields("to", uuid.NewString()+":in")},
+		"one segment at most has no length":                                                {Do: "change_circuit", ID: k.Battery.ID, Fields: job.Fields("segments", []job.Segment{{Cable: "batt-2awg"}, {Cable: "batt-4awg"}})},
+		"say which cable, or that the factory's serves":                                    {Do: "change_circuit", ID: k.Battery.ID, Fields: job.Fields("segments", []job.Segment{{Length: 400}})},
+		"a dc circuit has plus and minus":                                                  {Do: "change_circuit", ID: k.Battery.ID, Fields: job.Fields("line", job.Conductor{})},
+		"a circuit of the system ac has a line":                                            {Do: "change_circuit", ID: k.Battery.ID, Fields: job.Fields("system", "ac")},
+		"the shelf has no parts of this kind":                                              {Do: "change_equipment", ID: d.Equipment[len(d.Equipment)-3].ID, Fields: job.Fields("kind", "shunt", "part", part.ID)},
+		"a hole in the roof has a roof entry":                                              {Do: "change_hole", ID: d.Holes[0].ID, Fields: job.Fields("part", "")},
+		"bank.batteries[0][0]: there is no battery":                                        {Do: "set_bank", Fields: job.Fields("batteries", [][]string{{k.ID}})},
+		"circuits[0].through[0]: there is no hole":                                         {Do: "change_circuit", ID: d.Circuits[0].ID, Fields: job.Fields("through", []string{s})},
+		"bank.take_off.minus: a battery has no terminal \"pole\"; it has +, -":             {Do: "set_bank", Fields: job.Fields("take_off", job.TakeOff{Minus: job.At(battery(t, d), "pole")})},
+		"circuits[0].plus.devices[0].distance_mm: a device is 0 to 40 m from a terminal, ": {Do: "change_circuit", ID: d.Circuits[0].ID, Fields: job.Fields("plus", job.Conductor{Devices: []job.Device{{Part: "fuse-70", Near: "to", Distance: -1}}})},
+	} {
+		_, err := job.Apply(d, job.Edit{Changes: []job.Change{change}})
+		assert.ErrorContains(t, err, says)
+	}
+}
+
+// A fuse, a cable and a last piece are changed one at a time, and the rest stays.
+func TestACircuitsPartsAreChangedOneByOne(t *testing.T) {
+	c := job.Circuit{Plus: &job.Conductor{From: "a:+", Devices: []job.Device{{Part: "main", Near: "to", Distance: 120}}}}
+	with := c.WithDevice("from", "second")
+	assert.Equal(t, []job.Device{{Part: "main", Near: "to", Distance: 120}, {Part: "second", Near: "from"}}, with.Devices)
+	c.Plus = &with
+	assert.Equal(t, []job.Device{{Part: "other", Near: "to", Distance: 120}, {Part: "second", Near: "from"}}, c.WithDevice("to", "other").Devices)
+	assert.Equal(t, []job.Device{{Part: "second", Near: "from"}}, c.WithDevice("to", "").Devices)
+	assert.Equal(t, "main", c.Device("to"), "the circuit handed in is not touched")
+
+	c.Segments = c.WithCable("thick")
+	assert.Equal(t, "thick", c.Cable())
+	c.Segments = append(c.Segments, job.Segment{Cable: "thin", Length: 200})
+	assert.Equal(t, []job.Segment{{Cable: "thicker"}, {Cable: "thin", Length: 200}}, c.WithCable("thicker"))
+	assert.Equal(t, []job.Segment{{Cable: "thin", Length: 200}}, c.WithCable(""))
+}
+
+// A battery that goes leaves the bank, with the circuits that end at it.
+func TestABatteryLeavesTheBank(t *testing.T) {
+	d := open(t)
+	two := job.Equipment{ID: uuid.NewString(), Label: "Second", Kind: "battery"}
+	link := job.NewCircuit(uuid.NewString(), "dc", 30, units.Metric)
+	link.Plus = &job.Conductor{From: job.At(two.ID, "+"), To: job.At(battery(t, d), "+")}
+	with := apply(t, d, job.Change{Do: "add_equipment", Item: job.Raw(two)}, job.Change{Do: "add_circuit", Item: job.Raw(link)},
+		job.Change{Do: "set_bank", Fields: job.Fields("batteries", [][]string{{battery(t, d)}, {two.ID}})})
+	assert.Equal(t, "Second to Battery", with.Labels()[link.ID])
+	assert.Contains(t, with.Planned(), two.ID)
+	assert.Contains(t, with.Planned(), link.ID)
+	assert.NotContains(t, with.Planned(), battery(t, d), "it was there before")
+	without := apply(t, with, job.Change{Do: "remove_equipment", ID: two.ID})
+	assert.Equal(t, [][]string{{battery(t, d)}}, without.Bank.Batteries)
+	assert.Equal(t, d.Circuits, without.Circuits)
+	later := apply(t, with, job.Change{Do: "change_equipment", ID: two.ID, Fields: job.Fields("status", "later")})
+	assert.NotContains(t, later.Planned(), two.ID)
+}
+
+func open(t *testing.T) job.Document {
+	d := heron(t, false)
+	d.Record.Signed = nil
+	return d
+}
+
+func battery(t *testing.T, d job.Document) string {
+	b, ok := d.Battery()
+	require.True(t, ok)
+	return b.ID
+}
+
+// make2 are two PV inputs, the second for fewer volts.
+func make2(most units.Volt) []shelf.PVInput {
+	return []shelf.PVInput{{MaxPV: most, MaxInput: 20}, {MaxPV: most / 2, MaxInput: 15}}
+}

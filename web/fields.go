@@ -10,6 +10,7 @@ import (
 	"strconv"
 	"strings"
 
+	"velvetroad/core/geom"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/rig"
@@ -870,7 +871,7 @@ var wholes = map[string]map[string]func(job.Document, json.RawMessage) json.RawM
 		if json.Unmarshal(raw, &typed) != nil || len(typed) == 0 {
 			return json.RawMessage("null")
 		}
-		flat := rig.Area{X: typed["x_mm"], Y: typed["y_mm"], Length: d.Rig.Length - typed["x_mm"], Width: d.Rig.Width - typed["y_mm"]}
+		flat := geom.Area{X: typed["x_mm"], Y: typed["y_mm"], Length: d.Rig.Length - typed["x_mm"], Width: d.Rig.Width - typed["y_mm"]}
 		if l := typed["length_mm"]; l > 0 {
 			flat.Length = l
 		}

@@ -14,6 +14,7 @@ import (
 	"github.com/google/uuid"
 
 	"velvetroad/core/dxf"
+	"velvetroad/core/geom"
 	"velvetroad/core/job"
 	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
@@ -65,7 +66,7 @@ func outlineChange(d job.Document, typed map[string]string) ([]job.Change, error
 }
 
 // outlineOf sets an outline with the length and width it has.
-func outlineOf(p rig.Polygon) []job.Change {
+func outlineOf(p geom.Polygon) []job.Change {
 	_, _, l, w := p.Bounds()
 	return []job.Change{{Do: "set_rig", Fields: job.Fields("outline", p, "length_mm", l, "width_mm", w)}}
 }
@@ -112,7 +113,7 @@ func (s *server) outlineFile(c *gin.Context) {
 // readOutlineFile reads an outline by the file's kind. A drawing has its y
 // upwards and is taken with its left as the nose; a drawing that names no unit
 // is read in mm.
-func readOutlineFile(r io.Reader, name string, system units.System) (rig.Polygon, error) {
+func readOutlineFile(r io.Reader, name string, system units.System) (geom.Polygon, error) {
 	if strings.HasSuffix(strings.ToLower(name), ".dxf") {
 		d, err := dxf.Read(r)
 		if err != nil {
@@ -126,9 +127,9 @@ func readOutlineFile(r io.Reader, name string, system units.System) (rig.Polygon
 		if unit == 0 {
 			unit = 1
 		}
-		var p rig.Polygon
+		var p geom.Polygon
 		for _, q := range line.Points {
-			p = append(p, rig.Point{X: units.Millimetre(q.X * unit), Y: units.Millimetre(-q.Y * unit)})
+			p = append(p, geom.Point{X: units.Millimetre(q.X * unit), Y: units.Millimetre(-q.Y * unit)})
 		}
 		return p.Home(), nil
 	}

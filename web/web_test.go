@@ -29,6 +29,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"velvetroad/core/dxf"
+	"velvetroad/core/geom"
 	"velvetroad/core/job"
 	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
@@ -375,7 +376,7 @@ func TestTheSurveyTakesWhatATapeGives(t *testing.T) {
 	set("rig", "framing_members_mm", "260; 790; 1310")
 	assert.Equal(t, []units.Millimetre{260, 790, 1310}, doc().Rig.Framing())
 	set("rig", "flat.x_mm", "400")
-	assert.Equal(t, &rig.Area{X: 400, Length: 5240, Width: 2190}, doc().Rig.Flat)
+	assert.Equal(t, &geom.Area{X: 400, Length: 5240, Width: 2190}, doc().Rig.Flat)
 	set("rig", "flat.x_mm", "", "flat.y_mm", "", "flat.length_mm", "", "flat.width_mm", "")
 	assert.Nil(t, doc().Rig.Flat)
 
@@ -404,7 +405,7 @@ func TestTheSurveyTakesWhatATapeGives(t *testing.T) {
 	require.NoError(t, err)
 	code, got := upload("roof.DXF", text.String())
 	require.Equal(t, 303, code, got)
-	assert.Equal(t, rig.Polygon{{X: 0, Y: 2200}, {X: 5600, Y: 2200}, {X: 5600, Y: 0}, {X: 300, Y: 0}, {X: 0, Y: 350}}, doc().Rig.Outline, "a drawing's y runs up, a roof's from the street side")
+	assert.Equal(t, geom.Polygon{{X: 0, Y: 2200}, {X: 5600, Y: 2200}, {X: 5600, Y: 0}, {X: 300, Y: 0}, {X: 0, Y: 350}}, doc().Rig.Outline, "a drawing's y runs up, a roof's from the street side")
 	code, _ = upload("roof.csv", "x_mm,y_mm\n0,0\n5640,0\n5640,2190\n0,2190\n")
 	require.Equal(t, 303, code)
 	assert.Len(t, doc().Rig.Outline, 4)

@@ -19,6 +19,7 @@ import (
 	"strconv"
 	"time"
 
+	"velvetroad/core/geom"
 	"velvetroad/core/pack"
 	"velvetroad/core/roof"
 	"velvetroad/core/units"
@@ -113,7 +114,7 @@ func Roofs() []Roof {
 	mid := pack.Type{Length: 1085, Width: 672, Value: 155, Most: -1, Along: true, Across: true}
 	square := pack.Type{Length: 905, Width: 848, Value: 142, Most: -1, Along: true, Across: true}
 	keep := func(x, y, l, w units.Millimetre) roof.Keep {
-		return roof.Keep{Rect: roof.Rect{LX: x, LY: y, HX: x + l, HY: y + w}, Away: away}
+		return roof.Keep{Rect: geom.Rect{LX: x, LY: y, HX: x + l, HY: y + w}, Away: away}
 	}
 	roofs := []Roof{
 		{"4.2 m van, slim", pack.Problem{Length: 4200, Width: 1850, Types: []pack.Type{slim}, Keep: []roof.Keep{keep(650, 700, 360, 360), keep(2900, 800, 420, 420)}}},

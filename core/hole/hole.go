@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"velvetroad/core/finding"
+	"velvetroad/core/geom"
 	"velvetroad/core/rig"
 	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
@@ -138,7 +139,7 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 	}
 
 	l, w := e.Part.Length, e.Part.Width
-	housing := roof.Rect{LX: e.X - l/2, LY: e.Y - w/2, HX: e.X + l/2, HY: e.Y + w/2}
+	housing := geom.Rect{LX: e.X - l/2, LY: e.Y - w/2, HX: e.X + l/2, HY: e.Y + w/2}
 	gap := roof.EdgeGap(g, housing)
 	f := OnRoof.AtLeast(e.ID, float64(gap), 0, finding.Stop).WithWorking(
 		finding.Given("housing along", float64(l), "mm", "label of "+e.Part.Name), finding.Given("housing across", float64(w), "mm", "label of "+e.Part.Name), roof.EdgeBy(g, housing, system))
@@ -212,7 +213,7 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 	out = append(out, below(e, g, bore, system)...)
 	blocks := ""
 	for _, c := range g.Cupboards {
-		if (roof.Rect{LX: c.X, LY: c.Y, HX: c.X + c.Length, HY: c.Y + c.Width}).Contains(e.X, e.Y) {
+		if (geom.Rect{LX: c.X, LY: c.Y, HX: c.X + c.Length, HY: c.Y + c.Width}).Contains(e.X, e.Y) {
 			r.Cupboard = c.Label
 			blocks = c.Blocks
 		}
@@ -258,13 +259,13 @@ func OldHoles(g rig.Rig, entries []Entry, bores map[string]units.Millimetre, sys
 
 // below holds the bore against what must not be drilled.
 func below(e Entry, g rig.Rig, bore units.Millimetre, system units.System) (out []finding.Finding) {
-	at := roof.Rect{LX: e.X, LY: e.Y, HX: e.X, HY: e.Y}
+	at := geom.Rect{LX: e.X, LY: e.Y, HX: e.X, HY: e.Y}
 	if l, on := g.LevelAt(e.X, e.Y); on && l.NoDrill {
 		out = append(out, Below.Says(finding.Stop, e.ID, "").Of("", e.Label, "on %s, which may not be drilled. Move it.", l.Label))
 	}
 	gap, nearest := units.Millimetre(math.Inf(1)), ""
 	for _, z := range g.Zones {
-		if d := at.Gap(roof.RectOf(z.Area())) - bore/2; d < gap {
+		if d := at.Gap(z.Area().Rect()) - bore/2; d < gap {
 			gap, nearest = d, z.Label
 		}
 	}

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"velvetroad/core/geom"
 	"velvetroad/core/job"
 	"velvetroad/core/rig"
 	"velvetroad/core/units"
@@ -27,7 +28,7 @@ func TestTheSurveysListsAreEditedAndTakenBack(t *testing.T) {
 		{Do: "add_zone", Item: job.Raw(rig.Zone{ID: id(3), Label: "Wire", Kind: "wire", X: 100, Y: 100, Length: 900, Width: 40})},
 		{Do: "add_space", Item: job.Raw(rig.Space{ID: id(4), Label: "Bay", Length: 800, Width: 400, Height: 300, Heated: true})},
 		{Do: "change_obstruction", ID: d.Rig.Obstructions[0].ID, Fields: job.Fields("kind", "vent", "lid", rig.Side{Side: "curb", Reach: 200}, "disposition", "moves", "to_x_mm", x, "to_y_mm", x, "shades", true)},
-		{Do: "set_rig", Fields: job.Fields("outline", rig.Area{Length: d.Rig.Length, Width: d.Rig.Width}.Polygon(), "flat", rig.Area{X: 100, Length: 9000, Width: 2000}, "crown_form", "gable", "framing_members_mm", []float64{300, 720, 1100}, "axle_mm", 6000, "hitch_mm", -400)},
+		{Do: "set_rig", Fields: job.Fields("outline", geom.Area{Length: d.Rig.Length, Width: d.Rig.Width}.Polygon(), "flat", geom.Area{X: 100, Length: 9000, Width: 2000}, "crown_form", "gable", "framing_members_mm", []float64{300, 720, 1100}, "axle_mm", 6000, "hitch_mm", -400)},
 		{Do: "add_photo", Item: job.Raw(job.Photo{ID: id(5), About: d.Rig.Obstructions[0].ID, Caption: "rust", At: "2026-09-14T15:05:00Z"})},
 		{Do: "add_tick", Item: job.Raw(job.Tick{ID: id(6), Of: d.Panels[0].ID, Foot: 2, X: 100, Y: 200})},
 		{Do: "change_panel", ID: d.Panels[1].ID, Fields: job.Fields("locked", true, "feet_at_mm", []float64{300, 1400, 320, 1390})},

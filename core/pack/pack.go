@@ -12,7 +12,7 @@ import (
 	"math"
 	"slices"
 
-	"velvetroad/core/rig"
+	"velvetroad/core/geom"
 	"velvetroad/core/roof"
 	"velvetroad/core/units"
 )
@@ -20,7 +20,7 @@ import (
 // Problem is a roof to fill. All lengths in mm.
 type Problem struct {
 	Length, Width units.Millimetre
-	Outline       rig.Polygon      // nil: the rectangle
+	Outline       geom.Polygon     // nil: the rectangle
 	Edge, Gap     units.Millimetre // to the roof's edge; between panels
 	Keep          []roof.Keep      // what no panel may lie on, and how far to keep off
 	Over          []Over           // what only some panels may lie over
@@ -270,11 +270,11 @@ func reach(k roof.Keep, low, high units.Millimetre) (from, to units.Millimetre, 
 // besideSide is from where to where along the rig a side of the outline, and
 // what lies nearer to it than the edge's distance, reaches into the rows between
 // low and high: round its ends, straight between.
-func besideSide(a, b rig.Point, edge, low, high units.Millimetre) (from, to units.Millimetre, is bool) {
+func besideSide(a, b geom.Point, edge, low, high units.Millimetre) (from, to units.Millimetre, is bool) {
 	from, to = units.Millimetre(math.Inf(1)), units.Millimetre(math.Inf(-1))
 	take := func(l, h units.Millimetre) { from, to, is = min(from, l), max(to, h), true }
-	for _, q := range []rig.Point{a, b} {
-		if l, h, met := reach(roof.Keep{Rect: roof.Rect{LX: q.X, LY: q.Y, HX: q.X, HY: q.Y}, Away: edge, Round: true}, low, high); met {
+	for _, q := range []geom.Point{a, b} {
+		if l, h, met := reach(roof.Keep{Rect: geom.Rect{LX: q.X, LY: q.Y, HX: q.X, HY: q.Y}, Away: edge, Round: true}, low, high); met {
 			take(l, h)
 		}
 	}
@@ -283,7 +283,7 @@ func besideSide(a, b rig.Point, edge, low, high units.Millimetre) (from, to unit
 		return from, to, is
 	}
 	nx, ny := -(b.Y-a.Y)/long*edge, (b.X-a.X)/long*edge
-	corners := [4]rig.Point{{X: a.X + nx, Y: a.Y + ny}, {X: b.X + nx, Y: b.Y + ny}, {X: b.X - nx, Y: b.Y - ny}, {X: a.X - nx, Y: a.Y - ny}}
+	corners := [4]geom.Point{{X: a.X + nx, Y: a.Y + ny}, {X: b.X + nx, Y: b.Y + ny}, {X: b.X - nx, Y: b.Y - ny}, {X: a.X - nx, Y: a.Y - ny}}
 	const eps = 1e-6
 	for i, p := range corners {
 		q := corners[(i+1)%4]

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"velvetroad/core/geom"
 	"velvetroad/core/pack"
 	"velvetroad/core/rig"
 	"velvetroad/core/roof"
@@ -21,11 +22,11 @@ import (
 )
 
 func thing(x, y, l, w units.Millimetre) roof.Keep {
-	return roof.Keep{Rect: roof.Rect{LX: x, LY: y, HX: x + l, HY: y + w}, Away: 50}
+	return roof.Keep{Rect: geom.Rect{LX: x, LY: y, HX: x + l, HY: y + w}, Away: 50}
 }
 
 func round(x, y, d units.Millimetre) roof.Keep {
-	return roof.Keep{Rect: roof.Rect{LX: x - d/2, LY: y - d/2, HX: x + d/2, HY: y + d/2}, Away: 50, Round: true}
+	return roof.Keep{Rect: geom.Rect{LX: x - d/2, LY: y - d/2, HX: x + d/2, HY: y + d/2}, Away: 50, Round: true}
 }
 
 func panel(l, w units.Millimetre, watts float64) pack.Type {
@@ -111,7 +112,7 @@ func greedy(p pack.Problem) (watts float64) {
 		g := rig.Rig{Length: p.Length, Width: p.Width, Outline: p.Outline}
 		for x := p.Edge; x+t.Length <= p.Length-p.Edge; x += p.Grid {
 			for y := p.Edge; y+t.Width <= p.Width-p.Edge; y += p.Grid {
-				at := roof.Rect{LX: x, LY: y, HX: x + t.Length, HY: y + t.Width}
+				at := geom.Rect{LX: x, LY: y, HX: x + t.Length, HY: y + t.Width}
 				free := roof.EdgeGap(g, at) >= p.Edge
 				for _, k := range append(taken, p.Keep...) {
 					free = free && k.Gap(at) >= k.Away
@@ -137,13 +138,13 @@ func TestBeatsGreedyRowsWhereItMatters(t *testing.T) {
 func kept(t require.TestingT, p pack.Problem, r pack.Result) {
 	watts, mass, used := 0.0, 0.0, make([]int, len(p.Types))
 	g := rig.Rig{Length: p.Length, Width: p.Width, Outline: p.Outline}
-	var rects []roof.Rect
+	var rects []geom.Rect
 	for _, at := range r.Placed {
 		l, w := p.Types[at.Type].Length, p.Types[at.Type].Width
 		if at.Turn == 90 {
 			l, w = w, l
 		}
-		rect := roof.Rect{LX: at.X, LY: at.Y, HX: at.X + l, HY: at.Y + w}
+		rect := geom.Rect{LX: at.X, LY: at.Y, HX: at.X + l, HY: at.Y + w}
 		require.GreaterOrEqual(t, float64(roof.EdgeGap(g, rect)), float64(p.Edge)-1e-6)
 		for _, k := range p.Keep {
 			require.GreaterOrEqual(t, float64(k.Gap(rect)), float64(k.Away)-1e-6)
@@ -218,7 +219,7 @@ func TestAMirroredRoofTakesTheSameWatts(t *testing.T) {
 		mirror := p
 		mirror.Keep = nil
 		for _, k := range p.Keep {
-			mirror.Keep = append(mirror.Keep, roof.Keep{Rect: roof.Rect{LX: p.Length - k.HX, LY: k.LY, HX: p.Length - k.LX, HY: k.HY}, Away: k.Away})
+			mirror.Keep = append(mirror.Keep, roof.Keep{Rect: geom.Rect{LX: p.Length - k.HX, LY: k.LY, HX: p.Length - k.LX, HY: k.HY}, Away: k.Away})
 		}
 		m := pack.Solve(mirror, 1, nil)
 		kept(t, mirror, m)

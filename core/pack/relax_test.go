@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"velvetroad/core/geom"
 	"velvetroad/core/roof"
 	"velvetroad/core/units"
 )
@@ -22,7 +23,7 @@ func TestTheRelaxedRoofBoundsAndTheTightOneKeeps(t *testing.T) {
 		p := Problem{Length: mm(1500, 2600, "length"), Width: mm(1200, 1900, "width"), Edge: mm(0, 60, "edge"), Gap: mm(0, 30, "gap"), Grid: 25}
 		for range rapid.IntRange(0, 3).Draw(t, "obstructions") {
 			x, y, d := mm(0, 2500, "x"), mm(0, 1800, "y"), mm(80, 700, "d")
-			p.Keep = append(p.Keep, roof.Keep{Rect: roof.Rect{LX: x, LY: y, HX: x + d, HY: y + d}, Away: mm(0, 60, "away"), Round: rapid.Bool().Draw(t, "round")})
+			p.Keep = append(p.Keep, roof.Keep{Rect: geom.Rect{LX: x, LY: y, HX: x + d, HY: y + d}, Away: mm(0, 60, "away"), Round: rapid.Bool().Draw(t, "round")})
 		}
 		for range rapid.IntRange(1, 2).Draw(t, "types") {
 			l, w := mm(400, 1300, "l"), mm(300, 700, "w")

@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 
+	"velvetroad/core/geom"
 	"velvetroad/core/roof"
 	"velvetroad/core/units"
 )
@@ -365,7 +366,7 @@ func stairs(p Problem, steps int, inside bool) Problem {
 		x, y := k.Centre()
 		r := k.Width()/2 + k.Away
 		box := func(a, b units.Millimetre) {
-			add(roof.Keep{Rect: roof.Rect{LX: x - a, LY: y - b, HX: x + a, HY: y + b}})
+			add(roof.Keep{Rect: geom.Rect{LX: x - a, LY: y - b, HX: x + a, HY: y + b}})
 		}
 		for n := range steps + 1 {
 			turn := math.Pi / 2 * float64(n) / float64(steps)

@@ -9,6 +9,7 @@ import (
 	"velvetroad/core/array"
 	"velvetroad/core/charger"
 	"velvetroad/core/finding"
+	"velvetroad/core/geom"
 	"velvetroad/core/job"
 	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
@@ -229,7 +230,7 @@ func (p Plan) EntrySpots(d job.Document, housing shelf.Gland) (out []EntrySpot) 
 		best, room := EntrySpot{Cupboard: k.Label}, units.Millimetre(0)
 		for x := d.Units.Up(k.X + 50); x <= k.X+k.Length-50; x += d.Units.Grid() {
 			for y := d.Units.Up(k.Y + 50); y <= k.Y+k.Width-50; y += d.Units.Grid() {
-				box := roof.Rect{LX: x - housing.Length/2, LY: y - housing.Width/2, HX: x + housing.Length/2, HY: y + housing.Width/2}
+				box := geom.Rect{LX: x - housing.Length/2, LY: y - housing.Width/2, HX: x + housing.Length/2, HY: y + housing.Width/2}
 				free := roof.EdgeGap(g, box)
 				for _, c := range framing {
 					free = min(free, abs(x-c)-g.FramingWidth/2-20)

@@ -8,6 +8,7 @@ import (
 
 	"velvetroad/core/array"
 	"velvetroad/core/finding"
+	"velvetroad/core/geom"
 	"velvetroad/core/hole"
 	"velvetroad/core/job"
 	"velvetroad/core/pack"
@@ -209,7 +210,7 @@ func (l layouter) onCrown(k kind) func(turn int, y units.Millimetre) bool {
 
 // over lists what is low on the roof, which only a panel that clears it may
 // pass, as seen from the corner of the part of the roof that is filled.
-func (l layouter) over(kinds []kind, corner rig.Point) (out []pack.Over) {
+func (l layouter) over(kinds []kind, corner geom.Point) (out []pack.Over) {
 	for _, t := range l.d.Rig.Standing() {
 		if t.Kind == "old_hole" || !t.MayBridge() && t.Kind != "bracket" {
 			continue
@@ -242,7 +243,7 @@ func (l layouter) keep() []roof.Keep {
 func (l layouter) fill(kinds []kind, more []roof.Keep, least units.Watt) (best Layout) {
 	g := l.d.Rig
 	p := pack.Problem{Length: g.Length, Width: g.Width, Outline: g.Outline, Edge: l.d.Clearances.Edge, Gap: l.d.Clearances.Panel,
-		Keep: append(l.keep(), more...), Over: l.over(kinds, rig.Point{}), Grid: l.wish.Marks}
+		Keep: append(l.keep(), more...), Over: l.over(kinds, geom.Point{}), Grid: l.wish.Marks}
 	for _, k := range kinds {
 		p.Types = append(p.Types, pack.Type{Length: k.part.Length, Width: k.part.Width, Value: float64(k.part.Pmax), Most: k.most, Along: k.along, Across: k.cross, Fits: l.onCrown(k),
 			Mass: float64(k.part.Mass + units.Kilogram(k.feet)*k.mount.Mass)})
@@ -326,7 +327,7 @@ func (l layouter) onLevels(kinds []kind, used []pack.Placed) (out []place, most 
 			k.LX, k.HX, k.LY, k.HY = k.LX-level.X, k.HX-level.X, k.LY-level.Y, k.HY-level.Y
 			p.Keep = append(p.Keep, k)
 		}
-		p.Over = l.over(here, rig.Point{X: level.X, Y: level.Y})
+		p.Over = l.over(here, geom.Point{X: level.X, Y: level.Y})
 		for _, k := range here {
 			p.Types = append(p.Types, pack.Type{Length: k.part.Length, Width: k.part.Width, Value: float64(k.part.Pmax), Most: k.most, Along: true, Across: !l.wish.Along})
 		}
@@ -576,10 +577,10 @@ func freeLabel(panels []job.Panel) string {
 // brackets, those with the most watts first.
 func (l layouter) onBrackets() (out []roof.Panel) {
 	g := l.d.Rig
-	var at []rig.Point
+	var at []geom.Point
 	for _, t := range g.Obstructions {
 		if lx, ly, hx, hy := t.Box(); roof.OnBracket(g, (lx+hx)/2, (ly+hy)/2) {
-			at = append(at, rig.Point{X: (lx + hx) / 2, Y: (ly + hy) / 2})
+			at = append(at, geom.Point{X: (lx + hx) / 2, Y: (ly + hy) / 2})
 		}
 	}
 	kinds := slices.Clone(l.kinds)
@@ -613,13 +614,13 @@ func (l layouter) onBrackets() (out []roof.Panel) {
 
 // between places a panel with one long side on bracket a and the other on b, if
 // there are brackets for all its feet.
-func (l layouter) between(k kind, turn int, a, b rig.Point, at []rig.Point) (p roof.Panel, ok bool) {
+func (l layouter) between(k kind, turn int, a, b geom.Point, at []geom.Point) (p roof.Panel, ok bool) {
 	const within, corner = 10, 50 // mm: a foot stands on a bracket; a foot's least distance from the panel's corner
 	p = roof.Panel{Part: k.part, Mount: k.mount, Feet: k.feet, Turn: turn}
 	r := p.Rect()
 	alongX := r.Width() >= r.Height()
 	long, short := max(r.Width(), r.Height()), min(r.Width(), r.Height())
-	split := func(q rig.Point) (along, across units.Millimetre) {
+	split := func(q geom.Point) (along, across units.Millimetre) {
 		if alongX {
 			return q.X, q.Y
 		}
@@ -780,7 +781,7 @@ func (l layouter) way() (best Layout, err error) {
 			bound = units.Watt(math.Inf(1)) // what the other lanes would bring is not known
 			break
 		}
-		got := l.fill(l.kinds, []roof.Keep{{Rect: roof.RectOf(rig.Area{X: 0, Y: y, Length: g.Length, Width: wide})}}, 0)
+		got := l.fill(l.kinds, []roof.Keep{{Rect: geom.Area{X: 0, Y: y, Length: g.Length, Width: wide}.Rect()}}, 0)
 		searched += got.Searched
 		bound = max(bound, got.Bound)
 		reached := 0
@@ -814,7 +815,7 @@ func (l layouter) way() (best Layout, err error) {
 // step stands in it and no panel stays. At most five, in this order.
 func (l layouter) lanes(wide units.Millimetre) (out []units.Millimetre) {
 	g := l.d.Rig
-	var blocks []roof.Rect
+	var blocks []geom.Rect
 	var tries []units.Millimetre
 	for _, t := range g.Standing() {
 		if t.WayUp {
@@ -828,7 +829,7 @@ func (l layouter) lanes(wide units.Millimetre) (out []units.Millimetre) {
 			continue
 		}
 		lx, ly, hx, hy := t.Box()
-		blocks = append(blocks, roof.Rect{LX: lx, LY: ly, HX: hx, HY: hy})
+		blocks = append(blocks, geom.Rect{LX: lx, LY: ly, HX: hx, HY: hy})
 		tries = append(tries, hy, ly-wide)
 	}
 	for _, p := range l.placed {
@@ -838,8 +839,8 @@ func (l layouter) lanes(wide units.Millimetre) (out []units.Millimetre) {
 	}
 	const most = 5
 	for _, y := range tries {
-		lane := roof.Rect{LX: 0, LY: y, HX: g.Length, HY: y + wide}
-		if y < 0 || lane.HY > g.Width || slices.Contains(out, y) || slices.ContainsFunc(blocks, func(b roof.Rect) bool { return lane.Gap(b) < 0 }) {
+		lane := geom.Rect{LX: 0, LY: y, HX: g.Length, HY: y + wide}
+		if y < 0 || lane.HY > g.Width || slices.Contains(out, y) || slices.ContainsFunc(blocks, func(b geom.Rect) bool { return lane.Gap(b) < 0 }) {
 			continue
 		}
 		if out = append(out, y); len(out) == most {

@@ -6,6 +6,7 @@ import (
 	"math"
 	"strings"
 
+	"velvetroad/core/geom"
 	"velvetroad/core/units"
 )
 
@@ -30,9 +31,9 @@ const Closing units.Millimetre = 10
 // missing over the sides by their length (the compass rule of land surveying).
 // The polygon's bounding corner is moved to 0, 0. The error says the line, or
 // by how much a chain does not close.
-func ReadOutline(text string, system units.System) (Polygon, error) {
-	var points Polygon
-	var legs []Point
+func ReadOutline(text string, system units.System) (geom.Polygon, error) {
+	var points geom.Polygon
+	var legs []geom.Point
 	chain := false
 	for i, line := range strings.Split(text, "\n") {
 		line = strings.TrimSpace(line)
@@ -79,27 +80,17 @@ func ReadOutline(text string, system units.System) (Polygon, error) {
 	return points.Home(), nil
 }
 
-// Home moves a polygon so that its bounding rectangle begins at 0, 0.
-func (p Polygon) Home() Polygon {
-	lx, ly, _, _ := p.Bounds()
-	out := make(Polygon, len(p))
-	for i, q := range p {
-		out[i] = Point{q.X - lx, q.Y - ly}
-	}
-	return out
-}
-
-func readLeg(columns []string, system units.System) (leg Point, ok bool, err error) {
+func readLeg(columns []string, system units.System) (leg geom.Point, ok bool, err error) {
 	for _, column := range columns {
 		way, length, _ := strings.Cut(strings.TrimSpace(strings.ToLower(column)), " ")
-		sign := map[string]Point{"tail": {1, 0}, "nose": {-1, 0}, "curb": {0, 1}, "street": {0, -1}}
+		sign := map[string]geom.Point{"tail": {X: 1, Y: 0}, "nose": {X: -1, Y: 0}, "curb": {X: 0, Y: 1}, "street": {X: 0, Y: -1}}
 		unit, known := sign[way]
 		if !known {
-			return Point{}, false, nil
+			return geom.Point{}, false, nil
 		}
 		m, err := units.Parse(length, system)
 		if err != nil {
-			return Point{}, false, says(err)
+			return geom.Point{}, false, says(err)
 		}
 		leg.X += unit.X * m
 		leg.Y += unit.Y * m
@@ -108,19 +99,19 @@ func readLeg(columns []string, system units.System) (leg Point, ok bool, err err
 	return leg, ok, nil
 }
 
-func readCorner(columns []string, system units.System) (Point, error) {
+func readCorner(columns []string, system units.System) (geom.Point, error) {
 	if len(columns) != 2 {
-		return Point{}, errors.New("a corner is two lengths with a comma between, from the nose and from the street side; a side is a way (tail, nose, curb, street) and a length")
+		return geom.Point{}, errors.New("a corner is two lengths with a comma between, from the nose and from the street side; a side is a way (tail, nose, curb, street) and a length")
 	}
 	x, err := units.Parse(columns[0], system)
 	if err != nil {
-		return Point{}, says(err)
+		return geom.Point{}, says(err)
 	}
 	y, err := units.Parse(columns[1], system)
 	if err != nil {
-		return Point{}, says(err)
+		return geom.Point{}, says(err)
 	}
-	return Point{x, y}, nil
+	return geom.Point{X: x, Y: y}, nil
 }
 
 func says(err error) error {
@@ -132,8 +123,8 @@ func says(err error) error {
 }
 
 // closeChain turns legs into corners.
-func closeChain(legs []Point, system units.System) (Polygon, error) {
-	var end Point
+func closeChain(legs []geom.Point, system units.System) (geom.Polygon, error) {
+	var end geom.Point
 	total := 0.0
 	for _, l := range legs {
 		end.X += l.X
@@ -149,8 +140,8 @@ func closeChain(legs []Point, system units.System) (Polygon, error) {
 		}
 		return nil, fmt.Errorf("the chain does not close: it ends %s and %s of where it began; a side is wrong or missing", way(end.X, "tail", "nose"), way(end.Y, "curb side", "street side"))
 	}
-	var at Point
-	out := Polygon{at}
+	var at geom.Point
+	out := geom.Polygon{at}
 	for _, l := range legs[:len(legs)-1] {
 		share := units.Millimetre(math.Hypot(float64(l.X), float64(l.Y)) / total)
 		at.X += l.X - end.X*share

@@ -3,6 +3,7 @@ package rig
 import (
 	"fmt"
 
+	"velvetroad/core/geom"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
@@ -103,7 +104,7 @@ func (t Obstruction) Box() (lx, ly, hx, hy units.Millimetre) {
 }
 
 // Beside is the strip that a side keeps clear, as wide as the thing.
-func (t Obstruction) Beside(s Side) Area {
+func (t Obstruction) Beside(s Side) geom.Area {
 	lx, ly, hx, hy := t.Box()
 	switch s.Side {
 	case "nose":
@@ -115,7 +116,7 @@ func (t Obstruction) Beside(s Side) Area {
 	case "curb":
 		ly, hy = hy, hy+s.Reach
 	}
-	return Area{lx, ly, hx - lx, hy - ly}
+	return geom.Area{X: lx, Y: ly, Length: hx - lx, Width: hy - ly}
 }
 
 // MayBridge tells whether a panel may pass above the thing.

@@ -4,26 +4,10 @@ import (
 	"fmt"
 	"math"
 
+	"velvetroad/core/geom"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
-
-// Point is a place on the roof in the rig's frame.
-type Point struct {
-	X units.Millimetre `json:"x_mm"`
-	Y units.Millimetre `json:"y_mm"`
-}
-
-// Polygon is a closed outline by its corners in order; the last joins the first.
-type Polygon []Point
-
-// Area is an axis-parallel rectangle on the roof by its nose-street corner.
-type Area struct {
-	X      units.Millimetre `json:"x_mm"`
-	Y      units.Millimetre `json:"y_mm"`
-	Length units.Millimetre `json:"length_mm"`
-	Width  units.Millimetre `json:"width_mm"`
-}
 
 // CrownForm is how the roof rises between its edges.
 type CrownForm string
@@ -86,91 +70,17 @@ func (w Walkway) Key() string { return w.ID }
 func (z Zone) Key() string    { return z.ID }
 func (s Space) Key() string   { return s.ID }
 
-// Area is the rectangle a level, walkway or zone covers.
-func (l Level) Area() Area   { return Area{l.X, l.Y, l.Length, l.Width} }
-func (w Walkway) Area() Area { return Area{w.X, w.Y, w.Length, w.Width} }
-func (z Zone) Area() Area    { return Area{z.X, z.Y, z.Length, z.Width} }
-
-// Contains tells whether a point lies in the area or on its edge.
-func (a Area) Contains(x, y units.Millimetre) bool {
-	return x >= a.X && x <= a.X+a.Length && y >= a.Y && y <= a.Y+a.Width
-}
-
-// Polygon is the area's outline.
-func (a Area) Polygon() Polygon {
-	return Polygon{{a.X, a.Y}, {a.X + a.Length, a.Y}, {a.X + a.Length, a.Y + a.Width}, {a.X, a.Y + a.Width}}
-}
-
-// Contains tells whether a point lies inside the polygon (even-odd rule; a
-// point on the outline may go either way).
-func (p Polygon) Contains(x, y units.Millimetre) bool {
-	in := false
-	for i, j := 0, len(p)-1; i < len(p); i++ {
-		a, b := p[i], p[j]
-		if (a.Y > y) != (b.Y > y) && x < (b.X-a.X)*(y-a.Y)/(b.Y-a.Y)+a.X {
-			in = !in
-		}
-		j = i
-	}
-	return in
-}
-
-// Bounds is the polygon's bounding rectangle.
-func (p Polygon) Bounds() (lx, ly, hx, hy units.Millimetre) {
-	lx, ly = units.Millimetre(math.Inf(1)), units.Millimetre(math.Inf(1))
-	hx, hy = -lx, -ly
-	for _, q := range p {
-		lx, hx, ly, hy = min(lx, q.X), max(hx, q.X), min(ly, q.Y), max(hy, q.Y)
-	}
-	return lx, ly, hx, hy
-}
-
-// Square is the polygon's area in mm² (the shoelace formula).
-func (p Polygon) Square() float64 {
-	sum := 0.0
-	for i, a := range p {
-		b := p[(i+1)%len(p)]
-		sum += float64(a.X*b.Y - b.X*a.Y)
-	}
-	return math.Abs(sum) / 2
-}
-
-// Crossing finds two sides that cross, by the numbers of their first corners
-// counted from 1; ok is false when the outline is simple.
-func (p Polygon) Crossing() (a, b int, ok bool) {
-	n := len(p)
-	for i := range n {
-		for j := i + 1; j < n; j++ {
-			if j == i+1 || (j+1)%n == i {
-				continue // neighbours share a corner
-			}
-			if cross(p[i], p[(i+1)%n], p[j], p[(j+1)%n]) {
-				return i + 1, j + 1, true
-			}
-		}
-	}
-	return 0, 0, false
-}
-
-func cross(a, b, c, d Point) bool {
-	side := func(p, q, r Point) float64 {
-		return float64((q.X-p.X)*(r.Y-p.Y) - (q.Y-p.Y)*(r.X-p.X))
-	}
-	s1, s2, s3, s4 := side(a, b, c), side(a, b, d), side(c, d, a), side(c, d, b)
-	return s1*s2 < 0 && s3*s4 < 0 || touch(a, b, c, s1) || touch(a, b, d, s2) || touch(c, d, a, s3) || touch(c, d, b, s4)
-}
-
-// touch tells whether r, on the line through p and q, lies between them.
-func touch(p, q, r Point, side float64) bool {
-	return side == 0 && r.X >= min(p.X, q.X) && r.X <= max(p.X, q.X) && r.Y >= min(p.Y, q.Y) && r.Y <= max(p.Y, q.Y)
-}
+// geom.Area is the rectangle a level, walkway or zone covers.
+func (l Level) Area() geom.Area   { return geom.Area{X: l.X, Y: l.Y, Length: l.Length, Width: l.Width} }
+func (w Walkway) Area() geom.Area { return geom.Area{X: w.X, Y: w.Y, Length: w.Length, Width: w.Width} }
+func (z Zone) Area() geom.Area    { return geom.Area{X: z.X, Y: z.Y, Length: z.Length, Width: z.Width} }
 
 // Shape is the roof's outline as a polygon, the rectangle when no other was surveyed.
-func (r Rig) Shape() Polygon {
+func (r Rig) Shape() geom.Polygon {
 	if len(r.Outline) > 0 {
 		return r.Outline
 	}
-	return Area{0, 0, r.Length, r.Width}.Polygon()
+	return geom.Area{X: 0, Y: 0, Length: r.Length, Width: r.Width}.Polygon()
 }
 
 // LevelAt is the level on which a point lies; ok is false for the main roof.
@@ -184,8 +94,8 @@ func (r Rig) LevelAt(x, y units.Millimetre) (Level, bool) {
 }
 
 func (r Rig) touches(lx, ly, hx, hy units.Millimetre) bool {
-	meets := func(a Area) bool { return hx > a.X && lx < a.X+a.Length && hy > a.Y && ly < a.Y+a.Width }
-	if meets(Area{0, 0, r.Length, r.Width}) {
+	meets := func(a geom.Area) bool { return hx > a.X && lx < a.X+a.Length && hy > a.Y && ly < a.Y+a.Width }
+	if meets(geom.Area{X: 0, Y: 0, Length: r.Length, Width: r.Width}) {
 		return true
 	}
 	for _, l := range r.Levels {
@@ -199,7 +109,7 @@ func (r Rig) touches(lx, ly, hx, hy units.Millimetre) bool {
 // Nose makes the outline of a roof whose nose is not square: tapered to a
 // width over a depth, or rounded by an arc of that depth between the sides.
 // Lengths in mm.
-func Nose(form string, length, width, depth, at units.Millimetre) (Polygon, error) {
+func Nose(form string, length, width, depth, at units.Millimetre) (geom.Polygon, error) {
 	if depth <= 0 || depth >= length {
 		return nil, fmt.Errorf("the nose's depth lies between 0 and the roof's length %s", length.Text(units.Metric))
 	}
@@ -209,7 +119,7 @@ func Nose(form string, length, width, depth, at units.Millimetre) (Polygon, erro
 			return nil, fmt.Errorf("the width at the nose lies between 0 and the roof's width %s", width.Text(units.Metric))
 		}
 		in := (width - at) / 2
-		return Polygon{{0, in}, {depth, 0}, {length, 0}, {length, width}, {depth, width}, {0, width - in}}, nil
+		return geom.Polygon{{X: 0, Y: in}, {X: depth, Y: 0}, {X: length, Y: 0}, {X: length, Y: width}, {X: depth, Y: width}, {X: 0, Y: width - in}}, nil
 	case "rounded":
 		// The arc through the two corners and the foremost point, in twelve
 		// chords drawn inside it: a panel that fits them fits the roof.
@@ -219,13 +129,13 @@ func Nose(form string, length, width, depth, at units.Millimetre) (Polygon, erro
 		if radius < h {
 			return nil, fmt.Errorf("a rounded nose is at most half as deep as the roof is wide, %s", (width / 2).Text(units.Metric))
 		}
-		out := Polygon{}
+		out := geom.Polygon{}
 		const chords = 12
 		for i := 0; i <= chords; i++ {
 			a := half - 2*half*float64(i)/chords // from the curb side to the street side
-			out = append(out, Point{units.Millimetre(radius - radius*math.Cos(a)), width/2 + units.Millimetre(radius*math.Sin(a))})
+			out = append(out, geom.Point{X: units.Millimetre(radius - radius*math.Cos(a)), Y: width/2 + units.Millimetre(radius*math.Sin(a))})
 		}
-		return append(out, Point{length, 0}, Point{length, width}), nil
+		return append(out, geom.Point{X: length, Y: 0}, geom.Point{X: length, Y: width}), nil
 	}
 	return nil, fmt.Errorf("a nose is tapered or rounded, not %q", form)
 }
@@ -261,7 +171,7 @@ func (r Rig) shapeProblems() (out []shelf.Problem) {
 		span(l.X, -2000, 20_000, at+"x_mm", l.Label+"'s place")
 		span(l.Y, -2000, 5200, at+"y_mm", l.Label+"'s place")
 	}
-	area := func(at, label string, a Area) {
+	area := func(at, label string, a geom.Area) {
 		span(a.Length, 10, 20_000, at+"length_mm", label+"'s length")
 		span(a.Width, 10, 3200, at+"width_mm", label+"'s width")
 		if r.Measured() {

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"velvetroad/core/geom"
 	"velvetroad/core/rig"
 	"velvetroad/core/units"
 )
@@ -16,12 +17,12 @@ import (
 func TestShapesThatCannotBe(t *testing.T) {
 	far, low := units.Millimetre(90), units.Millimetre(400)
 	for says, spoil := range map[string]func(*rig.Rig){
-		"outline: an outline has 3 to 200 corners, not 2": func(r *rig.Rig) { r.Outline = rig.Polygon{{X: 0, Y: 0}, {X: 6000, Y: 2200}} },
+		"outline: an outline has 3 to 200 corners, not 2": func(r *rig.Rig) { r.Outline = geom.Polygon{{X: 0, Y: 0}, {X: 6000, Y: 2200}} },
 		"outline: side 1 and side 3 of the outline cross": func(r *rig.Rig) {
-			r.Outline = rig.Polygon{{X: 0, Y: 0}, {X: 6000, Y: 2200}, {X: 6000, Y: 0}, {X: 0, Y: 2200}}
+			r.Outline = geom.Polygon{{X: 0, Y: 0}, {X: 6000, Y: 2200}, {X: 6000, Y: 0}, {X: 0, Y: 2200}}
 		},
-		"it should fill the roof's length 6000 mm and width 2200 mm":      func(r *rig.Rig) { r.Outline = rig.Polygon{{X: 0, Y: 0}, {X: 5000, Y: 0}, {X: 5000, Y: 2200}} },
-		"flat: the flat part lies inside the roof of 6000 mm × 2200 mm":   func(r *rig.Rig) { r.Flat = &rig.Area{X: 500, Length: 6000, Width: 2200} },
+		"it should fill the roof's length 6000 mm and width 2200 mm":      func(r *rig.Rig) { r.Outline = geom.Polygon{{X: 0, Y: 0}, {X: 5000, Y: 0}, {X: 5000, Y: 2200}} },
+		"flat: the flat part lies inside the roof of 6000 mm × 2200 mm":   func(r *rig.Rig) { r.Flat = &geom.Area{X: 500, Length: 6000, Width: 2200} },
 		"framing_members_mm[1]: list the cross members from the nose":     func(r *rig.Rig) { r.Members = []units.Millimetre{900, 400} },
 		"framing_members_mm[0]: a cross member's centre from the nose is": func(r *rig.Rig) { r.Members = []units.Millimetre{9000} },
 		"levels[0].height_mm: Cap's height above the main roof is":        func(r *rig.Rig) { r.Levels = []rig.Level{{Label: "Cap", Length: 1000, Width: 2000, Height: 4000}} },

@@ -8,6 +8,7 @@ import (
 	"pgregory.net/rapid"
 
 	"velvetroad/core/finding"
+	"velvetroad/core/geom"
 	"velvetroad/core/rig"
 	"velvetroad/core/roof"
 	"velvetroad/core/units"
@@ -19,9 +20,9 @@ func TestAPolygonThatIsTheRectangle(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		l, w := units.Millimetre(6000), units.Millimetre(2200)
 		x, y := units.Millimetre(rapid.IntRange(-300, 5900).Draw(t, "x")), units.Millimetre(rapid.IntRange(0, 1500).Draw(t, "y"))
-		r := roof.Rect{LX: x, LY: y, HX: x + units.Millimetre(rapid.IntRange(100, 900).Draw(t, "l")), HY: y + units.Millimetre(rapid.IntRange(100, 700).Draw(t, "w"))}
+		r := geom.Rect{LX: x, LY: y, HX: x + units.Millimetre(rapid.IntRange(100, 900).Draw(t, "l")), HY: y + units.Millimetre(rapid.IntRange(100, 700).Draw(t, "w"))}
 		plain := min(r.LX, r.LY, l-r.HX, w-r.HY)
-		got := roof.Inside(rig.Area{Length: l, Width: w}.Polygon(), r)
+		got := geom.Area{Length: l, Width: w}.Polygon().Inside(r)
 		require.InDelta(t, float64(plain), float64(got), 1e-6)
 	})
 }
@@ -33,8 +34,8 @@ func TestWhatLiesInsideAnOutline(t *testing.T) {
 	require.NoError(t, err)
 	rapid.Check(t, func(t *rapid.T) {
 		x, y := units.Millimetre(rapid.IntRange(-100, 5500).Draw(t, "x")), units.Millimetre(rapid.IntRange(-100, 2000).Draw(t, "y"))
-		r := roof.Rect{LX: x, LY: y, HX: x + units.Millimetre(rapid.IntRange(50, 1700).Draw(t, "l")), HY: y + units.Millimetre(rapid.IntRange(50, 1000).Draw(t, "w"))}
-		gap := roof.Inside(outline, r)
+		r := geom.Rect{LX: x, LY: y, HX: x + units.Millimetre(rapid.IntRange(50, 1700).Draw(t, "l")), HY: y + units.Millimetre(rapid.IntRange(50, 1000).Draw(t, "w"))}
+		gap := outline.Inside(r)
 		all := true
 		for i := range 12 {
 			for j := range 12 {
@@ -53,7 +54,7 @@ func TestWhatLiesInsideAnOutline(t *testing.T) {
 }
 
 func TestFlatPartAndFreeDistances(t *testing.T) {
-	g := rig.Rig{Length: 6000, Width: 2200, Flat: &rig.Area{X: 500, Y: 100, Length: 5000, Width: 2000}}
+	g := rig.Rig{Length: 6000, Width: 2200, Flat: &geom.Area{X: 500, Y: 100, Length: 5000, Width: 2000}}
 	f := one(t, found(g, panel("p", 400, 200, 1000, 600)), "roof.flat_part", "p")
 	assert.Equal(t, finding.Watch, f.Grade)
 	assert.EqualValues(t, -100, f.Value.Float())

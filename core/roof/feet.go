@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"velvetroad/core/finding"
+	"velvetroad/core/geom"
 	"velvetroad/core/rig"
 	"velvetroad/core/units"
 )
@@ -70,7 +71,7 @@ func PlaceFeet(g rig.Rig, p Panel) (at []units.Millimetre, ok bool) {
 			}
 		}
 		for _, t := range standing {
-			if t.Kind != "bracket" && t.Height > 0 && ThingGap(Rect{x, y, x, y}, t) < 0 {
+			if t.Kind != "bracket" && t.Height > 0 && ThingGap(geom.Rect{LX: x, LY: y, HX: x, HY: y}, t) < 0 {
 				return true
 			}
 		}

@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"velvetroad/core/finding"
+	"velvetroad/core/geom"
 	"velvetroad/core/rig"
 	"velvetroad/core/units"
 )
@@ -64,7 +65,7 @@ func keepClear(g rig.Rig, p Panel, standing []rig.Obstruction, system units.Syst
 		gap, nearest := units.Millimetre(math.Inf(1)), rig.Obstruction{}
 		for _, t := range standing {
 			if side := of(t); side != nil {
-				if d := r.Gap(RectOf(t.Beside(*side))); d < gap {
+				if d := r.Gap(t.Beside(*side).Rect()); d < gap {
 					gap, nearest = d, t
 				}
 			}
@@ -114,7 +115,7 @@ func keepClear(g rig.Rig, p Panel, standing []rig.Obstruction, system units.Syst
 
 	gap, name := units.Millimetre(math.Inf(1)), ""
 	for _, w := range g.Walkways {
-		if d := r.Gap(RectOf(w.Area())); d < gap {
+		if d := r.Gap(w.Area().Rect()); d < gap {
 			gap, name = d, w.Label
 		}
 	}
@@ -162,7 +163,7 @@ func footBelow(g rig.Rig, p Panel, standing []rig.Obstruction, system units.Syst
 		}
 		n := 0
 		for _, f := range feet {
-			if ThingGap(Rect{f[0], f[1], f[0], f[1]}, t) < 0 {
+			if ThingGap(geom.Rect{LX: f[0], LY: f[1], HX: f[0], HY: f[1]}, t) < 0 {
 				n++
 			}
 		}

@@ -9,6 +9,7 @@ import (
 	"pgregory.net/rapid"
 
 	"velvetroad/core/finding"
+	"velvetroad/core/geom"
 	"velvetroad/core/rig"
 	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
@@ -135,16 +136,16 @@ func TestOutlinesAndLevels(t *testing.T) {
 	taper, err := rig.Nose("tapered", 6000, 2000, 1000, 1000)
 	require.NoError(t, err)
 	g := rig.Rig{Length: 6000, Width: 2000, Outline: taper}
-	assert.InDelta(t, 100, float64(roof.EdgeGap(g, roof.Rect{LX: 2000, LY: 100, HX: 3000, HY: 700})), 1e-9)
+	assert.InDelta(t, 100, float64(roof.EdgeGap(g, geom.Rect{LX: 2000, LY: 100, HX: 3000, HY: 700})), 1e-9)
 	// The corner 500, 250 lies on the slant of 1 in 2.
-	assert.InDelta(t, 0, float64(roof.EdgeGap(g, roof.Rect{LX: 500, LY: 250, HX: 900, HY: 900})), 1e-9)
+	assert.InDelta(t, 0, float64(roof.EdgeGap(g, geom.Rect{LX: 500, LY: 250, HX: 900, HY: 900})), 1e-9)
 	// 100 further out is 100 · cos(atan ½) = 89.4 past the side.
-	assert.InDelta(t, -89.44, float64(roof.EdgeGap(g, roof.Rect{LX: 500, LY: 150, HX: 900, HY: 900})), 0.01)
+	assert.InDelta(t, -89.44, float64(roof.EdgeGap(g, geom.Rect{LX: 500, LY: 150, HX: 900, HY: 900})), 0.01)
 	f := one(t, found(g, panel("p", 500, 150, 400, 750)), "roof.overhang", "p")
 	assert.Equal(t, finding.Stop, f.Grade)
 	// A notch that cuts in between a panel's corners.
-	notch := rig.Polygon{{X: 0, Y: 0}, {X: 2000, Y: 0}, {X: 2000, Y: 1000}, {X: 1100, Y: 1000}, {X: 1000, Y: 400}, {X: 900, Y: 1000}, {X: 0, Y: 1000}}
-	assert.InDelta(t, -200, float64(roof.Inside(notch, roof.Rect{LX: 500, LY: 100, HX: 1500, HY: 600})), 1e-9)
+	notch := geom.Polygon{{X: 0, Y: 0}, {X: 2000, Y: 0}, {X: 2000, Y: 1000}, {X: 1100, Y: 1000}, {X: 1000, Y: 400}, {X: 900, Y: 1000}, {X: 0, Y: 1000}}
+	assert.InDelta(t, -200, float64(notch.Inside(geom.Rect{LX: 500, LY: 100, HX: 1500, HY: 600})), 1e-9)
 
 	// The rounded nose: the arc through 0,1000 of radius 2500 over a roof 3000
 	// wide is 500 deep (2500² = 2000² + 1500²), and every corner lies on it.
@@ -155,9 +156,9 @@ func TestOutlinesAndLevels(t *testing.T) {
 	}
 
 	cap := rig.Rig{Length: 6000, Width: 2000, Levels: []rig.Level{{ID: "c", Label: "Cap", X: 0, Y: 0, Length: 1500, Width: 2000, Height: 300}}}
-	assert.EqualValues(t, 40, roof.EdgeGap(cap, roof.Rect{LX: 1540, LY: 200, HX: 2500, HY: 900}), "the step is an edge")
-	assert.EqualValues(t, -60, roof.EdgeGap(cap, roof.Rect{LX: 1440, LY: 200, HX: 2500, HY: 900}), "over the step")
-	assert.EqualValues(t, 100, roof.EdgeGap(cap, roof.Rect{LX: 100, LY: 200, HX: 1400, HY: 900}), "on the cap")
+	assert.EqualValues(t, 40, roof.EdgeGap(cap, geom.Rect{LX: 1540, LY: 200, HX: 2500, HY: 900}), "the step is an edge")
+	assert.EqualValues(t, -60, roof.EdgeGap(cap, geom.Rect{LX: 1440, LY: 200, HX: 2500, HY: 900}), "over the step")
+	assert.EqualValues(t, 100, roof.EdgeGap(cap, geom.Rect{LX: 100, LY: 200, HX: 1400, HY: 900}), "on the cap")
 }
 
 // Geometry of a gable by hand: 60 high over 2000, and of an arc.
@@ -265,7 +266,7 @@ func TestScrewsAndTheWalk(t *testing.T) {
 	p := panel("p", 1000, 400, 1000, 600)
 	p.Mount.Screws, p.Mount.ScrewsAt = 2, []shelf.Offset{{Along: -15, Out: 12}, {Along: 15, Out: 12}}
 	marks, _ := roof.MarkOut(rig.Rig{Length: 6000, Width: 2200}, []roof.Panel{p})
-	assert.Equal(t, []rig.Point{{X: 1185, Y: 388}, {X: 1215, Y: 388}}, marks[0].Screws, "away from the panel on the street side")
+	assert.Equal(t, []geom.Point{{X: 1185, Y: 388}, {X: 1215, Y: 388}}, marks[0].Screws, "away from the panel on the street side")
 	last := marks[len(marks)-1]
 	assert.Equal(t, "p foot 2", last.What)
 	forward := rig.Rig{Length: 6000, Width: 2200, Obstructions: []rig.Obstruction{{ID: "h", Shape: "rectangle", X: 200, Y: 900, Length: 500, Width: 500, WayUp: true}}}

@@ -5,6 +5,7 @@ import (
 	"math"
 
 	"velvetroad/core/finding"
+	"velvetroad/core/geom"
 	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -73,7 +74,7 @@ func Sheltered(g rig.Rig, p Panel, panels []Panel) bool {
 		return false
 	}
 	covered := units.Millimetre(0)
-	cover := func(ahead Rect) {
+	cover := func(ahead geom.Rect) {
 		if ahead.HX <= r.LX && r.LX-ahead.HX <= close {
 			covered += max(0, min(r.HY, ahead.HY)-max(r.LY, ahead.LY))
 		}
@@ -86,7 +87,7 @@ func Sheltered(g rig.Rig, p Panel, panels []Panel) bool {
 	for _, t := range g.Standing() {
 		if t.Height >= p.Mount.Height+p.Part.Thickness {
 			lx, ly, hx, hy := t.Box()
-			cover(Rect{lx, ly, hx, hy})
+			cover(geom.Rect{LX: lx, LY: ly, HX: hx, HY: hy})
 		}
 	}
 	return covered >= r.Height()/2

@@ -3,6 +3,7 @@ package roof
 import (
 	"math"
 
+	"velvetroad/core/geom"
 	"velvetroad/core/rig"
 	"velvetroad/core/units"
 )
@@ -45,13 +46,13 @@ func LightOn(g rig.Rig, standing []rig.Obstruction, p Panel, sun Stand, strips i
 	top := p.Mount.Height + p.Part.Thickness + ground(g, r)
 	for _, t := range standing {
 		lx, ly, hx, hy := t.Box()
-		box := Rect{lx, ly, hx, hy}
+		box := geom.Rect{LX: lx, LY: ly, HX: hx, HY: hy}
 		over := t.Height + ground(g, box) - top
 		if !t.Shades || over <= 0 {
 			continue
 		}
 		long := over / units.Millimetre(math.Tan(sun.High*rad)) // of its shadow
-		shade := Rect{min(lx, lx-long*units.Millimetre(toX)), min(ly, ly-long*units.Millimetre(toY)), max(hx, hx-long*units.Millimetre(toX)), max(hy, hy-long*units.Millimetre(toY))}
+		shade := geom.Rect{LX: min(lx, lx-long*units.Millimetre(toX)), LY: min(ly, ly-long*units.Millimetre(toY)), HX: max(hx, hx-long*units.Millimetre(toX)), HY: max(hy, hy-long*units.Millimetre(toY))}
 		if shade.Gap(r) >= 0 {
 			continue
 		}
@@ -74,7 +75,7 @@ func LightOn(g rig.Rig, standing []rig.Obstruction, p Panel, sun Stand, strips i
 }
 
 // ground is how high the surface lies under a rectangle's middle.
-func ground(g rig.Rig, r Rect) units.Millimetre {
+func ground(g rig.Rig, r geom.Rect) units.Millimetre {
 	x, y := r.Centre()
 	if level, on := g.LevelAt(x, y); on {
 		return level.Height
@@ -83,18 +84,18 @@ func ground(g rig.Rig, r Rect) units.Millimetre {
 }
 
 // strip is the part of a panel over one of its bypass diodes.
-func strip(r Rect, n, of int) Rect {
+func strip(r geom.Rect, n, of int) geom.Rect {
 	if r.Width() >= r.Height() {
 		w := r.Height() / units.Millimetre(of)
-		return Rect{r.LX, r.LY + w*units.Millimetre(n), r.HX, r.LY + w*units.Millimetre(n+1)}
+		return geom.Rect{LX: r.LX, LY: r.LY + w*units.Millimetre(n), HX: r.HX, HY: r.LY + w*units.Millimetre(n+1)}
 	}
 	w := r.Width() / units.Millimetre(of)
-	return Rect{r.LX + w*units.Millimetre(n), r.LY, r.LX + w*units.Millimetre(n+1), r.HY}
+	return geom.Rect{LX: r.LX + w*units.Millimetre(n), LY: r.LY, HX: r.LX + w*units.Millimetre(n+1), HY: r.HY}
 }
 
 // shaded tells whether the thing's shadow reaches a cell of the strip: whether
 // the way from it towards the sun meets the thing before it is higher than it.
-func shaded(s Rect, t rig.Obstruction, box Rect, toX, toY, long float64) bool {
+func shaded(s geom.Rect, t rig.Obstruction, box geom.Rect, toX, toY, long float64) bool {
 	nx, ny := int(s.Width()/cellGap)+1, int(s.Height()/cellGap)+1
 	for i := range nx {
 		for j := range ny {

@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"velvetroad/core/finding"
+	"velvetroad/core/geom"
 	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -20,7 +21,7 @@ type Mark struct {
 	Panel  string           // label of the panel it belongs to, empty for others
 	What   string           // "A1 foot 2", "Entry 1"
 	X, Y   units.Millimetre // from the nose, from the street side
-	Screws []rig.Point      // each screw through the roof for it; none for a bonded foot
+	Screws []geom.Point     // each screw through the roof for it; none for a bonded foot
 }
 
 // Square is how to check that a panel's outline is marked square: both
@@ -56,7 +57,7 @@ func MarkOut(g rig.Rig, panels []Panel) (marks []Mark, squares []Square) {
 
 // Screws are the places of a foot's screws: as its label has them, else in a
 // line 20 mm beside the panel, 25 mm apart (common practice).
-func Screws(p Panel, foot [2]units.Millimetre) (at []rig.Point) {
+func Screws(p Panel, foot [2]units.Millimetre) (at []geom.Point) {
 	const beside, apart = 20, 25 // mm
 	r := p.Rect()
 	alongX := r.Width() >= r.Height()
@@ -70,9 +71,9 @@ func Screws(p Panel, foot [2]units.Millimetre) (at []rig.Point) {
 			o = p.Mount.ScrewsAt[i]
 		}
 		if alongX {
-			at = append(at, rig.Point{X: foot[0] + o.Along, Y: foot[1] + out*o.Out})
+			at = append(at, geom.Point{X: foot[0] + o.Along, Y: foot[1] + out*o.Out})
 		} else {
-			at = append(at, rig.Point{X: foot[0] + out*o.Out, Y: foot[1] + o.Along})
+			at = append(at, geom.Point{X: foot[0] + out*o.Out, Y: foot[1] + o.Along})
 		}
 	}
 	return at

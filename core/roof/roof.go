@@ -8,36 +8,11 @@ import (
 	"math"
 
 	"velvetroad/core/finding"
+	"velvetroad/core/geom"
 	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
-
-// Rect is an axis-parallel rectangle on the roof, low corner and high corner.
-type Rect struct{ LX, LY, HX, HY units.Millimetre }
-
-// Width and Height are its extents along x and y.
-func (r Rect) Width() units.Millimetre  { return r.HX - r.LX }
-func (r Rect) Height() units.Millimetre { return r.HY - r.LY }
-
-// Centre is its middle.
-func (r Rect) Centre() (x, y units.Millimetre) { return (r.LX + r.HX) / 2, (r.LY + r.HY) / 2 }
-
-// Contains tells whether a point lies in it.
-func (r Rect) Contains(x, y units.Millimetre) bool {
-	return x >= r.LX && x <= r.HX && y >= r.LY && y <= r.HY
-}
-
-// Gap is the free distance between two rectangles: straight, corner to corner
-// when they are diagonal; negative by the smaller overlap when they overlap.
-func (r Rect) Gap(o Rect) units.Millimetre {
-	dx := max(o.LX-r.HX, r.LX-o.HX)
-	dy := max(o.LY-r.HY, r.LY-o.HY)
-	if dx > 0 && dy > 0 {
-		return units.Millimetre(math.Hypot(float64(dx), float64(dy)))
-	}
-	return max(dx, dy)
-}
 
 // Panel is a panel as it lies on the roof.
 type Panel struct {
@@ -64,13 +39,13 @@ func ToBuild(panels []Panel) (out []Panel) {
 	return out
 }
 
-// Rect is the panel's outline on the roof.
-func (p Panel) Rect() Rect {
+// geom.Rect is the panel's outline on the roof.
+func (p Panel) Rect() geom.Rect {
 	l, w := p.Part.Length, p.Part.Width
 	if p.Turn == 90 {
 		l, w = w, l
 	}
-	return Rect{p.X, p.Y, p.X + l, p.Y + w}
+	return geom.Rect{LX: p.X, LY: p.Y, HX: p.X + l, HY: p.Y + w}
 }
 
 // Clearances are the least free distances the crew keeps.
@@ -95,10 +70,10 @@ func (c Clearances) WalkWidth() units.Millimetre {
 
 // ThingGap is the free distance between a panel's outline and a thing; a round
 // is measured to its circle, not to its box.
-func ThingGap(r Rect, t rig.Obstruction) units.Millimetre {
+func ThingGap(r geom.Rect, t rig.Obstruction) units.Millimetre {
 	if t.Shape != "round" {
 		lx, ly, hx, hy := t.Box()
-		return r.Gap(Rect{lx, ly, hx, hy})
+		return r.Gap(geom.Rect{LX: lx, LY: ly, HX: hx, HY: hy})
 	}
 	dx := max(r.LX-t.X, 0, t.X-r.HX)
 	dy := max(r.LY-t.Y, 0, t.Y-r.HY)
@@ -109,7 +84,7 @@ func ThingGap(r Rect, t rig.Obstruction) units.Millimetre {
 }
 
 // GapBy shows how Gap gets there: both gaps, and which counts.
-func GapBy(r, o Rect, system units.System) finding.Step {
+func GapBy(r, o geom.Rect, system units.System) finding.Step {
 	dx, dy := max(o.LX-r.HX, r.LX-o.HX), max(o.LY-r.HY, r.LY-o.HY)
 	form := "max(%s, %s)"
 	if dx > 0 && dy > 0 {
@@ -119,10 +94,10 @@ func GapBy(r, o Rect, system units.System) finding.Step {
 }
 
 // ThingGapBy shows how ThingGap gets there.
-func ThingGapBy(r Rect, t rig.Obstruction, system units.System) finding.Step {
+func ThingGapBy(r geom.Rect, t rig.Obstruction, system units.System) finding.Step {
 	if t.Shape != "round" {
 		lx, ly, hx, hy := t.Box()
-		return GapBy(r, Rect{lx, ly, hx, hy}, system)
+		return GapBy(r, geom.Rect{LX: lx, LY: ly, HX: hx, HY: hy}, system)
 	}
 	gap := ThingGap(r, t)
 	return LawGap.Fill(float64(gap), "%s to its centre − %s", (gap + t.Length/2).Text(system), (t.Length / 2).Text(system))
@@ -217,7 +192,7 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 	return out
 }
 
-func edge(g rig.Rig, p Panel, r Rect, clear units.Millimetre, system units.System) finding.Finding {
+func edge(g rig.Rig, p Panel, r geom.Rect, clear units.Millimetre, system units.System) finding.Finding {
 	gap := EdgeGap(g, r)
 	working := func() []finding.Step {
 		return []finding.Step{
@@ -268,7 +243,7 @@ type Free struct {
 // overlaps is passed over: that is a finding, not a distance.
 func FreeDistances(g rig.Rig, panels []Panel, clear Clearances, id string) []Free {
 	type obstacle struct {
-		Rect
+		geom.Rect
 		label string
 		clear units.Millimetre
 	}
@@ -289,7 +264,7 @@ func FreeDistances(g rig.Rig, panels []Panel, clear Clearances, id string) []Fre
 			continue
 		}
 		lx, ly, hx, hy := t.Box()
-		others = append(others, obstacle{Rect{lx, ly, hx, hy}, t.Label, clear.Obstruction})
+		others = append(others, obstacle{geom.Rect{LX: lx, LY: ly, HX: hx, HY: hy}, t.Label, clear.Obstruction})
 	}
 	r := me.Rect()
 	cx, cy := r.Centre()
@@ -302,7 +277,7 @@ func FreeDistances(g rig.Rig, panels []Panel, clear Clearances, id string) []Fre
 	if shape := Surface(g, r); len(g.Outline) > 0 || len(g.Levels) > 0 {
 		for i := range free {
 			f := &free[i]
-			if away := ray(shape, f.X1, f.Y1, i); away >= 0 {
+			if away := shape.Ray(f.X1, f.Y1, i); away >= 0 {
 				f.Gap = away
 				f.X2, f.Y2 = f.X1+[]units.Millimetre{-away, away, 0, 0}[i], f.Y1+[]units.Millimetre{0, 0, -away, away}[i]
 			}

@@ -10,6 +10,7 @@ import (
 	"pgregory.net/rapid"
 
 	"velvetroad/core/finding"
+	"velvetroad/core/geom"
 	"velvetroad/core/rig"
 	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
@@ -38,10 +39,10 @@ func one(t *testing.T, found []finding.Finding, code, about string) finding.Find
 
 // Plane geometry: a 3-4-5 triangle between corners, overlap by the smaller side.
 func TestGap(t *testing.T) {
-	a := roof.Rect{LX: 0, LY: 0, HX: 100, HY: 100}
-	assert.Equal(t, units.Millimetre(50), a.Gap(roof.Rect{LX: 130, LY: 140, HX: 200, HY: 200}))
-	assert.Equal(t, units.Millimetre(30), a.Gap(roof.Rect{LX: 130, LY: 50, HX: 200, HY: 200}))
-	assert.Equal(t, units.Millimetre(-10), a.Gap(roof.Rect{LX: 90, LY: 50, HX: 200, HY: 200}))
+	a := geom.Rect{LX: 0, LY: 0, HX: 100, HY: 100}
+	assert.Equal(t, units.Millimetre(50), a.Gap(geom.Rect{LX: 130, LY: 140, HX: 200, HY: 200}))
+	assert.Equal(t, units.Millimetre(30), a.Gap(geom.Rect{LX: 130, LY: 50, HX: 200, HY: 200}))
+	assert.Equal(t, units.Millimetre(-10), a.Gap(geom.Rect{LX: 90, LY: 50, HX: 200, HY: 200}))
 	round := rig.Obstruction{Shape: "round", X: 130, Y: 140, Length: 40}
 	assert.Equal(t, units.Millimetre(30), roof.ThingGap(a, round), "5·10 to the centre less the radius of 20")
 	round.X, round.Y = 50, 95

@@ -1,6 +1,7 @@
 package roof
 
 import (
+	"velvetroad/core/geom"
 	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -17,19 +18,19 @@ func Blocked(g rig.Rig, clear Clearances) (out []Keep) {
 		}
 		for _, side := range []*rig.Side{t.Lid, t.Service, t.Hot} {
 			if side != nil {
-				out = append(out, Keep{Rect: RectOf(t.Beside(*side))})
+				out = append(out, Keep{Rect: t.Beside(*side).Rect()})
 			}
 		}
 	}
 	for _, w := range g.Walkways {
-		out = append(out, Keep{Rect: RectOf(w.Area())})
+		out = append(out, Keep{Rect: w.Area().Rect()})
 	}
 	for _, l := range g.Levels {
-		out = append(out, Keep{Rect: RectOf(l.Area()), Away: clear.Edge})
+		out = append(out, Keep{Rect: l.Area().Rect(), Away: clear.Edge})
 	}
 	if f := g.Flat; f != nil {
-		r := RectOf(*f)
-		for _, around := range []Rect{{-1, -1, r.LX, g.Width + 1}, {r.HX, -1, g.Length + 1, g.Width + 1}, {-1, -1, g.Length + 1, r.LY}, {-1, r.HY, g.Length + 1, g.Width + 1}} {
+		r := f.Rect()
+		for _, around := range []geom.Rect{{LX: -1, LY: -1, HX: r.LX, HY: g.Width + 1}, {LX: r.HX, LY: -1, HX: g.Length + 1, HY: g.Width + 1}, {LX: -1, LY: -1, HX: g.Length + 1, HY: r.LY}, {LX: -1, LY: r.HY, HX: g.Length + 1, HY: g.Width + 1}} {
 			out = append(out, Keep{Rect: around})
 		}
 	}
@@ -38,7 +39,7 @@ func Blocked(g rig.Rig, clear Clearances) (out []Keep) {
 
 // Keep is a rectangle, or the circle in it, to keep off by a distance.
 type Keep struct {
-	Rect
+	geom.Rect
 	Away  units.Millimetre
 	Round bool
 }
@@ -46,11 +47,11 @@ type Keep struct {
 // KeepOff is what a panel keeps off around a thing.
 func KeepOff(t rig.Obstruction, away units.Millimetre) Keep {
 	lx, ly, hx, hy := t.Box()
-	return Keep{Rect{lx, ly, hx, hy}, away, t.Shape == "round"}
+	return Keep{geom.Rect{LX: lx, LY: ly, HX: hx, HY: hy}, away, t.Shape == "round"}
 }
 
 // Gap is the free distance to a rectangle, to a circle as ThingGap measures it.
-func (k Keep) Gap(r Rect) units.Millimetre {
+func (k Keep) Gap(r geom.Rect) units.Millimetre {
 	if !k.Round {
 		return r.Gap(k.Rect)
 	}
@@ -71,7 +72,7 @@ func FreeSpot(g rig.Rig, panels []Panel, clear Clearances, part shelf.Panel, sys
 		r := Panel{Part: part, Turn: turn}.Rect()
 		for x := system.Up(clear.Edge); x+r.HX <= g.Length-clear.Edge; x += system.Grid() {
 			for y := system.Up(clear.Edge); y+r.HY <= g.Width-clear.Edge; {
-				skip := blocked(g, keep, clear, Rect{x, y, x + r.HX, y + r.HY})
+				skip := blocked(g, keep, clear, geom.Rect{LX: x, LY: y, HX: x + r.HX, HY: y + r.HY})
 				if skip == 0 {
 					return x, y, turn, true
 				}
@@ -83,7 +84,7 @@ func FreeSpot(g rig.Rig, panels []Panel, clear Clearances, part shelf.Panel, sys
 }
 
 // blocked tells how far across a panel has to move past what it is too close to, 0 for free.
-func blocked(g rig.Rig, keep []Keep, clear Clearances, at Rect) units.Millimetre {
+func blocked(g rig.Rig, keep []Keep, clear Clearances, at geom.Rect) units.Millimetre {
 	for _, k := range keep {
 		if gap := k.Gap(at); gap < k.Away || k.Away == 0 && gap < 0 {
 			if at.LX >= k.HX || at.HX <= k.LX {
@@ -92,7 +93,7 @@ func blocked(g rig.Rig, keep []Keep, clear Clearances, at Rect) units.Millimetre
 			return max(1, k.HY+k.Away-at.LY)
 		}
 	}
-	if len(g.Outline) > 0 && Inside(g.Outline, at) < clear.Edge {
+	if len(g.Outline) > 0 && g.Outline.Inside(at) < clear.Edge {
 		return 10
 	}
 	return 0

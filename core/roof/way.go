@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"velvetroad/core/finding"
+	"velvetroad/core/geom"
 	"velvetroad/core/rig"
 	"velvetroad/core/units"
 )
@@ -12,7 +13,7 @@ import (
 type Way struct {
 	To     rig.Obstruction
 	From   string // label of the ladder or hatch, empty when there is no way
-	Path   []rig.Point
+	Path   []geom.Point
 	Length units.Millimetre
 }
 
@@ -27,12 +28,12 @@ const cell units.Millimetre = 50
 // StepOver is the height of what a person on the roof steps over.
 const StepOver units.Millimetre = 60
 
-func (k grid) at(i int) rig.Point {
-	return rig.Point{X: cell * (units.Millimetre(i%k.nx) + 0.5), Y: cell * (units.Millimetre(i/k.nx) + 0.5)}
+func (k grid) at(i int) geom.Point {
+	return geom.Point{X: cell * (units.Millimetre(i%k.nx) + 0.5), Y: cell * (units.Millimetre(i/k.nx) + 0.5)}
 }
 
 // within marks squares whose middle lies nearer than so much to a rectangle.
-func (k grid) within(r Rect, away units.Millimetre, mark func(i int)) {
+func (k grid) within(r geom.Rect, away units.Millimetre, mark func(i int)) {
 	lx, hx := max(0, int((r.LX-away)/cell)), min(k.nx-1, int((r.HX+away)/cell))
 	ly, hy := max(0, int((r.LY-away)/cell)), min(k.ny-1, int((r.HY+away)/cell))
 	for y := ly; y <= hy; y++ {
@@ -76,10 +77,10 @@ func Ways(g rig.Rig, panels []Panel, width units.Millimetre) (out []Way) {
 	half := width/2 - cell/2 // a way is found to a square of the grid
 	for y := range k.ny {
 		for x := range k.nx {
-			q := rig.Point{X: cell * (units.Millimetre(x) + 0.5), Y: cell * (units.Millimetre(y) + 0.5)}
+			q := geom.Point{X: cell * (units.Millimetre(x) + 0.5), Y: cell * (units.Millimetre(y) + 0.5)}
 			ok := q.X >= half && q.Y >= half && q.X <= g.Length-half && q.Y <= g.Width-half
 			if ok && len(g.Outline) > 0 {
-				ok = g.Outline.Contains(q.X, q.Y) && toSides(g.Outline, q.X, q.Y) >= float64(half)
+				ok = g.Outline.Contains(q.X, q.Y) && g.Outline.ToSides(q.X, q.Y) >= float64(half)
 			}
 			k.free[y*k.nx+x] = ok
 		}
@@ -91,7 +92,7 @@ func Ways(g rig.Rig, panels []Panel, width units.Millimetre) (out []Way) {
 	for _, t := range standing {
 		if !t.WayUp && t.Height > StepOver {
 			lx, ly, hx, hy := t.Box()
-			k.within(Rect{lx, ly, hx, hy}, half, block)
+			k.within(geom.Rect{LX: lx, LY: ly, HX: hx, HY: hy}, half, block)
 		}
 	}
 
@@ -105,7 +106,7 @@ func Ways(g rig.Rig, panels []Panel, width units.Millimetre) (out []Way) {
 	up := map[int]string{}
 	for _, t := range ups {
 		lx, ly, hx, hy := t.Box()
-		k.within(Rect{lx, ly, hx, hy}, reachOut, func(i int) {
+		k.within(geom.Rect{LX: lx, LY: ly, HX: hx, HY: hy}, reachOut, func(i int) {
 			if k.free[i] && from[i] == unseen {
 				from[i], steps[i], up[i] = int32(i), 0, t.Label
 				queue = append(queue, i)
@@ -132,7 +133,7 @@ func Ways(g rig.Rig, panels []Panel, width units.Millimetre) (out []Way) {
 	}
 	for _, t := range serviced {
 		best := -1
-		k.within(RectOf(t.Beside(*t.Service)), reachOut, func(i int) {
+		k.within(t.Beside(*t.Service).Rect(), reachOut, func(i int) {
 			if from[i] != unseen && (best < 0 || steps[i] < steps[best]) {
 				best = i
 			}

@@ -2,9 +2,11 @@ package shelf_test
 
 import (
 	"fmt"
-	"github.com/stretchr/testify/require"
 	"strings"
 	"testing"
+
+	"github.com/stretchr/testify/require"
+
 	"velvetroad/core/units"
 
 	"github.com/stretchr/testify/assert"

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"velvetroad/core/geom"
 	"velvetroad/core/plan"
 	"velvetroad/core/rig"
 	"velvetroad/demo"
@@ -53,7 +54,7 @@ func TestEveryShapeIsDrawn(t *testing.T) {
 	plain := string(drawing.Roof{ID: "plan", Document: d, Plan: plan.Of(d, demo.Shelf()), Stop: "roof"}.SVG())
 	d.Rig.Levels = []rig.Level{{ID: demo.ID("l"), Label: "Slide-out", X: 2000, Y: d.Rig.Width, Length: 1500, Width: 800, Height: -200}}
 	d.Rig.Walkways = []rig.Walkway{{ID: demo.ID("w"), Label: "Way <b>", X: 0, Y: 0, Length: 900, Width: 500}}
-	d.Rig.Flat = &rig.Area{X: 300, Y: 50, Length: 5000, Width: 2000}
+	d.Rig.Flat = &geom.Area{X: 300, Y: 50, Length: 5000, Width: 2000}
 	svg := string(drawing.Roof{ID: "plan", Document: d, Plan: plan.Of(d, demo.Shelf()), Stop: "survey"}.SVG())
 	for _, class := range []string{`<polygon class="roof"`, `class="level"`, `class="walkway"`, `class="zone"`, `class="flat-part"`, `class="strip lid"`, `class="thing-gone"`} {
 		assert.Contains(t, svg, class)

@@ -10,6 +10,7 @@ import (
 
 	"velvetroad/core/array"
 	"velvetroad/core/finding"
+	"velvetroad/core/geom"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/rig"
@@ -548,14 +549,14 @@ func (r Roof) dimensions(c *canvas, f frame) {
 	below := f.y(r.lowest()) + 26
 	c.dimension(f.left, below, f.x(g.Length), below, g.Length.Text(system))
 	c.dimension(f.x(g.Length)+18, f.top, f.x(g.Length)+18, f.y(g.Width), g.Width.Text(system))
-	var row []roof.Rect
+	var row []geom.Rect
 	for _, p := range r.Plan.Panels {
 		rect := p.Rect()
 		if _, y := rect.Centre(); y < g.Width/2 {
 			row = append(row, rect)
 		}
 	}
-	slices.SortFunc(row, func(a, b roof.Rect) int { return int(a.LX - b.LX) })
+	slices.SortFunc(row, func(a, b geom.Rect) int { return int(a.LX - b.LX) })
 	y, reached := f.y(low)-14, units.Millimetre(0)
 	for i, rect := range row {
 		if rect.LX < reached {

@@ -11,6 +11,7 @@ import (
 	"codeberg.org/go-pdf/fpdf"
 
 	"velvetroad/core/dxf"
+	"velvetroad/core/geom"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/rig"
@@ -20,10 +21,10 @@ import (
 
 // A pen draws the roof's sheet in layers. Places are in the rig's frame, mm.
 type pen interface {
-	line(layer string, a, b rig.Point)
-	polygon(layer string, p rig.Polygon)
-	circle(layer string, at rig.Point, radius units.Millimetre)
-	text(layer string, at rig.Point, height units.Millimetre, text string) // by its lower left
+	line(layer string, a, b geom.Point)
+	polygon(layer string, p geom.Polygon)
+	circle(layer string, at geom.Point, radius units.Millimetre)
+	text(layer string, at geom.Point, height units.Millimetre, text string) // by its lower left
 }
 
 // The sheet's layers, in the order in which they are drawn.
@@ -51,54 +52,54 @@ func sheet(d job.Document, p plan.Plan, to pen) {
 	}
 	for _, l := range g.Levels {
 		to.polygon(layerLevels, l.Area().Polygon())
-		to.text(layerTexts, rig.Point{X: l.X + 40, Y: l.Y + l.Width - 40}, 60, l.Label)
+		to.text(layerTexts, geom.Point{X: l.X + 40, Y: l.Y + l.Width - 40}, 60, l.Label)
 	}
 	for _, x := range g.Framing() {
-		to.line(layerFraming, rig.Point{X: x, Y: 0}, rig.Point{X: x, Y: g.Width})
+		to.line(layerFraming, geom.Point{X: x, Y: 0}, geom.Point{X: x, Y: g.Width})
 	}
 	for _, z := range g.Zones {
 		to.polygon(layerNoDrill, z.Area().Polygon())
-		to.text(layerTexts, rig.Point{X: z.X + 20, Y: z.Y + z.Width - 20}, 50, z.Label)
+		to.text(layerTexts, geom.Point{X: z.X + 20, Y: z.Y + z.Width - 20}, 50, z.Label)
 	}
 	for _, w := range g.Walkways {
 		to.polygon(layerWalkways, w.Area().Polygon())
-		to.text(layerTexts, rig.Point{X: w.X + 20, Y: w.Y + w.Width - 20}, 50, w.Label)
+		to.text(layerTexts, geom.Point{X: w.X + 20, Y: w.Y + w.Width - 20}, 50, w.Label)
 	}
 	for _, t := range g.Standing() {
 		lx, ly, hx, hy := t.Box()
 		if t.Shape == "round" {
-			to.circle(layerThings, rig.Point{X: t.X, Y: t.Y}, t.Length/2)
+			to.circle(layerThings, geom.Point{X: t.X, Y: t.Y}, t.Length/2)
 		} else {
-			to.polygon(layerThings, rig.Area{X: lx, Y: ly, Length: hx - lx, Width: hy - ly}.Polygon())
+			to.polygon(layerThings, geom.Area{X: lx, Y: ly, Length: hx - lx, Width: hy - ly}.Polygon())
 		}
-		to.text(layerTexts, rig.Point{X: lx + 20, Y: ly + 75}, 55, t.Label)
+		to.text(layerTexts, geom.Point{X: lx + 20, Y: ly + 75}, 55, t.Label)
 	}
 	for _, q := range p.Panels {
 		r := q.Rect()
-		to.polygon(layerPanels, rig.Area{X: r.LX, Y: r.LY, Length: r.Width(), Width: r.Height()}.Polygon())
-		to.text(layerTexts, rig.Point{X: r.LX + 40, Y: r.LY + 150}, 90, q.Label)
-		to.text(layerTexts, rig.Point{X: r.LX + 40, Y: r.LY + 230}, 50, q.Part.Name)
+		to.polygon(layerPanels, geom.Area{X: r.LX, Y: r.LY, Length: r.Width(), Width: r.Height()}.Polygon())
+		to.text(layerTexts, geom.Point{X: r.LX + 40, Y: r.LY + 150}, 90, q.Label)
+		to.text(layerTexts, geom.Point{X: r.LX + 40, Y: r.LY + 230}, 50, q.Part.Name)
 	}
 	for _, m := range p.Marks {
 		if m.Panel == "" {
-			to.circle(layerEntries, rig.Point{X: m.X, Y: m.Y}, 20)
-			to.text(layerTexts, rig.Point{X: m.X + 40, Y: m.Y + 20}, 55, m.What)
+			to.circle(layerEntries, geom.Point{X: m.X, Y: m.Y}, 20)
+			to.text(layerTexts, geom.Point{X: m.X + 40, Y: m.Y + 20}, 55, m.What)
 			continue
 		}
 		const arm = 25
-		to.line(layerFeet, rig.Point{X: m.X - arm, Y: m.Y}, rig.Point{X: m.X + arm, Y: m.Y})
-		to.line(layerFeet, rig.Point{X: m.X, Y: m.Y - arm}, rig.Point{X: m.X, Y: m.Y + arm})
+		to.line(layerFeet, geom.Point{X: m.X - arm, Y: m.Y}, geom.Point{X: m.X + arm, Y: m.Y})
+		to.line(layerFeet, geom.Point{X: m.X, Y: m.Y - arm}, geom.Point{X: m.X, Y: m.Y + arm})
 		for _, s := range m.Screws {
 			to.circle(layerScrews, s, 4)
 		}
 	}
 	const away = 180
 	_, _, _, low := reach(g)
-	to.line(layerSizes, rig.Point{X: 0, Y: low + away}, rig.Point{X: g.Length, Y: low + away})
-	to.text(layerSizes, rig.Point{X: g.Length / 2, Y: low + away - 30}, 70, g.Length.Text(system))
-	to.line(layerSizes, rig.Point{X: g.Length + away, Y: 0}, rig.Point{X: g.Length + away, Y: g.Width})
-	to.text(layerSizes, rig.Point{X: g.Length + away + 30, Y: g.Width / 2}, 70, g.Width.Text(system))
-	to.text(layerSizes, rig.Point{X: 0, Y: low + 110}, 70, "nose, street side above: datum edges")
+	to.line(layerSizes, geom.Point{X: 0, Y: low + away}, geom.Point{X: g.Length, Y: low + away})
+	to.text(layerSizes, geom.Point{X: g.Length / 2, Y: low + away - 30}, 70, g.Length.Text(system))
+	to.line(layerSizes, geom.Point{X: g.Length + away, Y: 0}, geom.Point{X: g.Length + away, Y: g.Width})
+	to.text(layerSizes, geom.Point{X: g.Length + away + 30, Y: g.Width / 2}, 70, g.Width.Text(system))
+	to.text(layerSizes, geom.Point{X: 0, Y: low + 110}, 70, "nose, street side above: datum edges")
 }
 
 // SheetDXF writes the sheet as a drawing in layers, in mm, seen from above with
@@ -115,13 +116,13 @@ type dxfPen struct {
 	width units.Millimetre
 }
 
-func (w *dxfPen) at(p rig.Point) dxf.Point {
+func (w *dxfPen) at(p geom.Point) dxf.Point {
 	return dxf.Point{X: float64(p.X), Y: float64(w.width - p.Y)}
 }
 
-func (w *dxfPen) line(layer string, a, b rig.Point) { w.Line(layer, w.at(a), w.at(b)) }
+func (w *dxfPen) line(layer string, a, b geom.Point) { w.Line(layer, w.at(a), w.at(b)) }
 
-func (w *dxfPen) polygon(layer string, p rig.Polygon) {
+func (w *dxfPen) polygon(layer string, p geom.Polygon) {
 	points := make([]dxf.Point, len(p))
 	for i, q := range p {
 		points[i] = w.at(q)
@@ -129,11 +130,11 @@ func (w *dxfPen) polygon(layer string, p rig.Polygon) {
 	w.Polyline(layer, true, points...)
 }
 
-func (w *dxfPen) circle(layer string, at rig.Point, radius units.Millimetre) {
+func (w *dxfPen) circle(layer string, at geom.Point, radius units.Millimetre) {
 	w.Circle(layer, w.at(at), float64(radius))
 }
 
-func (w *dxfPen) text(layer string, at rig.Point, height units.Millimetre, text string) {
+func (w *dxfPen) text(layer string, at geom.Point, height units.Millimetre, text string) {
 	w.Text(layer, w.at(at), float64(height), text)
 }
 
@@ -190,13 +191,13 @@ type svgPen struct {
 	only  string // the layer being written
 }
 
-func (s *svgPen) line(layer string, a, b rig.Point) {
+func (s *svgPen) line(layer string, a, b geom.Point) {
 	if layer == s.only {
 		fmt.Fprintf(&s.b, `<path d="M%s,%sL%s,%s"/>`, f1(float64(a.X)), f1(float64(a.Y)), f1(float64(b.X)), f1(float64(b.Y)))
 	}
 }
 
-func (s *svgPen) polygon(layer string, p rig.Polygon) {
+func (s *svgPen) polygon(layer string, p geom.Polygon) {
 	if layer != s.only {
 		return
 	}
@@ -207,13 +208,13 @@ func (s *svgPen) polygon(layer string, p rig.Polygon) {
 	s.b.WriteString(`"/>`)
 }
 
-func (s *svgPen) circle(layer string, at rig.Point, radius units.Millimetre) {
+func (s *svgPen) circle(layer string, at geom.Point, radius units.Millimetre) {
 	if layer == s.only {
 		fmt.Fprintf(&s.b, `<circle cx="%s" cy="%s" r="%s"/>`, f1(float64(at.X)), f1(float64(at.Y)), f1(float64(radius)))
 	}
 }
 
-func (s *svgPen) text(layer string, at rig.Point, height units.Millimetre, text string) {
+func (s *svgPen) text(layer string, at geom.Point, height units.Millimetre, text string) {
 	if layer == s.only {
 		fmt.Fprintf(&s.b, `<text x="%s" y="%s" font-size="%s" stroke="none" fill="rgb(40,40,40)">%s</text>`, f1(float64(at.X)), f1(float64(at.Y)), f1(float64(height)), html.EscapeString(text))
 	}
@@ -314,7 +315,7 @@ type pdfPen struct {
 	latin            func(string) string
 }
 
-func (p *pdfPen) at(q rig.Point) (x, y float64) {
+func (p *pdfPen) at(q geom.Point) (x, y float64) {
 	return p.left + float64(q.X)/p.scale, p.top + float64(q.Y)/p.scale
 }
 
@@ -329,14 +330,14 @@ func (p *pdfPen) ink(layer string) {
 	p.pdf.SetDashPattern(dash, 0)
 }
 
-func (p *pdfPen) line(layer string, a, b rig.Point) {
+func (p *pdfPen) line(layer string, a, b geom.Point) {
 	p.ink(layer)
 	x1, y1 := p.at(a)
 	x2, y2 := p.at(b)
 	p.pdf.Line(x1, y1, x2, y2)
 }
 
-func (p *pdfPen) polygon(layer string, polygon rig.Polygon) {
+func (p *pdfPen) polygon(layer string, polygon geom.Polygon) {
 	p.ink(layer)
 	points := make([]fpdf.PointType, len(polygon))
 	for i, q := range polygon {
@@ -345,13 +346,13 @@ func (p *pdfPen) polygon(layer string, polygon rig.Polygon) {
 	p.pdf.Polygon(points, "D")
 }
 
-func (p *pdfPen) circle(layer string, at rig.Point, radius units.Millimetre) {
+func (p *pdfPen) circle(layer string, at geom.Point, radius units.Millimetre) {
 	p.ink(layer)
 	x, y := p.at(at)
 	p.pdf.Circle(x, y, float64(radius)/p.scale, "D")
 }
 
-func (p *pdfPen) text(_ string, at rig.Point, height units.Millimetre, text string) {
+func (p *pdfPen) text(_ string, at geom.Point, height units.Millimetre, text string) {
 	const pointsPerMM = 72 / 25.4
 	p.pdf.SetFont("Helvetica", "", math.Max(6, float64(height)/p.scale*pointsPerMM*1.2))
 	p.pdf.SetTextColor(40, 40, 40)

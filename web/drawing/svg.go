@@ -12,7 +12,7 @@ import (
 	"strconv"
 	"strings"
 
-	"velvetroad/core/rig"
+	"velvetroad/core/geom"
 )
 
 // canvas builds an SVG. Coordinates are in pixels of its view box.
@@ -57,11 +57,11 @@ func (c *canvas) line(class string, points ...float64) {
 }
 
 // area draws a rectangle of the roof, polygon an outline on it.
-func (c *canvas) area(class string, f frame, a rig.Area) {
+func (c *canvas) area(class string, f frame, a geom.Area) {
 	c.rect(class, f.x(a.X), f.y(a.Y), f.d(a.Length), f.d(a.Width), 2)
 }
 
-func (c *canvas) polygon(class string, f frame, p rig.Polygon) {
+func (c *canvas) polygon(class string, f frame, p geom.Polygon) {
 	fmt.Fprintf(&c.b, `<polygon class="%s" points="`, class)
 	for _, q := range p {
 		fmt.Fprintf(&c.b, "%s,%s ", px(f.x(q.X)), px(f.y(q.Y)))

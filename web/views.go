@@ -17,6 +17,7 @@ import (
 
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
+	"velvetroad/core/leads"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -224,7 +225,7 @@ func (v *view) field(name, key string, auto bool) (Field, error) {
 }
 
 // RoofParts are what the strings take on the roof.
-func (v *view) RoofParts() []plan.RoofPart { return v.Plan.RoofParts(v.Doc) }
+func (v *view) RoofParts() []leads.Part { return v.Plan.RoofParts(v.Doc) }
 
 // Chained tells whether any string has a panel.
 func (v *view) Chained() bool {

@@ -202,9 +202,9 @@ func TestACombinerBoxOfItsOwn(t *testing.T) {
 	require.NotNil(t, box)
 	path := p.Controllers[0].Inputs[0].Home.Path
 	assert.EqualValues(t, 6000, path[0].X, "the home run starts there")
-	require.Len(t, p.Glands, 1)
-	assert.Equal(t, in.Combiner.Label, p.Glands[0].Box)
-	assert.Equal(t, 2*2+2, p.Glands[0].Used, "two strings in, the home run out")
+	require.Len(t, p.Boxes, 1)
+	assert.Equal(t, in.Combiner.Label, p.Boxes[0].Box)
+	assert.Equal(t, 2*2+2, p.Boxes[0].Used, "two strings in, the home run out")
 	assert.Contains(t, d.Planned(), in.Combiner.ID, "a box is fitted and recorded")
 	for _, s := range p.Leads {
 		if s.ID == d.Strings[0].ID {

@@ -1,428 +1,102 @@
 package plan
 
 import (
-	"fmt"
-	"math"
 	"slices"
 
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
-	"velvetroad/core/roof"
-	"velvetroad/core/units"
+	"velvetroad/core/leads"
 )
 
-const (
-	usualLeads units.Millimetre = 900 // a panel's leads where its label does not say, on a large panel half its length and 100 mm more (common practice)
-	leadBends  units.Millimetre = 60  // what the connectors' bends take of them (common practice)
-	mostBranch                  = 4   // ways of a branch connector; more want a roof box
-)
-
-var (
-	lawLead = finding.Law{Step: "lead needed between two panels", Formula: "distance of their junction boxes + 60 mm", Unit: "mm", Source: "geometry; 60 mm for the connectors' bends is common practice: crews plug panels end to end and side by side directly", Mark: finding.Common}
-	lawHave = finding.Law{Step: "leads of the two panels", Formula: "lead of one + lead of the other", Unit: "mm", Source: "labels; where they do not say 900 mm each, or half the panel's length + 100 mm", Mark: finding.Common}
-
-	lawGlands = finding.Law{Step: "cables into the combiner box", Formula: "Σ 2 · strings that end in it + 2 for each controller whose strings meet outside", Unit: "", Source: "a pair of cables for each string: panels paired in series halve them (common practice)", Mark: finding.Common}
-
-	// Reaches is the rule of leads, Polarity of what they end in, BoxWays of the
-	// roof box's glands.
-	Reaches  = finding.Rule{Code: "array.leads", Unit: "mm", Asks: "Do the panels' leads reach each other?", Stops: "caution when a join needs an extension, with its length", Laws: []finding.Law{lawLead, lawHave}}
-	Polarity = finding.Rule{Code: "array.polarity", Asks: "Does a plug meet a socket at every join of a string?", Stops: "caution when two panels' positive leads end differently: their join needs an adapter lead, and its ends show the wrong polarity"}
-	BoxWays  = finding.Rule{Code: "array.box_ways", Asks: "Do the strings' cables fit the combiner box?", Stops: "stop when they are more than its glands, or there is no box for strings that are to end in one", Laws: []finding.Law{lawGlands}}
-)
-
-// Join is where one panel's negative lead meets the next one's positive, or a
-// string's end goes to the roof box.
-type Join struct {
-	From, To       string           // "A1 −", "A2 +", or the entry's label
-	FromIn, ToIn   string           // what each ends in: plug, socket, the box's gland; empty: not on the label
-	Wanted         units.Millimetre // lead from box to box
-	Have           units.Millimetre
-	Extension      units.Millimetre // 0: it reaches
-	X1, Y1, X2, Y2 units.Millimetre // where it starts and ends on the roof
-}
-
-// Mates tells whether the join's ends fit, as far as the labels say.
-func (j Join) Mates() bool { return j.FromIn == "" || j.FromIn != j.ToIn }
-
-// Facing is what an extension has where it meets such an end: the other of plug
-// and socket. Read by itself it tells the wrong polarity.
-func (j Join) Facing(end string) string { return other(end) }
-
-// StringLeads are a string's joins and ends.
-type StringLeads struct {
-	ID, Label string
-	Joins     []Join
-	Ends      []StringEnd
-}
-
-// StringEnd is one end of a string, where the home run or the branch takes over.
-type StringEnd struct {
-	Panel string // label
-	Plus  bool
-	In    string // plug or socket; empty: not on the label
-	Takes string // what the lead that goes on begins with
-}
-
-// spots are where a panel's positive and negative lead come out of it, for both
-// ways it may be turned end for end.
-func spots(p roof.Panel) [2][2][2]float64 {
-	r := p.Rect()
-	cx, cy := r.Centre()
-	low, high := [2]float64{float64(r.LX), float64(cy)}, [2]float64{float64(r.HX), float64(cy)}
-	along := r.Width() >= r.Height() // the long side lies along the rig
-	if along == (p.Part.LeadsAt == "side") {
-		low, high = [2]float64{float64(cx), float64(r.LY)}, [2]float64{float64(cx), float64(r.HY)}
+// leads works out the joins of every string on the roof, and the cables into the
+// combiner boxes.
+func (p *Plan) leads(d job.Document) {
+	controllers := d.Controllers()
+	strings := map[string]map[string]int{} // on the roof, by controller and input
+	for _, s := range p.Strings {
+		row := p.onRoof(s.String)
+		if len(row) == 0 {
+			continue
+		}
+		if strings[s.Controller] == nil {
+			strings[s.Controller] = map[string]int{}
+		}
+		strings[s.Controller][s.Input]++
+		out, found := leads.Check(leads.String{ID: s.ID, Label: s.Label, Row: row, Box: p.endOf(d, controllers, s)}, d.Units)
+		p.Leads = append(p.Leads, out)
+		p.add(found...)
 	}
-	if p.Part.LeadsAt == "split" {
-		return [2][2][2]float64{{low, high}, {high, low}}
-	}
-	return [2][2][2]float64{{low, low}, {high, high}}
-}
-
-func lead(p roof.Panel) units.Millimetre {
-	if p.Part.Leads > 0 {
-		return p.Part.Leads
-	}
-	return max(usualLeads, max(p.Part.Length, p.Part.Width)/2+100)
-}
-
-// Lengths in which extension leads are sold (common practice), in mm; a longer
-// one is joined of several.
-var extensions = map[units.System][]units.Millimetre{
-	units.Metric:   {500, 1000, 2000, 3000, 5000, 10_000, 15_000},
-	units.Imperial: {1 * foot, 3 * foot, 5 * foot, 10 * foot, 15 * foot, 20 * foot, 30 * foot},
-}
-
-const foot = 12 * units.MillimetresPerInch
-
-// extension is the shortest that adds so much.
-func extension(short units.Millimetre, system units.System) units.Millimetre {
-	sizes := extensions[system]
-	for _, size := range sizes {
-		if size >= short {
-			return size
+	var inputs []leads.Input
+	boxes := p.entryBoxes()
+	for _, k := range controllers {
+		for _, in := range k.Inputs {
+			entry, _ := p.entryOf(in)
+			one := leads.Input{ID: k.ID, Label: k.Label, Strings: strings[k.ID][in.Name], Joins: in.Joins(), Entry: entry.ID}
+			if box, ok := p.boxOf(d, in); ok {
+				one.Box = box.box()
+				if !slices.ContainsFunc(boxes, func(b leads.Box) bool { return b.ID == box.ID }) {
+					boxes = append(boxes, *one.Box)
+				}
+			}
+			if one.Strings > 0 {
+				inputs = append(inputs, one)
+			}
 		}
 	}
-	most := sizes[len(sizes)-1]
-	return units.Millimetre(math.Ceil(float64(short/most))) * most
+	var found []finding.Finding
+	p.Boxes, found = leads.CheckBoxes(boxes, inputs)
+	p.add(found...)
 }
 
-// endsIn is what a panel's positive or negative lead ends in.
-func endsIn(p roof.Panel, plus bool) string {
-	switch {
-	case p.Part.PlusEnd == "":
-		return ""
-	case plus:
-		return p.Part.PlusEnd
+// entryBoxes are the roof entries that are combiner boxes.
+func (p *Plan) entryBoxes() (out []leads.Box) {
+	for _, e := range p.Entries {
+		if e.Part.Box {
+			out = append(out, *e.box())
+		}
 	}
-	return other(p.Part.PlusEnd)
+	return out
 }
 
-func other(end string) string {
-	return map[string]string{"plug": "socket", "socket": "plug"}[end]
+// box is a roof entry as a combiner box.
+func (h Hole) box() *leads.Box {
+	return &leads.Box{ID: h.ID, Label: h.Label, X: h.X, Y: h.Y, Part: h.Part}
 }
 
-// boxed is the combiner box in which a string is to end; where its roof entry is
-// none, that is found, and the leads are those to the entry.
-func (p *Plan) boxed(d job.Document, controllers []job.Controller, s String) (Hole, bool) {
+// endOf is where a string ends on the roof: its combiner box; where its roof entry
+// is none, which is found, the entry; nil where it meets others at its leads.
+func (p *Plan) endOf(d job.Document, controllers []job.Controller, s String) *leads.Box {
 	for _, k := range controllers {
 		for _, in := range k.Inputs {
 			if k.ID != s.Controller || in.Name != s.Input || in.Joins() != "box" {
 				continue
 			}
 			if box, ok := p.boxOf(d, in); ok {
-				return box, true
+				return box.box()
 			}
-			return p.entryOf(in)
+			if e, ok := p.entryOf(in); ok {
+				return e.box()
+			}
 		}
 	}
-	return Hole{}, false
+	return nil
 }
 
-// leads works out the joins of every string: each panel may be turned end for
-// end, so that a string's leads are as short as can be.
-func (p *Plan) leads(d job.Document) {
-	controllers := d.Controllers()
-	for _, s := range p.Strings {
-		var row []roof.Panel
-		for _, q := range s.Panels {
-			if one, ok := panelBy(p.Panels, q.ID); ok {
-				row = append(row, one)
-			}
-		}
-		if len(row) == 0 {
-			continue
-		}
-		box, toBox := p.boxed(d, controllers, s)
-		var at *[2]float64
-		if toBox {
-			at = &[2]float64{float64(box.X), float64(box.Y)}
-		}
-		out := StringLeads{ID: s.ID, Label: s.Label}
-		ends := nearestEnds(row, at)
-		join := func(j Join, a, b [2]float64) {
-			away := math.Hypot(a[0]-b[0], a[1]-b[1])
-			j.X1, j.Y1, j.X2, j.Y2 = units.Millimetre(a[0]), units.Millimetre(a[1]), units.Millimetre(b[0]), units.Millimetre(b[1])
-			j.Wanted = units.Millimetre(away) + leadBends
-			if j.Wanted > j.Have {
-				j.Extension = extension(j.Wanted-j.Have, d.Units)
-			}
-			out.Joins = append(out.Joins, j)
-		}
-		first, last := row[0], row[len(row)-1]
-		if toBox {
-			join(Join{From: box.Label, To: first.Label + " +", FromIn: "gland", ToIn: endsIn(first, true), Have: lead(first)}, *at, spots(first)[ends[0]][0])
-		}
-		for i := 0; i+1 < len(row); i++ {
-			join(Join{From: row[i].Label + " −", To: row[i+1].Label + " +", FromIn: endsIn(row[i], false), ToIn: endsIn(row[i+1], true), Have: lead(row[i]) + lead(row[i+1])},
-				spots(row[i])[ends[i]][1], spots(row[i+1])[ends[i+1]][0])
-		}
-		if toBox {
-			join(Join{From: last.Label + " −", To: box.Label, FromIn: endsIn(last, false), ToIn: "gland", Have: lead(last)}, spots(last)[ends[len(row)-1]][1], *at)
-		}
-		out.Ends = []StringEnd{{first.Label, true, endsIn(first, true), other(endsIn(first, true))}, {last.Label, false, endsIn(last, false), other(endsIn(last, false))}}
-		p.Leads = append(p.Leads, out)
-		p.leadFindings(d, out)
-	}
-	p.glands(d, controllers)
-}
-
-// leadFindings applies the rules of one string's leads.
-func (p *Plan) leadFindings(d job.Document, s StringLeads) {
-	var worst Join
-	need := 0
-	var clash *Join
-	known := true
-	for i, j := range s.Joins {
-		if j.Extension > 0 {
-			need++
-		}
-		if j.Extension > worst.Extension {
-			worst = j
-		}
-		if !j.Mates() && clash == nil {
-			clash = &s.Joins[i]
-		}
-	}
-	for _, e := range s.Ends {
-		known = known && e.In != ""
-	}
-	switch {
-	case len(s.Joins) == 0:
-	case need == 0:
-		p.add(Reaches.Says(finding.Fine, s.ID, "").Of("String", s.Label, "the panels' leads reach each other."))
-	default:
-		more := ""
-		if need > 1 {
-			more = fmt.Sprintf(" and %s more", units.Count(need-1, "extension"))
-		}
-		p.add(Reaches.Says(finding.Watch, s.ID, "").WithValue(float64(worst.Extension)).WithWorking(
-			lawLead.Fill(float64(worst.Wanted), "%s + 60", finding.N(float64(worst.Wanted-leadBends))),
-			finding.Given("leads of "+worst.From+" and "+worst.To, float64(worst.Have), "mm", "labels; where they do not say 900 mm each, or half the panel's length + 100 mm")).
-			Of("String", s.Label, "the leads at %s and %s do not meet. Add a %s extension%s. Then plug and socket no longer tell polarity: measure it and mark + red.", worst.From, worst.To, worst.Extension.Text(d.Units), more))
-	}
-	switch {
-	case clash != nil:
-		p.add(Polarity.Says(finding.Watch, s.ID, "").Of("String", s.Label, "from %s to %s a %s meets a %s, because their makers end the positive lead differently. Add an adapter lead, then measure and mark both its ends.", clash.From, clash.To, clash.FromIn, clash.ToIn))
-	case known:
-		p.add(Polarity.Says(finding.Fine, s.ID, "").Of("String", s.Label, "positive at %s, which ends in a %s. The lead that goes on begins with a %s, which looks like the other pole: measure it open, then mark it red at both ends.", s.Ends[0].Panel, s.Ends[0].In, s.Ends[0].Takes))
-	default:
-		p.add(Polarity.Says(finding.Fine, s.ID, "").Of("String", s.Label, "the label does not say what its leads end in. Measure each end open, then mark the positive red at both ends."))
-	}
-}
-
-// GlandUse is what goes into the roof box.
-type GlandUse struct {
-	Box              string // the entry's label
-	Ways, Used, Left int
-	By               []string // "3 strings of C1: 6 cables"
-}
-
-// glands counts the cables into each combiner box: the roof entries that are
-// one, and boxes of their own.
-func (p *Plan) glands(d job.Document, controllers []job.Controller) {
-	use, strings := map[string]*GlandUse{}, map[string]int{}
-	boxes := slices.DeleteFunc(slices.Clone(p.Entries), func(e Hole) bool { return !e.Part.Box })
-	for _, k := range controllers {
-		for _, in := range k.Inputs {
-			if box, ok := p.boxOf(d, in); ok && !slices.ContainsFunc(boxes, func(e Hole) bool { return e.ID == box.ID }) {
-				boxes = append(boxes, box)
-			}
-		}
-	}
-	for _, e := range boxes {
-		use[e.ID] = &GlandUse{Box: e.Label, Ways: e.Part.Ways}
-	}
-	for _, k := range controllers {
-		for _, in := range k.Inputs {
-			n := 0
-			for _, s := range p.Strings {
-				if s.Controller == k.ID && s.Input == in.Name && slices.ContainsFunc(p.Leads, func(l StringLeads) bool { return l.ID == s.ID }) {
-					n++
-				}
-			}
-			if n == 0 {
-				continue
-			}
-			box, boxed := p.boxOf(d, in)
-			e, _ := p.entryOf(in)
-			through := use[e.ID]
-			switch {
-			case in.Joins() == "box" && !boxed:
-				p.add(BoxWays.Says(finding.Stop, k.ID, "").Of("", k.Label, "its strings are to end in a combiner box, and its roof entry is none. Place a combiner box, or join them at branch connectors."))
-			case boxed:
-				u := use[box.ID]
-				u.Used += 2 * n
-				strings[box.ID] += n
-				u.By = append(u.By, fmt.Sprintf("%s of %s: %d cables", units.Count(n, "string"), k.Label, 2*n))
-				if box.ID == e.ID {
-					continue // the home run leaves it downwards, through the roof
-				}
-				u.Used += 2
-				u.By = append(u.By, fmt.Sprintf("home run of %s: 2 cables", k.Label))
-			}
-			if through != nil && box.ID != e.ID {
-				through.Used += 2
-				through.By = append(through.By, fmt.Sprintf("home run of %s: 2 cables", k.Label))
-			}
-		}
-	}
-	for _, e := range boxes {
-		u := use[e.ID]
-		u.Left = u.Ways - u.Used
-		p.Glands = append(p.Glands, *u)
-		f := BoxWays.AtMost(e.ID, float64(u.Used), float64(u.Ways), finding.Stop).WithWorking(
-			finding.Given("strings that end in it", float64(strings[e.ID]), "", "the plan"), lawGlands.Fill(float64(u.Used), "2 · %d + %d", strings[e.ID], u.Used-2*strings[e.ID]), finding.Given("glands", float64(u.Ways), "", "label of "+e.Part.Name))
-		if f.Holds() {
-			f = f.Of("", e.Label, "%d of its %d cable glands are used, %d are left.", u.Used, u.Ways, u.Left)
-		} else {
-			f = f.Of("", e.Label, "%d cables come to it and it has %d cable glands. Pair panels in series, which halves the strings, or use a larger box.", u.Used, u.Ways)
-		}
-		p.add(f)
-	}
-}
-
-// nearestEnds picks for every panel of a row which way it is turned, so that the
-// distances from each negative lead to the next positive one add up to the
-// least; those from and to the box too, where there is one.
-func nearestEnds(row []roof.Panel, box *[2]float64) []int {
-	type best struct {
-		sum  float64
-		from int
-	}
-	between := func(a, b [2]float64) float64 { return math.Hypot(a[0]-b[0], a[1]-b[1]) }
-	at := make([][2]best, len(row))
-	if box != nil {
-		for to := range 2 {
-			at[0][to].sum = between(*box, spots(row[0])[to][0])
-		}
-	}
-	for i := 1; i < len(row); i++ {
-		for to := range 2 {
-			at[i][to].sum = math.Inf(1)
-			for from := range 2 {
-				if sum := at[i-1][from].sum + between(spots(row[i-1])[from][1], spots(row[i])[to][0]); sum < at[i][to].sum {
-					at[i][to] = best{sum, from}
-				}
-			}
-		}
-	}
-	ends := make([]int, len(row))
-	last := len(row) - 1
-	if box != nil {
-		for to := range 2 {
-			at[last][to].sum += between(*box, spots(row[last])[to][1])
-		}
-	}
-	if at[last][1].sum < at[last][0].sum {
-		ends[last] = 1
-	}
-	for i := last; i > 0; i-- {
-		ends[i-1] = at[i][ends[i]].from
-	}
-	return ends
-}
-
-// RoofPart is a line of what the strings take on the roof.
-type RoofPart struct {
-	What string
-	N    int
-}
-
-// RoofParts lists what the strings take: connectors and branches where strings
-// meet, extensions for joins that want one, glands of the box, string fuses and
-// disconnects.
-func (p Plan) RoofParts(d job.Document) (out []RoofPart) {
-	add := func(what string, n int) {
-		if n == 0 {
-			return
-		}
-		if i := slices.IndexFunc(out, func(r RoofPart) bool { return r.What == what }); i >= 0 {
-			out[i].N += n
-			return
-		}
-		out = append(out, RoofPart{what, n})
-	}
+// RoofParts lists what the strings take on the roof.
+func (p Plan) RoofParts(d job.Document) []leads.Part {
+	var groups []leads.Group
+	boxes := p.entryBoxes()
 	for _, c := range p.Controllers {
 		for _, in := range c.Inputs {
-			if !c.Later {
-				p.inputParts(in, add)
+			if c.Later {
+				continue
+			}
+			_, portable := p.plugOf(in.Strings)
+			groups = append(groups, leads.Group{Strings: in.Strings, Joins: in.Joins, Portable: portable, StringFuse: in.StringFuse, Disconnect: in.Disconnect})
+			if b := in.Box; b != nil && !slices.ContainsFunc(boxes, func(o leads.Box) bool { return o.ID == b.ID }) {
+				boxes = append(boxes, *b.box())
 			}
 		}
 	}
-	for _, e := range p.Entries {
-		if e.Part.Box {
-			add(e.Part.Name, 1)
-		}
-	}
-	for _, s := range p.Leads {
-		for _, j := range s.Joins {
-			if j.Extension > 0 {
-				add("extension lead of "+j.Extension.Text(d.Units), 1)
-			}
-			if !j.Mates() {
-				add("adapter lead, "+j.FromIn+" to "+j.ToIn, 1)
-			}
-		}
-	}
-	return out
-}
-
-// inputParts adds what the strings of one PV input take.
-func (p Plan) inputParts(in Input, add func(what string, n int)) {
-	strings := 0
-	for _, s := range in.Strings {
-		if len(s.Panels) > 0 {
-			strings++
-		}
-	}
-	if strings == 0 {
-		return
-	}
-	if _, portable := p.plugOf(in.Strings); portable {
-		add("weatherproof outside plug with its inlet", 1)
-	} else if in.Joins == "box" {
-		add("locking PV connectors, pair, at a string's leads to the box", strings)
-		add("glands of the roof box", 2*strings)
-	} else {
-		add("locking PV connectors, pair, at a home run", 1)
-		switch {
-		case strings > mostBranch:
-			add(fmt.Sprintf("no branch connector joins %d strings: let them end in a roof box", strings), 1)
-		case strings > 1:
-			add([]string{"two-way", "three-way", "four-way"}[strings-2]+" branch connectors, pair", 1)
-		}
-	}
-	for _, s := range in.Strings {
-		fuse := in.StringFuse
-		if s.Fuse != nil {
-			fuse = s.Fuse
-		}
-		if fuse != nil && len(s.Panels) > 0 {
-			add(fuse.Name, 1)
-		}
-	}
-	if in.Disconnect != nil {
-		add(in.Disconnect.Name, 1)
-	}
+	return leads.Parts(groups, boxes, p.Leads, d.Units)
 }

@@ -11,6 +11,7 @@ import (
 
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
+	"velvetroad/core/leads"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -42,7 +43,7 @@ func TestLeadsReachOrWantAnExtension(t *testing.T) {
 	f := says(p, "array.leads", "")
 	assert.Equal(t, finding.Watch, f[0].Grade)
 	assert.Contains(t, f[0].Says, "the leads at A1 − and A2 + do not meet. Add a 500 mm extension.")
-	assert.Equal(t, []plan.RoofPart{{What: "locking PV connectors, pair, at a home run", N: 1}, {What: "two-pole DC breaker 16 A, 180 V", N: 1}, {What: "extension lead of 500 mm", N: 1}}, p.RoofParts(d))
+	assert.Equal(t, []leads.Part{{What: "locking PV connectors, pair, at a home run", N: 1}, {What: "two-pole DC breaker 16 A, 180 V", N: 1}, {What: "extension lead of 500 mm", N: 1}}, p.RoofParts(d))
 
 	d.Parts.Panels[0].Leads = 1200
 	p = plan.Of(d, demo.Shelf())
@@ -111,7 +112,7 @@ func TestPairingPanelsHalvesTheCablesToTheBox(t *testing.T) {
 		q.ID, q.Label, q.X = demo.ID(fmt.Sprint("fourteen", i)), fmt.Sprint("Z", i), units.Millimetre(500+i*600)
 		d.Panels = append(d.Panels, q)
 	}
-	wire := func(series int) *plan.GlandUse {
+	wire := func(series int) *leads.BoxUse {
 		d.Strings = nil
 		for i := 0; i < 14; i += series {
 			s := job.String{ID: demo.ID(fmt.Sprint("pair", series, i)), Label: fmt.Sprint("S", i), To: controllers[0].End(0)}
@@ -120,7 +121,7 @@ func TestPairingPanelsHalvesTheCablesToTheBox(t *testing.T) {
 			}
 			d.Strings = append(d.Strings, s)
 		}
-		if all := plan.Of(d, demo.Shelf()).Glands; len(all) > 0 {
+		if all := plan.Of(d, demo.Shelf()).Boxes; len(all) > 0 {
 			return &all[0]
 		}
 		return nil
@@ -138,8 +139,8 @@ func TestPairingPanelsHalvesTheCablesToTheBox(t *testing.T) {
 	p = plan.Of(d, demo.Shelf())
 	require.Len(t, p.Leads, 2)
 	assert.Len(t, p.Leads[0].Joins, 8, "six between panels, and both ends to the box")
-	assert.Contains(t, p.RoofParts(d), plan.RoofPart{What: "glands of the roof box", N: 4})
-	assert.Contains(t, p.RoofParts(d), plan.RoofPart{What: "fourteen-way roof box", N: 1})
+	assert.Contains(t, p.RoofParts(d), leads.Part{What: "glands of the roof box", N: 4})
+	assert.Contains(t, p.RoofParts(d), leads.Part{What: "fourteen-way roof box", N: 1})
 	d.Holes[0].Part = "entry-four"
 	assert.Equal(t, finding.Stop, says(plan.Of(d, demo.Shelf()), "array.box_ways", "")[0].Grade, "no box")
 }
@@ -166,7 +167,7 @@ func TestPlugsMeetSocketsOrAreToldOf(t *testing.T) {
 	f = says(p, "array.polarity", "")[0]
 	assert.Equal(t, finding.Watch, f.Grade)
 	assert.Contains(t, f.Says, "from A1 − to A2 + a socket meets a socket")
-	assert.Contains(t, p.RoofParts(d), plan.RoofPart{What: "adapter lead, socket to socket", N: 1})
+	assert.Contains(t, p.RoofParts(d), leads.Part{What: "adapter lead, socket to socket", N: 1})
 }
 
 // Each home run comes down its own entry: its cables count there, its way leads

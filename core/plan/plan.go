@@ -15,6 +15,7 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/hole"
 	"velvetroad/core/job"
+	"velvetroad/core/leads"
 	"velvetroad/core/prove"
 	"velvetroad/core/rig"
 	"velvetroad/core/roof"
@@ -39,8 +40,8 @@ type Plan struct {
 	Marks       []roof.Mark // what is marked out on the roof, in the order of the walk
 	Squares     []roof.Square
 	Takes       roof.Quantities
-	Leads       []StringLeads // how each string's leads reach
-	Glands      []GlandUse    // of each combiner box on the roof
+	Leads       []leads.Result // how each string's leads reach
+	Boxes       []leads.BoxUse // of each combiner box on the roof
 	Findings    []finding.Finding
 	Totals      Totals
 	Stops       []Stop
@@ -204,7 +205,7 @@ var (
 
 // Rules lists every rule of the program, in the order of the road.
 func Rules() []finding.Rule {
-	return slices.Concat([]finding.Rule{NotSurveyed, Newer, rig.MeasuredTwice}, roof.Rules(), array.Rules(), []finding.Rule{shade.UnlikeLight, Reaches, Polarity, BoxWays, Picked}, charger.Rules(), []finding.Rule{energy.TypicalDay}, hole.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
+	return slices.Concat([]finding.Rule{NotSurveyed, Newer, rig.MeasuredTwice}, roof.Rules(), array.Rules(), []finding.Rule{shade.UnlikeLight}, leads.Rules(), []finding.Rule{Picked}, charger.Rules(), []finding.Rule{energy.TypicalDay}, hole.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
 }
 
 // Of works out a plan from a document. The shelf is the crew's: parts there

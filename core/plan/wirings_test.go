@@ -12,6 +12,7 @@ import (
 	"velvetroad/core/array"
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
+	"velvetroad/core/leads"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
 	"velvetroad/demo"
@@ -188,7 +189,7 @@ func TestPortablePanelsAndCombinedUnits(t *testing.T) {
 	own := now.Controllers[len(now.Controllers)-1]
 	assert.Equal(t, "wall", own.Inputs[0].Home.Path[0].Surface, "from the plug, not over the roof")
 	assert.EqualValues(t, 2190, own.Inputs[0].Home.Path[0].Y)
-	assert.Contains(t, now.RoofParts(next), plan.RoofPart{What: "weatherproof outside plug with its inlet", N: 1})
+	assert.Contains(t, now.RoofParts(next), leads.Part{What: "weatherproof outside plug with its inlet", N: 1})
 
 	// Taken onto the roof's controller it never stands in the same light.
 	next.Strings[len(next.Strings)-1].To = next.Controllers()[0].End(0)

@@ -8,6 +8,7 @@ import (
 	"velvetroad/core/array"
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
+	"velvetroad/core/leads"
 	"velvetroad/core/plan"
 	"velvetroad/core/units"
 )
@@ -116,10 +117,10 @@ func Plugging(id string, d job.Document, p plan.Plan) template.HTML {
 
 // plugString draws one string in its row.
 func plugString(c *canvas, id string, p plan.Plan, s plan.String, y float64, fuse string, lacks bool, system units.System) {
-	var leads plan.StringLeads
+	var joins leads.Result
 	for _, l := range p.Leads {
 		if l.ID == s.ID {
-			leads = l
+			joins = l
 		}
 	}
 	n := slices.IndexFunc(p.Strings, func(o plan.String) bool { return o.ID == s.ID })
@@ -146,7 +147,7 @@ func plugString(c *canvas, id string, p plan.Plan, s plan.String, y float64, fus
 		}
 		gap := x + w + (step-w)/2
 		plugged := false
-		for _, j := range leads.Joins {
+		for _, j := range joins.Joins {
 			if j.From == q.Label+" −" {
 				plugged = true
 				pair(c, j, gap, middle, system)
@@ -156,7 +157,7 @@ func plugString(c *canvas, id string, p plan.Plan, s plan.String, y float64, fus
 			connector(c, "", gap, middle)
 		}
 	}
-	for _, e := range leads.Ends {
+	for _, e := range joins.Ends {
 		at, out := plugPlus+72, -1.0
 		if !e.Plus {
 			at, out = plugMinus-20, 1
@@ -171,7 +172,7 @@ func plugString(c *canvas, id string, p plan.Plan, s plan.String, y float64, fus
 }
 
 // pair draws a join: what the one lead ends in against the other's.
-func pair(c *canvas, j plan.Join, x, y float64, system units.System) {
+func pair(c *canvas, j leads.Join, x, y float64, system units.System) {
 	if !j.Mates() {
 		c.circle("clash", x, y, 11)
 	}

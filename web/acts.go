@@ -6,7 +6,10 @@ import (
 	"slices"
 	"strings"
 
+	"velvetroad/core/charger"
 	"velvetroad/core/job"
+	"velvetroad/core/layout"
+	"velvetroad/core/option"
 	"velvetroad/core/plan"
 	"velvetroad/core/rig"
 	"velvetroad/core/roof"
@@ -36,7 +39,7 @@ func (v *view) Lay(part shelf.Panel) Act {
 		return Act{Text: "Stand it outside", Says: "stand a " + part.Name + " outside", Changes: append(carry("panel", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_panel", Item: job.Raw(p)})}
 	}
 	x, y, turn, free := roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, part, v.Doc.Units)
-	m, feet := plan.MountFor(v.Doc, v.Crew, part)
+	m, feet := layout.MountFor(v.Doc, v.Crew, part)
 	mount := m.ID
 	label := v.unused("P", len(v.Doc.Panels))
 	changes := append(carry("panel", part.ID, v.Doc.Parts, v.Crew), carry("mount", mount, v.Doc.Parts, v.Crew)...)
@@ -151,7 +154,7 @@ func (v *view) NewCupboard() Act {
 }
 
 // Wire is the act that wires like panels as a grouping.
-func (v *view) Wire(g plan.Grouping) Act {
+func (v *view) Wire(g option.Grouping) Act {
 	var changes []job.Change
 	letters := v.letters(len(g.Panels))
 	for i, panels := range g.Panels {
@@ -229,7 +232,7 @@ type Shop struct {
 
 // ShopChoice is one of them with the act that hangs it.
 type ShopChoice struct {
-	plan.ControllerChoice
+	charger.Choice
 	Act Act
 }
 
@@ -251,7 +254,7 @@ func (v *view) Controllers() (out Shop) {
 		if len(controllers) == 1 && !loose {
 			was := controllers[0] // every string has it: another part takes its place
 			if was.Part == c.Part.ID {
-				out.Choices = append(out.Choices, ShopChoice{ControllerChoice: c})
+				out.Choices = append(out.Choices, ShopChoice{Choice: c})
 				continue
 			}
 			swap := append(carried, job.Change{Do: "change_equipment", ID: was.ID, Fields: job.Fields("part", c.Part.ID)})
@@ -423,7 +426,7 @@ type RunView struct {
 
 // CableAct is a cable of the shelf with the act that takes it.
 type CableAct struct {
-	plan.CableChoice
+	wire.Choice
 	Act    Act
 	Chosen bool
 }

@@ -10,8 +10,8 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"velvetroad/core/array"
-	"velvetroad/core/plan"
 	"velvetroad/core/roof"
+	"velvetroad/core/shade"
 	"velvetroad/core/units"
 	"velvetroad/web/drawing"
 )
@@ -29,7 +29,7 @@ func (s *server) curves(c *gin.Context) {
 		}
 		return otherwise
 	}
-	v.Sky = plan.Sky{Sun: units.Irradiance(number("sun", 900)), Air: units.Celsius(number("air", 22)), Shaded: int(number("shaded", 0)), Depth: number("depth", 80) / 100}
+	v.Sky = shade.Sky{Sun: units.Irradiance(number("sun", 900)), Air: units.Celsius(number("air", 22)), Shaded: int(number("shaded", 0)), Depth: number("depth", 80) / 100}
 	if side := slices.Index(sunSides, c.Query("from")); side >= 0 {
 		v.Sky.Stands = &roof.Stand{High: number("high", 30), From: 90 * float64(side)}
 	}
@@ -71,7 +71,7 @@ type TracesView struct {
 
 // TraceView is a curve with its drawing.
 type TraceView struct {
-	plan.Trace
+	shade.Trace
 	Drawing template.HTML
 }
 

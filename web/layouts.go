@@ -13,7 +13,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"velvetroad/core/plan"
+	"velvetroad/core/layout"
 	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -53,7 +53,7 @@ func wide(stop string) bool {
 
 // Goals are the keys of the layouts that stand side by side.
 func (v *view) Goals() (keys []string) {
-	for _, g := range plan.Goals() {
+	for _, g := range layout.Goals() {
 		keys = append(keys, g.Key)
 	}
 	return keys
@@ -70,8 +70,8 @@ func (v *view) Locked() (n int) {
 }
 
 // FineMarks and RoundMarks are the grids a layout may stand on.
-func (v *view) FineMarks() units.Millimetre  { fine, _ := plan.Marks(v.Doc.Units); return fine }
-func (v *view) RoundMarks() units.Millimetre { _, round := plan.Marks(v.Doc.Units); return round }
+func (v *view) FineMarks() units.Millimetre  { fine, _ := layout.Marks(v.Doc.Units); return fine }
+func (v *view) RoundMarks() units.Millimetre { _, round := layout.Marks(v.Doc.Units); return round }
 
 // OnHand lists the shelf's panels; those the job uses are asked for without limit.
 func (v *view) OnHand() (out []struct {
@@ -104,10 +104,10 @@ type ask struct {
 }
 
 // wish reads the form; the error names the field.
-func (a ask) wish(system units.System) (w plan.Wish, wrong fieldError) {
+func (a ask) wish(system units.System) (w layout.Wish, wrong fieldError) {
 	wrong = fieldError{}
 	w.Stock = map[string]int{}
-	fine, round := plan.Marks(system)
+	fine, round := layout.Marks(system)
 	w.Marks = round
 	if a.Fields["marks"] == "fine" {
 		w.Marks = fine
@@ -143,7 +143,7 @@ func (a ask) wish(system units.System) (w plan.Wish, wrong fieldError) {
 
 // layoutCard is a layout as the page shows it.
 type layoutCard struct {
-	Layout          plan.Layout
+	Layout          layout.Layout
 	View            *view
 	Drawing         template.HTML
 	Act             Act
@@ -174,7 +174,7 @@ func (s *server) layout(c *gin.Context) {
 	}
 	ctx, cancel := context.WithTimeout(c.Request.Context(), searchLimit(a.Effort))
 	defer cancel()
-	l, err := plan.LayoutFor(v.Doc, v.Crew, wish, a.Goal, a.Effort, func() bool { return ctx.Err() != nil })
+	l, err := layout.For(v.Doc, v.Crew, wish, a.Goal, a.Effort, func() bool { return ctx.Err() != nil })
 	if err != nil {
 		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": capital(err.Error())}})
 		return

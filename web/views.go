@@ -18,7 +18,9 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/leads"
+	"velvetroad/core/option"
 	"velvetroad/core/plan"
+	"velvetroad/core/shade"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
@@ -60,9 +62,9 @@ type view struct {
 	Revisions  []store.Revision
 
 	Query    string // of the page's address
-	Sky      plan.Sky
-	Load     plan.Load
-	weights  plan.Weights
+	Sky      shade.Sky
+	Load     option.Load
+	weights  option.Weights
 	OwnOnly  bool                                  // ways to wire: with the job's own controllers alone
 	subjects map[string]map[string]json.RawMessage // the JSON fields of what fields belong to, made once
 }
@@ -107,7 +109,7 @@ func (s *server) viewOf(c *gin.Context, now store.Current, stop, selected string
 		v.Marked = strings.Split(selected, ",")
 		v.Select = v.Marked[len(v.Marked)-1]
 	}
-	v.weights = plan.UsualWeights
+	v.weights = option.UsualWeights
 	if now.Plan != nil {
 		v.Plan = *now.Plan // an edit's plan was worked out when it was made
 	} else {
@@ -201,7 +203,7 @@ func (v *view) Metres(m float64) string        { return wire.Long(units.Millimet
 func (v *view) Label(id string) string         { return v.Plan.Labels[id] }
 func (v *view) Signed() bool                   { return v.Doc.Record.Signed != nil }
 func (v *view) Findings() []finding.Finding    { return v.Plan.On(v.Stop) }
-func (v *view) Groupings() []plan.Alike        { return v.Plan.Groupings(v.Doc) }
+func (v *view) Groupings() []option.Alike      { return v.Plan.Options(v.Doc, v.Crew).Groupings() }
 func (v *view) Next() plan.Stop                { return v.Plan.Next() }
 
 // Auto is a field that is written at once, Form one that goes with its form.

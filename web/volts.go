@@ -6,7 +6,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"velvetroad/core/plan"
+	"velvetroad/core/option"
 	"velvetroad/core/units"
 )
 
@@ -17,7 +17,7 @@ func (s *server) volts(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	v.Load = plan.Load{Inverter: 2000, Cable: v.Doc.Units.Near(1500)}
+	v.Load = option.Load{Inverter: 2000, Cable: v.Doc.Units.Near(1500)}
 	if x, err := strconv.ParseFloat(c.Query("inverter"), 64); err == nil && x >= 0 && x <= 12_000 {
 		v.Load.Inverter = units.Watt(x)
 	}
@@ -33,7 +33,7 @@ func (s *server) volts(c *gin.Context) {
 // VoltsView is the comparison, or why there is none.
 type VoltsView struct {
 	Says string
-	All  []plan.VoltsChoice
+	All  []option.VoltsChoice
 }
 
 // VoltsSide works the job out on each voltage.
@@ -41,7 +41,7 @@ func (v *view) VoltsSide() VoltsView {
 	if len(v.Plan.Panels) == 0 {
 		return VoltsView{Says: "There is no panel on the roof yet"}
 	}
-	all, err := v.Plan.CompareVolts(v.Doc, v.Crew, v.Load)
+	all, err := v.Plan.Options(v.Doc, v.Crew).Volts(v.Load)
 	if err != nil {
 		return VoltsView{Says: capital(err.Error())}
 	}

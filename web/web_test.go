@@ -761,7 +761,7 @@ func TestWiringsAreRankedAndTakenOver(t *testing.T) {
 	assert.Contains(t, s.page(marten, "strings"), "Wired as chosen, number")
 	again := s.page(marten, "wirings")
 	assert.Contains(t, again, "<h2>Picked</h2>")
-	assert.Regexp(t, `Now it holds and ranks \d+ of \d+ by these weights`, again)
+	assert.Regexp(t, `Now it works and ranks \d+ of \d+ by these weights`, again)
 	assert.Contains(t, s.page(demo.Kestrel().Start.ID, "wirings"), "1 in series × 1")
 }
 

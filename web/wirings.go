@@ -9,7 +9,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"velvetroad/core/finding"
-	"velvetroad/core/plan"
+	"velvetroad/core/option"
 )
 
 // weightsCookie keeps what counts for the people of this device.
@@ -45,7 +45,7 @@ func (s *server) wirings(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	v.weights = plan.UsualWeights
+	v.weights = option.UsualWeights
 	asked := c.Request.URL.Query()
 	if len(asked) == 0 { // as this device asked last
 		if kept, err := c.Cookie(weightsCookie); err == nil {
@@ -83,7 +83,7 @@ func (v *view) WeightFields() []weight {
 // Picked is what the plan finds of the pick; nil where nothing was picked.
 func (v *view) Picked() *finding.Finding {
 	for _, f := range v.Plan.Findings {
-		if f.Code == plan.Picked.Code {
+		if f.Code == option.Chosen.Code {
 			return &f
 		}
 	}
@@ -92,16 +92,17 @@ func (v *view) Picked() *finding.Finding {
 
 // WiringsView is every way to wire the panels on the roof.
 type WiringsView struct {
-	Says       string // why there is none
-	Approaches []WiringRow
-	Hold, Not  []WiringRow
-	Count      int
-	Pick       *plan.PickNow
+	Says         string // why there is none
+	Approaches   []WiringRow
+	Hold, Not    []WiringRow
+	Count        int
+	Pick         *option.Now
+	MixesLeftOut bool
 }
 
 // WiringRow is a way with the act that wires the job so.
 type WiringRow struct {
-	plan.Wiring
+	option.Option
 	Approach string // for whose card it is
 	Rank     int    // 0: it does not hold
 	Act      Act
@@ -112,14 +113,16 @@ func (v *view) Wirings() (out WiringsView) {
 	if len(v.Plan.Panels)+len(v.Plan.Portable) == 0 {
 		return WiringsView{Says: "There is no panel on the roof to wire yet"}
 	}
-	reckon := v.Plan.Wirings
+	options := v.Plan.Options(v.Doc, v.Crew)
+	reckon := options.All
 	if v.OwnOnly {
-		reckon = v.Plan.WiringsOwn
+		reckon = options.Own
 	}
-	hold, not, err := reckon(v.Doc, v.Crew, v.weights)
+	hold, not, err := reckon(v.weights)
 	if err != nil {
 		return WiringsView{Says: capital(err.Error())}
 	}
+	out.MixesLeftOut = options.MixesLeftOut()
 	const most = 25
 	cards := func(row WiringRow) {
 		for _, name := range row.Approaches {
@@ -128,9 +131,9 @@ func (v *view) Wirings() (out WiringsView) {
 		}
 	}
 	for i, w := range hold {
-		row := WiringRow{Wiring: w, Rank: i + 1}
+		row := WiringRow{Option: w, Rank: i + 1}
 		if len(w.Approaches) > 0 || i < most {
-			row.Act = Act{Text: "Wire it so", Says: "wire " + w.Words(), Changes: v.Plan.WiringChanges(v.Doc, v.Crew, w, i+1, len(hold))}
+			row.Act = Act{Text: "Wire it so", Says: "wire " + w.Words(), Changes: options.Changes(w, i+1, len(hold))}
 		}
 		cards(row)
 		if i < most {
@@ -138,15 +141,15 @@ func (v *view) Wirings() (out WiringsView) {
 		}
 	}
 	for _, w := range not {
-		row := WiringRow{Wiring: w}
+		row := WiringRow{Option: w}
 		out.Not = append(out.Not, row)
 		cards(row)
 	}
 	slices.SortStableFunc(out.Approaches, func(a, b WiringRow) int {
-		return slices.Index(plan.Approaches, a.Approach) - slices.Index(plan.Approaches, b.Approach)
+		return slices.Index(option.Approaches, a.Approach) - slices.Index(option.Approaches, b.Approach)
 	})
 	out.Count = len(hold)
-	out.Pick = v.Plan.PickNow(v.Doc, hold, not)
+	out.Pick = options.Now(hold, not)
 	if len(hold) == 0 {
 		out.Says = "No way to wire these panels holds with the controllers at hand; the reasons stand below"
 	}

@@ -26,6 +26,8 @@ import (
 
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
+	"velvetroad/core/layout"
+	"velvetroad/core/option"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -43,7 +45,7 @@ const (
 type commands struct {
 	Serve   serve     `cmd:"" help:"Serve the pages."`
 	Check   check     `cmd:"" help:"Check a job file: 0 nothing stops it, 1 a stop, 2 not a job document."`
-	Layout  layout    `cmd:"" help:"Work out layouts for a job file's roof."`
+	Layout  layoutOf  `cmd:"" help:"Work out layouts for a job file's roof."`
 	Wirings wirings   `cmd:"" help:"List every way to wire a job file's panels, best first."`
 	Seed    seed      `cmd:"" help:"Load the demo world into an empty database."`
 	Migrate migrate   `cmd:"" help:"Bring the database to this program's schema."`
@@ -237,7 +239,7 @@ func writeFindings(w io.Writer, d job.Document, of string, worst finding.Grade, 
 	}
 }
 
-type layout struct {
+type layoutOf struct {
 	File   string         `arg:"" help:"Job file; - reads standard input."`
 	Stock  map[string]int `short:"s" help:"Panels on hand by the job's part ID, as panel-a=4; -1 for no limit. Without it, the job's own without limit."`
 	Goal   []string       `short:"g" help:"Which layouts: watts, one, holes, way, none, within. Without it, all."`
@@ -252,7 +254,7 @@ type layout struct {
 }
 
 // Run prints the layouts side by side, or writes one as a job file.
-func (c layout) Run(ctx context.Context) error {
+func (c layoutOf) Run(ctx context.Context) error {
 	d, err := readJob(c.File)
 	if err != nil {
 		fmt.Fprintf(os.Stderr, "%s is not a job document:\n%s\n", c.File, err)
@@ -270,7 +272,7 @@ func (c layout) Run(ctx context.Context) error {
 		}
 	}
 	if len(c.Goal) == 0 {
-		for _, g := range plan.Goals() {
+		for _, g := range layout.Goals() {
 			c.Goal = append(c.Goal, g.Key)
 		}
 	}
@@ -282,7 +284,7 @@ func (c layout) Run(ctx context.Context) error {
 		return err
 	}
 	debug.SetMemoryLimit(int64(c.Memory) << 20)
-	wish := plan.Wish{Stock: c.Stock, Marks: units.Millimetre(c.Marks), Along: c.Along, Least: units.Watt(c.Least)}
+	wish := layout.Wish{Stock: c.Stock, Marks: units.Millimetre(c.Marks), Along: c.Along, Least: units.Watt(c.Least)}
 	for i, goal := range c.Goal {
 		l, cut, err := c.search(ctx, d, crew, wish, goal)
 		switch {
@@ -319,12 +321,12 @@ func (c layout) Run(ctx context.Context) error {
 // search gives a first answer within two seconds, said on the error output, and
 // then looks as hard as was asked for in the time that is left. Cut tells that
 // the time ran out.
-func (c layout) search(ctx context.Context, d job.Document, crew shelf.Shelf, wish plan.Wish, goal string) (best plan.Layout, cut bool, err error) {
+func (c layoutOf) search(ctx context.Context, d job.Document, crew shelf.Shelf, wish layout.Wish, goal string) (best layout.Layout, cut bool, err error) {
 	end := time.Now().Add(c.Time)
-	look := func(effort int, until time.Time) (plan.Layout, bool, error) {
+	look := func(effort int, until time.Time) (layout.Layout, bool, error) {
 		in, cancel := context.WithDeadline(ctx, until)
 		defer cancel()
-		l, err := plan.LayoutFor(d, crew, wish, goal, effort, func() bool { return in.Err() != nil })
+		l, err := layout.For(d, crew, wish, goal, effort, func() bool { return in.Err() != nil })
 		return l, in.Err() != nil, err
 	}
 	first := time.Now().Add(2 * time.Second)
@@ -334,7 +336,7 @@ func (c layout) search(ctx context.Context, d job.Document, crew shelf.Shelf, wi
 	best, cut, err = look(0, first)
 	if effort := max(0, min(c.Effort, 4)); err == nil && !best.Proved && (effort > 0 || cut) && time.Now().Before(end) {
 		fmt.Fprintf(os.Stderr, "%s: %s so far\n", goal, best.Watts.Text())
-		var further plan.Layout
+		var further layout.Layout
 		better := func() bool {
 			if goal == "holes" && further.Holes != best.Holes {
 				return further.Holes < best.Holes
@@ -349,7 +351,7 @@ func (c layout) search(ctx context.Context, d job.Document, crew shelf.Shelf, wi
 }
 
 // write makes the job with the layout taken over, as an edit of its own.
-func (c layout) write(d job.Document, l plan.Layout) error {
+func (c layoutOf) write(d job.Document, l layout.Layout) error {
 	ids := map[string]string{}
 	for i, change := range l.Changes {
 		if change.Do != "add_panel" {
@@ -395,18 +397,18 @@ func (c wirings) Run() error {
 	if err != nil {
 		return err
 	}
-	weights := plan.UsualWeights
+	weights := option.UsualWeights
 	if c.Weight != nil {
-		weights = plan.Weights{}
+		weights = option.Weights{}
 		for key, value := range c.Weight {
 			at := weights.Of(key)
 			if at == nil || value < 0 {
-				return fmt.Errorf("weight %s=%g: %s count from 0 up", key, value, strings.Join(plan.WeightKeys(), ", "))
+				return fmt.Errorf("weight %s=%g: %s count from 0 up", key, value, strings.Join(option.WeightKeys(), ", "))
 			}
 			*at = value
 		}
 	}
-	hold, not, err := plan.Of(d, crew).Wirings(d, crew, weights)
+	hold, not, err := plan.Of(d, crew).Options(d, crew).All(weights)
 	if err != nil {
 		return err
 	}
@@ -415,12 +417,12 @@ func (c wirings) Run() error {
 		if c.Most > 0 && i == c.Most {
 			break
 		}
-		school := ""
+		approach := ""
 		if len(w.Approaches) > 0 {
-			school = "  [" + strings.Join(w.Approaches, "; ") + "]"
+			approach = "  [" + strings.Join(w.Approaches, "; ") + "]"
 		}
-		fmt.Printf("%3d. score %.0f%s\n", i+1, w.Score, school)
-		for _, b := range w.Blocks {
+		fmt.Printf("%3d. score %.0f%s\n", i+1, w.Score, approach)
+		for _, b := range w.Groups {
 			fmt.Printf("     %s, to %s\n", b.Words(), b.Controller.Name)
 		}
 		startAt := ""

@@ -11,12 +11,13 @@ import (
 	"velvetroad/core/plan"
 	"velvetroad/core/units"
 	"velvetroad/demo"
+	"velvetroad/demo/demotest"
 )
 
 // A caution that a person has accepted no longer counts, until its value gets
 // worse; a stop cannot be accepted, nor what is not there.
 func TestAnAcceptedCautionCountsNoMoreUntilItGetsWorse(t *testing.T) {
-	d := unsigned(t, demo.Marten())
+	d := demotest.Unsigned(t, demo.Marten())
 	d.Panels[0].X, d.Panels[0].Y = 1000, 30 // 30 mm from the edge of the 50 asked for
 	p := plan.Of(d, demo.Shelf())
 	edge := func(p plan.Plan) (f finding.Finding) {
@@ -43,7 +44,7 @@ func TestAnAcceptedCautionCountsNoMoreUntilItGetsWorse(t *testing.T) {
 	assert.Equal(t, "the awning rail is there", edge(after).Accepted.Reason)
 
 	moved := func(y units.Millimetre) finding.Finding {
-		return edge(plan.Of(edited(t, next, job.Change{Do: "change_panel", ID: d.Panels[0].ID, Fields: job.Fields("y_mm", y)}), demo.Shelf()))
+		return edge(plan.Of(demotest.Edited(t, next, job.Change{Do: "change_panel", ID: d.Panels[0].ID, Fields: job.Fields("y_mm", y)}), demo.Shelf()))
 	}
 	assert.NotNil(t, moved(40).Accepted, "better")
 	assert.Nil(t, moved(20).Accepted, "worse: it counts again")

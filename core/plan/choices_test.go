@@ -12,30 +12,24 @@ import (
 	"velvetroad/core/plan"
 	"velvetroad/core/wire"
 	"velvetroad/demo"
+	"velvetroad/demo/demotest"
 )
-
-func edited(t *testing.T, d job.Document, changes ...job.Change) job.Document {
-	t.Helper()
-	next, err := job.Apply(d, job.Edit{Changes: changes})
-	require.NoError(t, err)
-	return next
-}
 
 // open is a finished job reopened, its strings taken apart.
 func open(t *testing.T) job.Document {
-	d := document(t, demo.Heron())
+	d := demotest.Document(t, demo.Heron())
 	changes := []job.Change{{Do: "reopen"}}
 	for _, s := range d.Strings {
 		changes = append(changes, job.Change{Do: "remove_string", ID: s.ID})
 	}
-	return edited(t, d, changes...)
+	return demotest.Edited(t, d, changes...)
 }
 
 // Facts of wiring: in series the volts add, in parallel the amps; the watts
 // stay. Like panels only; every even way is there, each panel once.
 func TestGroupingsTradeVoltsForAmps(t *testing.T) {
 	d := open(t)
-	kinds := plan.Of(d, demo.Shelf()).Groupings(d)
+	kinds := plan.Of(d, demo.Shelf()).Options(d, demo.Shelf()).Groupings()
 	require.Len(t, kinds, 2)
 	assert.Equal(t, 6, kinds[0].Count)
 	var ways []int
@@ -69,15 +63,15 @@ func TestGroupingsTradeVoltsForAmps(t *testing.T) {
 		order = append(order, labels[id])
 	}
 	assert.Equal(t, "L1 L2 L3 L6 L5 L4", strings.Join(order, " "))
-	for _, s := range document(t, demo.Heron()).Strings {
+	for _, s := range demotest.Document(t, demo.Heron()).Strings {
 		require.NotEmpty(t, s.Panels)
 	}
-	whole := document(t, demo.Heron())
-	assert.Empty(t, plan.Of(whole, demo.Shelf()).Groupings(whole), "nothing is loose")
+	whole := demotest.Document(t, demo.Heron())
+	assert.Empty(t, plan.Of(whole, demo.Shelf()).Options(whole, demo.Shelf()).Groupings(), "nothing is loose")
 }
 
 func TestControllersAreTriedOnTheStringsThatNeedOne(t *testing.T) {
-	d := document(t, demo.Marten()) // 3 × 172 W in series: 78.9 V cold, 516 W on a bank of 14.4 V charging
+	d := demotest.Document(t, demo.Marten()) // 3 × 172 W in series: 78.9 V cold, 516 W on a bank of 14.4 V charging
 	labels, ids, choices := plan.Of(d, demo.Shelf()).ControllerChoices(d, demo.Shelf())
 	assert.Equal(t, []string{"A"}, labels)
 	assert.Equal(t, []string{d.Strings[0].ID}, ids)
@@ -90,17 +84,17 @@ func TestControllersAreTriedOnTheStringsThatNeedOne(t *testing.T) {
 	assert.InDelta(t, 19.5, choices[2].Clipped, 0.1)
 	assert.InDelta(t, 0, choices[4].Clipped, 1e-9)
 
-	loose := edited(t, d, job.Change{Do: "change_string", ID: d.Strings[0].ID, Fields: job.Fields("panels", []string{})})
+	loose := demotest.Edited(t, d, job.Change{Do: "change_string", ID: d.Strings[0].ID, Fields: job.Fields("panels", []string{})})
 	_, _, none := plan.Of(loose, demo.Shelf()).ControllerChoices(loose, demo.Shelf())
 	assert.Nil(t, none)
 }
 
 func TestEveryCableOfTheShelfIsTriedInARun(t *testing.T) {
-	d := document(t, demo.Heron())
+	d := demotest.Document(t, demo.Heron())
 	p := plan.Of(d, demo.Shelf())
 	choices := p.Controllers[0].Inputs[0].Home.CableChoices(demo.Shelf(), d.Units)
 	require.Len(t, choices, len(demo.Shelf().Cables))
-	by := map[string]plan.CableChoice{}
+	by := map[string]wire.Choice{}
 	for _, c := range choices {
 		by[c.Cable.ID] = c
 	}
@@ -112,7 +106,7 @@ func TestEveryCableOfTheShelfIsTriedInARun(t *testing.T) {
 	assert.Equal(t, finding.Watch, by["batt-2awg"].Grade, "33.6 mm² into a terminal for 25")
 	assert.Empty(t, plan.Run{}.CableChoices(demo.Shelf(), d.Units), "no length, no choice")
 
-	school := edited(t, open(t), job.Change{Do: "set_job", Fields: job.Fields("wire_rules", "marine")})
+	school := demotest.Edited(t, open(t), job.Change{Do: "set_job", Fields: job.Fields("wire_rules", "marine")})
 	idle := plan.Of(school, demo.Shelf()).Controllers[0]
 	assert.Zero(t, idle.Inputs[0].Home.OneWay, "no string, nothing flows from the roof")
 	// The battery's run is by the controller's label: 2 AWG in the marine school
@@ -121,13 +115,13 @@ func TestEveryCableOfTheShelfIsTriedInARun(t *testing.T) {
 }
 
 func TestSpotsForAnEntryAreGoodOnes(t *testing.T) {
-	d := document(t, demo.Marten())
+	d := demotest.Document(t, demo.Marten())
 	housing := demo.Shelf().Glands[0]
 	spots := plan.Of(d, demo.Shelf()).EntrySpots(d, housing)
 	require.Len(t, spots, 2)
 	for _, spot := range spots {
 		e := job.Hole{ID: demo.ID(spot.Cupboard), Label: "Entry 1", Surface: "roof", Part: housing.ID, X: spot.X, Y: spot.Y}
-		placed := edited(t, d, job.Change{Do: "carry_part", Kind: "gland", Item: job.Raw(housing)}, job.Change{Do: "add_hole", Item: job.Raw(e)})
+		placed := demotest.Edited(t, d, job.Change{Do: "carry_part", Kind: "gland", Item: job.Raw(housing)}, job.Change{Do: "add_hole", Item: job.Raw(e)})
 		for _, f := range plan.Of(placed, demo.Shelf()).On("holes") {
 			assert.Equal(t, finding.Fine, f.Grade, f.Says)
 		}
@@ -139,7 +133,7 @@ func TestSpotsForAnEntryAreGoodOnes(t *testing.T) {
 
 // The factory cable is compared only once its length is known, and only with home runs.
 func TestTheFactoryCableIsHeldBesideTheHomeRun(t *testing.T) {
-	d := document(t, demo.Heron())
+	d := demotest.Document(t, demo.Heron())
 	p := plan.Of(d, demo.Shelf())
 	require.NotNil(t, p.Controllers[1].Inputs[0].Home.Factory)
 	assert.Nil(t, p.Controllers[1].Battery.Factory)
@@ -151,11 +145,11 @@ func TestTheFactoryCableIsHeldBesideTheHomeRun(t *testing.T) {
 }
 
 func TestAPathSetByHandOrMeasuredIsUsedInsteadOfTheProposed(t *testing.T) {
-	d := edited(t, document(t, demo.Heron()), job.Change{Do: "reopen"})
+	d := demotest.Edited(t, demotest.Document(t, demo.Heron()), job.Change{Do: "reopen"})
 	id := d.Controllers()[1].Battery.ID
 	path := []wire.Point{{Surface: "wall", X: 1000, Y: 0, Z: -1000}, {Surface: "wall", X: 1000, Y: 0, Z: -2000}, {Surface: "floor", X: 2000, Y: 0, Z: -2000}}
-	d = edited(t, d, job.Change{Do: "change_circuit", ID: id, Fields: job.Fields("path", path, "slack_pct", 0, "loops_mm", 0)})
+	d = demotest.Edited(t, d, job.Change{Do: "change_circuit", ID: id, Fields: job.Fields("path", path, "slack_pct", 0, "loops_mm", 0)})
 	assert.InDelta(t, 2000, float64(plan.Of(d, demo.Shelf()).Controllers[1].Battery.OneWay), 1e-9)
-	d = edited(t, d, job.Change{Do: "change_circuit", ID: id, Fields: job.Fields("measured_mm", 3100)})
+	d = demotest.Edited(t, d, job.Change{Do: "change_circuit", ID: id, Fields: job.Fields("measured_mm", 3100)})
 	assert.InDelta(t, 3100, float64(plan.Of(d, demo.Shelf()).Controllers[1].Battery.OneWay), 1e-9)
 }

@@ -13,12 +13,13 @@ import (
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
 	"velvetroad/demo"
+	"velvetroad/demo/demotest"
 )
 
 // twoInputs is the finished demo job with both its controllers' strings on one
 // controller with two PV inputs, which have the two controllers' limits.
 func twoInputs(t *testing.T, most units.Ampere) (d job.Document, k job.Controller) {
-	d = unsigned(t, demo.Heron())
+	d = demotest.Unsigned(t, demo.Heron())
 	d.Record = job.Record{Built: []job.Built{}, Readings: []job.Reading{}}
 	was := d.Controllers()
 	a, _ := shelf.Find(d.Parts.Controllers, was[0].Part)
@@ -43,14 +44,14 @@ func twoInputs(t *testing.T, most units.Ampere) (d job.Document, k job.Controlle
 	for _, c := range was {
 		changes = append(changes, job.Change{Do: "remove_equipment", ID: c.ID})
 	}
-	return edited(t, d, changes...), k
+	return demotest.Edited(t, d, changes...), k
 }
 
 // A controller with two PV inputs holds each to its own limits, and shares its
 // output: with room for both it gives what two controllers give, with too little
 // no more than its label.
 func TestAControllerWithTwoInputs(t *testing.T) {
-	two := plan.Of(unsigned(t, demo.Heron()), demo.Shelf())
+	two := plan.Of(demotest.Unsigned(t, demo.Heron()), demo.Shelf())
 	d, k := twoInputs(t, 200)
 	p := plan.Of(d, demo.Shelf())
 	require.Len(t, p.Controllers, 1)
@@ -86,7 +87,7 @@ func TestAControllerWithTwoInputs(t *testing.T) {
 	part, _ := shelf.Find(d.Parts.Controllers, "two-inputs")
 	part.Inputs = append([]shelf.PVInput{}, part.Inputs...)
 	part.Inputs[1].MaxPV = 50
-	d = edited(t, d, job.Change{Do: "carry_part", Kind: "controller", Item: job.Raw(part)})
+	d = demotest.Edited(t, d, job.Change{Do: "carry_part", Kind: "controller", Item: job.Raw(part)})
 	stops := map[string]bool{}
 	for _, f := range plan.Of(d, demo.Shelf()).Findings {
 		if f.Code == "array.cold_voc" && f.Grade == finding.Stop {
@@ -97,7 +98,7 @@ func TestAControllerWithTwoInputs(t *testing.T) {
 	}
 	assert.Equal(t, map[string]bool{d.Strings[2].ID: true}, stops)
 	// An empty second input is no fault.
-	d = edited(t, d, job.Change{Do: "remove_string", ID: d.Strings[2].ID})
+	d = demotest.Edited(t, d, job.Change{Do: "remove_string", ID: d.Strings[2].ID})
 	for _, f := range plan.Of(d, demo.Shelf()).Findings {
 		assert.NotEqual(t, "charger.idle", f.Code)
 		if f.About == k.Inputs[1].HomeRun.ID {
@@ -111,9 +112,9 @@ func TestAControllerWithTwoInputs(t *testing.T) {
 // uncoated; quoted from memory). Each piece must carry the current, and the one at
 // the controller must fit its terminal.
 func TestARunInSeveralSegments(t *testing.T) {
-	d := unsigned(t, demo.Heron())
+	d := demotest.Unsigned(t, demo.Heron())
 	home := d.Controllers()[0].Inputs[0].HomeRun
-	d = edited(t, d, job.Change{Do: "change_circuit", ID: home.ID, Fields: job.Fields("measured_mm", 8000, "segments", []job.Segment{{Cable: "pv-8awg"}, {Cable: "pv-12awg", Length: 500}})})
+	d = demotest.Edited(t, d, job.Change{Do: "change_circuit", ID: home.ID, Fields: job.Fields("measured_mm", 8000, "segments", []job.Segment{{Cable: "pv-8awg"}, {Cable: "pv-12awg", Length: 500}})})
 	p := plan.Of(d, demo.Shelf())
 	run := p.Controllers[0].Inputs[0].Home
 	require.Len(t, run.Pieces, 2)
@@ -125,12 +126,12 @@ func TestARunInSeveralSegments(t *testing.T) {
 	assert.InEpsilon(t, 2.55e-3, eight.OhmPerMetre(75), 0.01)
 	assert.InEpsilon(t, 6.50e-3, twelve.OhmPerMetre(75), 0.01)
 	assert.InEpsilon(t, float64(run.Current)*2*(7.5*2.55e-3+0.5*6.50e-3), float64(run.Result.Drop), 0.01)
-	carries := says(p, "wire.ampacity", home.ID)
+	carries := demotest.Says(p.Findings, "wire.ampacity", home.ID)
 	require.Len(t, carries, 2)
 	assert.Equal(t, finding.Fine, carries[0].Grade)
 	assert.Equal(t, finding.Stop, carries[1].Grade, "12 AWG for 30.7 A of design current")
 	assert.Contains(t, carries[1].Says, "12 AWG")
-	terminal := says(p, "wire.terminal", home.ID)
+	terminal := demotest.Says(p.Findings, "wire.terminal", home.ID)
 	require.Len(t, terminal, 1, "the piece at the controller")
 	assert.Contains(t, terminal[0].Says, "12 AWG")
 	metres := map[string]float64{}
@@ -141,28 +142,28 @@ func TestARunInSeveralSegments(t *testing.T) {
 	assert.InDelta(t, 2*0.5+2*float64(other.OneWay)/1000, metres[run.Pieces[1].Name], 1e-9, "with the other home run, which is of it")
 
 	// The factory's cable for the way inside: it is not cut, and it is the weakest.
-	d = edited(t, d, job.Change{Do: "change_circuit", ID: home.ID, Fields: job.Fields("segments", []job.Segment{{Cable: "pv-8awg"}, {Factory: true, Length: 3000}})})
+	d = demotest.Edited(t, d, job.Change{Do: "change_circuit", ID: home.ID, Fields: job.Fields("segments", []job.Segment{{Cable: "pv-8awg"}, {Factory: true, Length: 3000}})})
 	p = plan.Of(d, demo.Shelf())
 	assert.Equal(t, "factory cable", p.Controllers[0].Inputs[0].Home.Pieces[1].Name)
 
 	// Segments longer than the run are said, and nothing is worked out from them.
-	d = edited(t, d, job.Change{Do: "change_circuit", ID: home.ID, Fields: job.Fields("segments", []job.Segment{{Cable: "pv-8awg", Length: 7000}, {Cable: "pv-12awg", Length: 4000}})})
+	d = demotest.Edited(t, d, job.Change{Do: "change_circuit", ID: home.ID, Fields: job.Fields("segments", []job.Segment{{Cable: "pv-8awg", Length: 7000}, {Cable: "pv-12awg", Length: 4000}})})
 	p = plan.Of(d, demo.Shelf())
-	assert.Contains(t, says(p, "wire.no_path", home.ID)[0].Says, "its segments are 36.1 ft together and it is 26.2 ft long")
+	assert.Contains(t, demotest.Says(p.Findings, "wire.no_path", home.ID)[0].Says, "its segments are 36.1 ft together and it is 26.2 ft long")
 	assert.Empty(t, p.Controllers[0].Inputs[0].Home.Pieces)
 }
 
 // An array that comes later: its controller and run are sized for it, and nothing
 // of it is among today's watts, amps or records.
 func TestRoomForAnArrayLater(t *testing.T) {
-	d := unsigned(t, demo.Heron())
+	d := demotest.Unsigned(t, demo.Heron())
 	d.Record = job.Record{Built: []job.Built{}, Readings: []job.Reading{}}
 	all := plan.Of(d, demo.Shelf())
 	var changes []job.Change
 	for _, q := range d.Panels {
 		changes = append(changes, job.Change{Do: "change_panel", ID: q.ID, Fields: job.Fields("status", "later")})
 	}
-	d = edited(t, d, changes...)
+	d = demotest.Edited(t, d, changes...)
 	p := plan.Of(d, demo.Shelf())
 	assert.Equal(t, all.Totals.Watts, p.Totals.Later)
 	assert.Zero(t, p.Totals.Watts)
@@ -179,13 +180,13 @@ func TestRoomForAnArrayLater(t *testing.T) {
 
 	// A controller that comes later with them is not built either.
 	k := d.Controllers()[1]
-	d = edited(t, d, job.Change{Do: "change_equipment", ID: k.ID, Fields: job.Fields("status", "later")},
+	d = demotest.Edited(t, d, job.Change{Do: "change_equipment", ID: k.ID, Fields: job.Fields("status", "later")},
 		job.Change{Do: "change_circuit", ID: k.Inputs[0].HomeRun.ID, Fields: job.Fields("status", "later", "plus", k.Inputs[0].HomeRun.WithDevice("to", ""))},
 		job.Change{Do: "change_circuit", ID: k.Battery.ID, Fields: job.Fields("status", "later")})
 	assert.NotContains(t, d.Planned(), k.ID)
 	later := plan.Of(d, demo.Shelf())
 	assert.Less(t, later.Totals.Cable, p.Totals.Cable)
-	assert.Empty(t, says(later, "charger.disconnect_volts", k.ID), "chosen when it is built")
+	assert.Empty(t, demotest.Says(later.Findings, "charger.disconnect_volts", k.ID), "chosen when it is built")
 	built := plan.Built(d, demo.Shelf())
 	assert.Len(t, built.Controllers, 1)
 }
@@ -193,10 +194,10 @@ func TestRoomForAnArrayLater(t *testing.T) {
 // A combiner box with a place of its own: the strings' leads and the home run
 // meet there, and its glands are counted, not the roof entry's.
 func TestACombinerBoxOfItsOwn(t *testing.T) {
-	d := unsigned(t, demo.Heron())
+	d := demotest.Unsigned(t, demo.Heron())
 	d.Parts.Glands = demo.Shelf().Glands
 	in := d.Controllers()[0].Inputs[0]
-	d = edited(t, d, job.Change{Do: "change_equipment", ID: in.Combiner.ID, Fields: job.Fields("part", "roof-box-fourteen", "settings", in.WithJoins("box"), "at", job.Site{X: 6000, Y: 1200})})
+	d = demotest.Edited(t, d, job.Change{Do: "change_equipment", ID: in.Combiner.ID, Fields: job.Fields("part", "roof-box-fourteen", "settings", in.WithJoins("box"), "at", job.Site{X: 6000, Y: 1200})})
 	p := plan.Of(d, demo.Shelf())
 	box := p.Controllers[0].Inputs[0].Box
 	require.NotNil(t, box)
@@ -215,7 +216,7 @@ func TestACombinerBoxOfItsOwn(t *testing.T) {
 
 // A hole that is there is used as it is: it is not marked out again.
 func TestAnExistingHoleIsNotMarkedOut(t *testing.T) {
-	d := unsigned(t, demo.Heron())
+	d := demotest.Unsigned(t, demo.Heron())
 	hole := d.Holes[0].ID
 	marked := func(d job.Document) (n int) {
 		for _, m := range plan.Of(d, demo.Shelf()).Marks {
@@ -226,7 +227,7 @@ func TestAnExistingHoleIsNotMarkedOut(t *testing.T) {
 		return n
 	}
 	assert.Equal(t, 1, marked(d))
-	d = edited(t, d, job.Change{Do: "change_hole", ID: hole, Fields: job.Fields("status", "existing")})
+	d = demotest.Edited(t, d, job.Change{Do: "change_hole", ID: hole, Fields: job.Fields("status", "existing")})
 	assert.Zero(t, marked(d))
 	assert.Len(t, plan.Of(d, demo.Shelf()).Entries[0].Cables, 4, "the home runs come down it")
 }

@@ -3,11 +3,9 @@
 package plan
 
 import (
-	"fmt"
 	"reflect"
 	"slices"
 	"strings"
-	"time"
 
 	"velvetroad/core/array"
 	"velvetroad/core/charger"
@@ -16,10 +14,10 @@ import (
 	"velvetroad/core/hole"
 	"velvetroad/core/job"
 	"velvetroad/core/leads"
+	"velvetroad/core/option"
 	"velvetroad/core/prove"
 	"velvetroad/core/rig"
 	"velvetroad/core/roof"
-	"velvetroad/core/route"
 	"velvetroad/core/shade"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -179,21 +177,6 @@ type Stop struct {
 	Stops, Watches int
 }
 
-// The stops of the road in the trade's order, and the rooms whose findings
-// belong to each.
-var road = []struct {
-	key, name string
-	rooms     []string
-}{
-	{"survey", "Survey", []string{"survey"}},
-	{"roof", "Roof", []string{"roof"}},
-	{"strings", "Strings", []string{"array"}},
-	{"controllers", "Controllers", []string{"charger"}},
-	{"holes", "Holes", []string{"hole"}},
-	{"cables", "Cables", []string{"wire"}},
-	{"record", "Record", []string{"prove", "record"}},
-}
-
 var (
 	// NotSurveyed is what the later stops need from the survey.
 	NotSurveyed = finding.Rule{Code: "survey.missing", Asks: "Is everything measured that later stops need?", Stops: "caution for each thing that is missing"}
@@ -205,7 +188,7 @@ var (
 
 // Rules lists every rule of the program, in the order of the road.
 func Rules() []finding.Rule {
-	return slices.Concat([]finding.Rule{NotSurveyed, Newer, rig.MeasuredTwice}, roof.Rules(), array.Rules(), []finding.Rule{shade.UnlikeLight}, leads.Rules(), []finding.Rule{Picked}, charger.Rules(), []finding.Rule{energy.TypicalDay}, hole.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
+	return slices.Concat([]finding.Rule{NotSurveyed, Newer, rig.MeasuredTwice}, roof.Rules(), array.Rules(), []finding.Rule{shade.UnlikeLight}, leads.Rules(), []finding.Rule{option.Chosen}, charger.Rules(), []finding.Rule{energy.TypicalDay}, hole.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
 }
 
 // Of works out a plan from a document. The shelf is the crew's: parts there
@@ -225,7 +208,7 @@ func of(d job.Document, labels map[string]string, crew shelf.Shelf) Plan {
 	p.leads(d)
 	p.markOut(d)
 	p.controllers(d)
-	p.pick(d)
+	p.add(p.Options(d, shelf.Shelf{}).Check()...)
 	p.light(d)
 	p.holes(d)
 	p.record(d)
@@ -236,7 +219,7 @@ func of(d job.Document, labels map[string]string, crew shelf.Shelf) Plan {
 
 // On gives the findings of one stop, gravest first, in the rules' order within a grade.
 func (p Plan) On(key string) (out []finding.Finding) {
-	for _, stop := range road {
+	for _, stop := range stages {
 		if stop.key != key {
 			continue
 		}
@@ -340,7 +323,7 @@ func (p *Plan) strings(d job.Document) {
 
 // wired is a string with its panels' labels and data.
 func (p *Plan) wired(d job.Document, s job.String) array.String {
-	out := array.String{ID: s.ID, Label: s.Label, Fuse: protection(d, s.Fuse)}
+	out := array.String{ID: s.ID, Label: s.Label, Fuse: d.Protection(s.Fuse)}
 	for _, id := range s.Panels {
 		placed, _ := shelf.Find(d.Panels, id)
 		if placed.Status == job.StatusRemoved {
@@ -384,156 +367,6 @@ func (p *Plan) markOut(d job.Document) {
 	}
 }
 
-func (p *Plan) controllers(d job.Document) {
-	bank := bankOf(d)
-	var results []charger.Result
-	var parts []shelf.Controller
-	season := seasonOf(d)
-	mine := map[string]bool{}
-	for _, k := range d.Controllers() {
-		part, _ := shelf.Find(d.Parts.Controllers, k.Part)
-		c := Controller{Later: k.Status == job.StatusLater, Use: charger.Use{ID: k.ID, Label: k.Label, Part: part, Nominal: d.Bank.Nominal, Bank: bank, Coldest: d.Rig.Coldest, Rules: d.WireRules}}
-		alone := c.Use // without strings: each input has its own
-		var now []charger.Use
-		var of []charger.Result
-		for n, in := range k.Inputs {
-			mine[in.HomeRun.ID] = true
-			one := p.input(d, alone, k, n)
-			c.Inputs, now, of = append(c.Inputs, one), append(now, p.now(one.Use)), append(of, one.Result)
-			c.Strings = append(c.Strings, one.Strings...)
-		}
-		mine[k.Battery.ID] = true
-		c.Disconnect, c.Plugged = c.Inputs[0].Disconnect, plugged(c.Strings)
-		if len(c.Inputs) == 1 {
-			c.Result = of[0]
-		} else {
-			var found []finding.Finding
-			c.Result, found = charger.Together(c.Use, of)
-			p.add(found...)
-		}
-		p.add(charger.CheckHeat(c.Use, c.Result, d.Rig.ControllerAir())...)
-		results, parts = append(results, c.Result), append(parts, part) // the bank is sized for what comes later too
-		c.Now = c.Result
-		switch use := p.now(c.Use); {
-		case c.Later:
-			c.Now = charger.Result{}
-		case len(use.Strings) < len(c.Strings):
-			c.Now = together(use, now)
-		}
-		if k.Battery.ID != "" {
-			design, by := wire.Continuous(part.MaxOutput)
-			c.Battery = p.run(d, k.Battery, "from", route.Battery(d.Rig, d.BatteryPlace()), protection(d, k.Battery.Device("to")), wire.Circuit{
-				ID: k.Battery.ID, Label: p.Labels[k.Battery.ID], Current: part.MaxOutput, Design: design, DesignBy: by, Volts: bank.Rest, Breaks: bank.Charging,
-				Terminal: part.OutTerminal, Into: part.Name})
-		}
-		if season != nil && !c.Later {
-			if day, found := energy.Check(c.Use, now, *season, p.curves); len(found) > 0 {
-				c.Day = &day
-				p.add(found...)
-			}
-		}
-		p.Controllers = append(p.Controllers, c)
-	}
-	for _, k := range d.Circuits {
-		if !mine[k.ID] && k.Status != job.StatusRemoved {
-			p.Others = append(p.Others, p.run(d, k, "", nil, nil, wire.Circuit{ID: k.ID, Label: p.Labels[k.ID]}))
-		}
-	}
-	p.add(charger.CheckBattery(d.ID, parts, results, charger.Others{Shore: d.Charges("converter"), Alternator: d.Charges("alternator")}, d.Bank.ChargeMost)...)
-}
-
-// input works out one PV input of a controller: its strings, what it makes of
-// them and the home run that leads to it.
-func (p *Plan) input(d job.Document, on charger.Use, k job.Controller, n int) Input {
-	in, climate := k.Inputs[n], climateOf(d)
-	out := Input{Name: in.Name, Use: on, Joins: in.Joins(), Combiner: in.Combiner.ID, StringFuse: protection(d, in.StringFuse()), of: in}
-	out.Part, out.Disconnect = on.Part.Input(n), protection(d, in.Disconnect())
-	if len(k.Inputs) > 1 {
-		out.Label += ", " + strings.ToUpper(in.Name)
-	}
-	if n > 0 && in.HomeRun.ID != "" { // so that what is found about it is not taken for the first input's
-		out.ID = in.HomeRun.ID
-	}
-	for _, s := range p.Strings {
-		if s.Controller == k.ID && s.Input == in.Name {
-			out.Strings = append(out.Strings, s.String)
-			p.add(array.Check(s.String, out.Part, on.Bank, climate, p.curves)...)
-		}
-	}
-	out.Plugged = plugged(out.Strings)
-	if box, ok := p.boxOf(d, in); ok {
-		out.Box = &box
-	}
-	p.add(array.Parallel(out.ID, out.Label, out.Strings, out.StringFuse, climate, d.WireRules, p.curves)...)
-	var found []finding.Finding
-	if len(k.Inputs) == 1 {
-		out.Result, found = charger.Of(out.Use)
-	} else {
-		out.Result, found = charger.OfInput(out.Use)
-	}
-	for _, f := range found {
-		if k.Status != job.StatusLater || !strings.HasPrefix(f.Code, "charger.disconnect") { // chosen when it is built
-			p.add(f)
-		}
-	}
-	if in.HomeRun.ID == "" {
-		return out
-	}
-	design, by := array.DesignCurrent(out.Strings)
-	out.Home = p.run(d, in.HomeRun, "to", p.homePath(d, out), protection(d, in.HomeRun.Device("from")), wire.Circuit{
-		ID: in.HomeRun.ID, Label: p.Labels[in.HomeRun.ID], PV: true, Current: out.Imp, Design: design, DesignBy: by, Lasting: 1.25 * array.TotalIsc(out.Strings), Volts: out.Vmp, Breaks: out.ColdVoc,
-		Terminal: out.Part.PVTerminal, Into: out.Part.Name})
-	out.Home.Input = in.Name
-	return out
-}
-
-// together is what a controller gives that has these strings on its inputs.
-func together(u charger.Use, inputs []charger.Use) (r charger.Result) {
-	if len(inputs) == 1 {
-		r, _ = charger.Of(u)
-		return r
-	}
-	var of []charger.Result
-	for _, in := range inputs {
-		one, _ := charger.OfInput(in)
-		of = append(of, one)
-	}
-	r, _ = charger.Together(u, of)
-	return r
-}
-
-// now is a use without the strings that have a panel which comes later.
-func (p *Plan) now(u charger.Use) charger.Use {
-	u.Strings = slices.DeleteFunc(slices.Clone(u.Strings), func(s array.String) bool {
-		return slices.ContainsFunc(s.Panels, func(q array.Panel) bool {
-			placed, ok := panelBy(p.Panels, q.ID)
-			return ok && placed.Later
-		})
-	})
-	return u
-}
-
-// bankOf is the job's bank as its controllers see it.
-func bankOf(d job.Document) array.Bank {
-	return array.Bank{Rest: d.Bank.Rest(), Charging: d.Bank.Charging()}
-}
-
-// seasonOf is where and when the customer camps; nil where it is not known.
-func seasonOf(d job.Document) *energy.Season {
-	s := d.Season
-	if s == nil || s.Latitude == nil || s.Month == 0 {
-		return nil
-	}
-	out := energy.Season{Latitude: *s.Latitude, Month: time.Month(s.Month), Clear: energy.UsualClear, Air: energy.UsualAir}
-	if s.Clear > 0 {
-		out.Clear = s.Clear / 100
-	}
-	if s.Air != nil {
-		out.Air = *s.Air
-	}
-	return &out
-}
-
 // light tells of strings whose panels do not get the same light.
 func (p *Plan) light(d job.Document) {
 	for _, c := range p.Controllers {
@@ -573,241 +406,6 @@ func (p *Plan) onRoof(s array.String) (row []roof.Panel) {
 	return row
 }
 
-// climateOf is what the job's strings must suit.
-func climateOf(d job.Document) array.Climate {
-	c := array.Climate{Coldest: d.Rig.Coldest, Hottest: d.Rig.Hottest}
-	if d.Season != nil {
-		c.Usual = d.Season.Air
-	}
-	return c
-}
-
-func protection(d job.Document, id string) *shelf.Protection {
-	if part, ok := shelf.Find(d.Parts.Protections, id); ok {
-		return &part
-	}
-	return nil
-}
-
-// run works out one circuit: its path, its cable's findings, the thinnest that
-// would do and, for a home run, the factory cable instead. AtController is the end
-// that is at a controller's terminal, "from" or "to".
-func (p *Plan) run(d job.Document, r job.Circuit, atController string, proposed []wire.Point, fuse *shelf.Protection, c wire.Circuit) (out Run) {
-	out = Run{ID: r.ID, Later: r.Status == job.StatusLater, Current: c.Current, Design: c.Design, Volts: c.Volts, Path: r.Path}
-	if len(out.Path) == 0 {
-		out.Path = proposed
-	}
-	out.Known = len(out.Path) > 1 || r.Measured > 0
-	if cable, ok := shelf.Find(d.Parts.Cables, r.Cable()); ok {
-		out.Cable = &cable
-	}
-	if c.Current == 0 && atController != "" {
-		return out // nothing flows yet: the controller has no string
-	}
-	if !out.Known {
-		if atController != "" {
-			p.add(wire.NoPath.Says(finding.Watch, r.ID, "").Of("", c.Label, "no path yet. It needs the roof entry, the places of the equipment board and the battery, and the inside height."))
-		}
-		return out
-	}
-	out.OneWay, c.LengthBy = wire.Cut(out.Path, r.Slack, r.Loops, d.Units)
-	says := fmt.Sprintf("%s one way, with %s %% slack and loops.", wire.Long(out.OneWay, d.Units), units.Num(r.Slack, 0))
-	if r.Measured > 0 {
-		out.OneWay, c.LengthBy = r.Measured, finding.Given("one-way length", float64(r.Measured)/1000, "m", "measured on the rig")
-		says = fmt.Sprintf("%s one way, measured on the rig.", wire.Long(out.OneWay, d.Units))
-	}
-	p.add(wire.Length.Says(finding.Fine, r.ID, "").WithValue(float64(out.OneWay)/1000).WithWorking(c.LengthBy).Of("", c.Label, "%s", says))
-	c.OneWay = out.OneWay
-	c.Conditions = wire.Conditions{Rules: d.WireRules, Insulation: 90, Air: r.Air, OnRoof: !r.Raised && route.OnRoof(out.Path), Bundled: r.Bundled}
-	pieces := p.pieces(d, r, &out, atController, c)
-	if atController == "" {
-		return out // nothing says yet what flows in it
-	}
-	out.circuit = c
-	if d.WireRules == wire.Marine {
-		c.Insulation = 105
-	}
-	drop := 2.0
-	if c.PV {
-		drop = 3
-	}
-	if s, ok := wire.Smallest(wire.AWG, c.Design, max(c.Lasting, c.Current), c.Current, c.OneWay, c.Volts, drop, c.Conditions, !c.PV); ok {
-		out.SuggestedAWG = s.Text()
-	}
-	if s, ok := wire.Smallest(wire.Metric, c.Design, max(c.Lasting, c.Current), c.Current, c.OneWay, c.Volts, drop, c.Conditions, !c.PV); ok {
-		out.SuggestedMetric = s.Text()
-	}
-	if len(pieces) == 0 {
-		p.add(wire.NoCable.Says(finding.Watch, r.ID, "").Of("", c.Label, "no cable yet. The thinnest that is enough is %s or %s.", orNone(out.SuggestedAWG), orNone(out.SuggestedMetric)))
-	} else {
-		if fuse != nil {
-			c.Fuse, c.FuseV, c.FuseName = fuse.Amps, fuse.Volts, fuse.Name
-		}
-		var found []finding.Finding
-		out.Result, found = wire.OfPieces(c, pieces, d.Units)
-		p.add(found...)
-	}
-	if f := d.Rig.Factory; f != nil && c.PV && f.OneWay > 0 && !slices.ContainsFunc(r.Segments, func(s job.Segment) bool { return s.Factory }) {
-		if conductor, err := wire.Lookup(f.Conductor); err == nil {
-			c.Conductor, c.Insulation, c.OneWay, c.OnRoof = conductor, f.Insulation, f.OneWay, false // it runs inside
-			c.LengthBy = finding.Given("one-way length", float64(f.OneWay)/1000, "m", "survey, factory cable")
-			result, found := wire.FactoryOf(c, f.Most, d.Units)
-			out.Factory = &result
-			p.add(found)
-		}
-	}
-	return out
-}
-
-// pieces are a circuit's segments with their lengths: what has none takes the
-// rest. A piece lies on the roof where its first part does. Nil without a cable,
-// and where the segments are longer than the circuit, which is found.
-func (p *Plan) pieces(d job.Document, r job.Circuit, out *Run, atController string, c wire.Circuit) (pieces []wire.Piece) {
-	rest, open := out.OneWay, false
-	for _, s := range r.Segments {
-		rest -= segmentLength(d, s)
-		open = open || segmentLength(d, s) == 0
-	}
-	if len(r.Segments) > 0 && (rest < 0 || !open && rest > 50) {
-		p.add(wire.NoPath.Says(finding.Watch, r.ID, "").WithValue(float64(rest)/1000).Of("", c.Label, "its segments are %s together and it is %s long. Give one segment no length: it takes the rest.", wire.Long(out.OneWay-rest, d.Units), wire.Long(out.OneWay, d.Units)))
-		return nil
-	}
-	onRoof, all := units.Millimetre(0), units.Millimetre(0)
-	for _, l := range wire.Legs(out.Path) {
-		all += l.Length
-		if l.To.Surface == "roof" {
-			onRoof += l.Length
-		}
-	}
-	at := units.Millimetre(0)
-	for i, s := range r.Segments {
-		one := wire.Piece{OneWay: segmentLength(d, s), AtTerminal: atController == "from" && i == 0 || atController == "to" && i == len(r.Segments)-1}
-		if one.OneWay == 0 {
-			one.OneWay = rest
-		}
-		named := Piece{OneWay: one.OneWay}
-		conductor := ""
-		if s.Factory && d.Rig.Factory != nil {
-			conductor, one.Insulation, named.Name = d.Rig.Factory.Conductor, d.Rig.Factory.Insulation, "factory cable"
-		} else if cable, ok := shelf.Find(d.Parts.Cables, s.Cable); ok {
-			conductor, one.Insulation, named.Name, named.Cable = cable.Conductor, cable.Insulation, cable.Name, &cable
-			one.OnRoof = c.OnRoof && (all == 0 || at*all < onRoof*out.OneWay)
-		}
-		var err error
-		if one.Conductor, err = wire.Lookup(conductor); err != nil {
-			return nil // Problems refuses such a part
-		}
-		at += one.OneWay
-		pieces, out.Pieces = append(pieces, one), append(out.Pieces, named)
-	}
-	return pieces
-}
-
-// segmentLength is a segment's length, 0 for the rest of its circuit. The
-// factory's cable has the surveyed length where the segment says none.
-func segmentLength(d job.Document, s job.Segment) units.Millimetre {
-	if s.Factory && s.Length == 0 && d.Rig.Factory != nil {
-		return d.Rig.Factory.OneWay
-	}
-	return s.Length
-}
-
-func orNone(s string) string {
-	if s == "" {
-		return "none in the table"
-	}
-	return s
-}
-
-// homePath proposes a home run: from a portable panel's plug, from the combiner
-// box, or from the string's end that is farthest from the entry.
-func (p *Plan) homePath(d job.Document, in Input) []wire.Point {
-	if plug, ok := p.plugOf(in.Strings); ok {
-		return route.Plug(d.Rig, route.At{X: plug.X, Y: plug.Y})
-	}
-	e, ok := p.entryOf(in.of)
-	if !ok {
-		return nil
-	}
-	var ends []route.At
-	if in.Box != nil {
-		ends = append(ends, route.At{X: in.Box.X, Y: in.Box.Y})
-	} else {
-		for _, s := range in.Strings {
-			for i, panel := range s.Panels {
-				if q, ok := panelBy(p.Panels, panel.ID); ok && (i == 0 || i == len(s.Panels)-1) {
-					x, y := q.Rect().Centre()
-					ends = append(ends, route.At{X: x, Y: y})
-				}
-			}
-		}
-	}
-	return route.HomeRun(d.Rig, route.At{X: e.X, Y: e.Y}, ends)
-}
-
-// boxOf is the combiner box in which an input's strings end: a box of its own on
-// the roof, or the housing of the home run's roof entry where that is one.
-func (p *Plan) boxOf(d job.Document, in job.Input) (Hole, bool) {
-	if in.Joins() != "box" {
-		return Hole{}, false
-	}
-	if k := in.Combiner; k.At != nil {
-		part, _ := shelf.Find(d.Parts.Glands, k.Part)
-		return Hole{Entry: hole.Entry{ID: k.ID, Label: k.Label, X: k.At.X, Y: k.At.Y, Part: part}}, part.Box
-	}
-	e, ok := p.entryOf(in)
-	return e, ok && e.Part.Box
-}
-
-// entryOf is the roof entry through which an input's home run comes down: its
-// own, or the job's first.
-func (p *Plan) entryOf(in job.Input) (Hole, bool) {
-	for _, e := range p.Entries {
-		if slices.Contains(in.HomeRun.Through, e.ID) {
-			return e, true
-		}
-	}
-	if len(p.Entries) == 0 {
-		return Hole{}, false
-	}
-	return p.Entries[0], true
-}
-
-// plugged tells whether portable panels alone feed strings: they come in through
-// an outside plug, and no roof entry or disconnect is theirs.
-func plugged(on []array.String) bool {
-	some := false
-	for _, s := range on {
-		for _, q := range s.Panels {
-			if !q.Part.Portable {
-				return false
-			}
-			some = true
-		}
-	}
-	return some
-}
-
-// plugOf is the portable panel that feeds strings, by the first string's first panel.
-func (p *Plan) plugOf(on []array.String) (roof.Panel, bool) {
-	for _, s := range on {
-		if len(s.Panels) == 0 {
-			continue
-		}
-		return panelBy(p.Portable, s.Panels[0].ID)
-	}
-	return roof.Panel{}, false
-}
-
-func panelBy(panels []roof.Panel, id string) (roof.Panel, bool) {
-	if i := slices.IndexFunc(panels, func(q roof.Panel) bool { return q.ID == id }); i >= 0 {
-		return panels[i], true
-	}
-	return roof.Panel{}, false
-}
-
-func abs(m units.Millimetre) units.Millimetre { return max(m, -m) }
-
 func (p *Plan) holes(d job.Document) {
 	if len(p.Panels) > 0 {
 		p.add(hole.ScrewsFinding(d.Rig, p.Panels, d.ID))
@@ -838,194 +436,6 @@ func (p *Plan) holes(d job.Document) {
 		bores[e.ID] = e.Bit.D
 	}
 	p.add(hole.OldHoles(d.Rig, entries, bores, d.Units)...)
-}
-
-func (p *Plan) record(d job.Document) {
-	for _, b := range d.Record.Built {
-		if b.Outcome != job.AsPlanned {
-			p.add(NotBuilt.Says(finding.Watch, b.ID, "").Of("", p.Labels[b.ID], "%s: %s.", strings.ReplaceAll(string(b.Outcome), "_", " "), b.Reason))
-		}
-	}
-	// A reading is of what was built, so it is held against that, not against
-	// a plan from which a panel was left out.
-	built := d.AsBuilt()
-	last := map[string]int{}
-	for i, r := range d.Record.Readings {
-		last[r.String] = i // a reading taken again replaces the one before
-	}
-	for i, r := range d.Record.Readings {
-		if s, ok := shelf.Find(built.Strings, r.String); ok && last[r.String] == i {
-			p.add(prove.Check(p.wired(built, s), reading(d, r), p.curves)...)
-		}
-	}
-}
-
-// reading is a reading with where and when it was taken, as far as the job says.
-func reading(d job.Document, r job.Reading) prove.Reading {
-	out := prove.Reading{Sky: r.Sky, Air: r.Air, Voc: r.Voc, Amps: r.Amps}
-	at, err := time.Parse(time.RFC3339, r.At)
-	if err != nil || d.Season == nil || d.Season.Latitude == nil {
-		return out
-	}
-	out.When = &prove.When{Latitude: *d.Season.Latitude, At: at}
-	// A job that names no zone has UTC, which says nothing about the place.
-	if zone, err := time.LoadLocation(d.TimeZone); err == nil && d.TimeZone != "UTC" && d.TimeZone != "" {
-		_, january := time.Date(at.Year(), 1, 1, 12, 0, 0, 0, zone).Zone()
-		_, july := time.Date(at.Year(), 7, 1, 12, 0, 0, 0, zone).Zone()
-		meridian := float64(min(january, july)) / 240 // seconds of standard time to degrees
-		out.When.Meridian = &meridian
-	}
-	return out
-}
-
-// Expected is what a string should read, open and shorted, where and when the
-// reading was taken. The error says which label has no curve.
-func Expected(d job.Document, s array.String, r job.Reading) (voc, isc prove.Range, err error) {
-	return prove.Expected(s, reading(d, r), array.NewCurves())
-}
-
-// accept marks a caution that a person has accepted, unless its value has got
-// worse since.
-func accept(f *finding.Finding, all []job.Acceptance) {
-	if f.Grade != finding.Watch {
-		return
-	}
-	ids := f.IDs()
-	for _, a := range all {
-		if a.Code == f.Code && slices.Contains(ids, a.About) && (a.Value == nil || !f.Worse(*a.Value)) {
-			f.Accepted = &finding.Acceptance{Reason: a.Reason, By: a.By, At: a.At}
-		}
-	}
-}
-
-func (p *Plan) total(d job.Document) {
-	t := &p.Totals
-	t.Panels = len(p.Portable)
-	for _, q := range p.Portable {
-		t.Watts += q.Part.Pmax
-	}
-	for _, q := range p.Panels {
-		if q.Later {
-			t.Later += q.Part.Pmax
-			continue
-		}
-		t.Panels++
-		t.Watts += q.Part.Pmax
-		t.Mass += q.Part.Mass + units.Kilogram(q.Feet)*q.Mount.Mass
-	}
-	t.Feet, t.Screws = hole.CountScrews(d.Rig, p.Panels)
-	t.CableOf = []Spool{}
-	used, got := 0.0, 0.0
-	var runs []Run
-	for _, c := range p.Controllers {
-		runs = append(runs, c.Runs()...)
-		t.Output += c.Now.Output
-		got += float64(c.Now.Watts)
-		used += float64(c.Now.Watts) * (1 - c.Now.Clipped/100)
-	}
-	for _, r := range append(runs, p.Others...) {
-		for _, piece := range r.Pieces {
-			if r.Later || piece.Cable == nil {
-				continue
-			}
-			metres := 2 * float64(piece.OneWay) / 1000
-			t.Cable += metres
-			i := slices.IndexFunc(t.CableOf, func(s Spool) bool { return s.Cable == piece.Name })
-			if i < 0 {
-				t.CableOf = append(t.CableOf, Spool{Cable: piece.Name})
-				i = len(t.CableOf) - 1
-			}
-			t.CableOf[i].Metres += metres
-		}
-	}
-	if got > 0 {
-		t.Clipped = (1 - used/got) * 100
-	}
-	p.Findings = finding.Merge(p.Findings)
-	for i := range p.Findings {
-		accept(&p.Findings[i], d.Accepted)
-	}
-	for _, f := range p.Findings {
-		switch {
-		case f.Accepted != nil:
-			t.Accepted++
-		case f.Grade == finding.Fine:
-			t.Fine++
-		case f.Grade == finding.Watch:
-			t.Watches++
-		default:
-			t.Stops++
-		}
-	}
-	t.OpenJobs = len(d.Open())
-}
-
-// road tells for each stop what is open there.
-func (p *Plan) road(d job.Document) {
-	open := map[string]string{}
-	first := func(key, says string, is bool) {
-		if is && open[key] == "" {
-			open[key] = says
-		}
-	}
-	first("survey", "measure the roof", !d.Rig.Measured())
-	first("survey", "place the board and the battery", d.Rig.Board == (rig.Place{}) || d.BatteryPlace() == (rig.Place{}) || d.Rig.InsideHeight == 0)
-	first("roof", "put panels on the roof", len(d.Panels) == 0)
-	first("strings", "wire the panels", len(d.Strings) == 0)
-	for _, f := range p.Findings {
-		first("strings", "wire "+p.Labels[f.About], f.Code == array.Loose.Code)
-	}
-	first("controllers", "choose a controller", len(p.Controllers) == 0)
-	for _, s := range p.Strings {
-		first("controllers", "give string "+s.Label+" a controller", s.Controller == "" && len(s.Panels) > 0)
-	}
-	for _, c := range p.Controllers {
-		for _, in := range c.Inputs {
-			first("controllers", "choose "+in.Label+"'s disconnect", !c.Later && in.Disconnect == nil && !in.Plugged && (len(in.Strings) > 0 || len(c.Inputs) == 1))
-		}
-	}
-	first("holes", "place the roof entry", len(p.Entries) == 0 && (len(p.Panels) > 0 || len(p.Portable) == 0))
-	first("cables", "choose a controller first", len(p.Controllers) == 0)
-	for _, c := range d.Controllers() {
-		if c.Status == job.StatusLater {
-			continue
-		}
-		for n, in := range c.Inputs {
-			first("cables", "choose the cables", len(in.HomeRun.Segments) == 0 && (n == 0 || in.HomeRun.ID != ""))
-		}
-		first("cables", "choose the cables", len(c.Battery.Segments) == 0)
-		first("cables", "choose the battery fuse", c.Battery.Device("to") == "")
-	}
-	first("record", "record what was built", len(d.Open()) > 0 || len(d.Planned()) == 0)
-	first("record", "sign off", d.Record.Signed == nil)
-	for _, stop := range road {
-		s := Stop{Key: stop.key, Name: stop.name, Done: open[stop.key] == "", Open: open[stop.key]}
-		for i := range p.Findings {
-			f := &p.Findings[i]
-			if !f.Open() {
-				continue
-			}
-			if room, _, _ := strings.Cut(f.Code, "."); !slices.Contains(stop.rooms, room) {
-				continue
-			}
-			if f.Grade == finding.Stop {
-				s.Stops++
-			} else {
-				s.Watches++
-			}
-		}
-		p.Stops = append(p.Stops, s)
-	}
-}
-
-// Next is the first stop with something open, or the last.
-func (p Plan) Next() Stop {
-	for _, s := range p.Stops {
-		if !s.Done {
-			return s
-		}
-	}
-	return p.Stops[len(p.Stops)-1]
 }
 
 // Report is what velvet check prints of a job.

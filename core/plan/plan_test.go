@@ -16,26 +16,8 @@ import (
 	"velvetroad/core/plan"
 	"velvetroad/core/units"
 	"velvetroad/demo"
+	"velvetroad/demo/demotest"
 )
-
-func document(t testing.TB, s demo.Story) job.Document {
-	d := s.Start
-	for _, e := range s.Edits {
-		next, err := job.Apply(d, e)
-		require.NoError(t, err, e.Says)
-		d = next
-	}
-	return d
-}
-
-func says(p plan.Plan, code, about string) (out []finding.Finding) {
-	for _, f := range p.Findings {
-		if f.Code == code && (about == "" || f.About == about) {
-			out = append(out, f)
-		}
-	}
-	return out
-}
 
 // The house's one-way imports: the core reaches nothing of the rest, no web, no
 // database, no files; and within the core the rooms stand in order.
@@ -47,7 +29,7 @@ func TestTheCoreIsPure(t *testing.T) {
 	for _, never := range []string{"net/http", "html/template", "database/sql", "database/sql/driver", "github.com/gin-gonic/gin", "gorm.io/gorm"} {
 		assert.NotContains(t, strings.Fields(string(deps)), never, "not even through a package of others")
 	}
-	level := map[string]int{"units": 0, "dxf": 0, "geom": 1, "sun": 1, "finding": 1, "shelf": 1, "rig": 2, "roof": 3, "array": 3, "wire": 2, "prove": 4, "charger": 4, "hole": 4, "pack": 4, "shade": 4, "route": 4, "leads": 4, "energy": 5, "job": 5, "plan": 7}
+	level := map[string]int{"units": 0, "dxf": 0, "geom": 1, "sun": 1, "finding": 1, "shelf": 1, "rig": 2, "roof": 3, "array": 3, "wire": 2, "prove": 4, "charger": 4, "hole": 4, "pack": 4, "shade": 4, "route": 4, "leads": 4, "energy": 5, "job": 6, "option": 7, "plan": 8, "layout": 9}
 	for line := range strings.Lines(string(out)) {
 		words := strings.Fields(line)
 		room := strings.TrimPrefix(words[0], "velvetroad/core/")
@@ -78,7 +60,7 @@ func TestEveryFindingIsOfADeclaredRuleAndShowsItsWorking(t *testing.T) {
 		declared[r.Code] = r
 	}
 	for _, s := range demo.Stories() {
-		d := document(t, s)
+		d := demotest.Document(t, s)
 		for _, p := range []plan.Plan{plan.Of(d, demo.Shelf()), plan.Built(d, demo.Shelf())} {
 			for _, f := range p.Findings {
 				rule, ok := declared[f.Code]
@@ -97,7 +79,7 @@ func TestEveryFindingIsOfADeclaredRuleAndShowsItsWorking(t *testing.T) {
 }
 
 func TestThePlanIsAPureFunction(t *testing.T) {
-	d := document(t, demo.Heron())
+	d := demotest.Document(t, demo.Heron())
 	before := job.Encode(d)
 	a, b := plan.Of(d, demo.Shelf()), plan.Of(d, demo.Shelf())
 	assert.Equal(t, string(job.Raw(a.Findings)), string(job.Raw(b.Findings)))
@@ -107,16 +89,16 @@ func TestThePlanIsAPureFunction(t *testing.T) {
 }
 
 func TestLeftOutThingsAreGoneFromTheAsBuiltAndKeepTheirNames(t *testing.T) {
-	d := document(t, demo.Heron())
+	d := demotest.Document(t, demo.Heron())
 	planned, built := plan.Of(d, demo.Shelf()), plan.Built(d, demo.Shelf())
 	assert.Equal(t, planned.Totals.Watts-118, built.Totals.Watts)
 	assert.Equal(t, planned.Totals.Screws-8, built.Totals.Screws)
 	assert.InDelta(t, 104.6, float64(planned.Strings[2].Cold), 0.05)
 	assert.InDelta(t, 78.4, float64(built.Strings[2].Cold), 0.05)
-	deviations := says(built, "record.deviation", "")
+	deviations := demotest.Says(built.Findings, "record.deviation", "")
 	require.Len(t, deviations, 4)
 	assert.Contains(t, deviations[1].Says, "C4: left out")
-	assert.Contains(t, says(planned, "prove.string_volts", d.Strings[2].ID)[0].Says, "3 in series, polarity right", "a reading is held against what was built")
+	assert.Contains(t, demotest.Says(planned.Findings, "prove.string_volts", d.Strings[2].ID)[0].Says, "3 in series, polarity right", "a reading is held against what was built")
 	assert.InDelta(t, 8.382, float64(built.Controllers[0].Inputs[0].Home.OneWay)/1000, 1e-9, "measured on the rig")
 }
 
@@ -132,39 +114,39 @@ func TestTheRoadTellsWhatIsOpen(t *testing.T) {
 	assert.Equal(t, map[string]string{"survey": "measure the roof", "roof": "put panels on the roof", "strings": "wire the panels", "controllers": "choose a controller",
 		"holes": "place the roof entry", "cables": "choose a controller first", "record": "record what was built"}, open(fresh))
 	assert.Equal(t, "survey", plan.Of(fresh, demo.Shelf()).Next().Key)
-	half := open(document(t, demo.Marten()))
+	half := open(demotest.Document(t, demo.Marten()))
 	assert.Empty(t, half["survey"]+half["roof"]+half["strings"]+half["controllers"])
 	assert.Equal(t, "place the roof entry", half["holes"])
-	for stop, what := range open(document(t, demo.Heron())) {
+	for stop, what := range open(demotest.Document(t, demo.Heron())) {
 		assert.Empty(t, what, stop)
 	}
 }
 
 func TestAStringWithoutControllerIsAStop(t *testing.T) {
-	d := document(t, demo.Marten())
+	d := demotest.Document(t, demo.Marten())
 	d, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "remove_equipment", ID: d.Controllers()[0].ID}}})
 	require.NoError(t, err)
-	f := says(plan.Of(d, demo.Shelf()), "array.no_controller", d.Strings[0].ID)
+	f := demotest.Says(plan.Of(d, demo.Shelf()).Findings, "array.no_controller", d.Strings[0].ID)
 	require.Len(t, f, 1)
 	assert.Equal(t, finding.Stop, f[0].Grade)
 	assert.Contains(t, f[0].Says, "String A: no controller at its end. Choose one")
 }
 
 func TestAFinishedJobKeepsItsPartsAndIsToldOfNewerOnes(t *testing.T) {
-	d, crew := document(t, demo.Heron()), demo.Shelf()
+	d, crew := demotest.Document(t, demo.Heron()), demo.Shelf()
 	before := plan.Of(d, crew)
 	for i := range crew.Panels {
 		crew.Panels[i].Voc += 3
 	}
 	after := plan.Of(d, crew)
 	assert.Equal(t, before.Strings, after.Strings)
-	assert.Len(t, says(after, "survey.part_changed", ""), 2, "the two panels it uses")
+	assert.Len(t, demotest.Says(after.Findings, "survey.part_changed", ""), 2, "the two panels it uses")
 }
 
 // The proposed path by hand: Marten's board is at 1450, 1890 and −900, an entry
 // over its locker at 1400, 1800, the farthest string end is M3's centre at 3985, 1085.
 func TestTheProposedPathRunsSquareOverRoofWallAndFloor(t *testing.T) {
-	d := document(t, demo.Marten())
+	d := demotest.Document(t, demo.Marten())
 	entry := job.Hole{ID: demo.ID("an entry"), Label: "Entry 1", Surface: "roof", Part: "entry-two", X: 1700, Y: 1500}
 	part := demo.Shelf().Glands[0]
 	d, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "carry_part", Kind: "gland", Item: job.Raw(part)}, {Do: "add_hole", Item: job.Raw(entry)}}})
@@ -176,11 +158,11 @@ func TestTheProposedPathRunsSquareOverRoofWallAndFloor(t *testing.T) {
 	assert.InDelta(t, legs*1.1+600, float64(home.OneWay), 1e-6)
 	assert.Equal(t, "wall", home.Path[len(home.Path)-1].Surface)
 	assert.NotEmpty(t, home.SuggestedAWG)
-	assert.NotEmpty(t, says(p, "wire.no_cable", home.ID))
+	assert.NotEmpty(t, demotest.Says(p.Findings, "wire.no_cable", home.ID))
 }
 
 func TestTheReportIsWhatTheContractSays(t *testing.T) {
-	d := document(t, demo.Kestrel())
+	d := demotest.Document(t, demo.Kestrel())
 	text, err := json.Marshal(plan.Check(d, demo.Shelf()))
 	require.NoError(t, err)
 	var report struct {
@@ -208,7 +190,7 @@ func TestTheReportIsWhatTheContractSays(t *testing.T) {
 func BenchmarkOf(b *testing.B) {
 	for _, n := range []int{4, 10, 20, 40} {
 		b.Run(fmt.Sprint(n, " panels"), func(b *testing.B) {
-			d := document(b, demo.Heron())
+			d := demotest.Document(b, demo.Heron())
 			own := d.Panels
 			d.Panels, d.Strings, d.Record = nil, nil, job.Record{}
 			for i := range n {
@@ -236,7 +218,7 @@ func BenchmarkOf(b *testing.B) {
 // wherever it stands in an edit, nothing follows it, and reopening says why, also
 // where it is an undo.
 func TestSigningNeedsAReasonWhereSomethingStops(t *testing.T) {
-	d := document(t, demo.Kestrel()) // its panel overhangs: a stop
+	d := demotest.Document(t, demo.Kestrel()) // its panel overhangs: a stop
 	for _, id := range d.Open() {
 		next, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "add_built", Item: job.Raw(job.Built{ID: id, Outcome: job.AsPlanned})}}})
 		require.NoError(t, err)
@@ -269,7 +251,7 @@ func TestSigningNeedsAReasonWhereSomethingStops(t *testing.T) {
 
 // What no table covers is said, and is in no JSON answer as a number that is none.
 func TestBelowTheTableNothingIsLost(t *testing.T) {
-	d := document(t, demo.Heron())
+	d := demotest.Document(t, demo.Heron())
 	d.Rig.Coldest = -45
 	d.Parts.Panels = slices.Clone(d.Parts.Panels)
 	for i := range d.Parts.Panels {

@@ -8,18 +8,20 @@ import (
 
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
+	"velvetroad/core/layout"
 	"velvetroad/core/plan"
 	"velvetroad/demo"
+	"velvetroad/demo/demotest"
 )
 
 // What a status means: an existing panel takes its place and feeds its string
 // without a new hole; a later one keeps its place and counts where something is
 // sized, not among the watts and not in the record; a removed one frees its place.
 func TestWhatAPanelsStatusMeans(t *testing.T) {
-	d := unsigned(t, demo.Heron())
+	d := demotest.Unsigned(t, demo.Heron())
 	first := d.Strings[0].Panels[0]
 	become := func(status job.Status) (job.Document, plan.Plan) {
-		next := edited(t, d, job.Change{Do: "change_panel", ID: first, Fields: job.Fields("status", status)})
+		next := demotest.Edited(t, d, job.Change{Do: "change_panel", ID: first, Fields: job.Fields("status", status)})
 		return next, plan.Of(next, demo.Shelf())
 	}
 	before := plan.Of(d, demo.Shelf())
@@ -52,9 +54,9 @@ func TestWhatAPanelsStatusMeans(t *testing.T) {
 
 	// A computed layout leaves what is there where it is, and uses a removed
 	// panel's place.
-	_, round := plan.Marks(d.Units)
+	_, round := layout.Marks(d.Units)
 	old, _ := become(job.StatusExisting)
-	l, err := plan.LayoutFor(old, demo.Shelf(), plan.Wish{Stock: map[string]int{"panel-slim-118": -1}, Marks: round}, "watts", 0, nil)
+	l, err := layout.For(old, demo.Shelf(), layout.Wish{Stock: map[string]int{"panel-slim-118": -1}, Marks: round}, "watts", 0, nil)
 	require.NoError(t, err)
 	assert.Equal(t, first, l.Panels[0].ID)
 	assert.Equal(t, 0, func() (n int) {
@@ -67,7 +69,7 @@ func TestWhatAPanelsStatusMeans(t *testing.T) {
 	}())
 
 	// How an existing panel is fixed need not be known.
-	bare := edited(t, d, job.Change{Do: "change_panel", ID: first, Fields: job.Fields("status", job.StatusExisting, "mount", "", "feet", 0, "feet_at_mm", nil)})
+	bare := demotest.Edited(t, d, job.Change{Do: "change_panel", ID: first, Fields: job.Fields("status", job.StatusExisting, "mount", "", "feet", 0, "feet_at_mm", nil)})
 	for _, f := range plan.Of(bare, demo.Shelf()).Findings {
 		if f.About == first {
 			assert.NotContains(t, []string{"roof.hold_down", "roof.feet", "roof.crown_gap"}, f.Code)

@@ -19,6 +19,7 @@ import (
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
 	"velvetroad/demo"
+	"velvetroad/demo/demotest"
 )
 
 var (
@@ -116,7 +117,7 @@ func TestEveryFilledLineIsTrue(t *testing.T) {
 		}
 	}
 	for _, story := range demo.Stories() {
-		d := document(t, story)
+		d := demotest.Document(t, story)
 		check(d)
 		d.Rig.Coldest, d.Rig.Hottest = 28, 40 // a morning above the label's 25 °C
 		check(d)

@@ -5,16 +5,16 @@ import (
 	"html/template"
 	"math"
 
-	"velvetroad/core/plan"
+	"velvetroad/core/shade"
 	"velvetroad/core/units"
 )
 
 // Curve draws a controller's I-V and P-V curves with its window, its limits,
 // the hills and the point where it works.
-func Curve(id string, t plan.Trace) template.HTML {
+func Curve(id string, t shade.Trace) template.HTML {
 	const w, h, left, right, top, bottom = 900, 380, 62, 66, 26, 46
 	var c canvas
-	c.open(id, fmt.Sprintf("Current and power of %s's strings over volts; the table below says the same", t.Input.Label), w, h, "img", "")
+	c.open(id, fmt.Sprintf("Current and power of %s's strings over volts; the table below says the same", t.Label), w, h, "img", "")
 	topV, topI, topP := 1.0, 0.1, 1.0
 	for _, p := range t.Curve.Points {
 		topV, topI, topP = math.Max(topV, float64(p.V)), math.Max(topI, float64(p.I)), math.Max(topP, float64(p.P))
@@ -26,7 +26,7 @@ func Curve(id string, t plan.Trace) template.HTML {
 	yP := func(p float64) float64 { return h - bottom - p/topP*(h-top-bottom) }
 
 	c.rect("window", x(float64(t.Low)), top, x(float64(t.High))-x(float64(t.Low)), h-top-bottom, 0)
-	c.text("axis-text", "middle", (x(float64(t.Low))+x(float64(t.High)))/2, top+14, fmt.Sprintf("%s can work from %s to %s", t.Input.Label, t.Low.Text(), t.High.Text()))
+	c.text("axis-text", "middle", (x(float64(t.Low))+x(float64(t.High)))/2, top+14, fmt.Sprintf("%s can work from %s to %s", t.Label, t.Low.Text(), t.High.Text()))
 	step := roundUp(topV / 8)
 	for v := 0.0; v <= topV; v += step {
 		c.line("grid-line", x(v), top, x(v), h-bottom)
@@ -42,9 +42,9 @@ func Curve(id string, t plan.Trace) template.HTML {
 	c.text("axis-text", "start", 8, top-10, "amps, A")
 	c.text("axis-text power-axis", "end", w-8, top-10, "watts, W")
 	c.line("limit-line", x(float64(t.High)), top, x(float64(t.High)), h-bottom)
-	if in := float64(t.Input.Part.MaxInput); in <= topI {
+	if in := float64(t.Part.MaxInput); in <= topI {
 		c.line("limit-line", left, yI(in), w-right, yI(in))
-		c.text("limit-text", "start", left+6, yI(in)-5, "most amps in, "+t.Input.Part.MaxInput.Text())
+		c.text("limit-text", "start", left+6, yI(in)-5, "most amps in, "+t.Part.MaxInput.Text())
 	}
 	var current, power []float64
 	for _, p := range t.Curve.Points {

@@ -12,6 +12,7 @@ import (
 	"velvetroad/core/geom"
 	"velvetroad/core/plan"
 	"velvetroad/core/rig"
+	"velvetroad/core/shade"
 	"velvetroad/demo"
 	"velvetroad/web/drawing"
 )
@@ -20,7 +21,7 @@ import (
 // working point inside the controller's window and on the power curve.
 func TestTheCurveIsTheSolvers(t *testing.T) {
 	d := document(t, demo.Heron())
-	traces, err := plan.Of(d, demo.Shelf()).Traces(d, plan.Sky{Sun: 900, Air: 20, Shaded: 2, Depth: 0.7})
+	traces, err := plan.Of(d, demo.Shelf()).Traces(d, shade.Sky{Sun: 900, Air: 20, Shaded: 2, Depth: 0.7})
 	require.NoError(t, err)
 	require.Len(t, traces, 2)
 	for _, trace := range traces {
@@ -43,8 +44,8 @@ func TestTheCurveIsTheSolvers(t *testing.T) {
 		assert.GreaterOrEqual(t, trace.InWindow.V, trace.Low)
 		assert.LessOrEqual(t, trace.InWindow.P, trace.Curve.Best.P)
 	}
-	dark := plan.Sky{Sun: -5, Air: 900, Shaded: -3, Depth: 7}.Clamp()
-	assert.Equal(t, plan.Sky{Sun: 20, Air: 55, Shaded: 0, Depth: 1}, dark)
+	dark := shade.Sky{Sun: -5, Air: 900, Shaded: -3, Depth: 7}.Clamp()
+	assert.Equal(t, shade.Sky{Sun: 20, Air: 55, Shaded: 0, Depth: 1}, dark)
 }
 
 // A roof of every shape there is draws it: outline, level beside the roof,

@@ -1,4 +1,4 @@
-package plan
+package option
 
 import (
 	"cmp"
@@ -17,9 +17,9 @@ import (
 	"velvetroad/core/wire"
 )
 
-// wirer works out ways to wire: each feed with the controller and the parts
+// fitter works out ways to wire: each feed with the controller and the parts
 // that suit it, once.
-type wirer struct {
+type fitter struct {
 	d           job.Document
 	stock       []array.Stock
 	roof        int // types of the stock that lie on the roof
@@ -28,17 +28,17 @@ type wirer struct {
 	controllers []shelf.Controller
 	protections []shelf.Protection
 	cables      []sizedCable
-	length      units.Millimetre      // of a home run, one way
-	always      shelf.Protection      // a disconnect that holds, while controllers are tried
-	own         []shelf.Controller    // the job's, each to be used once; nil: any, as often as it takes
-	seen        map[string]WiredBlock // by feed and controller
+	length      units.Millimetre   // of a home run, one way
+	always      shelf.Protection   // a disconnect that holds, while controllers are tried
+	own         []shelf.Controller // the job's, each to be used once; nil: any, as often as it takes
+	seen        map[string]Group   // by feed and controller
 	yields      map[string]array.Yield
 }
 
 // ways are those of the roof, each with every way of each type of portable
 // panel. Where there are too many with unlike strings together, they are left
 // out; the error says when there are too many even so.
-func (w wirer) ways() ([][]array.Feed, error) {
+func (w fitter) ways() ([][]array.Feed, error) {
 	ways, all := array.Enumerate(w.stock[:w.roof], mostControllers, array.Together(w.stock))
 	if !all {
 		if ways, all = array.Enumerate(w.stock[:w.roof], mostControllers, nil); !all {
@@ -71,7 +71,7 @@ type sizedCable struct {
 }
 
 // thinFirst keeps the cables of the job's own table, thin to thick.
-func (w wirer) thinFirst(all []shelf.Cable) (out []sizedCable) {
+func (w fitter) thinFirst(all []shelf.Cable) (out []sizedCable) {
 	for _, c := range all {
 		conductor, err := wire.Lookup(c.Conductor)
 		if err != nil || strings.HasSuffix(c.Conductor, "AWG") != (w.d.Units == units.Imperial) {
@@ -86,16 +86,16 @@ func (w wirer) thinFirst(all []shelf.Cable) (out []sizedCable) {
 }
 
 // bank is what is charged, climate what is planned for.
-func (w wirer) bank() array.Bank {
-	return bankOf(w.d)
+func (w fitter) bank() array.Bank {
+	return w.d.ChargedBank()
 }
 
-func (w wirer) climate() array.Climate {
-	return climateOf(w.d)
+func (w fitter) climate() array.Climate {
+	return w.d.Climate()
 }
 
 // strings are a feed's, all of them.
-func (w wirer) strings(f array.Feed) (on []array.String) {
+func (w fitter) strings(f array.Feed) (on []array.String) {
 	for _, b := range f {
 		s := array.String{ID: "s", Label: fmt.Sprintf("of %d × %s", b.Series, w.stock[b.Type].Part.Name)}
 		for range b.Series {
@@ -110,8 +110,8 @@ func (w wirer) strings(f array.Feed) (on []array.String) {
 
 // start is a feed before it has a controller: what its strings are, and whether
 // string fuses fit them.
-func (w wirer) start(f array.Feed, on []array.String) (out WiredBlock) {
-	out = WiredBlock{Feed: f, Grade: finding.Stop, vmp: units.Volt(math.Inf(1))}
+func (w fitter) start(f array.Feed, on []array.String) (out Group) {
+	out = Group{Feed: f, Grade: finding.Stop, vmp: units.Volt(math.Inf(1))}
 	for _, b := range f {
 		out.Parts = append(out.Parts, w.stock[b.Type].Part)
 	}
@@ -140,7 +140,7 @@ func (w wirer) start(f array.Feed, on []array.String) (out WiredBlock) {
 }
 
 // judge tries a controller on strings: the worst grade, and what says so.
-func (w wirer) judge(f array.Feed, on []array.String, part shelf.Controller) (grade finding.Grade, why []string) {
+func (w fitter) judge(f array.Feed, on []array.String, part shelf.Controller) (grade finding.Grade, why []string) {
 	_, found := charger.Of(charger.Use{ID: "c", Label: part.Name, Part: part, Strings: on, Disconnect: &w.always, Nominal: w.d.Bank.Nominal, Bank: w.bank(), Coldest: w.d.Rig.Coldest})
 	at := 0
 	for _, b := range f {
@@ -157,7 +157,7 @@ func (w wirer) judge(f array.Feed, on []array.String, part shelf.Controller) (gr
 }
 
 // tell sets a block's grade and why it does not work, or with which cautions it does.
-func (b *WiredBlock) tell(grade finding.Grade, why []string) {
+func (b *Group) tell(grade finding.Grade, why []string) {
 	b.Grade, b.Why, b.Cautions = grade, "", nil
 	if grade == finding.Stop {
 		b.Why = why[0]
@@ -167,7 +167,7 @@ func (b *WiredBlock) tell(grade finding.Grade, why []string) {
 }
 
 // block works out one feed with the controller that suits it.
-func (w wirer) block(f array.Feed) WiredBlock {
+func (w fitter) block(f array.Feed) Group {
 	key := f.Key()
 	if had, ok := w.seen[key]; ok {
 		return had
@@ -226,7 +226,7 @@ func cheaper(c, than shelf.Controller) bool {
 }
 
 // fit works out one feed with a given controller.
-func (w wirer) fit(f array.Feed, part shelf.Controller) WiredBlock {
+func (w fitter) fit(f array.Feed, part shelf.Controller) Group {
 	key := f.Key() + part.ID
 	if had, ok := w.seen[key]; ok {
 		return had
@@ -243,12 +243,12 @@ func (w wirer) fit(f array.Feed, part shelf.Controller) WiredBlock {
 }
 
 // clips tells whether a controller cuts off what a hot noon gives.
-func (w wirer) clips(part shelf.Controller, noon units.Watt) bool {
+func (w fitter) clips(part shelf.Controller, noon units.Watt) bool {
 	return float64(noon)*part.Efficiency/100 > float64(w.most(part))
 }
 
 // yield solves a feed for a start margin, once.
-func (w wirer) yield(f array.Feed, margin units.Volt) array.Yield {
+func (w fitter) yield(f array.Feed, margin units.Volt) array.Yield {
 	key := fmt.Sprint(f.Key(), margin)
 	y, ok := w.yields[key]
 	if !ok {
@@ -259,7 +259,7 @@ func (w wirer) yield(f array.Feed, margin units.Volt) array.Yield {
 }
 
 // finish adds yields and the rest of the parts to a block that holds.
-func (w wirer) finish(b *WiredBlock) {
+func (w fitter) finish(b *Group) {
 	if b.Grade == finding.Stop {
 		return
 	}
@@ -269,14 +269,14 @@ func (w wirer) finish(b *WiredBlock) {
 
 // assign gives each feed one of the job's own controllers, each once: the way
 // that holds best, then makes most at noon.
-func (w wirer) assign(way []array.Feed) (best []WiredBlock) {
+func (w fitter) assign(way []array.Feed) (best []Group) {
 	if len(way) > len(w.own) {
 		return nil
 	}
 	grade, noon := finding.Stop+1, units.Watt(0)
 	used := make([]bool, len(w.own))
-	var try func(had []WiredBlock, worst finding.Grade, made units.Watt)
-	try = func(had []WiredBlock, worst finding.Grade, made units.Watt) {
+	var try func(had []Group, worst finding.Grade, made units.Watt)
+	try = func(had []Group, worst finding.Grade, made units.Watt) {
 		if len(had) == len(way) {
 			if worst < grade || worst == grade && made > noon+1e-6 {
 				best, grade, noon = slices.Clone(had), worst, made
@@ -298,11 +298,11 @@ func (w wirer) assign(way []array.Feed) (best []WiredBlock) {
 }
 
 // breaks tells whether a disconnect holds for a block, fuses whether a string fuse does.
-func (b WiredBlock) breaks(p shelf.Protection, school wire.RuleSet) bool {
+func (b Group) breaks(p shelf.Protection, school wire.RuleSet) bool {
 	return (p.Kind == "breaker" || p.Kind == "disconnect") && b.Cold <= p.Volts && p.Amps >= 1.5625*b.isc && p.Poles >= charger.Poles(school)
 }
 
-func (b WiredBlock) fuses(w window, p shelf.Protection) bool {
+func (b Group) fuses(w window, p shelf.Protection) bool {
 	return w.needed && p.Kind == "string_fuse" && b.Cold <= p.Volts && p.Amps >= w.low && p.Amps <= w.high
 }
 
@@ -318,7 +318,7 @@ func thinner(d job.Document, id string, than shelf.Cable) bool {
 }
 
 // outfit chooses the rest of a block's parts and says what they come to.
-func (w wirer) outfit(b *WiredBlock) {
+func (w fitter) outfit(b *Group) {
 	design := 1.5625 * b.isc
 	less := func(p, than shelf.Protection) bool {
 		if than.ID == "" || p.Price != than.Price && p.Price > 0 && than.Price > 0 {
@@ -381,20 +381,20 @@ func (w wirer) outfit(b *WiredBlock) {
 }
 
 // outside tells whether a feed is of portable panels.
-func (w wirer) outside(f array.Feed) bool { return f[0].Type >= w.roof }
+func (w fitter) outside(f array.Feed) bool { return f[0].Type >= w.roof }
 
 // homeDrop is what a home run may lose, in percent (common practice).
 const homeDrop = 3
 
 // into is what of a block's watts reaches the battery: less the controller's
 // own loss, up to its output at charging volts.
-func (w wirer) into(b WiredBlock, watts units.Watt) units.Watt {
+func (w fitter) into(b Group, watts units.Watt) units.Watt {
 	return min(watts*units.Watt(b.Controller.Efficiency/100), w.most(b.Controller))
 }
 
 // most is what a controller gives the battery at most: its output at charging
 // volts, and what its most PV watts leave.
-func (w wirer) most(part shelf.Controller) units.Watt {
+func (w fitter) most(part shelf.Controller) units.Watt {
 	out := units.Watt(part.MaxOutput) * units.Watt(w.bank().Charging)
 	if part.MaxWatts > 0 {
 		out = min(out, part.MaxWatts*units.Watt(part.Efficiency/100))
@@ -402,26 +402,26 @@ func (w wirer) most(part shelf.Controller) units.Watt {
 	return out
 }
 
-func (w wirer) wiring(way []array.Feed) (out Wiring) {
+func (w fitter) wiring(way []array.Feed) (out Option) {
 	out.Room = units.Volt(math.Inf(1))
 	if w.own != nil {
-		out.Blocks = w.assign(way)
-		if out.Blocks == nil {
+		out.Groups = w.assign(way)
+		if out.Groups == nil {
 			for _, f := range way {
-				out.Blocks = append(out.Blocks, w.start(f, w.strings(f)))
+				out.Groups = append(out.Groups, w.start(f, w.strings(f)))
 			}
 			out.Grade, out.Why = finding.Stop, fmt.Sprintf("It needs %s; the job has %d.", units.Count(len(way), "controller"), len(w.own))
 			return out
 		}
 	} else {
 		for _, f := range way {
-			out.Blocks = append(out.Blocks, w.block(f))
+			out.Groups = append(out.Groups, w.block(f))
 		}
 	}
 	lost, made, largest := 0.0, 0.0, units.Watt(0)
 	shade, dark, open := units.Watt(0), units.Watt(0), units.Watt(0) // lost where it costs most
 	bright, priced := units.Watt(0), true
-	for _, one := range out.Blocks {
+	for _, one := range out.Groups {
 		if one.Grade > out.Grade {
 			out.Grade, out.Why = one.Grade, one.Why
 		}
@@ -462,7 +462,7 @@ func (w wirer) wiring(way []array.Feed) (out Wiring) {
 		out.Cost = 0
 	}
 	out.OneShaded = bright - shade
-	if s := seasonOf(w.d); s != nil {
+	if s := w.d.Camps(); s != nil {
 		if at, ok := sun.ReachedAt(s.Latitude, s.Month, s.Clear, out.Start); ok {
 			out.StartAt = fmt.Sprintf("%d:%02d", int(at.Hours()), int(at.Minutes())%60)
 		}

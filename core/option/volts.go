@@ -1,11 +1,9 @@
-package plan
+package option
 
 import (
 	"fmt"
 
 	"velvetroad/core/finding"
-	"velvetroad/core/job"
-	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
 )
@@ -13,7 +11,7 @@ import (
 // A VoltsChoice is what this job comes to on one battery voltage.
 type VoltsChoice struct {
 	Nominal     int
-	Wiring      Wiring // the best way to wire the panels on it
+	Option      Option // the best way to wire the panels on it
 	Holds       bool
 	Why         string         // why no way holds
 	Output      units.Ampere   // into the battery at noon, at charging volts
@@ -51,45 +49,47 @@ var (
 	lawFuseHeat = finding.Law{Step: "lost in the fuse", Formula: "I² · 0.0005", Unit: "W", Source: "physics; half a milliohm is common practice", Mark: finding.Common}
 )
 
-// CompareVolts works the job out on 12, 24 and 48 V: the best way to wire it on
+// Volts works the job out on 12, 24 and 48 V: the best way to wire it on
 // each with the controllers at hand, currents, gauges, fuses, losses, what else
 // it takes and what speaks against it. The gauges are the job's units'.
-func (p Plan) CompareVolts(d job.Document, crew shelf.Shelf, load Load) (out []VoltsChoice, err error) {
+func (j Job) Volts(load Load) (out []VoltsChoice, err error) {
+	d := j.Document
 	conditions := wire.Conditions{Rules: d.WireRules, Insulation: 90, Air: max(30, d.Rig.Hottest), Bundled: 2}
 	if d.WireRules == wire.Marine {
 		conditions.Insulation = 105
 	}
 	// The inverter's short thick cable is flexible battery cable in free air, in
-	// both schools.
+	// both wire rules.
 	flexible := wire.Conditions{Rules: wire.Marine, Insulation: 105, Air: conditions.Air, Bundled: 2}
 	table := wire.Metric
 	if d.Units == units.Imperial {
 		table = wire.AWG
 	}
 	length := units.Millimetre(3000)
-	for _, c := range p.Controllers {
-		if c.Battery.OneWay > 0 {
-			length = c.Battery.OneWay
+	for _, c := range j.Controllers {
+		if c.Battery > 0 {
+			length = c.Battery
 		}
 	}
 	if load.Cable == 0 {
 		load.Cable = 1500
 	}
 	for _, nominal := range []int{12, 24, 48} {
-		on := d
-		on.Bank.Nominal = nominal
+		at := j
+		at.Document.Bank.Nominal = nominal
+		on := at.Document
 		c := VoltsChoice{Nominal: nominal, Now: nominal == d.Bank.Nominal}
-		hold, not, err := p.Wirings(on, crew, UsualWeights)
+		works, not, err := at.All(UsualWeights)
 		if err != nil {
 			return nil, err
 		}
-		if c.Holds = len(hold) > 0; c.Holds {
-			c.Wiring = hold[0]
+		if c.Holds = len(works) > 0; c.Holds {
+			c.Option = works[0]
 		} else if len(not) > 0 {
 			c.Why = not[0].Why
 		}
 		volts := on.Bank.Charging()
-		for _, b := range c.Wiring.Blocks {
+		for _, b := range c.Option.Groups {
 			c.Output += min(b.Controller.MaxOutput, units.Ampere(float64(b.Noon)*b.Controller.Efficiency/100/float64(volts)))
 		}
 		if c.Output > 0 {

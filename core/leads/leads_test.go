@@ -1,4 +1,4 @@
-package plan_test
+package leads_test
 
 import (
 	"fmt"
@@ -12,17 +12,19 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/leads"
+	"velvetroad/core/option"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/demo"
+	"velvetroad/demo/demotest"
 )
 
 // By hand: two panels 1310 long in line with a gap of 1990 between their near
 // ends: 2050 mm of lead with the connectors' bends; two of 900 are 250 short, two
 // of 1200 reach. A third beside the second, box beside box.
 func TestLeadsReachOrWantAnExtension(t *testing.T) {
-	d := unsigned(t, demo.Marten())
+	d := demotest.Unsigned(t, demo.Marten())
 	d.Rig.Obstructions, d.Rig.Outline = nil, nil
 	at := func(x, y units.Millimetre, i int) job.Panel {
 		p := d.Panels[i]
@@ -40,21 +42,21 @@ func TestLeadsReachOrWantAnExtension(t *testing.T) {
 	assert.EqualValues(t, 500, joins[0].Extension)
 	assert.InDelta(t, 800+60, float64(joins[1].Wanted), 0.01, "the boxes lie at the same end")
 	assert.Zero(t, joins[1].Extension)
-	f := says(p, "array.leads", "")
+	f := demotest.Says(p.Findings, "array.leads", "")
 	assert.Equal(t, finding.Watch, f[0].Grade)
 	assert.Contains(t, f[0].Says, "the leads at A1 − and A2 + do not meet. Add a 500 mm extension.")
 	assert.Equal(t, []leads.Part{{What: "locking PV connectors, pair, at a home run", N: 1}, {What: "two-pole DC breaker 16 A, 180 V", N: 1}, {What: "extension lead of 500 mm", N: 1}}, p.RoofParts(d))
 
 	d.Parts.Panels[0].Leads = 1200
 	p = plan.Of(d, demo.Shelf())
-	assert.Equal(t, finding.Fine, says(p, "array.leads", "")[0].Grade)
+	assert.Equal(t, finding.Fine, demotest.Says(p.Findings, "array.leads", "")[0].Grade)
 }
 
 // By hand: two panels 1310 long in line, 20 apart. Leads at the ends meet 20
 // apart, split ones too; in the middle of the long sides they are 1330 apart.
 func TestWhereLeadsComeOutCounts(t *testing.T) {
 	for at, wanted := range map[string]float64{"": 20 + 60, "end": 20 + 60, "split": 20 + 60, "side": 1330 + 60} {
-		d := unsigned(t, demo.Marten())
+		d := demotest.Unsigned(t, demo.Marten())
 		d.Rig.Obstructions, d.Rig.Outline = nil, nil
 		d.Parts.Panels = append([]shelf.Panel{}, d.Parts.Panels...)
 		d.Parts.Panels[0].LeadsAt = at
@@ -70,7 +72,7 @@ func TestWhereLeadsComeOutCounts(t *testing.T) {
 // come in lengths that are sold.
 func TestPanelsBesideEachOtherPlugDirectly(t *testing.T) {
 	for _, long := range []units.Millimetre{1000, 1310, 1700, 2100} {
-		d := unsigned(t, demo.Marten())
+		d := demotest.Unsigned(t, demo.Marten())
 		d.Rig.Obstructions, d.Rig.Outline, d.Rig.Length = nil, nil, 9000
 		d.Parts.Panels = append([]shelf.Panel{}, d.Parts.Panels...)
 		d.Parts.Panels[0].Leads, d.Parts.Panels[0].Length, d.Parts.Panels[0].LeadsAt = 0, long, ""
@@ -78,11 +80,11 @@ func TestPanelsBesideEachOtherPlugDirectly(t *testing.T) {
 		for i := range d.Panels {
 			d.Panels[i].X, d.Panels[i].Y, d.Panels[i].Turn = 100+units.Millimetre(i)*(long+20), 100, 0
 		}
-		assert.Equal(t, finding.Fine, says(plan.Of(d, demo.Shelf()), "array.leads", "")[0].Grade, "end to end, %v long", long)
+		assert.Equal(t, finding.Fine, demotest.Says(plan.Of(d, demo.Shelf()).Findings, "array.leads", "")[0].Grade, "end to end, %v long", long)
 		for i := range d.Panels {
 			d.Panels[i].X, d.Panels[i].Y = 100, 100+units.Millimetre(i)*(d.Parts.Panels[0].Width+20)
 		}
-		assert.Equal(t, finding.Fine, says(plan.Of(d, demo.Shelf()), "array.leads", "")[0].Grade, "side by side, %v long", long)
+		assert.Equal(t, finding.Fine, demotest.Says(plan.Of(d, demo.Shelf()).Findings, "array.leads", "")[0].Grade, "side by side, %v long", long)
 		d.Units = units.Imperial
 		d.Panels[2].X, d.Panels[2].Y = 6500, 1500
 		for _, j := range plan.Of(d, demo.Shelf()).Leads[0].Joins {
@@ -97,13 +99,13 @@ func TestPanelsBesideEachOtherPlugDirectly(t *testing.T) {
 // Fourteen panels in pairs bring seven pairs of cables to the roof box: common
 // practice, no source.
 func TestPairingPanelsHalvesTheCablesToTheBox(t *testing.T) {
-	d := unsigned(t, demo.Heron())
+	d := demotest.Unsigned(t, demo.Heron())
 	d.Record = job.Record{Built: []job.Built{}, Readings: []job.Reading{}}
 	d.Parts.Glands = demo.Shelf().Glands
 	d.Holes = append([]job.Hole{}, d.Holes...)
 	d.Holes[0].Part = "roof-box-fourteen"
 	controllers := d.Controllers()
-	d = edited(t, d, job.Change{Do: "remove_equipment", ID: controllers[1].ID},
+	d = demotest.Edited(t, d, job.Change{Do: "remove_equipment", ID: controllers[1].ID},
 		job.Change{Do: "change_equipment", ID: controllers[0].Inputs[0].Combiner.ID, Fields: job.Fields("settings", controllers[0].Inputs[0].WithJoins("box"))})
 	first := d.Panels[0]
 	d.Panels, d.Strings = nil, nil
@@ -129,12 +131,12 @@ func TestPairingPanelsHalvesTheCablesToTheBox(t *testing.T) {
 	pairs := wire(2)
 	assert.Equal(t, 14, pairs.Used, "seven pairs of cables")
 	assert.Equal(t, 0, pairs.Left)
-	assert.Equal(t, finding.Fine, says(plan.Of(d, demo.Shelf()), "array.box_ways", "")[0].Grade)
+	assert.Equal(t, finding.Fine, demotest.Says(plan.Of(d, demo.Shelf()).Findings, "array.box_ways", "")[0].Grade)
 	single := wire(1)
 	assert.Equal(t, 28, single.Used)
 	p := plan.Of(d, demo.Shelf())
-	assert.Equal(t, finding.Stop, says(p, "array.box_ways", "")[0].Grade)
-	assert.Contains(t, says(p, "array.box_ways", "")[0].Says, "28 cables come to it and it has 14 cable glands. Pair panels in series")
+	assert.Equal(t, finding.Stop, demotest.Says(p.Findings, "array.box_ways", "")[0].Grade)
+	assert.Contains(t, demotest.Says(p.Findings, "array.box_ways", "")[0].Says, "28 cables come to it and it has 14 cable glands. Pair panels in series")
 	wire(7)
 	p = plan.Of(d, demo.Shelf())
 	require.Len(t, p.Leads, 2)
@@ -142,19 +144,19 @@ func TestPairingPanelsHalvesTheCablesToTheBox(t *testing.T) {
 	assert.Contains(t, p.RoofParts(d), leads.Part{What: "glands of the roof box", N: 4})
 	assert.Contains(t, p.RoofParts(d), leads.Part{What: "fourteen-way roof box", N: 1})
 	d.Holes[0].Part = "entry-four"
-	assert.Equal(t, finding.Stop, says(plan.Of(d, demo.Shelf()), "array.box_ways", "")[0].Grade, "no box")
+	assert.Equal(t, finding.Stop, demotest.Says(plan.Of(d, demo.Shelf()).Findings, "array.box_ways", "")[0].Grade, "no box")
 }
 
 // What a lead ends in: in one string a socket meets a plug at every join while
 // the labels agree; a panel that is made the other way round is told of.
 func TestPlugsMeetSocketsOrAreToldOf(t *testing.T) {
-	d := unsigned(t, demo.Marten())
+	d := demotest.Unsigned(t, demo.Marten())
 	p := plan.Of(d, demo.Shelf())
 	for _, j := range p.Leads[0].Joins {
 		assert.Equal(t, "socket", j.FromIn)
 		assert.Equal(t, "plug", j.ToIn)
 	}
-	f := says(p, "array.polarity", "")[0]
+	f := demotest.Says(p.Findings, "array.polarity", "")[0]
 	assert.Equal(t, finding.Fine, f.Grade)
 	assert.Contains(t, f.Says, "positive at A1, which ends in a plug. The lead that goes on begins with a socket")
 
@@ -164,7 +166,7 @@ func TestPlugsMeetSocketsOrAreToldOf(t *testing.T) {
 	d.Panels = append([]job.Panel{}, d.Panels...)
 	d.Panels[1].Part = "turned"
 	p = plan.Of(d, demo.Shelf())
-	f = says(p, "array.polarity", "")[0]
+	f = demotest.Says(p.Findings, "array.polarity", "")[0]
 	assert.Equal(t, finding.Watch, f.Grade)
 	assert.Contains(t, f.Says, "from A1 − to A2 + a socket meets a socket")
 	assert.Contains(t, p.RoofParts(d), leads.Part{What: "adapter lead, socket to socket", N: 1})
@@ -174,12 +176,12 @@ func TestPlugsMeetSocketsOrAreToldOf(t *testing.T) {
 // there, and a panel's own box is the one it ends in. An entry that goes gives its
 // home runs back to the first.
 func TestHomeRunsComeDownTheirOwnEntries(t *testing.T) {
-	d := unsigned(t, demo.Heron())
+	d := demotest.Unsigned(t, demo.Heron())
 	require.Len(t, d.Controllers(), 2)
 	first := d.Holes[0]
 	second := first
 	second.ID, second.Label, second.X = demo.ID("second entry"), "Entry 2", first.X+4000
-	d = edited(t, d, job.Change{Do: "add_hole", Item: job.Raw(second)}, job.Change{Do: "change_circuit", ID: d.Controllers()[1].Inputs[0].HomeRun.ID, Fields: job.Fields("through", []string{second.ID})})
+	d = demotest.Edited(t, d, job.Change{Do: "add_hole", Item: job.Raw(second)}, job.Change{Do: "change_circuit", ID: d.Controllers()[1].Inputs[0].HomeRun.ID, Fields: job.Fields("through", []string{second.ID})})
 	p := plan.Of(d, demo.Shelf())
 	require.Len(t, p.Entries, 2)
 	assert.Len(t, p.Entries[0].Cables, 2)
@@ -196,14 +198,14 @@ func TestHomeRunsComeDownTheirOwnEntries(t *testing.T) {
 	assert.Equal(t, second.X, down(p.Controllers[1]))
 	_, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "change_circuit", ID: d.Controllers()[0].Inputs[0].HomeRun.ID, Fields: job.Fields("through", []string{demo.ID("none")})}}})
 	assert.ErrorContains(t, err, "there is no hole")
-	gone := edited(t, d, job.Change{Do: "remove_hole", ID: second.ID})
+	gone := demotest.Edited(t, d, job.Change{Do: "remove_hole", ID: second.ID})
 	assert.Empty(t, gone.Controllers()[1].Inputs[0].HomeRun.Through)
 	assert.Len(t, plan.Of(gone, demo.Shelf()).Entries[0].Cables, 4)
 }
 
 // Portable panels alone come in through their plug: no roof entry, no disconnect.
 func TestPortablePanelsAloneNeedNoEntryAndNoDisconnect(t *testing.T) {
-	d := unsigned(t, demo.Marten())
+	d := demotest.Unsigned(t, demo.Marten())
 	i := slices.IndexFunc(demo.Shelf().Panels, func(p shelf.Panel) bool { return p.Portable })
 	require.GreaterOrEqual(t, i, 0)
 	part := demo.Shelf().Panels[i]
@@ -212,17 +214,17 @@ func TestPortablePanelsAloneNeedNoEntryAndNoDisconnect(t *testing.T) {
 	d.Strings = []job.String{{ID: d.Strings[0].ID, Label: "A", Panels: []string{d.Panels[0].ID}, To: d.Controllers()[0].End(0)}}
 	d.Holes = nil
 	home := d.Controllers()[0].Inputs[0].HomeRun
-	d = edited(t, d, job.Change{Do: "change_circuit", ID: home.ID, Fields: job.Fields("plus", home.WithDevice("to", ""))})
+	d = demotest.Edited(t, d, job.Change{Do: "change_circuit", ID: home.ID, Fields: job.Fields("plus", home.WithDevice("to", ""))})
 	p := plan.Of(d, demo.Shelf())
 	assert.True(t, p.Controllers[0].Plugged)
-	assert.Equal(t, finding.Fine, says(p, "charger.disconnect_volts", "")[0].Grade)
+	assert.Equal(t, finding.Fine, demotest.Says(p.Findings, "charger.disconnect_volts", "")[0].Grade)
 	for _, s := range p.Stops {
 		assert.NotContains(t, s.Open, "disconnect")
 		assert.NotContains(t, s.Open, "roof entry")
 	}
-	hold, _, err := p.Wirings(d, demo.Shelf(), plan.UsualWeights)
+	hold, _, err := p.Options(d, demo.Shelf()).All(option.UsualWeights)
 	require.NoError(t, err)
 	require.NotEmpty(t, hold)
-	assert.Empty(t, hold[0].Blocks[0].Disconnect.ID)
+	assert.Empty(t, hold[0].Groups[0].Disconnect.ID)
 	assert.NotContains(t, strings.Join(hold[0].Cautions, " "), "disconnect")
 }

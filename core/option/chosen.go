@@ -1,4 +1,4 @@
-package plan
+package option
 
 import (
 	"fmt"
@@ -13,14 +13,14 @@ import (
 	"velvetroad/core/units"
 )
 
-// Picked is the rule of the way to wire that was picked.
-var Picked = finding.Rule{Code: "array.pick", Asks: "Is the job still what its way to wire was picked for, and wired so?", Stops: "caution when panels, battery volts or climate have changed since, or the strings are wired otherwise"}
+// Chosen is the rule of the wiring option that was chosen.
+var Chosen = finding.Rule{Code: "array.pick", Asks: "Is the job still what its wiring option was chosen for, and wired like it?", Stops: "caution when panels, battery volts or climate have changed since, or the strings are wired differently"}
 
-// PickOf is the pick that a way to wire makes: its place among those that hold,
+// Choose makes an option the chosen one: its place among those that work,
 // and what it was chosen for. The reason is the person's.
-func PickOf(d job.Document, w Wiring, rank, of int, reason string) job.Option {
+func Choose(d job.Document, w Option, rank, of int, reason string) job.Option {
 	out := job.Option{Approach: strings.Join(w.Approaches, "; "), Reason: reason, Rank: rank, Of: of, Noon: units.Watt(math.Round(float64(w.Noon))), BatteryV: d.Bank.Nominal, Coldest: d.Rig.Coldest, Hottest: d.Rig.Hottest}
-	for i, b := range w.Blocks {
+	for i, b := range w.Groups {
 		for j, x := range b.Feed {
 			out.Strings = append(out.Strings, job.OptionStrings{Panel: b.Parts[j].ID, Series: x.Series, Parallel: x.Parallel, Controller: b.Controller.ID, Number: i + 1})
 		}
@@ -52,9 +52,9 @@ func sameBlocks(a, b []job.OptionStrings, parts bool) bool {
 
 // wiredNow are the job's controllers as blocks; ok is false where a string has
 // unlike panels, or a panel hangs on no controller.
-func (p Plan) wiredNow() (out []job.OptionStrings, ok bool) {
+func (j Job) wiredNow() (out []job.OptionStrings, ok bool) {
 	wired := 0
-	for n, c := range p.Controllers {
+	for n, c := range j.Controllers {
 		for _, s := range c.Strings {
 			if len(s.Panels) == 0 {
 				continue
@@ -75,21 +75,22 @@ func (p Plan) wiredNow() (out []job.OptionStrings, ok bool) {
 			out[at].Parallel++
 		}
 	}
-	return out, wired == len(p.Panels)+len(p.Portable)
+	return out, wired == len(j.Panels)+len(j.Portable)
 }
 
-// pick tells what became of the pick.
-func (p *Plan) pick(d job.Document) {
-	k := d.Option
+// Check tells whether the job is still what its option was chosen for; nothing
+// where none was chosen.
+func (j Job) Check() []finding.Finding {
+	d, k := j.Document, j.Document.Option
 	if k == nil {
-		return
+		return nil
 	}
 	var changed []string
 	count := map[string]int{}
 	for _, b := range k.Strings {
 		count[b.Panel] += b.Series * b.Parallel
 	}
-	stock, _ := p.stock()
+	stock, _ := j.stock()
 	for _, s := range stock {
 		if n := count[s.Part.ID]; n != s.Count {
 			changed = append(changed, fmt.Sprintf("%d %s instead of %d", s.Count, s.Part.Name, n))
@@ -114,22 +115,22 @@ func (p *Plan) pick(d job.Document) {
 	if k.Reason != "" {
 		why = ": " + k.Reason
 	}
-	now, whole := p.wiredNow()
+	now, whole := j.wiredNow()
 	switch {
 	case len(changed) > 0:
-		p.add(Picked.Says(finding.Watch, d.ID, "The wiring was chosen for another plan. Now there is %s. Compare again.", finding.And(changed)))
+		return []finding.Finding{Chosen.Says(finding.Watch, d.ID, "The wiring was chosen for another plan. Now there is %s. Compare again.", finding.And(changed))}
 	case !whole || !sameBlocks(now, k.Strings, true):
-		p.add(Picked.Says(finding.Watch, d.ID, "The strings are not wired as chosen (%s).", p.wordsOf(d, k.Strings)))
+		return []finding.Finding{Chosen.Says(finding.Watch, d.ID, "The strings are not wired as chosen (%s).", j.wordsOf(k.Strings))}
 	default:
-		p.add(Picked.Says(finding.Fine, d.ID, "Wired as chosen, number %d of %d that worked%s", k.Rank, k.Of, why))
+		return []finding.Finding{Chosen.Says(finding.Fine, d.ID, "Wired as chosen, number %d of %d that worked%s", k.Rank, k.Of, why)}
 	}
 }
 
-// wordsOf names a pick's strings, those of one controller with + between.
-func (p Plan) wordsOf(d job.Document, blocks []job.OptionStrings) string {
+// wordsOf names an option's strings, those of one controller with + between.
+func (j Job) wordsOf(blocks []job.OptionStrings) string {
 	var out strings.Builder
 	for i, b := range blocks {
-		part, _ := shelf.Find(d.Parts.Panels, b.Panel)
+		part, _ := shelf.Find(j.Document.Parts.Panels, b.Panel)
 		if i > 0 && blocks[i-1].Number == b.Number {
 			out.WriteString(" + ")
 		} else if i > 0 {
@@ -140,42 +141,43 @@ func (p Plan) wordsOf(d job.Document, blocks []job.OptionStrings) string {
 	return out.String()
 }
 
-// PickNow is what has become of the pick: how it compares among all ways to
-// wire the job as it is now.
-type PickNow struct {
+// Now is what has become of the chosen option: how it compares among all options of
+// the job as it is now.
+type Now struct {
 	job.Option
-	Words  string
-	Wiring *Wiring // the picked way with today's figures; nil: these panels cannot be wired so
-	Rank   int     // its place among those that hold, 0 where it does not
-	Now    string  // what that means, in words
+	Words string
+	Today *Option // with today's figures; nil: these panels cannot be wired like that
+	Rank  int     // its place among those that work, 0 where it does not
+	Now   string  // what that means, in words
 }
 
-// PickNow finds the pick among all ways; nil where nothing was picked.
-func (p Plan) PickNow(d job.Document, hold, not []Wiring) *PickNow {
+// Now finds the chosen option among all; nil where none was chosen.
+func (j Job) Now(works, not []Option) *Now {
+	d := j.Document
 	if d.Option == nil {
 		return nil
 	}
-	out := &PickNow{Option: *d.Option, Words: p.wordsOf(d, d.Option.Strings)}
-	same := func(w Wiring) bool {
-		return sameBlocks(PickOf(d, w, 1, 1, "").Strings, d.Option.Strings, false)
+	out := &Now{Option: *d.Option, Words: j.wordsOf(d.Option.Strings)}
+	same := func(w Option) bool {
+		return sameBlocks(Choose(d, w, 1, 1, "").Strings, d.Option.Strings, false)
 	}
 	best := ""
-	if len(hold) > 0 {
-		best = fmt.Sprintf("the best is now %s, %s at noon", hold[0].Words(), hold[0].Noon.Text())
+	if len(works) > 0 {
+		best = fmt.Sprintf("the best is now %s, %s at noon", works[0].Words(), works[0].Noon.Text())
 	}
-	if i := slices.IndexFunc(hold, same); i >= 0 {
-		out.Wiring, out.Rank = &hold[i], i+1
-		out.Now = fmt.Sprintf("it holds and ranks %d of %d by these weights (%d of %d when it was picked), %s at noon instead of %s", i+1, len(hold), d.Option.Rank, d.Option.Of, hold[i].Noon.Text(), d.Option.Noon.Text())
+	if i := slices.IndexFunc(works, same); i >= 0 {
+		out.Today, out.Rank = &works[i], i+1
+		out.Now = fmt.Sprintf("it works and ranks %d of %d by these weights (%d of %d when it was chosen), %s at noon instead of %s", i+1, len(works), d.Option.Rank, d.Option.Of, works[i].Noon.Text(), d.Option.Noon.Text())
 		if i > 0 {
 			out.Now += "; " + best
 		}
 		return out
 	}
 	if i := slices.IndexFunc(not, same); i >= 0 {
-		out.Wiring = &not[i]
-		out.Now = "it does not hold any more: " + not[i].Why
+		out.Today = &not[i]
+		out.Now = "it does not work any more: " + not[i].Why
 	} else {
-		out.Now = "these panels cannot be wired so any more: other types or another number lie on the roof"
+		out.Now = "these panels cannot be wired like that any more: there are other types or another number of them"
 	}
 	if best != "" {
 		out.Now += "; " + best

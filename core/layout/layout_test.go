@@ -1,4 +1,4 @@
-package plan_test
+package layout_test
 
 import (
 	"fmt"
@@ -13,15 +13,17 @@ import (
 
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
+	"velvetroad/core/layout"
 	"velvetroad/core/plan"
 	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/demo"
+	"velvetroad/demo/demotest"
 )
 
 // taken is the job with a layout taken over, its new panels with IDs of their own.
-func taken(t require.TestingT, d job.Document, l plan.Layout) job.Document {
+func taken(t require.TestingT, d job.Document, l layout.Layout) job.Document {
 	var changes []job.Change
 	for i, c := range l.Changes {
 		if c.Do == "add_panel" {
@@ -37,18 +39,12 @@ func taken(t require.TestingT, d job.Document, l plan.Layout) job.Document {
 	return next
 }
 
-func unsigned(t testing.TB, s demo.Story) job.Document {
-	d := document(t, s)
-	d.Record.Signed = nil
-	return d
-}
-
 // Whatever is worked out can be taken over as it is, and the plan of it says the
 // same: no place, lid, way, foot or weight is broken.
 func TestNoComputedLayoutBreaksARule(t *testing.T) {
 	stories := demo.Stories()
 	rapid.Check(t, func(r *rapid.T) {
-		d := unsigned(t, stories[rapid.IntRange(0, len(stories)-1).Draw(r, "job")])
+		d := demotest.Unsigned(t, stories[rapid.IntRange(0, len(stories)-1).Draw(r, "job")])
 		g := &d.Rig
 		g.Obstructions = append([]rig.Obstruction{}, g.Obstructions...)
 		for i := range g.Obstructions {
@@ -70,9 +66,9 @@ func TestNoComputedLayoutBreaksARule(t *testing.T) {
 				stock[p.ID] = rapid.SampledFrom([]int{-1, 2, 5}).Draw(r, "of "+p.ID)
 			}
 		}
-		_, round := plan.Marks(d.Units)
-		goal := rapid.SampledFrom(plan.Goals()).Draw(r, "goal")
-		l, err := plan.LayoutFor(d, demo.Shelf(), plan.Wish{Stock: stock, Marks: round, Along: rapid.Bool().Draw(r, "along")}, goal.Key, 0, nil)
+		_, round := layout.Marks(d.Units)
+		goal := rapid.SampledFrom(layout.Goals()).Draw(r, "goal")
+		l, err := layout.For(d, demo.Shelf(), layout.Wish{Stock: stock, Marks: round, Along: rapid.Bool().Draw(r, "along")}, goal.Key, 0, nil)
 		if err != nil {
 			return // nothing on hand, or a controller too small for any of it
 		}
@@ -92,18 +88,18 @@ func TestNoComputedLayoutBreaksARule(t *testing.T) {
 // without new holes has none.
 func TestFewestHolesIsBeatenByNoOther(t *testing.T) {
 	for _, s := range demo.Stories() {
-		d := unsigned(t, s)
-		_, round := plan.Marks(d.Units)
+		d := demotest.Unsigned(t, s)
+		_, round := layout.Marks(d.Units)
 		crew := demo.Shelf()
 		crew.Mounts = slices.DeleteFunc(slices.Clone(crew.Mounts), func(m shelf.Mount) bool { return m.Screws == 0 && m.PerPanel > 0 }) // no bonded feet
 		d.Parts.Mounts = slices.DeleteFunc(slices.Clone(d.Parts.Mounts), func(m shelf.Mount) bool { return m.Screws == 0 && m.PerPanel > 0 })
 		d.Panels = nil
 		for _, on := range []shelf.Shelf{demo.Shelf(), crew} {
-			wish := plan.Wish{Stock: map[string]int{on.Panels[0].ID: -1, on.Panels[1].ID: -1, on.Panels[4].ID: -1}, Marks: round}
-			fewest, err := plan.LayoutFor(d, on, wish, "holes", 0, nil)
+			wish := layout.Wish{Stock: map[string]int{on.Panels[0].ID: -1, on.Panels[1].ID: -1, on.Panels[4].ID: -1}, Marks: round}
+			fewest, err := layout.For(d, on, wish, "holes", 0, nil)
 			require.NoError(t, err)
-			for _, g := range plan.Goals() {
-				other, err := plan.LayoutFor(d, on, wish, g.Key, 0, nil)
+			for _, g := range layout.Goals() {
+				other, err := layout.For(d, on, wish, g.Key, 0, nil)
 				if err != nil {
 					continue
 				}
@@ -119,7 +115,7 @@ func TestFewestHolesIsBeatenByNoOther(t *testing.T) {
 // Old brackets in two rows as far apart as a panel is wide carry it: it is laid
 // there, without a new hole.
 func TestNoNewHolesUsesOldBrackets(t *testing.T) {
-	d := unsigned(t, demo.Marten())
+	d := demotest.Unsigned(t, demo.Marten())
 	d.Panels, d.Strings = nil, nil
 	crew := demo.Shelf()
 	part := crew.Panels[1]
@@ -129,7 +125,7 @@ func TestNoNewHolesUsesOldBrackets(t *testing.T) {
 	for i, at := range [][2]units.Millimetre{{900, 500}, {900 + part.Length*0.6, 500}, {900, 500 + part.Width + 4}, {900 + part.Length*0.6, 500 + part.Width + 4}} {
 		d.Rig.Obstructions = append(d.Rig.Obstructions, rig.Obstruction{ID: demo.ID(fmt.Sprint("bracket", i)), Label: fmt.Sprint("Bracket ", i+1), Kind: "bracket", Shape: "rectangle", X: at[0] - 40, Y: at[1] - 25, Length: 80, Width: 50, Height: 30})
 	}
-	l, err := plan.LayoutFor(d, crew, plan.Wish{Stock: map[string]int{part.ID: -1}, Marks: 5}, "none", 0, nil)
+	l, err := layout.For(d, crew, layout.Wish{Stock: map[string]int{part.ID: -1}, Marks: 5}, "none", 0, nil)
 	require.NoError(t, err)
 	assert.Equal(t, part.Pmax, l.Watts)
 	assert.Zero(t, l.Holes)
@@ -137,14 +133,14 @@ func TestNoNewHolesUsesOldBrackets(t *testing.T) {
 }
 
 func TestLayoutsAreReallyDifferentAndKeepTheirPromise(t *testing.T) {
-	d := unsigned(t, demo.Heron())
-	_, round := plan.Marks(d.Units)
-	wish := plan.Wish{Stock: map[string]int{"panel-slim-118": -1, "panel-long-228": -1}, Marks: round, Controller: "controller-118-44", Cable: "pv-10awg"}
-	got, seen := map[string]plan.Layout{}, map[string]bool{}
-	for _, g := range plan.Goals() {
-		l, err := plan.LayoutFor(d, demo.Shelf(), wish, g.Key, 1, nil)
+	d := demotest.Unsigned(t, demo.Heron())
+	_, round := layout.Marks(d.Units)
+	wish := layout.Wish{Stock: map[string]int{"panel-slim-118": -1, "panel-long-228": -1}, Marks: round, Controller: "controller-118-44", Cable: "pv-10awg"}
+	got, seen := map[string]layout.Layout{}, map[string]bool{}
+	for _, g := range layout.Goals() {
+		l, err := layout.For(d, demo.Shelf(), wish, g.Key, 1, nil)
 		require.NoError(t, err, g.Key)
-		again, _ := plan.LayoutFor(d, demo.Shelf(), wish, g.Key, 1, nil)
+		again, _ := layout.For(d, demo.Shelf(), wish, g.Key, 1, nil)
 		assert.Equal(t, l.Panels, again.Panels, "the same answer for the same wish")
 		got[g.Key] = l
 		seen[fmt.Sprint(l.ByType, l.Watts)] = true
@@ -160,28 +156,28 @@ func TestLayoutsAreReallyDifferentAndKeepTheirPromise(t *testing.T) {
 	assert.LessOrEqual(t, float64(got["within"].Watts), 44*28.8/0.97)
 
 	wish.Least = 1500
-	l, err := plan.LayoutFor(d, demo.Shelf(), wish, "holes", 1, nil)
+	l, err := layout.For(d, demo.Shelf(), wish, "holes", 1, nil)
 	require.NoError(t, err)
 	assert.GreaterOrEqual(t, l.Watts, units.Watt(1500))
 	// Seven long ones are 1,596 W and would do; whatever was found has no more holes than they.
 	long, _ := shelf.Find(demo.Shelf().Panels, "panel-long-228")
-	mount, feet := plan.MountFor(d, demo.Shelf(), long)
+	mount, feet := layout.MountFor(d, demo.Shelf(), long)
 	assert.LessOrEqual(t, l.Holes, 7*feet*mount.Screws)
 	wish.Least = 90_000
-	l, err = plan.LayoutFor(d, demo.Shelf(), wish, "holes", 0, nil)
+	l, err = layout.For(d, demo.Shelf(), wish, "holes", 0, nil)
 	require.NoError(t, err)
 	assert.Contains(t, l.Remark, "no layout on this roof has 90,000 W")
 }
 
 // A slide-out's roof takes panels too, bonded where nothing may be screwed.
 func TestLevelsTakePanels(t *testing.T) {
-	d := unsigned(t, demo.Heron())
+	d := demotest.Unsigned(t, demo.Heron())
 	d.Rig.RoofLoad = 0
-	wish := plan.Wish{Stock: map[string]int{"panel-slim-118": -1}, Marks: 50}
-	without, err := plan.LayoutFor(d, demo.Shelf(), wish, "watts", 0, nil)
+	wish := layout.Wish{Stock: map[string]int{"panel-slim-118": -1}, Marks: 50}
+	without, err := layout.For(d, demo.Shelf(), wish, "watts", 0, nil)
 	require.NoError(t, err)
 	d.Rig.Levels = []rig.Level{{ID: demo.ID("slide"), Label: "Slide-out", X: 3000, Y: d.Rig.Width, Length: 3000, Width: 700, Height: -250, NoDrill: true}}
-	with, err := plan.LayoutFor(d, demo.Shelf(), wish, "watts", 0, nil)
+	with, err := layout.For(d, demo.Shelf(), wish, "watts", 0, nil)
 	require.NoError(t, err)
 	// 3000 by 700 less 50 at each edge: two of 1340 by 455 in a row, nothing beside them.
 	assert.Equal(t, without.Watts+2*118, with.Watts)
@@ -197,11 +193,11 @@ func TestLevelsTakePanels(t *testing.T) {
 }
 
 func TestWhatStaysStaysAndWhatIsMissingIsSaid(t *testing.T) {
-	d := unsigned(t, demo.Heron())
+	d := demotest.Unsigned(t, demo.Heron())
 	d.Panels = append([]job.Panel{}, d.Panels...)
 	d.Panels[0].Locked, d.Panels[3].Locked = true, true
-	_, round := plan.Marks(d.Units)
-	l, err := plan.LayoutFor(d, demo.Shelf(), plan.Wish{Stock: map[string]int{"panel-slim-118": 4}, Marks: round}, "watts", 0, nil)
+	_, round := layout.Marks(d.Units)
+	l, err := layout.For(d, demo.Shelf(), layout.Wish{Stock: map[string]int{"panel-slim-118": 4}, Marks: round}, "watts", 0, nil)
 	require.NoError(t, err)
 	next := taken(t, d, l)
 	assert.Equal(t, d.Panels[0], next.Panels[0])
@@ -209,37 +205,37 @@ func TestWhatStaysStaysAndWhatIsMissingIsSaid(t *testing.T) {
 	assert.Len(t, next.Panels, 6)
 	assert.Equal(t, 2*228.0+4*118, float64(l.Watts))
 
-	for says, wish := range map[string]plan.Wish{
+	for says, wish := range map[string]layout.Wish{
 		"choose at least one type": {Marks: round},
 		"marks are 1 mm":           {Stock: map[string]int{"panel-slim-118": 1}},
 	} {
-		_, err := plan.LayoutFor(d, demo.Shelf(), wish, "watts", 0, nil)
+		_, err := layout.For(d, demo.Shelf(), wish, "watts", 0, nil)
 		assert.ErrorContains(t, err, says)
 	}
-	_, err = plan.LayoutFor(job.New(d.ID, units.Metric), demo.Shelf(), plan.Wish{Stock: map[string]int{"panel-slim-118": 1}, Marks: 50}, "watts", 0, nil)
+	_, err = layout.For(job.New(d.ID, units.Metric), demo.Shelf(), layout.Wish{Stock: map[string]int{"panel-slim-118": 1}, Marks: 50}, "watts", 0, nil)
 	assert.ErrorContains(t, err, "measure the roof")
-	_, err = plan.LayoutFor(d, demo.Shelf(), plan.Wish{Stock: map[string]int{"panel-slim-118": 1}, Marks: 50}, "beauty", 0, nil)
+	_, err = layout.For(d, demo.Shelf(), layout.Wish{Stock: map[string]int{"panel-slim-118": 1}, Marks: 50}, "beauty", 0, nil)
 	assert.ErrorContains(t, err, "no goal")
 }
 
 // The way that a layout leaves is really there: the roof's own walk finds it
 // from a ladder at the tail to something served at the nose.
 func TestAWayThroughIsAWay(t *testing.T) {
-	d := unsigned(t, demo.Heron())
+	d := demotest.Unsigned(t, demo.Heron())
 	d.Rig.Obstructions = append([]rig.Obstruction{}, d.Rig.Obstructions...)
 	for i := range d.Rig.Obstructions {
 		d.Rig.Obstructions[i].Service, d.Rig.Obstructions[i].Hot, d.Rig.Obstructions[i].Lid = nil, nil, nil
 	}
 	d.Rig.Obstructions = append(d.Rig.Obstructions, rig.Obstruction{ID: demo.ID("horn"), Label: "Horn", Shape: "rectangle", X: 30, Y: 1200, Length: 60, Width: 60, Height: 50, Service: &rig.Side{Side: "tail", Reach: 100}})
-	_, round := plan.Marks(d.Units)
-	wish := plan.Wish{Stock: map[string]int{"panel-slim-118": -1, "panel-long-228": -1}, Marks: round}
-	l, err := plan.LayoutFor(d, demo.Shelf(), wish, "way", 0, nil)
+	_, round := layout.Marks(d.Units)
+	wish := layout.Wish{Stock: map[string]int{"panel-slim-118": -1, "panel-long-228": -1}, Marks: round}
+	l, err := layout.For(d, demo.Shelf(), wish, "way", 0, nil)
 	require.NoError(t, err)
 	p := plan.Of(taken(t, d, l), demo.Shelf())
 	assert.Contains(t, l.Remark, "a person reaches 1 of 1 things to be serviced")
 	require.Len(t, p.Ways, 1)
 	assert.Equal(t, "Ladder", p.Ways[0].From, "%s; %s", l.Remark, l.Watts.Text())
-	most, err := plan.LayoutFor(d, demo.Shelf(), wish, "watts", 0, nil)
+	most, err := layout.For(d, demo.Shelf(), wish, "watts", 0, nil)
 	require.NoError(t, err)
 	assert.Less(t, l.Watts, most.Watts, "the way costs something")
 }
@@ -248,10 +244,10 @@ func TestAWayThroughIsAWay(t *testing.T) {
 // length: volts on the coldest morning, amps in, watts out, the cable's amps.
 func TestWithinAControllerIsWithinIt(t *testing.T) {
 	for _, controller := range demo.Shelf().Controllers {
-		d := unsigned(t, demo.Heron())
+		d := demotest.Unsigned(t, demo.Heron())
 		d.Rig.Coldest = -25
-		_, round := plan.Marks(d.Units)
-		l, err := plan.LayoutFor(d, demo.Shelf(), plan.Wish{Stock: map[string]int{"panel-long-228": -1}, Marks: round, Controller: controller.ID, Cable: "pv-10awg"}, "within", 0, nil)
+		_, round := layout.Marks(d.Units)
+		l, err := layout.For(d, demo.Shelf(), layout.Wish{Stock: map[string]int{"panel-long-228": -1}, Marks: round, Controller: controller.ID, Cable: "pv-10awg"}, "within", 0, nil)
 		if err != nil {
 			assert.Contains(t, err.Error(), "carries no string of these panels", controller.Name)
 			continue

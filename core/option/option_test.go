@@ -1,4 +1,4 @@
-package plan_test
+package option_test
 
 import (
 	"fmt"
@@ -13,19 +13,21 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/leads"
+	"velvetroad/core/option"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
 	"velvetroad/demo"
+	"velvetroad/demo/demotest"
 )
 
 // Every way the enumeration knows is there once, on one side or the other; what
 // is said to hold holds when the job is wired so.
 func TestEveryWiringHoldsOrSaysWhyNot(t *testing.T) {
 	for _, s := range demo.Stories() {
-		d := unsigned(t, s)
+		d := demotest.Unsigned(t, s)
 		d.Record = job.Record{Built: []job.Built{}, Readings: []job.Reading{}}
 		p := plan.Of(d, demo.Shelf())
-		hold, not, err := p.Wirings(d, demo.Shelf(), plan.UsualWeights)
+		hold, not, err := p.Options(d, demo.Shelf()).All(option.UsualWeights)
 		require.NoError(t, err)
 		counts := map[string]int{}
 		for _, q := range p.Panels {
@@ -38,7 +40,7 @@ func TestEveryWiringHoldsOrSaysWhyNot(t *testing.T) {
 		}
 		ways, _ := array.Enumerate(stock, 3, array.Together(stock))
 		assert.Len(t, ways, len(hold)+len(not))
-		assert.False(t, p.MixesLeftOut())
+		assert.False(t, p.Options(d, demo.Shelf()).MixesLeftOut())
 		for _, w := range not {
 			assert.NotEmpty(t, w.Why, w.Words())
 		}
@@ -54,7 +56,7 @@ func TestEveryWiringHoldsOrSaysWhyNot(t *testing.T) {
 			if i > 20 && len(w.Approaches) == 0 {
 				continue
 			}
-			changes := p.WiringChanges(d, demo.Shelf(), w, i+1, len(hold))
+			changes := p.Options(d, demo.Shelf()).Changes(w, i+1, len(hold))
 			for j, c := range changes {
 				for n := 40; n > 0; n-- {
 					c.Item = named(c.Item, n, demo.ID(fmt.Sprint(i, "new", n)))
@@ -64,7 +66,7 @@ func TestEveryWiringHoldsOrSaysWhyNot(t *testing.T) {
 			next, err := job.Apply(d, job.Edit{Changes: changes})
 			require.NoError(t, err, w.Words())
 			wired := plan.Of(next, demo.Shelf())
-			require.Len(t, wired.Controllers, len(w.Blocks))
+			require.Len(t, wired.Controllers, len(w.Groups))
 			picked := slices.IndexFunc(wired.Findings, func(f finding.Finding) bool { return f.Code == "array.pick" })
 			require.Equal(t, finding.Fine, wired.Findings[picked].Grade, wired.Findings[picked].Says)
 			for _, f := range wired.Findings {
@@ -88,21 +90,21 @@ func TestEveryWiringHoldsOrSaysWhyNot(t *testing.T) {
 // Weights turn the ranking: a crew that cares for few parts alone gets one
 // controller a type; one that cares for what is left gets more.
 func TestWeightsTurnTheRanking(t *testing.T) {
-	d := unsigned(t, demo.Heron())
+	d := demotest.Unsigned(t, demo.Heron())
 	p := plan.Of(d, demo.Shelf())
-	few, _, err := p.Wirings(d, demo.Shelf(), plan.Weights{Parts: 1})
+	few, _, err := p.Options(d, demo.Shelf()).All(option.Weights{Parts: 1})
 	require.NoError(t, err)
-	assert.Len(t, few[0].Blocks, 1, "two types that suit, one controller")
-	robust, _, err := p.Wirings(d, demo.Shelf(), plan.Weights{Failure: 1})
+	assert.Len(t, few[0].Groups, 1, "two types that suit, one controller")
+	robust, _, err := p.Options(d, demo.Shelf()).All(option.Weights{Failure: 1})
 	require.NoError(t, err)
-	assert.Len(t, robust[0].Blocks, 3)
+	assert.Len(t, robust[0].Groups, 3)
 	assert.Greater(t, robust[0].LeftController+robust[0].LeftPanel, few[0].LeftController+few[0].LeftPanel)
 }
 
 // Forty panels of two types that suit: so many ways that unlike strings keep
 // apart, and still an answer in the time of a page.
 func TestALargeRoofIsStillAnswered(t *testing.T) {
-	d := unsigned(t, demo.Marten())
+	d := demotest.Unsigned(t, demo.Marten())
 	twin := d.Parts.Panels[0]
 	twin.ID, twin.Name = "twin", "twin"
 	d.Parts.Panels = append(slices.Clone(d.Parts.Panels), twin)
@@ -117,32 +119,32 @@ func TestALargeRoofIsStillAnswered(t *testing.T) {
 		d.Panels = append(d.Panels, q)
 	}
 	p := plan.Of(d, demo.Shelf())
-	assert.True(t, p.MixesLeftOut())
-	hold, not, err := p.Wirings(d, demo.Shelf(), plan.UsualWeights)
+	assert.True(t, p.Options(d, demo.Shelf()).MixesLeftOut())
+	hold, not, err := p.Options(d, demo.Shelf()).All(option.UsualWeights)
 	require.NoError(t, err)
 	assert.NotEmpty(t, not)
 	for _, w := range append(hold, not...) {
-		for _, b := range w.Blocks {
+		for _, b := range w.Groups {
 			assert.Len(t, b.Feed, 1)
 		}
 	}
 }
 
 func TestWiringsSayWhatIsMissing(t *testing.T) {
-	d := unsigned(t, demo.Marten())
+	d := demotest.Unsigned(t, demo.Marten())
 	d.Parts.Controllers = nil
-	_, _, err := plan.Of(d, shelf.Shelf{}).Wirings(d, shelf.Shelf{}, plan.UsualWeights)
+	_, _, err := plan.Of(d, shelf.Shelf{}).Options(d, shelf.Shelf{}).All(option.UsualWeights)
 	assert.ErrorContains(t, err, "no controller on the shelf")
-	d = unsigned(t, demo.Marten())
+	d = demotest.Unsigned(t, demo.Marten())
 	d.Parts.Panels = append([]shelf.Panel{}, d.Parts.Panels...)
 	d.Parts.Panels[0].Vmp = d.Parts.Panels[0].Voc + 1
-	_, _, err = plan.Of(d, demo.Shelf()).Wirings(d, demo.Shelf(), plan.UsualWeights)
+	_, _, err = plan.Of(d, demo.Shelf()).Options(d, demo.Shelf()).All(option.UsualWeights)
 	assert.ErrorContains(t, err, "no curve goes through")
 }
 
 // Sixteen panels of two types over up to three of the shelf's controllers.
 func BenchmarkWiringsOfSixteenPanels(b *testing.B) {
-	d := document(b, demo.Heron())
+	d := demotest.Document(b, demo.Heron())
 	d.Panels = append([]job.Panel{}, d.Panels...)
 	for i := range 6 {
 		p := d.Panels[i%4*2]
@@ -152,7 +154,7 @@ func BenchmarkWiringsOfSixteenPanels(b *testing.B) {
 	p, crew := plan.Of(d, demo.Shelf()), demo.Shelf()
 	ways := 0
 	for b.Loop() {
-		hold, not, err := p.Wirings(d, crew, plan.UsualWeights)
+		hold, not, err := p.Options(d, crew).All(option.UsualWeights)
 		if err != nil {
 			b.Fatal(err)
 		}
@@ -165,26 +167,26 @@ func BenchmarkWiringsOfSixteenPanels(b *testing.B) {
 // the roof gets; a unit that charges from the alternator too is chosen within
 // its own smaller limits only.
 func TestPortablePanelsAndCombinedUnits(t *testing.T) {
-	d := unsigned(t, demo.Marten())
+	d := demotest.Unsigned(t, demo.Marten())
 	crew := demo.Shelf()
 	fold, _ := shelf.Find(crew.Panels, "panel-fold-146")
 	d.Parts.Panels = append(slices.Clone(d.Parts.Panels), fold)
-	before, _, err := plan.Of(d, crew).Wirings(d, crew, plan.UsualWeights)
+	before, _, err := plan.Of(d, crew).Options(d, crew).All(option.UsualWeights)
 	require.NoError(t, err)
 	d.Panels = append(slices.Clone(d.Panels), job.Panel{ID: demo.ID("fold"), Label: "G1", Part: fold.ID, X: 1500, Y: 2190})
 	p := plan.Of(d, crew)
 	require.Len(t, p.Portable, 1)
 	require.Len(t, p.Panels, 3, "it is not on the roof")
-	assert.Empty(t, says(p, "roof.thing_gap", demo.ID("fold")))
-	hold, _, err := p.Wirings(d, crew, plan.UsualWeights)
+	assert.Empty(t, demotest.Says(p.Findings, "roof.thing_gap", demo.ID("fold")))
+	hold, _, err := p.Options(d, crew).All(option.UsualWeights)
 	require.NoError(t, err)
 	assert.Len(t, hold, len(before), "each way of the roof with the portable panel's own controller")
 	for _, w := range hold {
-		own := w.Blocks[len(w.Blocks)-1]
+		own := w.Groups[len(w.Groups)-1]
 		assert.Equal(t, fold.ID, own.Parts[0].ID)
 		assert.Equal(t, 1, own.Panels())
 	}
-	next := wiredSo(t, d, p.WiringChanges(d, crew, hold[0], 1, len(hold)))
+	next := wiredSo(t, d, p.Options(d, crew).Changes(hold[0], 1, len(hold)))
 	now := plan.Of(next, crew)
 	own := now.Controllers[len(now.Controllers)-1]
 	assert.Equal(t, "wall", own.Inputs[0].Home.Path[0].Surface, "from the plug, not over the roof")
@@ -193,18 +195,18 @@ func TestPortablePanelsAndCombinedUnits(t *testing.T) {
 
 	// Taken onto the roof's controller it never stands in the same light.
 	next.Strings[len(next.Strings)-1].To = next.Controllers()[0].End(0)
-	shared := says(plan.Of(next, crew), "array.unlike_light", next.Controllers()[0].ID)
+	shared := demotest.Says(plan.Of(next, crew).Findings, "array.unlike_light", next.Controllers()[0].ID)
 	require.Len(t, shared, 1)
 	assert.Contains(t, shared[0].Says, "they never get the same light")
-	assert.Empty(t, says(now, "array.unlike_light", next.Controllers()[0].ID))
+	assert.Empty(t, demotest.Says(now.Findings, "array.unlike_light", next.Controllers()[0].ID))
 
 	combined, _ := shelf.Find(crew.Controllers, "combined-46-24")
 	d.Parts.Controllers = nil
-	hold, not, err := p.Wirings(d, shelf.Shelf{Controllers: []shelf.Controller{combined}, Protections: crew.Protections, Cables: crew.Cables}, plan.UsualWeights)
+	hold, not, err := p.Options(d, shelf.Shelf{Controllers: []shelf.Controller{combined}, Protections: crew.Protections, Cables: crew.Cables}).All(option.UsualWeights)
 	require.NoError(t, err)
 	require.NotEmpty(t, hold, "%v", not)
 	for _, w := range hold {
-		for _, b := range w.Blocks {
+		for _, b := range w.Groups {
 			assert.Less(t, float64(b.Cold), 46.0)
 			assert.LessOrEqual(t, float64(b.Parts[0].Isc)*float64(b.Strings()), 27.0)
 		}
@@ -231,15 +233,15 @@ func wiredSo(t *testing.T, d job.Document, changes []job.Change) job.Document {
 func TestAWiringsPartsHoldAndAddUp(t *testing.T) {
 	held := 0
 	for _, s := range demo.Stories()[:2] {
-		d := unsigned(t, s)
+		d := demotest.Unsigned(t, s)
 		d.Record = job.Record{Built: []job.Built{}, Readings: []job.Reading{}}
 		p := plan.Of(d, demo.Shelf())
-		hold, _, err := p.Wirings(d, demo.Shelf(), plan.UsualWeights)
+		hold, _, err := p.Options(d, demo.Shelf()).All(option.UsualWeights)
 		require.NoError(t, err)
 		for _, w := range hold[:min(6, len(hold))] {
 			cost := 0.0
 			lacks := false
-			for _, b := range w.Blocks {
+			for _, b := range w.Groups {
 				cost += b.Controller.Price + b.Disconnect.Price
 				for j, fuse := range b.FuseParts {
 					cost += float64(b.Feed[j].Parallel) * fuse.Price
@@ -250,7 +252,7 @@ func TestAWiringsPartsHoldAndAddUp(t *testing.T) {
 			}
 			// A panel that is a string of its own beside others takes current from them
 			// when it is dark: how much, core/array's test holds to ngspice.
-			taking := slices.ContainsFunc(w.Blocks, func(b plan.WiredBlock) bool {
+			taking := slices.ContainsFunc(w.Groups, func(b option.Group) bool {
 				return b.Strings() > 1 && slices.ContainsFunc(b.Feed, func(x array.Block) bool { return x.Series == 1 })
 			})
 			if !taking {
@@ -260,7 +262,7 @@ func TestAWiringsPartsHoldAndAddUp(t *testing.T) {
 			if !lacks {
 				assert.Greater(t, w.Cost, cost, "and the home runs' cable")
 			}
-			now := plan.Of(wiredSo(t, d, p.WiringChanges(d, demo.Shelf(), w, 1, 1)), demo.Shelf())
+			now := plan.Of(wiredSo(t, d, p.Options(d, demo.Shelf()).Changes(w, 1, 1)), demo.Shelf())
 			for _, f := range now.Findings {
 				switch f.Code {
 				case "charger.disconnect_volts", "charger.disconnect_amps", "charger.disconnect_poles", "array.string_fuse":
@@ -277,19 +279,19 @@ func TestAWiringsPartsHoldAndAddUp(t *testing.T) {
 // What a change does to the pick: fewer panels, another battery, strings wired
 // by hand are told of; the page says where it stands now.
 func TestAChangeSaysWhatItDoesToThePick(t *testing.T) {
-	d := unsigned(t, demo.Heron())
+	d := demotest.Unsigned(t, demo.Heron())
 	d.Record = job.Record{Built: []job.Built{}, Readings: []job.Reading{}}
 	crew := demo.Shelf()
 	p := plan.Of(d, crew)
-	hold, _, err := p.Wirings(d, crew, plan.UsualWeights)
+	hold, _, err := p.Options(d, crew).All(option.UsualWeights)
 	require.NoError(t, err)
-	d = wiredSo(t, d, p.WiringChanges(d, crew, hold[1], 2, len(hold)))
+	d = wiredSo(t, d, p.Options(d, crew).Changes(hold[1], 2, len(hold)))
 	d.Option.Reason = "the owner parks under trees"
-	now := func() (finding.Finding, plan.PickNow) {
+	now := func() (finding.Finding, option.Now) {
 		p := plan.Of(d, crew)
-		hold, not, err := p.Wirings(d, crew, plan.UsualWeights)
+		hold, not, err := p.Options(d, crew).All(option.UsualWeights)
 		require.NoError(t, err)
-		return says(p, "array.pick", "")[0], *p.PickNow(d, hold, not)
+		return demotest.Says(p.Findings, "array.pick", "")[0], *p.Options(d, demo.Shelf()).Now(hold, not)
 	}
 	f, stands := now()
 	assert.Equal(t, finding.Fine, f.Grade)
@@ -309,7 +311,7 @@ func TestAChangeSaysWhatItDoesToThePick(t *testing.T) {
 	f, stands = now()
 	assert.Contains(t, f.Says, "a 48 V battery instead of 24 V")
 	if stands.Rank == 0 {
-		assert.Contains(t, stands.Now, "does not hold any more")
+		assert.Contains(t, stands.Now, "does not work any more")
 	}
 	d.Bank.Nominal = 24
 
@@ -320,15 +322,15 @@ func TestAChangeSaysWhatItDoesToThePick(t *testing.T) {
 	d.Panels = slices.DeleteFunc(slices.Clone(d.Panels), func(q job.Panel) bool { return q.ID == s.Panels[0] })
 	f, stands = now()
 	assert.Contains(t, f.Says, "instead of")
-	assert.Nil(t, stands.Wiring)
-	assert.Contains(t, stands.Now, "cannot be wired so any more")
+	assert.Nil(t, stands.Today)
+	assert.Contains(t, stands.Now, "cannot be wired like that any more")
 }
 
 // Strings of two types whose working volts lie within 5 % may share a
 // controller: 3 mid at 60.3 V and 2 wide at 61.2 V differ by 1.5 %. The curves
 // say what that costs.
 func TestUnlikeStringsThatSuitMayShareAController(t *testing.T) {
-	d := unsigned(t, demo.Marten())
+	d := demotest.Unsigned(t, demo.Marten())
 	wide, _ := shelf.Find(demo.Shelf().Panels, "panel-wide-265")
 	d.Parts.Panels = append(slices.Clone(d.Parts.Panels), wide)
 	for i := range 2 {
@@ -337,9 +339,9 @@ func TestUnlikeStringsThatSuitMayShareAController(t *testing.T) {
 		d.Panels = append(slices.Clone(d.Panels), q)
 	}
 	p := plan.Of(d, demo.Shelf())
-	hold, not, err := p.Wirings(d, demo.Shelf(), plan.UsualWeights)
+	hold, not, err := p.Options(d, demo.Shelf()).All(option.UsualWeights)
 	require.NoError(t, err)
-	shared, apart := plan.Wiring{}, plan.Wiring{}
+	shared, apart := option.Option{}, option.Option{}
 	for _, w := range hold {
 		switch w.Words() {
 		case "3 in series × 1, mid 172 W + 2 in series × 1, wide 265 W":
@@ -348,17 +350,17 @@ func TestUnlikeStringsThatSuitMayShareAController(t *testing.T) {
 			apart = w
 		}
 	}
-	require.NotEmpty(t, shared.Blocks)
-	require.NotEmpty(t, apart.Blocks)
-	assert.Less(t, float64(shared.Blocks[0].Noon), float64(apart.Blocks[0].Noon+apart.Blocks[1].Noon))
-	assert.Greater(t, float64(shared.Blocks[0].Noon), 0.98*float64(apart.Blocks[0].Noon+apart.Blocks[1].Noon))
+	require.NotEmpty(t, shared.Groups)
+	require.NotEmpty(t, apart.Groups)
+	assert.Less(t, float64(shared.Groups[0].Noon), float64(apart.Groups[0].Noon+apart.Groups[1].Noon))
+	assert.Greater(t, float64(shared.Groups[0].Noon), 0.98*float64(apart.Groups[0].Noon+apart.Groups[1].Noon))
 	assert.Positive(t, shared.Cost)
 	dearer := demo.Shelf()
 	for i := range dearer.Controllers {
 		dearer.Controllers[i].Price += 100
 	}
-	assert.Empty(t, says(plan.Of(d, dearer), "survey.part_changed", ""), "a price changes no job")
-	again, _, err := p.Wirings(d, dearer, plan.UsualWeights)
+	assert.Empty(t, demotest.Says(plan.Of(d, dearer).Findings, "survey.part_changed", ""), "a price changes no job")
+	again, _, err := p.Options(d, dearer).All(option.UsualWeights)
 	require.NoError(t, err)
 	for _, w := range again {
 		if w.Words() == shared.Words() {
@@ -366,12 +368,12 @@ func TestUnlikeStringsThatSuitMayShareAController(t *testing.T) {
 		}
 	}
 	assert.Zero(t, shared.LeftController)
-	now := plan.Of(wiredSo(t, d, p.WiringChanges(d, demo.Shelf(), shared, 1, 1)), demo.Shelf())
+	now := plan.Of(wiredSo(t, d, p.Options(d, demo.Shelf()).Changes(shared, 1, 1)), demo.Shelf())
 	assert.Len(t, now.Controllers[0].Strings, 2)
-	assert.Equal(t, finding.Fine, says(now, "array.pick", "")[0].Grade)
-	assert.Equal(t, finding.Fine, says(now, "array.parallel_mix", "")[0].Grade)
+	assert.Equal(t, finding.Fine, demotest.Says(now.Findings, "array.pick", "")[0].Grade)
+	assert.Equal(t, finding.Fine, demotest.Says(now.Findings, "array.parallel_mix", "")[0].Grade)
 	for _, w := range append(hold, not...) {
-		for _, b := range w.Blocks {
+		for _, b := range w.Groups {
 			if len(b.Feed) == 2 {
 				v := [2]float64{}
 				for i, x := range b.Feed {
@@ -386,14 +388,14 @@ func TestUnlikeStringsThatSuitMayShareAController(t *testing.T) {
 // With the job's own controllers alone each is used once, and a way that wants
 // more of them says so.
 func TestTheJobsOwnControllersAreUsedOnce(t *testing.T) {
-	d := unsigned(t, demo.Heron())
+	d := demotest.Unsigned(t, demo.Heron())
 	p := plan.Of(d, demo.Shelf())
-	hold, not, err := p.WiringsOwn(d, demo.Shelf(), plan.UsualWeights)
+	hold, not, err := p.Options(d, demo.Shelf()).Own(option.UsualWeights)
 	require.NoError(t, err)
 	require.NotEmpty(t, hold)
 	for _, w := range hold {
 		used := map[string]int{}
-		for _, b := range w.Blocks {
+		for _, b := range w.Groups {
 			used[b.Controller.ID]++
 		}
 		for id, n := range used {
@@ -406,17 +408,17 @@ func TestTheJobsOwnControllersAreUsedOnce(t *testing.T) {
 	}
 	more := 0
 	for _, w := range not {
-		if len(w.Blocks) == 3 {
+		if len(w.Groups) == 3 {
 			more++
 			assert.Equal(t, "It needs 3 controllers; the job has 2.", w.Why)
 		}
 	}
 	assert.Positive(t, more)
-	any, _, err := p.Wirings(d, demo.Shelf(), plan.UsualWeights)
+	any, _, err := p.Options(d, demo.Shelf()).All(option.UsualWeights)
 	require.NoError(t, err)
 	assert.Less(t, len(hold), len(any))
 	d.Equipment = nil
-	_, _, err = plan.Of(d, demo.Shelf()).WiringsOwn(d, demo.Shelf(), plan.UsualWeights)
+	_, _, err = plan.Of(d, demo.Shelf()).Options(d, demo.Shelf()).Own(option.UsualWeights)
 	assert.ErrorContains(t, err, "no controller yet")
 }
 

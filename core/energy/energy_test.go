@@ -1,4 +1,4 @@
-package plan_test
+package energy_test
 
 import (
 	"testing"
@@ -16,13 +16,14 @@ import (
 	"velvetroad/core/sun"
 	"velvetroad/core/units"
 	"velvetroad/demo"
+	"velvetroad/demo/demotest"
 )
 
 // The day by the short way, few lights and parabolas between, is the day solved
 // at every quarter of an hour; energy is neither made nor lost; a smaller
 // controller cuts exactly what is over its output.
 func TestATypicalDayAddsUp(t *testing.T) {
-	d := unsigned(t, demo.Heron())
+	d := demotest.Unsigned(t, demo.Heron())
 	latitude := 38.0
 	d.Season = &job.Season{Latitude: &latitude, Month: 6, Clear: 90}
 	p := plan.Of(d, demo.Shelf())
@@ -56,7 +57,7 @@ func TestATypicalDayAddsUp(t *testing.T) {
 		assert.LessOrEqual(t, less.Into, 5*float64(c.Bank.Charging)*15, "5 A while the sun is up")
 		assert.Greater(t, less.ClippedPct(), 40.0)
 	}
-	f := says(p, "charger.typical_day", "")
+	f := demotest.Says(p.Findings, "charger.typical_day", "")
 	require.Len(t, f, 2)
 	assert.Equal(t, finding.Fine, f[0].Grade)
 	assert.Contains(t, f[0].Says, "a typical day in June at 38°")
@@ -71,7 +72,7 @@ func TestATypicalDayAddsUp(t *testing.T) {
 // Whatever brings energy on a typical day works: the rules of start and of the
 // lowest volts stop nothing that charges.
 func TestWhatBringsEnergyIsNotStopped(t *testing.T) {
-	d := document(t, demo.Marten())
+	d := demotest.Document(t, demo.Marten())
 	charged := 0
 	rapid.Check(t, func(t *rapid.T) {
 		on := d

@@ -1,4 +1,4 @@
-package plan_test
+package option_test
 
 import (
 	"testing"
@@ -6,18 +6,20 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"velvetroad/core/option"
 	"velvetroad/core/plan"
 	"velvetroad/core/units"
 	"velvetroad/demo"
+	"velvetroad/demo/demotest"
 )
 
 // Common practice, no source: a 3,000 W inverter draws 278 A at 12 V and 347
 // with the 1.25, 139 and 174 at 24; a fuse of half a milliohm loses 38.6 W at
 // 278 A and 9.7 W at 139; the next standard size over 174 A is 175.
 func TestTwelveOrTwentyFour(t *testing.T) {
-	d := unsigned(t, demo.Heron())
+	d := demotest.Unsigned(t, demo.Heron())
 	p := plan.Of(d, demo.Shelf())
-	all, err := p.CompareVolts(d, demo.Shelf(), plan.Load{Inverter: 3000, Cable: 1000})
+	all, err := p.Options(d, demo.Shelf()).Volts(option.Load{Inverter: 3000, Cable: 1000})
 	require.NoError(t, err)
 	require.Len(t, all, 3)
 	twelve, twentyFour, fortyEight := all[0], all[1], all[2]
@@ -37,17 +39,17 @@ func TestTwelveOrTwentyFour(t *testing.T) {
 	assert.NotEmpty(t, fortyEight.Cons)
 	for _, c := range all {
 		if c.Holds {
-			assert.Greater(t, float64(c.Wiring.Noon), 0.0)
+			assert.Greater(t, float64(c.Option.Noon), 0.0)
 		} else {
 			assert.NotEmpty(t, c.Why)
 		}
 	}
 
 	// A 12 V-class panel does not start a 24 V battery by itself (18.7 V-class, here 20.1 V).
-	d = unsigned(t, demo.Marten())
+	d = demotest.Unsigned(t, demo.Marten())
 	d.Panels = d.Panels[:1]
 	d.Strings, d.Equipment = nil, nil
-	all, err = plan.Of(d, demo.Shelf()).CompareVolts(d, demo.Shelf(), plan.Load{})
+	all, err = plan.Of(d, demo.Shelf()).Options(d, demo.Shelf()).Volts(option.Load{})
 	require.NoError(t, err)
 	assert.True(t, all[0].Holds)
 	assert.False(t, all[1].Holds)

@@ -1,4 +1,6 @@
-package plan
+// Package layout answers "where do the panels go on this roof?": it searches the
+// layouts of a goal, proves what it can, and plans each.
+package layout
 
 import (
 	"fmt"
@@ -12,6 +14,7 @@ import (
 	"velvetroad/core/hole"
 	"velvetroad/core/job"
 	"velvetroad/core/pack"
+	"velvetroad/core/plan"
 	"velvetroad/core/rig"
 	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
@@ -57,7 +60,7 @@ func Goals() []Goal {
 type Layout struct {
 	Goal
 	Document job.Document // the job as it would be, without strings and record
-	Plan     Plan
+	Plan     plan.Plan
 	Panels   []job.Panel // all on the roof, those that stay first; new ones have "$1", "$2" … for IDs
 	Changes  []job.Change
 	ByType   []Count
@@ -134,9 +137,9 @@ type layouter struct {
 	stop   func() bool
 }
 
-// LayoutFor works out one goal's layout. Effort and stop are pack.Solve's. The
+// For works out one goal's layout. Effort and stop are pack.Solve's. The
 // error says what is missing.
-func LayoutFor(d job.Document, crew shelf.Shelf, wish Wish, goal string, effort int, stop func() bool) (Layout, error) {
+func For(d job.Document, crew shelf.Shelf, wish Wish, goal string, effort int, stop func() bool) (Layout, error) {
 	if !d.Rig.Measured() {
 		return Layout{}, fmt.Errorf("measure the roof's length and width first")
 	}
@@ -152,7 +155,7 @@ func LayoutFor(d job.Document, crew shelf.Shelf, wish Wish, goal string, effort 
 			l.stay = append(l.stay, p)
 		}
 	}
-	l.placed = Of(withPanels(d, l.stay), crew).Panels
+	l.placed = plan.Of(withPanels(d, l.stay), crew).Panels
 	seen := map[string]bool{}
 	for _, part := range slices.Concat(d.Parts.Panels, crew.Panels) {
 		if most, on := wish.Stock[part.ID]; on && most != 0 && !seen[part.ID] && !part.Portable {
@@ -403,7 +406,7 @@ func (l layouter) mount(id string) (shelf.Mount, bool) {
 // layout sums a layout up and says by which changes the job gets it.
 func (l layouter) layout(panels []job.Panel, searched int) (out Layout) {
 	out.Panels, out.Searched, out.Document = panels, searched, l.document(panels)
-	out.Plan = Of(out.Document, l.crew)
+	out.Plan = plan.Of(out.Document, l.crew)
 	p := out.Plan
 	used := 0.0
 	for _, q := range p.Panels {
@@ -888,7 +891,7 @@ func (l layouter) within() (best Layout, err error) {
 		var counts []int
 		for s := 1; s <= series; s++ {
 			hot := func(p shelf.Panel) units.Celsius { return array.CellTemperature(p, l.d.Rig.Hottest, 1000) }
-			if one.OpenVolts(1000, hot)*units.Volt(s) <= bankOf(l.d).Floor() {
+			if one.OpenVolts(1000, hot)*units.Volt(s) <= l.d.ChargedBank().Floor() {
 				continue // it cannot charge on a hot day
 			}
 			for p := 1; p <= beside; p++ {

@@ -1,4 +1,7 @@
-package plan
+// Package option answers "how can these panels be grouped and connected?": every
+// wiring option with the controllers at hand, each with its parts, what stops it
+// and how it ranks by what the crew cares about.
+package option
 
 import (
 	"fmt"
@@ -42,8 +45,25 @@ func (w *Weights) Of(key string) *float64 {
 	return []*float64{&w.Noon, &w.Winter, &w.OneShaded, &w.HalfShaded, &w.Room, &w.Start, &w.Loss, &w.Parts, &w.Cost, &w.Failure, &w.Later}[i]
 }
 
-// WiredBlock is one controller with its strings.
-type WiredBlock struct {
+// Job is what options are worked out for: a job with its panels as they are on the
+// roof and beside it, its controllers, and the crew's shelf.
+type Job struct {
+	Document         job.Document
+	Shelf            shelf.Shelf
+	Panels, Portable []roof.Panel
+	Controllers      []Used
+}
+
+// Used is a controller of the job, with its strings and the one-way lengths of its
+// first home run and of its circuit to the battery; 0: not known.
+type Used struct {
+	Part          shelf.Controller
+	Strings       []array.String
+	Home, Battery units.Millimetre
+}
+
+// Group is one controller with its strings.
+type Group struct {
 	array.Feed
 	array.Yield
 	Parts      []shelf.Panel      // of each block of the feed
@@ -73,7 +93,7 @@ type window struct {
 }
 
 // Words names its strings.
-func (b WiredBlock) Words() string {
+func (b Group) Words() string {
 	var out []string
 	for i, x := range b.Feed {
 		out = append(out, fmt.Sprintf("%d in series × %d, %s", x.Series, x.Parallel, b.Parts[i].Name))
@@ -81,9 +101,9 @@ func (b WiredBlock) Words() string {
 	return strings.Join(out, " + ")
 }
 
-// Wiring is a way to wire all panels, with what crews compare.
-type Wiring struct {
-	Blocks                              []WiredBlock
+// Option is a way to wire all panels, with what crews compare.
+type Option struct {
+	Groups                              []Group
 	Grade                               finding.Grade
 	Why                                 string           // what stops it
 	Cautions                            []string         // what to look at where it works
@@ -103,13 +123,13 @@ type Wiring struct {
 
 // A Line is controllers of one kind that get the same.
 type Line struct {
-	WiredBlock
+	Group
 	Times int
 }
 
 // Lines are its blocks, those that are the same together.
-func (w Wiring) Lines() (out []Line) {
-	for _, b := range w.Blocks {
+func (w Option) Lines() (out []Line) {
+	for _, b := range w.Groups {
 		if n := len(out); n > 0 && out[n-1].Key() == b.Key() && out[n-1].Controller.ID == b.Controller.ID {
 			out[n-1].Times++
 			continue
@@ -120,7 +140,7 @@ func (w Wiring) Lines() (out []Line) {
 }
 
 // Protects names its disconnects and fuses with what they break.
-func (w Wiring) Protects() (out []string) {
+func (w Option) Protects() (out []string) {
 	at := map[string]int{}
 	var names []string
 	add := func(p shelf.Protection, n int) {
@@ -132,7 +152,7 @@ func (w Wiring) Protects() (out []string) {
 		}
 		at[p.Name] += n
 	}
-	for _, b := range w.Blocks {
+	for _, b := range w.Groups {
 		add(b.Disconnect, 1)
 		for i, part := range b.FuseParts {
 			add(part, b.Feed[i].Parallel)
@@ -145,11 +165,11 @@ func (w Wiring) Protects() (out []string) {
 }
 
 // Words names a way to wire; controllers that get the same are counted.
-func (w Wiring) Words() string {
+func (w Option) Words() string {
 	var out []string
-	for i := 0; i < len(w.Blocks); {
-		b, n := w.Blocks[i], 1
-		for i+n < len(w.Blocks) && w.Blocks[i+n].Key() == b.Key() {
+	for i := 0; i < len(w.Groups); {
+		b, n := w.Groups[i], 1
+		for i+n < len(w.Groups) && w.Groups[i+n].Key() == b.Key() {
 			n++
 		}
 		words := b.Words()
@@ -164,19 +184,17 @@ func (w Wiring) Words() string {
 
 // Wirings lists every way to wire the panels to controllers of the job and the
 // shelf, at most three for the roof and one of its own for each type of portable
-// panel: those that hold by their score, then those that do not, with the
+// panel: those that work by their score, then those that do not, with the
 // reason. A controller has like strings, or strings of two types whose working
-// volts lie within 5 %. The schools are named on the best of each. The cable's
+// volts lie within 5 %. The approaches are named on the best of each. The cable's
 // length is that of the job's first home run, or 6 m. The error says what no
 // curve goes through.
-func (p Plan) Wirings(d job.Document, crew shelf.Shelf, weights Weights) (hold, not []Wiring, err error) {
-	return p.wirings(d, crew, weights, nil)
-}
+func (j Job) All(weights Weights) (works, not []Option, err error) { return j.all(weights, nil) }
 
 // MixesLeftOut tells whether there are so many ways with unlike strings on one
 // controller that Wirings leaves them out.
-func (p Plan) MixesLeftOut() bool {
-	stock, n := p.stock()
+func (j Job) MixesLeftOut() bool {
+	stock, n := j.stock()
 	if n < 2 || n > mostControllers {
 		return false
 	}
@@ -185,23 +203,24 @@ func (p Plan) MixesLeftOut() bool {
 }
 
 // WiringsOwn does the same with the job's own controllers, each once.
-func (p Plan) WiringsOwn(d job.Document, crew shelf.Shelf, weights Weights) (hold, not []Wiring, err error) {
+func (j Job) Own(weights Weights) (works, not []Option, err error) {
 	var own []shelf.Controller
-	for _, k := range p.Controllers {
+	for _, k := range j.Controllers {
 		own = append(own, k.Part)
 	}
 	if len(own) == 0 {
 		return nil, nil, fmt.Errorf("the job has no controller yet; all of the shelf's can be tried")
 	}
-	return p.wirings(d, crew, weights, own)
+	return j.all(weights, own)
 }
 
-func (p Plan) wirings(d job.Document, crew shelf.Shelf, weights Weights, own []shelf.Controller) (hold, not []Wiring, err error) {
-	w := wirer{d: d, own: own, seen: map[string]WiredBlock{}, yields: map[string]array.Yield{}, length: 6000, curves: array.NewCurves(), always: shelf.Protection{Name: "any", Kind: "disconnect", Amps: 1000, Volts: 1500, Poles: 2}}
-	if w.stock, w.roof = p.stock(); w.roof > mostControllers {
+func (j Job) all(weights Weights, own []shelf.Controller) (works, not []Option, err error) {
+	d, crew := j.Document, j.Shelf
+	w := fitter{d: d, own: own, seen: map[string]Group{}, yields: map[string]array.Yield{}, length: 6000, curves: array.NewCurves(), always: shelf.Protection{Name: "any", Kind: "disconnect", Amps: 1000, Volts: 1500, Poles: 2}}
+	if w.stock, w.roof = j.stock(); w.roof > mostControllers {
 		return nil, nil, fmt.Errorf("there are %d types of panel; three is the most that is reckoned", w.roof)
 	}
-	if n := len(p.Panels) + len(p.Portable); n > 40 {
+	if n := len(j.Panels) + len(j.Portable); n > 40 {
 		return nil, nil, fmt.Errorf("there are %d panels; up to 40 are reckoned", n)
 	}
 	for _, s := range w.stock {
@@ -217,9 +236,9 @@ func (p Plan) wirings(d job.Document, crew shelf.Shelf, weights Weights, own []s
 	}
 	w.protections = both(d.Parts.Protections, crew.Protections, func(mine *shelf.Protection, theirs shelf.Protection) { mine.Price = theirs.Price })
 	w.cables = w.thinFirst(both(d.Parts.Cables, crew.Cables, func(mine *shelf.Cable, theirs shelf.Cable) { mine.Price = theirs.Price }))
-	for _, k := range p.Controllers {
-		if home := k.Inputs[0].Home; home.OneWay > 0 {
-			w.length = home.OneWay
+	for _, k := range j.Controllers {
+		if k.Home > 0 {
+			w.length = k.Home
 			break
 		}
 	}
@@ -232,11 +251,11 @@ func (p Plan) wirings(d job.Document, crew shelf.Shelf, weights Weights, own []s
 		if one.Grade == finding.Stop {
 			not = append(not, one)
 		} else {
-			hold = append(hold, one)
+			works = append(works, one)
 		}
 	}
-	score(hold, weights)
-	slices.SortStableFunc(hold, func(a, b Wiring) int {
+	score(works, weights)
+	slices.SortStableFunc(works, func(a, b Option) int {
 		switch {
 		case a.Score > b.Score:
 			return -1
@@ -245,15 +264,15 @@ func (p Plan) wirings(d job.Document, crew shelf.Shelf, weights Weights, own []s
 		}
 		return array.Compare(feeds(a), feeds(b))
 	})
-	slices.SortStableFunc(not, func(a, b Wiring) int { return array.Compare(feeds(a), feeds(b)) })
-	approaches(hold, not, w.roof, len(w.stock)-w.roof)
-	return hold, not, nil
+	slices.SortStableFunc(not, func(a, b Option) int { return array.Compare(feeds(a), feeds(b)) })
+	approaches(works, not, w.roof, len(w.stock)-w.roof)
+	return works, not, nil
 }
 
 // stock counts the panels by type: those of the roof first, how many types
 // these are, then the portable ones.
-func (p Plan) stock() (out []array.Stock, roofTypes int) {
-	for _, panels := range [][]roof.Panel{p.Panels, p.Portable} {
+func (j Job) stock() (out []array.Stock, roofTypes int) {
+	for _, panels := range [][]roof.Panel{j.Panels, j.Portable} {
 		for _, q := range panels {
 			i := slices.IndexFunc(out, func(s array.Stock) bool { return s.Part.ID == q.Part.ID })
 			if i < 0 {
@@ -266,7 +285,7 @@ func (p Plan) stock() (out []array.Stock, roofTypes int) {
 			roofTypes = len(out)
 		}
 	}
-	if len(p.Panels) == 0 {
+	if len(j.Panels) == 0 {
 		roofTypes = 0
 	}
 	return out, roofTypes
@@ -285,36 +304,36 @@ func both[T interface{ Key() string }](carried, crew []T, price func(mine *T, th
 	return out
 }
 
-func feeds(w Wiring) (out []array.Feed) {
-	for _, b := range w.Blocks {
+func feeds(w Option) (out []array.Feed) {
+	for _, b := range w.Groups {
 		out = append(out, b.Feed)
 	}
 	return out
 }
 
-// score ranks ways that hold: in every column the best has 1, the rest their
+// score ranks options that work: in every column the best has 1, the rest their
 // share of it; the weighted mean is the score.
-func score(all []Wiring, w Weights) {
+func score(all []Option, w Weights) {
 	columns := []struct {
 		weight float64
-		of     func(Wiring) float64 // more is better
+		of     func(Option) float64 // more is better
 	}{
-		{w.Noon, func(x Wiring) float64 { return float64(x.Noon) }},
-		{w.Winter, func(x Wiring) float64 { return float64(x.Winter) }},
-		{w.OneShaded, func(x Wiring) float64 { return float64(x.OneShaded) }},
-		{w.HalfShaded, func(x Wiring) float64 { return float64(x.HalfShaded) }},
-		{w.Room, func(x Wiring) float64 { return math.Max(0, float64(x.Room)) }},
-		{w.Start, func(x Wiring) float64 { return 1 / math.Max(1, float64(x.Start)) }},
-		{w.Loss, func(x Wiring) float64 { return 1 / (1 + x.LossPct) }},
-		{w.Parts, func(x Wiring) float64 { return 1 / (2*float64(len(x.Blocks)) + 0.4*float64(x.Fuses)) }},
-		{w.Cost, func(x Wiring) float64 {
+		{w.Noon, func(x Option) float64 { return float64(x.Noon) }},
+		{w.Winter, func(x Option) float64 { return float64(x.Winter) }},
+		{w.OneShaded, func(x Option) float64 { return float64(x.OneShaded) }},
+		{w.HalfShaded, func(x Option) float64 { return float64(x.HalfShaded) }},
+		{w.Room, func(x Option) float64 { return math.Max(0, float64(x.Room)) }},
+		{w.Start, func(x Option) float64 { return 1 / math.Max(1, float64(x.Start)) }},
+		{w.Loss, func(x Option) float64 { return 1 / (1 + x.LossPct) }},
+		{w.Parts, func(x Option) float64 { return 1 / (2*float64(len(x.Groups)) + 0.4*float64(x.Fuses)) }},
+		{w.Cost, func(x Option) float64 {
 			if x.Cost == 0 {
 				return 0
 			}
 			return 1 / x.Cost
 		}},
-		{w.Failure, func(x Wiring) float64 { return float64(x.LeftController + x.LeftPanel + x.LeftConnector) }},
-		{w.Later, func(x Wiring) float64 { return float64(x.Later) }},
+		{w.Failure, func(x Option) float64 { return float64(x.LeftController + x.LeftPanel + x.LeftConnector) }},
+		{w.Later, func(x Option) float64 { return float64(x.Later) }},
 	}
 	sum := 0.0
 	for _, c := range columns {
@@ -340,11 +359,11 @@ func score(all []Wiring, w Weights) {
 // Approaches are the main ways of thinking, which always stand side by side.
 var Approaches = []string{"high volts, fewest controllers", "parallel legs into two", "by panel type"}
 
-// approaches names the best of each school among ways that hold, else among those
+// approaches names the best of each approach among options that work, else among those
 // that do not. A portable panel's own controller counts in none of them.
-func approaches(hold, not []Wiring, types, portable int) {
-	pick := func(name string, worth func(Wiring) (float64, bool)) {
-		for _, all := range [][]Wiring{hold, not} {
+func approaches(works, not []Option, types, portable int) {
+	pick := func(name string, worth func(Option) (float64, bool)) {
+		for _, all := range [][]Option{works, not} {
 			best, at := 0.0, -1
 			for i, w := range all {
 				if v, ok := worth(w); ok && (at < 0 || v > best) {
@@ -357,9 +376,9 @@ func approaches(hold, not []Wiring, types, portable int) {
 			}
 		}
 	}
-	lengths := func(w Wiring) (low, high int) {
+	lengths := func(w Option) (low, high int) {
 		low = math.MaxInt
-		for _, b := range w.Blocks[:len(w.Blocks)-portable] {
+		for _, b := range w.Groups[:len(w.Groups)-portable] {
 			for _, x := range b.Feed {
 				low, high = min(low, x.Series), max(high, x.Series)
 			}
@@ -369,17 +388,17 @@ func approaches(hold, not []Wiring, types, portable int) {
 	if types == 0 {
 		return
 	}
-	pick(Approaches[0], func(w Wiring) (float64, bool) {
+	pick(Approaches[0], func(w Option) (float64, bool) {
 		low, _ := lengths(w)
-		return float64(low) - 100*float64(len(w.Blocks)), true
+		return float64(low) - 100*float64(len(w.Groups)), true
 	})
-	pick(Approaches[1], func(w Wiring) (float64, bool) {
+	pick(Approaches[1], func(w Option) (float64, bool) {
 		_, high := lengths(w)
-		return -float64(high), len(w.Blocks)-portable == 2
+		return -float64(high), len(w.Groups)-portable == 2
 	})
 	if types > 1 {
-		pick(Approaches[2], func(w Wiring) (float64, bool) {
-			return w.Score, len(w.Blocks)-portable == types && !slices.ContainsFunc(w.Blocks, func(b WiredBlock) bool { return len(b.Feed) > 1 })
+		pick(Approaches[2], func(w Option) (float64, bool) {
+			return w.Score, len(w.Groups)-portable == types && !slices.ContainsFunc(w.Groups, func(b Group) bool { return len(b.Feed) > 1 })
 		})
 	}
 }
@@ -387,17 +406,18 @@ func approaches(hold, not []Wiring, types, portable int) {
 // WiringChanges makes a job wired so: its strings anew, neighbours next to each
 // other, its controllers used again in their order; new ones have "$1", "$2" …
 // for IDs. String fuses become those it was reckoned with, disconnects and cables
-// of home runs too where none is chosen yet or the chosen one does not hold. The
-// pick is noted with "$reason" for its reason.
-func (p Plan) WiringChanges(d job.Document, crew shelf.Shelf, w Wiring, rank, of int) (out []job.Change) {
-	out = append(out, job.Change{Do: "set_job", Fields: job.Fields("option", PickOf(d, w, rank, of, "$reason"))})
+// of home runs too where none is chosen yet or the chosen one does not work. The
+// choice is noted with "$reason" for its reason.
+func (j Job) Changes(w Option, rank, of int) (out []job.Change) {
+	d := j.Document
+	out = append(out, job.Change{Do: "set_job", Fields: job.Fields("option", Choose(d, w, rank, of, "$reason"))})
 	for _, s := range d.Strings {
 		out = append(out, job.Change{Do: "remove_string", ID: s.ID})
 	}
 	n := 0
 	fresh := func() string { n++; return fmt.Sprintf("$%d", n) }
 	byType := map[string][]roof.Panel{}
-	for _, q := range slices.Concat(p.Panels, p.Portable) {
+	for _, q := range slices.Concat(j.Panels, j.Portable) {
 		byType[q.Part.ID] = append(byType[q.Part.ID], q)
 	}
 	left := map[string][]string{}
@@ -412,7 +432,7 @@ func (p Plan) WiringChanges(d job.Document, crew shelf.Shelf, w Wiring, rank, of
 		}
 	}
 	letter, controllers := 0, d.Controllers()
-	for i, b := range w.Blocks {
+	for i, b := range w.Groups {
 		_, has := shelf.Find(d.Parts.Controllers, b.Controller.ID)
 		carry("controller", b.Controller.ID, has, b.Controller)
 		_, has = shelf.Find(d.Parts.Protections, b.Disconnect.ID)
@@ -465,7 +485,7 @@ func (p Plan) WiringChanges(d job.Document, crew shelf.Shelf, w Wiring, rank, of
 			}
 		}
 	}
-	for i := len(w.Blocks); i < len(controllers); i++ {
+	for i := len(w.Groups); i < len(controllers); i++ {
 		out = append(out, job.Change{Do: "remove_equipment", ID: controllers[i].ID})
 	}
 	return out
@@ -473,8 +493,8 @@ func (p Plan) WiringChanges(d job.Document, crew shelf.Shelf, w Wiring, rank, of
 
 // refit makes the job's i-th controller the option's: its part, and where what it
 // has does not do, the disconnect, the string fuse and the home run's cable.
-func (w Wiring) refit(d job.Document, k job.Controller, i int, fuse shelf.Protection) (out []job.Change) {
-	b, in := w.Blocks[i], k.Inputs[0]
+func (w Option) refit(d job.Document, k job.Controller, i int, fuse shelf.Protection) (out []job.Change) {
+	b, in := w.Groups[i], k.Inputs[0]
 	if k.Part != b.Controller.ID {
 		out = append(out, job.Change{Do: "change_equipment", ID: k.ID, Fields: job.Fields("part", b.Controller.ID)})
 	}
@@ -485,7 +505,7 @@ func (w Wiring) refit(d job.Document, k job.Controller, i int, fuse shelf.Protec
 		return out
 	}
 	var fields []any
-	had := protection(d, in.Disconnect())
+	had := d.Protection(in.Disconnect())
 	if b.Disconnect.ID != "" && (had == nil || !b.breaks(*had, d.WireRules)) {
 		fields = append(fields, "plus", in.HomeRun.WithDevice("to", b.Disconnect.ID))
 	}

@@ -1,0 +1,56 @@
+package plan
+
+import (
+	"strings"
+	"time"
+
+	"velvetroad/core/array"
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/prove"
+	"velvetroad/core/shelf"
+)
+
+func (p *Plan) record(d job.Document) {
+	for _, b := range d.Record.Built {
+		if b.Outcome != job.AsPlanned {
+			p.add(NotBuilt.Says(finding.Watch, b.ID, "").Of("", p.Labels[b.ID], "%s: %s.", strings.ReplaceAll(string(b.Outcome), "_", " "), b.Reason))
+		}
+	}
+	// A reading is of what was built, so it is held against that, not against
+	// a plan from which a panel was left out.
+	built := d.AsBuilt()
+	last := map[string]int{}
+	for i, r := range d.Record.Readings {
+		last[r.String] = i // a reading taken again replaces the one before
+	}
+	for i, r := range d.Record.Readings {
+		if s, ok := shelf.Find(built.Strings, r.String); ok && last[r.String] == i {
+			p.add(prove.Check(p.wired(built, s), reading(d, r), p.curves)...)
+		}
+	}
+}
+
+// reading is a reading with where and when it was taken, as far as the job says.
+func reading(d job.Document, r job.Reading) prove.Reading {
+	out := prove.Reading{Sky: r.Sky, Air: r.Air, Voc: r.Voc, Amps: r.Amps}
+	at, err := time.Parse(time.RFC3339, r.At)
+	if err != nil || d.Season == nil || d.Season.Latitude == nil {
+		return out
+	}
+	out.When = &prove.When{Latitude: *d.Season.Latitude, At: at}
+	// A job that names no zone has UTC, which says nothing about the place.
+	if zone, err := time.LoadLocation(d.TimeZone); err == nil && d.TimeZone != "UTC" && d.TimeZone != "" {
+		_, january := time.Date(at.Year(), 1, 1, 12, 0, 0, 0, zone).Zone()
+		_, july := time.Date(at.Year(), 7, 1, 12, 0, 0, 0, zone).Zone()
+		meridian := float64(min(january, july)) / 240 // seconds of standard time to degrees
+		out.When.Meridian = &meridian
+	}
+	return out
+}
+
+// Expected is what a string should read, open and shorted, where and when the
+// reading was taken. The error says which label has no curve.
+func Expected(d job.Document, s array.String, r job.Reading) (voc, isc prove.Range, err error) {
+	return prove.Expected(s, reading(d, r), array.NewCurves())
+}

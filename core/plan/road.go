@@ -1,0 +1,172 @@
+package plan
+
+import (
+	"slices"
+	"strings"
+
+	"velvetroad/core/array"
+	"velvetroad/core/finding"
+	"velvetroad/core/hole"
+	"velvetroad/core/job"
+	"velvetroad/core/rig"
+	"velvetroad/core/units"
+)
+
+// stages are those of the road in the trade's order, and the rooms whose findings
+// belong to each.
+var stages = []struct {
+	key, name string
+	rooms     []string
+}{
+	{"survey", "Survey", []string{"survey"}},
+	{"roof", "Roof", []string{"roof"}},
+	{"strings", "Strings", []string{"array"}},
+	{"controllers", "Controllers", []string{"charger"}},
+	{"holes", "Holes", []string{"hole"}},
+	{"cables", "Cables", []string{"wire"}},
+	{"record", "Record", []string{"prove", "record"}},
+}
+
+func (p *Plan) total(d job.Document) {
+	t := &p.Totals
+	t.Panels = len(p.Portable)
+	for _, q := range p.Portable {
+		t.Watts += q.Part.Pmax
+	}
+	for _, q := range p.Panels {
+		if q.Later {
+			t.Later += q.Part.Pmax
+			continue
+		}
+		t.Panels++
+		t.Watts += q.Part.Pmax
+		t.Mass += q.Part.Mass + units.Kilogram(q.Feet)*q.Mount.Mass
+	}
+	t.Feet, t.Screws = hole.CountScrews(d.Rig, p.Panels)
+	t.CableOf = []Spool{}
+	used, got := 0.0, 0.0
+	var runs []Run
+	for _, c := range p.Controllers {
+		runs = append(runs, c.Runs()...)
+		t.Output += c.Now.Output
+		got += float64(c.Now.Watts)
+		used += float64(c.Now.Watts) * (1 - c.Now.Clipped/100)
+	}
+	for _, r := range append(runs, p.Others...) {
+		for _, piece := range r.Pieces {
+			if r.Later || piece.Cable == nil {
+				continue
+			}
+			metres := 2 * float64(piece.OneWay) / 1000
+			t.Cable += metres
+			i := slices.IndexFunc(t.CableOf, func(s Spool) bool { return s.Cable == piece.Name })
+			if i < 0 {
+				t.CableOf = append(t.CableOf, Spool{Cable: piece.Name})
+				i = len(t.CableOf) - 1
+			}
+			t.CableOf[i].Metres += metres
+		}
+	}
+	if got > 0 {
+		t.Clipped = (1 - used/got) * 100
+	}
+	p.Findings = finding.Merge(p.Findings)
+	for i := range p.Findings {
+		accept(&p.Findings[i], d.Accepted)
+	}
+	for _, f := range p.Findings {
+		switch {
+		case f.Accepted != nil:
+			t.Accepted++
+		case f.Grade == finding.Fine:
+			t.Fine++
+		case f.Grade == finding.Watch:
+			t.Watches++
+		default:
+			t.Stops++
+		}
+	}
+	t.OpenJobs = len(d.Open())
+}
+
+// road tells for each stop what is open there.
+func (p *Plan) road(d job.Document) {
+	open := map[string]string{}
+	first := func(key, says string, is bool) {
+		if is && open[key] == "" {
+			open[key] = says
+		}
+	}
+	first("survey", "measure the roof", !d.Rig.Measured())
+	first("survey", "place the board and the battery", d.Rig.Board == (rig.Place{}) || d.BatteryPlace() == (rig.Place{}) || d.Rig.InsideHeight == 0)
+	first("roof", "put panels on the roof", len(d.Panels) == 0)
+	first("strings", "wire the panels", len(d.Strings) == 0)
+	for _, f := range p.Findings {
+		first("strings", "wire "+p.Labels[f.About], f.Code == array.Loose.Code)
+	}
+	first("controllers", "choose a controller", len(p.Controllers) == 0)
+	for _, s := range p.Strings {
+		first("controllers", "give string "+s.Label+" a controller", s.Controller == "" && len(s.Panels) > 0)
+	}
+	for _, c := range p.Controllers {
+		for _, in := range c.Inputs {
+			first("controllers", "choose "+in.Label+"'s disconnect", !c.Later && in.Disconnect == nil && !in.Plugged && (len(in.Strings) > 0 || len(c.Inputs) == 1))
+		}
+	}
+	first("holes", "place the roof entry", len(p.Entries) == 0 && (len(p.Panels) > 0 || len(p.Portable) == 0))
+	first("cables", "choose a controller first", len(p.Controllers) == 0)
+	for _, c := range d.Controllers() {
+		if c.Status == job.StatusLater {
+			continue
+		}
+		for n, in := range c.Inputs {
+			first("cables", "choose the cables", len(in.HomeRun.Segments) == 0 && (n == 0 || in.HomeRun.ID != ""))
+		}
+		first("cables", "choose the cables", len(c.Battery.Segments) == 0)
+		first("cables", "choose the battery fuse", c.Battery.Device("to") == "")
+	}
+	first("record", "record what was built", len(d.Open()) > 0 || len(d.Planned()) == 0)
+	first("record", "sign off", d.Record.Signed == nil)
+	for _, stop := range stages {
+		s := Stop{Key: stop.key, Name: stop.name, Done: open[stop.key] == "", Open: open[stop.key]}
+		for i := range p.Findings {
+			f := &p.Findings[i]
+			if !f.Open() {
+				continue
+			}
+			if room, _, _ := strings.Cut(f.Code, "."); !slices.Contains(stop.rooms, room) {
+				continue
+			}
+			if f.Grade == finding.Stop {
+				s.Stops++
+			} else {
+				s.Watches++
+			}
+		}
+		p.Stops = append(p.Stops, s)
+	}
+}
+
+// Next is the first stop with something open, or the last.
+func (p Plan) Next() Stop {
+	for _, s := range p.Stops {
+		if !s.Done {
+			return s
+		}
+	}
+	return p.Stops[len(p.Stops)-1]
+}
+
+// accept marks a caution that a person has accepted, unless its value has got
+// worse since.
+func accept(f *finding.Finding, all []job.Acceptance) {
+	if f.Grade != finding.Watch {
+		return
+	}
+	ids := f.IDs()
+	for _, a := range all {
+		if a.Code == f.Code && slices.Contains(ids, a.About) && (a.Value == nil || !f.Worse(*a.Value)) {
+			f.Accepted = &finding.Acceptance{Reason: a.Reason, By: a.By, At: a.At}
+		}
+	}
+}

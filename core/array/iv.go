@@ -196,7 +196,7 @@ func (c cell) at(i float64) (v, fallV float64) {
 		step = max(-most, min(most, step))
 		j -= step
 		fallV = (1 + fall*c.series) / slope
-		if math.Abs(step) < 1e-9 {
+		if math.Abs(step) < 1e-6 { // Newton's error is squared: what is left is below 1e-10 V
 			break
 		}
 	}
@@ -401,7 +401,7 @@ func (l legCells) currentAt(v float64, t table, exact bool) (i, di float64) {
 		} else {
 			i1 = i
 		}
-		if math.Abs(at-v) < 1e-7 || i1-i0 < 1e-10 {
+		if math.Abs(at-v) < 1e-6 || i1-i0 < 1e-10 {
 			break
 		}
 		if i += (v - at) / fall; i <= i0 || i >= i1 {
@@ -457,7 +457,7 @@ func (s solver) curve() (out Curve) {
 		top := peak(at[max(0, n-2)], at[min(len(at)-1, n+2)], func(v float64) (p, dp float64) {
 			i, di := total(v, true)
 			return v * i, i + v*di
-		}, 1e-5)
+		}, 1e-4)
 		i, _ := total(top, true)
 		m := Operating{units.Volt(top), units.Ampere(i), units.Watt(top * i)}
 		// The table's corners make peaks that are none: two within a hundredth

@@ -3,7 +3,6 @@ package store
 import (
 	"cmp"
 	"context"
-	"encoding/json"
 	"fmt"
 	"slices"
 
@@ -26,24 +25,7 @@ func readShelf(db *gorm.DB) (shelf.Shelf, error) {
 	}
 	var out shelf.Shelf
 	for _, row := range rows {
-		var err error
-		switch row.Kind {
-		case "panel":
-			err = appendPart(&out.Panels, row.Data)
-		case "controller":
-			err = appendPart(&out.Controllers, row.Data)
-		case "cable":
-			err = appendPart(&out.Cables, row.Data)
-		case "protection":
-			err = appendPart(&out.Protections, row.Data)
-		case "mount":
-			err = appendPart(&out.Mounts, row.Data)
-		case "gland":
-			err = appendPart(&out.Glands, row.Data)
-		case "sealant":
-			err = appendPart(&out.Sealants, row.Data)
-		}
-		if err != nil {
+		if err := job.PutPart(&out, row.Kind, row.Data); err != nil {
 			return out, fmt.Errorf("shelf part %s %s: %w", row.Kind, row.ID, err)
 		}
 	}
@@ -71,15 +53,8 @@ func (s *Store) Rigs(ctx context.Context) (out []job.Kept, err error) {
 
 // PutRig keeps a rig in the collection; one with the same ID is replaced.
 func (s *Store) PutRig(ctx context.Context, k job.Kept) error {
-	rows := appendRows(nil, "rig", []job.Kept{k})
+	rows := []shelfPart{{Kind: "rig", ID: k.ID, Data: job.Raw(k)}}
 	return s.db.WithContext(ctx).Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "kind"}, {Name: "id"}}, DoUpdates: clause.AssignmentColumns([]string{"data"})}).Create(&rows).Error
-}
-
-func appendPart[T any](parts *[]T, data []byte) error {
-	var part T
-	err := json.Unmarshal(data, &part)
-	*parts = append(*parts, part)
-	return err
 }
 
 // PutShelf adds parts to the shelf; one with the same ID gets the new data.
@@ -89,26 +64,13 @@ func (s *Store) PutShelf(ctx context.Context, parts shelf.Shelf) error {
 		return problems[0]
 	}
 	var rows []shelfPart
-	rows = appendRows(rows, "panel", parts.Panels)
-	rows = appendRows(rows, "controller", parts.Controllers)
-	rows = appendRows(rows, "cable", parts.Cables)
-	rows = appendRows(rows, "protection", parts.Protections)
-	rows = appendRows(rows, "mount", parts.Mounts)
-	rows = appendRows(rows, "gland", parts.Glands)
-	rows = appendRows(rows, "sealant", parts.Sealants)
+	position := map[string]int{}
+	for _, p := range job.PartRows(parts, "") {
+		rows = append(rows, shelfPart{Kind: p.Kind, ID: p.ID, Position: position[p.Kind], Data: p.Data})
+		position[p.Kind]++
+	}
 	if len(rows) == 0 {
 		return nil
 	}
 	return s.db.WithContext(ctx).Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "kind"}, {Name: "id"}}, DoUpdates: clause.AssignmentColumns([]string{"data"})}).Create(&rows).Error
-}
-
-func appendRows[T interface{ Key() string }](rows []shelfPart, kind string, parts []T) []shelfPart {
-	for i, p := range parts {
-		data, err := json.Marshal(p)
-		if err != nil {
-			panic(fmt.Sprintf("store: %T does not marshal: %v", p, err)) // plain structs of numbers and strings
-		}
-		rows = append(rows, shelfPart{Kind: kind, ID: p.Key(), Position: i, Data: data})
-	}
-	return rows
 }

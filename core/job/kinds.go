@@ -1,6 +1,7 @@
 package job
 
 import (
+	"encoding/json"
 	"errors"
 	"fmt"
 	"reflect"
@@ -27,6 +28,10 @@ type Kind interface {
 	each(d Document, do func(at int, id, label string))
 	refs(d Document, do func(path string, r Ref))
 	has(d Document, id string) bool
+	item(d Document, id string) (json.RawMessage, bool)
+	rows(s shelf.Shelf) []PartRow
+	put(s *shelf.Shelf, data json.RawMessage) error
+	outdated(d Document, crew shelf.Shelf) []PartRow
 	partOf(d Document, id string) string
 	identified() bool
 }
@@ -51,6 +56,7 @@ type kind[T interface{ Key() string }] struct {
 	part       func(T) string // nil: it is made of no part
 	borrowed   bool           // its IDs are those of what it records, not its own
 	carried    bool           // a kind of part
+	sub        func(T) string // of a kind of part that has kinds of its own; nil: it has none
 }
 
 // Kinds are the document's lists, in the order of the file.
@@ -125,10 +131,10 @@ var PartKinds = []Kind{
 	kind[shelf.Panel]{carried: true, noun: "panel", path: "parts.panels", of: func(d *Document) *[]shelf.Panel { return &d.Parts.Panels }, label: func(p shelf.Panel) string { return p.Name }},
 	kind[shelf.Controller]{carried: true, noun: "controller", path: "parts.controllers", of: func(d *Document) *[]shelf.Controller { return &d.Parts.Controllers }, label: func(c shelf.Controller) string { return c.Name }},
 	kind[shelf.Cable]{carried: true, noun: "cable", path: "parts.cables", of: func(d *Document) *[]shelf.Cable { return &d.Parts.Cables }, label: func(c shelf.Cable) string { return c.Name }},
-	kind[shelf.Protection]{carried: true, noun: "protection", path: "parts.protections", of: func(d *Document) *[]shelf.Protection { return &d.Parts.Protections }, label: func(p shelf.Protection) string { return p.Name }},
+	kind[shelf.Protection]{carried: true, noun: "protection", path: "parts.protections", of: func(d *Document) *[]shelf.Protection { return &d.Parts.Protections }, label: func(p shelf.Protection) string { return p.Name }, sub: func(p shelf.Protection) string { return p.Kind }},
 	kind[shelf.Mount]{carried: true, noun: "mount", path: "parts.mounts", of: func(d *Document) *[]shelf.Mount { return &d.Parts.Mounts }, label: func(m shelf.Mount) string { return m.Name }},
 	kind[shelf.Gland]{carried: true, noun: "gland", path: "parts.glands", of: func(d *Document) *[]shelf.Gland { return &d.Parts.Glands }, label: func(g shelf.Gland) string { return g.Name }},
-	kind[shelf.Sealant]{carried: true, noun: "sealant", path: "parts.sealants", of: func(d *Document) *[]shelf.Sealant { return &d.Parts.Sealants }, label: func(s shelf.Sealant) string { return s.Name }},
+	kind[shelf.Sealant]{carried: true, noun: "sealant", path: "parts.sealants", of: func(d *Document) *[]shelf.Sealant { return &d.Parts.Sealants }, label: func(s shelf.Sealant) string { return s.Name }, sub: func(s shelf.Sealant) string { return s.Kind }},
 }
 
 // kindOf finds a kind by its noun.
@@ -156,6 +162,112 @@ func (k kind[T]) partOf(d Document, id string) string {
 		return k.part(item)
 	}
 	return ""
+}
+
+// item is an item as JSON.
+func (k kind[T]) item(d Document, id string) (json.RawMessage, bool) {
+	item, ok := shelf.Find(*k.of(&d), id)
+	return Raw(item), ok
+}
+
+// rows are a shelf's parts of the kind.
+func (k kind[T]) rows(s shelf.Shelf) (out []PartRow) {
+	d := Document{Parts: s}
+	for _, item := range *k.of(&d) {
+		row := PartRow{Kind: k.noun, ID: item.Key(), Name: k.label(item), Data: Raw(item)}
+		if k.sub != nil {
+			row.Sub = k.sub(item)
+		}
+		out = append(out, row)
+	}
+	return out
+}
+
+// put adds a part to a shelf.
+func (k kind[T]) put(s *shelf.Shelf, data json.RawMessage) error {
+	var item T
+	if err := json.Unmarshal(data, &item); err != nil {
+		return err
+	}
+	d := Document{Parts: *s}
+	items := k.of(&d)
+	*items = append(*items, item)
+	*s = d.Parts
+	return nil
+}
+
+// PartRow is a part of a shelf, whatever its kind.
+type PartRow struct {
+	Kind, Sub string // Sub: "fuse" of a protection, "gun" of a sealant
+	ID, Name  string
+	Data      json.RawMessage
+}
+
+// PartRows lists the parts of a kind on a shelf: "protection", or
+// "protection/fuse,breaker" for some of a kind; "" for all parts, by kind.
+func PartRows(s shelf.Shelf, which string) (out []PartRow) {
+	noun, subs, some := strings.Cut(which, "/")
+	for _, k := range PartKinds {
+		if noun != "" && k.Noun() != noun {
+			continue
+		}
+		for _, row := range k.rows(s) {
+			if !some || slices.Contains(strings.Split(subs, ","), row.Sub) {
+				out = append(out, row)
+			}
+		}
+	}
+	return out
+}
+
+// PutPart adds a part to a shelf.
+func PutPart(s *shelf.Shelf, kind string, data json.RawMessage) error {
+	k, ok := kindOf(PartKinds, kind)
+	if !ok {
+		return fmt.Errorf("there is no kind of part %q", kind)
+	}
+	return k.put(s, data)
+}
+
+// Outdated lists the job's parts of which the shelf has other data. The price is
+// the shelf's alone: a new one changes no job.
+func (d Document) Outdated(crew shelf.Shelf) (out []PartRow) {
+	for _, k := range PartKinds {
+		out = append(out, k.outdated(d, crew)...)
+	}
+	return out
+}
+
+func (k kind[T]) outdated(d Document, crew shelf.Shelf) (out []PartRow) {
+	on := Document{Parts: crew}
+	for _, mine := range *k.of(&d) {
+		if theirs, ok := shelf.Find(*k.of(&on), mine.Key()); ok && !reflect.DeepEqual(mine, theirs) && !sameLabel(Raw(mine), Raw(theirs)) {
+			out = append(out, PartRow{Kind: k.noun, ID: mine.Key(), Name: k.label(mine), Data: Raw(theirs)})
+		}
+	}
+	return out
+}
+
+// sameLabel tells whether two parts have the same data but for the price.
+func sameLabel(a, b json.RawMessage) bool {
+	var mine, theirs map[string]any
+	// Both are objects that Raw wrote.
+	_, _ = json.Unmarshal(a, &mine), json.Unmarshal(b, &theirs)
+	for _, price := range []string{"price", "price_per_m"} {
+		delete(mine, price)
+		delete(theirs, price)
+	}
+	return reflect.DeepEqual(mine, theirs)
+}
+
+// Item is an item of a list as JSON, by the list's noun; ok is false where there is
+// none.
+func (d Document) Item(noun, id string) (item json.RawMessage, ok bool) {
+	k, ok := kindOf(Kinds, noun)
+	if !ok {
+		return nil, false
+	}
+	return k.item(d, id)
 }
 
 func (k kind[T]) each(d Document, do func(at int, id, label string)) {

@@ -3,7 +3,6 @@
 package plan
 
 import (
-	"reflect"
 	"slices"
 	"strings"
 
@@ -249,34 +248,10 @@ func (p *Plan) survey(d job.Document, crew shelf.Shelf) {
 	missing(g.Board == (rig.Place{}), "where the controllers hang is not set: cable lengths need it")
 	missing(d.BatteryPlace() == (rig.Place{}), "where the battery stands is not set: cable lengths need it")
 
-	differs(p, d.Parts.Panels, crew.Panels, func(x shelf.Panel) string { return x.Name })
-	// A price is the shelf's alone: a new one changes no job.
-	controller := func(c shelf.Controller) shelf.Controller { c.Price = 0; return c }
-	cable := func(c shelf.Cable) shelf.Cable { c.Price = 0; return c }
-	protection := func(c shelf.Protection) shelf.Protection { c.Price = 0; return c }
-	differs(p, each(d.Parts.Controllers, controller), each(crew.Controllers, controller), func(x shelf.Controller) string { return x.Name })
-	differs(p, each(d.Parts.Cables, cable), each(crew.Cables, cable), func(x shelf.Cable) string { return x.Name })
-	differs(p, each(d.Parts.Protections, protection), each(crew.Protections, protection), func(x shelf.Protection) string { return x.Name })
-	differs(p, d.Parts.Mounts, crew.Mounts, func(x shelf.Mount) string { return x.Name })
-	differs(p, d.Parts.Glands, crew.Glands, func(x shelf.Gland) string { return x.Name })
-	differs(p, d.Parts.Sealants, crew.Sealants, func(x shelf.Sealant) string { return x.Name })
+	for _, part := range d.Outdated(crew) {
+		p.add(Newer.Says(finding.Watch, part.ID, "The shelf has other data for %s than this job carries.", part.Name))
+	}
 	p.add(rig.Twice(g, d.Units)...)
-}
-
-func each[T any](all []T, do func(T) T) []T {
-	out := make([]T, len(all))
-	for i, x := range all {
-		out[i] = do(x)
-	}
-	return out
-}
-
-func differs[T interface{ Key() string }](p *Plan, carried, crew []T, name func(T) string) {
-	for _, mine := range carried {
-		if theirs, ok := shelf.Find(crew, mine.Key()); ok && !reflect.DeepEqual(mine, theirs) {
-			p.add(Newer.Says(finding.Watch, mine.Key(), "The shelf has other data for %s than this job carries.", name(mine)))
-		}
-	}
 }
 
 func (p *Plan) roof(d job.Document) {

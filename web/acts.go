@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -17,6 +18,7 @@ import (
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
 	"velvetroad/web/drawing"
+	"velvetroad/web/form"
 )
 
 // An Act is a button that makes an edit: its words, the changes, and the key
@@ -36,13 +38,13 @@ func (v *view) Lay(part shelf.Panel) Act {
 		if at.Y > v.Doc.Rig.Width/2 {
 			p.Y = v.Doc.Rig.Width
 		}
-		return Act{Text: "Stand it outside", Says: "stand a " + part.Name + " outside", Changes: append(carry("panel", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_panel", Item: job.Raw(p)})}
+		return Act{Text: "Stand it outside", Says: "stand a " + part.Name + " outside", Changes: append(form.Carry("panel", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_panel", Item: job.Raw(p)})}
 	}
 	x, y, turn, free := roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, part, v.Doc.Units)
 	m, feet := layout.MountFor(v.Doc, v.Crew, part)
 	mount := m.ID
 	label := v.unused("P", len(v.Doc.Panels))
-	changes := append(carry("panel", part.ID, v.Doc.Parts, v.Crew), carry("mount", mount, v.Doc.Parts, v.Crew)...)
+	changes := append(form.Carry("panel", part.ID, v.Doc.Parts, v.Crew), form.Carry("mount", mount, v.Doc.Parts, v.Crew)...)
 	changes = append(changes, job.Change{Do: "add_panel", Item: job.Raw(job.Panel{ID: "$1", Label: label, Part: part.ID, Mount: mount, Feet: feet, X: x, Y: y, Turn: turn})})
 	text := "Put on"
 	if !free {
@@ -143,7 +145,7 @@ func (v *view) OnPanel() (acts []Act) {
 
 // Remove is the act that takes something away.
 func (v *view) Remove(kind, id string) Act {
-	return Act{Text: "Remove", Says: "remove " + firstOf(v.Label(id), kind), Changes: []job.Change{{Do: "remove_" + kind, ID: id}}}
+	return Act{Text: "Remove", Says: "remove " + cmp.Or(v.Label(id), kind), Changes: []job.Change{{Do: "remove_" + kind, ID: id}}}
 }
 
 // NewCupboard starts a cupboard.
@@ -243,7 +245,7 @@ func (v *view) Controllers() (out Shop) {
 	controllers := v.Doc.Controllers()
 	for _, c := range tried {
 		k := v.Doc.NewController(v.unused("Ctrl ", len(controllers)), c.Part, dollars())
-		carried := carry("controller", c.Part.ID, v.Doc.Parts, v.Crew)
+		carried := form.Carry("controller", c.Part.ID, v.Doc.Parts, v.Crew)
 		changes, loose := append(slices.Clone(carried), k.Changes()...), false
 		for _, id := range ids {
 			if v.loose(id) {
@@ -406,7 +408,7 @@ func (v *view) freeEntry() string {
 
 func (v *view) newEntry(text string, part shelf.Gland, x, y units.Millimetre) Act {
 	e := job.Hole{ID: "$1", Label: v.freeEntry(), Surface: "roof", Part: part.ID, X: v.Doc.Units.Near(x), Y: v.Doc.Units.Near(y)}
-	return Act{Text: text, Says: "place the roof entry", Select: "$1", Changes: append(carry("gland", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_hole", Item: job.Raw(e)})}
+	return Act{Text: text, Says: "place the roof entry", Select: "$1", Changes: append(form.Carry("gland", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_hole", Item: job.Raw(e)})}
 }
 
 // A RunView is a run with what a page says of it.
@@ -437,11 +439,11 @@ func (v *view) Runs() (out []RunView) {
 		for _, run := range c.Runs() {
 			planned, _ := shelf.Find(v.Doc.Circuits, run.ID)
 			r := RunView{Run: run, Home: planned.System == "pv", Stepped: len(planned.Segments) > 1, Controller: c, Mark: drawing.RunMark(n, run), Label: v.Label(run.ID), Legs: wire.Legs(run.Path), Drawn: len(planned.Path) > 0, Measured: planned.Measured > 0}
-			if fuse, ok := shelf.Find(v.Doc.Parts.Protections, planned.Device(fuseAt(planned))); ok {
+			if fuse, ok := shelf.Find(v.Doc.Parts.Protections, planned.Device(form.FuseAt(planned))); ok {
 				r.Fuse = &fuse
 			}
 			for _, choice := range run.CableChoices(v.Crew, v.Doc.Units) {
-				changes := append(carry("cable", choice.Cable.ID, v.Doc.Parts, v.Crew), job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields("segments", planned.WithCable(choice.Cable.ID))})
+				changes := append(form.Carry("cable", choice.Cable.ID, v.Doc.Parts, v.Crew), job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields("segments", planned.WithCable(choice.Cable.ID))})
 				r.Choices = append(r.Choices, CableAct{choice, Act{Text: "Take it", Says: r.Label + ": " + choice.Cable.Name, Changes: changes}, planned.Cable() == choice.Cable.ID})
 			}
 			out = append(out, r)
@@ -453,7 +455,7 @@ func (v *view) Runs() (out []RunView) {
 // Bend is a bend of a path with its fields and the acts on it.
 type Bend struct {
 	wire.Point
-	Fields  []Field
+	Fields  []form.Field
 	Length  units.Millimetre // of the leg that leads to it
 	Without *Act             // leaves it out
 	Corner  *Act             // puts a corner on the leg that leads to it
@@ -470,8 +472,9 @@ func (v *view) Bends(r RunView) (out []Bend, err error) {
 		if err := json.Unmarshal(job.Raw(p), &fields); err != nil {
 			return nil, err
 		}
+		on := form.Subject{Doc: v.Doc, Crew: v.Crew, Kind: "bend", ID: fmt.Sprintf("%s/%d", r.ID, i), Fields: fields}
 		for _, key := range []string{"x_mm", "y_mm", "up"} {
-			f, err := fieldOf(v.Doc, v.Crew, "bend", fmt.Sprintf("%s/%d", r.ID, i), fields, key, true)
+			f, err := on.Field(key, true)
 			if err != nil {
 				return nil, err
 			}
@@ -498,16 +501,9 @@ func (v *view) Propose(r RunView) Act {
 
 // TakeNewer is the act that takes the shelf's data for a part that differs.
 func (v *view) TakeNewer(id string) *Act {
-	for _, kind := range []string{"panel", "controller", "cable", "protection", "mount", "gland", "sealant"} {
-		for _, mine := range partsOf(kind, v.Doc.Parts, shelf.Shelf{}) {
-			if mine.id != id {
-				continue
-			}
-			for _, theirs := range partsOf(kind, shelf.Shelf{}, v.Crew) {
-				if theirs.id == id {
-					return &Act{Text: "Take the shelf's", Says: "take the shelf's data for " + theirs.name, Changes: []job.Change{{Do: "carry_part", Kind: kind, Item: theirs.json()}}}
-				}
-			}
+	for _, row := range v.Doc.Outdated(v.Crew) {
+		if row.ID == id {
+			return &Act{Text: "Take the shelf's", Says: "take the shelf's data for " + row.Name, Changes: []job.Change{{Do: "carry_part", Kind: row.Kind, Item: row.Data}}}
 		}
 	}
 	return nil

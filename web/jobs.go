@@ -2,6 +2,7 @@ package web
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -20,6 +21,7 @@ import (
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/store"
+	"velvetroad/web/form"
 )
 
 func (s *server) board(c *gin.Context) {
@@ -244,7 +246,7 @@ func (s *server) fields(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	changes, err := fieldChanges(now.Document, crew, r.Name, r.Fields, r.NewID)
+	changes, err := form.Changes(now.Document, crew, r.Name, r.Fields, r.NewID)
 	if err != nil {
 		s.refuse(c, r, err)
 		return
@@ -282,7 +284,7 @@ func stamp(changes []job.Change, at time.Time) []job.Change {
 // saysOf names an edit of fields for the history.
 func saysOf(d job.Document, name string, fields map[string]string) string {
 	kind, id, _ := strings.Cut(name, "/")
-	what := firstOf(d.Labels()[id], kind)
+	what := cmp.Or(d.Labels()[id], kind)
 	if kind == "built" {
 		return "record " + what
 	}
@@ -291,7 +293,7 @@ func saysOf(d job.Document, name string, fields map[string]string) string {
 	}
 	for key := range fields {
 		if len(fields) == 1 {
-			return what + ": " + strings.ToLower(specs[kind][key].label)
+			return what + ": " + strings.ToLower(form.Label(kind, key))
 		}
 	}
 	return "change " + what
@@ -411,14 +413,14 @@ func (s *server) answer(c *gin.Context, r request, now store.Current) {
 
 // refuse says why an edit cannot be: at its field where there is one.
 func (s *server) refuse(c *gin.Context, r request, err error) {
-	var wrong fieldError
+	var wrong form.Errors
 	var refusal *job.Refusal
 	var conflict *store.Conflict
 	switch {
 	case errors.As(err, &wrong):
 		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": capital(wrong.Error()), "fields": wrong}})
 	case errors.As(err, &refusal):
-		at := fieldError{}
+		at := form.Errors{}
 		says := []string{}
 		for _, p := range refusal.Problems {
 			placed := p.Path == "reason" // of the form that signs or reopens

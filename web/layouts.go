@@ -18,6 +18,7 @@ import (
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/web/drawing"
+	"velvetroad/web/form"
 )
 
 // searchLimit is when a search of an effort ends with the best so far: the first
@@ -104,8 +105,8 @@ type ask struct {
 }
 
 // wish reads the form; the error names the field.
-func (a ask) wish(system units.System) (w layout.Wish, wrong fieldError) {
-	wrong = fieldError{}
+func (a ask) wish(system units.System) (w layout.Wish, wrong form.Errors) {
+	wrong = form.Errors{}
 	w.Stock = map[string]int{}
 	fine, round := layout.Marks(system)
 	w.Marks = round
@@ -115,7 +116,7 @@ func (a ask) wish(system units.System) (w layout.Wish, wrong fieldError) {
 	w.Along = a.Fields["turned"] == "along"
 	w.Controller, w.Cable = a.Fields["controller"], a.Fields["cable"]
 	if text := strings.TrimSpace(a.Fields["least"]); text != "" {
-		watts, err := readNumber("number", strings.TrimSuffix(strings.ToLower(text), "w"), "W")
+		watts, err := form.Figure(strings.TrimSuffix(strings.ToLower(text), "w"), "W")
 		if err != nil || watts < 0 {
 			wrong["least"] = fmt.Sprintf("%q is no number of watts; write it as 800", text)
 		}

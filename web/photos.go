@@ -17,6 +17,7 @@ import (
 
 	"velvetroad/core/job"
 	"velvetroad/store"
+	"velvetroad/web/form"
 )
 
 // photoKinds are the formats that are taken in, by the decoder's name.
@@ -90,9 +91,9 @@ func (s *server) photo(c *gin.Context) {
 }
 
 // Shown lists what a photo can be of, the job itself first.
-func (v *view) Shown() (out []choice) {
-	out = append(out, choice{"", "the job"})
-	add := func(id string) { out = append(out, choice{id, v.Label(id)}) }
+func (v *view) Shown() (out []form.Option) {
+	out = append(out, form.Option{Text: "the job"})
+	add := func(id string) { out = append(out, form.Option{Value: id, Text: v.Label(id)}) }
 	for _, t := range v.Doc.Rig.Obstructions {
 		add(t.ID)
 	}

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 	"time"
@@ -11,6 +12,7 @@ import (
 	"velvetroad/core/prove"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/web/form"
 )
 
 // A BuiltView is a planned thing with what became of it.
@@ -18,7 +20,7 @@ type BuiltView struct {
 	ID, Label, Kind, What, Where string
 	Done                         bool
 	Built                        job.Built
-	Outcomes                     []choice
+	Outcomes                     []form.Option
 	Current                      bool // the one to record next, or the one chosen
 }
 
@@ -45,7 +47,7 @@ func (v *view) BuiltThings() (out []BuiltView) {
 	for _, id := range v.Doc.Planned() {
 		b := BuiltView{ID: id, Label: v.Label(id), Current: id == current && !v.Signed()}
 		b.Built, b.Done = shelf.Find(v.Doc.Record.Built, id)
-		outcomes := specs["built"]["outcome"].choices
+		outcomes := form.OptionsOf("built", "outcome")
 		switch b.Kind = v.Doc.PartOf(id); b.Kind {
 		case "panel":
 			p, _ := shelf.Find(v.Doc.Panels, id)
@@ -55,7 +57,7 @@ func (v *view) BuiltThings() (out []BuiltView) {
 			c, _ := shelf.Find(v.Doc.Equipment, id)
 			part, _ := shelf.Find(v.Doc.Parts.Controllers, c.Part)
 			b.What = part.Name
-			outcomes = slices.DeleteFunc(slices.Clone(outcomes), func(c choice) bool { return c.Value == "moved" })
+			outcomes = slices.DeleteFunc(slices.Clone(outcomes), func(c form.Option) bool { return c.Value == "moved" })
 		case "gland":
 			e, _ := shelf.Find(v.Doc.Holes, id)
 			part, _ := shelf.Find(v.Doc.Parts.Glands, e.Part)
@@ -66,7 +68,7 @@ func (v *view) BuiltThings() (out []BuiltView) {
 		default:
 			r, _ := shelf.Find(v.Doc.Circuits, id)
 			part, _ := shelf.Find(v.Doc.Parts.Cables, r.Cable())
-			b.What = firstOf(part.Name, "no cable chosen")
+			b.What = cmp.Or(part.Name, "no cable chosen")
 			if lengths[id] > 0 {
 				b.Where = v.Long(lengths[id]) + " one way"
 			}
@@ -110,7 +112,7 @@ func (v *view) Readings() (out []ReadingView) {
 }
 
 // ReadingForm makes the fields of a string's reading, starting from what was read last.
-func (v *view) ReadingForm(r ReadingView, key string) (Field, error) {
+func (v *view) ReadingForm(r ReadingView, key string) (form.Field, error) {
 	f, err := v.Form("reading/"+r.ID, key)
 	switch key {
 	case "sky":
@@ -130,10 +132,10 @@ func (v *view) ReadingForm(r ReadingView, key string) (Field, error) {
 }
 
 // BuiltForm makes the fields of a planned thing's record, starting from where it was planned.
-func (v *view) BuiltForm(b BuiltView, key string) (Field, error) {
+func (v *view) BuiltForm(b BuiltView, key string) (form.Field, error) {
 	f, err := v.Form("built/"+b.ID, key)
 	if key == "outcome" {
-		f.Choices, f.Value = b.Outcomes, firstOf(f.Value, string(job.AsPlanned))
+		f.Choices, f.Value = b.Outcomes, cmp.Or(f.Value, string(job.AsPlanned))
 	}
 	if f.Value != "" {
 		return f, err

@@ -17,13 +17,14 @@ import (
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/store"
+	"velvetroad/web/form"
 )
 
 // A labelField is one figure on a part's label.
 type labelField struct {
 	Key, Label, Unit, Value string
 	Optional                bool
-	Choices                 []choice // of a word instead of a figure
+	Choices                 []form.Option // of a word instead of a figure
 }
 
 // What stands on the labels of the parts a crew meets most. The keys are the
@@ -37,8 +38,8 @@ var labels = map[string][]labelField{
 		{Key: "length_mm", Label: "Length", Unit: "mm"}, {Key: "width_mm", Label: "Width", Unit: "mm"}, {Key: "thickness_mm", Label: "Thickness", Unit: "mm"}, {Key: "mass_kg", Label: "Mass", Unit: "kg"},
 		{Key: "system_v", Label: "Most system volts, empty: not on it", Unit: "V", Optional: true},
 		{Key: "leads_mm", Label: "Each lead's length, empty: not on it", Unit: "mm", Optional: true},
-		{Key: "leads_at", Label: "Leads come out", Choices: choices("", "in the middle of a short side", "side", "in the middle of a long side", "split", "one at each end")},
-		{Key: "plus_end", Label: "+ lead ends in", Choices: choices("", "not known", "plug", "a plug", "socket", "a socket")},
+		{Key: "leads_at", Label: "Leads come out", Choices: form.Choices("", "in the middle of a short side", "side", "in the middle of a long side", "split", "one at each end")},
+		{Key: "plus_end", Label: "+ lead ends in", Choices: form.Choices("", "not known", "plug", "a plug", "socket", "a socket")},
 	},
 	"controller": {
 		{Key: "max_pv_v", Label: "PV volts at most", Unit: "V"}, {Key: "max_input_a", Label: "PV short-circuit amps at most", Unit: "A"}, {Key: "max_output_a", Label: "Output amps", Unit: "A"},
@@ -57,7 +58,7 @@ var estimateFields = []labelField{
 	{Key: "length_mm", Label: "Length", Unit: "mm"}, {Key: "width_mm", Label: "Width", Unit: "mm"},
 	{Key: "voc_v", Label: "Open volts read", Unit: "V", Optional: true}, {Key: "isc_a", Label: "Or short-circuit amps read", Unit: "A", Optional: true},
 	{Key: "cells", Label: "Cells in series counted, empty: from the volts", Optional: true},
-	{Key: "sky", Label: "Sky", Choices: choices("clear", "clear: sharp shadows", "haze", "haze: soft shadows", "cloud", "cloud: no shadows")}, {Key: "air_c", Label: "Air", Unit: "°C"},
+	{Key: "sky", Label: "Sky", Choices: form.Choices("clear", "clear: sharp shadows", "haze", "haze: soft shadows", "cloud", "cloud: no shadows")}, {Key: "air_c", Label: "Air", Unit: "°C"},
 }
 
 // EstimateView is a panel reckoned without its label.

@@ -19,57 +19,8 @@ import (
 	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/web/form"
 )
-
-// outlineChange makes the roof's outline of what was typed: a form of nose with
-// its sizes, or a walk round the roof.
-func outlineChange(d job.Document, typed map[string]string) ([]job.Change, error) {
-	length := func(key, what string) (units.Millimetre, error) {
-		m, err := units.Parse(typed[key], d.Units)
-		var bad *units.LengthError
-		if errors.As(err, &bad) {
-			return 0, fieldError{key: what + ": " + bad.Says}
-		}
-		return m, nil
-	}
-	if strings.TrimSpace(typed["walk"]) != "" {
-		p, err := rig.ReadOutline(typed["walk"], d.Units)
-		if err != nil {
-			return nil, fieldError{"walk": err.Error()}
-		}
-		return outlineOf(p), nil
-	}
-	switch typed["form"] {
-	case "square":
-		return []job.Change{{Do: "set_rig", Fields: job.Fields("outline", nil)}}, nil
-	case "tapered", "rounded":
-		if !d.Rig.Measured() {
-			return nil, fieldError{"form": "measure the roof's length and width first"}
-		}
-		depth, err := length("depth", "how deep the nose is")
-		if err != nil {
-			return nil, err
-		}
-		at := units.Millimetre(0)
-		if typed["form"] == "tapered" {
-			if at, err = length("at", "the width at the nose"); err != nil {
-				return nil, err
-			}
-		}
-		p, err := rig.Nose(typed["form"], d.Rig.Length, d.Rig.Width, depth, at)
-		if err != nil {
-			return nil, fieldError{"depth": err.Error()}
-		}
-		return []job.Change{{Do: "set_rig", Fields: job.Fields("outline", p)}}, nil
-	}
-	return nil, fieldError{"walk": "choose a form of nose, or write the sides as you walk round the roof"}
-}
-
-// outlineOf sets an outline with the length and width it has.
-func outlineOf(p geom.Polygon) []job.Change {
-	_, _, l, w := p.Bounds()
-	return []job.Change{{Do: "set_rig", Fields: job.Fields("outline", p, "length_mm", l, "width_mm", w)}}
-}
 
 // outlineFile takes the roof's outline from an uploaded drawing or list of
 // corners. What cannot be is said on a page of its own; nothing has changed then.
@@ -97,7 +48,7 @@ func (s *server) outlineFile(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	e := job.Edit{ID: uuid.NewString(), Author: person.Name, At: s.now().UTC().Format(time.RFC3339), Says: "take the outline from " + name, Changes: outlineOf(outline)}
+	e := job.Edit{ID: uuid.NewString(), Author: person.Name, At: s.now().UTC().Format(time.RFC3339), Says: "take the outline from " + name, Changes: form.SetOutline(outline)}
 	if _, err := s.jobs.Edit(c.Request.Context(), now.Document.ID, now.Revision, e); err != nil {
 		var refusal *job.Refusal
 		if errors.As(err, &refusal) || errors.Is(err, job.ErrSigned) {

@@ -26,6 +26,7 @@ import (
 	"velvetroad/core/wire"
 	"velvetroad/store"
 	"velvetroad/web/drawing"
+	"velvetroad/web/form"
 )
 
 type takesBack func(ctx context.Context, id, editID, author string, at time.Time) (store.Current, error)
@@ -65,8 +66,8 @@ type view struct {
 	Sky      shade.Sky
 	Load     option.Load
 	weights  option.Weights
-	OwnOnly  bool                                  // ways to wire: with the job's own controllers alone
-	subjects map[string]map[string]json.RawMessage // the JSON fields of what fields belong to, made once
+	OwnOnly  bool                    // ways to wire: with the job's own controllers alone
+	subjects map[string]form.Subject // what fields belong to, found once
 }
 
 func (s *server) render(c *gin.Context, status int, name string, v *view) {
@@ -207,23 +208,22 @@ func (v *view) Groupings() []option.Alike      { return v.Plan.Options(v.Doc, v.
 func (v *view) Next() plan.Stop                { return v.Plan.Next() }
 
 // Auto is a field that is written at once, Form one that goes with its form.
-func (v *view) Auto(name, key string) (Field, error) { return v.field(name, key, true) }
-func (v *view) Form(name, key string) (Field, error) { return v.field(name, key, false) }
+func (v *view) Auto(name, key string) (form.Field, error) { return v.field(name, key, true) }
+func (v *view) Form(name, key string) (form.Field, error) { return v.field(name, key, false) }
 
-func (v *view) field(name, key string, auto bool) (Field, error) {
-	kind, id, _ := strings.Cut(name, "/")
-	fields, ok := v.subjects[name]
+func (v *view) field(name, key string, auto bool) (form.Field, error) {
+	s, ok := v.subjects[name]
 	if !ok {
 		var err error
-		if _, _, fields, err = subject(v.Doc, name); err != nil {
-			return Field{}, err
+		if s, err = form.Find(v.Doc, v.Crew, name); err != nil {
+			return form.Field{}, err
 		}
 		if v.subjects == nil {
-			v.subjects = map[string]map[string]json.RawMessage{}
+			v.subjects = map[string]form.Subject{}
 		}
-		v.subjects[name] = fields
+		v.subjects[name] = s
 	}
-	return fieldOf(v.Doc, v.Crew, kind, id, fields, key, auto)
+	return s.Field(key, auto)
 }
 
 // RoofParts are what the strings take on the roof.
@@ -251,7 +251,7 @@ func (v *view) Grid() float64 { return float64(v.Doc.Units.Grid()) }
 func (v *view) Selection() string { return strings.Join(v.Marked, ",") }
 
 // FieldName is what a field of a kind is called, for the head of its column.
-func (v *view) FieldName(kind string, key any) string { return specs[kind][key.(string)].label }
+func (v *view) FieldName(kind string, key any) string { return form.Label(kind, key.(string)) }
 
 // When writes a time of the document in the job's time zone.
 func (v *view) When(at string) string {

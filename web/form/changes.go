@@ -1,0 +1,254 @@
+package form
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"velvetroad/core/geom"
+	"velvetroad/core/job"
+	"velvetroad/core/rig"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+)
+
+// Changes turns typed fields of one subject into changes; a new reading gets the ID
+// newID. The error is Errors, or says that the subject is gone.
+func Changes(d job.Document, crew shelf.Shelf, name string, typed map[string]string, newID string) ([]job.Change, error) {
+	s, err := Find(d, crew, name)
+	if err != nil {
+		return nil, err
+	}
+	kind, id, fields := s.Kind, s.ID, s.Fields
+	if kind == "outline" {
+		return outlineChange(d, typed)
+	}
+	values, parts, wrong := map[string]json.RawMessage{}, []job.Change(nil), Errors{}
+	for _, key := range slices.Sorted(maps.Keys(typed)) {
+		value, carried, err := s.read(key, typed[key])
+		if err != nil {
+			wrong[key] = err.Error()
+			continue
+		}
+		parts = append(parts, carried...)
+		if key == "up" || strings.HasSuffix(key, ".up") {
+			key = strings.TrimSuffix(key, "up") + "z_mm"
+		}
+		head, rest, nested := strings.Cut(key, ".")
+		if !nested {
+			values[head] = value
+			continue
+		}
+		object := map[string]json.RawMessage{}
+		_ = json.Unmarshal(firstRaw(values[head], fields[head]), &object) // absent: an empty object
+		object[rest] = value
+		if string(value) == "null" {
+			delete(object, rest)
+		}
+		values[head] = job.Raw(object)
+	}
+	if len(wrong) > 0 {
+		return nil, wrong
+	}
+	if factory, ok := values["factory_cable"]; ok && kind == "rig" {
+		if values["factory_cable"], err = factoryCable(factory); err != nil {
+			return nil, Errors{"factory_cable.conductor": err.Error()}
+		}
+	}
+	if kind == "circuit" {
+		c, _ := shelf.Find(d.Circuits, id) // Find found it
+		if err := circuitValues(c, d.Units, values); err != nil {
+			return nil, err
+		}
+	}
+	for key, whole := range wholes[kind] {
+		if object, ok := values[key]; ok {
+			values[key] = whole(d, object)
+		}
+	}
+	change := job.Change{ID: id, Fields: values}
+	switch kind {
+	case "job", "rig", "bank":
+		change.Do, change.ID = "set_"+kind, ""
+	case "reading":
+		values["id"], values["string"] = job.Raw(newID), job.Raw(id)
+		change = job.Change{Do: "add_reading", Item: job.Raw(values)}
+	case "built":
+		change = builtChange(d, id, fields, values)
+	case "bend":
+		path, n, _ := s.path() // Find found it
+		maps.Copy(fields, values)
+		if err := json.Unmarshal(job.Raw(fields), &path[n]); err != nil {
+			return nil, err
+		}
+		run, _, _ := strings.Cut(id, "/")
+		change = job.Change{Do: "change_circuit", ID: run, Fields: job.Fields("path", path)}
+	default:
+		change.Do = "change_" + kind
+	}
+	return append(parts, change), nil
+}
+
+func firstRaw(a, b json.RawMessage) json.RawMessage {
+	if a != nil {
+		return a
+	}
+	return b
+}
+
+// read reads one typed field.
+func (s Subject) read(key, typed string) (json.RawMessage, []job.Change, error) {
+	spec, ok := specs[s.Kind][key]
+	if !ok {
+		return nil, nil, fmt.Errorf("there is no field %q", key)
+	}
+	return spec.Read(s, key, strings.TrimSpace(typed))
+}
+
+// wholes complete an object of which one field was typed, because a change replaces
+// objects whole; null when it was emptied.
+var wholes = map[string]map[string]func(job.Document, json.RawMessage) json.RawMessage{
+	"obstruction": {"lid": wholeSide, "service": wholeSide, "hot": wholeSide, "old_panel": func(_ job.Document, raw json.RawMessage) json.RawMessage {
+		var old rig.OldPanel
+		if json.Unmarshal(raw, &old) != nil || old.Pmax == 0 {
+			return json.RawMessage("null")
+		}
+		return raw
+	}},
+	"job":       {"season": unlessEmpty},
+	"equipment": {"at": unlessEmpty, "settings": unlessEmpty},
+	"rig": {"flat": func(d job.Document, raw json.RawMessage) json.RawMessage {
+		var typed map[string]units.Millimetre
+		if json.Unmarshal(raw, &typed) != nil || len(typed) == 0 {
+			return json.RawMessage("null")
+		}
+		flat := geom.Area{X: typed["x_mm"], Y: typed["y_mm"], Length: d.Rig.Length - typed["x_mm"], Width: d.Rig.Width - typed["y_mm"]}
+		if l := typed["length_mm"]; l > 0 {
+			flat.Length = l
+		}
+		if w := typed["width_mm"]; w > 0 {
+			flat.Width = w
+		}
+		return job.Raw(flat)
+	}},
+}
+
+// unlessEmpty takes out an object that has nothing left in it.
+func unlessEmpty(_ job.Document, raw json.RawMessage) json.RawMessage {
+	if string(raw) == "{}" {
+		return json.RawMessage("null")
+	}
+	return raw
+}
+
+// wholeSide gives a side that has only its name a foot's reach, and a reach
+// without a side none.
+func wholeSide(d job.Document, raw json.RawMessage) json.RawMessage {
+	var side rig.Side
+	if json.Unmarshal(raw, &side) != nil || side.Side == "" {
+		return json.RawMessage("null")
+	}
+	if side.Reach == 0 {
+		side.Reach = d.Units.Near(305)
+	}
+	return job.Raw(side)
+}
+
+// fromFar reads a place measured from the other side: "tail 300" along the rig,
+// "curb 8 1/2" across it, to the thing's far side or a round's centre; "centre"
+// puts it on the centre line. Ok is false for any other text.
+func (s Subject) fromFar(key, typed string) (mm units.Millimetre, ok bool, err error) {
+	words := map[string]struct {
+		name string
+		all  units.Millimetre
+	}{"x_mm": {"tail", s.Doc.Rig.Length}, "y_mm": {"curb", s.Doc.Rig.Width}}
+	far, known := words[key]
+	lower := strings.ToLower(strings.TrimSpace(typed))
+	if !known || !strings.Contains(lower, far.name) && lower != "centre" && lower != "center" {
+		return 0, false, nil
+	}
+	if !s.Doc.Rig.Measured() {
+		return 0, false, errors.New("measure the roof's length and width first, or measure from the nose and the street side")
+	}
+	l, w := units.Millimetre(number(s.Fields["length_mm"])), units.Millimetre(number(s.Fields["width_mm"]))
+	switch s.Kind {
+	case "obstruction":
+		if text(s.Fields["shape"]) == "round" { // measured to its centre
+			l, w = 0, 0
+		}
+	case "panel":
+		part, _ := shelf.Find(s.Doc.Parts.Panels, text(s.Fields["part"]))
+		if l, w = part.Length, part.Width; number(s.Fields["turn_deg"]) == 90 {
+			l, w = w, l
+		}
+	case "rig":
+		l, w = 0, 0
+	}
+	if key == "y_mm" {
+		l = w
+	}
+	if lower == "centre" || lower == "center" {
+		return (far.all - l) / 2, true, nil
+	}
+	from, err := units.Parse(strings.TrimSpace(strings.Replace(lower, far.name, "", 1)), s.Doc.Units)
+	var bad *units.LengthError
+	if errors.As(err, &bad) {
+		return 0, false, fmt.Errorf("after %q write its distance: %s", far.name, bad.Says)
+	}
+	return far.all - from - l, true, nil
+}
+
+// factoryCable makes the factory cable's object whole, or null when its conductor was emptied.
+func factoryCable(raw json.RawMessage) (json.RawMessage, error) {
+	f := struct {
+		Conductor  string  `json:"conductor"`
+		OneWay     float64 `json:"one_way_mm"`
+		Most       float64 `json:"most_a,omitempty"`
+		Insulation float64 `json:"insulation_c"`
+		Ends       string  `json:"ends,omitempty"`
+	}{Insulation: 90}
+	if err := json.Unmarshal(raw, &f); err != nil {
+		return nil, err
+	}
+	if f.Conductor == "" {
+		return json.RawMessage("null"), nil
+	}
+	c, err := wire.Lookup(f.Conductor)
+	f.Conductor = c.Name
+	return job.Raw(f), err
+}
+
+// builtChange makes a planned thing's record: what belongs to another outcome goes.
+func builtChange(d job.Document, id string, had, values map[string]json.RawMessage) job.Change {
+	all := map[string]json.RawMessage{"id": job.Raw(id)}
+	maps.Copy(all, had)
+	maps.Copy(all, values)
+	outcome := job.Outcome(strings.Trim(string(all["outcome"]), `"`))
+	drop := map[job.Outcome][]string{
+		job.AsPlanned: {"reason", "x_mm", "y_mm", "turn_deg", "part", "measured_mm"},
+		job.Moved:     {"part"},
+		job.Replaced:  {"x_mm", "y_mm", "turn_deg"},
+		job.LeftOut:   {"x_mm", "y_mm", "turn_deg", "part", "measured_mm", "serial"},
+	}[outcome]
+	for key, value := range all {
+		if string(value) == "null" || slices.Contains(drop, key) {
+			delete(all, key)
+		}
+	}
+	if _, ok := shelf.Find(d.Record.Built, id); !ok {
+		return job.Change{Do: "add_built", Item: job.Raw(all)}
+	}
+	fields := map[string]json.RawMessage{}
+	for _, key := range []string{"outcome", "reason", "serial", "note", "x_mm", "y_mm", "turn_deg", "part", "measured_mm"} {
+		if value, ok := all[key]; ok {
+			fields[key] = value
+		} else if _, was := had[key]; was {
+			fields[key] = json.RawMessage("null")
+		}
+	}
+	return job.Change{Do: "change_built", ID: id, Fields: fields}
+}

@@ -1,0 +1,122 @@
+package form_test
+
+import (
+	"encoding/json"
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"velvetroad/core/job"
+	"velvetroad/core/units"
+	"velvetroad/demo"
+	"velvetroad/demo/demotest"
+	"velvetroad/web/form"
+)
+
+// Whatever a field shows means the same when it is typed again: in both unit
+// systems, for every field of every subject of every demo job.
+func TestWhatIsShownReadsTheSame(t *testing.T) {
+	read := 0
+	for _, story := range demo.Stories() {
+		for _, system := range []units.System{units.Metric, units.Imperial} {
+			d := demotest.Unsigned(t, story)
+			d.Units = system
+			for _, name := range subjects(d) {
+				s, err := form.Find(d, demo.Shelf(), name)
+				require.NoError(t, err, name)
+				for key := range form.Keys(s.Kind) {
+					f, err := s.Field(key, true)
+					require.NoError(t, err)
+					if f.Value == "" {
+						continue
+					}
+					changes, err := form.Changes(d, demo.Shelf(), name, map[string]string{key: f.Value}, uuid.NewString())
+					require.NoError(t, err, "%s %s: %q", name, key, f.Value)
+					next := demotest.Edited(t, d, changes...)
+					again, err := form.Find(next, demo.Shelf(), name)
+					require.NoError(t, err)
+					g, err := again.Field(key, true)
+					require.NoError(t, err)
+					assert.Equal(t, f.Value, g.Value, "%s %s", name, key)
+					read++
+				}
+			}
+		}
+	}
+	assert.Greater(t, read, 500)
+}
+
+// subjects are the names of everything in a job that has fields.
+func subjects(d job.Document) (names []string) {
+	names = []string{"job", "rig", "bank"}
+	var doc map[string]any
+	if err := json.Unmarshal(job.Raw(d), &doc); err != nil {
+		panic(err) // it was marshalled just now
+	}
+	for _, list := range []struct{ noun, path string }{{"panel", "panels"}, {"string", "strings"}, {"equipment", "equipment"}, {"circuit", "circuits"}, {"hole", "holes"}} {
+		for _, item := range doc[list.path].([]any) {
+			names = append(names, list.noun+"/"+item.(map[string]any)["id"].(string))
+		}
+	}
+	for _, o := range d.Rig.Obstructions {
+		names = append(names, "obstruction/"+o.ID)
+	}
+	for _, c := range d.Rig.Cupboards {
+		names = append(names, "cupboard/"+c.ID)
+	}
+	return names
+}
+
+// No text makes a change that the document does not allow, and none is lost in
+// silence: it is read, or said to be wrong.
+func TestAnyTextIsReadOrRefused(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	names := subjects(d)
+	rapid.Check(t, func(t *rapid.T) {
+		name := rapid.SampledFrom(names).Draw(t, "subject")
+		s, err := form.Find(d, demo.Shelf(), name)
+		require.NoError(t, err)
+		var keys []string
+		for key := range form.Keys(s.Kind) {
+			keys = append(keys, key)
+		}
+		key := rapid.SampledFrom(keys).Draw(t, "key")
+		typed := rapid.OneOf(rapid.String(), rapid.SampledFrom([]string{"", "0", "-1", "12", "tail 300", "7' 4 1/2", "1e9", "NaN", "true", "99 F"})).Draw(t, "typed")
+		changes, err := form.Changes(d, demo.Shelf(), name, map[string]string{key: typed}, uuid.NewString())
+		if err != nil {
+			var wrong form.Errors
+			require.ErrorAs(t, err, &wrong)
+			return
+		}
+		next, err := job.Apply(d, job.Edit{Changes: changes})
+		if err == nil {
+			require.Empty(t, next.Problems())
+		}
+	})
+}
+
+// Places from the far side, heights from the floor, the other unit and the other
+// degree: worked by hand.
+func TestPeoplesNotation(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten()) // 5640 × 2190 mm, 1960 mm inside
+	hatch := "obstruction/" + d.Rig.Obstructions[0].ID
+	require.EqualValues(t, 700, d.Rig.Obstructions[0].Length)
+	for _, c := range []struct{ name, key, typed, reads string }{
+		{hatch, "x_mm", "tail 300", "4640"},
+		{hatch, "y_mm", "centre", "745"},
+		{hatch, "x_mm", "1 m", "1000"},
+		{"rig", "coldest_c", "14 F", "-10"},
+		{"rig", "roof_load_kg", "120 kg", "120"},
+		{"rig", "crown_mm", "3 cm", "30"},
+	} {
+		changes, err := form.Changes(d, demo.Shelf(), c.name, map[string]string{c.key: c.typed}, "")
+		require.NoError(t, err, c.typed)
+		assert.JSONEq(t, c.reads, string(changes[len(changes)-1].Fields[c.key]), c.typed)
+	}
+	changes, err := form.Changes(d, demo.Shelf(), "rig", map[string]string{"board.up": "900"}, "")
+	require.NoError(t, err)
+	assert.JSONEq(t, `{"x_mm": 1450, "y_mm": 1890, "z_mm": -1060}`, string(changes[0].Fields["board"]))
+}

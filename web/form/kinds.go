@@ -1,0 +1,427 @@
+package form
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"velvetroad/core/job"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+)
+
+var null = json.RawMessage("null")
+
+// number and text read JSON; an absent value is 0 or empty.
+func number(raw json.RawMessage) (x float64) {
+	_ = json.Unmarshal(raw, &x)
+	return x
+}
+
+func text(raw json.RawMessage) (s string) {
+	_ = json.Unmarshal(raw, &s)
+	return s
+}
+
+// absent tells whether nothing typed takes the key away.
+func (s Subject) absent(key string) bool { return specs[s.Kind][key].Absent }
+
+const longest = 500 // letters of a text
+
+// Text is words.
+type Text struct{}
+
+// Show shows them as they are.
+func (Text) Show(_ Subject, _ string, raw json.RawMessage, f *Field) { f.Value = text(raw) }
+
+// Read takes them without spaces around them.
+func (Text) Read(s Subject, key, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == "" && s.absent(key) {
+		return null, nil, nil
+	}
+	if len([]rune(typed)) > longest {
+		return nil, nil, fmt.Errorf("it is longer than %d letters", longest)
+	}
+	return job.Raw(typed), nil, nil
+}
+
+// Day is a date; the document's checks hold it to a calendar's.
+type Day struct{ Text }
+
+// Show asks for a day.
+func (d Day) Show(s Subject, key string, raw json.RawMessage, f *Field) {
+	d.Text.Show(s, key, raw, f)
+	f.Kind = "day"
+}
+
+// YesNo is true, or not there.
+type YesNo struct{}
+
+// Show offers both.
+func (YesNo) Show(_ Subject, _ string, raw json.RawMessage, f *Field) {
+	f.Kind, f.Choices = "choice", Choices("", "no", "true", "yes")
+	if string(raw) == "true" {
+		f.Value = "true"
+	}
+}
+
+// Read takes one of the two.
+func (YesNo) Read(_ Subject, _, typed string) (json.RawMessage, []job.Change, error) {
+	switch typed {
+	case "":
+		return null, nil, nil
+	case "true":
+		return json.RawMessage("true"), nil, nil
+	}
+	return nil, nil, fmt.Errorf("%q is neither yes nor no", typed)
+}
+
+// Length is a length in the job's units, or a place measured from the far side.
+type Length struct{}
+
+// Show writes it exactly; one that nobody measured is empty.
+func (Length) Show(s Subject, key string, raw json.RawMessage, f *Field) {
+	f.Kind = "length"
+	if s.absent(key) && raw == nil {
+		return
+	}
+	if m := units.Millimetre(number(raw)); (m != 0 || !unmeasured(s.Kind, key)) && (raw != nil || s.Kind != "built") {
+		f.Value = m.Exact(s.Doc.Units)
+	}
+}
+
+// unmeasured tells whether a length of 0 means that nobody measured it yet.
+func unmeasured(kind, key string) bool {
+	return kind == "rig" && key != "crown_mm" || kind == "equipment" || key == "measured_mm"
+}
+
+// Read reads people's notation.
+func (Length) Read(s Subject, key, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == "" && (s.absent(key) || s.Kind == "built" || unmeasured(s.Kind, key)) {
+		return null, nil, nil
+	}
+	if m, ok, err := s.fromFar(key, typed); ok || err != nil {
+		return job.Raw(m), nil, err
+	}
+	m, err := length(typed, s.Doc.Units)
+	return job.Raw(m), nil, err
+}
+
+// length reads a length; the error says what is wrong with it, and not with which.
+func length(typed string, system units.System) (units.Millimetre, error) {
+	m, err := units.Parse(typed, system)
+	var bad *units.LengthError
+	if errors.As(err, &bad) {
+		return 0, errors.New(bad.Says)
+	}
+	return m, err
+}
+
+// Up is a height above the floor; the document has z from the roof's edge.
+type Up struct{}
+
+// Show needs the inside height.
+func (Up) Show(s Subject, key string, _ json.RawMessage, f *Field) {
+	f.Kind = "length"
+	z := inside(s.Fields, strings.TrimSuffix(key, "up")+"z_mm")
+	if s.Doc.Rig.InsideHeight > 0 && (s.Kind == "bend" || z != nil && string(z) != "0") {
+		f.Value = (s.Doc.Rig.InsideHeight + units.Millimetre(number(z))).Exact(s.Doc.Units)
+	}
+}
+
+// Read needs it too.
+func (Up) Read(s Subject, key, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == "" && s.absent(key) {
+		return null, nil, nil
+	}
+	m, err := length(typed, s.Doc.Units)
+	if err != nil {
+		return nil, nil, err
+	}
+	if s.Doc.Rig.InsideHeight == 0 {
+		return nil, nil, errors.New("measure the inside height first")
+	}
+	return job.Raw(m - s.Doc.Rig.InsideHeight), nil, nil
+}
+
+// Lengths is a list of lengths with semicolons between.
+type Lengths struct{}
+
+// Show lists them.
+func (Lengths) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
+	var all []units.Millimetre
+	_ = json.Unmarshal(raw, &all) // absent: none
+	texts := make([]string, len(all))
+	for i, m := range all {
+		texts[i] = m.Exact(s.Doc.Units)
+	}
+	f.Value = strings.Join(texts, "; ")
+}
+
+// Read reads each.
+func (Lengths) Read(s Subject, _, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == "" {
+		return null, nil, nil
+	}
+	var all []units.Millimetre
+	for _, one := range strings.Split(typed, ";") {
+		m, err := length(one, s.Doc.Units)
+		if err != nil {
+			return nil, nil, fmt.Errorf("%q: %w", strings.TrimSpace(one), err)
+		}
+		all = append(all, m)
+	}
+	return job.Raw(all), nil, nil
+}
+
+// Number is a figure with its unit.
+type Number struct {
+	Unit  string
+	Whole bool
+}
+
+// Show writes it in full.
+func (n Number) Show(_ Subject, _ string, raw json.RawMessage, f *Field) {
+	f.Kind, f.Unit = "number", n.Unit
+	if n.Whole {
+		f.Kind = "whole"
+	}
+	if raw != nil {
+		f.Value = strconv.FormatFloat(number(raw), 'f', -1, 64)
+	}
+}
+
+// Read takes it with or without a unit behind it.
+func (n Number) Read(_ Subject, _, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == "" {
+		return null, nil, nil
+	}
+	x, err := Figure(typed, n.Unit)
+	if err == nil && n.Whole && x != math.Trunc(x) {
+		err = fmt.Errorf("%q is no whole number", typed)
+	}
+	return job.Raw(x), nil, err
+}
+
+// Figure reads a number as people write it.
+func Figure(typed, unit string) (float64, error) {
+	t := strings.ToLower(strings.NewReplacer("−", "-", "°", "", " ", "").Replace(typed))
+	for _, suffix := range []string{"mph", "km/h", "c", "f", "kg", "lbs", "lb", "%", "v", "a"} {
+		t = strings.TrimSuffix(t, suffix)
+	}
+	x, err := strconv.ParseFloat(t, 64)
+	if err != nil || math.IsNaN(x) || math.IsInf(x, 0) {
+		return 0, fmt.Errorf("%q is no number; write it as 12 or 12.5 %s", typed, unit)
+	}
+	return x, nil
+}
+
+// Temperature is degrees Celsius, which may be typed in Fahrenheit.
+type Temperature struct{}
+
+// Show writes degrees Celsius.
+func (Temperature) Show(s Subject, key string, raw json.RawMessage, f *Field) {
+	Number{Unit: "°C"}.Show(s, key, raw, f)
+	f.Kind = "temperature"
+}
+
+// Read takes "14 F" too, to a tenth: finer than any forecast.
+func (Temperature) Read(_ Subject, _, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == "" {
+		return null, nil, nil
+	}
+	x, err := Figure(typed, "°C")
+	if err == nil && strings.HasSuffix(strings.ToLower(strings.TrimSpace(typed)), "f") {
+		x = math.Round((x-32)/1.8*10) / 10
+	}
+	return job.Raw(x), nil, err
+}
+
+// Mass is kilograms, or pounds on an imperial job.
+type Mass struct{}
+
+// Show writes it to a tenth.
+func (Mass) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
+	f.Kind, f.Unit = "mass", "kg"
+	x := number(raw)
+	if s.Doc.Units == units.Imperial {
+		f.Unit, x = "lb", x*units.PoundsPerKilogram
+	}
+	if x > 0 {
+		f.Value = strconv.FormatFloat(math.Round(x*10)/10, 'f', -1, 64)
+	}
+}
+
+// Read takes the other unit when it is written.
+func (Mass) Read(s Subject, _, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == "" {
+		return null, nil, nil
+	}
+	x, err := Figure(typed, "")
+	if s.Doc.Units == units.Imperial && !strings.HasSuffix(strings.ToLower(typed), "kg") {
+		x /= units.PoundsPerKilogram
+	}
+	return job.Raw(x), nil, err
+}
+
+// Speed is miles an hour, or kilometres on a metric job.
+type Speed struct{}
+
+// Show writes it to a tenth.
+func (Speed) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
+	f.Kind, f.Unit = "number", "km/h"
+	x := number(raw) * units.KilometresPerMile
+	if s.Doc.Units == units.Imperial {
+		f.Unit, x = "mph", number(raw)
+	}
+	f.Value = strconv.FormatFloat(math.Round(x*10)/10, 'f', -1, 64)
+}
+
+// Read takes the other unit when it is written.
+func (Speed) Read(s Subject, _, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == "" {
+		return null, nil, nil
+	}
+	x, err := Figure(typed, "")
+	lower := strings.ToLower(typed)
+	if (s.Doc.Units == units.Metric || strings.HasSuffix(lower, "km/h")) && !strings.HasSuffix(lower, "mph") {
+		x /= units.KilometresPerMile
+	}
+	return job.Raw(x), nil, err
+}
+
+// Choice is one of fixed options.
+type Choice struct{ Options []Option }
+
+// Show offers them.
+func (c Choice) Show(_ Subject, _ string, raw json.RawMessage, f *Field) {
+	f.Kind, f.Choices, f.Value = "choice", c.Options, text(raw)
+	if f.Value == "" && raw != nil {
+		f.Value = strings.Trim(string(raw), `"`)
+	}
+}
+
+// Read takes one of them.
+func (c Choice) Read(s Subject, key, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == "" && s.absent(key) {
+		return null, nil, nil
+	}
+	if !slices.ContainsFunc(c.Options, func(o Option) bool { return o.Value == typed }) {
+		return nil, nil, fmt.Errorf("%q is none of the choices", typed)
+	}
+	if n, err := strconv.Atoi(typed); err == nil {
+		return job.Raw(n), nil, nil
+	}
+	return job.Raw(typed), nil, nil
+}
+
+// StringEnd is the PV input at which a string ends.
+type StringEnd struct{ None string }
+
+// Show offers every input of every controller.
+func (e StringEnd) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
+	f.Kind, f.Value, f.Choices = "choice", text(raw), []Option{{"", e.None}}
+	for _, c := range s.Doc.Controllers() {
+		part, _ := shelf.Find(s.Doc.Parts.Controllers, c.Part)
+		for n, in := range c.Inputs {
+			name := c.Label
+			if len(c.Inputs) > 1 {
+				name += " " + strings.ToUpper(in.Name)
+			}
+			f.Choices = append(f.Choices, Option{string(c.End(n)), name + ", " + part.Name})
+		}
+	}
+}
+
+// Read takes it; the document's checks hold it to a terminal.
+func (StringEnd) Read(s Subject, key, typed string) (json.RawMessage, []job.Change, error) {
+	return Text{}.Read(s, key, typed)
+}
+
+// RoofEntry is a hole in the roof.
+type RoofEntry struct{ None string }
+
+// Show offers them.
+func (e RoofEntry) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
+	f.Kind, f.Value, f.Choices = "choice", text(raw), []Option{{"", e.None}}
+	for _, h := range s.Doc.Holes {
+		if h.Surface == "roof" {
+			f.Choices = append(f.Choices, Option{h.ID, h.Label})
+		}
+	}
+}
+
+// Read takes it; the document's checks hold it to a hole.
+func (RoofEntry) Read(s Subject, key, typed string) (json.RawMessage, []job.Change, error) {
+	return Text{}.Read(s, key, typed)
+}
+
+// Part is a part of a kind ("cable"), or of some of a kind ("protection/fuse,breaker").
+type Part struct {
+	Of   string
+	None string // what none is called; empty when there must be one
+}
+
+// Show offers the shelf's and those that only the job still has.
+func (p Part) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
+	if p.None != "" {
+		f.Choices = append(f.Choices, Option{"", p.None})
+	}
+	f.Kind, f.Value = "choice", text(raw)
+	f.Choices = append(f.Choices, offered(p.Of, s)...)
+}
+
+// Read takes the part's ID and brings the part along.
+func (p Part) Read(s Subject, _, typed string) (json.RawMessage, []job.Change, error) {
+	return job.Raw(typed), Carry(p.Of, typed, s.Doc.Parts, s.Crew), nil
+}
+
+// Instead is the part that was used instead of the planned one, of its kind.
+type Instead struct{}
+
+// Show offers parts of the planned thing's kind.
+func (Instead) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
+	f.Kind, f.Value, f.Choices = "choice", text(raw), append([]Option{{"", "choose"}}, offered(s.Doc.PartOf(s.ID), s)...)
+}
+
+// Read takes it and brings it along.
+func (Instead) Read(s Subject, _, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == "" {
+		return null, nil, nil
+	}
+	return job.Raw(typed), Carry(s.Doc.PartOf(s.ID), typed, s.Doc.Parts, s.Crew), nil
+}
+
+// offered are the parts of the shelf, then those that only the job still has.
+func offered(which string, s Subject) (out []Option) {
+	seen := map[string]bool{}
+	for _, from := range []shelf.Shelf{s.Crew, s.Doc.Parts} {
+		for _, row := range job.PartRows(from, which) {
+			if !seen[row.ID] {
+				seen[row.ID] = true
+				out = append(out, Option{row.ID, row.Name})
+			}
+		}
+	}
+	return out
+}
+
+// Carry is the change that brings a part of the shelf into a job that does not
+// carry it yet; nothing when it does. An unknown part brings nothing: the
+// document's checks say that there is none.
+func Carry(kind, id string, carried, crew shelf.Shelf) []job.Change {
+	kind, _, _ = strings.Cut(kind, "/")
+	is := func(row job.PartRow) bool { return row.ID == id }
+	if slices.ContainsFunc(job.PartRows(carried, kind), is) {
+		return nil
+	}
+	rows := job.PartRows(crew, kind)
+	if i := slices.IndexFunc(rows, is); i >= 0 {
+		return []job.Change{{Do: "carry_part", Kind: kind, Item: rows[i].Data}}
+	}
+	return nil
+}

@@ -1,0 +1,233 @@
+package form
+
+import (
+	"strings"
+
+	"velvetroad/core/rig"
+)
+
+var sides = Choices("", "none", "nose", "to the nose", "tail", "to the tail", "street", "to the street side", "curb", "to the curb side")
+
+var statuses = Choices("", "new", "existing", "existing", "later", "later", "removed", "removed")
+
+func obstructionKinds() (out []Option) {
+	out = append(out, Option{"other", "something else"})
+	for _, t := range rig.Templates() {
+		if t.Kind != "other" {
+			out = append(out, Option{string(t.Kind), strings.ToLower(t.Name)})
+		}
+	}
+	return out
+}
+
+// specs are the fields by what they belong to. Dots lead into objects.
+var specs = map[string]map[string]Spec{
+	"job": {
+		"title":                     {Kind: Text{}, Label: "Job"},
+		"customer":                  {Kind: Text{}, Label: "Customer"},
+		"contact":                   {Kind: Text{}, Label: "Phone, email"},
+		"place":                     {Kind: Text{}, Label: "Where"},
+		"day":                       {Kind: Day{}, Label: "Day"},
+		"time_zone":                 {Kind: Text{}, Label: "Time zone", Hint: "as America/Denver"},
+		"units":                     {Kind: Choice{Choices("imperial", "feet and inches", "metric", "millimetres")}, Label: "Lengths in"},
+		"wire_rules":                {Kind: Choice{Choices("code", "land code (NEC)", "marine", "marine (ABYC)")}, Label: "Wire rules"},
+		"clearances.edge_mm":        {Kind: Length{}, Label: "To the edge"},
+		"clearances.obstruction_mm": {Kind: Length{}, Label: "To obstructions"},
+		"clearances.panel_mm":       {Kind: Length{}, Label: "Between panels"},
+		"clearances.walk_mm":        {Kind: Length{}, Label: "Walkway width"},
+
+		"clearances.edge_rise_mm":      {Kind: Length{}, Label: "Edge above its feet, caution from", Hint: "on a crowned roof; empty: 20 mm (13/16 in)", Absent: true},
+		"clearances.edge_rise_stop_mm": {Kind: Length{}, Label: "stop from, at both edges", Hint: "empty: 35 mm (1 3/8 in)", Absent: true},
+
+		"sealing.sealant":     {Kind: Part{Of: "sealant/self_levelling,gun", None: "none yet"}, Label: "Sealant"},
+		"sealing.tape":        {Kind: Part{Of: "sealant/tape", None: "none yet"}, Label: "Sealing tape"},
+		"sealing.cleaner":     {Kind: Part{Of: "sealant/cleaner", None: "none yet"}, Label: "Cleaner"},
+		"season.latitude_deg": {Kind: Number{Unit: "°"}, Label: "Camps at latitude", Hint: "north positive; for a typical day's energy", Absent: true},
+		"season.month":        {Kind: Choice{Choices("", "not known", "1", "January", "2", "February", "3", "March", "4", "April", "5", "May", "6", "June", "7", "July", "8", "August", "9", "September", "10", "October", "11", "November", "12", "December")}, Label: "mostly in", Absent: true},
+		"season.clear_pct":    {Kind: Number{Unit: "%"}, Label: "light of a typical day", Hint: "of a clear sky's; empty: 75", Absent: true},
+		"season.air_c":        {Kind: Temperature{}, Label: "air by day", Hint: "empty: 20", Absent: true},
+		"wind.towing_mph":     {Kind: Speed{}, Label: "Towing speed"},
+		"wind.gust_mph":       {Kind: Speed{}, Label: "Gust on top"},
+	},
+	"rig": {
+		"name":                       {Kind: Text{}, Label: "Rig"},
+		"kind":                       {Kind: Choice{Choices("travel_trailer", "travel trailer", "fifth_wheel", "fifth wheel", "toy_hauler", "toy hauler", "motorhome", "motorhome", "van", "van", "truck_camper", "truck camper", "caravan", "caravan")}, Label: "Kind"},
+		"length_mm":                  {Kind: Length{}, Label: "Roof length"},
+		"width_mm":                   {Kind: Length{}, Label: "Roof width"},
+		"crown_mm":                   {Kind: Length{}, Label: "Crown", Hint: "centre line above the edge"},
+		"roof_material":              {Kind: Choice{Choices("rubber", "rubber membrane", "vinyl", "vinyl membrane", "fibreglass", "fibreglass", "aluminium", "aluminium")}, Label: "Material"},
+		"deck":                       {Kind: Choice{Choices("unknown", "not known", "plywood", "plywood", "osb", "strand board", "softwood", "softwood boards")}, Label: "Deck", Hint: "what the feet's screws go into"},
+		"deck_mm":                    {Kind: Length{}, Label: "Deck thickness"},
+		"crown_form":                 {Kind: Choice{Choices("arc", "an arc", "gable", "a gable", "flat", "flat")}, Label: "Crown is"},
+		"flat.x_mm":                  {Kind: Length{}, Label: "Flat part from the nose", Hint: "empty: all of it", Absent: true},
+		"flat.y_mm":                  {Kind: Length{}, Label: "from the street side", Absent: true},
+		"flat.length_mm":             {Kind: Length{}, Label: "its length", Absent: true},
+		"flat.width_mm":              {Kind: Length{}, Label: "its width", Absent: true},
+		"framing_members_mm":         {Kind: Lengths{}, Label: "Each member found", Hint: "centres from the nose, with ; between", Absent: true},
+		"axle_mm":                    {Kind: Length{}, Label: "Axles' middle", Hint: "from the nose", Absent: true},
+		"hitch_mm":                   {Kind: Length{}, Label: "Coupling", Hint: "minus: ahead of the nose", Absent: true},
+		"board_air_c":                {Kind: Temperature{}, Label: "Air at the board", Hint: "empty: 10 over the hottest day", Absent: true},
+		"shore_cord":                 {Kind: Choice{Choices("", "not known", "none", "none", "15 A", "15 A", "16 A", "16 A", "30 A", "30 A", "50 A", "50 A")}, Label: "Shore cord", Absent: true},
+		"alternator":                 {Kind: Choice{Choices("", "not known", "none", "none", "plain", "plain", "smart", "smart")}, Label: "Alternator", Absent: true},
+		"factory_cable.ends":         {Kind: Text{}, Label: "it ends", Absent: true},
+		"framing_first_mm":           {Kind: Length{}, Label: "First cross member", Hint: "its centre, from the nose"},
+		"framing_spacing_mm":         {Kind: Length{}, Label: "Framing spacing", Hint: "empty while not found"},
+		"framing_width_mm":           {Kind: Length{}, Label: "Member width"},
+		"inside_height_mm":           {Kind: Length{}, Label: "Inside height", Hint: "floor to the roof's edge"},
+		"roof_load_kg":               {Kind: Mass{}, Label: "Roof takes", Hint: "empty: not known"},
+		"coldest_c":                  {Kind: Temperature{}, Label: "Coldest morning", Hint: "or 14 F"},
+		"hottest_c":                  {Kind: Temperature{}, Label: "Hottest day", Hint: "or 98 F"},
+		"board.x_mm":                 {Kind: Length{}, Label: "Board, from the nose"},
+		"board.y_mm":                 {Kind: Length{}, Label: "from the street side"},
+		"board.up":                   {Kind: Up{}, Label: "above the floor"},
+		"factory_cable.conductor":    {Kind: Text{}, Label: "Factory cable", Hint: "10 AWG or 6 mm2; empty: none"},
+		"factory_cable.one_way_mm":   {Kind: Length{}, Label: "its length", Hint: "one way"},
+		"factory_cable.most_a":       {Kind: Number{Unit: "A"}, Label: "marked for", Hint: "0: unmarked"},
+		"factory_cable.insulation_c": {Kind: Choice{Choices("75", "75 °C", "90", "90 °C", "105", "105 °C")}, Label: "its insulation"},
+	},
+	"bank": {
+		"nominal_v": {Kind: Choice{Choices("12", "12 V", "24", "24 V", "48", "48 V")}, Label: "Bank volts"},
+		"chemistry": {Kind: Choice{Choices("lithium", "lithium", "lead", "lead-acid")}, Label: "Chemistry"},
+		"charge_a":  {Kind: Number{Unit: "A"}, Label: "Charge limit", Hint: "of all sources together; empty: not known", Absent: true},
+	},
+	"equipment": {
+		"label":                {Kind: Text{}, Label: "Name"},
+		"part":                 {Kind: Part{Of: "controller"}, Label: "Controller"},
+		"status":               {Kind: Choice{statuses}, Label: "Status", Absent: true},
+		"at.x_mm":              {Kind: Length{}, Label: "From nose", Absent: true},
+		"at.y_mm":              {Kind: Length{}, Label: "From street side", Absent: true},
+		"at.up":                {Kind: Up{}, Label: "Above the floor"},
+		"settings.charge_a":    {Kind: Number{Unit: "A"}, Label: "Charges with", Hint: "empty: not known", Absent: true},
+		"settings.joins":       {Kind: Choice{Choices("", "at branch connectors", "box", "in the roof box")}, Label: "Strings meet", Absent: true},
+		"settings.string_fuse": {Kind: Part{Of: "protection/string_fuse", None: "none"}, Label: "String fuses"},
+	},
+	"obstruction": {
+		"label":            {Kind: Text{}, Label: "What"},
+		"shape":            {Kind: Choice{Choices("rectangle", "rectangle", "round", "round")}, Label: "Shape"},
+		"x_mm":             {Kind: Length{}, Label: "From nose"},
+		"y_mm":             {Kind: Length{}, Label: "From street side"},
+		"length_mm":        {Kind: Length{}, Label: "Along"},
+		"width_mm":         {Kind: Length{}, Label: "Across"},
+		"height_mm":        {Kind: Length{}, Label: "Height"},
+		"kind":             {Kind: Choice{obstructionKinds()}, Label: "Kind", Absent: true},
+		"disposition":      {Kind: Choice{Choices("stays", "stays", "moves", "moves", "replaced", "replaced, lower", "bridged", "may be bridged", "removed", "comes off")}, Label: "Becomes", Absent: true},
+		"lid.side":         {Kind: Choice{sides}, Label: "Lid opens", Absent: true},
+		"lid.reach_mm":     {Kind: Length{}, Label: "and swings", Absent: true},
+		"service.side":     {Kind: Choice{sides}, Label: "Serviced from", Absent: true},
+		"service.reach_mm": {Kind: Length{}, Label: "needs", Absent: true},
+		"hot.side":         {Kind: Choice{sides}, Label: "Blows hot air", Absent: true},
+		"hot.reach_mm":     {Kind: Length{}, Label: "for", Absent: true},
+		"shades":           {Kind: YesNo{}, Label: "Casts shade"},
+		"way_up":           {Kind: YesNo{}, Label: "A person comes up here"},
+		"to_x_mm":          {Kind: Length{}, Label: "Moves to, from nose", Absent: true},
+		"to_y_mm":          {Kind: Length{}, Label: "from street side", Absent: true},
+		"lower_mm":         {Kind: Length{}, Label: "What replaces it is high", Absent: true},
+		"from_tail_mm":     {Kind: Length{}, Label: "Again, from the tail", Hint: "to its far side, as a check", Absent: true},
+		"from_curb_mm":     {Kind: Length{}, Label: "Again, from the curb side", Hint: "to its far side, as a check", Absent: true},
+		"old_panel.pmax_w": {Kind: Number{Unit: "W"}, Label: "Old panel's label", Hint: "empty: unknown", Absent: true},
+		"old_panel.vmp_v":  {Kind: Number{Unit: "V"}, Label: "its Vmp", Absent: true},
+		"old_panel.imp_a":  {Kind: Number{Unit: "A"}, Label: "its Imp", Absent: true},
+	},
+	"level": {
+		"label":     {Kind: Text{}, Label: "What"},
+		"x_mm":      {Kind: Length{}, Label: "From nose"},
+		"y_mm":      {Kind: Length{}, Label: "From street side"},
+		"length_mm": {Kind: Length{}, Label: "Along"},
+		"width_mm":  {Kind: Length{}, Label: "Across"},
+		"height_mm": {Kind: Length{}, Label: "Above the roof"},
+		"no_drill":  {Kind: YesNo{}, Label: "No drilling"},
+	},
+	"walkway": {
+		"label":     {Kind: Text{}, Label: "What"},
+		"x_mm":      {Kind: Length{}, Label: "From nose"},
+		"y_mm":      {Kind: Length{}, Label: "From street side"},
+		"length_mm": {Kind: Length{}, Label: "Along"},
+		"width_mm":  {Kind: Length{}, Label: "Across"},
+	},
+	"zone": {
+		"label":     {Kind: Text{}, Label: "What"},
+		"kind":      {Kind: Choice{Choices("duct", "duct", "wire", "wire", "pipe", "pipe", "no_drill", "no drilling")}, Label: "Kind"},
+		"x_mm":      {Kind: Length{}, Label: "From nose"},
+		"y_mm":      {Kind: Length{}, Label: "From street side"},
+		"length_mm": {Kind: Length{}, Label: "Along"},
+		"width_mm":  {Kind: Length{}, Label: "Across"},
+	},
+	"space": {
+		"label":            {Kind: Text{}, Label: "What"},
+		"length_mm":        {Kind: Length{}, Label: "Inside along"},
+		"width_mm":         {Kind: Length{}, Label: "Inside across"},
+		"height_mm":        {Kind: Length{}, Label: "Inside height"},
+		"hot":              {Kind: YesNo{}, Label: "Hot"},
+		"wet":              {Kind: YesNo{}, Label: "Wet"},
+		"ventilated":       {Kind: YesNo{}, Label: "Ventilated"},
+		"heated_in_winter": {Kind: YesNo{}, Label: "Heated"},
+	},
+	"cupboard": {
+		"blocks":    {Kind: Text{}, Label: "In the way", Absent: true},
+		"label":     {Kind: Text{}, Label: "What"},
+		"x_mm":      {Kind: Length{}, Label: "From nose"},
+		"y_mm":      {Kind: Length{}, Label: "From street side"},
+		"length_mm": {Kind: Length{}, Label: "Along"},
+		"width_mm":  {Kind: Length{}, Label: "Across"},
+	},
+	"panel": {
+		"x_mm":       {Kind: Length{}, Label: "From nose"},
+		"y_mm":       {Kind: Length{}, Label: "From street side"},
+		"mount":      {Kind: Part{Of: "mount"}, Label: "Feet"},
+		"feet":       {Kind: Number{Whole: true}, Label: "How many"},
+		"status":     {Kind: Choice{statuses}, Label: "Status", Hint: "existing: there before the job; later: its place is kept", Absent: true},
+		"feet_at_mm": {Kind: Lengths{}, Label: "Feet along its side", Hint: "from its end at the nose or street, with ; between; empty: the usual places", Absent: true},
+	},
+	"string": {
+		"label": {Kind: Text{}, Label: "Letter"},
+		"to":    {Kind: StringEnd{None: "none yet"}, Label: "Controller"},
+		"fuse":  {Kind: Part{Of: "protection/string_fuse", None: "as its controller says"}, Label: "Its own fuse"},
+	},
+	"hole": {
+		"label":     {Kind: Text{}, Label: "Name"},
+		"part":      {Kind: Part{Of: "gland"}, Label: "Entry"},
+		"status":    {Kind: Choice{statuses}, Label: "Status", Absent: true},
+		"x_mm":      {Kind: Length{}, Label: "From nose"},
+		"y_mm":      {Kind: Length{}, Label: "From street side"},
+		"sleeve_mm": {Kind: Length{}, Label: "Sleeve wall", Hint: "0: no sleeve"},
+	},
+	"circuit": {
+		"cable":       {Kind: Part{Of: "cable", None: "none yet"}, Label: "Cable"},
+		"fuse":        {Kind: Part{Of: "protection/fuse,breaker,string_fuse", None: "none"}, Label: "Fuse or breaker"},
+		"disconnect":  {Kind: Part{Of: "protection/breaker,disconnect", None: "none yet"}, Label: "Disconnect"},
+		"last_cable":  {Kind: Part{Of: "cable", None: "the same cable"}, Label: "Last piece, another cable"},
+		"last_mm":     {Kind: Length{}, Label: "its length", Hint: "before the controller's terminal", Absent: true},
+		"slack_pct":   {Kind: Number{Unit: "%"}, Label: "Slack"},
+		"loops_mm":    {Kind: Length{}, Label: "Service loops", Hint: "both ends together"},
+		"measured_mm": {Kind: Length{}, Label: "Measured", Hint: "empty: use the path"},
+		"air_c":       {Kind: Temperature{}, Label: "Air along it"},
+		"bundled":     {Kind: Number{Whole: true}, Label: "Run together", Hint: "conductors that carry current"},
+		"entry":       {Kind: RoofEntry{None: "the first"}, Label: "Roof entry", Absent: true},
+		"raised":      {Kind: YesNo{}, Label: "Raised off the roof", Hint: "3/4 in (19 mm) or more: then the roof does not heat it"},
+		"status":      {Kind: Choice{statuses}, Label: "Status", Absent: true},
+	},
+	"photo": {
+		"caption": {Kind: Text{}, Label: "Caption", Absent: true},
+	},
+	"bend": {
+		"x_mm": {Kind: Length{}, Label: "From nose"},
+		"y_mm": {Kind: Length{}, Label: "From street side"},
+		"up":   {Kind: Up{}, Label: "Above floor"},
+	},
+	"built": {
+		"outcome":     {Kind: Choice{Choices("as_planned", "as planned", "moved", "moved", "replaced", "replaced", "left_out", "left out")}, Label: "Built"},
+		"reason":      {Kind: Text{}, Label: "Why"},
+		"serial":      {Kind: Text{}, Label: "Serial number"},
+		"note":        {Kind: Text{}, Label: "Note"},
+		"x_mm":        {Kind: Length{}, Label: "Now, from the nose"},
+		"y_mm":        {Kind: Length{}, Label: "from the street side"},
+		"part":        {Kind: Instead{}, Label: "Used instead"},
+		"measured_mm": {Kind: Length{}, Label: "One-way length as cut"},
+	},
+	"reading": {
+		"voc_v": {Kind: Number{Unit: "V"}, Label: "Open volts"},
+		"isc_a": {Kind: Number{Unit: "A"}, Label: "Short-circuit amps", Hint: "empty: not taken"},
+		"sky":   {Kind: Choice{Choices("clear", "clear: sharp shadows", "haze", "haze: soft shadows", "cloud", "cloud: no shadows")}, Label: "Sky"},
+		"air_c": {Kind: Temperature{}, Label: "Air"},
+	},
+}

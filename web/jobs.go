@@ -22,6 +22,7 @@ import (
 	"velvetroad/core/units"
 	"velvetroad/store"
 	"velvetroad/web/form"
+	"velvetroad/web/page"
 )
 
 func (s *server) board(c *gin.Context) {
@@ -39,7 +40,15 @@ func (s *server) boardWith(c *gin.Context, status int, problems []string) {
 		s.fail(c, err)
 		return
 	}
-	s.render(c, status, "board", &view{Title: "Jobs", Jobs: jobs, Rigs: rigs, Search: c.Query("q"), Problems: problems})
+	s.render(c, status, "board", &page.View{Title: "Jobs", Jobs: rows(jobs), Rigs: rigs, Search: c.Query("q"), Problems: problems})
+}
+
+// rows are jobs as the board shows them.
+func rows(jobs []store.Job) (out []page.Row) {
+	for _, j := range jobs {
+		out = append(out, page.Row(j))
+	}
+	return out
 }
 
 func (s *server) create(c *gin.Context) {
@@ -103,7 +112,7 @@ func (s *server) put(c *gin.Context, d job.Document, says string) {
 	var exists *store.Exists
 	switch {
 	case errors.As(err, &exists):
-		s.boardWith(c, http.StatusConflict, []string{capital(exists.Error()) + "."})
+		s.boardWith(c, http.StatusConflict, []string{page.Capital(exists.Error()) + "."})
 	case err != nil:
 		s.fail(c, err)
 	default:
@@ -156,9 +165,13 @@ func (s *server) history(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	if v.Revisions, err = s.jobs.History(c.Request.Context(), c.Param("id")); err != nil {
+	history, err := s.jobs.History(c.Request.Context(), c.Param("id"))
+	if err != nil {
 		s.fail(c, err)
 		return
+	}
+	for _, r := range history {
+		v.Revisions = append(v.Revisions, page.Revision{Number: r.Number, Author: r.Author, Says: r.Says, Reason: r.Reason, At: r.At})
 	}
 	v.Title, v.Stop = fmt.Sprintf("Job %d, history", v.Doc.Number), "history"
 	s.render(c, http.StatusOK, "job", v)
@@ -180,11 +193,11 @@ func (s *server) shelf(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	s.render(c, http.StatusOK, "shelf", &view{Title: "Shelf", Crew: crew})
+	s.render(c, http.StatusOK, "shelf", &page.View{Title: "Shelf", Crew: crew})
 }
 
 func (s *server) rules(c *gin.Context) {
-	s.render(c, http.StatusOK, "rules", &view{Title: "Rule book", Rules: plan.Rules()})
+	s.render(c, http.StatusOK, "rules", &page.View{Title: "Rule book", Rules: plan.Rules()})
 }
 
 // request is what a page sends: the revision and stop it shows, the thing it
@@ -389,7 +402,7 @@ func (s *server) answer(c *gin.Context, r request, now store.Current) {
 		s.fail(c, err)
 		return
 	}
-	v.calmOpen = r.Calm
+	v.OpenCalm = r.Calm
 	parts := r.Parts
 	if len(parts) == 0 {
 		parts = []string{"page"}
@@ -399,13 +412,13 @@ func (s *server) answer(c *gin.Context, r request, now store.Current) {
 		switch part {
 		case "page", "findings", "drawing", "grave":
 			var b strings.Builder
-			if err := s.templates.ExecuteTemplate(&b, part, v); err != nil {
+			if err := s.pages.Write(&b, part, v); err != nil {
 				s.fail(c, err)
 				return
 			}
 			out[part] = b.String()
 		case "live":
-			out[part] = string(v.roofDrawing().Layer())
+			out[part] = string(v.Roof().Layer())
 		}
 	}
 	c.JSON(http.StatusOK, gin.H{"revision": now.Revision, "parts": out})
@@ -418,7 +431,7 @@ func (s *server) refuse(c *gin.Context, r request, err error) {
 	var conflict *store.Conflict
 	switch {
 	case errors.As(err, &wrong):
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": capital(wrong.Error()), "fields": wrong}})
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": page.Capital(wrong.Error()), "fields": wrong}})
 	case errors.As(err, &refusal):
 		at := form.Errors{}
 		says := []string{}
@@ -443,18 +456,18 @@ func (s *server) refuse(c *gin.Context, r request, err error) {
 		if len(says) == 0 {
 			says = []string{at.Error()}
 		}
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": capital(strings.Join(says, "; ")), "fields": at}})
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": page.Capital(strings.Join(says, "; ")), "fields": at}})
 	case errors.As(err, &conflict):
 		theirs := []gin.H{}
 		for _, t := range conflict.Theirs {
 			theirs = append(theirs, gin.H{"author": t.Author, "says": t.Says, "at": t.At})
 		}
-		c.JSON(http.StatusConflict, gin.H{"error": gin.H{"says": capital(conflict.Error()) + ". Yours is not written yet: " + r.mine(), "theirs": theirs}})
+		c.JSON(http.StatusConflict, gin.H{"error": gin.H{"says": page.Capital(conflict.Error()) + ". Yours is not written yet: " + r.mine(), "theirs": theirs}})
 	case errors.Is(err, job.ErrSigned), errors.Is(err, store.ErrNothing):
-		c.JSON(http.StatusConflict, gin.H{"error": gin.H{"says": capital(err.Error())}})
+		c.JSON(http.StatusConflict, gin.H{"error": gin.H{"says": page.Capital(err.Error())}})
 	case errors.Is(err, store.ErrNotFound):
 		s.fail(c, err)
 	default:
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": capital(err.Error())}})
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": page.Capital(err.Error())}})
 	}
 }

@@ -4,9 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"html/template"
 	"net/http"
-	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -14,11 +12,10 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"velvetroad/core/layout"
-	"velvetroad/core/roof"
-	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/web/drawing"
 	"velvetroad/web/form"
+	"velvetroad/web/page"
 )
 
 // searchLimit is when a search of an effort ends with the best so far: the first
@@ -43,58 +40,6 @@ func (s *server) layouts(c *gin.Context) {
 		return
 	}
 	s.render(c, http.StatusOK, "job", v)
-}
-
-// Wide pages have no findings beside them.
-func (v *view) Wide() bool { return wide(v.Stop) }
-
-func wide(stop string) bool {
-	return slices.Contains([]string{"history", "layouts", "markout", "wirings", "curves", "volts"}, stop)
-}
-
-// Goals are the keys of the layouts that stand side by side.
-func (v *view) Goals() (keys []string) {
-	for _, g := range layout.Goals() {
-		keys = append(keys, g.Key)
-	}
-	return keys
-}
-
-// Locked counts the panels that stay.
-func (v *view) Locked() (n int) {
-	for _, p := range v.Doc.Panels {
-		if p.Locked {
-			n++
-		}
-	}
-	return n
-}
-
-// FineMarks and RoundMarks are the grids a layout may stand on.
-func (v *view) FineMarks() units.Millimetre  { fine, _ := layout.Marks(v.Doc.Units); return fine }
-func (v *view) RoundMarks() units.Millimetre { _, round := layout.Marks(v.Doc.Units); return round }
-
-// OnHand lists the shelf's panels; those the job uses are asked for without limit.
-func (v *view) OnHand() (out []struct {
-	Part  shelf.Panel
-	Value string
-}) {
-	seen := map[string]bool{}
-	for _, part := range slices.Concat(v.Crew.Panels, v.Doc.Parts.Panels) {
-		if seen[part.ID] || part.Portable {
-			continue
-		}
-		seen[part.ID] = true
-		value := ""
-		if slices.ContainsFunc(v.Plan.Panels, func(p roof.Panel) bool { return p.Part.ID == part.ID }) {
-			value = "any"
-		}
-		out = append(out, struct {
-			Part  shelf.Panel
-			Value string
-		}{part, value})
-	}
-	return out
 }
 
 // ask is what the page sends to have one layout worked out.
@@ -142,17 +87,6 @@ func (a ask) wish(system units.System) (w layout.Wish, wrong form.Errors) {
 	return w, wrong
 }
 
-// layoutCard is a layout as the page shows it.
-type layoutCard struct {
-	Layout          layout.Layout
-	View            *view
-	Drawing         template.HTML
-	Act             Act
-	Print           string
-	Gap             float64
-	Effort, Further int
-}
-
 // layout works out one layout and answers with its card.
 func (s *server) layout(c *gin.Context) {
 	var a ask
@@ -170,24 +104,24 @@ func (s *server) layout(c *gin.Context) {
 	a.Effort = max(0, min(a.Effort, mostEffort))
 	wish, wrong := a.wish(v.Doc.Units)
 	if len(wrong) > 0 {
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": capital(wrong.Error()), "fields": wrong}})
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": page.Capital(wrong.Error()), "fields": wrong}})
 		return
 	}
 	ctx, cancel := context.WithTimeout(c.Request.Context(), searchLimit(a.Effort))
 	defer cancel()
 	l, err := layout.For(v.Doc, v.Crew, wish, a.Goal, a.Effort, func() bool { return ctx.Err() != nil })
 	if err != nil {
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": capital(err.Error())}})
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": page.Capital(err.Error())}})
 		return
 	}
-	card := layoutCard{Layout: l, View: v, Gap: l.GapPct(), Effort: a.Effort, Further: a.Effort + 1,
+	card := page.LayoutCard{Layout: l, View: v, Gap: l.GapPct(), Effort: a.Effort, Further: a.Effort + 1,
 		Drawing: drawing.Roof{ID: "layout-" + l.Key, Document: l.Document, Plan: l.Plan, Stop: "roof", Compact: true}.SVG(),
-		Act:     Act{Says: fmt.Sprintf("lay out %s: %s", strings.ToLower(l.Name), l.Watts.Text()), Changes: l.Changes}}
+		Act:     page.Act{Says: fmt.Sprintf("lay out %s: %s", strings.ToLower(l.Name), l.Watts.Text()), Changes: l.Changes}}
 	for _, p := range l.Panels {
 		card.Print += fmt.Sprintf("%s %.0f %.0f %d;", p.Part, float64(p.X), float64(p.Y), p.Turn)
 	}
 	var b strings.Builder
-	if err := s.templates.ExecuteTemplate(&b, "layout-card", card); err != nil {
+	if err := s.pages.Write(&b, "layout-card", card); err != nil {
 		s.fail(c, err)
 		return
 	}

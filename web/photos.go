@@ -5,8 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"image"
-	_ "image/jpeg" // the kinds of picture that are taken in
-	_ "image/png"
 	"io"
 	"net/http"
 	"strings"
@@ -17,7 +15,7 @@ import (
 
 	"velvetroad/core/job"
 	"velvetroad/store"
-	"velvetroad/web/form"
+	"velvetroad/web/page"
 )
 
 // photoKinds are the formats that are taken in, by the decoder's name.
@@ -36,7 +34,7 @@ func (s *server) addPhoto(c *gin.Context) {
 		back = "/jobs/" + v.Doc.ID + "/record"
 	}
 	refuse := func(says string) {
-		s.render(c, http.StatusUnprocessableEntity, "error", &view{Title: "No photo", Says: says + " Nothing was kept.", Back: back})
+		s.render(c, http.StatusUnprocessableEntity, "error", &page.View{Title: "No photo", Says: says + " Nothing was kept.", Back: back})
 	}
 	file, name, ok := s.upload(c, refuse)
 	if !ok {
@@ -71,7 +69,7 @@ func (s *server) addPhoto(c *gin.Context) {
 	e := job.Edit{ID: uuid.NewString(), Author: v.Person.Name, At: at, Says: "add a photo", Changes: []job.Change{{Do: "add_photo", Item: job.Raw(job.Photo{ID: id, About: about, Caption: caption, At: at})}}}
 	if _, err := s.jobs.Edit(c.Request.Context(), v.Doc.ID, v.Revision, e); err != nil {
 		if errors.Is(err, job.ErrSigned) {
-			refuse(capital(err.Error()) + ".")
+			refuse(page.Capital(err.Error()) + ".")
 			return
 		}
 		s.fail(c, err)
@@ -88,23 +86,4 @@ func (s *server) photo(c *gin.Context) {
 	}
 	c.Header("Cache-Control", "private, max-age=31536000, immutable")
 	c.Data(http.StatusOK, p.Kind, p.Data)
-}
-
-// Shown lists what a photo can be of, the job itself first.
-func (v *view) Shown() (out []form.Option) {
-	out = append(out, form.Option{Text: "the job"})
-	add := func(id string) { out = append(out, form.Option{Value: id, Text: v.Label(id)}) }
-	for _, t := range v.Doc.Rig.Obstructions {
-		add(t.ID)
-	}
-	for _, k := range v.Doc.Rig.Cupboards {
-		add(k.ID)
-	}
-	for _, k := range v.Doc.Rig.Spaces {
-		add(k.ID)
-	}
-	for _, id := range v.Doc.Planned() {
-		add(id)
-	}
-	return out
 }

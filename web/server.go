@@ -9,7 +9,6 @@ import (
 	"embed"
 	"encoding/hex"
 	"errors"
-	"html/template"
 	"io/fs"
 	"log/slog"
 	"mime"
@@ -25,10 +24,8 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/shelf"
 	"velvetroad/store"
+	"velvetroad/web/page"
 )
-
-//go:embed templates/*.html
-var templateFiles embed.FS
 
 //go:embed assets
 var assetFiles embed.FS
@@ -63,11 +60,11 @@ const timeLimit = 15 * time.Second
 const contentPolicy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 
 type server struct {
-	jobs      Jobs
-	log       *slog.Logger
-	now       func() time.Time
-	templates *template.Template
-	assets    map[string]asset
+	jobs   Jobs
+	log    *slog.Logger
+	now    func() time.Time
+	pages  *page.Pages
+	assets map[string]asset
 }
 
 type asset struct {
@@ -83,7 +80,7 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 		return nil, err
 	}
 	var err error
-	if s.templates, err = template.New("").Funcs(s.functions()).ParseFS(templateFiles, "templates/*.html"); err != nil {
+	if s.pages, err = page.New(s.link); err != nil {
 		return nil, err
 	}
 
@@ -238,5 +235,5 @@ func (s *server) fail(c *gin.Context, err error) {
 		return
 	}
 	c.Abort()
-	s.render(c, status, "error", &view{Title: "Not so", Says: says})
+	s.render(c, status, "error", &page.View{Title: "Not so", Says: says})
 }

@@ -11,61 +11,13 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"velvetroad/core/array"
-	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/prove"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/store"
-	"velvetroad/web/form"
+	"velvetroad/web/page"
 )
-
-// A labelField is one figure on a part's label.
-type labelField struct {
-	Key, Label, Unit, Value string
-	Optional                bool
-	Choices                 []form.Option // of a word instead of a figure
-}
-
-// What stands on the labels of the parts a crew meets most. The keys are the
-// job file's.
-var labels = map[string][]labelField{
-	"panel": {
-		{Key: "pmax_w", Label: "Watts, Pmax", Unit: "W"}, {Key: "vmp_v", Label: "Working volts, Vmp", Unit: "V"}, {Key: "imp_a", Label: "Working amps, Imp", Unit: "A"},
-		{Key: "voc_v", Label: "Open volts, Voc", Unit: "V"}, {Key: "isc_a", Label: "Short-circuit amps, Isc", Unit: "A"},
-		{Key: "voc_coeff_pct_per_c", Label: "Voc with heat, empty: by table", Unit: "%/°C", Optional: true}, {Key: "pmax_coeff_pct_per_c", Label: "Pmax with heat", Unit: "%/°C"},
-		{Key: "noct_c", Label: "NOCT", Unit: "°C"}, {Key: "cells", Label: "Cells in series"}, {Key: "bypass_diodes", Label: "Bypass diodes, empty: not on the label", Optional: true}, {Key: "series_fuse_a", Label: "Series fuse at most", Unit: "A"},
-		{Key: "length_mm", Label: "Length", Unit: "mm"}, {Key: "width_mm", Label: "Width", Unit: "mm"}, {Key: "thickness_mm", Label: "Thickness", Unit: "mm"}, {Key: "mass_kg", Label: "Mass", Unit: "kg"},
-		{Key: "system_v", Label: "Most system volts, empty: not on it", Unit: "V", Optional: true},
-		{Key: "leads_mm", Label: "Each lead's length, empty: not on it", Unit: "mm", Optional: true},
-		{Key: "leads_at", Label: "Leads come out", Choices: form.Choices("", "in the middle of a short side", "side", "in the middle of a long side", "split", "one at each end")},
-		{Key: "plus_end", Label: "+ lead ends in", Choices: form.Choices("", "not known", "plug", "a plug", "socket", "a socket")},
-	},
-	"controller": {
-		{Key: "max_pv_v", Label: "PV volts at most", Unit: "V"}, {Key: "max_input_a", Label: "PV short-circuit amps at most", Unit: "A"}, {Key: "max_output_a", Label: "Output amps", Unit: "A"},
-		{Key: "start_margin_v", Label: "Starts above the battery by, empty: 5", Unit: "V", Optional: true}, {Key: "efficiency_pct", Label: "Efficiency", Unit: "%"},
-		{Key: "full_to_c", Label: "Full output up to, empty: not on it", Unit: "°C", Optional: true}, {Key: "derates_pct_per_c", Label: "Then less by", Unit: "%/°C", Optional: true},
-		{Key: "pv_terminal_mm2", Label: "PV terminals take", Unit: "mm²"}, {Key: "battery_terminal_mm2", Label: "Battery terminals take", Unit: "mm²"},
-		{Key: "max_input_w", Label: "Most PV watts, empty: not on the label", Unit: "W", Optional: true}, {Key: "alternator_a", Label: "From the alternator, one output for both; empty: solar alone", Unit: "A", Optional: true}, {Key: "price", Label: "Price, empty: not known", Optional: true},
-		{Key: pvInputs, Label: "PV inputs with these limits each, empty: one", Optional: true},
-	},
-}
-
-// pvInputs is a count on the form; the label has a list of inputs.
-const pvInputs = "pv_inputs"
-
-var estimateFields = []labelField{
-	{Key: "length_mm", Label: "Length", Unit: "mm"}, {Key: "width_mm", Label: "Width", Unit: "mm"},
-	{Key: "voc_v", Label: "Open volts read", Unit: "V", Optional: true}, {Key: "isc_a", Label: "Or short-circuit amps read", Unit: "A", Optional: true},
-	{Key: "cells", Label: "Cells in series counted, empty: from the volts", Optional: true},
-	{Key: "sky", Label: "Sky", Choices: form.Choices("clear", "clear: sharp shadows", "haze", "haze: soft shadows", "cloud", "cloud: no shadows")}, {Key: "air_c", Label: "Air", Unit: "°C"},
-}
-
-// EstimateView is a panel reckoned without its label.
-type EstimateView struct {
-	Part    shelf.Panel
-	Working []finding.Step
-}
 
 // estimate reckons a panel whose label nobody can read, shows it, and puts it
 // on the shelf when it is asked to.
@@ -75,9 +27,9 @@ func (s *server) estimate(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	v := &view{Title: "Shelf", Crew: crew, PartKind: "estimate", PartName: strings.TrimSpace(c.PostForm("name"))}
+	v := &page.View{Title: "Shelf", Crew: crew, PartKind: "estimate", PartName: strings.TrimSpace(c.PostForm("name"))}
 	typed := map[string]float64{}
-	for _, f := range estimateFields {
+	for _, f := range page.EstimateFields {
 		f.Value = strings.TrimSpace(c.PostForm(f.Key))
 		v.PartFields = append(v.PartFields, f)
 		if f.Choices != nil || f.Value == "" && f.Optional {
@@ -85,7 +37,7 @@ func (s *server) estimate(c *gin.Context) {
 		}
 		x, err := strconv.ParseFloat(strings.ReplaceAll(f.Value, "−", "-"), 64)
 		if err != nil {
-			v.Problems = append(v.Problems, noNumber(f))
+			v.Problems = append(v.Problems, page.NoNumber(f))
 		} else if f.Key == "cells" && x != math.Trunc(x) {
 			v.Problems = append(v.Problems, fmt.Sprintf("%s: %q is no whole number.", f.Label, f.Value))
 		}
@@ -103,9 +55,9 @@ func (s *server) estimate(c *gin.Context) {
 		part, working, err := array.Estimate(array.Unknown{Name: v.PartName, Length: units.Millimetre(typed["length_mm"]), Width: units.Millimetre(typed["width_mm"]), Cells: int(typed["cells"]),
 			Voc: units.Volt(typed["voc_v"]), Isc: units.Ampere(typed["isc_a"]), Sun: units.Irradiance(math.Sqrt(float64(low) * float64(high))), Air: units.Celsius(typed["air_c"]), Flexible: c.PostForm("flexible") != ""})
 		if err != nil {
-			v.Problems = append(v.Problems, capital(err.Error())+".")
+			v.Problems = append(v.Problems, page.Capital(err.Error())+".")
 		} else {
-			v.Estimate = &EstimateView{part, working}
+			v.Estimate = &page.EstimateView{Part: part, Working: working}
 			if c.PostForm("do") == "keep" {
 				part.ID = shelf.Slug("panel", v.PartName)
 				var object map[string]any
@@ -127,41 +79,6 @@ func (s *server) estimate(c *gin.Context) {
 	s.render(c, status, "shelf", v)
 }
 
-func noNumber(f labelField) string {
-	return fmt.Sprintf("%s: %q is no number; write it as 12 or 12.5.", f.Label, f.Value)
-}
-
-// PriceRow is a part's price as it is typed.
-type PriceRow struct{ Key, Name, Per, Value string }
-
-// PriceRows are the parts whose prices count where ways to wire are compared;
-// typed holds what came back with something wrong in it.
-func (v *view) PriceRows() (out []PriceRow) {
-	add := func(key, name, per string, price float64) {
-		row := PriceRow{Key: key, Name: name, Per: per}
-		if price > 0 {
-			row.Value = strconv.FormatFloat(price, 'f', -1, 64)
-		}
-		if typed, ok := v.typedPrices[key]; ok {
-			row.Value = typed
-		}
-		out = append(out, row)
-	}
-	for _, c := range v.Crew.Controllers {
-		add("controller/"+c.ID, c.Name, "each", c.Price)
-	}
-	for _, p := range v.Crew.Protections {
-		add("protection/"+p.ID, p.Name, "each", p.Price)
-	}
-	for _, c := range v.Crew.Cables {
-		add("cable/"+c.ID, c.Name, "a metre", c.Price)
-	}
-	return out
-}
-
-// PricesBack tells whether prices came back with something wrong.
-func (v *view) PricesBack() bool { return len(v.typedPrices) > 0 }
-
 // prices writes the shelf's prices; with anything wrong in them none is written.
 func (s *server) prices(c *gin.Context) {
 	crew, err := s.jobs.Shelf(c.Request.Context())
@@ -169,7 +86,7 @@ func (s *server) prices(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	v := &view{Title: "Shelf", Crew: crew, typedPrices: map[string]string{}}
+	v := &page.View{Title: "Shelf", Crew: crew, TypedPrices: map[string]string{}}
 	var changed shelf.Shelf
 	read := func(key, name string, price *float64) bool {
 		text, there := c.GetPostForm(key)
@@ -177,11 +94,11 @@ func (s *server) prices(c *gin.Context) {
 			return false
 		}
 		text = strings.TrimSpace(text)
-		v.typedPrices[key] = text
+		v.TypedPrices[key] = text
 		x := 0.0
 		if text != "" {
 			if x, err = strconv.ParseFloat(text, 64); err != nil || math.IsNaN(x) || x < 0 {
-				v.Problems = append(v.Problems, fmt.Sprintf("%s: %q is no price; write it as 12 or 12.50, or leave it empty.", capital(name), text))
+				v.Problems = append(v.Problems, fmt.Sprintf("%s: %q is no price; write it as 12 or 12.50, or leave it empty.", page.Capital(name), text))
 				return false
 			}
 		}
@@ -205,7 +122,7 @@ func (s *server) prices(c *gin.Context) {
 		}
 	}
 	for _, p := range changed.Problems() {
-		v.Problems = append(v.Problems, capital(p.Says)+".")
+		v.Problems = append(v.Problems, page.Capital(p.Says)+".")
 	}
 	if len(v.Problems) > 0 {
 		s.render(c, http.StatusUnprocessableEntity, "shelf", v)
@@ -222,7 +139,7 @@ func (s *server) prices(c *gin.Context) {
 // for every field at once, and what was typed stays in the form.
 func (s *server) addPart(c *gin.Context) {
 	kind := c.Param("kind")
-	fields, ok := labels[kind]
+	fields, ok := page.Labels[kind]
 	crew, err := s.jobs.Shelf(c.Request.Context())
 	if err != nil || !ok {
 		if err == nil {
@@ -231,7 +148,7 @@ func (s *server) addPart(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	v := &view{Title: "Shelf", Crew: crew, PartKind: kind, PartName: strings.TrimSpace(c.PostForm("name"))}
+	v := &page.View{Title: "Shelf", Crew: crew, PartKind: kind, PartName: strings.TrimSpace(c.PostForm("name"))}
 	object := map[string]any{"name": v.PartName, "id": shelf.Slug(kind, v.PartName)}
 	if v.PartName == "" {
 		v.Problems = append(v.Problems, "Name: give it the name it goes by on the roof.")
@@ -248,7 +165,7 @@ func (s *server) addPart(c *gin.Context) {
 		}
 		x, err := strconv.ParseFloat(strings.ReplaceAll(f.Value, "−", "-"), 64)
 		if err != nil {
-			v.Problems = append(v.Problems, noNumber(f))
+			v.Problems = append(v.Problems, page.NoNumber(f))
 			continue
 		}
 		object[f.Key] = x
@@ -266,7 +183,7 @@ func (s *server) addPart(c *gin.Context) {
 			}
 		}
 		object["battery_v"] = volts
-		if n, ok := object[pvInputs].(float64); ok {
+		if n, ok := object[page.PVInputs].(float64); ok {
 			if n < 1 || n > 8 || n != math.Trunc(n) {
 				v.Problems = append(v.Problems, "PV inputs: a controller has 1 to 8, not "+units.Num(n, 2)+".")
 			}
@@ -277,7 +194,7 @@ func (s *server) addPart(c *gin.Context) {
 			if n != 1 {
 				object["inputs"] = inputs
 			}
-			delete(object, pvInputs)
+			delete(object, page.PVInputs)
 		}
 	}
 	if len(v.Problems) == 0 {
@@ -314,12 +231,12 @@ func (s *server) shelve(c *gin.Context, kind string, object map[string]any, crew
 	}
 	for _, p := range parts.Problems() {
 		what := p.Path[strings.LastIndex(p.Path, ".")+1:]
-		for _, f := range labels[kind] {
+		for _, f := range page.Labels[kind] {
 			if f.Key == what {
 				what = f.Label
 			}
 		}
-		wrong = append(wrong, capital(strings.ReplaceAll(what, "_", " "))+": "+p.Says+".")
+		wrong = append(wrong, page.Capital(strings.ReplaceAll(what, "_", " "))+": "+p.Says+".")
 	}
 	if len(wrong) > 0 {
 		return wrong
@@ -328,17 +245,6 @@ func (s *server) shelve(c *gin.Context, kind string, object map[string]any, crew
 		return []string{"The shelf could not be written; nothing was changed: " + err.Error()}
 	}
 	return nil
-}
-
-// PartForm gives a kind's fields, as they were typed when they came back.
-func (v *view) PartForm(kind string) []labelField {
-	if v.PartKind == kind {
-		return v.PartFields
-	}
-	if kind == "estimate" {
-		return estimateFields
-	}
-	return labels[kind]
 }
 
 // bringShelf takes parts onto the shelf from a file: a shelf as JSON, or a table
@@ -351,7 +257,7 @@ func (s *server) bringShelf(c *gin.Context) {
 		return
 	}
 	refuse := func(problems ...string) {
-		s.render(c, http.StatusUnprocessableEntity, "shelf", &view{Title: "Shelf", Crew: crew, Problems: problems})
+		s.render(c, http.StatusUnprocessableEntity, "shelf", &page.View{Title: "Shelf", Crew: crew, Problems: problems})
 	}
 	file, name, ok := s.upload(c, func(says string) { refuse(says) })
 	if !ok {
@@ -372,7 +278,7 @@ func (s *server) bringShelf(c *gin.Context) {
 				says = append(says, fmt.Sprintf("… and %d more", len(problems)-i))
 				break
 			}
-			says = append(says, capital(p.Error())+".")
+			says = append(says, page.Capital(p.Error())+".")
 		}
 		refuse(says...)
 		return

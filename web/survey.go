@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"slices"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -17,16 +16,16 @@ import (
 	"velvetroad/core/geom"
 	"velvetroad/core/job"
 	"velvetroad/core/rig"
-	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/web/form"
+	"velvetroad/web/page"
 )
 
 // outlineFile takes the roof's outline from an uploaded drawing or list of
 // corners. What cannot be is said on a page of its own; nothing has changed then.
 func (s *server) outlineFile(c *gin.Context) {
 	refuse := func(says string) {
-		s.render(c, http.StatusUnprocessableEntity, "error", &view{Title: "No outline in it", Says: capital(strings.TrimSuffix(says, ".")) + ". Nothing was changed.", Back: "/jobs/" + c.Param("id") + "/survey"})
+		s.render(c, http.StatusUnprocessableEntity, "error", &page.View{Title: "No outline in it", Says: page.Capital(strings.TrimSuffix(says, ".")) + ". Nothing was changed.", Back: "/jobs/" + c.Param("id") + "/survey"})
 	}
 	file, name, ok := s.upload(c, refuse)
 	if !ok {
@@ -97,103 +96,6 @@ func readOutlineFile(r io.Reader, name string, system units.System) (geom.Polygo
 	return rig.ReadOutline(string(text), system)
 }
 
-// NewThings start a thing of each kind in the middle of the roof, with sizes to
-// be measured over.
-func (v *view) NewThings() (acts []Act) {
-	g, near := v.Doc.Rig, v.Doc.Units.Near
-	for _, t := range rig.Templates() {
-		side := func(s *rig.Side) *rig.Side {
-			if s == nil {
-				return nil
-			}
-			return &rig.Side{Side: s.Side, Reach: near(s.Reach)}
-		}
-		thing := rig.Obstruction{ID: "$1", Label: v.unusedName(t.Name), Kind: t.Kind, Shape: t.Shape, X: near(g.Length / 2), Y: near(g.Width / 2),
-			Length: near(t.Length), Width: near(t.Width), Height: near(t.Height), Lid: side(t.Lid), Service: side(t.Service), Hot: side(t.Hot), Shades: t.Shades, WayUp: t.WayUp, Disposition: t.Disposition}
-		if t.Kind == "ladder" {
-			thing.X = max(0, near(g.Length-t.Length))
-		}
-		acts = append(acts, Act{Text: t.Name, Says: "add " + thing.Label, Changes: []job.Change{{Do: "add_obstruction", Item: job.Raw(thing)}}})
-	}
-	return acts
-}
-
-// unusedName is a name that nothing in the job has yet: the plain one, else numbered.
-func (v *view) unusedName(name string) string {
-	for _, label := range v.Doc.Labels() {
-		if label == name {
-			return v.unused(name+" ", 1)
-		}
-	}
-	return name
-}
-
-// NewLevel, NewWalkway, NewZone and NewSpace start one each, to be measured.
-func (v *view) NewLevel() Act {
-	g, near := v.Doc.Rig, v.Doc.Units.Near
-	l := rig.Level{ID: "$1", Label: v.unusedName("Cap"), X: 0, Y: 0, Length: near(g.Length / 4), Width: g.Width, Height: near(200)}
-	return Act{Text: "Add a level", Says: "add " + l.Label, Changes: []job.Change{{Do: "add_level", Item: job.Raw(l)}}}
-}
-
-func (v *view) NewWalkway() Act {
-	g := v.Doc.Rig
-	wide := v.Doc.Clearances.WalkWidth()
-	w := rig.Walkway{ID: "$1", Label: v.unusedName("Walkway"), X: 0, Y: v.Doc.Units.Near((g.Width - wide) / 2), Length: g.Length, Width: wide}
-	return Act{Text: "Add a walkway", Says: "add " + w.Label, Changes: []job.Change{{Do: "add_walkway", Item: job.Raw(w)}}}
-}
-
-func (v *view) NewZone() Act {
-	g, near := v.Doc.Rig, v.Doc.Units.Near
-	z := rig.Zone{ID: "$1", Label: v.unusedName("Duct"), Kind: "duct", X: near(g.Length / 3), Y: near(g.Width/2 - 150), Length: near(g.Length / 3), Width: near(300)}
-	return Act{Text: "Add a no-drill zone", Says: "add " + z.Label, Changes: []job.Change{{Do: "add_zone", Item: job.Raw(z)}}}
-}
-
-func (v *view) NewSpace() Act {
-	near := v.Doc.Units.Near
-	s := rig.Space{ID: "$1", Label: v.unusedName("Compartment"), Length: near(900), Width: near(500), Height: near(450)}
-	return Act{Text: "Add a place for equipment", Says: "add " + s.Label, Changes: []job.Change{{Do: "add_space", Item: job.Raw(s)}}}
-}
-
-// ThingNote says in a few words what is special about a thing.
-func (v *view) ThingNote(t rig.Obstruction) string {
-	var words []string
-	for what, side := range map[string]*rig.Side{"lid": t.Lid, "serviced": t.Service, "hot air": t.Hot} {
-		if side != nil {
-			words = append(words, fmt.Sprintf("%s %s %s", what, side.Side, side.Reach.Text(v.Doc.Units)))
-		}
-	}
-	if t.Shades {
-		words = append(words, "casts shade")
-	}
-	if t.WayUp {
-		words = append(words, "way up")
-	}
-	if t.Kind == "old_panel" && t.Old == nil {
-		words = append(words, "unknown label")
-	}
-	if len(words) == 0 {
-		return "Lid, service side, hot air, shade"
-	}
-	slices.Sort(words)
-	return capital(strings.Join(words, ", "))
-}
-
-// RigKept is the collection's rig that this job started from or was kept as.
-func (v *view) RigKept() *job.Kept {
-	if k, ok := shelf.Find(v.Rigs, v.Doc.RigFrom); ok {
-		return &k
-	}
-	return nil
-}
-
-// RigDiffers lists what this job's rig has otherwise than the collection's.
-func (v *view) RigDiffers() []string {
-	if k := v.RigKept(); k != nil {
-		return k.Differences(v.Doc)
-	}
-	return nil
-}
-
 // keepRig puts the job's rig into the collection: over the one it came from, or
 // as a new one when there is none or that was asked for.
 func (s *server) keepRig(c *gin.Context) {
@@ -204,7 +106,7 @@ func (s *server) keepRig(c *gin.Context) {
 	}
 	back := "/jobs/" + v.Doc.ID + "/survey"
 	refuse := func(says string) {
-		s.render(c, http.StatusUnprocessableEntity, "error", &view{Title: "Not kept", Says: says, Back: back})
+		s.render(c, http.StatusUnprocessableEntity, "error", &page.View{Title: "Not kept", Says: says, Back: back})
 	}
 	if !v.Doc.Rig.Measured() || v.Doc.Rig.Name == "" {
 		refuse("A rig in the collection has a name and a measured roof; write them first.")

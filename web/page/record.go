@@ -1,4 +1,4 @@
-package web
+package page
 
 import (
 	"cmp"
@@ -25,7 +25,7 @@ type BuiltView struct {
 }
 
 // current is the planned thing to record now: the one chosen, else the first that is open.
-func (v *view) current() string {
+func (v *View) current() string {
 	if v.Signed() || slices.Contains(v.Doc.Planned(), v.Select) {
 		return v.Select
 	}
@@ -36,7 +36,7 @@ func (v *view) current() string {
 }
 
 // BuiltThings are the planned things in the order they are built.
-func (v *view) BuiltThings() (out []BuiltView) {
+func (v *View) BuiltThings() (out []BuiltView) {
 	current := v.current()
 	lengths := map[string]units.Millimetre{}
 	for _, c := range v.Plan.Controllers {
@@ -89,7 +89,7 @@ type ReadingView struct {
 }
 
 // Readings are all strings as built with their last reading.
-func (v *view) Readings() (out []ReadingView) {
+func (v *View) Readings() (out []ReadingView) {
 	for _, s := range v.Built().Strings {
 		r := ReadingView{String: s, Reading: job.Reading{Sky: prove.Clear, Air: 20, At: time.Now().UTC().Format(time.RFC3339)}}
 		for _, taken := range v.Doc.Record.Readings {
@@ -112,7 +112,7 @@ func (v *view) Readings() (out []ReadingView) {
 }
 
 // ReadingForm makes the fields of a string's reading, starting from what was read last.
-func (v *view) ReadingForm(r ReadingView, key string) (form.Field, error) {
+func (v *View) ReadingForm(r ReadingView, key string) (form.Field, error) {
 	f, err := v.Form("reading/"+r.ID, key)
 	switch key {
 	case "sky":
@@ -132,7 +132,7 @@ func (v *view) ReadingForm(r ReadingView, key string) (form.Field, error) {
 }
 
 // BuiltForm makes the fields of a planned thing's record, starting from where it was planned.
-func (v *view) BuiltForm(b BuiltView, key string) (form.Field, error) {
+func (v *View) BuiltForm(b BuiltView, key string) (form.Field, error) {
 	f, err := v.Form("built/"+b.ID, key)
 	if key == "outcome" {
 		f.Choices, f.Value = b.Outcomes, cmp.Or(f.Value, string(job.AsPlanned))
@@ -161,7 +161,7 @@ type Pairs struct{ Grave, Calm []Beside }
 
 // SideBySide pairs the findings of plan and as-built: all that stop or want
 // watching on either side, and those that are fine on both but say otherwise.
-func (v *view) SideBySide() (out Pairs) {
+func (v *View) SideBySide() (out Pairs) {
 	type key struct{ code, about string }
 	at := map[key]int{}
 	var all []Beside
@@ -214,10 +214,10 @@ func (v *view) SideBySide() (out Pairs) {
 }
 
 // SignOff and Reopen close and reopen a job; the reason comes from the form they stand in.
-func (v *view) SignOff() Act {
+func (v *View) SignOff() Act {
 	return Act{Text: "Sign off", Says: "sign off", Changes: []job.Change{{Do: "sign_off", Item: job.Raw(job.Signature{})}}}
 }
-func (v *view) Reopen() Act {
+func (v *View) Reopen() Act {
 	return Act{Text: "Reopen", Says: "reopen", Changes: []job.Change{{Do: "reopen"}}}
 }
 

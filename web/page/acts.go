@@ -1,4 +1,4 @@
-package web
+package page
 
 import (
 	"cmp"
@@ -31,7 +31,7 @@ type Act struct {
 
 // Lay is the act that puts a panel of the shelf on the roof at the first free place.
 // A portable one stands on the ground, its plug at the board's side.
-func (v *view) Lay(part shelf.Panel) Act {
+func (v *View) Lay(part shelf.Panel) Act {
 	if part.Portable {
 		at := v.Doc.Rig.Board
 		p := job.Panel{ID: "$1", Label: v.unused("G", len(v.Plan.Portable)), Part: part.ID, X: v.Doc.Units.Near(at.X)}
@@ -54,7 +54,7 @@ func (v *view) Lay(part shelf.Panel) Act {
 }
 
 // unused is a label that nothing in the job has yet.
-func (v *view) unused(prefix string, from int) string {
+func (v *View) unused(prefix string, from int) string {
 	taken := map[string]bool{}
 	for _, p := range v.Doc.Panels {
 		taken[p.Label] = true
@@ -70,7 +70,7 @@ func (v *view) unused(prefix string, from int) string {
 }
 
 // OnPanel are the acts for the selected panels: one of them, or several at once.
-func (v *view) OnPanel() (acts []Act) {
+func (v *View) OnPanel() (acts []Act) {
 	var on []roof.Panel
 	for _, id := range v.Marked {
 		if i := slices.IndexFunc(v.Plan.Panels, func(p roof.Panel) bool { return p.ID == id }); i >= 0 {
@@ -144,19 +144,19 @@ func (v *view) OnPanel() (acts []Act) {
 }
 
 // Remove is the act that takes something away.
-func (v *view) Remove(kind, id string) Act {
+func (v *View) Remove(kind, id string) Act {
 	return Act{Text: "Remove", Says: "remove " + cmp.Or(v.Label(id), kind), Changes: []job.Change{{Do: "remove_" + kind, ID: id}}}
 }
 
 // NewCupboard starts a cupboard.
-func (v *view) NewCupboard() Act {
+func (v *View) NewCupboard() Act {
 	g, near := v.Doc.Rig, v.Doc.Units.Near
 	k := rig.Cupboard{ID: "$1", Label: v.unused("Cupboard ", 0), X: near(g.Length / 3), Y: near(100), Length: near(600), Width: near(400)}
 	return Act{Text: "Add a cupboard", Says: "add " + k.Label, Changes: []job.Change{{Do: "add_cupboard", Item: job.Raw(k)}}}
 }
 
 // Wire is the act that wires like panels as a grouping.
-func (v *view) Wire(g option.Grouping) Act {
+func (v *View) Wire(g option.Grouping) Act {
 	var changes []job.Change
 	letters := v.letters(len(g.Panels))
 	for i, panels := range g.Panels {
@@ -166,7 +166,7 @@ func (v *view) Wire(g option.Grouping) Act {
 }
 
 // letters are the next free string letters.
-func (v *view) letters(n int) (out []string) {
+func (v *View) letters(n int) (out []string) {
 	taken := map[string]bool{}
 	for _, s := range v.Doc.Strings {
 		taken[s.Label] = true
@@ -184,13 +184,13 @@ func (v *view) letters(n int) (out []string) {
 }
 
 // NewString starts an empty string.
-func (v *view) NewString() Act {
+func (v *View) NewString() Act {
 	label := v.letters(1)[0]
 	return Act{Text: "Start string " + label, Says: "start string " + label, Select: "$1", Changes: []job.Change{{Do: "add_string", Item: job.Raw(job.String{ID: "$1", Label: label, Panels: []string{}})}}}
 }
 
 // Chain is the act that puts a panel at a string's end, or takes it out when it is in it.
-func (v *view) Chain(s plan.String, panel string) Act {
+func (v *View) Chain(s plan.String, panel string) Act {
 	planned, _ := shelf.Find(v.Doc.Strings, s.ID)
 	var changes []job.Change
 	says := "add %s to string %s"
@@ -211,7 +211,7 @@ func (v *view) Chain(s plan.String, panel string) Act {
 }
 
 // LoosePanels are the panels in no string.
-func (v *view) LoosePanels() (out []roof.Panel) {
+func (v *View) LoosePanels() (out []roof.Panel) {
 	wired := map[string]bool{}
 	for _, s := range v.Doc.Strings {
 		for _, id := range s.Panels {
@@ -239,7 +239,7 @@ type ShopChoice struct {
 }
 
 // Controllers tries the shelf's controllers.
-func (v *view) Controllers() (out Shop) {
+func (v *View) Controllers() (out Shop) {
 	labels, ids, tried := v.Plan.ControllerChoices(v.Doc, v.Crew)
 	out.Strings = labels
 	controllers := v.Doc.Controllers()
@@ -269,7 +269,7 @@ func (v *view) Controllers() (out Shop) {
 }
 
 // Another is the act that hangs a further controller like the last, to be given its strings.
-func (v *view) Another() Act {
+func (v *View) Another() Act {
 	all := v.Doc.Controllers()
 	part, _ := shelf.Find(v.Doc.Parts.Controllers, all[len(all)-1].Part)
 	k := v.Doc.NewController(v.unused("Ctrl ", 0), part, dollars())
@@ -277,7 +277,7 @@ func (v *view) Another() Act {
 }
 
 // loose tells whether a string ends at no controller.
-func (v *view) loose(id string) bool {
+func (v *View) loose(id string) bool {
 	return slices.ContainsFunc(v.Plan.Strings, func(s plan.String) bool { return s.ID == id && s.Controller == "" })
 }
 
@@ -288,7 +288,7 @@ func dollars() func() string {
 }
 
 // AddEquipment are acts that note what is in the rig already.
-func (v *view) AddEquipment() (acts []Act) {
+func (v *View) AddEquipment() (acts []Act) {
 	for _, k := range job.EquipmentKinds {
 		if k.Kind == "combiner" || k.Kind == "controller" {
 			continue // they come with the strings and the controllers
@@ -301,7 +301,7 @@ func (v *view) AddEquipment() (acts []Act) {
 }
 
 // unusedEquipment is a name that no other equipment has.
-func (v *view) unusedEquipment(name string) string {
+func (v *View) unusedEquipment(name string) string {
 	label := name
 	for n := 2; slices.ContainsFunc(v.Doc.Equipment, func(e job.Equipment) bool { return e.Label == label }); n++ {
 		label = fmt.Sprintf("%s %d", name, n)
@@ -318,7 +318,7 @@ type EquipmentRow struct {
 }
 
 // Equipment lists what has a place in the rig besides controllers and combiners.
-func (v *view) Equipment() (out []EquipmentRow) {
+func (v *View) Equipment() (out []EquipmentRow) {
 	battery, _ := v.Doc.Battery()
 	for _, e := range v.Doc.Equipment {
 		if e.Kind == "combiner" || e.Kind == "controller" {
@@ -330,7 +330,7 @@ func (v *view) Equipment() (out []EquipmentRow) {
 }
 
 // EntryActs place a roof entry over each cupboard with room.
-func (v *view) EntryActs() (acts []Act) {
+func (v *View) EntryActs() (acts []Act) {
 	if len(v.Crew.Glands) == 0 {
 		return nil
 	}
@@ -386,7 +386,7 @@ type RemovedPanel struct {
 }
 
 // RemovedPanels are those of the job.
-func (v *view) RemovedPanels() (out []RemovedPanel) {
+func (v *View) RemovedPanels() (out []RemovedPanel) {
 	for _, p := range v.Doc.Panels {
 		if p.Status == job.StatusRemoved {
 			part, _ := shelf.Find(v.Doc.Parts.Panels, p.Part)
@@ -397,7 +397,7 @@ func (v *view) RemovedPanels() (out []RemovedPanel) {
 }
 
 // freeEntry is the first name that no entry has.
-func (v *view) freeEntry() string {
+func (v *View) freeEntry() string {
 	for n := 1; ; n++ {
 		label := fmt.Sprintf("Entry %d", n)
 		if !slices.ContainsFunc(v.Doc.Holes, func(h job.Hole) bool { return h.Label == label }) {
@@ -406,7 +406,7 @@ func (v *view) freeEntry() string {
 	}
 }
 
-func (v *view) newEntry(text string, part shelf.Gland, x, y units.Millimetre) Act {
+func (v *View) newEntry(text string, part shelf.Gland, x, y units.Millimetre) Act {
 	e := job.Hole{ID: "$1", Label: v.freeEntry(), Surface: "roof", Part: part.ID, X: v.Doc.Units.Near(x), Y: v.Doc.Units.Near(y)}
 	return Act{Text: text, Says: "place the roof entry", Select: "$1", Changes: append(form.Carry("gland", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_hole", Item: job.Raw(e)})}
 }
@@ -434,7 +434,7 @@ type CableAct struct {
 }
 
 // Runs are all runs, a controller's home run before its battery run.
-func (v *view) Runs() (out []RunView) {
+func (v *View) Runs() (out []RunView) {
 	for n, c := range v.Plan.Controllers {
 		for _, run := range c.Runs() {
 			planned, _ := shelf.Find(v.Doc.Circuits, run.ID)
@@ -462,7 +462,7 @@ type Bend struct {
 }
 
 // Bends are a run's bends with the leg that leads to each.
-func (v *view) Bends(r RunView) (out []Bend, err error) {
+func (v *View) Bends(r RunView) (out []Bend, err error) {
 	set := func(says string, path []wire.Point) *Act {
 		return &Act{Says: r.Label + ": " + says, Changes: []job.Change{{Do: "change_circuit", ID: r.ID, Fields: job.Fields("path", path)}}}
 	}
@@ -495,12 +495,12 @@ func (v *view) Bends(r RunView) (out []Bend, err error) {
 }
 
 // Propose is the act that goes back to the proposed path.
-func (v *view) Propose(r RunView) Act {
+func (v *View) Propose(r RunView) Act {
 	return Act{Text: "Back to the proposed path", Says: r.Label + ": proposed path", Changes: []job.Change{{Do: "change_circuit", ID: r.ID, Fields: job.Fields("path", []wire.Point{})}}}
 }
 
 // TakeNewer is the act that takes the shelf's data for a part that differs.
-func (v *view) TakeNewer(id string) *Act {
+func (v *View) TakeNewer(id string) *Act {
 	for _, row := range v.Doc.Outdated(v.Crew) {
 		if row.ID == id {
 			return &Act{Text: "Take the shelf's", Says: "take the shelf's data for " + row.Name, Changes: []job.Change{{Do: "carry_part", Kind: row.Kind, Item: row.Data}}}

@@ -1,0 +1,142 @@
+// Package page answers "what does a page show?": from a job and its plan it makes
+// the model of each page, and the HTML from that. It knows neither the web server
+// nor the database, so that the same pages can be made elsewhere.
+package page
+
+import (
+	"embed"
+	"encoding/json"
+	"html/template"
+	"io"
+	"reflect"
+	"slices"
+	"strings"
+	"time"
+
+	"velvetroad/core/units"
+	"velvetroad/web/drawing"
+)
+
+//go:embed templates/*.html
+var files embed.FS
+
+// Person is who works here.
+type Person struct{ Name, Role string }
+
+// Step names an edit that can be taken back.
+type Step struct{ EditID, Says string }
+
+// Row is a job on the board.
+type Row struct {
+	ID        string
+	Number    int
+	Title     string
+	Customer  string
+	Rig       string
+	Place     string
+	Day       *time.Time
+	Watts     int
+	Stops     int
+	Watches   int
+	Done      int    // stages with nothing open
+	NextStop  string // key of the first stage with something open
+	Signed    bool
+	Revision  int
+	UpdatedAt time.Time
+}
+
+// Revision is one step of a job's history.
+type Revision struct {
+	Number               int
+	Author, Says, Reason string
+	At                   time.Time
+}
+
+// Stage is a stage of the road as its page shows it. Model is worked out before the
+// template runs; the template defines its own key, and its data is a Sheet.
+type Stage struct {
+	Key      string
+	Caution  string // the usual ones, where the step is done
+	Template string
+	Model    func(*View) (any, error)
+}
+
+// Sheet is what a stage's template prints: its model as M, and the page it is on.
+type Sheet struct {
+	*View
+	M any
+}
+
+// Pages are all pages.
+type Pages struct {
+	templates *template.Template
+	stages    map[string]Stage
+}
+
+// New reads the templates of all pages. Link gives an asset's address.
+func New(link func(string) string, stages ...Stage) (*Pages, error) {
+	p := &Pages{stages: map[string]Stage{}}
+	var err error
+	if p.templates, err = template.New("").Funcs(functions(link)).ParseFS(files, "templates/*.html"); err != nil {
+		return nil, err
+	}
+	for _, s := range stages {
+		p.stages[s.Key] = s
+		if _, err := p.templates.New(s.Key + ".html").Parse(s.Template); err != nil {
+			return nil, err
+		}
+	}
+	return p, nil
+}
+
+// Write makes a page, or the named part of one.
+func (p *Pages) Write(w io.Writer, name string, data any) error {
+	v, ok := data.(*View)
+	if stage, staged := p.stages[stopOf(v)]; ok && staged && (name == "job" || name == "page") {
+		model, err := stage.Model(v)
+		if err != nil {
+			return err
+		}
+		var body strings.Builder
+		if err := p.templates.ExecuteTemplate(&body, stage.Key, Sheet{v, model}); err != nil {
+			return err
+		}
+		v.Caution, v.Body = stage.Caution, template.HTML(body.String())
+	}
+	return p.templates.ExecuteTemplate(w, name, data)
+}
+
+func stopOf(v *View) string {
+	if v == nil {
+		return ""
+	}
+	return v.Stop
+}
+
+// Wide tells whether a page has the whole width: it has no findings beside it.
+func Wide(stop string) bool {
+	return slices.Contains([]string{"history", "layouts", "markout", "wirings", "curves", "volts"}, stop)
+}
+
+// functions are what templates may call beside the view's methods.
+func functions(link func(string) string) template.FuncMap {
+	return template.FuncMap{
+		"link":    link,
+		"num":     func(x any, decimals int) string { return units.Num(number(x), decimals) },
+		"json":    func(v any) (string, error) { text, err := json.Marshal(v); return string(text), err },
+		"ordinal": func(i int) int { return i + 1 },
+		"list":    func(items ...any) []any { return items },
+		"count":   units.Count,
+		"words":   func(s string) string { return strings.ReplaceAll(s, "_", " ") },
+		"capital": Capital, "upper": strings.ToUpper,
+		"deref": func(x any) any { return reflect.Indirect(reflect.ValueOf(x)).Interface() },
+		"hatch": drawing.Hatch,
+		"dict": func(pairs ...any) map[string]any {
+			out := map[string]any{}
+			for i := 0; i+1 < len(pairs); i += 2 {
+				out[pairs[i].(string)] = pairs[i+1]
+			}
+			return out
+		},
+	}
+}

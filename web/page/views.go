@@ -1,0 +1,363 @@
+package page
+
+import (
+	"html/template"
+	"math"
+	"slices"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/leads"
+	"velvetroad/core/option"
+	"velvetroad/core/plan"
+	"velvetroad/core/shade"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+	"velvetroad/web/drawing"
+	"velvetroad/web/form"
+)
+
+// View is what a template prints. Its methods only put figures into words; what
+// they mean was worked out in the core.
+type View struct {
+	Title, Says string
+	Body        template.HTML // of the stage, made before
+	Caution     string        // the usual ones of the stage
+	Back        string        // where an error page leads; empty: to the jobs
+	Light       string
+	Person      Person
+	Problems    []string
+
+	Jobs   []Row
+	Rigs   []job.Kept
+	Search string
+	Rules  []finding.Rule
+
+	PartKind, PartName string // a part's form that came back with what is wrong
+	PartFields         []LabelField
+	Estimate           *EstimateView
+	TypedPrices        map[string]string // by part, as they came back
+
+	Stop       string
+	Select     string   // the thing selected last
+	Marked     []string // everything selected, in the order in which it was
+	Doc        job.Document
+	Plan       plan.Plan
+	built      *plan.Plan // see Built
+	Crew       shelf.Shelf
+	Revision   int
+	OpenCalm   bool // somebody opened the fine findings
+	Undo, Redo Step
+	Revisions  []Revision
+
+	Query    string // of the page's address
+	Sky      shade.Sky
+	Load     option.Load
+	Weights  option.Weights
+	OwnOnly  bool                    // ways to wire: with the job's own controllers alone
+	subjects map[string]form.Subject // what fields belong to, found once
+}
+
+// Built is the plan of what was built, worked out when a page asks for it.
+func (v *View) Built() plan.Plan {
+	if v.built == nil {
+		p := plan.Built(v.Doc, v.Crew)
+		v.built = &p
+	}
+	return *v.built
+}
+
+// number is any of the core's quantities as a float.
+func number(x any) float64 {
+	switch n := x.(type) {
+	case float64:
+		return n
+	case int:
+		return float64(n)
+	case units.Volt:
+		return float64(n)
+	case units.Ampere:
+		return float64(n)
+	case units.Watt:
+		return float64(n)
+	case units.Celsius:
+		return float64(n)
+	case units.Millimetre:
+		return float64(n)
+	case units.SquareMillimetre:
+		return float64(n)
+	case units.Kilogram:
+		return float64(n)
+	case units.Irradiance:
+		return float64(n)
+	case finding.Number:
+		return n.Float()
+	}
+	return math.NaN()
+}
+
+func Capital(s string) string {
+	r, size := utf8.DecodeRuneInString(s)
+	return strings.ToUpper(string(r)) + s[size:]
+}
+
+// Len writes a length in the job's units, Long a run's, Mass a weight.
+func (v *View) Len(m units.Millimetre) string  { return m.Text(v.Doc.Units) }
+func (v *View) Long(m units.Millimetre) string { return wire.Long(m, v.Doc.Units) }
+func (v *View) Mass(k units.Kilogram) string   { return k.Text(v.Doc.Units) }
+func (v *View) Metres(m float64) string        { return wire.Long(units.Millimetre(m*1000), v.Doc.Units) }
+func (v *View) Label(id string) string         { return v.Plan.Labels[id] }
+func (v *View) Signed() bool                   { return v.Doc.Record.Signed != nil }
+func (v *View) Findings() []finding.Finding    { return v.Plan.On(v.Stop) }
+func (v *View) Groupings() []option.Alike      { return v.Plan.Options(v.Doc, v.Crew).Groupings() }
+func (v *View) Next() plan.Stop                { return v.Plan.Next() }
+
+// Auto is a field that is written at once, Form one that goes with its form.
+func (v *View) Auto(name, key string) (form.Field, error) { return v.field(name, key, true) }
+func (v *View) Form(name, key string) (form.Field, error) { return v.field(name, key, false) }
+
+func (v *View) field(name, key string, auto bool) (form.Field, error) {
+	s, ok := v.subjects[name]
+	if !ok {
+		var err error
+		if s, err = form.Find(v.Doc, v.Crew, name); err != nil {
+			return form.Field{}, err
+		}
+		if v.subjects == nil {
+			v.subjects = map[string]form.Subject{}
+		}
+		v.subjects[name] = s
+	}
+	return s.Field(key, auto)
+}
+
+// RoofParts are what the strings take on the roof.
+func (v *View) RoofParts() []leads.Part { return v.Plan.RoofParts(v.Doc) }
+
+// Chained tells whether any string has a panel.
+func (v *View) Chained() bool {
+	return slices.ContainsFunc(v.Plan.Strings, func(s plan.String) bool { return len(s.Panels) > 0 })
+}
+
+// Fused tells whether a string may want a fuse: others share its controller.
+func (v *View) Fused(s plan.String) bool {
+	for _, c := range v.Plan.Controllers {
+		if c.ID == s.Controller {
+			return len(c.Strings) > 1
+		}
+	}
+	return false
+}
+
+// Grid is what a dragged panel snaps to, in mm.
+func (v *View) Grid() float64 { return float64(v.Doc.Units.Grid()) }
+
+// Selection is everything selected, as the page keeps it.
+func (v *View) Selection() string { return strings.Join(v.Marked, ",") }
+
+// FieldName is what a field of a kind is called, for the head of its column.
+func (v *View) FieldName(kind string, key any) string { return form.Label(kind, key.(string)) }
+
+// When writes a time of the document in the job's time zone.
+func (v *View) When(at string) string {
+	t, err := time.Parse(time.RFC3339, at)
+	if err != nil {
+		return at
+	}
+	zone, err := time.LoadLocation(v.Doc.TimeZone)
+	if err != nil {
+		zone = time.UTC
+	}
+	return t.In(zone).Format("2 Jan 2006 15:04 MST")
+}
+
+// StopName is the name of the stop shown.
+func (v *View) StopName() string {
+	for _, s := range v.Plan.Stops {
+		if s.Key == v.Stop {
+			return s.Name
+		}
+	}
+	switch v.Stop {
+	case "markout":
+		return "Marking out"
+	case "wirings":
+		return "Every way to wire it"
+	case "curves":
+		return "Curves"
+	case "volts":
+		return "12, 24 or 48 V"
+	}
+	return Capital(v.Stop)
+}
+
+// Road is the plan's road; on the record stop of a job being built, the badges
+// are those of what was built.
+func (v *View) Road() []plan.Stop { return v.Plan.Stops }
+
+// Grave are the findings of this stop that want attention; Calm those that are fine.
+func (v *View) Grave() []finding.Finding { return grade(v.Findings(), true) }
+func (v *View) Calm() []finding.Finding  { return grade(v.Findings(), false) }
+
+// CalmOpen tells whether the fine findings are written out: they are many, so a
+// page has them only when somebody opened them or when there is nothing else.
+func (v *View) CalmOpen() bool { return v.OpenCalm || len(v.Grave()) == 0 }
+
+// Accepted counts the cautions of this stage that a person has accepted.
+func (v *View) Accepted() (n int) {
+	for _, f := range v.Calm() {
+		if f.Accepted != nil {
+			n++
+		}
+	}
+	return n
+}
+
+// Accept accepts a caution with the reason of the form it is in; Reconsider opens
+// it again.
+func (v *View) Accept(f finding.Finding) Act {
+	a := job.Acceptance{ID: "$1", Code: f.Code, About: f.About, Reason: "$reason"}
+	if value, has := f.Value.Get(); has {
+		a.Value = &value
+	}
+	return Act{Text: "Accept", Says: "accept " + f.Code + " of " + v.Label(f.About), Changes: []job.Change{{Do: "add_accepted", Item: job.Raw(a)}}}
+}
+
+func (v *View) Reconsider(f finding.Finding) Act {
+	act := Act{Text: "Open again", Says: "open " + f.Code + " of " + v.Label(f.About) + " again"}
+	for _, a := range v.Doc.Accepted {
+		if a.Code == f.Code && slices.Contains(f.IDs(), a.About) {
+			act.Changes = append(act.Changes, job.Change{Do: "remove_accepted", ID: a.ID})
+		}
+	}
+	return act
+}
+
+func grade(all []finding.Finding, grave bool) (out []finding.Finding) {
+	for _, f := range all {
+		if f.Open() == grave {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// A Track is a finding drawn as a margin: the value as a bar, the limit as a
+// post, both in thousandths of the track.
+type Track struct {
+	finding.Finding
+	Bar, Post int
+	Figure    string // the value with its unit, "" when there is none
+	Room      string // what is left, in words
+}
+
+// Track prepares a finding's margin. The track's length is chosen so that the
+// post stands at four fifths for a limit not to be passed, at two fifths for
+// one to be reached.
+func (v *View) Track(f finding.Finding) Track {
+	t := Track{Finding: f}
+	value, has := f.Value.Get()
+	if !has {
+		return t
+	}
+	t.Figure = v.figure(value, f.Unit)
+	limit, limited := f.Limit.Get()
+	if !limited {
+		return t
+	}
+	margin := f.Margin.Float()
+	atMost := math.Abs((limit-value)-margin) < 1e-9*math.Max(1, math.Abs(limit))
+	span, post := limit/0.8, 800
+	if !atMost {
+		span, post = limit/0.4, 400
+	}
+	if limit <= 0 {
+		span, post = math.Max(math.Abs(value)*2, 1), 0
+	}
+	t.Post = post
+	t.Bar = int(math.Round(math.Max(0, math.Min(1, value/span)) * 1000))
+	left := v.figure(math.Abs(margin), f.Unit)
+	switch {
+	case margin < 0 && atMost:
+		t.Room = left + " over"
+	case margin < 0:
+		t.Room = left + " short"
+	default:
+		t.Room = left + " to spare"
+	}
+	return t
+}
+
+// figure writes a finding's value in the job's units.
+func (v *View) figure(x float64, unit string) string {
+	switch unit {
+	case "mm":
+		return units.Millimetre(x).Text(v.Doc.Units)
+	case "m":
+		return wire.Long(units.Millimetre(x*1000), v.Doc.Units)
+	case "kg":
+		return units.Kilogram(x).Text(v.Doc.Units)
+	case "%":
+		return units.Num(x, 1) + " %"
+	case "":
+		return units.Num(x, 2)
+	}
+	return units.Num(x, 1) + " " + unit
+}
+
+// Step writes one line of a working as people check it: formula, the numbers
+// filled in, the result.
+func (v *View) Step(s finding.Step) string {
+	value := units.Num(s.Value, 3)
+	if s.Unit != "" {
+		value += " " + s.Unit
+	}
+	if s.Filled == "" {
+		return value
+	}
+	return s.Filled + " = " + value
+}
+
+func (v *View) Roof() drawing.Roof {
+	if v.Stop == "record" { // what was built, the plan as outlines where it differs
+		return drawing.Roof{ID: "plan", Document: v.Doc.AsBuilt(), Plan: v.Built(), Stop: v.Stop, Selected: v.current(), Planned: v.Plan.Panels}
+	}
+	return drawing.Roof{ID: "plan", Document: v.Doc, Plan: v.Plan, Stop: v.Stop, Selected: v.Select, Marked: v.Marked, Live: !v.Signed() && (v.Stop == "roof" || v.Stop == "strings" || v.Stop == "holes")}
+}
+
+// RoofPlanned draws the plan for the printed set, whatever was built.
+func (v *View) RoofPlanned() template.HTML {
+	return drawing.Roof{ID: "planned", Document: v.Doc, Plan: v.Plan, Stop: "print"}.SVG()
+}
+
+// PlanFindings are the plan's own findings that want attention, for the printed set.
+func (v *View) PlanFindings() (out []finding.Finding) {
+	for _, s := range v.Plan.Stops {
+		if s.Key != "record" {
+			for _, f := range v.Plan.On(s.Key) { // accepted ones too, with who accepted them
+				if f.Grade > finding.Fine {
+					out = append(out, f)
+				}
+			}
+		}
+	}
+	return out
+}
+
+// RoofPlan draws the plan; RoofSmall the same for a phone; RoofBuilt what was built.
+func (v *View) RoofPlan() template.HTML { return v.Roof().SVG() }
+func (v *View) RoofSmall() template.HTML {
+	d := v.Roof()
+	d.ID, d.Compact, d.Live = "small", true, false
+	return d.SVG()
+}
+func (v *View) RoofBuilt() template.HTML {
+	return drawing.Roof{ID: "built", Document: v.Doc.AsBuilt(), Plan: v.Built(), Stop: "record", Planned: v.Plan.Panels}.SVG()
+}
+func (v *View) CablePaths() template.HTML { return drawing.Path("paths", v.Doc, v.Plan) }
+func (v *View) Plugging() template.HTML   { return drawing.Plugging("plugging", v.Doc, v.Plan) }
+func (v *View) Wiring() template.HTML     { return drawing.Wiring("wiring", v.Doc, v.Plan) }

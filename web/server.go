@@ -25,6 +25,7 @@ import (
 	"velvetroad/core/shelf"
 	"velvetroad/store"
 	"velvetroad/web/page"
+	"velvetroad/web/page/holes"
 )
 
 //go:embed assets
@@ -80,7 +81,7 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 		return nil, err
 	}
 	var err error
-	if s.pages, err = page.New(s.link); err != nil {
+	if s.pages, err = page.New(s.link, holes.Stage); err != nil {
 		return nil, err
 	}
 

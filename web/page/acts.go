@@ -329,56 +329,6 @@ func (v *View) Equipment() (out []EquipmentRow) {
 	return out
 }
 
-// EntryActs place a roof entry over each cupboard with room.
-func (v *View) EntryActs() (acts []Act) {
-	if len(v.Crew.Glands) == 0 {
-		return nil
-	}
-	ways := 2 * len(v.Doc.Controllers())
-	part := v.Crew.Glands[len(v.Crew.Glands)-1]
-	for _, g := range v.Crew.Glands {
-		if g.Ways >= ways {
-			part = g
-			break
-		}
-	}
-	if len(v.Plan.Entries) > 0 {
-		part = v.Plan.Entries[0].Part
-	}
-	for _, t := range v.Doc.Rig.Obstructions {
-		if t.Kind != "old_hole" {
-			continue
-		}
-		if len(v.Plan.Entries) > 0 {
-			e := v.Plan.Entries[0]
-			acts = append(acts, Act{Text: "At the " + t.Label, Says: "move " + e.Label + " to the " + t.Label, Select: e.ID,
-				Changes: []job.Change{{Do: "change_hole", ID: e.ID, Fields: job.Fields("x_mm", t.X, "y_mm", t.Y)}}})
-			continue
-		}
-		at := v.newEntry("At the "+t.Label, part, t.X, t.Y)
-		at.Changes[len(at.Changes)-1].Item = job.Raw(job.Hole{ID: "$1", Label: "Entry 1", Surface: "roof", Part: part.ID, X: t.X, Y: t.Y}) // to the hole, not to the tape's mark
-		acts = append(acts, at)
-	}
-	for _, spot := range v.Plan.EntrySpots(v.Doc, part) {
-		if len(v.Plan.Entries) > 0 {
-			e := v.Plan.Entries[0]
-			acts = append(acts, Act{Text: "Over the " + spot.Cupboard, Says: "move " + e.Label + " over the " + spot.Cupboard, Select: e.ID,
-				Changes: []job.Change{{Do: "change_hole", ID: e.ID, Fields: job.Fields("x_mm", spot.X, "y_mm", spot.Y)}}})
-			continue
-		}
-		acts = append(acts, v.newEntry("Over the "+spot.Cupboard, part, spot.X, spot.Y))
-	}
-	if len(v.Plan.Entries) > 0 {
-		for _, spot := range v.Plan.EntrySpots(v.Doc, part) {
-			acts = append(acts, v.newEntry("Add another entry over the "+spot.Cupboard, part, spot.X, spot.Y))
-		}
-	}
-	if len(v.Plan.Entries) == 0 && v.Doc.Rig.Measured() {
-		acts = append(acts, v.newEntry("On the centre line, to be moved", part, v.Doc.Rig.Length/2, v.Doc.Rig.Width/2))
-	}
-	return acts
-}
-
 // A RemovedPanel is a panel that the job takes away, with how to keep it after all.
 type RemovedPanel struct {
 	Label string
@@ -394,21 +344,6 @@ func (v *View) RemovedPanels() (out []RemovedPanel) {
 		}
 	}
 	return out
-}
-
-// freeEntry is the first name that no entry has.
-func (v *View) freeEntry() string {
-	for n := 1; ; n++ {
-		label := fmt.Sprintf("Entry %d", n)
-		if !slices.ContainsFunc(v.Doc.Holes, func(h job.Hole) bool { return h.Label == label }) {
-			return label
-		}
-	}
-}
-
-func (v *View) newEntry(text string, part shelf.Gland, x, y units.Millimetre) Act {
-	e := job.Hole{ID: "$1", Label: v.freeEntry(), Surface: "roof", Part: part.ID, X: v.Doc.Units.Near(x), Y: v.Doc.Units.Near(y)}
-	return Act{Text: text, Says: "place the roof entry", Select: "$1", Changes: append(form.Carry("gland", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_hole", Item: job.Raw(e)})}
 }
 
 // A RunView is a run with what a page says of it.

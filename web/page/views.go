@@ -120,6 +120,31 @@ func (v *View) Next() plan.Stop                { return v.Plan.Next() }
 func (v *View) Auto(name, key string) (form.Field, error) { return v.field(name, key, true) }
 func (v *View) Form(name, key string) (form.Field, error) { return v.field(name, key, false) }
 
+// A Fielder makes the fields of a model. The first error is kept: it is a mistake in
+// the model, not in what somebody typed.
+type Fielder struct {
+	v   *View
+	Err error
+}
+
+// Fielder starts a model's fields.
+func (v *View) Fielder() *Fielder { return &Fielder{v: v} }
+
+// Of makes the fields of a subject that are saved by themselves.
+func (f *Fielder) Of(name string, keys ...string) (out []form.Field) {
+	for _, key := range keys {
+		field, err := f.v.field(name, key, true)
+		if err != nil && f.Err == nil {
+			f.Err = err
+		}
+		out = append(out, field)
+	}
+	return out
+}
+
+// One makes one field that is saved by itself.
+func (f *Fielder) One(name, key string) form.Field { return f.Of(name, key)[0] }
+
 func (v *View) field(name, key string, auto bool) (form.Field, error) {
 	s, ok := v.subjects[name]
 	if !ok {

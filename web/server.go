@@ -25,6 +25,8 @@ import (
 	"velvetroad/core/shelf"
 	"velvetroad/store"
 	"velvetroad/web/page"
+	"velvetroad/web/page/cables"
+	"velvetroad/web/page/controllers"
 	"velvetroad/web/page/holes"
 )
 
@@ -81,7 +83,7 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 		return nil, err
 	}
 	var err error
-	if s.pages, err = page.New(s.link, holes.Stage); err != nil {
+	if s.pages, err = page.New(s.link, controllers.Stage, holes.Stage, cables.Stage); err != nil {
 		return nil, err
 	}
 

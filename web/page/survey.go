@@ -35,7 +35,7 @@ func (v *View) NewThings() (acts []Act) {
 func (v *View) unusedName(name string) string {
 	for _, label := range v.Doc.Labels() {
 		if label == name {
-			return v.unused(name+" ", 1)
+			return v.Unused(name+" ", 1)
 		}
 	}
 	return name

@@ -386,3 +386,21 @@ func (v *View) RoofBuilt() template.HTML {
 func (v *View) CablePaths() template.HTML { return drawing.Path("paths", v.Doc, v.Plan) }
 func (v *View) Plugging() template.HTML   { return drawing.Plugging("plugging", v.Doc, v.Plan) }
 func (v *View) Wiring() template.HTML     { return drawing.Wiring("wiring", v.Doc, v.Plan) }
+
+// A PrintRun is a circuit of a controller as the printed set lists it.
+type PrintRun struct {
+	plan.Run
+	Mark, Label string
+	Fuse        *shelf.Protection
+}
+
+// PrintRuns are the circuits of all controllers.
+func (v *View) PrintRuns() (out []PrintRun) {
+	for n, c := range v.Plan.Controllers {
+		for _, run := range c.Runs() {
+			planned, _ := shelf.Find(v.Doc.Circuits, run.ID)
+			out = append(out, PrintRun{run, drawing.RunMark(n, run), v.Label(run.ID), v.Doc.Protection(planned.Device(form.FuseAt(planned)))})
+		}
+	}
+	return out
+}

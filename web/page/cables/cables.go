@@ -1,0 +1,159 @@
+// Package cables is the page of the stage Cables: every circuit of the controllers
+// with its path, its cable and what the shelf's others would do.
+package cables
+
+import (
+	_ "embed"
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+	"velvetroad/web/drawing"
+	"velvetroad/web/form"
+	"velvetroad/web/page"
+)
+
+//go:embed cables.html
+var template string
+
+// Stage is the stage as the pages show it.
+var Stage = page.Stage{Key: "cables", Template: template, Model: Of,
+	Caution: "The fuse protects the wire and sits at the battery's positive; a lithium bank needs one that can break thousands of amps. The AC side is for licensed people where the law says so."}
+
+// Model is what the page shows.
+type Model struct {
+	Runs    []Run
+	CutList []plan.Spool
+}
+
+// Of works out the model.
+func Of(v *page.View) (any, error) {
+	m := Model{Runs: runsOf(v), CutList: v.Plan.Totals.CableOf}
+	fields := v.Fielder()
+	for i := range m.Runs {
+		r := &m.Runs[i]
+		keys := []string{"cable", "fuse", "slack_pct", "loops_mm", "measured_mm", "air_c", "bundled"}
+		if r.Home && r.Cable != nil {
+			keys = append(keys, "last_cable")
+			if r.Stepped {
+				keys = append(keys, "last_mm")
+			}
+		}
+		if r.Home {
+			keys = append(keys, "raised")
+			if len(v.Plan.Entries) > 1 {
+				keys = append(keys, "entry")
+			}
+		}
+		r.Fields = fields.Of("circuit/"+r.ID, keys...)
+		switch {
+		case r.OneWay > 0:
+		case r.Current == 0:
+			r.Missing = r.Controller.Label + " has no string yet, so nothing flows here."
+		default:
+			r.Missing = "No path yet: it needs the roof entry, the places of the equipment board and the battery, and the inside height; or a measured length."
+		}
+		var err error
+		if r.Bends, err = bendsOf(v, *r); err != nil {
+			return m, err
+		}
+		if r.Drawn {
+			act := propose(v, *r)
+			r.Propose = &act
+		}
+	}
+	return m, fields.Err
+}
+
+// A Run is a circuit with what a page says of it.
+type Run struct {
+	plan.Run
+	Home       bool
+	Stepped    bool // its last piece is of another cable
+	Controller plan.Controller
+	Mark       string
+	Label      string
+	Legs       []wire.Leg
+	Drawn      bool // its path was set by hand
+	Measured   bool
+	Choices    []CableAct
+	Fields     []form.Field
+	Bends      []Bend
+	Propose    *page.Act // back to the proposed path; nil: it is that
+	Missing    string    // why it has no length
+}
+
+// CableAct is a cable of the shelf with the act that takes it.
+type CableAct struct {
+	wire.Choice
+	Act    page.Act
+	Chosen bool
+}
+
+// runsOf are all runs, a controller's home run before its battery run.
+func runsOf(v *page.View) (out []Run) {
+	for n, c := range v.Plan.Controllers {
+		for _, run := range c.Runs() {
+			planned, _ := shelf.Find(v.Doc.Circuits, run.ID)
+			r := Run{Run: run, Home: planned.System == "pv", Stepped: len(planned.Segments) > 1, Controller: c, Mark: drawing.RunMark(n, run), Label: v.Label(run.ID), Legs: wire.Legs(run.Path), Drawn: len(planned.Path) > 0, Measured: planned.Measured > 0}
+			for _, choice := range run.CableChoices(v.Crew, v.Doc.Units) {
+				changes := append(form.Carry("cable", choice.Cable.ID, v.Doc.Parts, v.Crew), job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields("segments", planned.WithCable(choice.Cable.ID))})
+				r.Choices = append(r.Choices, CableAct{choice, page.Act{Text: "Use this cable", Says: r.Label + ": " + choice.Cable.Name, Changes: changes}, planned.Cable() == choice.Cable.ID})
+			}
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
+// Bend is a bend of a path with its fields and the acts on it.
+type Bend struct {
+	wire.Point
+	Fields  []form.Field
+	Length  units.Millimetre // of the leg that leads to it
+	Without *page.Act        // leaves it out
+	Corner  *page.Act        // puts a corner on the leg that leads to it
+}
+
+// bendsOf are a run's bends with the leg that leads to each.
+func bendsOf(v *page.View, r Run) (out []Bend, err error) {
+	set := func(says string, path []wire.Point) *page.Act {
+		return &page.Act{Says: r.Label + ": " + says, Changes: []job.Change{{Do: "change_circuit", ID: r.ID, Fields: job.Fields("path", path)}}}
+	}
+	for i, p := range r.Path {
+		b := Bend{Point: p}
+		var fields map[string]json.RawMessage
+		if err := json.Unmarshal(job.Raw(p), &fields); err != nil {
+			return nil, err
+		}
+		on := form.Subject{Doc: v.Doc, Crew: v.Crew, Kind: "bend", ID: fmt.Sprintf("%s/%d", r.ID, i), Fields: fields}
+		for _, key := range []string{"x_mm", "y_mm", "up"} {
+			f, err := on.Field(key, true)
+			if err != nil {
+				return nil, err
+			}
+			b.Fields = append(b.Fields, f)
+		}
+		if i > 0 {
+			from := r.Path[i-1]
+			b.Length = r.Legs[i-1].Length
+			middle := wire.Point{Surface: p.Surface, X: (from.X + p.X) / 2, Y: (from.Y + p.Y) / 2, Z: (from.Z + p.Z) / 2}
+			b.Corner = set("another corner", slices.Insert(slices.Clone(r.Path), i, middle))
+		}
+		if i > 0 && i < len(r.Path)-1 {
+			b.Without = set("leave out a corner", slices.Delete(slices.Clone(r.Path), i, i+1))
+		}
+		out = append(out, b)
+	}
+	return out, nil
+}
+
+// propose is the act that goes back to the proposed path.
+func propose(v *page.View, r Run) page.Act {
+	return page.Act{Text: "Back to the proposed path", Says: r.Label + ": proposed path", Changes: []job.Change{{Do: "change_circuit", ID: r.ID, Fields: job.Fields("path", []wire.Point{})}}}
+}

@@ -119,11 +119,11 @@ test("curves follow the sliders, and a wiring is picked with its reason", async 
   expect(page.url()).toContain("from=street");
   await page.goto(`${half}/wirings`);
   await page.getByLabel("Low cost").fill("7");
-  await page.getByRole("button", { name: "Rank them so" }).click();
+  await page.getByRole("button", { name: "Rank" }).click();
   await page.goto(`${half}/wirings`);
   await expect(page.getByLabel("Low cost")).toHaveValue("7"); // what counts is remembered
-  await page.getByLabel(/^Why the one you pick/).fill("trees at the lake");
-  await page.locator(".schools .layout-card").last().getByRole("button", { name: "Wire it so" }).click();
+  await page.getByLabel(/^Why you choose it/).fill("trees at the lake");
+  await page.locator(".schools .layout-card").last().getByRole("button", { name: "Use this option" }).click();
   await page.waitForURL(/\/strings$/);
   await page.goto(`${half}/history`);
   await expect(page.locator(".history li").first()).toContainText("trees at the lake");
@@ -161,11 +161,11 @@ test("a panel without a label is reckoned, and a portable one stands outside", a
   await write(page, "f-rig-width_mm", "2.2 m");
   await stop(page, "Roof").click();
   await saved(page, () => page.locator(".palette li", { hasText: "slim 118 W" }).getByRole("button").click());
-  await saved(page, () => page.getByRole("button", { name: "Stand it outside" }).click());
+  await saved(page, () => page.getByRole("button", { name: "Add outside" }).click());
   await expect(page.locator("#plan")).toContainText("G1, portable");
   await stop(page, "Strings").click();
   await page.getByRole("link", { name: "Every way to wire it" }).click();
-  await page.locator("table.wirings").getByRole("button", { name: "Wire it so" }).first().click();
+  await page.locator("table.wirings").getByRole("button", { name: "Use this option" }).first().click();
   await page.waitForURL(/\/strings$/);
   await expect(page.locator(".string-card")).toHaveCount(2);
   await expect(page.locator(".string-card").last()).toContainText("1 × folding 146 W in series");

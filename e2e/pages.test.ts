@@ -142,7 +142,7 @@ test("bad input is said at its field and nothing is lost", async ({ page }) => {
 
   // A panel larger than the roof is put on all the same, and said to be so.
   await stop(page, "Roof").click();
-  await saved(page, () => page.locator(".palette li", { hasText: "high-voltage 345 W" }).getByRole("button", { name: "Put on all the same" }).click());
+  await saved(page, () => page.locator(".palette li", { hasText: "high-voltage 345 W" }).getByRole("button", { name: "Does not fit. Add anyway" }).click());
   await expect(page.locator("#findings .finding.stop").first()).toContainText("larger than the roof");
 
   // The program goes away while something is typed: it stays in its field.

@@ -50,8 +50,8 @@ test("a job goes down the whole road", async ({ page }) => {
 
   // Strings: every way to wire them stands side by side; both in series.
   await stop(page, "Strings").click();
-  await expect(page.getByRole("region", { name: "Ways to wire long 228 W" })).toContainText("2 in series");
-  await saved(page, () => page.getByRole("button", { name: "Wire it so" }).first().click());
+  await expect(page.getByRole("region", { name: "Options for long 228 W" })).toContainText("2 in series");
+  await saved(page, () => page.getByRole("button", { name: "Use this option" }).first().click());
   await expect(page.locator(".string-card")).toContainText("2 × long 228 W in series");
   // 2 · 29.4 · (1 − 0.0027 · (−15 − 25)) = 65.15 V, worked by hand.
   await expect(page.locator(".string-card .figures")).toContainText("65.2 V");

@@ -25,9 +25,6 @@ import (
 	"velvetroad/core/shelf"
 	"velvetroad/store"
 	"velvetroad/web/page"
-	"velvetroad/web/page/cables"
-	"velvetroad/web/page/controllers"
-	"velvetroad/web/page/holes"
 )
 
 //go:embed assets
@@ -83,7 +80,7 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 		return nil, err
 	}
 	var err error
-	if s.pages, err = page.New(s.link, controllers.Stage, holes.Stage, cables.Stage); err != nil {
+	if s.pages, err = page.New(s.link, stages...); err != nil {
 		return nil, err
 	}
 

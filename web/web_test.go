@@ -760,7 +760,7 @@ func TestWiringsAreRankedAndTakenOver(t *testing.T) {
 	assert.Contains(t, s.page(marten, "history"), "shade from the trees at the lake")
 	assert.Contains(t, s.page(marten, "strings"), "Wired as chosen, number")
 	again := s.page(marten, "wirings")
-	assert.Contains(t, again, "<h2>Picked</h2>")
+	assert.Contains(t, again, "<h2>Chosen</h2>")
 	assert.Regexp(t, `Now it works and ranks \d+ of \d+ by these weights`, again)
 	assert.Contains(t, s.page(demo.Kestrel().Start.ID, "wirings"), "1 in series × 1")
 }
@@ -789,7 +789,7 @@ func TestASignedJobStaysAsItIs(t *testing.T) {
 	}
 	for _, stop := range []string{"markout", "layouts", "wirings", "survey"} {
 		page := s.page(heron, stop)
-		assert.NotContains(t, page, "Wire it so</button>", stop)
+		assert.NotContains(t, page, "Use this option</button>", stop)
 		assert.NotContains(t, page, "Marked: the next one", stop)
 		assert.NotContains(t, page, "Set the outline", stop)
 		assert.NotContains(t, page, "Work them out", stop)
@@ -949,7 +949,7 @@ func TestPricesAreKeptOnTheShelf(t *testing.T) {
 func TestAPortablePanelStandsOutside(t *testing.T) {
 	s := open(t)
 	page := s.page(marten, "roof")
-	act := regexp.MustCompile(`data-act="(\{"Text":"Stand it outside".*?\})"`).FindStringSubmatch(page)
+	act := regexp.MustCompile(`data-act="(\{"Text":"Add outside".*?\})"`).FindStringSubmatch(page)
 	require.NotNil(t, act)
 	var edit struct{ Changes []job.Change }
 	require.NoError(t, json.Unmarshal([]byte(strings.ReplaceAll(act[1], `"$1"`, fmt.Sprintf("%q", uuid.NewString()))), &edit))
@@ -959,7 +959,7 @@ func TestAPortablePanelStandsOutside(t *testing.T) {
 	require.Equal(t, 200, code, a.Error.Says)
 	assert.Contains(t, s.page(marten, "roof"), "On the ground, plugged in from outside")
 	assert.Contains(t, s.page(marten, "roof"), "G1, portable</text>", "its plug is drawn")
-	assert.Contains(t, s.page(marten, "strings"), "1 × folding 146 W in no string: which way?")
+	assert.Contains(t, s.page(marten, "strings"), "1 × folding 146 W in no string: which option?")
 	assert.Contains(t, s.page(marten, "wirings"), "1 in series × 1, folding 146 W")
 	code, a = s.api(marten, "fields", m{"base": now.Revision + 1, "stop": "survey", "id": uuid.NewString(), "name": "job", "fields": m{"season.latitude_deg": "95"}})
 	assert.Equal(t, 422, code)

@@ -168,16 +168,6 @@ func (v *View) Chained() bool {
 	return slices.ContainsFunc(v.Plan.Strings, func(s plan.String) bool { return len(s.Panels) > 0 })
 }
 
-// Fused tells whether a string may want a fuse: others share its controller.
-func (v *View) Fused(s plan.String) bool {
-	for _, c := range v.Plan.Controllers {
-		if c.ID == s.Controller {
-			return len(c.Strings) > 1
-		}
-	}
-	return false
-}
-
 // Grid is what a dragged panel snaps to, in mm.
 func (v *View) Grid() float64 { return float64(v.Doc.Units.Grid()) }
 

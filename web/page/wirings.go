@@ -92,7 +92,7 @@ func (v *View) Wirings() (out WiringsView) {
 	for i, w := range hold {
 		row := WiringRow{Option: w, Rank: i + 1}
 		if len(w.Approaches) > 0 || i < most {
-			row.Act = Act{Text: "Wire it so", Says: "wire " + w.Words(), Changes: options.Changes(w, i+1, len(hold))}
+			row.Act = Act{Text: "Use this option", Says: "wire " + w.Words(), Changes: options.Changes(w, i+1, len(hold))}
 		}
 		cards(row)
 		if i < most {

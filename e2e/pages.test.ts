@@ -81,7 +81,7 @@ test("panels are dragged, nudged, turned, doubled, taken off and brought back", 
   await saved(page, () => page.keyboard.press("Shift+ArrowLeft"));
   await expect(mark).toHaveAttribute("data-x", (x + 9).toFixed(1));
   await saved(page, () => page.keyboard.press("r"));
-  await expect(page.getByRole("region", { name: "Panels on the roof" })).toContainText("across");
+  await expect(page.getByRole("region", { name: "Panels on the roof" })).toContainText("crosswise");
   await saved(page, () => page.keyboard.press("d"));
   await expect(page.locator("#plan .panel-mark")).toHaveCount(2);
   await saved(page, () => page.keyboard.press("Delete"));
@@ -92,7 +92,7 @@ test("panels are dragged, nudged, turned, doubled, taken off and brought back", 
   await saved(page, () => page.keyboard.press("z"));
   await expect(page.getByRole("region", { name: "Panels on the roof" })).toContainText("along");
   await saved(page, () => page.keyboard.press("Shift+Z"));
-  await expect(page.getByRole("region", { name: "Panels on the roof" })).toContainText("across");
+  await expect(page.getByRole("region", { name: "Panels on the roof" })).toContainText("crosswise");
   await page.getByRole("button", { name: "Zoom in" }).click();
   const zoomed = await page.locator("#plan").getAttribute("viewBox");
   expect(zoomed).not.toMatch(/^0\.0 0\.0 916/);

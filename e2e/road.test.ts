@@ -27,7 +27,7 @@ test("a job goes down the whole road", async ({ page }) => {
   await write(page, "f-rig-coldest_c", "5 F");
   await expect(page.locator("#f-rig-coldest_c")).toHaveValue("-15");
   await saved(page, () => page.getByRole("button", { name: "Fan", exact: true }).click());
-  const thing = page.getByRole("region", { name: "Things on the roof" });
+  const thing = page.getByRole("region", { name: "Obstructions on the roof" });
   for (const [label, text] of [["What", "Bath fan"], ["From nose", "9'"], ["From street side", "3'"], ["Along", "14"], ["Across", "14"], ["Height", "5"]]) {
     await thing.getByLabel(label, { exact: true }).first().fill(text);
     await saved(page, () => thing.getByLabel(label, { exact: true }).first().blur());
@@ -90,13 +90,13 @@ test("a job goes down the whole road", async ({ page }) => {
   await stop(page, "Record").click();
   await page.getByText("moved", { exact: true }).click();
   await page.locator(".built-form").getByLabel("From nose").or(page.locator(".built-form").getByLabel("Now, from the nose")).fill("5' 1\"");
-  let refused = await saved(page, () => page.getByRole("button", { name: "Write it down" }).first().click());
+  let refused = await saved(page, () => page.getByRole("button", { name: "Save", exact: true }).first().click());
   expect(refused.status()).toBe(422);
   await expect(page.locator(".built-form .wrong:visible")).toContainText("say why it is not as planned");
   await page.locator(".built-form").getByLabel("Why").fill("a seam under the feet");
-  await saved(page, () => page.getByRole("button", { name: "Write it down" }).first().click());
+  await saved(page, () => page.getByRole("button", { name: "Save", exact: true }).first().click());
   await expect(page.locator(".built-list")).toContainText("A seam under the feet.");
-  while (await page.locator(".built-list .built-form").count()) await saved(page, () => page.locator(".built-form").getByRole("button", { name: "Write it down" }).click());
+  while (await page.locator(".built-list .built-form").count()) await saved(page, () => page.locator(".built-form").getByRole("button", { name: "Save", exact: true }).click());
   await page.getByLabel("Open volts").fill("28.5");
   await saved(page, () => page.locator("form.reading").getByRole("button").click());
   await expect(page.locator(".verdict")).toContainText("reads like 1 in series, not 2");

@@ -17,7 +17,7 @@ test("a roof is surveyed as a tape gives it", async ({ page }) => {
   await expect(page.locator("#plan polygon.roof")).toBeVisible();
 
   await saved(page, () => page.getByRole("button", { name: "Air conditioner" }).click());
-  const things = page.getByRole("region", { name: "Things on the roof" });
+  const things = page.getByRole("region", { name: "Obstructions on the roof" });
   const place = things.getByLabel("From nose", { exact: true });
   await place.fill("tail 900");
   await saved(page, () => place.blur());
@@ -32,10 +32,10 @@ test("a roof is surveyed as a tape gives it", async ({ page }) => {
   await saved(page, () => things.getByLabel("Again, from the tail").blur());
   await expect(page.locator("#findings")).toContainText("it differs by 25 mm");
   await expect(page.locator("#plan .strip.hot")).toBeVisible();
-  await saved(page, () => things.getByLabel("Becomes").selectOption("removed"));
+  await saved(page, () => things.getByLabel("What happens to it").selectOption("removed"));
   await expect(page.locator("#plan .thing-gone").first()).toBeVisible();
   await expect(page.locator("#plan .strip")).toHaveCount(0);
-  await saved(page, () => things.getByLabel("Becomes").selectOption("stays"));
+  await saved(page, () => things.getByLabel("What happens to it").selectOption("stays"));
 
   // A way for a person that a panel must keep off; the plan says so at once.
   await page.getByText("Walkways: where a person passes and kneels: none").click();
@@ -70,11 +70,11 @@ test("photos and drawings come in by the browser, and what is none is told", asy
   const dxf = ["0", "SECTION", "2", "ENTITIES", "0", "LWPOLYLINE", "8", "ROOF", "70", "1", "10", "0", "20", "0", "10", "4800", "20", "0", "10", "4800", "20", "2000", "10", "0", "20", "2000", "0", "ENDSEC", "0", "EOF", ""].join("\n");
   await page.getByText("Outline and flat part").click();
   await page.locator("#outline-file").setInputFiles({ name: "roof.dxf", mimeType: "application/dxf", buffer: Buffer.from(dxf) });
-  await page.getByRole("button", { name: "Bring it in" }).click();
+  await page.getByRole("button", { name: "Read the file" }).click();
   await page.waitForURL(/\/survey$/);
   await expect(page.locator("#f-rig-length_mm")).toHaveValue("4800 mm");
   await page.locator("#outline-file").setInputFiles({ name: "none.dxf", mimeType: "application/dxf", buffer: Buffer.from("0\nEOF\n") });
-  await page.getByRole("button", { name: "Bring it in" }).click();
+  await page.getByRole("button", { name: "Read the file" }).click();
   await expect(page.getByRole("alert")).toContainText("there is no closed polyline in it");
   await page.getByRole("link", { name: "Back to the job" }).click();
 

@@ -5,9 +5,11 @@ import (
 	"velvetroad/web/page/cables"
 	"velvetroad/web/page/controllers"
 	"velvetroad/web/page/holes"
+	"velvetroad/web/page/record"
 	"velvetroad/web/page/roof"
 	stringstage "velvetroad/web/page/strings"
+	"velvetroad/web/page/survey"
 )
 
 // stages are the pages of the road's stages.
-var stages = []page.Stage{roof.Stage, stringstage.Stage, controllers.Stage, holes.Stage, cables.Stage}
+var stages = []page.Stage{survey.Stage, roof.Stage, stringstage.Stage, controllers.Stage, holes.Stage, cables.Stage, record.Stage}

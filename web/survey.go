@@ -16,6 +16,7 @@ import (
 	"velvetroad/core/geom"
 	"velvetroad/core/job"
 	"velvetroad/core/rig"
+	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/web/form"
 	"velvetroad/web/page"
@@ -113,7 +114,8 @@ func (s *server) keepRig(c *gin.Context) {
 		return
 	}
 	id := v.Doc.RigFrom
-	if v.RigKept() == nil || c.PostForm("new") != "" {
+	_, kept := shelf.Find(v.Rigs, v.Doc.RigFrom)
+	if !kept || c.PostForm("new") != "" {
 		id = uuid.NewString()
 	}
 	if err := s.jobs.PutRig(c.Request.Context(), v.Doc.Keep(id, fmt.Sprintf("job %d", v.Doc.Number))); err != nil {

@@ -110,7 +110,7 @@ var specs = map[string]map[string]Spec{
 		"width_mm":         {Kind: Length{}, Label: "Across"},
 		"height_mm":        {Kind: Length{}, Label: "Height"},
 		"kind":             {Kind: Choice{obstructionKinds()}, Label: "Kind", Absent: true},
-		"disposition":      {Kind: Choice{Choices("stays", "stays", "moves", "moves", "replaced", "replaced, lower", "bridged", "may be bridged", "removed", "comes off")}, Label: "Becomes", Absent: true},
+		"disposition":      {Kind: Choice{Choices("stays", "stays", "moves", "moves", "replaced", "replaced, lower", "bridged", "may be bridged", "removed", "comes off")}, Label: "What happens to it", Absent: true},
 		"lid.side":         {Kind: Choice{sides}, Label: "Lid opens", Absent: true},
 		"lid.reach_mm":     {Kind: Length{}, Label: "and swings", Absent: true},
 		"service.side":     {Kind: Choice{sides}, Label: "Serviced from", Absent: true},

@@ -111,44 +111,6 @@ func (v *View) Readings() (out []ReadingView) {
 	return out
 }
 
-// ReadingForm makes the fields of a string's reading, starting from what was read last.
-func (v *View) ReadingForm(r ReadingView, key string) (form.Field, error) {
-	f, err := v.Form("reading/"+r.ID, key)
-	switch key {
-	case "sky":
-		f.Value = string(r.Reading.Sky)
-	case "air_c":
-		f.Value = units.Num(float64(r.Reading.Air), 1)
-	case "voc_v":
-		if r.Reading.Voc != nil {
-			f.Value = units.Num(float64(*r.Reading.Voc), 2)
-		}
-	case "isc_a":
-		if r.Reading.Amps != nil {
-			f.Value = units.Num(float64(*r.Reading.Amps), 2)
-		}
-	}
-	return f, err
-}
-
-// BuiltForm makes the fields of a planned thing's record, starting from where it was planned.
-func (v *View) BuiltForm(b BuiltView, key string) (form.Field, error) {
-	f, err := v.Form("built/"+b.ID, key)
-	if key == "outcome" {
-		f.Choices, f.Value = b.Outcomes, cmp.Or(f.Value, string(job.AsPlanned))
-	}
-	if f.Value != "" {
-		return f, err
-	}
-	if p, ok := shelf.Find(v.Doc.Panels, b.ID); ok {
-		f.Value = map[string]string{"x_mm": p.X.Exact(v.Doc.Units), "y_mm": p.Y.Exact(v.Doc.Units)}[key]
-	}
-	if e, ok := shelf.Find(v.Doc.Holes, b.ID); ok {
-		f.Value = map[string]string{"x_mm": e.X.Exact(v.Doc.Units), "y_mm": e.Y.Exact(v.Doc.Units)}[key]
-	}
-	return f, err
-}
-
 // A Beside is one finding of the plan next to the same one of what was built.
 type Beside struct {
 	About, Code string
@@ -212,13 +174,3 @@ func (v *View) SideBySide() (out Pairs) {
 	}
 	return out
 }
-
-// SignOff and Reopen close and reopen a job; the reason comes from the form they stand in.
-func (v *View) SignOff() Act {
-	return Act{Text: "Sign off", Says: "sign off", Changes: []job.Change{{Do: "sign_off", Item: job.Raw(job.Signature{})}}}
-}
-func (v *View) Reopen() Act {
-	return Act{Text: "Reopen", Says: "reopen", Changes: []job.Change{{Do: "reopen"}}}
-}
-
-// Marks are the points to mark out on the roof, the entries among them, in the

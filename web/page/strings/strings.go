@@ -137,7 +137,7 @@ func Of(v *page.View) (any, error) {
 // wire is the act that wires like panels as a grouping.
 func wire(v *page.View, g option.Grouping) page.Act {
 	var changes []job.Change
-	letters := v.Letters(len(g.Panels))
+	letters := letters(v, len(g.Panels))
 	for i, panels := range g.Panels {
 		changes = append(changes, job.Change{Do: "add_string", Item: job.Raw(job.String{ID: fmt.Sprintf("$%d", i+1), Label: letters[i], Panels: panels})})
 	}
@@ -146,7 +146,7 @@ func wire(v *page.View, g option.Grouping) page.Act {
 
 // newString starts an empty string.
 func newString(v *page.View) page.Act {
-	label := v.Letters(1)[0]
+	label := letters(v, 1)[0]
 	return page.Act{Text: "Start string " + label, Says: "start string " + label, Select: "$1", Changes: []job.Change{{Do: "add_string", Item: job.Raw(job.String{ID: "$1", Label: label, Panels: []string{}})}}}
 }
 
@@ -195,4 +195,22 @@ func fused(v *page.View, s plan.String) bool {
 		}
 	}
 	return false
+}
+
+// letters are the next free string letters.
+func letters(v *page.View, n int) (out []string) {
+	taken := map[string]bool{}
+	for _, s := range v.Doc.Strings {
+		taken[s.Label] = true
+	}
+	for i := 0; len(out) < n; i++ {
+		label := string(rune('A' + i%26))
+		if i >= 26 {
+			label += fmt.Sprint(i / 26)
+		}
+		if !taken[label] {
+			out = append(out, label)
+		}
+	}
+	return out
 }

@@ -1,0 +1,137 @@
+// Package record is the page of the stage Record: what was built, the readings at the
+// disconnect, plan and as-built side by side, and the signature.
+package record
+
+import (
+	"cmp"
+	_ "embed"
+	"strings"
+
+	"velvetroad/core/job"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/web/form"
+	"velvetroad/web/page"
+)
+
+//go:embed record.html
+var template string
+
+// Stage is the stage as the pages show it.
+var Stage = page.Stage{Key: "record", Template: template, Model: Of,
+	Caution: "Measure with the disconnect open; the roof side is live in daylight. Never charge lithium that is frozen."}
+
+// Model is what the page shows.
+type Model struct {
+	Built    []Built
+	Readings []Reading
+	Beside   page.Pairs
+	Open     int // planned things without a record
+	Planned  int
+	Stops    int // in what was built
+	SignOff  page.Act
+	Reopen   page.Act
+}
+
+// Built is a planned thing with the form of its record, while it is the current one.
+type Built struct {
+	page.BuiltView
+	Status                             string // "as planned", "open"
+	Outcome                            form.Field
+	Reason, Part, Serial, Note, Length form.Field
+	Place                              []form.Field // nil: it has none
+	Cable                              bool
+}
+
+// Reading is a string's reading with its form.
+type Reading struct {
+	page.ReadingView
+	Fields []form.Field
+	Save   string
+}
+
+// Of works out the model.
+func Of(v *page.View) (any, error) {
+	m := Model{Open: len(v.Doc.Open()), Planned: len(v.Doc.Planned()), Beside: v.SideBySide(), SignOff: signOff(), Reopen: reopen()}
+	if m.Open == 0 && m.Planned > 0 {
+		m.Stops = v.Built().Totals.Stops
+	}
+	var err error
+	field := func(f form.Field, wrong error) form.Field {
+		if err == nil {
+			err = wrong
+		}
+		return f
+	}
+	for _, b := range v.BuiltThings() {
+		one := Built{BuiltView: b, Status: "open", Cable: b.Kind == "cable"}
+		if b.Done {
+			one.Status = strings.ReplaceAll(string(b.Built.Outcome), "_", " ")
+		}
+		if b.Current {
+			of := func(key string) form.Field { return field(builtForm(v, b, key)) }
+			one.Outcome, one.Reason, one.Part, one.Serial, one.Note, one.Length = of("outcome"), of("reason"), of("part"), of("serial"), of("note"), of("measured_mm")
+			if b.Kind == "panel" || b.Kind == "gland" {
+				one.Place = []form.Field{of("x_mm"), of("y_mm")}
+			}
+		}
+		m.Built = append(m.Built, one)
+	}
+	for _, r := range v.Readings() {
+		one := Reading{ReadingView: r, Save: "Save reading"}
+		if r.Has {
+			one.Save = "Save another reading"
+		}
+		for _, key := range []string{"voc_v", "isc_a", "sky", "air_c"} {
+			one.Fields = append(one.Fields, field(readingForm(v, r, key)))
+		}
+		m.Readings = append(m.Readings, one)
+	}
+	return m, err
+}
+
+// readingForm makes the fields of a string's reading, starting from what was read last.
+func readingForm(v *page.View, r page.ReadingView, key string) (form.Field, error) {
+	f, err := v.Form("reading/"+r.ID, key)
+	switch key {
+	case "sky":
+		f.Value = string(r.Reading.Sky)
+	case "air_c":
+		f.Value = units.Num(float64(r.Reading.Air), 1)
+	case "voc_v":
+		if r.Reading.Voc != nil {
+			f.Value = units.Num(float64(*r.Reading.Voc), 2)
+		}
+	case "isc_a":
+		if r.Reading.Amps != nil {
+			f.Value = units.Num(float64(*r.Reading.Amps), 2)
+		}
+	}
+	return f, err
+}
+
+// builtForm makes the fields of a planned thing's record, starting from where it was planned.
+func builtForm(v *page.View, b page.BuiltView, key string) (form.Field, error) {
+	f, err := v.Form("built/"+b.ID, key)
+	if key == "outcome" {
+		f.Choices, f.Value = b.Outcomes, cmp.Or(f.Value, string(job.AsPlanned))
+	}
+	if f.Value != "" {
+		return f, err
+	}
+	if p, ok := shelf.Find(v.Doc.Panels, b.ID); ok {
+		f.Value = map[string]string{"x_mm": p.X.Exact(v.Doc.Units), "y_mm": p.Y.Exact(v.Doc.Units)}[key]
+	}
+	if e, ok := shelf.Find(v.Doc.Holes, b.ID); ok {
+		f.Value = map[string]string{"x_mm": e.X.Exact(v.Doc.Units), "y_mm": e.Y.Exact(v.Doc.Units)}[key]
+	}
+	return f, err
+}
+
+// signOff and Reopen close and reopen a job; the reason comes from the form they stand in.
+func signOff() page.Act {
+	return page.Act{Text: "Sign off", Says: "sign off", Changes: []job.Change{{Do: "sign_off", Item: job.Raw(job.Signature{})}}}
+}
+func reopen() page.Act {
+	return page.Act{Text: "Reopen", Says: "reopen", Changes: []job.Change{{Do: "reopen"}}}
+}

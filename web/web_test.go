@@ -853,7 +853,7 @@ func TestVoltsStandSideBySide(t *testing.T) {
 func TestCurvesFollowTheSky(t *testing.T) {
 	s := open(t)
 	works := func(query string) float64 {
-		m := regexp.MustCompile(`works at</dt><dd>([\d,]+)`).FindStringSubmatch(s.page(heron, "curves?"+query))
+		m := regexp.MustCompile(`works at</dt>\s*<dd>([\d,]+)`).FindStringSubmatch(s.page(heron, "curves?"+query))
 		require.NotNil(t, m, query)
 		x, err := strconv.ParseFloat(strings.ReplaceAll(m[1], ",", ""), 64)
 		require.NoError(t, err)

@@ -59,7 +59,19 @@ type Stage struct {
 	Caution  string // the usual ones, where the step is done
 	Template string
 	Model    func(*View) (any, error)
+	Drawing  func(*View) template.HTML // nil: the roof's plan
+	Totals   func(*View) []Total       // nil: the usual ones
+	Links    func(*View) []Link        // to pages that belong to it; nil: none
+	Zoom     bool                      // its drawing can be zoomed
+	Small    bool                      // on a phone a small plan stands in for the drawing
+	Marks    bool                      // points are marked out after it
 }
+
+// Link leads to a page of the job.
+type Link struct{ Text, Page string }
+
+// Total is a sum at the head of the checks: "1,840" "W", and of what.
+type Total struct{ Figure, Unit, Of string }
 
 // Sheet is what a stage's template prints: its model as M, and the page it is on.
 type Sheet struct {
@@ -92,7 +104,11 @@ func New(link func(string) string, stages ...Stage) (*Pages, error) {
 // Write makes a page, or the named part of one.
 func (p *Pages) Write(w io.Writer, name string, data any) error {
 	v, ok := data.(*View)
-	if stage, staged := p.stages[stopOf(v)]; ok && staged && (name == "job" || name == "page") {
+	stage, staged := p.stages[stopOf(v)]
+	if ok && staged {
+		v.stage = &stage
+	}
+	if ok && staged && (name == "job" || name == "page") {
 		model, err := stage.Model(v)
 		if err != nil {
 			return err
@@ -101,7 +117,7 @@ func (p *Pages) Write(w io.Writer, name string, data any) error {
 		if err := p.templates.ExecuteTemplate(&body, stage.Key, Sheet{v, model}); err != nil {
 			return err
 		}
-		v.Caution, v.Body = stage.Caution, template.HTML(body.String())
+		v.Body = template.HTML(body.String())
 	}
 	return p.templates.ExecuteTemplate(w, name, data)
 }

@@ -1,6 +1,7 @@
 package page
 
 import (
+	"fmt"
 	"html/template"
 	"math"
 	"slices"
@@ -26,7 +27,7 @@ import (
 type View struct {
 	Title, Says string
 	Body        template.HTML // of the stage, made before
-	Caution     string        // the usual ones of the stage
+	stage       *Stage        // nil: a page that is no stage
 	Back        string        // where an error page leads; empty: to the jobs
 	Light       string
 	Person      Person
@@ -393,4 +394,64 @@ func (v *View) PrintRuns() (out []PrintRun) {
 		}
 	}
 	return out
+}
+
+// Staged tells whether the page is a stage of the road.
+func (v *View) Staged() bool { return v.stage != nil }
+
+// Caution is the stage's.
+func (v *View) Caution() string {
+	if v.stage == nil {
+		return ""
+	}
+	return v.stage.Caution
+}
+
+// Links are the stage's.
+func (v *View) Links() []Link {
+	if v.stage == nil || v.stage.Links == nil {
+		return nil
+	}
+	return v.stage.Links(v)
+}
+
+// Drawing is the stage's, the roof's plan where it has none of its own.
+func (v *View) Drawing() template.HTML {
+	if v.stage == nil || v.stage.Drawing == nil {
+		return v.RoofPlan()
+	}
+	return v.stage.Drawing(v)
+}
+
+// Zoom, Small and Marks tell what the stage's drawing can do.
+func (v *View) Zoom() bool  { return v.stage != nil && v.stage.Zoom }
+func (v *View) Small() bool { return v.stage != nil && v.stage.Small }
+func (v *View) Marks() bool { return v.stage != nil && v.stage.Marks }
+
+// Totals are the stage's, else what the array gives.
+func (v *View) Totals() []Total {
+	if v.stage != nil && v.stage.Totals != nil {
+		return v.stage.Totals(v)
+	}
+	t := v.Plan.Totals
+	return []Total{
+		{units.Num(float64(t.Watts), 0), "W", units.Count(t.Panels, "panel")},
+		{units.Num(float64(t.Output), 1), "A", "into the battery"},
+		{units.Num(t.Clipped, 0), "%", "clipped in full sun"},
+	}
+}
+
+// OnRoof are the sums of what is on the roof.
+func (v *View) OnRoof(t plan.Totals) []Total {
+	return []Total{
+		{units.Num(float64(t.Watts), 0), "W", units.Count(t.Panels, "panel")},
+		{v.Mass(t.Mass), "", "on the roof"},
+		{fmt.Sprint(t.Screws), "", Plural(t.Screws, "screw hole")},
+	}
+}
+
+// Plural is a noun for so many: "screw hole", "screw holes".
+func Plural(n int, noun string) string {
+	_, words, _ := strings.Cut(units.Count(n, noun), " ")
+	return words
 }

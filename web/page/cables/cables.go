@@ -23,7 +23,13 @@ var template string
 
 // Stage is the stage as the pages show it.
 var Stage = page.Stage{Key: "cables", Template: template, Model: Of,
-	Caution: "The fuse protects the wire and sits at the battery's positive; a lithium bank needs one that can break thousands of amps. The AC side is for licensed people where the law says so."}
+	Caution: "The fuse protects the wire and sits at the battery's positive; a lithium bank needs one that can break thousands of amps. The AC side is for licensed people where the law says so.",
+	Drawing: (*page.View).CablePaths,
+	Totals: func(v *page.View) []page.Total {
+		t := v.Plan.Totals
+		return []page.Total{{Figure: v.Metres(t.Cable), Of: "cable, both poles"}, {Figure: units.Num(float64(t.Output), 1), Unit: "A", Of: "into the battery"}}
+	},
+}
 
 // Model is what the page shows.
 type Model struct {

@@ -21,7 +21,18 @@ var template string
 
 // Stage is the stage as the pages show it.
 var Stage = page.Stage{Key: "controllers", Template: template, Model: Of,
-	Caution: "Battery side first, PV last; the other way round to take it out. A disconnect rated for less DC volts than the array draws an arc it cannot put out."}
+	Caution: "Battery side first, PV last; the other way round to take it out. A disconnect rated for less DC volts than the array draws an arc it cannot put out.",
+	Drawing: (*page.View).Wiring,
+	Links: func(v *page.View) (out []page.Link) {
+		if len(v.Plan.Panels) > 0 {
+			out = append(out, page.Link{Text: "12, 24 or 48 V", Page: "volts"})
+		}
+		if len(v.Plan.Controllers) > 0 {
+			out = append(out, page.Link{Text: "Curves", Page: "curves"})
+		}
+		return out
+	},
+}
 
 // Model is what the page shows.
 type Model struct {

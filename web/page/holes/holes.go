@@ -19,7 +19,13 @@ var template string
 
 // Stage is the stage as the pages show it.
 var Stage = page.Stage{Key: "holes", Template: template, Model: Of,
-	Caution: "Look below before you drill: framing, ducts, wires. Pilot from below, tape the ceiling, drill from above. Sealant needs dry weather; the roof's edge is never far."}
+	Caution: "Look below before you drill: framing, ducts, wires. Pilot from below, tape the ceiling, drill from above. Sealant needs dry weather; the roof's edge is never far.",
+	Zoom:    true, Marks: true,
+	Totals: func(v *page.View) []page.Total {
+		t := v.Plan.Totals
+		return []page.Total{{Figure: fmt.Sprint(t.Feet), Of: "feet"}, {Figure: fmt.Sprint(t.Screws), Of: page.Plural(t.Screws, "screw hole")}, {Figure: fmt.Sprint(len(v.Plan.Entries)), Of: entries(len(v.Plan.Entries))}}
+	},
+}
 
 // Model is what the page shows.
 type Model struct {
@@ -122,4 +128,11 @@ func freeEntry(v *page.View) string {
 func newEntry(v *page.View, text string, part shelf.Gland, x, y units.Millimetre) page.Act {
 	e := job.Hole{ID: "$1", Label: freeEntry(v), Surface: "roof", Part: part.ID, X: v.Doc.Units.Near(x), Y: v.Doc.Units.Near(y)}
 	return page.Act{Text: text, Says: "place the roof entry", Select: "$1", Changes: append(form.Carry("gland", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_hole", Item: job.Raw(e)})}
+}
+
+func entries(n int) string {
+	if n == 1 {
+		return "roof entry"
+	}
+	return "roof entries"
 }

@@ -19,7 +19,10 @@ var template string
 
 // Stage is the stage as the pages show it.
 var Stage = page.Stage{Key: "record", Template: template, Model: Of,
-	Caution: "Measure with the disconnect open; the roof side is live in daylight. Never charge lithium that is frozen."}
+	Caution: "Measure with the disconnect open; the roof side is live in daylight. Never charge lithium that is frozen.",
+	Small:   true,
+	Totals:  func(v *page.View) []page.Total { return v.OnRoof(v.Built().Totals) },
+}
 
 // Model is what the page shows.
 type Model struct {

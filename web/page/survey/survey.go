@@ -21,7 +21,10 @@ var template string
 
 // Stage is the stage as the pages show it.
 var Stage = page.Stage{Key: "survey", Template: template, Model: Of,
-	Caution: "A wet or curved roof and a ladder: two people, feet in the middle of the framing, no one near the edge."}
+	Caution: "A wet or curved roof and a ladder: two people, feet in the middle of the framing, no one near the edge.",
+	Small:   true,
+	Totals:  func(v *page.View) []page.Total { return v.OnRoof(v.Plan.Totals) },
+}
 
 // Model is what the page shows.
 type Model struct {

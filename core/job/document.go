@@ -25,17 +25,13 @@ import (
 
 //go:generate go test -run TestSchemaFollowsTheTypes -update
 
-// Format and Version name the file format. Older versions are upgraded when they
-// are read (see upgrade.go).
-const (
-	Format  = "velvet-road-job"
-	Version = 4
-)
+// Format names the file format; Version is in upgrade.go.
+const Format = "velvet-road-job"
 
 // Document is one job. Slices keep the order in which people made them.
 type Document struct {
 	Format     string          `json:"format" jsonschema:"const=velvet-road-job"`
-	Version    int             `json:"version" jsonschema:"enum=4"`
+	Version    int             `json:"version" jsonschema:"minimum=1"`
 	ID         string          `json:"id" jsonschema:"format=uuid"`
 	Number     int             `json:"number" jsonschema:"minimum=0,description=what people call the job by"`
 	Title      string          `json:"title"`

@@ -3,6 +3,7 @@ package job_test
 import (
 	"encoding/json"
 	"flag"
+	"fmt"
 	"os"
 	"reflect"
 	"testing"
@@ -26,7 +27,7 @@ func TestSchemaFollowsTheTypes(t *testing.T) {
 		return name
 	}}
 	s := reflector.Reflect(job.Document{})
-	s.ID, s.Title = "", "Velvet Road job file, version 4"
+	s.ID, s.Title = "", fmt.Sprintf("Velvet Road job file, version %d", job.Version)
 	s.Description = "Lengths in mm, seen from above: x from nose to tail, y from street side to curb side, z up from the roof's edge."
 	want, err := json.MarshalIndent(s, "", "  ")
 	require.NoError(t, err)

@@ -6,6 +6,9 @@ import (
 	"fmt"
 )
 
+// Version is the format's: what this program writes.
+const Version = 4
+
 // upgrades make a decoded document of one version one of the next: the step at n
 // leads from version n to n + 1. Files and stored revisions go through the same
 // steps; a golden file of every version is held by the tests.

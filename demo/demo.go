@@ -97,8 +97,8 @@ func part(s shelf.Shelf, kind, id string) json.RawMessage {
 		return must(shelf.Find(s.Controllers, id))
 	case "cable":
 		return must(shelf.Find(s.Cables, id))
-	case "protection":
-		return must(shelf.Find(s.Protections, id))
+	case "overcurrent":
+		return must(shelf.Find(s.Overcurrent, id))
 	case "mount":
 		return must(shelf.Find(s.Mounts, id))
 	}
@@ -193,12 +193,12 @@ func (t *teller) controller(author, label, partID, disconnect string, air units.
 	in.HomeRun.Air, c.Battery.Air = air, air
 	*in.HomeRun.Plus = in.HomeRun.WithDevice("to", disconnect)
 	t.wired[label] = c
-	changes := append(t.carry("controller", partID), t.carry("protection", disconnect)...)
+	changes := append(t.carry("controller", partID), t.carry("overcurrent", disconnect)...)
 	t.edit(author, "hang controller "+label, "", append(changes, c.Changes()...)...)
 }
 
 func (t *teller) cables(author, label, home, battery, fuse string) {
-	changes := append(t.carry("cable", home, battery), t.carry("protection", fuse)...)
+	changes := append(t.carry("cable", home, battery), t.carry("overcurrent", fuse)...)
 	c := t.wired[label]
 	t.edit(author, "choose the cables of "+label, "", append(changes,
 		job.Change{Do: "change_circuit", ID: c.Inputs[0].HomeRun.ID, Fields: job.Fields("segments", c.Inputs[0].HomeRun.WithCable(home))},

@@ -164,7 +164,7 @@ test("a panel without a label is reckoned, and a portable one stands outside", a
   await saved(page, () => page.getByRole("button", { name: "Add outside" }).click());
   await expect(page.locator("#plan")).toContainText("G1, portable");
   await stop(page, "Strings").click();
-  await page.getByRole("link", { name: "Every way to wire it" }).click();
+  await page.getByRole("link", { name: "All wiring options" }).click();
   await page.locator("table.wirings").getByRole("button", { name: "Use this option" }).first().click();
   await page.waitForURL(/\/strings$/);
   await expect(page.locator(".string-card")).toHaveCount(2);

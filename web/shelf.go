@@ -111,9 +111,9 @@ func (s *server) prices(c *gin.Context) {
 			changed.Controllers = append(changed.Controllers, p)
 		}
 	}
-	for _, p := range crew.Protections {
-		if read("protection/"+p.ID, p.Name, &p.Price) {
-			changed.Protections = append(changed.Protections, p)
+	for _, p := range crew.Overcurrent {
+		if read("overcurrent/"+p.ID, p.Name, &p.Price) {
+			changed.Overcurrent = append(changed.Overcurrent, p)
 		}
 	}
 	for _, p := range crew.Cables {

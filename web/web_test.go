@@ -927,7 +927,7 @@ func TestPricesAreKeptOnTheShelf(t *testing.T) {
 		code, body, _ := s.post("/shelf/prices", form)
 		return code, body
 	}
-	code, body := post(url.Values{"controller/controller-58-14": {"111"}, "cable/pv-4mm2": {"dear"}, "protection/breaker-16-180": {"-3"}})
+	code, body := post(url.Values{"controller/controller-58-14": {"111"}, "cable/pv-4mm2": {"dear"}, "overcurrent/breaker-16-180": {"-3"}})
 	assert.Equal(t, 422, code)
 	assert.Contains(t, body, "PV cable 4 mm²: &#34;dear&#34; is no price")
 	assert.Contains(t, body, "&#34;-3&#34; is no price")
@@ -942,7 +942,7 @@ func TestPricesAreKeptOnTheShelf(t *testing.T) {
 	assert.InDelta(t, 111.5, c.Price, 1e-9)
 	k, _ := shelf.Find(crew.Cables, "pv-4mm2")
 	assert.Zero(t, k.Price)
-	assert.Len(t, crew.Protections, len(demo.Shelf().Protections))
+	assert.Len(t, crew.Overcurrent, len(demo.Shelf().Overcurrent))
 }
 
 // A portable panel stands outside with its plug in the wall, and is wired like any other.

@@ -27,7 +27,7 @@ type Panel struct {
 type String struct {
 	ID, Label string
 	Panels    []Panel
-	Fuse      *shelf.Protection // its own; nil: its controller's string fuse, if any
+	Fuse      *shelf.Overcurrent // its own; nil: its controller's string fuse, if any
 }
 
 // Climate is the coldest morning and the hottest day the job plans for, and the
@@ -217,7 +217,7 @@ func (s String) coldWorking(coldest units.Celsius) (steps []finding.Step) {
 
 // Parallel applies the rules of all strings on one controller. The fuse is the
 // one chosen for each string, nil for none.
-func Parallel(about, label string, stringsOn []String, fuse *shelf.Protection, climate Climate, rules wire.RuleSet, curves *Curves) (out []finding.Finding) {
+func Parallel(about, label string, stringsOn []String, fuse *shelf.Overcurrent, climate Climate, rules wire.RuleSet, curves *Curves) (out []finding.Finding) {
 	var on []String
 	for _, s := range stringsOn {
 		if len(s.Panels) > 0 {

@@ -168,7 +168,7 @@ func TestTheWeakestPanelCostsItsRow(t *testing.T) {
 }
 
 func TestStringFuse(t *testing.T) {
-	fuse := func(n int, f *shelf.Protection) finding.Finding {
+	fuse := func(n int, f *shelf.Overcurrent) finding.Finding {
 		var on []array.String
 		for i := range n {
 			on = append(on, series(string(rune('A'+i)), 2, hundred))
@@ -183,9 +183,9 @@ func TestStringFuse(t *testing.T) {
 	needed := fuse(3, nil)
 	assert.Equal(t, finding.Stop, needed.Grade)
 	assert.Contains(t, needed.Says, "8.9 A to 10 A", "1.56 · 5.7 to the label's rating")
-	assert.Equal(t, finding.Fine, fuse(3, &shelf.Protection{Kind: "string_fuse", Amps: 10, Volts: 600}).Grade)
-	assert.Equal(t, finding.Stop, fuse(3, &shelf.Protection{Kind: "string_fuse", Amps: 15, Volts: 600}).Grade)
-	assert.Equal(t, finding.Stop, fuse(3, &shelf.Protection{Kind: "string_fuse", Amps: 10, Volts: 32}).Grade, "48 V on a cold morning")
+	assert.Equal(t, finding.Fine, fuse(3, &shelf.Overcurrent{Kind: "string_fuse", Amps: 10, Volts: 600}).Grade)
+	assert.Equal(t, finding.Stop, fuse(3, &shelf.Overcurrent{Kind: "string_fuse", Amps: 15, Volts: 600}).Grade)
+	assert.Equal(t, finding.Stop, fuse(3, &shelf.Overcurrent{Kind: "string_fuse", Amps: 10, Volts: 32}).Grade, "48 V on a cold morning")
 }
 
 // A 400 W panel of 13.1 A with a 20 A rating, three in parallel: NEC asks for
@@ -219,8 +219,8 @@ func TestWhereNoStringFuseFitsTheWaysOutAreSaid(t *testing.T) {
 func TestUnlikeStringsHaveTheirOwnFuses(t *testing.T) {
 	large := hundred
 	large.ID, large.Isc, large.Imp, large.SeriesFuse = "large", 9.6, 9, 20
-	ten, twenty := &shelf.Protection{ID: "f10", Kind: "string_fuse", Amps: 10, Volts: 600}, &shelf.Protection{ID: "f20", Kind: "string_fuse", Amps: 20, Volts: 600}
-	check := func(all, own *shelf.Protection) (out []finding.Finding) {
+	ten, twenty := &shelf.Overcurrent{ID: "f10", Kind: "string_fuse", Amps: 10, Volts: 600}, &shelf.Overcurrent{ID: "f20", Kind: "string_fuse", Amps: 20, Volts: 600}
+	check := func(all, own *shelf.Overcurrent) (out []finding.Finding) {
 		c := series("C", 2, large)
 		c.Fuse = own
 		for _, f := range array.Parallel("c", "C1", []array.String{series("A", 2, hundred), series("B", 2, hundred), c}, all, array.Climate{Coldest: -10, Hottest: 35}, wire.Code, array.NewCurves()) {

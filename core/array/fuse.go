@@ -62,12 +62,12 @@ type fused struct {
 	series                 int
 	isc, push, low, rating units.Ampere
 	cold                   units.Volt
-	fuse                   *shelf.Protection
+	fuse                   *shelf.Overcurrent
 }
 
 // checkFuses applies the rule to each kind of string on a controller. The fuse
 // is the one for each string that has none of its own.
-func checkFuses(about, label string, on []String, fuse *shelf.Protection, climate Climate, rules wire.RuleSet) (out []finding.Finding) {
+func checkFuses(about, label string, on []String, fuse *shelf.Overcurrent, climate Climate, rules wire.RuleSet) (out []finding.Finding) {
 	if len(on) == 1 {
 		return append(out, StringFuse.Says(finding.Fine, about, "").Of("", label, "one string, so nothing pushes current through it and it needs no string fuse."))
 	}

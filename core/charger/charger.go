@@ -19,7 +19,7 @@ type Use struct {
 	ID, Label  string
 	Part       shelf.Controller
 	Strings    []array.String
-	Disconnect *shelf.Protection
+	Disconnect *shelf.Overcurrent
 	Nominal    int // battery volts: 12, 24 or 48
 	Bank       array.Bank
 	Coldest    units.Celsius

@@ -67,7 +67,7 @@ func TestTheMostPVWatts(t *testing.T) {
 func TestAFuseIsNoDisconnect(t *testing.T) {
 	u := use(400, 14.4, 12, 60)
 	for _, rules := range []wire.RuleSet{wire.Code, wire.Marine} {
-		u.Rules, u.Disconnect = rules, &shelf.Protection{Name: "bolt-down fuse", Kind: "fuse", Amps: 100, Volts: 160, Poles: 2}
+		u.Rules, u.Disconnect = rules, &shelf.Overcurrent{Name: "bolt-down fuse", Kind: "fuse", Amps: 100, Volts: 160, Poles: 2}
 		_, found := charger.Of(u)
 		assert.Equal(t, finding.Stop, find(found, "charger.disconnect_volts").Grade)
 		assert.Contains(t, find(found, "charger.disconnect_volts").Says, "is a fuse, not a disconnect")
@@ -99,12 +99,12 @@ func TestALowVoltageBreakerOnAHighStringIsAStop(t *testing.T) {
 	u.Strings[0].Panels = append(u.Strings[0].Panels, u.Strings[0].Panels[0]) // 96 V open
 	_, found := charger.Of(u)
 	assert.Equal(t, finding.Stop, find(found, "charger.disconnect_volts").Grade, "none chosen")
-	u.Disconnect = &shelf.Protection{Name: "low-voltage breaker", Kind: "breaker", Amps: 30, Volts: 48}
+	u.Disconnect = &shelf.Overcurrent{Name: "low-voltage breaker", Kind: "breaker", Amps: 30, Volts: 48}
 	_, found = charger.Of(u)
 	f := find(found, "charger.disconnect_volts")
 	assert.Equal(t, finding.Stop, f.Grade)
 	assert.Contains(t, f.Says, "only 48 V DC; the array reaches 106.1 V")
-	u.Disconnect = &shelf.Protection{Name: "breaker", Amps: 16, Volts: 150}
+	u.Disconnect = &shelf.Overcurrent{Name: "breaker", Amps: 16, Volts: 150}
 	_, found = charger.Of(u)
 	assert.Equal(t, finding.Fine, find(found, "charger.disconnect_volts").Grade)
 	assert.Equal(t, finding.Stop, find(found, "charger.disconnect_amps").Grade, "1.56 · 10.6 A is 16.6 A")
@@ -171,7 +171,7 @@ func TestHeatAndTheBatterysLimit(t *testing.T) {
 // Both poles is the code school, the positive alone the old habit: common practice, no source.
 func TestPolesAreTheSchools(t *testing.T) {
 	u := use(400, 25.6, 24, 60)
-	u.Disconnect = &shelf.Protection{Name: "breaker", Amps: 40, Volts: 150, Poles: 1}
+	u.Disconnect = &shelf.Overcurrent{Name: "breaker", Amps: 40, Volts: 150, Poles: 1}
 	for school, grade := range map[wire.RuleSet]finding.Grade{wire.Code: finding.Stop, wire.Marine: finding.Fine} {
 		u.Rules = school
 		_, found := charger.Of(u)

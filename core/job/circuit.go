@@ -127,9 +127,10 @@ type Device struct {
 // Segment is a piece of a circuit of one cable. At most one segment has no
 // length: it takes what the others leave.
 type Segment struct {
-	Cable   string           `json:"cable" jsonschema:"description=part; empty where the factory's cable is used"`
+	Cable   string           `json:"cable" jsonschema:"description=part; empty where a cable that is there is used"`
 	Length  units.Millimetre `json:"length_mm,omitempty" jsonschema:"description=absent: the rest of the circuit"`
 	Factory bool             `json:"factory,omitempty" jsonschema:"description=the factory's solar cable of the survey serves here"`
+	Uses    string           `json:"uses,omitempty" jsonschema:"description=ID of an existing circuit whose cable serves here"`
 }
 
 // Terminal is a terminal of a piece of equipment: "ID:name", as "…:battery+".
@@ -326,36 +327,47 @@ func (c Controller) End(n int) Terminal {
 	return At(c.ID, c.Inputs[n].Name+"+")
 }
 
-// Cable is the part of the circuit's main cable, empty for none.
-func (c Circuit) Cable() string {
+// Main is the segment that takes what the others leave, or the first; empty
+// without any.
+func (c Circuit) Main() Segment {
 	for _, s := range c.Segments {
 		if s.Length == 0 {
-			return s.Cable
+			return s
 		}
 	}
 	if len(c.Segments) > 0 {
-		return c.Segments[0].Cable
+		return c.Segments[0]
 	}
-	return ""
+	return Segment{}
 }
 
+// Cable is the part of the circuit's main cable, empty for none.
+func (c Circuit) Cable() string { return c.Main().Cable }
+
 // WithCable are the circuit's segments with another main cable.
-func (c Circuit) WithCable(part string) []Segment {
+func (c Circuit) WithCable(part string) []Segment { return c.WithMain(Segment{Cable: part}) }
+
+// WithMain are the circuit's segments with another main one, which takes what the
+// others leave; an empty one takes it out.
+func (c Circuit) WithMain(main Segment) []Segment {
 	out := []Segment{}
 	had := false
 	for _, s := range c.Segments {
 		if s.Length == 0 && !had {
-			had, s.Cable, s.Factory = true, part, false
+			had, s = true, main
 		}
-		if s.Cable != "" || s.Factory {
+		if s.some() {
 			out = append(out, s)
 		}
 	}
-	if !had && part != "" {
-		out = append([]Segment{{Cable: part}}, out...)
+	if !had && main.some() {
+		out = append([]Segment{main}, out...)
 	}
 	return out
 }
+
+// some tells whether a segment has a cable.
+func (s Segment) some() bool { return s.Cable != "" || s.Factory || s.Uses != "" }
 
 // Device is the part of the first device near an end of the positive conductor,
 // empty for none.
@@ -611,8 +623,11 @@ func (d Document) circuitProblem(at string, c Circuit, kinds map[string]Equipmen
 		if !(s.Length >= 0 && s.Length <= mostMetres) {
 			add(path+".length_mm", "a segment is 0 to 40 m long, not %s", s.Length.Text(units.Metric))
 		}
-		if s.Cable == "" && !s.Factory {
+		if !s.some() {
 			add(path+".cable", "say which cable, or that the factory's serves")
+		}
+		if s.Uses == c.ID {
+			add(path+".uses", "a circuit cannot use its own cable")
 		}
 		if s.Factory && d.Rig.Factory == nil {
 			add(path+".factory", "the survey has no factory cable")

@@ -231,7 +231,7 @@ func New(id string, system units.System) Document {
 		Format: Format, Version: Version, ID: id, Units: system, WireRules: wire.Code, TimeZone: "UTC",
 		Rig: rig.Rig{Kind: "travel_trailer", Material: "rubber", Deck: "unknown", FramingWidth: framing, Coldest: -10, Hottest: 35,
 			Obstructions: []rig.Obstruction{}, Cupboards: []rig.Cupboard{}},
-		Parts:      shelf.Shelf{Panels: []shelf.Panel{}, Controllers: []shelf.Controller{}, Cables: []shelf.Cable{}, Protections: []shelf.Protection{}, Mounts: []shelf.Mount{}, Glands: []shelf.Gland{}},
+		Parts:      shelf.Shelf{Panels: []shelf.Panel{}, Controllers: []shelf.Controller{}, Cables: []shelf.Cable{}, Overcurrent: []shelf.Overcurrent{}, Mounts: []shelf.Mount{}, Glands: []shelf.Gland{}},
 		Clearances: clear,
 		Wind:       roof.Wind{Towing: 65, Gust: 25}, // common practice
 		Panels:     []Panel{}, Strings: []String{}, Holes: []Hole{}, Circuits: []Circuit{},

@@ -161,6 +161,12 @@ func expand(d Document, c Change) (all []Change) {
 		}
 	case "remove_circuit":
 		gone = []string{c.ID}
+		for _, k := range d.Circuits {
+			rest := slices.DeleteFunc(slices.Clone(k.Segments), func(s Segment) bool { return s.Uses == c.ID })
+			if len(rest) < len(k.Segments) && k.ID != c.ID {
+				all = append(all, Change{Do: "change_circuit", ID: k.ID, Fields: Fields("segments", rest)})
+			}
+		}
 	case "remove_hole":
 		gone = []string{c.ID}
 		all = append(all, unticked(d, c.ID)...)

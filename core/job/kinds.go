@@ -76,7 +76,7 @@ var Kinds = []Kind{
 			for i, id := range s.Panels {
 				out = append(out, Ref{Field: fmt.Sprintf("panels[%d]", i), ID: id, To: []string{"panel"}, Needed: true, Says: fmt.Sprintf("there is no panel %q on the roof", id)})
 			}
-			return append(out, Ref{Field: "fuse", ID: s.Fuse, Part: "protection"})
+			return append(out, Ref{Field: "fuse", ID: s.Fuse, Part: "overcurrent"})
 		}},
 	kind[Equipment]{noun: "equipment", path: "equipment", of: func(d *Document) *[]Equipment { return &d.Equipment }, label: func(e Equipment) string { return e.Label }, recorded: true, part: func(e Equipment) string { return KindOfEquipment(e.Kind).Part },
 		references: func(e Equipment) (out []Ref) {
@@ -87,7 +87,7 @@ var Kinds = []Kind{
 				out = append(out, Ref{Field: "at.space", ID: e.At.Space, To: []string{"space"}})
 			}
 			if e.Settings != nil {
-				out = append(out, Ref{Field: "settings.string_fuse", ID: e.Settings.StringFuse, Part: "protection"})
+				out = append(out, Ref{Field: "settings.string_fuse", ID: e.Settings.StringFuse, Part: "overcurrent"})
 			}
 			return out
 		}},
@@ -99,12 +99,12 @@ var Kinds = []Kind{
 			}{{"plus", c.Plus}, {"minus", c.Minus}, {"line", c.Line}} {
 				if k.Conductor != nil {
 					for i, v := range k.Devices {
-						out = append(out, Ref{Field: fmt.Sprintf("%s.devices[%d].part", k.name, i), ID: v.Part, Part: "protection", Needed: true})
+						out = append(out, Ref{Field: fmt.Sprintf("%s.devices[%d].part", k.name, i), ID: v.Part, Part: "overcurrent", Needed: true})
 					}
 				}
 			}
 			for i, s := range c.Segments {
-				out = append(out, Ref{Field: fmt.Sprintf("segments[%d].cable", i), ID: s.Cable, Part: "cable"})
+				out = append(out, Ref{Field: fmt.Sprintf("segments[%d].cable", i), ID: s.Cable, Part: "cable"}, Ref{Field: fmt.Sprintf("segments[%d].uses", i), ID: s.Uses, To: []string{"circuit"}})
 			}
 			for i, id := range c.Through {
 				out = append(out, Ref{Field: fmt.Sprintf("through[%d]", i), ID: id, To: []string{"hole"}, Needed: true})
@@ -131,7 +131,7 @@ var PartKinds = []Kind{
 	kind[shelf.Panel]{carried: true, noun: "panel", path: "parts.panels", of: func(d *Document) *[]shelf.Panel { return &d.Parts.Panels }, label: func(p shelf.Panel) string { return p.Name }},
 	kind[shelf.Controller]{carried: true, noun: "controller", path: "parts.controllers", of: func(d *Document) *[]shelf.Controller { return &d.Parts.Controllers }, label: func(c shelf.Controller) string { return c.Name }},
 	kind[shelf.Cable]{carried: true, noun: "cable", path: "parts.cables", of: func(d *Document) *[]shelf.Cable { return &d.Parts.Cables }, label: func(c shelf.Cable) string { return c.Name }},
-	kind[shelf.Protection]{carried: true, noun: "protection", path: "parts.protections", of: func(d *Document) *[]shelf.Protection { return &d.Parts.Protections }, label: func(p shelf.Protection) string { return p.Name }, sub: func(p shelf.Protection) string { return p.Kind }},
+	kind[shelf.Overcurrent]{carried: true, noun: "overcurrent", path: "parts.overcurrent", of: func(d *Document) *[]shelf.Overcurrent { return &d.Parts.Overcurrent }, label: func(p shelf.Overcurrent) string { return p.Name }, sub: func(p shelf.Overcurrent) string { return p.Kind }},
 	kind[shelf.Mount]{carried: true, noun: "mount", path: "parts.mounts", of: func(d *Document) *[]shelf.Mount { return &d.Parts.Mounts }, label: func(m shelf.Mount) string { return m.Name }},
 	kind[shelf.Gland]{carried: true, noun: "gland", path: "parts.glands", of: func(d *Document) *[]shelf.Gland { return &d.Parts.Glands }, label: func(g shelf.Gland) string { return g.Name }},
 	kind[shelf.Sealant]{carried: true, noun: "sealant", path: "parts.sealants", of: func(d *Document) *[]shelf.Sealant { return &d.Parts.Sealants }, label: func(s shelf.Sealant) string { return s.Name }, sub: func(s shelf.Sealant) string { return s.Kind }},
@@ -203,8 +203,8 @@ type PartRow struct {
 	Data      json.RawMessage
 }
 
-// PartRows lists the parts of a kind on a shelf: "protection", or
-// "protection/fuse,breaker" for some of a kind; "" for all parts, by kind.
+// PartRows lists the parts of a kind on a shelf: "overcurrent", or
+// "overcurrent/fuse,breaker" for some of a kind; "" for all parts, by kind.
 func PartRows(s shelf.Shelf, which string) (out []PartRow) {
 	noun, subs, some := strings.Cut(which, "/")
 	for _, k := range PartKinds {

@@ -40,9 +40,9 @@ func (d Document) Camps() *energy.Season {
 	return &out
 }
 
-// Protection is a fuse, breaker or disconnect that the job carries; nil for none.
-func (d Document) Protection(id string) *shelf.Protection {
-	if part, ok := shelf.Find(d.Parts.Protections, id); ok {
+// Overcurrent is a fuse, breaker or disconnect that the job carries; nil for none.
+func (d Document) Overcurrent(id string) *shelf.Overcurrent {
+	if part, ok := shelf.Find(d.Parts.Overcurrent, id); ok {
 		return &part
 	}
 	return nil

@@ -20,6 +20,9 @@ func toCircuits(doc map[string]any) error {
 		rename(doc, "pick", "option")
 	}
 	id, _ := doc["id"].(string)
+	if parts, ok := doc["parts"].(map[string]any); ok {
+		rename(parts, "protections", "overcurrent")
+	}
 	g, _ := doc["rig"].(map[string]any)
 	bank, equipment := rigToBank(id, g)
 	doc["bank"] = bank

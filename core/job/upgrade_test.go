@@ -73,6 +73,7 @@ func asVersion3(doc map[string]any) {
 		}
 	}
 	g, bank := object(doc["rig"]), object(doc["bank"])
+	move(object(doc["parts"]), object(doc["parts"]), "overcurrent", "protections")
 	move(doc, doc, "wire_rules", "school")
 	move(object(doc["clearances"]), object(doc["clearances"]), "obstruction_mm", "thing_mm")
 	move(bank, g, "nominal_v", "battery_v")
@@ -235,7 +236,7 @@ func TestAnEditAcceptsWhatAFileMayHold(t *testing.T) {
 		{Do: "change_circuit", ID: d.Circuits[0].ID, Fields: job.Fields("plus", map[string]any{"from": "", "to": "", "devices": []map[string]any{{"part": "fuse-70", "near": "middle"}}})},
 		{Do: "change_hole", ID: d.Holes[0].ID, Fields: job.Fields("surface", "sky")},
 		{Do: "change_panel", ID: d.Panels[0].ID, Fields: job.Fields("status", "sold")},
-		{Do: "carry_part", Kind: "protection", Item: job.Raw(map[string]any{"id": "x", "name": "", "kind": "fuse", "amps_a": 10, "dc_v": 58, "poles": 1})},
+		{Do: "carry_part", Kind: "overcurrent", Item: job.Raw(map[string]any{"id": "x", "name": "", "kind": "fuse", "amps_a": 10, "dc_v": 58, "poles": 1})},
 		{Do: "carry_part", Kind: "cable", Item: job.Raw(map[string]any{"id": "x", "name": "cable", "conductor": "6 mm2", "insulation_c": 91, "od_mm": 6})},
 		{Do: "change_circuit", ID: d.Circuits[0].ID, Fields: job.Fields("path", []map[string]any{{"surface": "sky", "x_mm": 1, "y_mm": 1, "z_mm": 0}, {"surface": "roof", "x_mm": 2, "y_mm": 1, "z_mm": 0}})},
 	} {

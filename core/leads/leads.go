@@ -337,8 +337,8 @@ type Group struct {
 	Strings    []array.String
 	Joins      string // "branch" or "box"
 	Portable   bool   // portable panels feed it, through an outside plug
-	StringFuse *shelf.Protection
-	Disconnect *shelf.Protection
+	StringFuse *shelf.Overcurrent
+	Disconnect *shelf.Overcurrent
 }
 
 // Parts lists what the strings take: connectors and branches where they meet,

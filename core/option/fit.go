@@ -26,10 +26,10 @@ type fitter struct {
 	models      []array.Model
 	curves      *array.Curves
 	controllers []shelf.Controller
-	protections []shelf.Protection
+	overcurrent []shelf.Overcurrent
 	cables      []sizedCable
 	length      units.Millimetre   // of a home run, one way
-	always      shelf.Protection   // a disconnect that holds, while controllers are tried
+	always      shelf.Overcurrent  // a disconnect that holds, while controllers are tried
 	own         []shelf.Controller // the job's, each to be used once; nil: any, as often as it takes
 	seen        map[string]Group   // by feed and controller
 	yields      map[string]array.Yield
@@ -298,11 +298,11 @@ func (w fitter) assign(way []array.Feed) (best []Group) {
 }
 
 // breaks tells whether a disconnect holds for a block, fuses whether a string fuse does.
-func (b Group) breaks(p shelf.Protection, school wire.RuleSet) bool {
+func (b Group) breaks(p shelf.Overcurrent, school wire.RuleSet) bool {
 	return (p.Kind == "breaker" || p.Kind == "disconnect") && b.Cold <= p.Volts && p.Amps >= 1.5625*b.isc && p.Poles >= charger.Poles(school)
 }
 
-func (b Group) fuses(w window, p shelf.Protection) bool {
+func (b Group) fuses(w window, p shelf.Overcurrent) bool {
 	return w.needed && p.Kind == "string_fuse" && b.Cold <= p.Volts && p.Amps >= w.low && p.Amps <= w.high
 }
 
@@ -320,14 +320,14 @@ func thinner(d job.Document, id string, than shelf.Cable) bool {
 // outfit chooses the rest of a block's parts and says what they come to.
 func (w fitter) outfit(b *Group) {
 	design := 1.5625 * b.isc
-	less := func(p, than shelf.Protection) bool {
+	less := func(p, than shelf.Overcurrent) bool {
 		if than.ID == "" || p.Price != than.Price && p.Price > 0 && than.Price > 0 {
 			return than.ID == "" || p.Price < than.Price
 		}
 		return cmp.Or(cmp.Compare(p.Amps, than.Amps), cmp.Compare(p.Volts, than.Volts)) < 0
 	}
-	b.FuseParts = make([]shelf.Protection, len(b.Feed))
-	for _, p := range w.protections {
+	b.FuseParts = make([]shelf.Overcurrent, len(b.Feed))
+	for _, p := range w.overcurrent {
 		for i, x := range b.windows {
 			if b.fuses(x, p) && less(p, b.FuseParts[i]) {
 				b.FuseParts[i] = p
@@ -354,7 +354,7 @@ func (w fitter) outfit(b *Group) {
 	}
 	outside := w.outside(b.Feed) // its plug is the disconnect
 	if outside {
-		b.Disconnect = shelf.Protection{}
+		b.Disconnect = shelf.Overcurrent{}
 	}
 	lacks(b.Disconnect.ID == "" && !outside, "The shelf has no disconnect with %s for %s DC and %s.", units.Count(charger.Poles(w.d.WireRules), "pole"), b.Cold.Text(), design.Text())
 	fuses, priced := 0.0, true

@@ -66,16 +66,16 @@ type Used struct {
 type Group struct {
 	array.Feed
 	array.Yield
-	Parts      []shelf.Panel      // of each block of the feed
-	Controller shelf.Controller   // the cheapest of those at hand that holds and clips nothing on a hot noon, else the largest that holds
-	Cold       units.Volt         // of its highest string
-	Disconnect shelf.Protection   // the cheapest of those at hand that holds; no ID: none does
-	Fuses      int                // string fuses it needs
-	FuseParts  []shelf.Protection // of each block of the feed that needs them, as the disconnect
-	Cable      shelf.Cable        // its home run's: the thinnest that carries it within 3 %, as the disconnect
-	Lacks      []string           // what is not at hand
-	Cost       float64            // controller, disconnect, fuses and the home run's cable; 0: not all priced
-	Later      units.Watt         // of further strings of its first type that the controller takes, clipping nothing
+	Parts      []shelf.Panel       // of each block of the feed
+	Controller shelf.Controller    // the cheapest of those at hand that holds and clips nothing on a hot noon, else the largest that holds
+	Cold       units.Volt          // of its highest string
+	Disconnect shelf.Overcurrent   // the cheapest of those at hand that holds; no ID: none does
+	Fuses      int                 // string fuses it needs
+	FuseParts  []shelf.Overcurrent // of each block of the feed that needs them, as the disconnect
+	Cable      shelf.Cable         // its home run's: the thinnest that carries it within 3 %, as the disconnect
+	Lacks      []string            // what is not at hand
+	Cost       float64             // controller, disconnect, fuses and the home run's cable; 0: not all priced
+	Later      units.Watt          // of further strings of its first type that the controller takes, clipping nothing
 	Grade      finding.Grade
 	Why        string   // what stops it
 	Cautions   []string // what to look at where it works
@@ -143,7 +143,7 @@ func (w Option) Lines() (out []Line) {
 func (w Option) Protects() (out []string) {
 	at := map[string]int{}
 	var names []string
-	add := func(p shelf.Protection, n int) {
+	add := func(p shelf.Overcurrent, n int) {
 		if p.ID == "" {
 			return
 		}
@@ -216,7 +216,7 @@ func (j Job) Own(weights Weights) (works, not []Option, err error) {
 
 func (j Job) all(weights Weights, own []shelf.Controller) (works, not []Option, err error) {
 	d, crew := j.Document, j.Shelf
-	w := fitter{d: d, own: own, seen: map[string]Group{}, yields: map[string]array.Yield{}, length: 6000, curves: array.NewCurves(), always: shelf.Protection{Name: "any", Kind: "disconnect", Amps: 1000, Volts: 1500, Poles: 2}}
+	w := fitter{d: d, own: own, seen: map[string]Group{}, yields: map[string]array.Yield{}, length: 6000, curves: array.NewCurves(), always: shelf.Overcurrent{Name: "any", Kind: "disconnect", Amps: 1000, Volts: 1500, Poles: 2}}
 	if w.stock, w.roof = j.stock(); w.roof > mostControllers {
 		return nil, nil, fmt.Errorf("there are %d types of panel; three is the most that is reckoned", w.roof)
 	}
@@ -234,7 +234,7 @@ func (j Job) all(weights Weights, own []shelf.Controller) (works, not []Option, 
 	if len(w.controllers) == 0 {
 		return nil, nil, fmt.Errorf("there is no controller on the shelf to wire to")
 	}
-	w.protections = both(d.Parts.Protections, crew.Protections, func(mine *shelf.Protection, theirs shelf.Protection) { mine.Price = theirs.Price })
+	w.overcurrent = both(d.Parts.Overcurrent, crew.Overcurrent, func(mine *shelf.Overcurrent, theirs shelf.Overcurrent) { mine.Price = theirs.Price })
 	w.cables = w.thinFirst(both(d.Parts.Cables, crew.Cables, func(mine *shelf.Cable, theirs shelf.Cable) { mine.Price = theirs.Price }))
 	for _, k := range j.Controllers {
 		if k.Home > 0 {
@@ -435,12 +435,12 @@ func (j Job) Changes(w Option, rank, of int) (out []job.Change) {
 	for i, b := range w.Groups {
 		_, has := shelf.Find(d.Parts.Controllers, b.Controller.ID)
 		carry("controller", b.Controller.ID, has, b.Controller)
-		_, has = shelf.Find(d.Parts.Protections, b.Disconnect.ID)
-		carry("protection", b.Disconnect.ID, has, b.Disconnect)
-		common := shelf.Protection{} // the string fuse that its controller says
+		_, has = shelf.Find(d.Parts.Overcurrent, b.Disconnect.ID)
+		carry("overcurrent", b.Disconnect.ID, has, b.Disconnect)
+		common := shelf.Overcurrent{} // the string fuse that its controller says
 		for _, fuse := range b.FuseParts {
-			_, has = shelf.Find(d.Parts.Protections, fuse.ID)
-			carry("protection", fuse.ID, has, fuse)
+			_, has = shelf.Find(d.Parts.Overcurrent, fuse.ID)
+			carry("overcurrent", fuse.ID, has, fuse)
 			if common.ID == "" {
 				common = fuse
 			}
@@ -453,7 +453,7 @@ func (j Job) Changes(w Option, rank, of int) (out []job.Change) {
 			end = k.End(0)
 			out = append(out, w.refit(d, k, i, common)...)
 			if k.Inputs[0].Combiner.ID == "" {
-				common = shelf.Protection{} // each string has its own
+				common = shelf.Overcurrent{} // each string has its own
 			}
 		} else {
 			part := b.Controller
@@ -493,7 +493,7 @@ func (j Job) Changes(w Option, rank, of int) (out []job.Change) {
 
 // refit makes the job's i-th controller the option's: its part, and where what it
 // has does not do, the disconnect, the string fuse and the home run's cable.
-func (w Option) refit(d job.Document, k job.Controller, i int, fuse shelf.Protection) (out []job.Change) {
+func (w Option) refit(d job.Document, k job.Controller, i int, fuse shelf.Overcurrent) (out []job.Change) {
 	b, in := w.Groups[i], k.Inputs[0]
 	if k.Part != b.Controller.ID {
 		out = append(out, job.Change{Do: "change_equipment", ID: k.ID, Fields: job.Fields("part", b.Controller.ID)})
@@ -505,7 +505,7 @@ func (w Option) refit(d job.Document, k job.Controller, i int, fuse shelf.Protec
 		return out
 	}
 	var fields []any
-	had := d.Protection(in.Disconnect())
+	had := d.Overcurrent(in.Disconnect())
 	if b.Disconnect.ID != "" && (had == nil || !b.breaks(*had, d.WireRules)) {
 		fields = append(fields, "plus", in.HomeRun.WithDevice("to", b.Disconnect.ID))
 	}

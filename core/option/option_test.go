@@ -202,7 +202,7 @@ func TestPortablePanelsAndCombinedUnits(t *testing.T) {
 
 	combined, _ := shelf.Find(crew.Controllers, "combined-46-24")
 	d.Parts.Controllers = nil
-	hold, not, err := p.Options(d, shelf.Shelf{Controllers: []shelf.Controller{combined}, Protections: crew.Protections, Cables: crew.Cables}).All(option.UsualWeights)
+	hold, not, err := p.Options(d, shelf.Shelf{Controllers: []shelf.Controller{combined}, Overcurrent: crew.Overcurrent, Cables: crew.Cables}).All(option.UsualWeights)
 	require.NoError(t, err)
 	require.NotEmpty(t, hold, "%v", not)
 	for _, w := range hold {

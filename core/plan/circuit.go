@@ -56,7 +56,7 @@ func (p *Plan) controllers(d job.Document) {
 		}
 		if k.Battery.ID != "" {
 			design, by := wire.Continuous(part.MaxOutput)
-			c.Battery = p.run(d, k.Battery, "from", route.Battery(d.Rig, d.BatteryPlace()), d.Protection(k.Battery.Device("to")), wire.Circuit{
+			c.Battery = p.run(d, k.Battery, "from", route.Battery(d.Rig, d.BatteryPlace()), d.Overcurrent(k.Battery.Device("to")), wire.Circuit{
 				ID: k.Battery.ID, Label: p.Labels[k.Battery.ID], Current: part.MaxOutput, Design: design, DesignBy: by, Volts: bank.Rest, Breaks: bank.Charging,
 				Terminal: part.OutTerminal, Into: part.Name})
 		}
@@ -80,8 +80,8 @@ func (p *Plan) controllers(d job.Document) {
 // them and the home run that leads to it.
 func (p *Plan) input(d job.Document, on charger.Use, k job.Controller, n int) Input {
 	in, climate := k.Inputs[n], d.Climate()
-	out := Input{Name: in.Name, Use: on, Joins: in.Joins(), Combiner: in.Combiner.ID, StringFuse: d.Protection(in.StringFuse()), of: in}
-	out.Part, out.Disconnect = on.Part.Input(n), d.Protection(in.Disconnect())
+	out := Input{Name: in.Name, Use: on, Joins: in.Joins(), Combiner: in.Combiner.ID, StringFuse: d.Overcurrent(in.StringFuse()), of: in}
+	out.Part, out.Disconnect = on.Part.Input(n), d.Overcurrent(in.Disconnect())
 	if len(k.Inputs) > 1 {
 		out.Label += ", " + strings.ToUpper(in.Name)
 	}
@@ -114,7 +114,7 @@ func (p *Plan) input(d job.Document, on charger.Use, k job.Controller, n int) In
 		return out
 	}
 	design, by := array.DesignCurrent(out.Strings)
-	out.Home = p.run(d, in.HomeRun, "to", p.homePath(d, out), d.Protection(in.HomeRun.Device("from")), wire.Circuit{
+	out.Home = p.run(d, in.HomeRun, "to", p.homePath(d, out), d.Overcurrent(in.HomeRun.Device("from")), wire.Circuit{
 		ID: in.HomeRun.ID, Label: p.Labels[in.HomeRun.ID], PV: true, Current: out.Imp, Design: design, DesignBy: by, Lasting: 1.25 * array.TotalIsc(out.Strings), Volts: out.Vmp, Breaks: out.ColdVoc,
 		Terminal: out.Part.PVTerminal, Into: out.Part.Name})
 	out.Home.Input = in.Name
@@ -150,7 +150,7 @@ func (p *Plan) now(u charger.Use) charger.Use {
 // run works out one circuit: its path, its cable's findings, the thinnest that
 // would do and, for a home run, the factory cable instead. AtController is the end
 // that is at a controller's terminal, "from" or "to".
-func (p *Plan) run(d job.Document, r job.Circuit, atController string, proposed []wire.Point, fuse *shelf.Protection, c wire.Circuit) (out Run) {
+func (p *Plan) run(d job.Document, r job.Circuit, atController string, proposed []wire.Point, fuse *shelf.Overcurrent, c wire.Circuit) (out Run) {
 	out = Run{ID: r.ID, Later: r.Status == job.StatusLater, Current: c.Current, Design: c.Design, Volts: c.Volts, Path: r.Path}
 	if len(out.Path) == 0 {
 		out.Path = proposed
@@ -223,8 +223,8 @@ func (p *Plan) run(d job.Document, r job.Circuit, atController string, proposed 
 func (p *Plan) pieces(d job.Document, r job.Circuit, out *Run, atController string, c wire.Circuit) (pieces []wire.Piece) {
 	rest, open := out.OneWay, false
 	for _, s := range r.Segments {
-		rest -= segmentLength(d, s)
-		open = open || segmentLength(d, s) == 0
+		rest -= s.Length
+		open = open || s.Length == 0
 	}
 	if len(r.Segments) > 0 && (rest < 0 || !open && rest > 50) {
 		p.add(wire.NoPath.Says(finding.Watch, r.ID, "").WithValue(float64(rest)/1000).Of("", c.Label, "its segments are %s together and it is %s long. Give one segment no length: it takes the rest.", wire.Long(out.OneWay-rest, d.Units), wire.Long(out.OneWay, d.Units)))
@@ -239,15 +239,21 @@ func (p *Plan) pieces(d job.Document, r job.Circuit, out *Run, atController stri
 	}
 	at := units.Millimetre(0)
 	for i, s := range r.Segments {
-		one := wire.Piece{OneWay: segmentLength(d, s), AtTerminal: atController == "from" && i == 0 || atController == "to" && i == len(r.Segments)-1}
+		one := wire.Piece{OneWay: s.Length, AtTerminal: atController == "from" && i == 0 || atController == "to" && i == len(r.Segments)-1}
 		if one.OneWay == 0 {
 			one.OneWay = rest
 		}
 		named := Piece{OneWay: one.OneWay}
 		conductor := ""
-		if s.Factory && d.Rig.Factory != nil {
+		cable, ok := shelf.Find(d.Parts.Cables, s.Cable)
+		if used, is := shelf.Find(d.Circuits, s.Uses); is { // it is there: not cut
+			if cable, ok = shelf.Find(d.Parts.Cables, used.Cable()); ok {
+				conductor, one.Insulation, named.Name = cable.Conductor, cable.Insulation, "existing cable: "+cable.Name
+				one.OnRoof = c.OnRoof && (all == 0 || at*all < onRoof*out.OneWay)
+			}
+		} else if s.Factory && d.Rig.Factory != nil {
 			conductor, one.Insulation, named.Name = d.Rig.Factory.Conductor, d.Rig.Factory.Insulation, "factory cable"
-		} else if cable, ok := shelf.Find(d.Parts.Cables, s.Cable); ok {
+		} else if ok {
 			conductor, one.Insulation, named.Name, named.Cable = cable.Conductor, cable.Insulation, cable.Name, &cable
 			one.OnRoof = c.OnRoof && (all == 0 || at*all < onRoof*out.OneWay)
 		}
@@ -259,15 +265,6 @@ func (p *Plan) pieces(d job.Document, r job.Circuit, out *Run, atController stri
 		pieces, out.Pieces = append(pieces, one), append(out.Pieces, named)
 	}
 	return pieces
-}
-
-// segmentLength is a segment's length, 0 for the rest of its circuit. The
-// factory's cable has the surveyed length where the segment says none.
-func segmentLength(d job.Document, s job.Segment) units.Millimetre {
-	if s.Factory && s.Length == 0 && d.Rig.Factory != nil {
-		return d.Rig.Factory.OneWay
-	}
-	return s.Length
 }
 
 func orNone(s string) string {

@@ -146,6 +146,18 @@ func TestARunInSeveralSegments(t *testing.T) {
 	p = plan.Of(d, demo.Shelf())
 	assert.Equal(t, "factory cable", p.Controllers[0].Inputs[0].Home.Pieces[1].Name)
 
+	// An existing circuit's cable: checked like any other, and not cut.
+	there := job.NewCircuit(demo.ID("there"), "pv", 40, d.Units)
+	there.Status, there.Plus, there.Segments = job.StatusExisting, &job.Conductor{}, []job.Segment{{Cable: "pv-8awg"}}
+	used := demotest.Edited(t, d, job.Change{Do: "add_circuit", Item: job.Raw(there)}, job.Change{Do: "change_circuit", ID: home.ID, Fields: job.Fields("segments", []job.Segment{{Uses: there.ID}})})
+	p = plan.Of(used, demo.Shelf())
+	assert.Equal(t, "existing cable: PV cable 8 AWG", p.Controllers[0].Inputs[0].Home.Pieces[0].Name)
+	assert.InDelta(t, float64(run.Current)*2*8*2.55e-3, float64(p.Controllers[0].Inputs[0].Home.Result.Drop), 0.01)
+	for _, s := range p.Totals.CableOf {
+		assert.NotEqual(t, "PV cable 8 AWG", s.Cable)
+	}
+	assert.Empty(t, demotest.Edited(t, used, job.Change{Do: "remove_circuit", ID: there.ID}).Controllers()[0].Inputs[0].HomeRun.Segments)
+
 	// Segments longer than the run are said, and nothing is worked out from them.
 	d = demotest.Edited(t, d, job.Change{Do: "change_circuit", ID: home.ID, Fields: job.Fields("segments", []job.Segment{{Cable: "pv-8awg", Length: 7000}, {Cable: "pv-12awg", Length: 4000}})})
 	p = plan.Of(d, demo.Shelf())

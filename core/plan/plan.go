@@ -75,7 +75,7 @@ type Input struct {
 	charger.Result
 	Home       Run
 	Joins      string // "branch" or "box": how its strings meet
-	StringFuse *shelf.Protection
+	StringFuse *shelf.Overcurrent
 	Combiner   string // ID of the equipment, empty for none
 	Box        *Hole  // the combiner box its strings end in: of its own, or the roof entry's housing; nil: none
 
@@ -298,7 +298,7 @@ func (p *Plan) strings(d job.Document) {
 
 // wired is a string with its panels' labels and data.
 func (p *Plan) wired(d job.Document, s job.String) array.String {
-	out := array.String{ID: s.ID, Label: s.Label, Fuse: d.Protection(s.Fuse)}
+	out := array.String{ID: s.ID, Label: s.Label, Fuse: d.Overcurrent(s.Fuse)}
 	for _, id := range s.Panels {
 		placed, _ := shelf.Find(d.Panels, id)
 		if placed.Status == job.StatusRemoved {

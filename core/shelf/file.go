@@ -21,6 +21,10 @@ const (
 	MaxRows = 2000
 )
 
+// olderNames is what an older program called the list of fuses, breakers and
+// disconnects, as a key of the file's object.
+var olderNames = regexp.MustCompile(`(^\s*\{\s*|\]\s*,\s*)"protections"(\s*:)`)
+
 var notInID = regexp.MustCompile(`[^a-z0-9]+`)
 
 // Slug makes an ID of a part's kind and name.
@@ -35,6 +39,7 @@ func ReadJSON(r io.Reader) (Shelf, []Problem) {
 	if problem != nil {
 		return Shelf{}, problem
 	}
+	text = olderNames.ReplaceAll(text, []byte(`${1}"overcurrent"${2}`))
 	var s Shelf
 	dec := json.NewDecoder(bytes.NewReader(text))
 	dec.DisallowUnknownFields()
@@ -53,12 +58,12 @@ var tables = map[string]struct {
 	part reflect.Type
 }{
 	"panel": {"panels", reflect.TypeFor[Panel]()}, "controller": {"controllers", reflect.TypeFor[Controller]()}, "cable": {"cables", reflect.TypeFor[Cable]()},
-	"protection": {"protections", reflect.TypeFor[Protection]()}, "mount": {"mounts", reflect.TypeFor[Mount]()}, "gland": {"glands", reflect.TypeFor[Gland]()},
+	"overcurrent": {"overcurrent", reflect.TypeFor[Overcurrent]()}, "mount": {"mounts", reflect.TypeFor[Mount]()}, "gland": {"glands", reflect.TypeFor[Gland]()},
 }
 
 // Kinds lists the kinds a table can bring.
 func Kinds() []string {
-	return []string{"panel", "controller", "cable", "protection", "mount", "gland"}
+	return []string{"panel", "controller", "cable", "overcurrent", "mount", "gland"}
 }
 
 // ReadCSV reads parts of one kind from a table: the first row names the columns

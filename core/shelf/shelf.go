@@ -98,8 +98,8 @@ type Cable struct {
 	Price      float64          `json:"price_per_m,omitempty" jsonschema:"description=of one metre in the crew's money; absent: not known"`
 }
 
-// Protection is a fuse, breaker or disconnect.
-type Protection struct {
+// Overcurrent is a fuse, breaker or disconnect.
+type Overcurrent struct {
 	ID    string       `json:"id" jsonschema:"minLength=1"`
 	Name  string       `json:"name" jsonschema:"minLength=1"`
 	Kind  string       `json:"kind" jsonschema:"enum=string_fuse,enum=fuse,enum=breaker,enum=disconnect"`
@@ -157,23 +157,23 @@ type Sealant struct {
 
 // Shelf is a set of parts by kind.
 type Shelf struct {
-	Panels      []Panel      `json:"panels"`
-	Controllers []Controller `json:"controllers"`
-	Cables      []Cable      `json:"cables"`
-	Protections []Protection `json:"protections"`
-	Mounts      []Mount      `json:"mounts"`
-	Glands      []Gland      `json:"glands"`
-	Sealants    []Sealant    `json:"sealants,omitempty"`
+	Panels      []Panel       `json:"panels"`
+	Controllers []Controller  `json:"controllers"`
+	Cables      []Cable       `json:"cables"`
+	Overcurrent []Overcurrent `json:"overcurrent"`
+	Mounts      []Mount       `json:"mounts"`
+	Glands      []Gland       `json:"glands"`
+	Sealants    []Sealant     `json:"sealants,omitempty"`
 }
 
 // The parts' IDs, for Find and the checks.
-func (p Panel) Key() string      { return p.ID }
-func (c Controller) Key() string { return c.ID }
-func (c Cable) Key() string      { return c.ID }
-func (p Protection) Key() string { return p.ID }
-func (m Mount) Key() string      { return m.ID }
-func (g Gland) Key() string      { return g.ID }
-func (s Sealant) Key() string    { return s.ID }
+func (p Panel) Key() string       { return p.ID }
+func (c Controller) Key() string  { return c.ID }
+func (c Cable) Key() string       { return c.ID }
+func (p Overcurrent) Key() string { return p.ID }
+func (m Mount) Key() string       { return m.ID }
+func (g Gland) Key() string       { return g.ID }
+func (s Sealant) Key() string     { return s.ID }
 
 // Find gives the part with the ID, and whether there is one.
 func Find[T interface{ Key() string }](parts []T, id string) (T, bool) {
@@ -260,8 +260,8 @@ func (s Shelf) Problems() (out []Problem) {
 		check(in(float64(c.OuterD), 1, 40), at+".od_mm", "the outer diameter is 1 to 40 mm")
 		check(in(c.Price, 0, mostPrice), at+".price_per_m", "a price is 0 or more, not %s", units.Num(c.Price, 2))
 	}
-	for i, p := range s.Protections {
-		at := fmt.Sprintf("protections[%d]", i)
+	for i, p := range s.Overcurrent {
+		at := fmt.Sprintf("overcurrent[%d]", i)
 		once(at, p.ID)
 		check(in(float64(p.Amps), 0.5, 1000), at+".amps_a", "the rating is 0.5 to 1000 A")
 		check(in(float64(p.Volts), 10, 1500), at+".dc_v", "the DC volts are 10 to 1500 V")

@@ -19,7 +19,7 @@ func good() shelf.Shelf {
 		Panels:      []shelf.Panel{{ID: "p", Name: "panel", Pmax: 180, Vmp: 20, Imp: 9, Voc: 24, Isc: 9.6, VocCoeff: -0.3, PmaxCoeff: -0.4, NOCT: 45, Cells: 36, SeriesFuse: 15, Length: 1200, Width: 700, Mass: 11}},
 		Controllers: []shelf.Controller{{ID: "c", Name: "controller", MaxPV: 100, MaxInput: 30, MaxOutput: 30, BatteryV: []int{12}, Efficiency: 97}},
 		Cables:      []shelf.Cable{{ID: "w", Conductor: "10 AWG", OuterD: 7}},
-		Protections: []shelf.Protection{{ID: "f", Amps: 30, Volts: 58, Poles: 1}},
+		Overcurrent: []shelf.Overcurrent{{ID: "f", Amps: 30, Volts: 58, Poles: 1}},
 		Mounts:      []shelf.Mount{{ID: "m", Height: 30, Screws: 2, PerPanel: 4}},
 		Glands:      []shelf.Gland{{ID: "g", Ways: 2, MaxCable: 8}},
 	}
@@ -41,7 +41,7 @@ func TestLabelsThatCannotBeTrue(t *testing.T) {
 		},
 		"controllers[0].battery_v: battery volts are 12, 24 or 48, not 36": func(s *shelf.Shelf) { s.Controllers[0].BatteryV = []int{36} },
 		"cables[0].od_mm": func(s *shelf.Shelf) { s.Cables[0].OuterD = 0 },
-		"protections[0].dc_v: the DC volts are 10 to 1500 V": func(s *shelf.Shelf) { s.Protections[0].Volts = 1 },
+		"overcurrent[0].dc_v: the DC volts are 10 to 1500 V": func(s *shelf.Shelf) { s.Overcurrent[0].Volts = 1 },
 		"mounts[0].height_mm":                                func(s *shelf.Shelf) { s.Mounts[0].Height = -1 },
 		"glands[0].ways: an entry takes 1 to 24 cables":      func(s *shelf.Shelf) { s.Glands[0].Ways = 0 },
 		`glands[0].id: the ID "f" stands twice`:              func(s *shelf.Shelf) { s.Glands[0].ID = "f" },
@@ -70,6 +70,17 @@ func paths(problems []shelf.Problem) (out []string) {
 }
 
 // A table of panels: one good row, and every bad row told of at once.
+// A shelf that an older program wrote calls its fuses and breakers protections.
+func TestAnOlderShelfIsRead(t *testing.T) {
+	s, problems := shelf.ReadJSON(strings.NewReader(`{"protections": [{"id": "f", "name": "protections", "kind": "fuse", "amps_a": 10, "dc_v": 58, "poles": 1}]}`))
+	assert.Empty(t, problems)
+	require.Len(t, s.Overcurrent, 1)
+	assert.Equal(t, "protections", s.Overcurrent[0].Name, "a name stays as it is")
+	s, problems = shelf.ReadJSON(strings.NewReader(`{"panels": [], "protections": [{"id": "f", "name": "f", "kind": "fuse", "amps_a": 10, "dc_v": 58, "poles": 1}]}`))
+	assert.Empty(t, problems)
+	assert.Len(t, s.Overcurrent, 1)
+}
+
 func TestATableOfPartsTellsOfEveryBadRow(t *testing.T) {
 	head := "name,pmax_w,vmp_v,imp_a,voc_v,isc_a,pmax_coeff_pct_per_c,noct_c,cells,series_fuse_a,length_mm,width_mm,thickness_mm,mass_kg,flexible\n"
 	good := "Test 120,120,19.6,6.12,23.6,6.55,-0.38,45,36,12,1180,540,30,7,no\n"

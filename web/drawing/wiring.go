@@ -108,7 +108,7 @@ func Wiring(id string, d job.Document, p plan.Plan) template.HTML {
 		}
 		c.line("lead thick", xCtl+wCtl, mid+high/2, xFuse, mid+high/2)
 		fuse, class := "none yet", "open"
-		if part, ok := findProtection(d, k.Battery.Device("to")); ok {
+		if part, ok := findOvercurrent(d, k.Battery.Device("to")); ok {
 			fuse, class = part, ""
 		}
 		box(class, xFuse, mid, wFuse, fuse, "")
@@ -131,8 +131,8 @@ func Wiring(id string, d job.Document, p plan.Plan) template.HTML {
 	return c.close()
 }
 
-func findProtection(d job.Document, id string) (amps string, ok bool) {
-	for _, p := range d.Parts.Protections {
+func findOvercurrent(d job.Document, id string) (amps string, ok bool) {
+	for _, p := range d.Parts.Overcurrent {
 		if p.ID == id {
 			return units.Ampere(p.Amps).Text(), true
 		}

@@ -21,7 +21,15 @@ func FuseAt(c job.Circuit) string {
 // circuitFields are what a page shows of a circuit's devices, segments and holes
 // as single fields.
 func circuitFields(c job.Circuit) map[string]json.RawMessage {
-	out := job.Fields("cable", c.Cable(), "fuse", c.Device(FuseAt(c)))
+	main := c.Main()
+	cable := main.Cable
+	switch {
+	case main.Factory:
+		cable = factoryCableValue
+	case main.Uses != "":
+		cable = usesPrefix + main.Uses
+	}
+	out := job.Fields("cable", cable, "fuse", c.Device(FuseAt(c)))
 	if c.System == "pv" {
 		out["disconnect"] = job.Raw(c.Device("to"))
 	}
@@ -42,7 +50,13 @@ func circuitValues(c job.Circuit, system units.System, typed map[string]json.Raw
 		return s, ok && (json.Unmarshal(raw, &s) == nil)
 	}
 	if part, ok := text("cable"); ok {
-		c.Segments = c.WithCable(part)
+		main := job.Segment{Cable: part}
+		if uses, ok := strings.CutPrefix(part, usesPrefix); ok {
+			main = job.Segment{Uses: uses}
+		} else if part == factoryCableValue {
+			main = job.Segment{Factory: true}
+		}
+		c.Segments = c.WithMain(main)
 		typed["segments"] = job.Raw(c.Segments)
 	}
 	for key, near := range map[string]string{"fuse": FuseAt(c), "disconnect": "to"} {

@@ -360,7 +360,7 @@ func (RoofEntry) Read(s Subject, key, typed string) (json.RawMessage, []job.Chan
 	return Text{}.Read(s, key, typed)
 }
 
-// Part is a part of a kind ("cable"), or of some of a kind ("protection/fuse,breaker").
+// Part is a part of a kind ("cable"), or of some of a kind ("overcurrent/fuse,breaker").
 type Part struct {
 	Of   string
 	None string // what none is called; empty when there must be one
@@ -378,6 +378,35 @@ func (p Part) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
 // Read takes the part's ID and brings the part along.
 func (p Part) Read(s Subject, _, typed string) (json.RawMessage, []job.Change, error) {
 	return job.Raw(typed), Carry(p.Of, typed, s.Doc.Parts, s.Crew), nil
+}
+
+// CircuitCable is a circuit's main cable: one of the shelf, or one that is there.
+type CircuitCable struct{ Part }
+
+const (
+	factoryCableValue = "factory"
+	usesPrefix        = "uses:"
+)
+
+// Show offers the cables that are there after those of the shelf.
+func (k CircuitCable) Show(s Subject, key string, raw json.RawMessage, f *Field) {
+	k.Part.Show(s, key, raw, f)
+	if s.Doc.Rig.Factory != nil {
+		f.Choices = append(f.Choices, Option{factoryCableValue, "the factory cable, " + s.Doc.Rig.Factory.Conductor})
+	}
+	for _, c := range s.Doc.Circuits {
+		if c.Status == job.StatusExisting && c.ID != s.ID && c.Cable() != "" {
+			f.Choices = append(f.Choices, Option{usesPrefix + c.ID, "existing cable of " + s.Doc.Labels()[c.ID]})
+		}
+	}
+}
+
+// Read takes either.
+func (k CircuitCable) Read(s Subject, key, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == factoryCableValue || strings.HasPrefix(typed, usesPrefix) {
+		return job.Raw(typed), nil, nil
+	}
+	return k.Part.Read(s, key, typed)
 }
 
 // Instead is the part that was used instead of the planned one, of its kind.

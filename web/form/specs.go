@@ -99,7 +99,7 @@ var specs = map[string]map[string]Spec{
 		"at.up":                {Kind: Up{}, Label: "Above the floor"},
 		"settings.charge_a":    {Kind: Number{Unit: "A"}, Label: "Charges with", Hint: "empty: not known", Absent: true},
 		"settings.joins":       {Kind: Choice{Choices("", "at branch connectors", "box", "in the roof box")}, Label: "Strings meet", Absent: true},
-		"settings.string_fuse": {Kind: Part{Of: "protection/string_fuse", None: "none"}, Label: "String fuses"},
+		"settings.string_fuse": {Kind: Part{Of: "overcurrent/string_fuse", None: "none"}, Label: "String fuses"},
 	},
 	"obstruction": {
 		"label":            {Kind: Text{}, Label: "What"},
@@ -181,7 +181,7 @@ var specs = map[string]map[string]Spec{
 	"string": {
 		"label": {Kind: Text{}, Label: "Letter"},
 		"to":    {Kind: StringEnd{None: "none yet"}, Label: "Controller"},
-		"fuse":  {Kind: Part{Of: "protection/string_fuse", None: "as its controller says"}, Label: "Its own fuse"},
+		"fuse":  {Kind: Part{Of: "overcurrent/string_fuse", None: "as its controller says"}, Label: "Its own fuse"},
 	},
 	"hole": {
 		"label":     {Kind: Text{}, Label: "Name"},
@@ -192,9 +192,9 @@ var specs = map[string]map[string]Spec{
 		"sleeve_mm": {Kind: Length{}, Label: "Sleeve wall", Hint: "0: no sleeve"},
 	},
 	"circuit": {
-		"cable":       {Kind: Part{Of: "cable", None: "none yet"}, Label: "Cable"},
-		"fuse":        {Kind: Part{Of: "protection/fuse,breaker,string_fuse", None: "none"}, Label: "Fuse or breaker"},
-		"disconnect":  {Kind: Part{Of: "protection/breaker,disconnect", None: "none yet"}, Label: "Disconnect"},
+		"cable":       {Kind: CircuitCable{Part{Of: "cable", None: "none yet"}}, Label: "Cable"},
+		"fuse":        {Kind: Part{Of: "overcurrent/fuse,breaker,string_fuse", None: "none"}, Label: "Fuse or breaker"},
+		"disconnect":  {Kind: Part{Of: "overcurrent/breaker,disconnect", None: "none yet"}, Label: "Disconnect"},
 		"last_cable":  {Kind: Part{Of: "cable", None: "the same cable"}, Label: "Last piece, another cable"},
 		"last_mm":     {Kind: Length{}, Label: "its length", Hint: "before the controller's terminal", Absent: true},
 		"slack_pct":   {Kind: Number{Unit: "%"}, Label: "Slack"},

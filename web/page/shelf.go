@@ -79,8 +79,8 @@ func (v *View) PriceRows() (out []PriceRow) {
 	for _, c := range v.Crew.Controllers {
 		add("controller/"+c.ID, c.Name, "each", c.Price)
 	}
-	for _, p := range v.Crew.Protections {
-		add("protection/"+p.ID, p.Name, "each", p.Price)
+	for _, p := range v.Crew.Overcurrent {
+		add("overcurrent/"+p.ID, p.Name, "each", p.Price)
 	}
 	for _, c := range v.Crew.Cables {
 		add("cable/"+c.ID, c.Name, "a metre", c.Price)

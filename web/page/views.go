@@ -202,7 +202,7 @@ func (v *View) StopName() string {
 	case "markout":
 		return "Marking out"
 	case "wirings":
-		return "Every way to wire it"
+		return "All wiring options"
 	case "curves":
 		return "Curves"
 	case "volts":
@@ -382,7 +382,7 @@ func (v *View) Wiring() template.HTML     { return drawing.Wiring("wiring", v.Do
 type PrintRun struct {
 	plan.Run
 	Mark, Label string
-	Fuse        *shelf.Protection
+	Fuse        *shelf.Overcurrent
 }
 
 // PrintRuns are the circuits of all controllers.
@@ -390,7 +390,7 @@ func (v *View) PrintRuns() (out []PrintRun) {
 	for n, c := range v.Plan.Controllers {
 		for _, run := range c.Runs() {
 			planned, _ := shelf.Find(v.Doc.Circuits, run.ID)
-			out = append(out, PrintRun{run, drawing.RunMark(n, run), v.Label(run.ID), v.Doc.Protection(planned.Device(form.FuseAt(planned)))})
+			out = append(out, PrintRun{run, drawing.RunMark(n, run), v.Label(run.ID), v.Doc.Overcurrent(planned.Device(form.FuseAt(planned)))})
 		}
 	}
 	return out

@@ -402,6 +402,23 @@ func (c Circuit) WithDevice(near, part string) Conductor {
 	return out
 }
 
+// StatusOf is a circuit's status: what comes later or goes at one of its ends takes
+// the circuit along.
+func (d Document) StatusOf(c Circuit) Status {
+	out := c.Status
+	for _, t := range c.ends() {
+		e, ok := shelf.Find(d.Equipment, t.Equipment())
+		switch {
+		case !ok:
+		case e.Status == StatusRemoved:
+			return StatusRemoved
+		case e.Status == StatusLater && out != StatusRemoved:
+			out = StatusLater
+		}
+	}
+	return out
+}
+
 // ends are the terminals of all its conductors.
 func (c Circuit) ends() (out []Terminal) {
 	for _, k := range []*Conductor{c.Plus, c.Minus, c.Line} {

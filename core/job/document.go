@@ -308,9 +308,9 @@ func (d Document) Planned() (ids []string) {
 	for _, c := range d.Controllers() {
 		add(c.ID, c.Status)
 		for _, in := range c.Inputs {
-			add(in.HomeRun.ID, in.HomeRun.Status)
+			add(in.HomeRun.ID, d.StatusOf(in.HomeRun))
 		}
-		add(c.Battery.ID, c.Battery.Status)
+		add(c.Battery.ID, d.StatusOf(c.Battery))
 	}
 	for _, e := range d.Equipment {
 		if e.Kind == "combiner" && e.Part == "" { // branch connectors, or the housing of the roof entry
@@ -322,7 +322,7 @@ func (d Document) Planned() (ids []string) {
 	}
 	for _, c := range d.Circuits {
 		if c.Status != StatusExisting {
-			add(c.ID, c.Status)
+			add(c.ID, d.StatusOf(c))
 		}
 	}
 	return ids
@@ -378,7 +378,7 @@ func (d Document) AsBuilt() Document {
 		}
 	}
 	for _, c := range d.Circuits {
-		if c.Status == StatusLater {
+		if d.StatusOf(c) == StatusLater {
 			continue
 		}
 		b := built[c.ID]

@@ -69,7 +69,7 @@ func (p *Plan) controllers(d job.Document) {
 		p.Controllers = append(p.Controllers, c)
 	}
 	for _, k := range d.Circuits {
-		if !mine[k.ID] && k.Status != job.StatusRemoved {
+		if !mine[k.ID] && d.StatusOf(k) != job.StatusRemoved {
 			p.Others = append(p.Others, p.run(d, k, "", nil, nil, wire.Circuit{ID: k.ID, Label: p.Labels[k.ID]}))
 		}
 	}
@@ -151,7 +151,7 @@ func (p *Plan) now(u charger.Use) charger.Use {
 // would do and, for a home run, the factory cable instead. AtController is the end
 // that is at a controller's terminal, "from" or "to".
 func (p *Plan) run(d job.Document, r job.Circuit, atController string, proposed []wire.Point, fuse *shelf.Overcurrent, c wire.Circuit) (out Run) {
-	out = Run{ID: r.ID, Later: r.Status == job.StatusLater, Current: c.Current, Design: c.Design, Volts: c.Volts, Path: r.Path}
+	out = Run{ID: r.ID, Later: d.StatusOf(r) == job.StatusLater, Current: c.Current, Design: c.Design, Volts: c.Volts, Path: r.Path}
 	if len(out.Path) == 0 {
 		out.Path = proposed
 	}

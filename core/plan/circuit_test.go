@@ -193,14 +193,21 @@ func TestRoomForAnArrayLater(t *testing.T) {
 	// A controller that comes later with them is not built either.
 	k := d.Controllers()[1]
 	d = demotest.Edited(t, d, job.Change{Do: "change_equipment", ID: k.ID, Fields: job.Fields("status", "later")},
-		job.Change{Do: "change_circuit", ID: k.Inputs[0].HomeRun.ID, Fields: job.Fields("status", "later", "plus", k.Inputs[0].HomeRun.WithDevice("to", ""))},
-		job.Change{Do: "change_circuit", ID: k.Battery.ID, Fields: job.Fields("status", "later")})
-	assert.NotContains(t, d.Planned(), k.ID)
+		job.Change{Do: "change_circuit", ID: k.Inputs[0].HomeRun.ID, Fields: job.Fields("plus", k.Inputs[0].HomeRun.WithDevice("to", ""))})
+	for _, id := range []string{k.ID, k.Inputs[0].HomeRun.ID, k.Battery.ID} {
+		assert.NotContains(t, d.Planned(), id, "its circuits come with it")
+	}
 	later := plan.Of(d, demo.Shelf())
 	assert.Less(t, later.Totals.Cable, p.Totals.Cable)
 	assert.Empty(t, demotest.Says(later.Findings, "charger.disconnect_volts", k.ID), "chosen when it is built")
 	built := plan.Built(d, demo.Shelf())
 	assert.Len(t, built.Controllers, 1)
+	assert.Empty(t, built.Others)
+
+	// One that is taken away takes its circuits along.
+	gone := plan.Of(demotest.Edited(t, d, job.Change{Do: "change_equipment", ID: k.ID, Fields: job.Fields("status", "removed")}), demo.Shelf())
+	assert.Len(t, gone.Controllers, 1)
+	assert.Empty(t, gone.Others)
 }
 
 // A combiner box with a place of its own: the strings' leads and the home run

@@ -275,6 +275,31 @@ type legCells struct {
 // Solve finds the curve of legs in parallel, all its maxima and the best.
 func Solve(legs []Leg) Curve { return prepare(legs).curve() }
 
+// Most is the most power of legs in parallel at a floor or above it, within half
+// a percent (mostly far closer): solved where the curve's table has its top, for sums over many lights.
+func Most(legs []Leg, floor units.Volt) (best Operating) {
+	s := prepare(legs)
+	points, total := s.table()
+	try := func(v float64) (slope float64) {
+		i, di := total(v, true)
+		if o := (Operating{units.Volt(v), units.Ampere(i), units.Watt(v * i)}); o.V >= floor && o.P > best.P {
+			best = o
+		}
+		return i + v*di
+	}
+	try(float64(floor))
+	for n := 1; n+1 < len(points); n++ {
+		if p := points[n].P; p > 0 && p >= points[n-1].P && p > points[n+1].P {
+			v, bend := vertex(points[n-1], points[n], points[n+1])
+			if slope := try(v); bend < 0 { // and once more, from the slope there
+				low, high := points[max(0, n-2)].V, points[min(len(points)-1, n+2)].V
+				try(math.Max(float64(low), math.Min(float64(high), v-slope/(2*bend))))
+			}
+		}
+	}
+	return best
+}
+
 func prepare(legs []Leg) (s solver) {
 	for _, leg := range legs {
 		l := legCells{blocking: leg.Blocking}
@@ -422,7 +447,9 @@ func (s solver) most() (i float64) {
 	return i
 }
 
-func (s solver) curve() (out Curve) {
+// table is the curve at the volts where a leg's own table has points and between,
+// and the total of the legs at any volts: read from their tables, or exactly.
+func (s solver) table() (points []Operating, total func(v float64, exact bool) (i, di float64)) {
 	tables := make([]table, len(s.legs))
 	open := 0.0
 	var at []float64
@@ -436,7 +463,7 @@ func (s solver) curve() (out Curve) {
 	}
 	slices.Sort(at)
 	at = slices.DeleteFunc(slices.Compact(at), func(v float64) bool { return v < 0 || v > open+1e-9 })
-	total := func(v float64, exact bool) (i, di float64) {
+	total = func(v float64, exact bool) (i, di float64) {
 		for n, l := range s.legs {
 			one, slope := l.currentAt(v, tables[n], exact)
 			i += float64(s.times[n]) * one
@@ -444,17 +471,24 @@ func (s solver) curve() (out Curve) {
 		}
 		return i, di
 	}
-	power := make([]float64, len(at))
-	for n, v := range at {
+	for _, v := range at {
 		i, _ := total(v, false)
-		power[n] = v * i
-		out.Points = append(out.Points, Operating{units.Volt(v), units.Ampere(i), units.Watt(v * i)})
+		points = append(points, Operating{units.Volt(v), units.Ampere(i), units.Watt(v * i)})
 	}
-	for n := 1; n+1 < len(at); n++ {
-		if power[n] <= 0 || power[n] < power[n-1] || power[n] <= power[n+1] {
+	return points, total
+}
+
+// curve is the whole curve with its maxima, to a ten-thousandth of their volts.
+func (s solver) curve() (out Curve) {
+	points, total := s.table()
+	out.Points = points
+	open := float64(points[len(points)-1].V)
+	volts := func(n int) float64 { return float64(points[min(len(points)-1, max(0, n))].V) }
+	for n := 1; n+1 < len(points); n++ {
+		if p := points[n].P; p <= 0 || p < points[n-1].P || p <= points[n+1].P {
 			continue
 		}
-		top := peak(at[max(0, n-2)], at[min(len(at)-1, n+2)], func(v float64) (p, dp float64) {
+		top := peak(volts(n-2), volts(n+2), func(v float64) (p, dp float64) {
 			i, di := total(v, true)
 			return v * i, i + v*di
 		}, 1e-4)
@@ -476,6 +510,18 @@ func (s solver) curve() (out Curve) {
 		}
 	}
 	return out
+}
+
+// vertex is where the parabola through three points of a curve has its top, in
+// volts, and how it bends; at a corner of the table it does not.
+func vertex(a, b, d Operating) (v, bend float64) {
+	h1, h2 := float64(b.V-a.V), float64(d.V-b.V)
+	s1, s2 := float64(b.P-a.P)/h1, float64(d.P-b.P)/h2
+	if bend = (s2 - s1) / (h1 + h2); !(bend < 0) {
+		return float64(b.V), 0
+	}
+	x := float64(b.V-a.V)/2 - s1/(2*bend) // from a
+	return float64(a.V) + math.Max(0, math.Min(h1+h2, x)), bend
 }
 
 // peak finds the top of a hill from its slope: where it turns from rising to

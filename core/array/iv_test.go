@@ -466,3 +466,32 @@ func TestTheBestPointAboveAFloor(t *testing.T) {
 	assert.InEpsilon(t, float64(array.Shares(legs, floor)[0][0].I), float64(at.I), 0.01)
 	assert.Zero(t, c.Above(c.Points[len(c.Points)-1].V+1).P)
 }
+
+// The short way gives the most power within half a percent of the whole solution,
+// for strings under one sun: what a sum over a day is made of.
+func TestTheTableGivesTheMostPower(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		sun, cell := units.Irradiance(rapid.Float64Range(60, 1100).Draw(t, "sun")), units.Celsius(rapid.Float64Range(-10, 70).Draw(t, "cell"))
+		var legs []array.Leg
+		for range rapid.IntRange(1, 4).Draw(t, "strings") {
+			leg := array.Leg{}
+			for range rapid.IntRange(1, 4).Draw(t, "panels") {
+				leg.Modules = append(leg.Modules, array.Module{Model: fit(t, labels[rapid.IntRange(0, len(labels)-1).Draw(t, "label")]), Sun: sun, Cell: cell})
+			}
+			legs = append(legs, leg)
+		}
+		whole := array.Solve(legs)
+		floor := whole.Points[len(whole.Points)-1].V * units.Volt(rapid.Float64Range(0, 0.97).Draw(t, "floor"))
+		amps := units.Ampere(0)
+		for _, shares := range array.Shares(legs, floor) {
+			amps += shares[0].I
+		}
+		want := max(0, float64(floor)*float64(amps)) // at the floor, or at a peak above it
+		for _, m := range whole.Maxima {
+			if m.V >= floor {
+				want = max(want, float64(m.P))
+			}
+		}
+		require.InDelta(t, want, float64(array.Most(legs, floor).P), 0.005*want+0.01)
+	})
+}

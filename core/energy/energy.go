@@ -186,7 +186,7 @@ func inputPower(c charger.Use, light []units.Irradiance, air units.Celsius, curv
 			at[k] = float64(best.P) * float64(len(legs))
 			continue
 		}
-		at[k] = float64(array.Solve(legs).Above(floor).P)
+		at[k] = float64(array.Most(legs, floor).P)
 	}
 	power, started = make([]float64, len(light)), make([]bool, len(light))
 	start, on := c.Bank.Rest+array.StartsAbove(c.Part), false

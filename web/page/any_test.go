@@ -1,0 +1,51 @@
+package page_test
+
+import (
+	"io"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/demo"
+	"velvetroad/demo/demotest"
+	"velvetroad/web/page"
+	"velvetroad/web/page/cables"
+	"velvetroad/web/page/controllers"
+	"velvetroad/web/page/holes"
+	"velvetroad/web/page/record"
+	"velvetroad/web/page/roof"
+	"velvetroad/web/page/strings"
+	"velvetroad/web/page/survey"
+)
+
+// Every stage's page is made of whatever job is read, without a server or a
+// database.
+func TestAnyJobThatIsReadHasItsPages(t *testing.T) {
+	stages := []page.Stage{survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, record.Stage}
+	pages, err := page.New(func(name string) string { return name }, stages...)
+	require.NoError(t, err)
+	var files [][]byte
+	for _, story := range demo.Stories() {
+		files = append(files, job.Encode(demotest.Document(t, story)))
+	}
+	made := 0
+	rapid.Check(t, func(t *rapid.T) {
+		d, ok := demotest.Mutated(t, rapid.SampledFrom(files).Draw(t, "job"))
+		if !ok {
+			return
+		}
+		p := plan.Of(d, demo.Shelf())
+		for _, s := range stages {
+			v := &page.View{Stop: s.Key, Doc: d, Plan: p, Crew: demo.Shelf()}
+			if len(d.Panels) > 0 {
+				v.Select, v.Marked = d.Panels[0].ID, []string{d.Panels[0].ID}
+			}
+			require.NoError(t, pages.Write(io.Discard, "job", v), s.Key)
+			made++
+		}
+	})
+	require.Greater(t, made, 50)
+}

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"maps"
 	"net/http"
+	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -159,24 +160,6 @@ func (s *server) print(c *gin.Context) {
 
 func tenth(m units.Millimetre) string { return strconv.FormatFloat(float64(m), 'f', 1, 64) }
 
-func (s *server) history(c *gin.Context) {
-	v, err := s.jobView(c, "record", "")
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	history, err := s.jobs.History(c.Request.Context(), c.Param("id"))
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	for _, r := range history {
-		v.Revisions = append(v.Revisions, page.Revision{Number: r.Number, Author: r.Author, Says: r.Says, Reason: r.Reason, At: r.At})
-	}
-	v.Title, v.Stop = fmt.Sprintf("Job %d, history", v.Doc.Number), "history"
-	s.render(c, http.StatusOK, "job", v)
-}
-
 func (s *server) export(c *gin.Context) {
 	now, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
 	if err != nil {
@@ -207,6 +190,7 @@ type request struct {
 	Base    int               `json:"base"`
 	Stop    string            `json:"stop"`
 	Select  string            `json:"select"`
+	Asked   string            `json:"asked"` // of the page's address, as "?sun=500"
 	ID      string            `json:"id"`
 	NewID   string            `json:"new_id"`
 	Says    string            `json:"says"`
@@ -403,6 +387,10 @@ func (s *server) answer(c *gin.Context, r request, now store.Current) {
 		return
 	}
 	v.OpenCalm = r.Calm
+	if asked, err := url.ParseQuery(strings.TrimPrefix(r.Asked, "?")); err == nil {
+		v.Asked = asked
+	}
+	usualWeights(c, v)
 	parts := r.Parts
 	if len(parts) == 0 {
 		parts = []string{"page"}

@@ -13,9 +13,9 @@ import (
 
 	"velvetroad/core/layout"
 	"velvetroad/core/units"
-	"velvetroad/web/drawing"
 	"velvetroad/web/form"
 	"velvetroad/web/page"
+	"velvetroad/web/page/layouts"
 )
 
 // searchLimit is when a search of an effort ends with the best so far: the first
@@ -28,18 +28,6 @@ func searchLimit(effort int) time.Duration {
 		return 8 * time.Second
 	}
 	return 25 * time.Second
-}
-
-// mostEffort is the hardest a page may ask the search to try.
-const mostEffort = 4
-
-func (s *server) layouts(c *gin.Context) {
-	v, err := s.jobView(c, "layouts", "")
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	s.render(c, http.StatusOK, "job", v)
 }
 
 // ask is what the page sends to have one layout worked out.
@@ -101,7 +89,7 @@ func (s *server) layout(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	a.Effort = max(0, min(a.Effort, mostEffort))
+	a.Effort = max(0, min(a.Effort, layouts.MostEffort))
 	wish, wrong := a.wish(v.Doc.Units)
 	if len(wrong) > 0 {
 		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": page.Capital(wrong.Error()), "fields": wrong}})
@@ -114,14 +102,8 @@ func (s *server) layout(c *gin.Context) {
 		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": page.Capital(err.Error())}})
 		return
 	}
-	card := page.LayoutCard{Layout: l, View: v, Gap: l.GapPct(), Effort: a.Effort, Further: a.Effort + 1,
-		Drawing: drawing.Roof{ID: "layout-" + l.Key, Document: l.Document, Plan: l.Plan, Stop: "roof", Compact: true}.SVG(),
-		Act:     page.Act{Says: fmt.Sprintf("lay out %s: %s", strings.ToLower(l.Name), l.Watts.Text()), Changes: l.Changes}}
-	for _, p := range l.Panels {
-		card.Print += fmt.Sprintf("%s %.0f %.0f %d;", p.Part, float64(p.X), float64(p.Y), p.Turn)
-	}
 	var b strings.Builder
-	if err := s.pages.Write(&b, "layout-card", card); err != nil {
+	if err := s.pages.Write(&b, "layout-card", layouts.CardOf(v, l, a.Effort)); err != nil {
 		s.fail(c, err)
 		return
 	}

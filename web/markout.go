@@ -15,15 +15,6 @@ import (
 	"velvetroad/web/page"
 )
 
-func (s *server) markout(c *gin.Context) {
-	v, err := s.jobView(c, "markout", "")
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	s.render(c, http.StatusOK, "job", v)
-}
-
 // markoutFile answers with a download made by write.
 func (s *server) markoutFile(c *gin.Context, kind, mime string, write func(v *page.View, w io.Writer) error) {
 	v, err := s.jobView(c, "markout", "")

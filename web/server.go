@@ -25,6 +25,7 @@ import (
 	"velvetroad/core/shelf"
 	"velvetroad/store"
 	"velvetroad/web/page"
+	"velvetroad/web/page/every"
 )
 
 //go:embed assets
@@ -80,7 +81,7 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 		return nil, err
 	}
 	var err error
-	if s.pages, err = page.New(s.link, stages...); err != nil {
+	if s.pages, err = page.New(s.link, every.Stage...); err != nil {
 		return nil, err
 	}
 
@@ -102,17 +103,12 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 	r.GET("/rules", s.rules)
 	r.GET("/jobs/:id", s.open)
 	r.GET("/jobs/:id/export", s.export)
-	r.GET("/jobs/:id/history", s.history)
 	r.GET("/jobs/:id/print", s.print)
-	r.GET("/jobs/:id/markout", s.markout)
 	r.GET("/jobs/:id/markout.csv", s.markoutCSV)
 	r.GET("/jobs/:id/markout.svg", s.markoutSVG)
 	r.GET("/jobs/:id/markout.pdf", s.markoutPDF)
 	r.GET("/jobs/:id/markout.dxf", s.markoutDXF)
-	r.GET("/jobs/:id/layouts", s.layouts)
 	r.GET("/jobs/:id/wirings", s.wirings)
-	r.GET("/jobs/:id/curves", s.curves)
-	r.GET("/jobs/:id/volts", s.volts)
 	r.GET("/jobs/:id/:stop", s.stop)
 	r.POST("/jobs/:id/outline", s.outlineFile)
 	r.POST("/jobs/:id/rig", s.keepRig)

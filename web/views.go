@@ -10,10 +10,11 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"velvetroad/core/option"
 	"velvetroad/core/plan"
 	"velvetroad/store"
 	"velvetroad/web/page"
+	"velvetroad/web/page/history"
+	"velvetroad/web/page/survey"
 )
 
 type takesBack func(ctx context.Context, id, editID, author string, at time.Time) (store.Current, error)
@@ -49,28 +50,35 @@ func (s *server) jobView(c *gin.Context, stop, selected string) (*page.View, err
 }
 
 func (s *server) viewOf(c *gin.Context, now store.Current, stop, selected string) (*page.View, error) {
+	if !s.pages.Has(stop) {
+		return nil, store.ErrNotFound
+	}
 	crew, err := s.jobs.Shelf(c.Request.Context())
 	if err != nil {
 		return nil, err
 	}
-	v := &page.View{Light: light(c), Stop: stop, Doc: now.Document, Crew: crew, Revision: now.Revision, Undo: page.Step(now.Undo), Redo: page.Step(now.Redo)}
+	v := &page.View{Asked: c.Request.URL.Query(), Light: light(c), Stop: stop, Doc: now.Document, Crew: crew, Revision: now.Revision, Undo: page.Step(now.Undo), Redo: page.Step(now.Redo)}
 	if selected != "" {
 		v.Marked = strings.Split(selected, ",")
 		v.Select = v.Marked[len(v.Marked)-1]
 	}
-	v.Weights = option.UsualWeights
 	if now.Plan != nil {
 		v.Plan = *now.Plan // an edit's plan was worked out when it was made
 	} else {
 		v.Plan = plan.Of(now.Document, crew)
 	}
-	known := slices.ContainsFunc(v.Plan.Stops, func(s plan.Stop) bool { return s.Key == stop })
-	if !known && !page.Wide(stop) {
-		return nil, store.ErrNotFound
-	}
-	if stop == "survey" {
+	if stop == survey.Stage.Key {
 		if v.Rigs, err = s.jobs.Rigs(c.Request.Context()); err != nil {
 			return nil, err
+		}
+	}
+	if stop == history.Stage.Key {
+		steps, err := s.jobs.History(c.Request.Context(), now.Document.ID)
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range steps {
+			v.Revisions = append(v.Revisions, page.Revision{Number: r.Number, Author: r.Author, Says: r.Says, Reason: r.Reason, At: r.At})
 		}
 	}
 	v.Title = fmt.Sprintf("Job %d, %s", now.Document.Number, stop)

@@ -864,10 +864,28 @@ func TestCurvesFollowTheSky(t *testing.T) {
 	assert.Less(t, works("sun=1000&air=40"), full, "heat costs")
 	assert.Less(t, works("sun=1000&air=10&shaded=1&depth=90"), full)
 	assert.Equal(t, works("sun=1200"), works("sun=9e99"), "kept within reason")
+	assert.Equal(t, works("from=curb"), works("sun=NaN&air=NaN&shaded=NaN&depth=NaN&from=curb&high=NaN"), "no number at all is as usual")
 	page := s.page(heron, "curves?shaded=2&depth=70")
 	assert.Contains(t, page, "can work from 29.8 V to 142 V")
 	assert.Contains(t, page, "<th>A1</th>")
 	assert.Contains(t, s.page(demo.Kestrel().Start.ID, "curves"), "No controller has a string yet")
+}
+
+// What a page beside the road was asked stays when an edit or an undo renders it anew.
+func TestAPageRenderedAnewKeepsWhatItWasAsked(t *testing.T) {
+	s := open(t)
+	now, err := s.store.Job(t.Context(), heron)
+	require.NoError(t, err)
+	show := func(stop, asked string) string {
+		code, a := s.api(heron, "show", m{"base": now.Revision, "stop": stop, "asked": asked})
+		require.Equal(t, 200, code, a.Error.Says)
+		return a.Parts["page"]
+	}
+	assert.Contains(t, show("curves", "?sun=310"), `value="310"`)
+	assert.NotContains(t, show("curves", ""), `value="310"`)
+	assert.Contains(t, show("volts", "?inverter=1234"), `value="1234"`)
+	assert.Contains(t, show("wirings", "?noon=7.5"), `value="7.5"`)
+	assert.Contains(t, show("history", ""), "<b>", "the steps themselves")
 }
 
 // A low sun throws the shadows of what stands on the roof onto the curves.

@@ -3,46 +3,39 @@ package web
 import (
 	"net/http"
 	"net/url"
-	"strconv"
 
 	"github.com/gin-gonic/gin"
 
-	"velvetroad/core/option"
 	"velvetroad/web/page"
+	"velvetroad/web/page/wirings"
 )
 
 // weightsCookie keeps what counts for the people of this device.
 const weightsCookie = "weights"
 
-// wirings is the page of all ways to wire, ranked by the weights asked for.
+// wirings is the page of all ways to wire, ranked by the weights asked for; without
+// any, as this device asked last.
 func (s *server) wirings(c *gin.Context) {
 	v, err := s.jobView(c, "wirings", "")
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	v.Weights = option.UsualWeights
-	asked := c.Request.URL.Query()
-	if len(asked) == 0 { // as this device asked last
-		if kept, err := c.Cookie(weightsCookie); err == nil {
-			asked, _ = url.ParseQuery(kept) // what is none sets nothing
-		}
-	}
-	keep := url.Values{}
-	for _, w := range page.WeightsAsked() {
-		if x, err := strconv.ParseFloat(asked.Get(w.Key), 64); err == nil && x >= 0 && x <= 10 {
-			*v.Weights.Of(w.Key) = x
-			keep.Set(w.Key, asked.Get(w.Key))
-		}
-	}
-	v.OwnOnly = asked.Get("own") != ""
-	if v.OwnOnly {
-		keep.Set("own", "yes")
-	}
-	if len(c.Request.URL.Query()) > 0 {
+	if len(v.Asked) > 0 {
+		_, _, keep := wirings.Asked(v.Asked)
 		c.SetSameSite(http.SameSiteLaxMode)
 		c.SetCookie(weightsCookie, keep.Encode(), 365*24*3600, "/", "", false, true)
 	}
-	v.Query = c.Request.URL.RawQuery
+	usualWeights(c, v)
 	s.render(c, http.StatusOK, "job", v)
+}
+
+// usualWeights are those this device asked for last, where the page asks for none.
+func usualWeights(c *gin.Context, v *page.View) {
+	if v.Stop != wirings.Stage.Key || len(v.Asked) > 0 {
+		return
+	}
+	if kept, err := c.Cookie(weightsCookie); err == nil {
+		v.Asked, _ = url.ParseQuery(kept) // what is none sets nothing
+	}
 }

@@ -12,20 +12,13 @@ import (
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
 	"velvetroad/web/page"
-	"velvetroad/web/page/cables"
-	"velvetroad/web/page/controllers"
-	"velvetroad/web/page/holes"
-	"velvetroad/web/page/record"
-	"velvetroad/web/page/roof"
-	"velvetroad/web/page/strings"
-	"velvetroad/web/page/survey"
+	"velvetroad/web/page/every"
 )
 
 // Every stage's page is made of whatever job is read, without a server or a
 // database.
 func TestAnyJobThatIsReadHasItsPages(t *testing.T) {
-	stages := []page.Stage{survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, record.Stage}
-	pages, err := page.New(func(name string) string { return name }, stages...)
+	pages, err := page.New(func(name string) string { return name }, every.Stage...)
 	require.NoError(t, err)
 	var files [][]byte
 	for _, story := range demo.Stories() {
@@ -38,7 +31,7 @@ func TestAnyJobThatIsReadHasItsPages(t *testing.T) {
 			return
 		}
 		p := plan.Of(d, demo.Shelf())
-		for _, s := range stages {
+		for _, s := range every.Stage {
 			v := &page.View{Stop: s.Key, Doc: d, Plan: p, Crew: demo.Shelf()}
 			if len(d.Panels) > 0 {
 				v.Select, v.Marked = d.Panels[0].ID, []string{d.Panels[0].ID}

@@ -9,7 +9,6 @@ import (
 	"html/template"
 	"io"
 	"reflect"
-	"slices"
 	"strings"
 	"time"
 
@@ -52,16 +51,18 @@ type Revision struct {
 	At                   time.Time
 }
 
-// Stage is a stage of the road as its page shows it. Model is worked out before the
-// template runs; the template defines its own key, and its data is a Sheet.
+// Stage is a page of a job: a stage of the road, or one beside it. Model is worked out
+// before the template runs; the template defines its own key, and its data is a Sheet.
 type Stage struct {
 	Key      string
+	Name     string // of a page beside the road; a stage has the plan's
 	Caution  string // the usual ones, where the step is done
 	Template string
 	Model    func(*View) (any, error)
 	Drawing  func(*View) template.HTML // nil: the roof's plan
 	Totals   func(*View) []Total       // nil: the usual ones
 	Links    func(*View) []Link        // to pages that belong to it; nil: none
+	Wide     bool                      // it has no findings beside it
 	Zoom     bool                      // its drawing can be zoomed
 	Small    bool                      // on a phone a small plan stands in for the drawing
 	Marks    bool                      // points are marked out after it
@@ -101,6 +102,15 @@ func New(link func(string) string, stages ...Stage) (*Pages, error) {
 	return p, nil
 }
 
+// Has tells whether there is a page of that key.
+func (p *Pages) Has(key string) bool { _, has := p.stages[key]; return has }
+
+// The usual cautions that more than one page gives.
+const (
+	LiveInSun = "Panels in the sun are live and cannot be switched off: cover them or leave one connector open until the end, and never part a connector under load."
+	RoofEdge  = "A panel that stands past the edge is torn off on the road. Work from the middle of the roof; mock up before anything is drilled."
+)
+
 // Write makes a page, or the named part of one.
 func (p *Pages) Write(w io.Writer, name string, data any) error {
 	v, ok := data.(*View)
@@ -127,11 +137,6 @@ func stopOf(v *View) string {
 		return ""
 	}
 	return v.Stop
-}
-
-// Wide tells whether a page has the whole width: it has no findings beside it.
-func Wide(stop string) bool {
-	return slices.Contains([]string{"history", "layouts", "markout", "wirings", "curves", "volts"}, stop)
 }
 
 // functions are what templates may call beside the view's methods.

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"html/template"
 	"math"
+	"net/url"
 	"slices"
 	"strings"
 	"time"
@@ -14,7 +15,6 @@ import (
 	"velvetroad/core/leads"
 	"velvetroad/core/option"
 	"velvetroad/core/plan"
-	"velvetroad/core/shade"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
@@ -55,11 +55,7 @@ type View struct {
 	Undo, Redo Step
 	Revisions  []Revision
 
-	Query    string // of the page's address
-	Sky      shade.Sky
-	Load     option.Load
-	Weights  option.Weights
-	OwnOnly  bool                    // ways to wire: with the job's own controllers alone
+	Asked    url.Values              // of the page's address
 	subjects map[string]form.Subject // what fields belong to, found once
 }
 
@@ -114,7 +110,6 @@ func (v *View) Metres(m float64) string        { return wire.Long(units.Millimet
 func (v *View) Label(id string) string         { return v.Plan.Labels[id] }
 func (v *View) Signed() bool                   { return v.Doc.Record.Signed != nil }
 func (v *View) Findings() []finding.Finding    { return v.Plan.On(v.Stop) }
-func (v *View) Groupings() []option.Alike      { return v.Plan.Options(v.Doc, v.Crew).Groupings() }
 func (v *View) Next() plan.Stop                { return v.Plan.Next() }
 
 // Auto is a field that is written at once, Form one that goes with its form.
@@ -191,24 +186,14 @@ func (v *View) When(at string) string {
 	return t.In(zone).Format("2 Jan 2006 15:04 MST")
 }
 
-// StopName is the name of the stop shown.
+// StopName is the name of the stage shown.
 func (v *View) StopName() string {
 	for _, s := range v.Plan.Stops {
 		if s.Key == v.Stop {
 			return s.Name
 		}
 	}
-	switch v.Stop {
-	case "markout":
-		return "Marking out"
-	case "wirings":
-		return "All wiring options"
-	case "curves":
-		return "Curves"
-	case "volts":
-		return "12, 24 or 48 V"
-	}
-	return Capital(v.Stop)
+	return v.stage.Name
 }
 
 // Road is the plan's road; on the record stop of a job being built, the badges
@@ -396,16 +381,11 @@ func (v *View) PrintRuns() (out []PrintRun) {
 	return out
 }
 
-// Staged tells whether the page is a stage of the road.
-func (v *View) Staged() bool { return v.stage != nil }
-
 // Caution is the stage's.
-func (v *View) Caution() string {
-	if v.stage == nil {
-		return ""
-	}
-	return v.stage.Caution
-}
+func (v *View) Caution() string { return v.stage.Caution }
+
+// Wide tells whether the page has the whole width.
+func (v *View) Wide() bool { return v.stage.Wide }
 
 // Links are the stage's.
 func (v *View) Links() []Link {
@@ -421,6 +401,16 @@ func (v *View) Drawing() template.HTML {
 		return v.RoofPlan()
 	}
 	return v.stage.Drawing(v)
+}
+
+// Picked is what the plan finds of the pick; nil where nothing was picked.
+func (v *View) Picked() *finding.Finding {
+	for _, f := range v.Plan.Findings {
+		if f.Code == option.Chosen.Code {
+			return &f
+		}
+	}
+	return nil
 }
 
 // Zoom, Small and Marks tell what the stage's drawing can do.

@@ -21,7 +21,7 @@ var template string
 
 // Stage is the stage as the pages show it.
 var Stage = page.Stage{Key: "roof", Template: template, Model: Of,
-	Caution: "A panel that stands past the edge is torn off on the road. Work from the middle of the roof; mock up before anything is drilled.",
+	Caution: page.RoofEdge,
 	Zoom:    true, Marks: true,
 	Totals: func(v *page.View) []page.Total { return v.OnRoof(v.Plan.Totals) },
 	Links: func(v *page.View) (out []page.Link) {

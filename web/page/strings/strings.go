@@ -23,7 +23,7 @@ var template string
 
 // Stage is the stage as the pages show it.
 var Stage = page.Stage{Key: "strings", Template: template, Model: Of,
-	Caution: "Panels in the sun are live and cannot be switched off: cover them or leave one connector open until the end, and never part a connector under load.",
+	Caution: page.LiveInSun,
 	Zoom:    true,
 	Links: func(v *page.View) (out []page.Link) {
 		if len(v.Plan.Controllers) > 0 {

@@ -1,0 +1,25 @@
+// Package every lists the pages of a job.
+package every
+
+import (
+	"velvetroad/web/page"
+	"velvetroad/web/page/cables"
+	"velvetroad/web/page/controllers"
+	"velvetroad/web/page/curves"
+	"velvetroad/web/page/history"
+	"velvetroad/web/page/holes"
+	"velvetroad/web/page/layouts"
+	"velvetroad/web/page/markout"
+	"velvetroad/web/page/record"
+	"velvetroad/web/page/roof"
+	"velvetroad/web/page/strings"
+	"velvetroad/web/page/survey"
+	"velvetroad/web/page/volts"
+	"velvetroad/web/page/wirings"
+)
+
+// Stage are the stages of the road in its order, then the pages beside it.
+var Stage = []page.Stage{
+	survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, record.Stage,
+	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, history.Stage,
+}

@@ -2,12 +2,14 @@ package job
 
 import (
 	"bytes"
+	"cmp"
 	_ "embed"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
 	"regexp"
+	"slices"
 	"strings"
 	"sync"
 
@@ -83,7 +85,9 @@ func nonconforming(define string, text []byte) ([]shelf.Problem, error) {
 	}
 	var invalid *jsonschema.ValidationError
 	if err := shape.Validate(parsed); errors.As(err, &invalid) {
-		return leaves(invalid, nil), nil
+		out := leaves(invalid, nil)
+		slices.SortStableFunc(out, func(a, b shelf.Problem) int { return cmp.Or(cmp.Compare(a.Path, b.Path), cmp.Compare(a.Says, b.Says)) })
+		return out, nil
 	} else if err != nil {
 		return nil, err
 	}
@@ -118,8 +122,16 @@ func Decode(r io.Reader) (Document, error) {
 	if err != nil {
 		return Document{}, notAJob(position(text, err), "it is no JSON: %s", err)
 	}
+	was := doc["version"]
 	if err := upgrade(doc); err != nil {
 		return Document{}, notAJob("version", "%s", err)
+	}
+	wrong := func(problems []shelf.Problem) error {
+		if older := doc["version"]; was != older {
+			says := fmt.Sprintf("the file has version %v; below, its parts go by the names of version %v, in which it would be kept", was, older)
+			problems = slices.Insert(problems, 0, shelf.Problem{Path: "version", Says: says})
+		}
+		return &FileError{problems}
 	}
 	text = Raw(doc)
 	problems, err := nonconforming("Document", text)
@@ -127,14 +139,14 @@ func Decode(r io.Reader) (Document, error) {
 		return Document{}, notAJob("file", "%s", err)
 	}
 	if len(problems) > 0 {
-		return Document{}, &FileError{problems}
+		return Document{}, wrong(problems)
 	}
 	var d Document
 	if err := decode(text, &d); err != nil {
 		return Document{}, notAJob("file", "%s", err)
 	}
 	if problems = d.Problems(); len(problems) > 0 {
-		return Document{}, &FileError{problems}
+		return Document{}, wrong(problems)
 	}
 	return d, nil
 }

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"os"
 	"regexp"
 	"strings"
 	"testing"
@@ -257,6 +258,23 @@ func TestFilesThatAreNoJobSayWhereAndWhy(t *testing.T) {
 	}
 	_, err := job.Decode(strings.NewReader(good + strings.Repeat(" ", job.MaxFile)))
 	assert.ErrorContains(t, err, "over 4 MB")
+}
+
+// An older file's mistakes are named as the newest version writes them, and that is
+// said; whatever is wrong comes in the same order every time.
+func TestMistakesOfAnOlderFileAreNamedAsTheyWouldBeKept(t *testing.T) {
+	old, err := os.ReadFile("testdata/version-3.json")
+	require.NoError(t, err)
+	text := strings.NewReplacer(`"coldest_c": -17`, `"coldest_c": "cold"`, `"crown_mm": 57.15,`, "", `"shape": "rectangle"`, `"shape": "oval"`).Replace(string(old))
+	_, err = job.Decode(strings.NewReader(text))
+	require.Error(t, err)
+	first := err.Error()
+	assert.Contains(t, first, "version: the file has version 3; below, its parts go by the names of version 4")
+	assert.Regexp(t, `(?s)rig: .*rig\.coldest_c: .*rig\.obstructions\[0\]\.shape: `, first)
+	for range 20 {
+		_, err = job.Decode(strings.NewReader(text))
+		require.EqualError(t, err, first)
+	}
 }
 
 func FuzzDecode(f *testing.F) {

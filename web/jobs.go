@@ -154,7 +154,7 @@ func (s *server) print(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	v.Title, v.Stop = fmt.Sprintf("Job %d, print", v.Doc.Number), "roof" // the plan's own totals
+	v.Title = fmt.Sprintf("Job %d, print", v.Doc.Number)
 	s.render(c, http.StatusOK, "print", v)
 }
 

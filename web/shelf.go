@@ -17,6 +17,7 @@ import (
 	"velvetroad/core/units"
 	"velvetroad/store"
 	"velvetroad/web/page"
+	"velvetroad/web/page/parts"
 )
 
 // estimate reckons a panel whose label nobody can read, shows it, and puts it
@@ -27,17 +28,18 @@ func (s *server) estimate(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	v := &page.View{Title: "Shelf", Crew: crew, PartKind: "estimate", PartName: strings.TrimSpace(c.PostForm("name"))}
+	v := &page.View{Title: "Shelf", Crew: crew}
+	given := parts.Given{Kind: "estimate", Name: strings.TrimSpace(c.PostForm("name")), Ticked: parts.Ticked("estimate", c.PostForm)}
 	typed := map[string]float64{}
-	for _, f := range page.EstimateFields {
+	for _, f := range parts.EstimateFields {
 		f.Value = strings.TrimSpace(c.PostForm(f.Key))
-		v.PartFields = append(v.PartFields, f)
+		given.Fields = append(given.Fields, f)
 		if f.Choices != nil || f.Value == "" && f.Optional {
 			continue
 		}
 		x, err := strconv.ParseFloat(strings.ReplaceAll(f.Value, "−", "-"), 64)
 		if err != nil {
-			v.Problems = append(v.Problems, page.NoNumber(f))
+			v.Problems = append(v.Problems, parts.NoNumber(f))
 		} else if f.Key == "cells" && x != math.Trunc(x) {
 			v.Problems = append(v.Problems, fmt.Sprintf("%s: %q is no whole number.", f.Label, f.Value))
 		}
@@ -47,19 +49,19 @@ func (s *server) estimate(c *gin.Context) {
 	if err != nil {
 		v.Problems = append(v.Problems, "Sky: "+err.Error()+".")
 	}
-	if v.PartName == "" {
+	if given.Name == "" {
 		v.Problems = append(v.Problems, "Name: give it the name it goes by on the roof.")
 	}
 	if len(v.Problems) == 0 {
 		// Readings hang on the light by its ratio: the middle of a sky's range is the geometric one.
-		part, working, err := array.Estimate(array.Unknown{Name: v.PartName, Length: units.Millimetre(typed["length_mm"]), Width: units.Millimetre(typed["width_mm"]), Cells: int(typed["cells"]),
-			Voc: units.Volt(typed["voc_v"]), Isc: units.Ampere(typed["isc_a"]), Sun: units.Irradiance(math.Sqrt(float64(low) * float64(high))), Air: units.Celsius(typed["air_c"]), Flexible: c.PostForm("flexible") != ""})
+		part, working, err := array.Estimate(array.Unknown{Name: given.Name, Length: units.Millimetre(typed["length_mm"]), Width: units.Millimetre(typed["width_mm"]), Cells: int(typed["cells"]),
+			Voc: units.Volt(typed["voc_v"]), Isc: units.Ampere(typed["isc_a"]), Sun: units.Irradiance(math.Sqrt(float64(low) * float64(high))), Air: units.Celsius(typed["air_c"]), Flexible: given.Ticked["flexible"]})
 		if err != nil {
 			v.Problems = append(v.Problems, page.Capital(err.Error())+".")
 		} else {
-			v.Estimate = &page.EstimateView{Part: part, Working: working}
+			given.Estimate = &parts.Estimate{Part: part, Working: working}
 			if c.PostForm("do") == "keep" {
-				part.ID = shelf.Slug("panel", v.PartName)
+				part.ID = shelf.Slug("panel", given.Name)
 				var object map[string]any
 				if err := json.Unmarshal(job.Raw(part), &object); err != nil {
 					s.fail(c, err)
@@ -76,6 +78,7 @@ func (s *server) estimate(c *gin.Context) {
 	if len(v.Problems) > 0 {
 		status = http.StatusUnprocessableEntity
 	}
+	v.Given = given
 	s.render(c, status, "shelf", v)
 }
 
@@ -86,7 +89,8 @@ func (s *server) prices(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	v := &page.View{Title: "Shelf", Crew: crew, TypedPrices: map[string]string{}}
+	v := &page.View{Title: "Shelf", Crew: crew}
+	given := parts.Given{Prices: map[string]string{}}
 	var changed shelf.Shelf
 	read := func(key, name string, price *float64) bool {
 		text, there := c.GetPostForm(key)
@@ -94,7 +98,7 @@ func (s *server) prices(c *gin.Context) {
 			return false
 		}
 		text = strings.TrimSpace(text)
-		v.TypedPrices[key] = text
+		given.Prices[key] = text
 		x := 0.0
 		if text != "" {
 			if x, err = strconv.ParseFloat(text, 64); err != nil || math.IsNaN(x) || x < 0 {
@@ -125,6 +129,7 @@ func (s *server) prices(c *gin.Context) {
 		v.Problems = append(v.Problems, page.Capital(p.Says)+".")
 	}
 	if len(v.Problems) > 0 {
+		v.Given = given
 		s.render(c, http.StatusUnprocessableEntity, "shelf", v)
 		return
 	}
@@ -139,7 +144,7 @@ func (s *server) prices(c *gin.Context) {
 // for every field at once, and what was typed stays in the form.
 func (s *server) addPart(c *gin.Context) {
 	kind := c.Param("kind")
-	fields, ok := page.Labels[kind]
+	fields, ok := parts.Labels[kind]
 	crew, err := s.jobs.Shelf(c.Request.Context())
 	if err != nil || !ok {
 		if err == nil {
@@ -148,14 +153,15 @@ func (s *server) addPart(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	v := &page.View{Title: "Shelf", Crew: crew, PartKind: kind, PartName: strings.TrimSpace(c.PostForm("name"))}
-	object := map[string]any{"name": v.PartName, "id": shelf.Slug(kind, v.PartName)}
-	if v.PartName == "" {
+	v := &page.View{Title: "Shelf", Crew: crew}
+	given := parts.Given{Kind: kind, Name: strings.TrimSpace(c.PostForm("name")), Ticked: parts.Ticked(kind, c.PostForm)}
+	object := map[string]any{"name": given.Name, "id": shelf.Slug(kind, given.Name)}
+	if given.Name == "" {
 		v.Problems = append(v.Problems, "Name: give it the name it goes by on the roof.")
 	}
 	for _, f := range fields {
 		f.Value = strings.TrimSpace(c.PostForm(f.Key))
-		v.PartFields = append(v.PartFields, f)
+		given.Fields = append(given.Fields, f)
 		if f.Value == "" && (f.Optional || f.Choices != nil) {
 			continue
 		}
@@ -165,25 +171,25 @@ func (s *server) addPart(c *gin.Context) {
 		}
 		x, err := strconv.ParseFloat(strings.ReplaceAll(f.Value, "−", "-"), 64)
 		if err != nil {
-			v.Problems = append(v.Problems, page.NoNumber(f))
+			v.Problems = append(v.Problems, parts.NoNumber(f))
 			continue
 		}
 		object[f.Key] = x
 	}
 	for _, is := range []string{"flexible", "portable", "half_cut"} {
-		if kind == "panel" && c.PostForm(is) != "" {
+		if kind == "panel" && given.Ticked[is] {
 			object[is] = true
 		}
 	}
 	if kind == "controller" {
 		volts := []int{}
 		for _, n := range []int{12, 24, 48} {
-			if c.PostForm(fmt.Sprintf("battery_%d", n)) != "" {
+			if given.Ticked[fmt.Sprintf("battery_%d", n)] {
 				volts = append(volts, n)
 			}
 		}
 		object["battery_v"] = volts
-		if n, ok := object[page.PVInputs].(float64); ok {
+		if n, ok := object[parts.PVInputs].(float64); ok {
 			if n < 1 || n > 8 || n != math.Trunc(n) {
 				v.Problems = append(v.Problems, "PV inputs: a controller has 1 to 8, not "+units.Num(n, 2)+".")
 			}
@@ -194,13 +200,14 @@ func (s *server) addPart(c *gin.Context) {
 			if n != 1 {
 				object["inputs"] = inputs
 			}
-			delete(object, page.PVInputs)
+			delete(object, parts.PVInputs)
 		}
 	}
 	if len(v.Problems) == 0 {
 		v.Problems = s.shelve(c, kind, object, crew)
 	}
 	if len(v.Problems) > 0 {
+		v.Given = given
 		s.render(c, http.StatusUnprocessableEntity, "shelf", v)
 		return
 	}
@@ -209,18 +216,18 @@ func (s *server) addPart(c *gin.Context) {
 
 // shelve checks a part's label and keeps it; what is wrong comes back in words.
 func (s *server) shelve(c *gin.Context, kind string, object map[string]any, crew shelf.Shelf) (wrong []string) {
-	var parts shelf.Shelf
+	var brought shelf.Shelf
 	var err error
 	taken := false
 	if kind == "panel" {
 		var p shelf.Panel
 		err = json.Unmarshal(job.Raw(object), &p)
-		parts.Panels = []shelf.Panel{p}
+		brought.Panels = []shelf.Panel{p}
 		_, taken = shelf.Find(crew.Panels, p.ID)
 	} else {
 		var p shelf.Controller
 		err = json.Unmarshal(job.Raw(object), &p)
-		parts.Controllers = []shelf.Controller{p}
+		brought.Controllers = []shelf.Controller{p}
 		_, taken = shelf.Find(crew.Controllers, p.ID)
 	}
 	switch {
@@ -229,9 +236,9 @@ func (s *server) shelve(c *gin.Context, kind string, object map[string]any, crew
 	case taken:
 		return []string{"Name: the shelf has a part of that name; give this one another."}
 	}
-	for _, p := range parts.Problems() {
+	for _, p := range brought.Problems() {
 		what := p.Path[strings.LastIndex(p.Path, ".")+1:]
-		for _, f := range page.Labels[kind] {
+		for _, f := range parts.Labels[kind] {
 			if f.Key == what {
 				what = f.Label
 			}
@@ -241,7 +248,7 @@ func (s *server) shelve(c *gin.Context, kind string, object map[string]any, crew
 	if len(wrong) > 0 {
 		return wrong
 	}
-	if err := s.jobs.PutShelf(c.Request.Context(), parts); err != nil {
+	if err := s.jobs.PutShelf(c.Request.Context(), brought); err != nil {
 		return []string{"The shelf could not be written; nothing was changed: " + err.Error()}
 	}
 	return nil
@@ -264,12 +271,12 @@ func (s *server) bringShelf(c *gin.Context) {
 		return
 	}
 	defer file.Close()
-	var parts shelf.Shelf
+	var brought shelf.Shelf
 	var problems []shelf.Problem
 	if strings.HasSuffix(strings.ToLower(name), ".json") {
-		parts, problems = shelf.ReadJSON(file)
+		brought, problems = shelf.ReadJSON(file)
 	} else {
-		parts, problems = shelf.ReadCSV(file, c.PostForm("kind"))
+		brought, problems = shelf.ReadCSV(file, c.PostForm("kind"))
 	}
 	if len(problems) > 0 {
 		says := []string{fmt.Sprintf("%s has %d things wrong in it; nothing was taken from it.", name, len(problems))}
@@ -283,7 +290,7 @@ func (s *server) bringShelf(c *gin.Context) {
 		refuse(says...)
 		return
 	}
-	if err := s.jobs.PutShelf(c.Request.Context(), parts); err != nil {
+	if err := s.jobs.PutShelf(c.Request.Context(), brought); err != nil {
 		s.fail(c, err)
 		return
 	}

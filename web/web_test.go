@@ -1023,10 +1023,13 @@ func TestAPartIsTypedFromItsLabel(t *testing.T) {
 		{"name", "Slim 118", "the shelf has a part of that name"},
 	} {
 		form := with(c.key, c.value)
+		form.Set("half_cut", "yes")
 		code, body := post("panel", form)
 		assert.Equal(t, 422, code, c.says)
 		assert.Contains(t, body, c.says)
 		assert.True(t, strings.Contains(body, `value="22.3"`), "what was typed stays")
+		assert.True(t, strings.Contains(body, `name="half_cut" value="yes" checked`), "and what was ticked")
+		assert.False(t, strings.Contains(body, `name="portable" value="yes" checked`))
 	}
 	code, _ := post("panel", good)
 	require.Equal(t, 303, code)
@@ -1041,6 +1044,7 @@ func TestAPartIsTypedFromItsLabel(t *testing.T) {
 	code, body = post("controller", url.Values{"name": {"Nought"}, "max_pv_v": {"0"}, "max_input_a": {"20"}, "max_output_a": {"20"}, "efficiency_pct": {"96"}, "pv_terminal_mm2": {"10"}, "battery_terminal_mm2": {"10"}, "battery_12": {"yes"}})
 	assert.Equal(t, 422, code)
 	assert.Contains(t, body, "PV volts at most: the PV limit is 10 to 1000 V, not 0 V.")
+	assert.Contains(t, body, `name="battery_12" value="yes" checked`)
 	code, _ = post("controller", url.Values{"name": {"Spare"}, "max_pv_v": {"90"}, "max_input_a": {"20"}, "max_output_a": {"20"}, "efficiency_pct": {"96"}, "pv_terminal_mm2": {"10"}, "battery_terminal_mm2": {"10"}, "battery_12": {"yes"}})
 	two := url.Values{"name": {"Two inputs"}, "max_pv_v": {"90"}, "max_input_a": {"20"}, "max_output_a": {"20"}, "efficiency_pct": {"96"}, "pv_terminal_mm2": {"10"}, "battery_terminal_mm2": {"10"}, "battery_12": {"yes"}}
 	for _, n := range []string{"0", "2.5", "9"} {

@@ -36,7 +36,11 @@ func TestAnyJobThatIsReadHasItsPages(t *testing.T) {
 			if len(d.Panels) > 0 {
 				v.Select, v.Marked = d.Panels[0].ID, []string{d.Panels[0].ID}
 			}
-			require.NoError(t, pages.Write(io.Discard, "job", v), s.Key)
+			name := "job"
+			if s.Whole {
+				name = s.Key
+			}
+			require.NoError(t, pages.Write(io.Discard, name, v), s.Key)
 			made++
 		}
 	})

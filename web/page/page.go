@@ -62,6 +62,7 @@ type Stage struct {
 	Drawing  func(*View) template.HTML // nil: the roof's plan
 	Totals   func(*View) []Total       // nil: the usual ones
 	Links    func(*View) []Link        // to pages that belong to it; nil: none
+	Whole    bool                      // it stands alone, without the road around it
 	Wide     bool                      // it has no findings beside it
 	Zoom     bool                      // its drawing can be zoomed
 	Small    bool                      // on a phone a small plan stands in for the drawing
@@ -102,8 +103,11 @@ func New(link func(string) string, stages ...Stage) (*Pages, error) {
 	return p, nil
 }
 
-// Has tells whether there is a page of that key.
-func (p *Pages) Has(key string) bool { _, has := p.stages[key]; return has }
+// Has tells whether there is a page of that key with the road around it.
+func (p *Pages) Has(key string) bool {
+	stage, has := p.stages[key]
+	return has && !stage.Whole
+}
 
 // The usual cautions that more than one page gives.
 const (
@@ -114,29 +118,33 @@ const (
 // Write makes a page, or the named part of one.
 func (p *Pages) Write(w io.Writer, name string, data any) error {
 	v, ok := data.(*View)
-	stage, staged := p.stages[stopOf(v)]
-	if ok && staged {
+	if !ok {
+		return p.templates.ExecuteTemplate(w, name, data)
+	}
+	if stage := p.stages[name]; stage.Whole {
 		v.stage = &stage
+		return p.body(w, v)
 	}
-	if ok && staged && (name == "job" || name == "page") {
-		model, err := stage.Model(v)
-		if err != nil {
-			return err
+	if stage, staged := p.stages[v.Stop]; staged {
+		v.stage = &stage
+		if name == "job" || name == "page" {
+			var body strings.Builder
+			if err := p.body(&body, v); err != nil {
+				return err
+			}
+			v.Body = template.HTML(body.String())
 		}
-		var body strings.Builder
-		if err := p.templates.ExecuteTemplate(&body, stage.Key, Sheet{v, model}); err != nil {
-			return err
-		}
-		v.Body = template.HTML(body.String())
 	}
-	return p.templates.ExecuteTemplate(w, name, data)
+	return p.templates.ExecuteTemplate(w, name, v)
 }
 
-func stopOf(v *View) string {
-	if v == nil {
-		return ""
+// body makes what a stage's own template prints.
+func (p *Pages) body(w io.Writer, v *View) error {
+	model, err := v.stage.Model(v)
+	if err != nil {
+		return err
 	}
-	return v.Stop
+	return p.templates.ExecuteTemplate(w, v.stage.Key, Sheet{v, model})
 }
 
 // functions are what templates may call beside the view's methods.

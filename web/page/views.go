@@ -12,8 +12,6 @@ import (
 
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
-	"velvetroad/core/leads"
-	"velvetroad/core/option"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -38,10 +36,7 @@ type View struct {
 	Search string
 	Rules  []finding.Rule
 
-	PartKind, PartName string // a part's form that came back with what is wrong
-	PartFields         []LabelField
-	Estimate           *EstimateView
-	TypedPrices        map[string]string // by part, as they came back
+	Given any // what a page outside a job is made of, beside the shelf
 
 	Stop       string
 	Select     string   // the thing selected last
@@ -154,14 +149,6 @@ func (v *View) field(name, key string, auto bool) (form.Field, error) {
 		v.subjects[name] = s
 	}
 	return s.Field(key, auto)
-}
-
-// RoofParts are what the strings take on the roof.
-func (v *View) RoofParts() []leads.Part { return v.Plan.RoofParts(v.Doc) }
-
-// Chained tells whether any string has a panel.
-func (v *View) Chained() bool {
-	return slices.ContainsFunc(v.Plan.Strings, func(s plan.String) bool { return len(s.Panels) > 0 })
 }
 
 // Grid is what a dragged panel snaps to, in mm.
@@ -335,20 +322,6 @@ func (v *View) RoofPlanned() template.HTML {
 	return drawing.Roof{ID: "planned", Document: v.Doc, Plan: v.Plan, Stop: "print"}.SVG()
 }
 
-// PlanFindings are the plan's own findings that want attention, for the printed set.
-func (v *View) PlanFindings() (out []finding.Finding) {
-	for _, s := range v.Plan.Stops {
-		if s.Key != "record" {
-			for _, f := range v.Plan.On(s.Key) { // accepted ones too, with who accepted them
-				if f.Grade > finding.Fine {
-					out = append(out, f)
-				}
-			}
-		}
-	}
-	return out
-}
-
 // RoofPlan draws the plan; RoofSmall the same for a phone; RoofBuilt what was built.
 func (v *View) RoofPlan() template.HTML { return v.Roof().SVG() }
 func (v *View) RoofSmall() template.HTML {
@@ -360,25 +333,14 @@ func (v *View) RoofBuilt() template.HTML {
 	return drawing.Roof{ID: "built", Document: v.Doc.AsBuilt(), Plan: v.Built(), Stop: "record", Planned: v.Plan.Panels}.SVG()
 }
 func (v *View) CablePaths() template.HTML { return drawing.Path("paths", v.Doc, v.Plan) }
-func (v *View) Plugging() template.HTML   { return drawing.Plugging("plugging", v.Doc, v.Plan) }
 func (v *View) Wiring() template.HTML     { return drawing.Wiring("wiring", v.Doc, v.Plan) }
 
-// A PrintRun is a circuit of a controller as the printed set lists it.
-type PrintRun struct {
-	plan.Run
-	Mark, Label string
-	Fuse        *shelf.Overcurrent
-}
-
-// PrintRuns are the circuits of all controllers.
-func (v *View) PrintRuns() (out []PrintRun) {
-	for n, c := range v.Plan.Controllers {
-		for _, run := range c.Runs() {
-			planned, _ := shelf.Find(v.Doc.Circuits, run.ID)
-			out = append(out, PrintRun{run, drawing.RunMark(n, run), v.Label(run.ID), v.Doc.Overcurrent(planned.Device(form.FuseAt(planned)))})
-		}
+// Plugging draws how the strings are plugged; empty while no string has a panel.
+func (v *View) Plugging() template.HTML {
+	if !slices.ContainsFunc(v.Plan.Strings, func(s plan.String) bool { return len(s.Panels) > 0 }) {
+		return ""
 	}
-	return out
+	return drawing.Plugging("plugging", v.Doc, v.Plan)
 }
 
 // Caution is the stage's.
@@ -401,16 +363,6 @@ func (v *View) Drawing() template.HTML {
 		return v.RoofPlan()
 	}
 	return v.stage.Drawing(v)
-}
-
-// Picked is what the plan finds of the pick; nil where nothing was picked.
-func (v *View) Picked() *finding.Finding {
-	for _, f := range v.Plan.Findings {
-		if f.Code == option.Chosen.Code {
-			return &f
-		}
-	}
-	return nil
 }
 
 // Zoom, Small and Marks tell what the stage's drawing can do.

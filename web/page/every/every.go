@@ -1,4 +1,4 @@
-// Package every lists the pages of a job.
+// Package every lists the pages.
 package every
 
 import (
@@ -10,6 +10,8 @@ import (
 	"velvetroad/web/page/holes"
 	"velvetroad/web/page/layouts"
 	"velvetroad/web/page/markout"
+	"velvetroad/web/page/parts"
+	"velvetroad/web/page/printed"
 	"velvetroad/web/page/record"
 	"velvetroad/web/page/roof"
 	"velvetroad/web/page/strings"
@@ -18,8 +20,9 @@ import (
 	"velvetroad/web/page/wirings"
 )
 
-// Stage are the stages of the road in its order, then the pages beside it.
+// Stage are the stages of the road in its order, the pages beside it, then those that stand alone.
 var Stage = []page.Stage{
 	survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, record.Stage,
 	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, history.Stage,
+	printed.Stage, parts.Stage,
 }

@@ -5,6 +5,7 @@ package strings
 import (
 	_ "embed"
 	"fmt"
+	"html/template"
 	"slices"
 
 	"velvetroad/core/finding"
@@ -19,10 +20,10 @@ import (
 )
 
 //go:embed strings.html
-var template string
+var text string
 
 // Stage is the stage as the pages show it.
-var Stage = page.Stage{Key: "strings", Template: template, Model: Of,
+var Stage = page.Stage{Key: "strings", Template: text, Model: Of,
 	Caution: page.LiveInSun,
 	Zoom:    true,
 	Links: func(v *page.View) (out []page.Link) {
@@ -38,14 +39,15 @@ var Stage = page.Stage{Key: "strings", Template: template, Model: Of,
 
 // Model is what the page shows.
 type Model struct {
-	Chosen  *finding.Finding // the option that was chosen; nil: none was
-	Groups  []Group
-	Strings []String
-	Panels  bool // there are some on the roof
-	New     *page.Act
-	Leads   []Lead
-	Ends    []End
-	Parts   []leads.Part
+	Chosen   *finding.Finding // the option that was chosen; nil: none was
+	Groups   []Group
+	Strings  []String
+	Panels   bool // there are some on the roof
+	New      *page.Act
+	Leads    []Lead
+	Ends     []End
+	Parts    []leads.Part
+	Plugging template.HTML // empty while no string has a panel
 }
 
 // Group are like panels in no string yet, with the ways to wire them.
@@ -90,7 +92,7 @@ type End struct{ leads.StringEnd }
 
 // Of works out the model.
 func Of(v *page.View) (any, error) {
-	m := Model{Chosen: v.Picked(), Panels: len(v.Plan.Panels) > 0}
+	m := Model{Chosen: picked(v), Plugging: v.Plugging(), Panels: len(v.Plan.Panels) > 0}
 	fields := v.Fielder()
 	for _, g := range v.Plan.Options(v.Doc, v.Crew).Groupings() {
 		one := Group{Alike: g}
@@ -143,6 +145,16 @@ func Of(v *page.View) (any, error) {
 	}
 	m.Parts = v.Plan.RoofParts(v.Doc)
 	return m, fields.Err
+}
+
+// picked is what the plan finds of the option that was chosen.
+func picked(v *page.View) *finding.Finding {
+	for _, f := range v.Plan.Findings {
+		if f.Code == option.Chosen.Code {
+			return &f
+		}
+	}
+	return nil
 }
 
 // wire is the act that wires like panels as a grouping.

@@ -1,4 +1,4 @@
-import { accessible, expect, newJob, saved, stop, test, write } from "./page";
+import { accessible, expect, newJob, saved, stage, test, write } from "./page";
 
 // A caution is accepted with a reason: it no longer counts, says who accepted it
 // and why, and is opened again by hand.
@@ -6,7 +6,7 @@ test("a caution is accepted with a reason and opened again", async ({ page }) =>
   await newJob(page, "Accepted", "metric");
   await write(page, "f-rig-length_mm", "4600");
   await write(page, "f-rig-width_mm", "2100");
-  await stop(page, "Roof").click();
+  await stage(page, "Roof").click();
   await saved(page, () => page.locator(".palette li", { hasText: "mid 172 W" }).getByRole("button").click());
   const caution = page.locator('#grave .finding[data-code="roof.hold_down"]');
   await expect(caution).toContainText("until the deck is surveyed");

@@ -73,14 +73,14 @@ const gaps = stamps.slice(1).map((t, i) => t - stamps[i]);
 console.log(`drag with 20 panels: ${((gaps.length * 1000) / (stamps.at(-1) - stamps[0])).toFixed(1)} frames a second, median frame ${at(gaps, 0.5).toFixed(1)} ms, 95th percentile ${at(gaps, 0.95).toFixed(1)} ms, ${gaps.filter((g) => g > 25).length} of ${gaps.length} over 25 ms`);
 await browser.close();
 
-const stops = ["survey", "roof", "strings", "controllers", "holes", "cables", "record"];
+const stages = ["survey", "roof", "strings", "controllers", "holes", "cables", "record"];
 const times = [];
 await Promise.all(
   Array.from({ length: 20 }, async (_, person) => {
     for (let i = 0; i < 14; i++) {
       await new Promise((done) => setTimeout(done, 700 + 600 * ((person * 7 + i * 3) % 10) / 10)); // people read before they go on
       const start = performance.now();
-      const response = await fetch(`${base}${jobs[(person + i) % 3]}/${stops[i % 7]}`);
+      const response = await fetch(`${base}${jobs[(person + i) % 3]}/${stages[i % 7]}`);
       await response.text();
       if (response.status !== 200) throw new Error(`status ${response.status}`);
       times.push(performance.now() - start);

@@ -1,4 +1,4 @@
-import { accessible, expect, newJob, saved, stop, test, write } from "./page";
+import { accessible, expect, newJob, saved, stage, test, write } from "./page";
 
 // A lead on the roof with a laptop: layouts are worked out, one is taken over,
 // edited by hand, and marked out point by point.
@@ -10,7 +10,7 @@ test("layouts are worked out, taken over, arranged by hand and ticked off", asyn
   await write(page, "f-rig-framing_first_mm", "300");
   await write(page, "f-rig-framing_spacing_mm", "400");
   await saved(page, () => page.getByRole("button", { name: "Hatch", exact: true }).click());
-  await stop(page, "Roof").click();
+  await stage(page, "Roof").click();
   await page.getByRole("link", { name: "Work out layouts" }).click();
   await page.getByLabel(/^long 228 W/).fill("some");
   await page.getByRole("button", { name: "Work them out" }).click();
@@ -159,11 +159,11 @@ test("a panel without a label is reckoned, and a portable one stands outside", a
   await newJob(page, "Two sources", "metric");
   await write(page, "f-rig-length_mm", "6 m");
   await write(page, "f-rig-width_mm", "2.2 m");
-  await stop(page, "Roof").click();
+  await stage(page, "Roof").click();
   await saved(page, () => page.locator(".palette li", { hasText: "slim 118 W" }).getByRole("button").click());
   await saved(page, () => page.getByRole("button", { name: "Add outside" }).click());
   await expect(page.locator("#plan")).toContainText("G1, portable");
-  await stop(page, "Strings").click();
+  await stage(page, "Strings").click();
   await page.getByRole("link", { name: "All wiring options" }).click();
   await page.locator("table.wirings").getByRole("button", { name: "Use this option" }).first().click();
   await page.waitForURL(/\/strings$/);

@@ -55,4 +55,4 @@ export async function saved(page: Page, act: () => Promise<unknown>) {
   return response;
 }
 
-export const stop = (page: Page, name: string) => page.getByRole("navigation", { name: "The job's road" }).getByRole("link", { name: new RegExp(`^(\\d+ \\w+ ?)?${name}`) });
+export const stage = (page: Page, name: string) => page.getByRole("navigation", { name: "The job's road" }).getByRole("link", { name: new RegExp(`^(\\d+ \\w+ ?)?${name}`) });

@@ -1,13 +1,13 @@
-import { accessible, expect, newJob, saved, stop, test, write } from "./page";
+import { accessible, expect, newJob, saved, stage, test, write } from "./page";
 
-const stops = ["survey", "roof", "strings", "controllers", "holes", "cables", "record", "print", "markout", "layouts", "wirings", "curves", "volts", "history"];
+const stages = ["survey", "roof", "strings", "controllers", "holes", "cables", "record", "print", "markout", "layouts", "wirings", "curves", "volts", "history"];
 
 test("every page passes axe, in every light and on a phone", async ({ page, baseURL }) => {
   test.setTimeout(600_000);
   await page.goto("/");
   const jobs: string[] = [];
   for (const number of ["61", "64", "66"]) jobs.push((await page.locator(".job-card", { has: page.locator(`.job-number:text-is("${number}")`) }).getAttribute("href"))!);
-  const pages = { day: ["/", "/shelf", "/rules", ...jobs.slice(0, 2).flatMap((job) => stops.map((stop) => `${job}/${stop}`)), `${jobs[2]}/survey`, `${jobs[2]}/roof`], glare: ["/", ...["roof", "strings", "cables", "record"].map((stop) => `${jobs[1]}/${stop}`)], night: [] as string[] };
+  const pages = { day: ["/", "/shelf", "/rules", ...jobs.slice(0, 2).flatMap((job) => stages.map((stage) => `${job}/${stage}`)), `${jobs[2]}/survey`, `${jobs[2]}/roof`], glare: ["/", ...["roof", "strings", "cables", "record"].map((stage) => `${jobs[1]}/${stage}`)], night: [] as string[] };
   pages.night = pages.glare; // they differ from day in colour and size alone
   for (const light of ["day", "glare", "night"] as const) {
     await page.context().addCookies([{ name: "light", value: light, url: baseURL! }]);
@@ -18,11 +18,11 @@ test("every page passes axe, in every light and on a phone", async ({ page, base
     }
   }
   await page.setViewportSize({ width: 390, height: 844 });
-  for (const stop of stops) {
-    await page.goto(`${jobs[1]}/${stop}`);
-    if (stop === "survey" || stop === "record" || stop === "markout") await accessible(page); // those used on the roof
+  for (const stage of stages) {
+    await page.goto(`${jobs[1]}/${stage}`);
+    if (stage === "survey" || stage === "record" || stage === "markout") await accessible(page); // those used on the roof
     const wide = await page.evaluate(() => document.documentElement.scrollWidth);
-    expect(wide, `${stop} does not scroll sideways`).toBeLessThanOrEqual(390);
+    expect(wide, `${stage} does not scroll sideways`).toBeLessThanOrEqual(390);
   }
   await page.goto("/shelf");
   expect(await page.evaluate(() => document.documentElement.scrollWidth), "nor does the shelf").toBeLessThanOrEqual(390);
@@ -53,7 +53,7 @@ test("panels are dragged, nudged, turned, doubled, taken off and brought back", 
   await newJob(page, "By hand", "metric");
   await write(page, "f-rig-length_mm", "5.2 m");
   await write(page, "f-rig-width_mm", "2100");
-  await stop(page, "Roof").click();
+  await stage(page, "Roof").click();
   await saved(page, () => page.locator(".palette li", { hasText: "mid 172 W" }).getByRole("button").click());
   const mark = page.locator("#plan .panel-mark").first();
   await expect(page.locator("#plan .mark-selected")).toBeVisible();
@@ -116,9 +116,9 @@ test("panels are chained on the plan in the order they are pointed at", async ({
   await newJob(page, "Chained", "metric");
   await write(page, "f-rig-length_mm", "6 m");
   await write(page, "f-rig-width_mm", "2.2 m");
-  await stop(page, "Roof").click();
+  await stage(page, "Roof").click();
   for (let i = 0; i < 3; i++) await saved(page, () => page.locator(".palette li", { hasText: "slim 118 W" }).getByRole("button").click());
-  await stop(page, "Strings").click();
+  await stage(page, "Strings").click();
   await saved(page, () => page.getByRole("button", { name: "Start string A" }).click());
   for (const n of [2, 0]) await saved(page, () => page.locator("#plan .panel-mark").nth(n).click());
   await page.locator("#plan .panel-mark").nth(1).focus();
@@ -141,7 +141,7 @@ test("bad input is said at its field and nothing is lost", async ({ page }) => {
   await expect(page.locator("#f-rig-length_mm-wrong")).toBeHidden();
 
   // A panel larger than the roof is put on all the same, and said to be so.
-  await stop(page, "Roof").click();
+  await stage(page, "Roof").click();
   await saved(page, () => page.locator(".palette li", { hasText: "high-voltage 345 W" }).getByRole("button", { name: "Does not fit. Add anyway" }).click());
   await expect(page.locator("#findings .finding.stop").first()).toContainText("larger than the roof");
 
@@ -225,7 +225,7 @@ test("an entry is moved on the plan, and a run's path by its corners", async ({ 
   await expect(mark).toHaveAttribute("data-x", (x + 10).toFixed(1));
   await saved(page, () => page.getByRole("button", { name: "Over the Kitchen locker", exact: true }).click());
 
-  await stop(page, "Cables").click();
+  await stage(page, "Cables").click();
   const run = page.locator("section.card", { hasText: "Home run to Ctrl 1" });
   await run.getByText(/^Path: \d+ legs, proposed/).click();
   const before = await run.locator(".figures dd").first().innerText();
@@ -243,10 +243,10 @@ test("an entry is moved on the plan, and a run's path by its corners", async ({ 
   await expect(run.locator(".figures dd").first()).toHaveText("4.7 m");
 
   // What the factory cable would do stands beside the shelf's.
-  await stop(page, "Survey").click();
+  await stage(page, "Survey").click();
   await write(page, "f-rig-factory_cable-conductor", "4mm2");
   await write(page, "f-rig-factory_cable-one_way_mm", "6 m");
-  await stop(page, "Cables").click();
+  await stage(page, "Cables").click();
   await page.locator(".calm summary").click(); // fine findings come when they are opened
   await expect(page.locator("tr.factory")).toContainText("factory 4 mm2, 6 m");
   await expect(page.locator("#findings")).toContainText("Home run to Ctrl 1: the factory 4 mm² instead carries");

@@ -1,6 +1,6 @@
-import { accessible, expect, newJob, saved, stop, test, write } from "./page";
+import { accessible, expect, newJob, saved, stage, test, write } from "./page";
 
-// One job from the call to the signature, typed in as a lead would: every stop
+// One job from the call to the signature, typed in as a lead would: every stage
 // of the road, with its figures checked where they are shown.
 test("a job goes down the whole road", async ({ page }) => {
   const job = await newJob(page, "Two panels on a trailer");
@@ -49,7 +49,7 @@ test("a job goes down the whole road", async ({ page }) => {
   await expect(page.locator(".totals")).toContainText("456");
 
   // Strings: every way to wire them stands side by side; both in series.
-  await stop(page, "Strings").click();
+  await stage(page, "Strings").click();
   await expect(page.getByRole("region", { name: "Options for long 228 W" })).toContainText("2 in series");
   await saved(page, () => page.getByRole("button", { name: "Use this option" }).first().click());
   await expect(page.locator(".string-card")).toContainText("2 × long 228 W in series");
@@ -59,7 +59,7 @@ test("a job goes down the whole road", async ({ page }) => {
   await expect(page.locator("#plan .pole")).toHaveCount(2);
 
   // Controllers: the shelf tried on it; the disconnect is missing until chosen.
-  await stop(page, "Controllers").click();
+  await stage(page, "Controllers").click();
   const offered = page.getByRole("region", { name: "Controllers of the shelf" }).locator("tr", { hasText: "118 V 44 A" });
   await expect(offered).toContainText("OK");
   await saved(page, () => offered.getByRole("button").click());
@@ -72,13 +72,13 @@ test("a job goes down the whole road", async ({ page }) => {
   await expect(page.locator("#findings .working[open]")).toContainText("label of");
 
   // Holes: over the cupboard.
-  await stop(page, "Holes").click();
+  await stage(page, "Holes").click();
   await saved(page, () => page.getByRole("button", { name: "Over the Cupboard 1" }).click());
   await expect(page.locator("#plan .entry-mark")).toHaveCount(1);
   await expect(page.locator(".figures").first()).toContainText("Cupboard 1");
 
   // Cables: the choices side by side, the fuse window, then nothing stops it.
-  await stop(page, "Cables").click();
+  await stage(page, "Cables").click();
   await saved(page, () => page.getByRole("region", { name: /Cables for home run/ }).locator("tr", { hasText: "PV cable 12 AWG" }).getByRole("button").click());
   await saved(page, () => page.getByRole("region", { name: /Cables for Ctrl 1 to battery/ }).locator("tr", { hasText: "battery cable 4 AWG" }).getByRole("button").click());
   await expect(page.locator("#findings")).toContainText("no fuse yet. Add 60 A at the battery's positive (window 55 A to 85 A)");
@@ -87,7 +87,7 @@ test("a job goes down the whole road", async ({ page }) => {
   await expect(page.getByText("Cut list, both poles")).toBeVisible();
 
   // Record: one panel moved, the rest as planned, metered and signed.
-  await stop(page, "Record").click();
+  await stage(page, "Record").click();
   await page.getByText("moved", { exact: true }).click();
   await page.locator(".built-form").getByLabel("From nose").or(page.locator(".built-form").getByLabel("Now, from the nose")).fill("5' 1\"");
   let refused = await saved(page, () => page.getByRole("button", { name: "Save", exact: true }).first().click());

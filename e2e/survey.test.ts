@@ -1,4 +1,4 @@
-import { accessible, expect, newJob, saved, stop, test, write } from "./page";
+import { accessible, expect, newJob, saved, stage, test, write } from "./page";
 
 // A lead on a ladder: the outline walked round with a tape, things by kind with
 // their lids and what becomes of them, from whichever side is near.
@@ -41,7 +41,7 @@ test("a roof is surveyed as a tape gives it", async ({ page }) => {
   await page.getByText("Walkways: where a person passes and kneels: none").click();
   await saved(page, () => page.getByRole("button", { name: "Add a walkway" }).click());
   await accessible(page);
-  await stop(page, "Roof").click();
+  await stage(page, "Roof").click();
   await saved(page, () => page.locator(".palette li", { hasText: "mid 172 W" }).getByRole("button").click());
   const mark = page.locator("#plan .panel-mark").first();
   await mark.focus();

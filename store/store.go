@@ -67,8 +67,8 @@ type Job struct {
 	Watts     int
 	Stops     int
 	Watches   int
-	Done      int    // stops of the road with nothing open
-	NextStop  string // key of the first stop with something open
+	Done      int    // stages with nothing open
+	NextStage string // key of the first stage with something open
 	Signed    bool
 	Revision  int
 	UpdatedAt time.Time
@@ -424,13 +424,13 @@ func (s *Store) change(ctx context.Context, id, editID string, make func(*gorm.D
 // summary works out the list's row of a document.
 func summary(d job.Document, p plan.Plan, crew shelf.Shelf, revision int, at time.Time) Job {
 	row := Job{ID: d.ID, Number: d.Number, Title: d.Title, Customer: d.Customer, Rig: d.Rig.Name, Place: d.Place, Watts: int(p.Totals.Watts),
-		Stops: p.Totals.Stops, Watches: p.Totals.Watches, NextStop: p.Next().Key, Signed: d.Record.Signed != nil, Revision: revision, UpdatedAt: at}
+		Stops: p.Totals.Stops, Watches: p.Totals.Watches, NextStage: p.Next().Key, Signed: d.Record.Signed != nil, Revision: revision, UpdatedAt: at}
 	if row.Signed { // what counts is what was built
 		built := plan.Built(d, crew)
 		row.Watts, row.Stops, row.Watches = int(built.Totals.Watts), built.Totals.Stops, built.Totals.Watches
 	}
-	for _, stop := range p.Stops {
-		if stop.Done {
+	for _, stage := range p.Stages {
+		if stage.Done {
 			row.Done++
 		}
 	}

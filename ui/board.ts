@@ -102,7 +102,7 @@ export function board(root: HTMLElement) {
 
   root.addEventListener("pointerdown", (e) => {
     const m = markOf(e.target);
-    if (!m || e.button !== 0 || page().dataset.stop === "strings") return;
+    if (!m || e.button !== 0 || page().dataset.stage === "strings") return;
     m.mark.focus();
     const with_ = m.kind === "panel" && selected().includes(m.id) ? selected() : [m.id];
     const all = m.kind === "panel" ? [...root.querySelectorAll<SVGGElement>("#plan .panel-mark[role]")].filter((x) => with_.includes(x.dataset.panel ?? "")).map((mark) => held({ kind: "panel", id: mark.dataset.panel!, mark })) : [held(m)];
@@ -142,10 +142,10 @@ export function board(root: HTMLElement) {
     hold = undefined;
   });
 
-  // Pointing at panels at the Strings stop puts them at the active string's end.
+  // Pointing at panels at the Strings stage puts them at the active string's end.
   root.addEventListener("click", (e) => {
     const m = markOf(e.target);
-    if (m?.kind === "panel" && page().dataset.stop === "strings") chain(m.id);
+    if (m?.kind === "panel" && page().dataset.stage === "strings") chain(m.id);
   });
   const chain = (id: string) => root.querySelector<HTMLElement>(`[data-chain="${CSS.escape(id)}"] [data-act]`)?.click();
 
@@ -154,14 +154,14 @@ export function board(root: HTMLElement) {
     if (!m) return;
     if ((e.key === "Enter" || e.key === " ") && m.kind !== "foot") {
       e.preventDefault();
-      if (page().dataset.stop === "strings") chain(m.id);
+      if (page().dataset.stage === "strings") chain(m.id);
       else {
         const more = e.shiftKey && m.kind === "panel" ? selected().filter((id) => id !== m.id) : [];
         void send("show", { select: [...more, m.id].join(",") });
       }
     }
     const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
-    if (!way || page().dataset.stop === "strings" || m.mark.dataset.locked) return;
+    if (!way || page().dataset.stage === "strings" || m.mark.dataset.locked) return;
     e.preventDefault();
     e.stopPropagation();
     const by = page().dataset.units === "imperial" ? (e.shiftKey ? 25.4 / 16 : 12.7) : e.shiftKey ? 1 : 10;

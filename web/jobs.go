@@ -129,7 +129,7 @@ func (s *server) read(c *gin.Context) (now store.Current, crew shelf.Shelf, err 
 	return now, crew, err
 }
 
-// open goes to the first stop of a job that has something open.
+// open goes to the first stage of a job that has something open.
 func (s *server) open(c *gin.Context) {
 	now, crew, err := s.read(c)
 	if err != nil {
@@ -139,8 +139,8 @@ func (s *server) open(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, "/jobs/"+now.Document.ID+"/"+plan.Of(now.Document, crew).Next().Key)
 }
 
-func (s *server) stop(c *gin.Context) {
-	v, err := s.jobView(c, c.Param("stop"), c.Query("select"))
+func (s *server) stage(c *gin.Context) {
+	v, err := s.jobView(c, c.Param("stage"), c.Query("select"))
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -183,12 +183,12 @@ func (s *server) rules(c *gin.Context) {
 	s.render(c, http.StatusOK, "rules", &page.View{Title: "Rule book", Rules: plan.Rules()})
 }
 
-// request is what a page sends: the revision and stop it shows, the thing it
+// request is what a page sends: the revision and stage it shows, the thing it
 // has selected, and either changes or typed fields. Try asks for the page as
 // it would be, without keeping anything.
 type request struct {
 	Base    int               `json:"base"`
-	Stop    string            `json:"stop"`
+	Stage   string            `json:"stage"`
 	Select  string            `json:"select"`
 	Asked   string            `json:"asked"` // of the page's address, as "?sun=500"
 	ID      string            `json:"id"`
@@ -381,7 +381,7 @@ func (s *server) show(c *gin.Context) {
 
 // answer sends the parts of the page that were asked for.
 func (s *server) answer(c *gin.Context, r request, now store.Current) {
-	v, err := s.viewOf(c, now, r.Stop, r.Select)
+	v, err := s.viewOf(c, now, r.Stage, r.Select)
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -30,7 +30,7 @@ func (s *server) addPhoto(c *gin.Context) {
 		return
 	}
 	back := "/jobs/" + v.Doc.ID + "/survey"
-	if c.PostForm("stop") == "record" {
+	if c.PostForm("stage") == "record" {
 		back = "/jobs/" + v.Doc.ID + "/record"
 	}
 	refuse := func(says string) {

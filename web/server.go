@@ -109,7 +109,7 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 	r.GET("/jobs/:id/markout.pdf", s.markoutPDF)
 	r.GET("/jobs/:id/markout.dxf", s.markoutDXF)
 	r.GET("/jobs/:id/wirings", s.wirings)
-	r.GET("/jobs/:id/:stop", s.stop)
+	r.GET("/jobs/:id/:stage", s.stage)
 	r.POST("/jobs/:id/outline", s.outlineFile)
 	r.POST("/jobs/:id/rig", s.keepRig)
 	r.POST("/jobs/:id/photos", s.addPhoto)

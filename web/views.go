@@ -41,23 +41,23 @@ func light(c *gin.Context) string {
 	return "day"
 }
 
-func (s *server) jobView(c *gin.Context, stop, selected string) (*page.View, error) {
+func (s *server) jobView(c *gin.Context, stage, selected string) (*page.View, error) {
 	now, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
 	if err != nil {
 		return nil, err
 	}
-	return s.viewOf(c, now, stop, selected)
+	return s.viewOf(c, now, stage, selected)
 }
 
-func (s *server) viewOf(c *gin.Context, now store.Current, stop, selected string) (*page.View, error) {
-	if !s.pages.Has(stop) {
+func (s *server) viewOf(c *gin.Context, now store.Current, stage, selected string) (*page.View, error) {
+	if !s.pages.Has(stage) {
 		return nil, store.ErrNotFound
 	}
 	crew, err := s.jobs.Shelf(c.Request.Context())
 	if err != nil {
 		return nil, err
 	}
-	v := &page.View{Asked: c.Request.URL.Query(), Light: light(c), Stop: stop, Doc: now.Document, Crew: crew, Revision: now.Revision, Undo: page.Step(now.Undo), Redo: page.Step(now.Redo)}
+	v := &page.View{Asked: c.Request.URL.Query(), Light: light(c), Stage: stage, Doc: now.Document, Crew: crew, Revision: now.Revision, Undo: page.Step(now.Undo), Redo: page.Step(now.Redo)}
 	if selected != "" {
 		v.Marked = strings.Split(selected, ",")
 		v.Select = v.Marked[len(v.Marked)-1]
@@ -67,12 +67,12 @@ func (s *server) viewOf(c *gin.Context, now store.Current, stop, selected string
 	} else {
 		v.Plan = plan.Of(now.Document, crew)
 	}
-	if stop == survey.Stage.Key {
+	if stage == survey.Stage.Key {
 		if v.Rigs, err = s.jobs.Rigs(c.Request.Context()); err != nil {
 			return nil, err
 		}
 	}
-	if stop == history.Stage.Key {
+	if stage == history.Stage.Key {
 		steps, err := s.jobs.History(c.Request.Context(), now.Document.ID)
 		if err != nil {
 			return nil, err
@@ -81,7 +81,7 @@ func (s *server) viewOf(c *gin.Context, now store.Current, stop, selected string
 			v.Revisions = append(v.Revisions, page.Revision{Number: r.Number, Author: r.Author, Says: r.Says, Reason: r.Reason, At: r.At})
 		}
 	}
-	v.Title = fmt.Sprintf("Job %d, %s", now.Document.Number, stop)
+	v.Title = fmt.Sprintf("Job %d, %s", now.Document.Number, stage)
 	v.Person, err = s.person(c)
 	return v, err
 }

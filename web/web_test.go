@@ -95,8 +95,8 @@ func (s site) post(path string, form url.Values) (int, string, http.Header) {
 	return s.do(r)
 }
 
-func (s site) page(id, stop string) string {
-	code, body, _ := s.get("/jobs/" + id + "/" + stop)
+func (s site) page(id, stage string) string {
+	code, body, _ := s.get("/jobs/" + id + "/" + stage)
 	require.Equal(s.t, 200, code)
 	return html.UnescapeString(body)
 }
@@ -127,12 +127,12 @@ func (s site) api(id, path string, body any) (int, answer) {
 
 type m map[string]any
 
-func fields(stop, name string, pairs ...string) m {
+func fields(stage, name string, pairs ...string) m {
 	typed := map[string]string{}
 	for i := 0; i < len(pairs); i += 2 {
 		typed[pairs[i]] = pairs[i+1]
 	}
-	return m{"stop": stop, "id": uuid.NewString(), "new_id": uuid.NewString(), "name": name, "fields": typed}
+	return m{"stage": stage, "id": uuid.NewString(), "new_id": uuid.NewString(), "name": name, "fields": typed}
 }
 
 var heron, marten, kestrel = demo.Heron().Start.ID, demo.Marten().Start.ID, demo.Kestrel().Start.ID
@@ -145,12 +145,12 @@ func TestEveryPageOfEveryDemoJobIsMade(t *testing.T) {
 		assert.NotContains(t, body, "&lt;no value&gt;", path)
 	}
 	for _, id := range []string{heron, marten, kestrel} {
-		for _, stop := range []string{"survey", "roof", "strings", "controllers", "holes", "cables", "record", "print", "history", "markout"} {
-			code, body, _ := s.get("/jobs/" + id + "/" + stop)
-			assert.Equal(t, 200, code, stop)
-			assert.True(t, strings.HasSuffix(strings.TrimSpace(body), "</html>"), stop)
+		for _, stage := range []string{"survey", "roof", "strings", "controllers", "holes", "cables", "record", "print", "history", "markout"} {
+			code, body, _ := s.get("/jobs/" + id + "/" + stage)
+			assert.Equal(t, 200, code, stage)
+			assert.True(t, strings.HasSuffix(strings.TrimSpace(body), "</html>"), stage)
 			for _, slip := range []string{"%!", "NaN", "+Inf", "<no value>", "ZgotmplZ"} {
-				assert.NotContains(t, body, slip, stop)
+				assert.NotContains(t, body, slip, stage)
 			}
 		}
 	}
@@ -209,7 +209,7 @@ func TestNothingThere(t *testing.T) {
 		assert.Contains(t, body, "There is nothing at this address", path)
 		assert.NotContains(t, body, "goroutine", path)
 	}
-	code, got := s.api(uuid.NewString(), "show", m{"stop": "roof"})
+	code, got := s.api(uuid.NewString(), "show", m{"stage": "roof"})
 	assert.Equal(t, 404, code)
 	assert.NotEmpty(t, got.Error.Says)
 }
@@ -537,7 +537,7 @@ func TestPhotosAreTakenInAndShown(t *testing.T) {
 
 func TestTryingKeepsNothing(t *testing.T) {
 	s := open(t)
-	body := m{"stop": "roof", "select": demo.ID("marten/M3"), "id": uuid.NewString(), "try": true, "parts": []string{"live", "findings"},
+	body := m{"stage": "roof", "select": demo.ID("marten/M3"), "id": uuid.NewString(), "try": true, "parts": []string{"live", "findings"},
 		"changes": []job.Change{{Do: "change_panel", ID: demo.ID("marten/M3"), Fields: job.Fields("x_mm", 3000, "y_mm", 700)}}}
 	code, got := s.api(marten, "edit", body)
 	require.Equal(t, 200, code, got.Error.Says)
@@ -571,7 +571,7 @@ func TestSigningNeedsAReasonWhileAStopStands(t *testing.T) {
 		require.Equal(t, 200, code, got.Error.Says)
 	}
 	sign := func(reason string) (int, answer) {
-		return s.api(kestrel, "edit", m{"stop": "record", "id": uuid.NewString(), "says": "sign off", "reason": reason, "changes": []job.Change{{Do: "sign_off", Item: job.Raw(job.Signature{})}}})
+		return s.api(kestrel, "edit", m{"stage": "record", "id": uuid.NewString(), "says": "sign off", "reason": reason, "changes": []job.Change{{Do: "sign_off", Item: job.Raw(job.Signature{})}}})
 	}
 	code, got := sign("")
 	assert.Equal(t, 422, code)
@@ -584,7 +584,7 @@ func TestSigningNeedsAReasonWhileAStopStands(t *testing.T) {
 	code, got = s.api(kestrel, "fields", fields("survey", "job", "title", "later"))
 	assert.Equal(t, 409, code)
 	assert.Contains(t, got.Error.Says, "signed off")
-	reopen := m{"stop": "record", "id": uuid.NewString(), "says": "reopen", "changes": []job.Change{{Do: "reopen"}}}
+	reopen := m{"stage": "record", "id": uuid.NewString(), "says": "reopen", "changes": []job.Change{{Do: "reopen"}}}
 	code, got = s.api(kestrel, "edit", reopen)
 	assert.Equal(t, 422, code)
 	assert.Contains(t, got.Error.Fields["reason"], "say why the job is reopened")
@@ -703,7 +703,7 @@ func TestLayoutsAreWorkedOutAndTakenOver(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(text), &edit))
 	now, err := s.store.Job(t.Context(), id)
 	require.NoError(t, err)
-	code, a := s.api(id, "edit", m{"base": now.Revision, "stop": "roof", "id": uuid.NewString(), "says": edit.Says, "changes": edit.Changes})
+	code, a := s.api(id, "edit", m{"base": now.Revision, "stage": "roof", "id": uuid.NewString(), "says": edit.Says, "changes": edit.Changes})
 	require.Equal(t, http.StatusOK, code, a.Error)
 	now, err = s.store.Job(t.Context(), id)
 	require.NoError(t, err)
@@ -752,7 +752,7 @@ func TestWiringsAreRankedAndTakenOver(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(text), &edit))
 	now, err := s.store.Job(t.Context(), marten)
 	require.NoError(t, err)
-	code, a := s.api(marten, "edit", m{"base": now.Revision, "stop": "strings", "id": uuid.NewString(), "says": edit.Says, "reason": "shade from the trees at the lake", "changes": edit.Changes})
+	code, a := s.api(marten, "edit", m{"base": now.Revision, "stage": "strings", "id": uuid.NewString(), "says": edit.Says, "reason": "shade from the trees at the lake", "changes": edit.Changes})
 	require.Equal(t, 200, code, a.Error.Says)
 	now, err = s.store.Job(t.Context(), marten)
 	require.NoError(t, err)
@@ -787,12 +787,12 @@ func TestASignedJobStaysAsItIs(t *testing.T) {
 		assert.Equal(t, 422, got.Code, path)
 		assert.Contains(t, got.Body.String(), "signed off; reopen it", path)
 	}
-	for _, stop := range []string{"markout", "layouts", "wirings", "survey"} {
-		page := s.page(heron, stop)
-		assert.NotContains(t, page, "Use this option</button>", stop)
-		assert.NotContains(t, page, "Marked: the next one", stop)
-		assert.NotContains(t, page, "Set the outline", stop)
-		assert.NotContains(t, page, "Work them out", stop)
+	for _, stage := range []string{"markout", "layouts", "wirings", "survey"} {
+		page := s.page(heron, stage)
+		assert.NotContains(t, page, "Use this option</button>", stage)
+		assert.NotContains(t, page, "Marked: the next one", stage)
+		assert.NotContains(t, page, "Set the outline", stage)
+		assert.NotContains(t, page, "Work them out", stage)
 	}
 	after, err := s.store.Job(t.Context(), heron)
 	require.NoError(t, err)
@@ -876,8 +876,8 @@ func TestAPageRenderedAnewKeepsWhatItWasAsked(t *testing.T) {
 	s := open(t)
 	now, err := s.store.Job(t.Context(), heron)
 	require.NoError(t, err)
-	show := func(stop, asked string) string {
-		code, a := s.api(heron, "show", m{"base": now.Revision, "stop": stop, "asked": asked})
+	show := func(stage, asked string) string {
+		code, a := s.api(heron, "show", m{"base": now.Revision, "stage": stage, "asked": asked})
 		require.Equal(t, 200, code, a.Error.Says)
 		return a.Parts["page"]
 	}
@@ -973,13 +973,13 @@ func TestAPortablePanelStandsOutside(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(strings.ReplaceAll(act[1], `"$1"`, fmt.Sprintf("%q", uuid.NewString()))), &edit))
 	now, err := s.store.Job(t.Context(), marten)
 	require.NoError(t, err)
-	code, a := s.api(marten, "edit", m{"base": now.Revision, "stop": "roof", "id": uuid.NewString(), "says": "stand it outside", "changes": edit.Changes})
+	code, a := s.api(marten, "edit", m{"base": now.Revision, "stage": "roof", "id": uuid.NewString(), "says": "stand it outside", "changes": edit.Changes})
 	require.Equal(t, 200, code, a.Error.Says)
 	assert.Contains(t, s.page(marten, "roof"), "On the ground, plugged in from outside")
 	assert.Contains(t, s.page(marten, "roof"), "G1, portable</text>", "its plug is drawn")
 	assert.Contains(t, s.page(marten, "strings"), "1 × folding 146 W in no string: which option?")
 	assert.Contains(t, s.page(marten, "wirings"), "1 in series × 1, folding 146 W")
-	code, a = s.api(marten, "fields", m{"base": now.Revision + 1, "stop": "survey", "id": uuid.NewString(), "name": "job", "fields": m{"season.latitude_deg": "95"}})
+	code, a = s.api(marten, "fields", m{"base": now.Revision + 1, "stage": "survey", "id": uuid.NewString(), "name": "job", "fields": m{"season.latitude_deg": "95"}})
 	assert.Equal(t, 422, code)
 	assert.Contains(t, a.Error.Fields["season.latitude_deg"], "a latitude is −70 to 70°")
 }
@@ -1105,12 +1105,12 @@ func BenchmarkPage(b *testing.B) {
 	require.NoError(b, err)
 	handler, err := web.New(s, slog.New(slog.DiscardHandler), clock)
 	require.NoError(b, err)
-	for _, stop := range []string{"survey", "roof", "cables", "record"} {
-		b.Run(stop, func(b *testing.B) {
+	for _, stage := range []string{"survey", "roof", "cables", "record"} {
+		b.Run(stage, func(b *testing.B) {
 			b.ReportAllocs()
 			for b.Loop() {
 				w := httptest.NewRecorder()
-				handler.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/jobs/"+heron+"/"+stop, nil))
+				handler.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/jobs/"+heron+"/"+stage, nil))
 				require.Equal(b, 200, w.Code)
 			}
 		})

@@ -32,7 +32,7 @@ func (s *server) wirings(c *gin.Context) {
 
 // usualWeights are those this device asked for last, where the page asks for none.
 func usualWeights(c *gin.Context, v *page.View) {
-	if v.Stop != wirings.Stage.Key || len(v.Asked) > 0 {
+	if v.Stage != wirings.Stage.Key || len(v.Asked) > 0 {
 		return
 	}
 	if kept, err := c.Cookie(weightsCookie); err == nil {

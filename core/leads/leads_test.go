@@ -218,7 +218,7 @@ func TestPortablePanelsAloneNeedNoEntryAndNoDisconnect(t *testing.T) {
 	p := plan.Of(d, demo.Shelf())
 	assert.True(t, p.Controllers[0].Plugged)
 	assert.Equal(t, finding.Fine, demotest.Says(p.Findings, "charger.disconnect_volts", "")[0].Grade)
-	for _, s := range p.Stops {
+	for _, s := range p.Stages {
 		assert.NotContains(t, s.Open, "disconnect")
 		assert.NotContains(t, s.Open, "roof entry")
 	}

@@ -41,7 +41,7 @@ type Plan struct {
 	Boxes       []leads.BoxUse // of each combiner box on the roof
 	Findings    []finding.Finding
 	Totals      Totals
-	Stops       []Stop
+	Stages      []Stage
 
 	curves *array.Curves
 }
@@ -168,8 +168,8 @@ type Spool struct {
 	Metres float64 `json:"metres_m"`
 }
 
-// Stop is one stop on the job's road.
-type Stop struct {
+// Stage is one stage on the job's road.
+type Stage struct {
 	Key, Name      string
 	Done           bool
 	Open           string // what is to do, empty when done
@@ -178,7 +178,7 @@ type Stop struct {
 
 var (
 	// NotSurveyed is what the later stops need from the survey.
-	NotSurveyed = finding.Rule{Code: "survey.missing", Asks: "Is everything measured that later stops need?", Stops: "caution for each thing that is missing"}
+	NotSurveyed = finding.Rule{Code: "survey.missing", Asks: "Is everything measured that later stages need?", Stops: "caution for each thing that is missing"}
 	// Newer tells that the shelf has other data for a part the job carries.
 	Newer = finding.Rule{Code: "survey.part_changed", Asks: "Has the shelf other data for a part of this job?", Stops: "caution: the job keeps its own until somebody takes the shelf's"}
 	// NotBuilt tells of a deviation from the plan.

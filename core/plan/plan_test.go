@@ -105,7 +105,7 @@ func TestLeftOutThingsAreGoneFromTheAsBuiltAndKeepTheirNames(t *testing.T) {
 func TestTheRoadTellsWhatIsOpen(t *testing.T) {
 	open := func(d job.Document) map[string]string {
 		out := map[string]string{}
-		for _, s := range plan.Of(d, demo.Shelf()).Stops {
+		for _, s := range plan.Of(d, demo.Shelf()).Stages {
 			out[s.Key] = s.Open
 		}
 		return out
@@ -117,8 +117,8 @@ func TestTheRoadTellsWhatIsOpen(t *testing.T) {
 	half := open(demotest.Document(t, demo.Marten()))
 	assert.Empty(t, half["survey"]+half["roof"]+half["strings"]+half["controllers"])
 	assert.Equal(t, "place the roof entry", half["holes"])
-	for stop, what := range open(demotest.Document(t, demo.Heron())) {
-		assert.Empty(t, what, stop)
+	for stage, what := range open(demotest.Document(t, demo.Heron())) {
+		assert.Empty(t, what, stage)
 	}
 }
 

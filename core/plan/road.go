@@ -89,7 +89,7 @@ func (p *Plan) total(d job.Document) {
 	t.OpenJobs = len(d.Open())
 }
 
-// road tells for each stop what is open there.
+// road tells for each stage what is open there.
 func (p *Plan) road(d job.Document) {
 	open := map[string]string{}
 	first := func(key, says string, is bool) {
@@ -127,14 +127,14 @@ func (p *Plan) road(d job.Document) {
 	}
 	first("record", "record what was built", len(d.Open()) > 0 || len(d.Planned()) == 0)
 	first("record", "sign off", d.Record.Signed == nil)
-	for _, stop := range stages {
-		s := Stop{Key: stop.key, Name: stop.name, Done: open[stop.key] == "", Open: open[stop.key]}
+	for _, stage := range stages {
+		s := Stage{Key: stage.key, Name: stage.name, Done: open[stage.key] == "", Open: open[stage.key]}
 		for i := range p.Findings {
 			f := &p.Findings[i]
 			if !f.Open() {
 				continue
 			}
-			if room, _, _ := strings.Cut(f.Code, "."); !slices.Contains(stop.rooms, room) {
+			if room, _, _ := strings.Cut(f.Code, "."); !slices.Contains(stage.rooms, room) {
 				continue
 			}
 			if f.Grade == finding.Stop {
@@ -143,18 +143,18 @@ func (p *Plan) road(d job.Document) {
 				s.Watches++
 			}
 		}
-		p.Stops = append(p.Stops, s)
+		p.Stages = append(p.Stages, s)
 	}
 }
 
-// Next is the first stop with something open, or the last.
-func (p Plan) Next() Stop {
-	for _, s := range p.Stops {
+// Next is the first stage with something open, or the last.
+func (p Plan) Next() Stage {
+	for _, s := range p.Stages {
 		if !s.Done {
 			return s
 		}
 	}
-	return p.Stops[len(p.Stops)-1]
+	return p.Stages[len(p.Stages)-1]
 }
 
 // accept marks a caution that a person has accepted, unless its value has got

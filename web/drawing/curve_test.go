@@ -52,11 +52,11 @@ func TestTheCurveIsTheSolvers(t *testing.T) {
 // walkway, zone, strips, what comes off; and the view box takes the level in.
 func TestEveryShapeIsDrawn(t *testing.T) {
 	d := document(t, demo.Marten())
-	plain := string(drawing.Roof{ID: "plan", Document: d, Plan: plan.Of(d, demo.Shelf()), Stop: "roof"}.SVG())
+	plain := string(drawing.Roof{ID: "plan", Document: d, Plan: plan.Of(d, demo.Shelf()), Stage: "roof"}.SVG())
 	d.Rig.Levels = []rig.Level{{ID: demo.ID("l"), Label: "Slide-out", X: 2000, Y: d.Rig.Width, Length: 1500, Width: 800, Height: -200}}
 	d.Rig.Walkways = []rig.Walkway{{ID: demo.ID("w"), Label: "Way <b>", X: 0, Y: 0, Length: 900, Width: 500}}
 	d.Rig.Flat = &geom.Area{X: 300, Y: 50, Length: 5000, Width: 2000}
-	svg := string(drawing.Roof{ID: "plan", Document: d, Plan: plan.Of(d, demo.Shelf()), Stop: "survey"}.SVG())
+	svg := string(drawing.Roof{ID: "plan", Document: d, Plan: plan.Of(d, demo.Shelf()), Stage: "survey"}.SVG())
 	for _, class := range []string{`<polygon class="roof"`, `class="level"`, `class="walkway"`, `class="zone"`, `class="flat-part"`, `class="strip lid"`, `class="thing-gone"`} {
 		assert.Contains(t, svg, class)
 	}
@@ -71,5 +71,5 @@ func TestEveryShapeIsDrawn(t *testing.T) {
 	per, err := strconv.ParseFloat(scale[1], 64)
 	require.NoError(t, err)
 	assert.InDelta(t, height(plain)+800*per, height(svg), 0.2)
-	assert.NotContains(t, string(drawing.Roof{ID: "x", Document: d, Plan: plan.Of(d, demo.Shelf()), Stop: "cables", Compact: true}.SVG()), "strip-text")
+	assert.NotContains(t, string(drawing.Roof{ID: "x", Document: d, Plan: plan.Of(d, demo.Shelf()), Stage: "cables", Compact: true}.SVG()), "strip-text")
 }

@@ -41,10 +41,10 @@ func drawings(t *testing.T, s demo.Story) map[string]template.HTML {
 		selected = d.Panels[0].ID
 	}
 	return map[string]template.HTML{
-		"roof":    drawing.Roof{ID: "plan", Document: d, Plan: p, Stop: "roof", Selected: selected, Live: true}.SVG(),
-		"strings": drawing.Roof{ID: "plan", Document: d, Plan: p, Stop: "strings"}.SVG(),
-		"built":   drawing.Roof{ID: "plan", Document: d.AsBuilt(), Plan: plan.Built(d, demo.Shelf()), Stop: "record", Planned: p.Panels}.SVG(),
-		"small":   drawing.Roof{ID: "small", Document: d, Plan: p, Stop: "record", Compact: true}.SVG(),
+		"roof":    drawing.Roof{ID: "plan", Document: d, Plan: p, Stage: "roof", Selected: selected, Live: true}.SVG(),
+		"strings": drawing.Roof{ID: "plan", Document: d, Plan: p, Stage: "strings"}.SVG(),
+		"built":   drawing.Roof{ID: "plan", Document: d.AsBuilt(), Plan: plan.Built(d, demo.Shelf()), Stage: "record", Planned: p.Panels}.SVG(),
+		"small":   drawing.Roof{ID: "small", Document: d, Plan: p, Stage: "record", Compact: true}.SVG(),
 		"paths":   drawing.Path("paths", d, p),
 		"wiring":  drawing.Wiring("wiring", d, p),
 		"plugged": drawing.Plugging("plugging", d, p),
@@ -94,7 +94,7 @@ func TestDrawingsAreWellFormedWhateverTheWords(t *testing.T) {
 // the roof, times the drawing's one scale.
 func TestTheRoofPlanIsToScale(t *testing.T) {
 	d := document(t, demo.Heron())
-	svg := string(drawing.Roof{ID: "plan", Document: d, Plan: plan.Of(d, demo.Shelf()), Stop: "roof"}.SVG())
+	svg := string(drawing.Roof{ID: "plan", Document: d, Plan: plan.Of(d, demo.Shelf()), Stage: "roof"}.SVG())
 	number := func(name, in string) float64 {
 		found := regexp.MustCompile(` ` + name + `="([-0-9.]+)"`).FindStringSubmatch(in)
 		require.NotNil(t, found, name)
@@ -122,7 +122,7 @@ func TestDimensionsKeepOffAnOverhangingPanel(t *testing.T) {
 	over := p.Panels[0].Rect().HY - d.Rig.Width
 	require.Greater(t, float64(over), 50.0)
 	height := func(p plan.Plan) float64 {
-		svg := string(drawing.Roof{ID: "plan", Document: d, Plan: p, Stop: "roof"}.SVG())
+		svg := string(drawing.Roof{ID: "plan", Document: d, Plan: p, Stage: "roof"}.SVG())
 		m := regexp.MustCompile(`viewBox="0 0 \S+ (\S+)".*?data-scale="(\S+)"`).FindStringSubmatch(svg)
 		require.NotNil(t, m)
 		tall, err := strconv.ParseFloat(m[1], 64)

@@ -23,7 +23,7 @@ type Roof struct {
 	ID       string // of the svg element; unique on its page
 	Document job.Document
 	Plan     plan.Plan
-	Stop     string       // which stop it is drawn for: what is strong and what is pale
+	Stage    string       // which stage it is drawn for: what is strong and what is pale
 	Selected string       // a panel, thing or entry to mark, with its free distances
 	Marked   []string     // all that are selected, when there are several
 	Compact  bool         // for a phone: fewer labels, larger
@@ -65,7 +65,7 @@ func (r Roof) SVG() template.HTML {
 	c.line("centre-line", f.left+3, f.y(g.Width/2), f.x(g.Length)-3, f.y(g.Width/2))
 	for _, k := range g.Cupboards {
 		class := "cupboard"
-		if r.Stop == "holes" || r.Stop == "survey" {
+		if r.Stage == "holes" || r.Stage == "survey" {
 			class += " strong"
 		}
 		c.rect(class, f.x(k.X), f.y(k.Y), f.d(k.Length), f.d(k.Width), 2)
@@ -95,11 +95,11 @@ func (r Roof) SVG() template.HTML {
 	r.planned(&c, f)
 	r.panels(&c, f)
 	r.ways(&c, f)
-	if r.Stop == "strings" || r.Stop == "controllers" {
+	if r.Stage == "strings" || r.Stage == "controllers" {
 		r.chains(&c, f)
 	}
 	taken := r.taken(f)
-	if r.Stop == "strings" {
+	if r.Stage == "strings" {
 		r.joins(&c, f, &taken)
 	}
 	r.plugs(&c, f, &taken)
@@ -149,10 +149,10 @@ func (r Roof) surface(c *canvas, f frame) {
 	for _, x := range g.Framing() {
 		c.line("framing", f.x(x), f.top+2, f.x(x), f.y(g.Width)-2)
 	}
-	if r.Stop == "survey" || r.Stop == "holes" || r.Stop == "roof" {
+	if r.Stage == "survey" || r.Stage == "holes" || r.Stage == "roof" {
 		for _, z := range g.Zones {
 			c.area("zone", f, z.Area())
-			if !r.Compact && r.Stop != "roof" {
+			if !r.Compact && r.Stage != "roof" {
 				c.text("zone-text", "start", f.x(z.X)+4, f.y(z.Y)+12, z.Label)
 			}
 		}
@@ -162,7 +162,7 @@ func (r Roof) surface(c *canvas, f frame) {
 // strips draws where a thing's lid swings, whence it is serviced and where it
 // blows hot air, each with its letter.
 func (r Roof) strips(c *canvas, f frame, t rig.Obstruction) {
-	if r.Stop != "survey" && r.Stop != "roof" {
+	if r.Stage != "survey" && r.Stage != "roof" {
 		return
 	}
 	for _, strip := range []struct {
@@ -190,7 +190,7 @@ func (r Roof) gone(c *canvas, f frame, t rig.Obstruction) {
 
 // ways draws how a person gets to what is serviced.
 func (r Roof) ways(c *canvas, f frame) {
-	if r.Stop != "roof" || r.Compact {
+	if r.Stage != "roof" || r.Compact {
 		return
 	}
 	for _, w := range r.Plan.Ways {
@@ -369,7 +369,7 @@ func (r Roof) panels(c *canvas, f frame) {
 			c.text("panel-text", "middle", f.x((rect.LX+rect.HX)/2), f.y((rect.LY+rect.HY)/2)+4, p.Label)
 		} else {
 			c.text("panel-text", "start", f.x(rect.LX)+6, f.y(rect.LY)+16, p.Label)
-			if r.Stop != "strings" && f.d(rect.Height()) > 34 && wide(name, 11) < f.d(rect.Width())-10 {
+			if r.Stage != "strings" && f.d(rect.Height()) > 34 && wide(name, 11) < f.d(rect.Width())-10 {
 				c.text("panel-sub", "start", f.x(rect.LX)+6, f.y(rect.LY)+29, name)
 			}
 		}
@@ -382,7 +382,7 @@ func (r Roof) panels(c *canvas, f frame) {
 
 // holdsFeet tells whether a panel's feet can be taken hold of.
 func (r Roof) holdsFeet(p roof.Panel) bool {
-	return r.Live && r.Stop == "roof" && p.ID == r.Selected && !p.Locked && len(r.Marked) < 2
+	return r.Live && r.Stage == "roof" && p.ID == r.Selected && !p.Locked && len(r.Marked) < 2
 }
 
 // feet draws a panel's feet; those of the selected panel can be taken hold of.
@@ -522,7 +522,7 @@ func (r Roof) plugs(c *canvas, f frame, taken *room) {
 
 func (r Roof) entry(c *canvas, f frame, e plan.Hole, taken *room) {
 	attributes := fmt.Sprintf(`class="entry-mark" data-entry="%s" data-x="%s" data-y="%s"`, e.ID, px(float64(e.X)), px(float64(e.Y)))
-	if r.Live && r.Stop == "holes" {
+	if r.Live && r.Stage == "holes" {
 		attributes += fmt.Sprintf(` tabindex="0" role="button" aria-pressed="%t" aria-label="%s, %s from the nose, %s from the street side"`, e.ID == r.Selected,
 			template.HTMLEscapeString(e.Label), template.HTMLEscapeString(e.X.Text(r.Document.Units)), template.HTMLEscapeString(e.Y.Text(r.Document.Units)))
 	}
@@ -574,7 +574,7 @@ func (r Roof) dimensions(c *canvas, f frame) {
 func (r Roof) live(c *canvas, f frame) {
 	c.group(`id="%s-live" class="live"`, r.ID)
 	defer c.end()
-	if r.Stop != "roof" || !slices.ContainsFunc(r.Plan.Panels, func(p roof.Panel) bool { return p.ID == r.Selected }) {
+	if r.Stage != "roof" || !slices.ContainsFunc(r.Plan.Panels, func(p roof.Panel) bool { return p.ID == r.Selected }) {
 		return
 	}
 	for i, d := range roof.FreeDistances(r.Document.Rig, r.Plan.Panels, r.Document.Clearances, r.Selected) {

@@ -32,7 +32,7 @@ func TestAnyJobThatIsReadHasItsPages(t *testing.T) {
 		}
 		p := plan.Of(d, demo.Shelf())
 		for _, s := range every.Stage {
-			v := &page.View{Stop: s.Key, Doc: d, Plan: p, Crew: demo.Shelf()}
+			v := &page.View{Stage: s.Key, Doc: d, Plan: p, Crew: demo.Shelf()}
 			if len(d.Panels) > 0 {
 				v.Select, v.Marked = d.Panels[0].ID, []string{d.Panels[0].ID}
 			}

@@ -38,7 +38,7 @@ type Row struct {
 	Stops     int
 	Watches   int
 	Done      int    // stages with nothing open
-	NextStop  string // key of the first stage with something open
+	NextStage string // key of the first stage with something open
 	Signed    bool
 	Revision  int
 	UpdatedAt time.Time
@@ -122,11 +122,11 @@ func (p *Pages) Write(w io.Writer, name string, data any) error {
 		return p.templates.ExecuteTemplate(w, name, data)
 	}
 	if stage := p.stages[name]; stage.Whole {
-		v.stage = &stage
+		v.shown = &stage
 		return p.body(w, v)
 	}
-	if stage, staged := p.stages[v.Stop]; staged {
-		v.stage = &stage
+	if stage, staged := p.stages[v.Stage]; staged {
+		v.shown = &stage
 		if name == "job" || name == "page" {
 			var body strings.Builder
 			if err := p.body(&body, v); err != nil {
@@ -140,11 +140,11 @@ func (p *Pages) Write(w io.Writer, name string, data any) error {
 
 // body makes what a stage's own template prints.
 func (p *Pages) body(w io.Writer, v *View) error {
-	model, err := v.stage.Model(v)
+	model, err := v.shown.Model(v)
 	if err != nil {
 		return err
 	}
-	return p.templates.ExecuteTemplate(w, v.stage.Key, Sheet{v, model})
+	return p.templates.ExecuteTemplate(w, v.shown.Key, Sheet{v, model})
 }
 
 // functions are what templates may call beside the view's methods.

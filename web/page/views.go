@@ -25,7 +25,7 @@ import (
 type View struct {
 	Title, Says string
 	Body        template.HTML // of the stage, made before
-	stage       *Stage        // nil: a page that is no stage
+	shown       *Stage        // nil: a page that is no stage
 	Back        string        // where an error page leads; empty: to the jobs
 	Light       string
 	Person      Person
@@ -38,7 +38,7 @@ type View struct {
 
 	Given any // what a page outside a job is made of, beside the shelf
 
-	Stop       string
+	Stage      string   // key of the page
 	Select     string   // the thing selected last
 	Marked     []string // everything selected, in the order in which it was
 	Doc        job.Document
@@ -104,8 +104,8 @@ func (v *View) Mass(k units.Kilogram) string   { return k.Text(v.Doc.Units) }
 func (v *View) Metres(m float64) string        { return wire.Long(units.Millimetre(m*1000), v.Doc.Units) }
 func (v *View) Label(id string) string         { return v.Plan.Labels[id] }
 func (v *View) Signed() bool                   { return v.Doc.Record.Signed != nil }
-func (v *View) Findings() []finding.Finding    { return v.Plan.On(v.Stop) }
-func (v *View) Next() plan.Stop                { return v.Plan.Next() }
+func (v *View) Findings() []finding.Finding    { return v.Plan.On(v.Stage) }
+func (v *View) Next() plan.Stage               { return v.Plan.Next() }
 
 // Auto is a field that is written at once, Form one that goes with its form.
 func (v *View) Auto(name, key string) (form.Field, error) { return v.field(name, key, true) }
@@ -173,19 +173,19 @@ func (v *View) When(at string) string {
 	return t.In(zone).Format("2 Jan 2006 15:04 MST")
 }
 
-// StopName is the name of the stage shown.
-func (v *View) StopName() string {
-	for _, s := range v.Plan.Stops {
-		if s.Key == v.Stop {
+// StageName is the name of the stage shown.
+func (v *View) StageName() string {
+	for _, s := range v.Plan.Stages {
+		if s.Key == v.Stage {
 			return s.Name
 		}
 	}
-	return v.stage.Name
+	return v.shown.Name
 }
 
-// Road is the plan's road; on the record stop of a job being built, the badges
+// Road is the plan's road; on the record stage of a job being built, the badges
 // are those of what was built.
-func (v *View) Road() []plan.Stop { return v.Plan.Stops }
+func (v *View) Road() []plan.Stage { return v.Plan.Stages }
 
 // Grave are the findings of this stop that want attention; Calm those that are fine.
 func (v *View) Grave() []finding.Finding { return grade(v.Findings(), true) }
@@ -311,15 +311,15 @@ func (v *View) Step(s finding.Step) string {
 }
 
 func (v *View) Roof() drawing.Roof {
-	if v.Stop == "record" { // what was built, the plan as outlines where it differs
-		return drawing.Roof{ID: "plan", Document: v.Doc.AsBuilt(), Plan: v.Built(), Stop: v.Stop, Selected: v.current(), Planned: v.Plan.Panels}
+	if v.Stage == "record" { // what was built, the plan as outlines where it differs
+		return drawing.Roof{ID: "plan", Document: v.Doc.AsBuilt(), Plan: v.Built(), Stage: v.Stage, Selected: v.current(), Planned: v.Plan.Panels}
 	}
-	return drawing.Roof{ID: "plan", Document: v.Doc, Plan: v.Plan, Stop: v.Stop, Selected: v.Select, Marked: v.Marked, Live: !v.Signed() && (v.Stop == "roof" || v.Stop == "strings" || v.Stop == "holes")}
+	return drawing.Roof{ID: "plan", Document: v.Doc, Plan: v.Plan, Stage: v.Stage, Selected: v.Select, Marked: v.Marked, Live: !v.Signed() && (v.Stage == "roof" || v.Stage == "strings" || v.Stage == "holes")}
 }
 
 // RoofPlanned draws the plan for the printed set, whatever was built.
 func (v *View) RoofPlanned() template.HTML {
-	return drawing.Roof{ID: "planned", Document: v.Doc, Plan: v.Plan, Stop: "print"}.SVG()
+	return drawing.Roof{ID: "planned", Document: v.Doc, Plan: v.Plan, Stage: "print"}.SVG()
 }
 
 // RoofPlan draws the plan; RoofSmall the same for a phone; RoofBuilt what was built.
@@ -330,7 +330,7 @@ func (v *View) RoofSmall() template.HTML {
 	return d.SVG()
 }
 func (v *View) RoofBuilt() template.HTML {
-	return drawing.Roof{ID: "built", Document: v.Doc.AsBuilt(), Plan: v.Built(), Stop: "record", Planned: v.Plan.Panels}.SVG()
+	return drawing.Roof{ID: "built", Document: v.Doc.AsBuilt(), Plan: v.Built(), Stage: "record", Planned: v.Plan.Panels}.SVG()
 }
 func (v *View) CablePaths() template.HTML { return drawing.Path("paths", v.Doc, v.Plan) }
 func (v *View) Wiring() template.HTML     { return drawing.Wiring("wiring", v.Doc, v.Plan) }
@@ -344,36 +344,36 @@ func (v *View) Plugging() template.HTML {
 }
 
 // Caution is the stage's.
-func (v *View) Caution() string { return v.stage.Caution }
+func (v *View) Caution() string { return v.shown.Caution }
 
 // Wide tells whether the page has the whole width.
-func (v *View) Wide() bool { return v.stage.Wide }
+func (v *View) Wide() bool { return v.shown.Wide }
 
 // Links are the stage's.
 func (v *View) Links() []Link {
-	if v.stage == nil || v.stage.Links == nil {
+	if v.shown == nil || v.shown.Links == nil {
 		return nil
 	}
-	return v.stage.Links(v)
+	return v.shown.Links(v)
 }
 
 // Drawing is the stage's, the roof's plan where it has none of its own.
 func (v *View) Drawing() template.HTML {
-	if v.stage == nil || v.stage.Drawing == nil {
+	if v.shown == nil || v.shown.Drawing == nil {
 		return v.RoofPlan()
 	}
-	return v.stage.Drawing(v)
+	return v.shown.Drawing(v)
 }
 
 // Zoom, Small and Marks tell what the stage's drawing can do.
-func (v *View) Zoom() bool  { return v.stage != nil && v.stage.Zoom }
-func (v *View) Small() bool { return v.stage != nil && v.stage.Small }
-func (v *View) Marks() bool { return v.stage != nil && v.stage.Marks }
+func (v *View) Zoom() bool  { return v.shown != nil && v.shown.Zoom }
+func (v *View) Small() bool { return v.shown != nil && v.shown.Small }
+func (v *View) Marks() bool { return v.shown != nil && v.shown.Marks }
 
 // Totals are the stage's, else what the array gives.
 func (v *View) Totals() []Total {
-	if v.stage != nil && v.stage.Totals != nil {
-		return v.stage.Totals(v)
+	if v.shown != nil && v.shown.Totals != nil {
+		return v.shown.Totals(v)
 	}
 	t := v.Plan.Totals
 	return []Total{

@@ -84,7 +84,7 @@ type Card struct {
 // CardOf works out the card of a layout that was searched with an effort.
 func CardOf(v *page.View, l layout.Layout, effort int) Card {
 	card := Card{Layout: l, Page: v, Gap: l.GapPct(),
-		Drawing: drawing.Roof{ID: "layout-" + l.Key, Document: l.Document, Plan: l.Plan, Stop: "roof", Compact: true}.SVG(),
+		Drawing: drawing.Roof{ID: "layout-" + l.Key, Document: l.Document, Plan: l.Plan, Stage: "roof", Compact: true}.SVG(),
 		Act:     page.Act{Says: fmt.Sprintf("lay out %s: %s", strings.ToLower(l.Name), l.Watts.Text()), Changes: l.Changes}}
 	if !l.Proved && effort < MostEffort {
 		card.Further = effort + 1

@@ -52,7 +52,7 @@ func Of(v *page.View) (any, error) {
 			m.Runs = append(m.Runs, Run{run, drawing.RunMark(n, run), v.Label(run.ID), v.Doc.Overcurrent(planned.Device(form.FuseAt(planned)))})
 		}
 	}
-	for _, s := range v.Plan.Stops {
+	for _, s := range v.Plan.Stages {
 		if s.Key == "record" {
 			continue
 		}

@@ -233,7 +233,11 @@ func writeFindings(w io.Writer, d job.Document, of string, worst finding.Grade, 
 				if mark != "" {
 					mark = ", " + mark
 				}
-				fmt.Fprintf(w, "         %s: %s %s = %.4g %s  [%s%s]\n", s.Step, s.Formula, s.Filled, s.Value, s.Unit, s.Source, mark)
+				formula := s.Formula
+				if formula != "" {
+					formula += "; "
+				}
+				fmt.Fprintf(w, "         %s: %s%s  [%s%s]\n", s.Step, formula, s.Reads(), s.Source, mark)
 			}
 		}
 	}

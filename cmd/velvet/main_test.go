@@ -81,6 +81,7 @@ func TestCheckTellsByItsExitCode(t *testing.T) {
 	assert.Equal(t, 1, code)
 	assert.Contains(t, out, "Stop     W1: larger than the roof")
 	assert.Contains(t, out, "Local codes and the makers' manuals come first.")
+	assert.NotRegexp(t, `\de[+-]\d`, out, "numbers as people write them")
 
 	_, errs, code := velvet(t, `{"format": "velvet-road-job", "version": 5}`, "check", "-")
 	assert.Equal(t, 2, code)

@@ -90,6 +90,19 @@ type Step struct {
 	Mark    Mark    `json:"mark"`
 }
 
+// Reads writes the step as people check it: the numbers filled in and the result,
+// as "2 · 3 A = 6 A".
+func (s Step) Reads() string {
+	value := units.Num(s.Value, 3)
+	if s.Unit != "" {
+		value += " " + s.Unit
+	}
+	if s.Filled == "" {
+		return value
+	}
+	return s.Filled + " = " + value
+}
+
 // Fill gives the law with the numbers filled in and its result.
 func (l Law) Fill(value float64, filled string, args ...any) Step {
 	return Step{Step: l.Step, Formula: l.Formula, Filled: fmt.Sprintf(filled, args...), Value: value, Unit: l.Unit, Source: l.Source, Mark: l.Mark}

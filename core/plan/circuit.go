@@ -7,6 +7,7 @@ import (
 
 	"velvetroad/core/array"
 	"velvetroad/core/charger"
+	"velvetroad/core/circuit"
 	"velvetroad/core/energy"
 	"velvetroad/core/finding"
 	"velvetroad/core/hole"
@@ -73,7 +74,32 @@ func (p *Plan) controllers(d job.Document) {
 			p.Others = append(p.Others, p.run(d, k, "", nil, nil, wire.Circuit{ID: k.ID, Label: p.Labels[k.ID]}))
 		}
 	}
+	p.add(circuit.Check(p.conductors(d))...)
 	p.add(charger.CheckBattery(d.ID, parts, results, charger.Others{Shore: d.Charges("converter"), Alternator: d.Charges("alternator")}, d.Bank.ChargeMost)...)
+}
+
+// conductors are the circuits with what is at their ends.
+func (p *Plan) conductors(d job.Document) (out []circuit.Circuit) {
+	end := func(t job.Terminal) circuit.Terminal {
+		e, _ := shelf.Find(d.Equipment, t.Equipment())
+		out := circuit.Terminal{Thing: e.ID, Label: e.Label, Name: t.Name()}
+		if part, ok := shelf.Find(d.Parts.Controllers, e.Part); ok && e.Kind == "controller" {
+			out.Inputs = max(1, len(part.Inputs))
+		}
+		return out
+	}
+	conductor := func(k *job.Conductor) *circuit.Conductor {
+		if k == nil {
+			return nil
+		}
+		return &circuit.Conductor{From: end(k.From), To: end(k.To)}
+	}
+	for _, k := range d.Circuits {
+		if k.Line == nil && d.StatusOf(k) != job.StatusRemoved {
+			out = append(out, circuit.Circuit{ID: k.ID, Label: p.Labels[k.ID], PV: k.System == "pv", Plus: conductor(k.Plus), Minus: conductor(k.Minus)})
+		}
+	}
+	return out
 }
 
 // input works out one PV input of a controller: its strings, what it makes of

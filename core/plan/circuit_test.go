@@ -250,3 +250,28 @@ func TestAnExistingHoleIsNotMarkedOut(t *testing.T) {
 	assert.Zero(t, marked(d))
 	assert.Len(t, plan.Of(d, demo.Shelf()).Entries[0].Cables, 4, "the home runs come down it")
 }
+
+// A controller with fewer inputs takes the place of one with two: the run to the
+// second is not lost, and it is said that it leads nowhere.
+func TestAnInputThatTheControllerHasNotIsAStop(t *testing.T) {
+	for _, story := range demo.Stories() {
+		assert.Empty(t, demotest.Says(plan.Of(demotest.Document(t, story), demo.Shelf()).Findings, "circuit.ends", ""), story.Start.Title)
+	}
+	d := demotest.Document(t, demo.Heron())
+	for i := range d.Circuits {
+		if k := &d.Circuits[i]; k.System == "pv" {
+			c := k.Plus.To.Equipment()
+			k.Plus.To, k.Minus.To = job.At(c, "pv2+"), job.At(c, "pv2-")
+			break
+		}
+	}
+	p := plan.Of(d, demo.Shelf())
+	found := demotest.Says(p.Findings, "circuit.ends", d.Circuits[0].ID)
+	require.Len(t, found, 1)
+	assert.Contains(t, found[0].Says, "has 1 PV input and no PV2")
+	for _, s := range p.Stages {
+		if s.Key == "cables" {
+			assert.Positive(t, s.Stops, "it counts at the cables")
+		}
+	}
+}

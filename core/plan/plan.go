@@ -8,6 +8,7 @@ import (
 
 	"velvetroad/core/array"
 	"velvetroad/core/charger"
+	"velvetroad/core/circuit"
 	"velvetroad/core/energy"
 	"velvetroad/core/finding"
 	"velvetroad/core/hole"
@@ -187,7 +188,7 @@ var (
 
 // Rules lists every rule of the program, in the order of the road.
 func Rules() []finding.Rule {
-	return slices.Concat([]finding.Rule{NotSurveyed, Newer, rig.MeasuredTwice}, roof.Rules(), array.Rules(), []finding.Rule{shade.UnlikeLight}, leads.Rules(), []finding.Rule{option.Chosen}, charger.Rules(), []finding.Rule{energy.TypicalDay}, hole.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
+	return slices.Concat([]finding.Rule{NotSurveyed, Newer, rig.MeasuredTwice}, roof.Rules(), array.Rules(), []finding.Rule{shade.UnlikeLight}, leads.Rules(), []finding.Rule{option.Chosen}, charger.Rules(), []finding.Rule{energy.TypicalDay}, hole.Rules(), circuit.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
 }
 
 // Of works out a plan from a document. The shelf is the crew's: parts there

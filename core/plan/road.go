@@ -23,7 +23,7 @@ var stages = []struct {
 	{"strings", "Strings", []string{"array"}},
 	{"controllers", "Controllers", []string{"charger"}},
 	{"holes", "Holes", []string{"hole"}},
-	{"cables", "Cables", []string{"wire"}},
+	{"cables", "Cables", []string{"circuit", "wire"}},
 	{"record", "Record", []string{"prove", "record"}},
 }
 

@@ -297,19 +297,6 @@ func (v *View) figure(x float64, unit string) string {
 	return units.Num(x, 1) + " " + unit
 }
 
-// Step writes one line of a working as people check it: formula, the numbers
-// filled in, the result.
-func (v *View) Step(s finding.Step) string {
-	value := units.Num(s.Value, 3)
-	if s.Unit != "" {
-		value += " " + s.Unit
-	}
-	if s.Filled == "" {
-		return value
-	}
-	return s.Filled + " = " + value
-}
-
 func (v *View) Roof() drawing.Roof {
 	if v.Stage == "record" { // what was built, the plan as outlines where it differs
 		return drawing.Roof{ID: "plan", Document: v.Doc.AsBuilt(), Plan: v.Built(), Stage: v.Stage, Selected: v.current(), Planned: v.Plan.Panels}

@@ -453,18 +453,59 @@ func (d Document) NewController(label string, part shelf.Controller, fresh func(
 	out := Controller{Equipment: Equipment{ID: fresh(), Label: label, Kind: "controller", Part: part.ID}}
 	number := len(d.Controllers()) + 1
 	for n := range max(1, len(part.Inputs)) {
-		in := Input{Name: fmt.Sprintf("pv%d", n+1), Combiner: Equipment{ID: fresh(), Label: fmt.Sprintf("Combiner %d", number), Kind: "combiner"}, HomeRun: NewCircuit(fresh(), "pv", air, d.Units)}
-		if n > 0 {
-			in.Combiner.Label += fmt.Sprintf(", %s", strings.ToUpper(in.Name))
-		}
-		in.HomeRun.Plus = &Conductor{From: At(in.Combiner.ID, "out+"), To: At(out.ID, in.Name+"+")}
-		in.HomeRun.Minus = &Conductor{From: At(in.Combiner.ID, "out-"), To: At(out.ID, in.Name+"-")}
-		out.Inputs = append(out.Inputs, in)
+		out.Inputs = append(out.Inputs, d.newInput(out.ID, number, n, fresh))
 	}
 	out.Battery = NewCircuit(fresh(), "dc", air, d.Units)
 	out.Battery.Plus, out.Battery.Minus = &Conductor{From: At(out.ID, "battery+")}, &Conductor{From: At(out.ID, "battery-")}
 	if b, ok := d.Battery(); ok {
 		out.Battery.Plus.To, out.Battery.Minus.To = At(b.ID, "+"), At(b.ID, "-")
+	}
+	return out
+}
+
+// newInput is a PV input of a controller, the n-th from 0, with a combiner and a home run.
+func (d Document) newInput(controller string, number, n int, fresh func() string) Input {
+	in := Input{Name: fmt.Sprintf("pv%d", n+1), Combiner: Equipment{ID: fresh(), Label: fmt.Sprintf("Combiner %d", number), Kind: "combiner"}, HomeRun: NewCircuit(fresh(), "pv", max(30, d.Rig.Hottest), d.Units)}
+	if n > 0 {
+		in.Combiner.Label += fmt.Sprintf(", %s", strings.ToUpper(in.Name))
+	}
+	in.HomeRun.Plus = &Conductor{From: At(in.Combiner.ID, "out+"), To: At(controller, in.Name+"+")}
+	in.HomeRun.Minus = &Conductor{From: At(in.Combiner.ID, "out-"), To: At(controller, in.Name+"-")}
+	return in
+}
+
+// AddHomeRun are the changes that lead a home run to the controller's n-th input,
+// from 0, which has none. Strings that ended at the input by themselves come to
+// its combiner.
+func (d Document) AddHomeRun(c Controller, n int, fresh func() string) (out []Change) {
+	number := 1 + slices.IndexFunc(d.Controllers(), func(k Controller) bool { return k.ID == c.ID })
+	in := d.newInput(c.ID, number, n, fresh)
+	out = append(out, Change{Do: "add_equipment", Item: Raw(in.Combiner)}, Change{Do: "add_circuit", Item: Raw(in.HomeRun)})
+	for _, s := range d.Strings {
+		if s.To.Equipment() == c.ID && strings.TrimRight(s.To.Name(), "+-") == in.Name {
+			out = append(out, Change{Do: "change_string", ID: s.ID, Fields: Fields("to", At(in.Combiner.ID, "in"))})
+		}
+	}
+	return out
+}
+
+// Replace are the changes that put another part in a controller's place. Inputs that
+// it has more get home runs; those that it has not lose theirs, unless a string or a
+// cable is there: what was typed stays, and a finding tells of it.
+func (d Document) Replace(c Controller, part shelf.Controller, fresh func() string) []Change {
+	out := []Change{{Do: "change_equipment", ID: c.ID, Fields: Fields("part", part.ID)}}
+	has := max(1, len(part.Inputs))
+	for n := range has {
+		if n > 0 && (n >= len(c.Inputs) || c.Inputs[n].HomeRun.ID == "") {
+			out = append(out, d.AddHomeRun(c, n, fresh)...)
+		}
+	}
+	for n := has; n < len(c.Inputs); n++ {
+		in := c.Inputs[n]
+		used := slices.ContainsFunc(d.Strings, func(s String) bool { _, input := Fed([]Controller{c}, s); return input == in.Name })
+		if in.HomeRun.ID != "" && !used && len(in.HomeRun.Segments)+len(in.HomeRun.Path) == 0 {
+			out = append(out, Change{Do: "remove_equipment", ID: in.Combiner.ID})
+		}
 	}
 	return out
 }

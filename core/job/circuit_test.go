@@ -1,6 +1,7 @@
 package job_test
 
 import (
+	"fmt"
 	"testing"
 
 	"github.com/google/uuid"
@@ -10,6 +11,7 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/demo"
 )
 
 // 12.8 V and 12.7 V resting, 14.4 V charging for each 12 V step: common practice.
@@ -114,4 +116,46 @@ func battery(t *testing.T, d job.Document) string {
 // make2 are two PV inputs, the second for fewer volts.
 func make2(most units.Volt) []shelf.PVInput {
 	return []shelf.PVInput{{MaxPV: most, MaxInput: 20}, {MaxPV: most / 2, MaxInput: 15}}
+}
+
+// A controller with two inputs takes the place of one with one and back: the second
+// input gets its home run, and loses it again unless something was put there.
+func TestAnotherControllerTakesItsPlaceWithItsHomeRuns(t *testing.T) {
+	d := open(t)
+	c := d.Controllers()[0]
+	one, _ := shelf.Find(d.Parts.Controllers, c.Part)
+	two := one
+	two.ID, two.Name = "controller-twin", "twin"
+	two.Inputs = []shelf.PVInput{{MaxPV: one.MaxPV, MaxInput: one.MaxInput}, {MaxPV: one.MaxPV, MaxInput: one.MaxInput}}
+	carry := job.Change{Do: "carry_part", Kind: "controller", Item: job.Raw(two)}
+	fresh := func() func() string {
+		n := 0
+		return func() string { n++; return demo.ID(fmt.Sprint("fresh", n)) }
+	}
+	with := apply(t, d, append([]job.Change{carry}, d.Replace(c, two, fresh())...)...)
+	now, _ := with.Controller(c.ID)
+	require.Len(t, now.Inputs, 2)
+	assert.Equal(t, c.Inputs[0].HomeRun, now.Inputs[0].HomeRun, "the first stays as it is")
+	assert.Equal(t, job.At(c.ID, "pv2+"), now.Inputs[1].HomeRun.Plus.To)
+	assert.Equal(t, now.Inputs[1].Combiner.ID, now.Inputs[1].HomeRun.Minus.From.Equipment())
+
+	back := apply(t, with, with.Replace(now, one, fresh())...)
+	assert.Equal(t, d.Circuits, back.Circuits, "nothing was there")
+	assert.Equal(t, d.Equipment, back.Equipment)
+
+	used := apply(t, with, job.Change{Do: "change_string", ID: with.Strings[0].ID, Fields: job.Fields("to", now.End(1))})
+	kept := apply(t, used, used.Replace(now, one, fresh())...)
+	assert.Len(t, kept.Circuits, len(with.Circuits), "a string leads there: it stays, and a finding tells of it")
+	controller, input := job.Fed(kept.Controllers(), kept.Strings[0])
+	assert.Equal(t, []string{c.ID, "pv2"}, []string{controller, input})
+
+	// A string that was led to the input by itself comes to the combiner of its home run.
+	bare := apply(t, d, carry, job.Change{Do: "change_equipment", ID: c.ID, Fields: job.Fields("part", two.ID)}, job.Change{Do: "change_string", ID: d.Strings[0].ID, Fields: job.Fields("to", job.At(c.ID, "pv2+"))})
+	on, _ := bare.Controller(c.ID)
+	require.Empty(t, on.Inputs[1].HomeRun.ID)
+	bare = apply(t, bare, bare.AddHomeRun(on, 1, fresh())...)
+	on, _ = bare.Controller(c.ID)
+	assert.Equal(t, on.Inputs[1].Combiner.ID, bare.Strings[0].To.Equipment())
+	_, input = job.Fed(bare.Controllers(), bare.Strings[0])
+	assert.Equal(t, "pv2", input)
 }

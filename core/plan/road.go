@@ -120,7 +120,7 @@ func (p *Plan) road(d job.Document) {
 			continue
 		}
 		for n, in := range c.Inputs {
-			first("cables", "choose the cables", len(in.HomeRun.Segments) == 0 && (n == 0 || in.HomeRun.ID != ""))
+			first("cables", "choose the cables", len(in.HomeRun.Segments) == 0 && (n == 0 || in.HomeRun.ID != "" || slices.ContainsFunc(p.Strings, func(s String) bool { return s.Controller == c.ID && s.Input == in.Name })))
 		}
 		first("cables", "choose the cables", len(c.Battery.Segments) == 0)
 		first("cables", "choose the battery fuse", c.Battery.Device("to") == "")

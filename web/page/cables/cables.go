@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
@@ -34,12 +35,16 @@ var Stage = page.Stage{Key: "cables", Template: template, Model: Of,
 // Model is what the page shows.
 type Model struct {
 	Runs    []Run
+	Add     []page.Act // home runs that inputs with strings have not
 	CutList []plan.Spool
 }
 
 // Of works out the model.
 func Of(v *page.View) (any, error) {
 	m := Model{Runs: runsOf(v), CutList: v.Plan.Totals.CableOf}
+	if !v.Signed() {
+		m.Add = missingRuns(v)
+	}
 	fields := v.Fielder()
 	for i := range m.Runs {
 		r := &m.Runs[i]
@@ -91,6 +96,7 @@ type Run struct {
 	Fields     []form.Field
 	Bends      []Bend
 	Propose    *page.Act // back to the proposed path; nil: it is that
+	Remove     *page.Act // of a home run to an input that the controller has not
 	Missing    string    // why it has no length
 }
 
@@ -101,12 +107,43 @@ type CableAct struct {
 	Chosen bool
 }
 
+// missingRuns are acts that lead a home run to an input that has strings and none.
+func missingRuns(v *page.View) (acts []page.Act) {
+	for _, c := range v.Doc.Controllers() {
+		for n, in := range c.Inputs {
+			if in.HomeRun.ID == "" && slices.ContainsFunc(v.Plan.Strings, func(s plan.String) bool { return s.Controller == c.ID && s.Input == in.Name }) {
+				to := c.Label + ", " + strings.ToUpper(in.Name)
+				acts = append(acts, page.Act{Text: "Add the home run to " + to, Says: "add the home run to " + to, Changes: v.Doc.AddHomeRun(c, n, page.NewIDs())})
+			}
+		}
+	}
+	return acts
+}
+
+// surplus removes a home run to an input that the controller's part has not; nil for others.
+func surplus(v *page.View, c plan.Controller, circuit job.Circuit) *page.Act {
+	k, _ := v.Doc.Controller(c.ID)
+	for n, in := range k.Inputs {
+		if in.HomeRun.ID == circuit.ID && n >= max(1, len(c.Part.Inputs)) {
+			act := v.Remove("circuit", circuit.ID)
+			if in.Combiner.ID != "" {
+				act.Changes = []job.Change{{Do: "remove_equipment", ID: in.Combiner.ID}} // its home run goes with it
+			}
+			return &act
+		}
+	}
+	return nil
+}
+
 // runsOf are all runs, a controller's home run before its battery run.
 func runsOf(v *page.View) (out []Run) {
 	for n, c := range v.Plan.Controllers {
 		for _, run := range c.Runs() {
 			planned, _ := shelf.Find(v.Doc.Circuits, run.ID)
 			r := Run{Run: run, Home: planned.System == "pv", Stepped: len(planned.Segments) > 1, Controller: c, Mark: drawing.RunMark(n, run), Label: v.Label(run.ID), Legs: wire.Legs(run.Path), Drawn: len(planned.Path) > 0, Measured: planned.Measured > 0}
+			if r.Home && !v.Signed() {
+				r.Remove = surplus(v, c, planned)
+			}
 			for _, choice := range run.CableChoices(v.Crew, v.Doc.Units) {
 				changes := append(form.Carry("cable", choice.Cable.ID, v.Doc.Parts, v.Crew), job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields("segments", planned.WithCable(choice.Cable.ID))})
 				r.Choices = append(r.Choices, CableAct{choice, page.Act{Text: "Use this cable", Says: r.Label + ": " + choice.Cable.Name, Changes: changes}, planned.Cable() == choice.Cable.ID})

@@ -126,7 +126,7 @@ func shopOf(v *page.View) (out Shop) {
 				out.Choices = append(out.Choices, ShopChoice{Choice: c})
 				continue
 			}
-			swap := append(carried, job.Change{Do: "change_equipment", ID: was.ID, Fields: job.Fields("part", c.Part.ID)})
+			swap := append(carried, v.Doc.Replace(was, c.Part, page.NewIDs())...)
 			out.Choices = append(out.Choices, ShopChoice{c, page.Act{Text: "Use instead", Says: was.Label + ": " + c.Part.Name + " instead", Changes: swap}})
 			continue
 		}

@@ -871,6 +871,14 @@ func TestCurvesFollowTheSky(t *testing.T) {
 	assert.Contains(t, s.page(demo.Kestrel().Start.ID, "curves"), "No controller has a string yet")
 }
 
+// Whoever compares cables reads what is against each, on its own row.
+func TestCablesSayWhatIsAgainstThem(t *testing.T) {
+	s := open(t)
+	page := s.page(marten, "cables")
+	assert.Regexp(t, `(?s)battery cable 2 AWG</th>.*?<tr class="why"><td colspan="7">2 AWG \(33\.6 mm²\) is thicker than the terminal takes \(25 mm²\)`, page)
+	assert.NotContains(t, page, "Add the home run", "every input has one")
+}
+
 // What a page beside the road was asked stays when an edit or an undo renders it anew.
 func TestAPageRenderedAnewKeepsWhatItWasAsked(t *testing.T) {
 	s := open(t)

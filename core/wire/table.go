@@ -146,6 +146,14 @@ func between(area units.SquareMillimetre) Conductor {
 // Text writes the conductor for people: "10 AWG", "6 mm²".
 func (c Conductor) Text() string { return strings.Replace(c.Name, "mm2", "mm²", 1) }
 
+// WithArea writes a gauge with its section: "2 AWG (33.6 mm²)", "35 mm²".
+func (c Conductor) WithArea() string {
+	if strings.HasSuffix(c.Name, "mm2") {
+		return c.Text()
+	}
+	return c.Text() + " (" + units.Num(float64(c.Area), 1) + " mm²)"
+}
+
 // OhmPerMetre is the resistance of one metre at a conductor temperature:
 // R' = R'table · (1 + α(T − 20)) / (1 + α(Ttable − 20)).
 func (c Conductor) OhmPerMetre(t units.Celsius) float64 {

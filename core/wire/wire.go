@@ -343,9 +343,9 @@ func (c Circuit) terminal() finding.Finding {
 		finding.Given("copper of "+c.Conductor.Text(), float64(c.Conductor.Area), "mm²", "conductor table"),
 		finding.Given("terminal takes", float64(c.Terminal), "mm²", "label of "+c.Into))
 	if f.Holds() {
-		return f.Of("", c.Label, "%s (%s mm²) fits the terminals, which take %s mm².", c.Conductor.Text(), units.Num(float64(c.Conductor.Area), 1), units.Num(float64(c.Terminal), 1))
+		return f.Of("", c.Label, "%s fits the terminals, which take %s mm².", c.Conductor.WithArea(), units.Num(float64(c.Terminal), 1))
 	}
-	return f.Of("", c.Label, "%s (%s mm²) is thicker than the terminal takes (%s mm²). Step down to a thinner cable for the last piece, or use a ferrule.", c.Conductor.Text(), units.Num(float64(c.Conductor.Area), 1), units.Num(float64(c.Terminal), 1))
+	return f.Of("", c.Label, "%s is thicker than the terminal takes (%s mm²). Step down to a thinner cable for the last piece, or use a ferrule.", c.Conductor.WithArea(), units.Num(float64(c.Terminal), 1))
 }
 
 // ampacity applies both tests; the one with less room is shown.

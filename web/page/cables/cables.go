@@ -105,6 +105,7 @@ type CableAct struct {
 	wire.Choice
 	Act    page.Act
 	Chosen bool
+	Reason string // what is against it
 }
 
 // missingRuns are acts that lead a home run to an input that has strings and none.
@@ -146,7 +147,7 @@ func runsOf(v *page.View) (out []Run) {
 			}
 			for _, choice := range run.CableChoices(v.Crew, v.Doc.Units) {
 				changes := append(form.Carry("cable", choice.Cable.ID, v.Doc.Parts, v.Crew), job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields("segments", planned.WithCable(choice.Cable.ID))})
-				r.Choices = append(r.Choices, CableAct{choice, page.Act{Text: "Use this cable", Says: r.Label + ": " + choice.Cable.Name, Changes: changes}, planned.Cable() == choice.Cable.ID})
+				r.Choices = append(r.Choices, CableAct{choice, page.Act{Text: "Use this cable", Says: r.Label + ": " + choice.Cable.Name, Changes: changes}, planned.Cable() == choice.Cable.ID, page.Capital(strings.TrimPrefix(choice.Why, r.Label+": "))})
 			}
 			out = append(out, r)
 		}

@@ -39,5 +39,5 @@ func TestAnyJobThatIsReadIsPlanned(t *testing.T) {
 		_, _, _ = options.All(option.UsualWeights) // the error says why there are none
 		options.Groupings()
 	})
-	require.Greater(t, planned, 10)
+	require.Positive(t, planned, "some of what was drawn is a job")
 }

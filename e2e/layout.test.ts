@@ -140,7 +140,7 @@ test("curves follow the sliders, and a wiring is picked with its reason", async 
   await expect(page.locator(".picked")).toHaveCount(0);
 });
 
-test("a panel without a label is reckoned, and a portable one stands outside", async ({ page }) => {
+test("a panel without a label is estimated, and a portable one stands outside", async ({ page }) => {
   await page.goto("/shelf");
   await page.getByText("A panel whose label nobody can read").click();
   const form = page.locator('form[action="/shelf/estimate"]');
@@ -149,10 +149,10 @@ test("a panel without a label is reckoned, and a portable one stands outside", a
   await form.getByLabel("Width").fill("550");
   await form.getByLabel("Open volts read").fill("21,5");
   await form.getByLabel("Air").fill("16");
-  await form.getByRole("button", { name: "Reckon it" }).click();
+  await form.getByRole("button", { name: "Calculate it" }).click();
   await expect(page.locator(".problems")).toContainText("21,5");
   await form.getByLabel("Open volts read").fill("21.5");
-  await form.getByRole("button", { name: "Reckon it" }).click();
+  await form.getByRole("button", { name: "Calculate it" }).click();
   await expect(page.locator(".estimate")).toContainText("36 cells");
   await accessible(page);
 

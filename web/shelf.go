@@ -20,7 +20,7 @@ import (
 	"velvetroad/web/page/parts"
 )
 
-// estimate reckons a panel whose label nobody can read, shows it, and puts it
+// estimate works out a panel whose label nobody can read, shows it, and puts it
 // on the shelf when it is asked to.
 func (s *server) estimate(c *gin.Context) {
 	crew, err := s.jobs.Shelf(c.Request.Context())

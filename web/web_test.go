@@ -906,7 +906,7 @@ func TestALowSunThrowsShadows(t *testing.T) {
 	assert.NotContains(t, s.page(heron, "curves?sun=500&from=above&high=10"), "In shadow")
 }
 
-// A panel without a label is reckoned, shown with its working, and kept marked.
+// A panel without a label is estimated, shown with its working, and kept marked.
 func TestAPanelWithoutALabelComesOntoTheShelf(t *testing.T) {
 	s := open(t)
 	post := func(form url.Values) (int, string) {

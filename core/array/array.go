@@ -37,7 +37,7 @@ type Climate struct {
 	Usual            *units.Celsius
 }
 
-// What labels, NOCT and hot days are reckoned with.
+// What labels, NOCT and hot days are calculated with.
 const (
 	standardSun  = 1000 // W/m², standard test conditions
 	noctSun      = 800  // W/m², IEC 61215 NOCT definition

@@ -136,7 +136,7 @@ var EstimateFields = []LabelField{
 	{Key: "sky", Label: "Sky", Choices: form.Choices("clear", "clear: sharp shadows", "haze", "haze: soft shadows", "cloud", "cloud: no shadows")}, {Key: "air_c", Label: "Air", Unit: "°C"},
 }
 
-// Estimate is a panel reckoned without its label.
+// Estimate is a panel whose figures are calculated without its label.
 type Estimate struct {
 	Part    shelf.Panel
 	Working []finding.Step

@@ -89,11 +89,11 @@ func Of(v *page.View) (any, error) {
 		return m, nil
 	}
 	options := v.Plan.Options(v.Doc, v.Crew)
-	reckon := options.All
+	rank := options.All
 	if ownOnly {
-		reckon = options.Own
+		rank = options.Own
 	}
-	hold, not, err := reckon(weights)
+	hold, not, err := rank(weights)
 	if err != nil {
 		m.Says = page.Capital(err.Error())
 		return m, nil

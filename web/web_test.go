@@ -879,7 +879,7 @@ func TestCablesSayWhatIsAgainstThem(t *testing.T) {
 	assert.NotContains(t, page, "Add the home run", "every input has one")
 }
 
-// What a page beside the road was asked stays when an edit or an undo renders it anew.
+// What a page beside the road was asked stays when an edit or an undo renders it again.
 func TestAPageRenderedAnewKeepsWhatItWasAsked(t *testing.T) {
 	s := open(t)
 	now, err := s.store.Job(t.Context(), heron)

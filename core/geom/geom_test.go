@@ -31,8 +31,9 @@ func TestInsideIsTheLeastDistanceOfManyPoints(t *testing.T) {
 			return units.Millimetre(rapid.IntRange(low, high).Draw(t, what))
 		}
 		var p geom.Polygon // round a centre, so that no two sides cross
-		for i := range rapid.IntRange(4, 9).Draw(t, "corners") {
-			a, r := float64(i)*2*math.Pi/9, float64(mm(900, 1500, "r"))
+		corners := rapid.IntRange(4, 9).Draw(t, "corners")
+		for i := range corners {
+			a, r := float64(i)*2*math.Pi/float64(corners), float64(mm(900, 1500, "r"))
 			p = append(p, geom.Point{X: units.Millimetre(2000 + r*math.Cos(a)), Y: units.Millimetre(2000 + r*math.Sin(a))})
 		}
 		x, y := mm(1900, 2100, "x"), mm(1900, 2100, "y")
@@ -41,9 +42,7 @@ func TestInsideIsTheLeastDistanceOfManyPoints(t *testing.T) {
 		for _, c := range []geom.Point{{X: r.LX, Y: r.LY}, {X: r.HX, Y: r.LY}, {X: r.HX, Y: r.HY}, {X: r.LX, Y: r.HY}} {
 			inside = inside && p.Contains(c.X, c.Y)
 		}
-		if !inside {
-			t.Skip("it stands out")
-		}
+		require.True(t, inside, "no side comes nearer to the middle than 900 mm · cos 45°")
 		near := math.Inf(1)
 		for i, a := range p {
 			b := p[(i+1)%len(p)]

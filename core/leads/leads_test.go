@@ -148,7 +148,7 @@ func TestPairingPanelsHalvesTheCablesToTheBox(t *testing.T) {
 }
 
 // What a lead ends in: in one string a socket meets a plug at every join while
-// the labels agree; a panel that is made the other way round is told of.
+// the labels agree; a panel that is made the other way round is reported.
 func TestPlugsMeetSocketsOrAreToldOf(t *testing.T) {
 	d := demotest.Unsigned(t, demo.Marten())
 	p := plan.Of(d, demo.Shelf())

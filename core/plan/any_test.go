@@ -25,7 +25,11 @@ func TestAnyJobThatIsReadIsPlanned(t *testing.T) {
 	}
 	planned := 0
 	rapid.Check(t, func(t *rapid.T) {
-		d, ok := demotest.Mutated(t, rapid.SampledFrom(files).Draw(t, "job"))
+		var d job.Document
+		ok := false
+		for try := 0; try < 10 && !ok; try++ { // most of what is drawn is no job
+			d, ok = demotest.Mutated(t, rapid.SampledFrom(files).Draw(t, "job"))
+		}
 		if !ok {
 			return
 		}
@@ -39,5 +43,5 @@ func TestAnyJobThatIsReadIsPlanned(t *testing.T) {
 		_, _, _ = options.All(option.UsualWeights) // the error says why there are none
 		options.Groupings()
 	})
-	require.Positive(t, planned, "some of what was drawn is a job")
+	require.Greater(t, planned, 10)
 }

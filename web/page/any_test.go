@@ -26,7 +26,11 @@ func TestAnyJobThatIsReadHasItsPages(t *testing.T) {
 	}
 	made := 0
 	rapid.Check(t, func(t *rapid.T) {
-		d, ok := demotest.Mutated(t, rapid.SampledFrom(files).Draw(t, "job"))
+		var d job.Document
+		ok := false
+		for try := 0; try < 10 && !ok; try++ { // most of what is drawn is no job
+			d, ok = demotest.Mutated(t, rapid.SampledFrom(files).Draw(t, "job"))
+		}
 		if !ok {
 			return
 		}
@@ -44,5 +48,5 @@ func TestAnyJobThatIsReadHasItsPages(t *testing.T) {
 			made++
 		}
 	})
-	require.Positive(t, made, "some of what was drawn is a job")
+	require.Greater(t, made, 50)
 }

@@ -176,13 +176,11 @@ func (c cell) at(i float64) (v, fallV float64) {
 	default: // the bypass diode takes what the light does not give
 		j = c.light*c.series - c.bypassSlope*math.Log1p(over/bypassIs)
 	}
-	slope := 0.0
 	for range 100 {
 		e := c.dark * math.Exp(min(j/c.slope, 500))
 		cells, fall := c.light-e+c.dark-c.shunt*j, e/c.slope+c.shunt
 		v = j - cells*c.series
-		through := cells
-		slope = -fall
+		through, slope := cells, -fall
 		if v < 0.3 {
 			b := bypassIs * math.Exp(min(-v/c.bypassSlope, 80))
 			through += b - bypassIs
@@ -196,12 +194,13 @@ func (c cell) at(i float64) (v, fallV float64) {
 		step = max(-most, min(most, step))
 		j -= step
 		fallV = (1 + fall*c.series) / slope
-		if math.Abs(step) < 1e-6 { // Newton's error is squared: what is left is below 1e-10 V
-			break
+		// Newton's error is squared: what is left of a step below 1e-6 V is below
+		// 1e-10 V, and so is the error of going along the slope for it.
+		if math.Abs(step) < 1e-6 {
+			return v - (1+fall*c.series)*step, fallV
 		}
 	}
-	e := c.dark * math.Exp(min(j/c.slope, 500))
-	return j - (c.light-e+c.dark-c.shunt*j)*c.series, fallV
+	return v, fallV
 }
 
 // Module is a panel as it lies: its model, the light on it and how warm its
@@ -279,7 +278,7 @@ func Solve(legs []Leg) Curve { return prepare(legs).curve() }
 // a percent (mostly far closer): solved where the curve's table has its top, for sums over many lights.
 func Most(legs []Leg, floor units.Volt) (best Operating) {
 	s := prepare(legs)
-	points, total := s.table()
+	points, total := s.table(between)
 	try := func(v float64) (slope float64) {
 		i, di := total(v, true)
 		if o := (Operating{units.Volt(v), units.Ampere(i), units.Watt(v * i)}); o.V >= floor && o.P > best.P {
@@ -331,6 +330,7 @@ func prepare(legs []Leg) (s solver) {
 
 // cells are a module's bypass strings, each under its own light.
 func (m Module) cells() (out []cell) {
+	out = make([]cell, 0, m.Model.Diodes)
 	for d := range m.Model.Diodes {
 		share := 1.0
 		if d < len(m.Shade) {
@@ -349,22 +349,26 @@ func (l legCells) volts(i float64) (v float64) {
 	return v
 }
 
+// between is how many points of a leg's table are between the light of one kind
+// of its cells and the next.
+const between = 20
+
 // table is a leg's curve at chosen currents, volts falling as currents rise.
 type table struct {
 	i, v []float64
 }
 
 // tabulate lays currents where a leg's curve bends: near the light of each kind
-// of its cells, and evenly between. Without a blocking diode the other legs may
+// of its cells, and so many between one kind's light and the next. Without a blocking diode the other legs may
 // push back what they make at most, A.
-func (l legCells) tabulate(pushed float64) table {
+func (l legCells) tabulate(pushed float64, between int) table {
 	levels := []float64{0}
 	for _, c := range l.kinds {
 		levels = append(levels, c.light)
 	}
 	slices.Sort(levels)
 	levels = slices.Compact(levels)
-	var at []float64
+	at := make([]float64, 0, 10+between*len(levels)+2)
 	if !l.blocking {
 		for k := 10.0; k > 0; k-- {
 			at = append(at, -pushed*(k/10)*(k/10)-1e-3)
@@ -372,8 +376,8 @@ func (l legCells) tabulate(pushed float64) table {
 	}
 	for n := range len(levels) - 1 {
 		from, to := levels[n], levels[n+1]
-		for k := range 20 {
-			x := float64(k) / 20
+		for k := range between {
+			x := float64(k) / float64(between)
 			at = append(at, from+(to-from)*(1-math.Cos(math.Pi*x))/2) // closer towards the bends
 		}
 	}
@@ -449,17 +453,21 @@ func (s solver) most() (i float64) {
 
 // table is the curve at the volts where a leg's own table has points and between,
 // and the total of the legs at any volts: read from their tables, or exactly.
-func (s solver) table() (points []Operating, total func(v float64, exact bool) (i, di float64)) {
+func (s solver) table(between int) (points []Operating, total func(v float64, exact bool) (i, di float64)) {
+	evenly := 3 * between // points from 0 to open volts, beside the legs' own
 	tables := make([]table, len(s.legs))
-	open := 0.0
-	var at []float64
+	open, size := 0.0, evenly
 	for n, l := range s.legs {
-		tables[n] = l.tabulate(s.most())
+		tables[n] = l.tabulate(s.most(), between)
 		open = max(open, l.open)
-		at = append(at, tables[n].v...)
+		size += len(tables[n].v)
 	}
-	for k := range 60 {
-		at = append(at, open*float64(k)/60)
+	at := make([]float64, 0, size)
+	for _, t := range tables {
+		at = append(at, t.v...)
+	}
+	for k := range evenly {
+		at = append(at, open*float64(k)/float64(evenly))
 	}
 	slices.Sort(at)
 	at = slices.DeleteFunc(slices.Compact(at), func(v float64) bool { return v < 0 || v > open+1e-9 })
@@ -471,6 +479,7 @@ func (s solver) table() (points []Operating, total func(v float64, exact bool) (
 		}
 		return i, di
 	}
+	points = make([]Operating, 0, len(at))
 	for _, v := range at {
 		i, _ := total(v, false)
 		points = append(points, Operating{units.Volt(v), units.Ampere(i), units.Watt(v * i)})
@@ -480,7 +489,7 @@ func (s solver) table() (points []Operating, total func(v float64, exact bool) (
 
 // curve is the whole curve with its maxima, to a ten-thousandth of their volts.
 func (s solver) curve() (out Curve) {
-	points, total := s.table()
+	points, total := s.table(between)
 	out.Points = points
 	open := float64(points[len(points)-1].V)
 	volts := func(n int) float64 { return float64(points[min(len(points)-1, max(0, n))].V) }
@@ -618,18 +627,21 @@ func Apart(on []String, byString bool, curves *Curves) (alone, together float64,
 			if err != nil {
 				return 0, 0, err
 			}
-			module := Module{Model: m, Sun: standardSun, Cell: standardC}
-			leg.Modules = append(leg.Modules, module)
+			leg.Modules = append(leg.Modules, Module{Model: m, Sun: standardSun, Cell: standardC})
 			if !byString {
 				alone += float64(p.Part.Vmp) * float64(p.Part.Imp) // what the model gives back
 			}
 		}
-		if byString {
-			alone += float64(Solve([]Leg{leg}).Best.P)
-		}
 		legs = append(legs, leg)
 	}
-	return alone, float64(Solve(legs).Best.P), nil
+	all := prepare(legs)
+	if byString {
+		for n, kind := range all.legs { // like strings make the same
+			one := solver{legs: []legCells{kind}, times: []int{1}}
+			alone += float64(all.times[n]) * float64(one.curve().Best.P)
+		}
+	}
+	return alone, float64(all.curve().Best.P), nil
 }
 
 // Share is what one panel does while the whole works.
@@ -645,7 +657,7 @@ func Shares(legs []Leg, at units.Volt) (out [][]Share) {
 	s := prepare(legs)
 	for n, leg := range legs {
 		l := s.legs[s.of[n]]
-		i, _ := l.currentAt(float64(at), l.tabulate(s.most()), true)
+		i, _ := l.currentAt(float64(at), l.tabulate(s.most(), between), true)
 		var shares []Share
 		for _, module := range leg.Modules {
 			v := 0.0

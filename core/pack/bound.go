@@ -76,40 +76,53 @@ func (f *field) byColumns() {
 // with its value spread over its rows, from every column to the tail; summed
 // over the rows from the street side.
 func (f *field) byRows() {
-	f.behind = make([][]float64, f.cols+1)
-	table := make([]float64, (f.cols+1)*(f.rows+1))
-	for x := range f.behind {
-		f.behind[x] = table[x*(f.rows+1) : (x+1)*(f.rows+1)]
-	}
+	f.behind = grid(f.rows+1, f.cols+1)
 	best := make([]float64, f.cols+1)
-	may := make([][]bool, len(f.shapes))
-	for o := range may {
-		may[o] = make([]bool, f.cols+1)
+	type beginner struct {
+		may   []bool // column: whether one may begin there and cross the row
+		cols  int
+		value float64 // of one, per row it covers
+	}
+	each := make([]beginner, len(f.shapes))
+	for o, sh := range f.shapes {
+		each[o] = beginner{make([]bool, f.cols+1), sh.lg, sh.value / float64(sh.wg)}
 	}
 	for r := range f.rows {
 		if r == 0 || f.changes(r) {
-			clear(best)
-			for o := range f.shapes {
-				clear(may[o])
+			for o := range each {
+				clear(each[o].may)
 				for _, run := range f.begins(o, r) {
 					for x := run.from; x <= run.to; x++ {
-						may[o][x] = true
+						each[o].may[x] = true
 					}
 				}
 			}
+			most := 0.0
 			for x := f.cols - 1; x >= 0; x-- {
-				best[x] = best[x+1]
-				for o, sh := range f.shapes {
-					if may[o][x] {
-						best[x] = max(best[x], best[x+sh.lg]+sh.value/float64(sh.wg))
+				for o := range each {
+					if b := &each[o]; b.may[x] {
+						if v := best[x+b.cols] + b.value; v > most {
+							most = v
+						}
 					}
 				}
+				best[x] = most
 			}
 		}
-		for x := range f.behind {
-			f.behind[x][r+1] = f.behind[x][r] + best[x]
+		before, here := f.behind[r], f.behind[r+1]
+		for x, most := range best {
+			here[x] = before[x] + most
 		}
 	}
+}
+
+// grid is a table of zeroes in one piece.
+func grid(rows, columns int) [][]float64 {
+	all, out := make([]float64, rows*columns), make([][]float64, rows)
+	for r := range out {
+		out[r] = all[r*columns : (r+1)*columns]
+	}
+	return out
 }
 
 // changes tells whether the panels that may cross a row differ from those of the row before.
@@ -136,8 +149,8 @@ func (f *field) rest(s *state) (total float64) {
 		if i+1 < s.n {
 			to = int(s.seg[i+1].y)
 		}
-		row := f.behind[min(int(s.seg[i].x), f.cols)]
-		across += row[to] - row[s.seg[i].y]
+		x := min(int(s.seg[i].x), f.cols)
+		across += f.behind[to][x] - f.behind[s.seg[i].y][x]
 	}
 	low, high := f.cols, 0
 	for i := range s.n {

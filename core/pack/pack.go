@@ -108,7 +108,7 @@ type field struct {
 	suffix []float64 // most value of all columns from here to the tail
 	dense  []float64 // most density in so many free rows
 	bands  []band
-	behind [][]float64 // column, row: most value of the rows before it from the column to the tail
+	behind [][]float64 // row, column: most value of the rows before it from the column to the tail
 	sumsUp []float64   // values that some number of panels has, rising
 }
 
@@ -168,7 +168,10 @@ func makeField(p Problem, k int, relaxed bool) *field {
 			f.free[o][j] = join(any)
 		}
 	}
-	f.ready()
+	f.patterns()
+	f.transpose()
+	f.byColumns()
+	f.byRows()
 	return f
 }
 
@@ -183,14 +186,6 @@ func join(runs []span) (out []span) {
 		out = append(out, r)
 	}
 	return out
-}
-
-// ready works out what the search needs from the places that are free.
-func (f *field) ready() {
-	f.patterns()
-	f.transpose()
-	f.byColumns()
-	f.byRows()
 }
 
 // places are the columns at which a shape may begin in a row.

@@ -421,7 +421,7 @@ func solve(f *field, effort int, had float64, stop func() bool) (best Result) {
 	if len(f.shapes) == 0 {
 		return Result{Whole: true}
 	}
-	root := math.Min(f.suffix[0], math.Min(f.behind[0][f.rows], f.byLoad(p.Load)))
+	root := math.Min(f.suffix[0], math.Min(f.behind[f.rows][0], f.byLoad(p.Load)))
 	f.attainable(root)
 	best.Bound = f.down(root)
 	type way struct {
@@ -435,7 +435,8 @@ func solve(f *field, effort int, had float64, stop func() bool) (best Result) {
 				break
 			}
 			if i == len(ways) {
-				ways = append(ways, way{f.flipped(i&1 > 0, i&2 > 0), i&1 > 0, i&2 > 0})
+				from := ways[max(0, i-2)] // from the tail, then both again from the curb side
+				ways = append(ways, way{from.flipped(i >= 2), i&1 > 0, i >= 2})
 			}
 			w := ways[i]
 			placed, value, bound, states, whole := w.sweep(beam, math.Max(best.Value, had), stop)
@@ -456,29 +457,40 @@ func solve(f *field, effort int, had float64, stop func() bool) (best Result) {
 	return best
 }
 
-// flipped is the roof seen from the tail, from the curb side, or both: the same
-// places under other numbers.
-func (f *field) flipped(x, y bool) *field {
+// flipped is the roof seen from the other side, or else from the other end: the
+// same places under other numbers.
+func (f *field) flipped(side bool) *field {
 	out := &field{p: f.p, shapes: f.shapes, cols: f.cols, rows: f.rows, free: make([][][]span, len(f.shapes))}
 	for o, sh := range f.shapes {
 		out.free[o] = make([][]span, f.rows)
 		for j, runs := range f.free[o] {
 			runs = slices.Clone(runs)
-			if x {
+			if side {
+				j = f.rows - sh.wg - j
+			} else {
 				slices.Reverse(runs)
 				for i, r := range runs {
 					runs[i] = span{f.cols - sh.lg - r.to, f.cols - sh.lg - r.from}
 				}
-			}
-			if y {
-				j = f.rows - sh.wg - j
 			}
 			if j >= 0 {
 				out.free[o][j] = runs
 			}
 		}
 	}
-	out.ready()
+	out.patterns()
+	out.transpose()
+	out.byColumns()
+	if side { // the same runs along the rig, summed from the other side
+		out.behind = grid(f.rows+1, f.cols+1)
+		for r, here := range out.behind {
+			for x := range here {
+				here[x] = f.behind[f.rows][x] - f.behind[f.rows-r][x]
+			}
+		}
+	} else {
+		out.byRows()
+	}
 	out.sumsUp = f.sumsUp
 	return out
 }

@@ -211,9 +211,12 @@ func Check(s array.String, r Reading, curves *array.Curves) (out []finding.Findi
 		f := against(Amps, s.ID, a, isc).WithWorking(append(given[:len(given):len(given)],
 			lawIsc.Fill(isc.Low, "least light, − 3 %%"), lawIsc.Fill(isc.High, "most light, + 3 %%"))...)
 		span := fmt.Sprintf("%s to %s A", units.Num(isc.Low, 1), units.Num(isc.High, 1))
-		if isc.Has(a) {
+		switch {
+		case isc.Has(a):
 			f = f.Of("String", s.Label, "%s A shorted, within %s.", units.Num(a, 1), span)
-		} else {
+		case a > isc.High:
+			f = f.WithGrade(finding.Watch).Of("String", s.Label, "%s A shorted; expected %s, and nothing on the roof makes more. Check that the meter is on this string alone, the label's Isc, and the sky.", units.Num(a, 1), span)
+		default:
 			f = f.WithGrade(finding.Watch).Of("String", s.Label, "%s A shorted; expected %s. Look for shade or a loose connector, or correct the sky.", units.Num(a, 1), span)
 		}
 		out = append(out, f)

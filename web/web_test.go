@@ -849,7 +849,7 @@ func TestVoltsStandSideBySide(t *testing.T) {
 }
 
 // The curves follow the sky: less sun, less power; a sky beyond reason is kept
-// within it; shade makes hills and the table says the same.
+// within it; shade makes local peaks and the table says the same.
 func TestCurvesFollowTheSky(t *testing.T) {
 	s := open(t)
 	works := func(query string) float64 {

@@ -533,7 +533,7 @@ func vertex(a, b, d Operating) (v, bend float64) {
 	return float64(a.V) + math.Max(0, math.Min(h1+h2, x)), bend
 }
 
-// peak finds the top of a hill from its slope: where it turns from rising to
+// peak finds the top of a rise from its slope: where it turns from rising to
 // falling, by secant steps kept inside the bracket, to a share of its place.
 func peak(low, high float64, f func(float64) (p, dp float64), within float64) float64 {
 	_, up := f(low)

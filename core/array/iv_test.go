@@ -184,7 +184,7 @@ func TestArraysAgainstNgspice(t *testing.T) {
 			shaded++
 		}
 	}
-	assert.GreaterOrEqual(t, shaded, 5, "arrays with more than one hill are among them")
+	assert.GreaterOrEqual(t, shaded, 5, "arrays with more than one peak are among them")
 }
 
 // Outside check: what is left by ngspice when one panel of like strings is dead.
@@ -459,7 +459,7 @@ func TestTheBestPointAboveAFloor(t *testing.T) {
 	assert.Equal(t, c.Best, c.Above(0))
 	low, high := c.Maxima[0], c.Maxima[1]
 	require.Greater(t, float64(low.P), float64(high.P), "two bright panels, the third bypassed")
-	assert.Equal(t, high, c.Above(high.V-0.01), "the lesser hill is all that is left")
+	assert.Equal(t, high, c.Above(high.V-0.01), "the lesser peak is all that is left")
 	floor := low.V + 1
 	at := c.Above(floor)
 	assert.InDelta(t, float64(floor), float64(at.V), 1e-9)

@@ -36,7 +36,7 @@ type Trace struct {
 	Shares      [][]array.Share
 	Cell        units.Celsius // of the first panel
 	InWindow    array.Operating
-	WrongHill   units.Watt // what a tracker loses that sits on the lesser hill, 0 with one hill
+	LesserPeak  units.Watt // what a tracker loses at the least local peak, 0 with one peak
 	PanelLabels [][]string
 	Shadows     []string // which panels lie in whose shadow
 }
@@ -96,7 +96,7 @@ func Traces(g rig.Rig, panels []roof.Panel, arrays []Array, sky Sky) (out []Trac
 				least = min(least, o.P)
 			}
 		}
-		t.WrongHill = t.Curve.Best.P - least
+		t.LesserPeak = t.Curve.Best.P - least
 		out = append(out, t)
 	}
 	if len(out) == 0 {

@@ -10,7 +10,7 @@ import (
 )
 
 // Curve draws a controller's I-V and P-V curves with its window, its limits,
-// the hills and the point where it works.
+// the local peaks and the point where it works.
 func Curve(id string, t shade.Trace) template.HTML {
 	const w, h, left, right, top, bottom = 900, 380, 62, 66, 26, 46
 	var c canvas
@@ -56,7 +56,7 @@ func Curve(id string, t shade.Trace) template.HTML {
 		c.line("power-curve", power...)
 	}
 	for _, m := range t.Curve.Maxima {
-		c.circle("hill", x(float64(m.V)), yP(float64(m.P)), 4)
+		c.circle("peak", x(float64(m.V)), yP(float64(m.P)), 4)
 	}
 	b := t.InWindow
 	if b.P > 0 {

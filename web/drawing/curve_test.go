@@ -17,7 +17,7 @@ import (
 	"velvetroad/web/drawing"
 )
 
-// The curve's drawing says what the solver found: a hill for each maximum, the
+// The curve's drawing says what the solver found: a peak for each maximum, the
 // working point inside the controller's window and on the power curve.
 func TestTheCurveIsTheSolvers(t *testing.T) {
 	d := document(t, demo.Heron())
@@ -26,7 +26,7 @@ func TestTheCurveIsTheSolvers(t *testing.T) {
 	require.Len(t, traces, 2)
 	for _, trace := range traces {
 		svg := string(drawing.Curve("c", trace))
-		assert.Equal(t, len(trace.Curve.Maxima), strings.Count(svg, `class="hill"`))
+		assert.Equal(t, len(trace.Curve.Maxima), strings.Count(svg, `class="peak"`))
 		assert.Contains(t, svg, trace.InWindow.P.Text()+", "+trace.InWindow.V.Text())
 		number := func(pattern string) (out []float64) {
 			m := regexp.MustCompile(pattern).FindStringSubmatch(svg)

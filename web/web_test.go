@@ -31,10 +31,12 @@ import (
 	"velvetroad/core/dxf"
 	"velvetroad/core/geom"
 	"velvetroad/core/job"
+	"velvetroad/core/plan"
 	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/demo"
+	"velvetroad/demo/demotest"
 	"velvetroad/demo/load"
 	"velvetroad/store"
 	"velvetroad/store/storetest"
@@ -157,6 +159,22 @@ func TestEveryPageOfEveryDemoJobIsMade(t *testing.T) {
 	code, _, header := s.get("/jobs/" + marten)
 	assert.Equal(t, 303, code)
 	assert.Equal(t, "/jobs/"+marten+"/holes", header.Get("Location"), "a job opens at what is next")
+}
+
+// A job in feet is in feet, pounds and °F on every page; what a label is rated for and
+// the working, whose formulas are metric, stay as they are.
+func TestAJobInFeetShowsNoMetricUnit(t *testing.T) {
+	s := open(t)
+	working := regexp.MustCompile(`(?s)<details class="working">.*?</details>|<option.*?</option>|<p class="hint".*?</p>`)
+	for _, stage := range []string{"survey", "roof", "strings", "controllers", "holes", "cables", "record", "print", "history", "markout", "layouts", "curves"} {
+		_, body, _ := s.get("/jobs/" + heron + "/" + stage)
+		for _, unit := range []string{"°C", "km/h", "<u>mm</u>", "<u>kg</u>"} {
+			assert.NotContains(t, working.ReplaceAllString(body, ""), unit, stage)
+		}
+	}
+	for _, f := range plan.Of(demotest.Document(t, demo.Heron()), demo.Shelf()).Findings {
+		assert.NotContains(t, f.Says, "°C")
+	}
 }
 
 func TestEveryPageIsGuarded(t *testing.T) {

@@ -33,6 +33,7 @@ type String struct {
 // Climate is the coldest morning and the hottest day the job plans for, and the
 // air of a typical day; nil where it is not known.
 type Climate struct {
+	Units            units.System // in which findings write temperatures
 	Coldest, Hottest units.Celsius
 	Usual            *units.Celsius
 }

@@ -37,8 +37,8 @@ func TestColdFactorFollowsTheTable(t *testing.T) {
 		high, low units.Celsius
 		factor    float64
 	}{{24, 20, 1.02}, {19, 15, 1.04}, {14, 10, 1.06}, {9, 5, 1.08}, {4, 0, 1.10}, {-1, -5, 1.12}, {-6, -10, 1.14}, {-11, -15, 1.16}, {-16, -20, 1.18}, {-21, -25, 1.20}, {-26, -30, 1.21}, {-31, -35, 1.23}, {-36, -40, 1.25}} {
-		assert.Equal(t, row.factor, array.ColdFactor(row.high), row.high.Text())
-		assert.Equal(t, row.factor, array.ColdFactor(row.low), row.low.Text())
+		assert.Equal(t, row.factor, array.ColdFactor(row.high), row.high.Text(units.Metric))
+		assert.Equal(t, row.factor, array.ColdFactor(row.low), row.low.Text(units.Metric))
 	}
 	assert.Equal(t, 1.0, array.ColdFactor(25))
 	assert.Equal(t, 1.10, array.ColdFactor(4.5), "between the rows the colder one holds")

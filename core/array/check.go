@@ -182,11 +182,11 @@ func (s String) checkCold(c shelf.Controller, climate Climate) (out []finding.Fi
 	})
 	switch {
 	case math.IsNaN(float64(cold)):
-		f = f.Of("String", s.Label, "volts at %s not known, because NEC's table ends at −40 °C. Enter the Voc coefficient from the panel's label.", climate.Coldest.Text())
+		f = f.Of("String", s.Label, "volts at %s not known, because NEC's table ends at −40 °C. Enter the Voc coefficient from the panel's label.", climate.Coldest.Text(climate.Units))
 	case f.Holds():
-		f = f.Of("String", s.Label, "%s on a %s morning; %s takes %s.", cold.Text(), climate.Coldest.Text(), c.Name, c.MaxPV.Text())
+		f = f.Of("String", s.Label, "%s on a %s morning; %s takes %s.", cold.Text(), climate.Coldest.Text(climate.Units), c.Name, c.MaxPV.Text())
 	default:
-		f = f.Of("String", s.Label, "%s on a %s morning; %s takes %s. Put fewer panels in series, or use a controller for more volts.", cold.Text(), climate.Coldest.Text(), c.Name, c.MaxPV.Text())
+		f = f.Of("String", s.Label, "%s on a %s morning; %s takes %s. Put fewer panels in series, or use a controller for more volts.", cold.Text(), climate.Coldest.Text(climate.Units), c.Name, c.MaxPV.Text())
 	}
 	out = append(out, f)
 

@@ -277,7 +277,7 @@ func Derated(c shelf.Controller, air units.Celsius) units.Ampere {
 
 // CheckHeat applies the rule of heat at the controller's place; nothing where
 // its label does not say or it has no strings.
-func CheckHeat(u Use, r Result, air units.Celsius) (out []finding.Finding) {
+func CheckHeat(u Use, r Result, air units.Celsius, system units.System) (out []finding.Finding) {
 	if u.Part.FullTo == 0 || r.Watts == 0 {
 		return nil
 	}
@@ -288,9 +288,9 @@ func CheckHeat(u Use, r Result, air units.Celsius) (out []finding.Finding) {
 		finding.Given("derating", u.Part.Derates, "%/°C", "label of "+u.Part.Name),
 		lawHeat.Fill(float64(gives), "%s · min(1, 1 − %s/100 · (%s − %s))", finding.A(u.Part.MaxOutput), finding.N(u.Part.Derates), finding.N(float64(air)), finding.N(float64(u.Part.FullTo))))
 	if f.Holds() {
-		return append(out, f.Of("", u.Label, "still %s in %s air, enough for its array.", gives.Text(), air.Text()))
+		return append(out, f.Of("", u.Label, "still %s in %s air, enough for its array.", gives.Text(), air.Text(system)))
 	}
-	return append(out, f.Of("", u.Label, "only %s of the %s its array makes, in %s air. Give it air, a fan or a cooler place.", gives.Text(), r.Output.Text(), air.Text()))
+	return append(out, f.Of("", u.Label, "only %s of the %s its array makes, in %s air. Give it air, a fan or a cooler place.", gives.Text(), r.Output.Text(), air.Text(system)))
 }
 
 // Others is what charges the battery beside the solar controllers, in amps; 0

@@ -149,11 +149,11 @@ func TestHeatAndTheBatterysLimit(t *testing.T) {
 	assert.InDelta(t, 28, float64(charger.Derated(c, 55)), 1e-9)
 	assert.EqualValues(t, 40, charger.Derated(c, 45))
 	assert.EqualValues(t, 0, charger.Derated(c, 99))
-	f := charger.CheckHeat(charger.Use{ID: "c", Label: "C1", Part: c}, charger.Result{Watts: 500, Output: 35}, 55)
+	f := charger.CheckHeat(charger.Use{ID: "c", Label: "C1", Part: c}, charger.Result{Watts: 500, Output: 35}, 55, units.Metric)
 	assert.Equal(t, finding.Watch, f[0].Grade)
 	assert.Contains(t, f[0].Says, "only 28 A of the 35 A")
-	assert.Equal(t, finding.Fine, charger.CheckHeat(charger.Use{ID: "c", Label: "C1", Part: c}, charger.Result{Watts: 300, Output: 20}, 55)[0].Grade)
-	assert.Nil(t, charger.CheckHeat(charger.Use{Part: shelf.Controller{MaxOutput: 40}}, charger.Result{Watts: 300, Output: 20}, 55))
+	assert.Equal(t, finding.Fine, charger.CheckHeat(charger.Use{ID: "c", Label: "C1", Part: c}, charger.Result{Watts: 300, Output: 20}, 55, units.Metric)[0].Grade)
+	assert.Nil(t, charger.CheckHeat(charger.Use{Part: shelf.Controller{MaxOutput: 40}}, charger.Result{Watts: 300, Output: 20}, 55, units.Metric))
 	limit := func(n int, others charger.Others, most units.Ampere) []finding.Finding {
 		return charger.CheckBattery("j", []shelf.Controller{{}, {MaxOutput: 30, Alternator: 15}}[:n], []charger.Result{{Output: 30}, {Output: 10}}[:n], others, most)
 	}

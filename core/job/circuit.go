@@ -704,7 +704,7 @@ func (d Document) circuitProblem(at string, c Circuit, kinds map[string]Equipmen
 		add(at+".loops_mm", "service loops are 0 to 5000 mm, not %s", c.Loops.Text(units.Metric))
 	}
 	if !(c.Air >= -40 && c.Air <= 90) {
-		add(at+".air_c", "the air along a circuit is −40 to 90 °C, not %s", c.Air.Text())
+		add(at+".air_c", "the air along a circuit is −40 to 90 °C, not %s", c.Air.Both())
 	}
 	if c.Bundled < 2 || c.Bundled > 40 {
 		add(at+".bundled", "conductors run together are 2 (one pair) to 40, not %d", c.Bundled)

@@ -476,7 +476,7 @@ func (d Document) Problems() (out []shelf.Problem) {
 			add("season.clear_pct", "a typical day has 5 to 100 %% of a clear sky's light, not %s", units.Num(s.Clear, 0))
 		}
 		if air := or(s.Air, 20); !(air >= -40 && air <= 50) {
-			add("season.air_c", "the air by day is −40 to 50 °C, not %s", air.Text())
+			add("season.air_c", "the air by day is −40 to 50 °C, not %s", air.Both())
 		}
 	}
 	if s := d.Sealing; s != nil {
@@ -597,7 +597,7 @@ func (d Document) recordProblems(add func(path, says string, args ...any), place
 			add(at+".isc_a", "a string gives 0 to 200 A, not %s", a.Text())
 		}
 		if !(r.Air >= -60 && r.Air <= 60) {
-			add(at+".air_c", "the air is −60 to 60 °C, not %s", r.Air.Text())
+			add(at+".air_c", "the air is −60 to 60 °C, not %s", r.Air.Both())
 		}
 	}
 }

@@ -106,10 +106,10 @@ func (j Job) Check() []finding.Finding {
 		changed = append(changed, fmt.Sprintf("a %d V battery instead of %d V", d.Bank.Nominal, k.BatteryV))
 	}
 	if d.Rig.Coldest != k.Coldest {
-		changed = append(changed, fmt.Sprintf("a coldest morning of %s instead of %s", d.Rig.Coldest.Text(), k.Coldest.Text()))
+		changed = append(changed, fmt.Sprintf("a coldest morning of %s instead of %s", d.Rig.Coldest.Text(d.Units), k.Coldest.Text(d.Units)))
 	}
 	if d.Rig.Hottest != k.Hottest {
-		changed = append(changed, fmt.Sprintf("a hottest day of %s instead of %s", d.Rig.Hottest.Text(), k.Hottest.Text()))
+		changed = append(changed, fmt.Sprintf("a hottest day of %s instead of %s", d.Rig.Hottest.Text(d.Units), k.Hottest.Text(d.Units)))
 	}
 	why := ""
 	if k.Reason != "" {

@@ -304,7 +304,7 @@ func TestAChangeSaysWhatItDoesToThePick(t *testing.T) {
 	d.Rig.Coldest = -31
 	f, _ = now()
 	assert.Equal(t, finding.Watch, f.Grade)
-	assert.Contains(t, f.Says, "a coldest morning of −31 °C instead of −17 °C")
+	assert.Contains(t, f.Says, "a coldest morning of −24 °F instead of 1 °F")
 	d.Rig.Coldest = was
 
 	d.Bank.Nominal = 48

@@ -46,7 +46,7 @@ func (p *Plan) controllers(d job.Document) {
 			c.Result, found = charger.Together(c.Use, of)
 			p.add(found...)
 		}
-		p.add(charger.CheckHeat(c.Use, c.Result, d.Rig.ControllerAir())...)
+		p.add(charger.CheckHeat(c.Use, c.Result, d.Rig.ControllerAir(), d.Units)...)
 		results, parts = append(results, c.Result), append(parts, part) // the bank is sized for what comes later too
 		c.Now = c.Result
 		switch use := p.now(c.Use); {
@@ -201,7 +201,7 @@ func (p *Plan) run(d job.Document, r job.Circuit, atController string, proposed 
 		says = fmt.Sprintf("%s one way, measured on the rig.", wire.Long(out.OneWay, d.Units))
 	}
 	p.add(wire.Length.Says(finding.Fine, r.ID, "").WithValue(float64(out.OneWay)/1000).WithWorking(c.LengthBy).Of("", c.Label, "%s", says))
-	c.OneWay = out.OneWay
+	c.OneWay, c.Units = out.OneWay, d.Units
 	c.Conditions = wire.Conditions{Rules: d.WireRules, Insulation: 90, Air: r.Air, OnRoof: !r.Raised && route.OnRoof(out.Path), Bundled: r.Bundled}
 	pieces := p.pieces(d, r, &out, atController, c)
 	if atController == "" {

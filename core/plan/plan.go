@@ -272,7 +272,7 @@ func (p *Plan) roof(d job.Document) {
 	p.Ways = roof.Ways(d.Rig, p.Panels, d.Clearances.WalkWidth())
 	p.add(roof.CheckWays(d.Rig, p.Ways, d.Clearances, d.Units)...)
 	if len(roof.ToBuild(p.Panels)) > 0 {
-		p.add(roof.CheckSealing(d.Rig, d.Sealing, d.Parts.Sealants, d.ID)...)
+		p.add(roof.CheckSealing(d.Rig, d.Sealing, d.Parts.Sealants, d.Units, d.ID)...)
 	}
 }
 

@@ -149,10 +149,10 @@ func (r Rig) Problems() (out []shelf.Problem) {
 		span(r.InsideHeight, 500, 3500, "inside_height_mm", "the inside height")
 	}
 	check(r.RoofLoad >= 0 && r.RoofLoad <= 2000, "roof_load_kg", "the roof's load is 0 to 2000 kg, not %s", r.RoofLoad.Text(units.Metric))
-	check(r.BoardAir >= 0 && r.BoardAir <= 90, "board_air_c", "the air at the controllers gets 0 to 90 °C, not %s", r.BoardAir.Text())
-	check(r.Coldest >= -60 && r.Coldest <= 40, "coldest_c", "the coldest morning is −60 to 40 °C, not %s", r.Coldest.Text())
-	check(r.Hottest >= 0 && r.Hottest <= 60, "hottest_c", "the hottest day is 0 to 60 °C, not %s", r.Hottest.Text())
-	check(r.Coldest < r.Hottest, "coldest_c", "the coldest morning (%s) must lie below the hottest day (%s)", r.Coldest.Text(), r.Hottest.Text())
+	check(r.BoardAir >= 0 && r.BoardAir <= 90, "board_air_c", "the air at the controllers gets 0 to 90 °C, not %s", r.BoardAir.Both())
+	check(r.Coldest >= -60 && r.Coldest <= 40, "coldest_c", "the coldest morning is −60 to 40 °C, not %s", r.Coldest.Both())
+	check(r.Hottest >= 0 && r.Hottest <= 60, "hottest_c", "the hottest day is 0 to 60 °C, not %s", r.Hottest.Both())
+	check(r.Coldest < r.Hottest, "coldest_c", "the coldest morning, %s, must be below the hottest day, %s", r.Coldest.Both(), r.Hottest.Both())
 	out = append(out, r.thingProblems()...)
 	out = append(out, r.shapeProblems()...)
 	for i, c := range r.Cupboards {

@@ -25,7 +25,7 @@ func TestWhatCannotBeIsSaidWithItsPlace(t *testing.T) {
 		"framing_spacing_mm: the framing's spacing is 50 mm to 2000 mm":                                func(r *rig.Rig) { r.FramingSpacing = 4 },
 		"inside_height_mm: the inside height is 500 mm":                                                func(r *rig.Rig) { r.InsideHeight = 9 },
 		"coldest_c: the coldest morning is −60 to 40 °C, not 200 °C":                                   func(r *rig.Rig) { r.Coldest = 200 },
-		"coldest_c: the coldest morning (36 °C) must lie below":                                        func(r *rig.Rig) { r.Coldest = 36 },
+		"coldest_c: the coldest morning, 36 °C (97 °F), must be below":                                        func(r *rig.Rig) { r.Coldest = 36 },
 		"board.z_mm: a place inside lies 0 to 4000 mm below":                                           func(r *rig.Rig) { r.Board.Z = 5 },
 		"factory_cable.most_a: the factory cable's most current":                                       func(r *rig.Rig) { r.Factory = &rig.FactoryCable{Most: -1} },
 		"things[0].x_mm: Fan lies wholly outside the roof": func(r *rig.Rig) {

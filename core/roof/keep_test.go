@@ -238,7 +238,7 @@ func TestSealing(t *testing.T) {
 		{ID: "lap", Name: "lap", Kind: "self_levelling", Suits: []string{"rubber"}, Coldest: 6, Dry: 20},
 		{ID: "tape", Name: "tape", Kind: "tape", Suits: []string{"aluminium"}, Coldest: 9},
 		{ID: "solvent", Name: "solvent", Kind: "cleaner", Harms: []string{"rubber"}, Dry: 1}}
-	f := roof.CheckSealing(rig.Rig{Material: "rubber"}, &roof.Sealing{Sealant: "lap", Tape: "tape", Cleaner: "solvent"}, parts, "job")
+	f := roof.CheckSealing(rig.Rig{Material: "rubber"}, &roof.Sealing{Sealant: "lap", Tape: "tape", Cleaner: "solvent"}, parts, units.Metric, "job")
 	require.Len(t, f, 4)
 	assert.Equal(t, finding.Stop, f[0].Grade)
 	assert.Contains(t, f[0].Says, "solvent attacks rubber membrane")
@@ -246,7 +246,7 @@ func TestSealing(t *testing.T) {
 	assert.Contains(t, f[1].Says, "not made for rubber membrane but for aluminium")
 	assert.Equal(t, finding.Fine, f[2].Grade)
 	assert.Contains(t, f[3].Says, "Sealing needs 9 °C or warmer, and 20 dry hours")
-	assert.Len(t, roof.CheckSealing(rig.Rig{}, nil, nil, "job"), 1, "none is chosen: one finding about all")
+	assert.Len(t, roof.CheckSealing(rig.Rig{}, nil, nil, units.Metric, "job"), 1, "none is chosen: one finding about all")
 }
 
 // Eight feet of three screws on bases of 80 by 40, one housing of 200 by 100:

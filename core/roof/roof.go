@@ -171,7 +171,7 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 			out = append(out, room(PanelRoom, p, panels[nearest].Label, gap, clear.Panel, func() finding.Step { return GapBy(r, other, system) }, system))
 		}
 		if p.Existing && p.Mount.ID == "" {
-			out = append(out, flexHeat(g, p)...)
+			out = append(out, flexHeat(g, p, system)...)
 			continue // how it is fixed is not known, and not the job's work
 		}
 		out = append(out, crown(g, p, clear, system)...)
@@ -183,7 +183,7 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 			out = append(out, f)
 		}
 		out = append(out, holdDown(g, p, panels, wind, system))
-		out = append(out, flexHeat(g, p)...)
+		out = append(out, flexHeat(g, p, system)...)
 	}
 	if len(panels) > 0 {
 		out = append(out, weight(g, panels, system, whole))

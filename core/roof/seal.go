@@ -29,7 +29,7 @@ var Materials = map[string]string{"rubber": "rubber membrane", "vinyl": "vinyl m
 
 // CheckSealing holds what was chosen against the roof's material. About is the
 // whole job's ID.
-func CheckSealing(g rig.Rig, s *Sealing, carried []shelf.Sealant, about string) (out []finding.Finding) {
+func CheckSealing(g rig.Rig, s *Sealing, carried []shelf.Sealant, system units.System, about string) (out []finding.Finding) {
 	if s == nil {
 		s = &Sealing{}
 	}
@@ -58,7 +58,7 @@ func CheckSealing(g rig.Rig, s *Sealing, carried []shelf.Sealant, about string) 
 		out = append(out, Sealed.Says(finding.Watch, about, "Not chosen yet: %s. Each must suit %s.", finding.And(missing), Materials[g.Material]))
 	}
 	if from != "" {
-		out = append(out, SealWeather.Says(finding.Fine, about, "Sealing needs %s or warmer, and %s dry hours after it.", coldest.Text(), units.Num(dry, 0)).
+		out = append(out, SealWeather.Says(finding.Fine, about, "Sealing needs %s or warmer, and %s dry hours after it.", coldest.Text(system), units.Num(dry, 0)).
 			WithValue(float64(coldest)).WithWorking(finding.Given("least temperature", float64(coldest), "°C", "label of "+from)))
 	}
 	return out

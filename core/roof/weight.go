@@ -109,7 +109,7 @@ func FlexibleHeat(hottest, noct units.Celsius) units.Celsius {
 	return hottest + (noct-20)/800*1000 + flatOnRoof
 }
 
-func flexHeat(g rig.Rig, p Panel) []finding.Finding {
+func flexHeat(g rig.Rig, p Panel, system units.System) []finding.Finding {
 	if !p.Part.Flexible {
 		return nil
 	}
@@ -118,7 +118,7 @@ func flexHeat(g rig.Rig, p Panel) []finding.Finding {
 		finding.Given("hottest day", float64(g.Hottest), "°C", "survey"), finding.Given("NOCT", float64(p.Part.NOCT), "°C", "label of "+p.Part.Name),
 		lawFlexHot.Fill(float64(hot), "%s + (%s − 20) / 800 · 1000 + 12.5", finding.N(float64(g.Hottest)), finding.N(float64(p.Part.NOCT))), lawTested.Fill(float64(flexibleMost), "85"))
 	if f.Holds() {
-		return []finding.Finding{f.Of("", p.Label, "flexible and flat on the roof: %s on the hottest day.", hot.Text())}
+		return []finding.Finding{f.Of("", p.Label, "flexible and flat on the roof: %s on the hottest day.", hot.Text(system))}
 	}
-	return []finding.Finding{f.Of("", p.Label, "flexible and flat on the roof: %s on the hottest day, more than panels are tested for. Give it air underneath, or use a framed one.", hot.Text())}
+	return []finding.Finding{f.Of("", p.Label, "flexible and flat on the roof: %s on the hottest day, more than panels are tested for. Give it air underneath, or use a framed one.", hot.Text(system))}
 }

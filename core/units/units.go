@@ -108,8 +108,24 @@ func (a Ampere) Text() string { return Num(float64(a), 1) + " A" }
 // Text writes a power to the watt: "1,745 W".
 func (w Watt) Text() string { return Num(float64(w), 0) + " W" }
 
-// Text writes a temperature to a tenth: "−12 °C".
-func (c Celsius) Text() string { return Num(float64(c), 1) + " °C" }
+// Text writes a temperature in the system's unit: "−12 °C" to a tenth, or "10 °F".
+func (c Celsius) Text(s System) string {
+	if s == Imperial {
+		return Num(c.Fahrenheit(), 0) + " °F"
+	}
+	return Num(float64(c), 1) + " °C"
+}
+
+// Both writes a temperature in both units, "−12 °C (10 °F)", where no job says
+// which one is meant.
+func (c Celsius) Both() string { return c.Text(Metric) + " (" + c.Text(Imperial) + ")" }
+
+// Fahrenheit is the temperature in °F.
+func (c Celsius) Fahrenheit() float64 { return float64(c)*1.8 + 32 }
+
+// FromFahrenheit is a temperature given in °F, to a hundredth of a degree, so that
+// the tenth typed is the tenth shown.
+func FromFahrenheit(f float64) Celsius { return Celsius(math.Round((f-32)/1.8*100) / 100) }
 
 // Text writes a mass in the system's unit: "118 kg" or "260 lb".
 func (k Kilogram) Text(s System) string {

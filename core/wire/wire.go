@@ -243,7 +243,8 @@ func Cut(path []Point, slackPct float64, loops units.Millimetre, system units.Sy
 // Circuit is one run with its cable: what flows, where, and what is wanted of it.
 type Circuit struct {
 	ID, Label string
-	PV        bool // a home run; else controller to battery
+	Units     units.System // in which findings write
+	PV        bool         // a home run; else controller to battery
 	Current   units.Ampere
 	Design    units.Ampere // the current the conductor must carry before correction
 	DesignBy  finding.Step
@@ -368,7 +369,7 @@ func (c Circuit) ampacity(carries units.Ampere) finding.Finding {
 		if above := c.Conductor.Carries(raised); c.Ambient() != c.Air && above >= c.lasting() {
 			cure = fmt.Sprintf("Use thicker cable, or keep it 19 mm (3/4 in) above the roof: then it carries %s.", above.Text())
 		}
-		return f.Of("", c.Label, "%s carries only %s here, where it is %s; %s can flow for hours. %s", c.Conductor.Text(), carries.Text(), c.Ambient().Text(), c.lasting().Text(), cure)
+		return f.Of("", c.Label, "%s carries only %s here, where it is %s; %s can flow for hours. %s", c.Conductor.Text(), carries.Text(), c.Ambient().Text(c.Units), c.lasting().Text(), cure)
 	}
 	return f.Of("", c.Label, "%s carries %s before correction and %s here; it needs %s and %s.", c.Conductor.Text(), before.Text(), carries.Text(), c.Design.Text(), c.lasting().Text())
 }

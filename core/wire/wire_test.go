@@ -76,7 +76,7 @@ func TestLookup(t *testing.T) {
 // Rows of NEC 310.15(B)(1) and 310.15(C)(1), and NEC Table 310.16, from memory.
 func TestCorrections(t *testing.T) {
 	for air, factor := range map[units.Celsius]float64{20: 1, 30: 1, 31: 0.96, 35: 0.96, 36: 0.91, 45: 0.87, 50: 0.82, 60: 0.71, 70: 0.58, 80: 0.41, 81: 0.29, 85: 0.29, 86: 0} {
-		assert.Equal(t, factor, wire.AmbientFactor(90, air), air.Text())
+		assert.Equal(t, factor, wire.AmbientFactor(90, air), air.Text(units.Metric))
 	}
 	assert.Equal(t, 0.33, wire.AmbientFactor(75, 70))
 	// ABYC E-11: inside engine spaces (50 °C) × 0.85.

@@ -116,6 +116,13 @@ func TestPeoplesNotation(t *testing.T) {
 		require.NoError(t, err, c.typed)
 		assert.JSONEq(t, c.reads, string(changes[len(changes)-1].Fields[c.key]), c.typed)
 	}
+	feet := d
+	feet.Units = units.Imperial
+	for typed, reads := range map[string]string{"14": "-10", "6": "-14.44", "14 °F": "-10", "-10 C": "-10", "−10 °C": "-10"} {
+		changes, err := form.Changes(feet, demo.Shelf(), "rig", map[string]string{"coldest_c": typed}, "")
+		require.NoError(t, err, typed)
+		assert.JSONEq(t, reads, string(changes[0].Fields["coldest_c"]), typed)
+	}
 	changes, err := form.Changes(d, demo.Shelf(), "rig", map[string]string{"board.up": "900"}, "")
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"x_mm": 1450, "y_mm": 1890, "z_mm": -1060}`, string(changes[0].Fields["board"]))

@@ -220,23 +220,34 @@ func Figure(typed, unit string) (float64, error) {
 	return x, nil
 }
 
-// Temperature is degrees Celsius, which may be typed in Fahrenheit.
+// Temperature is degrees Celsius, or Fahrenheit on an imperial job.
 type Temperature struct{}
 
-// Show writes degrees Celsius.
-func (Temperature) Show(s Subject, key string, raw json.RawMessage, f *Field) {
-	Number{Unit: "°C"}.Show(s, key, raw, f)
-	f.Kind = "temperature"
+// Show writes it to a tenth.
+func (Temperature) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
+	f.Kind, f.Unit = "temperature", "°C"
+	x := number(raw)
+	if s.Doc.Units == units.Imperial {
+		f.Unit, x = "°F", units.Celsius(x).Fahrenheit()
+	}
+	if raw != nil {
+		f.Value = strconv.FormatFloat(math.Round(x*10)/10, 'f', -1, 64)
+	}
 }
 
-// Read takes "14 F" too, to a tenth: finer than any forecast.
-func (Temperature) Read(_ Subject, _, typed string) (json.RawMessage, []job.Change, error) {
+// Read takes the other unit when it is written.
+func (Temperature) Read(s Subject, _, typed string) (json.RawMessage, []job.Change, error) {
 	if typed == "" {
 		return null, nil, nil
 	}
-	x, err := Figure(typed, "°C")
-	if err == nil && strings.HasSuffix(strings.ToLower(strings.TrimSpace(typed)), "f") {
-		x = math.Round((x-32)/1.8*10) / 10
+	unit := "°C"
+	if s.Doc.Units == units.Imperial {
+		unit = "°F"
+	}
+	x, err := Figure(typed, unit)
+	lower := strings.ToLower(typed)
+	if (s.Doc.Units == units.Imperial || strings.HasSuffix(lower, "f")) && !strings.HasSuffix(lower, "c") {
+		x = float64(units.FromFahrenheit(x))
 	}
 	return job.Raw(x), nil, err
 }

@@ -102,10 +102,23 @@ func (v *View) Len(m units.Millimetre) string  { return m.Text(v.Doc.Units) }
 func (v *View) Long(m units.Millimetre) string { return wire.Long(m, v.Doc.Units) }
 func (v *View) Mass(k units.Kilogram) string   { return k.Text(v.Doc.Units) }
 func (v *View) Metres(m float64) string        { return wire.Long(units.Millimetre(m*1000), v.Doc.Units) }
-func (v *View) Label(id string) string         { return v.Plan.Labels[id] }
-func (v *View) Signed() bool                   { return v.Doc.Record.Signed != nil }
-func (v *View) Findings() []finding.Finding    { return v.Plan.On(v.Stage) }
-func (v *View) Next() plan.Stage               { return v.Plan.Next() }
+
+// Temperature writes a temperature in the job's unit.
+func (v *View) Temperature(c units.Celsius) string { return c.Text(v.Doc.Units) }
+
+// Line writes a step of a working. Formulas are in °C; on an imperial job °F is
+// beside a temperature.
+func (v *View) Line(s finding.Step) string {
+	if s.Unit == "°C" && v.Doc.Units == units.Imperial {
+		return s.Reads() + " (" + units.Celsius(s.Value).Text(v.Doc.Units) + ")"
+	}
+	return s.Reads()
+}
+
+func (v *View) Label(id string) string      { return v.Plan.Labels[id] }
+func (v *View) Signed() bool                { return v.Doc.Record.Signed != nil }
+func (v *View) Findings() []finding.Finding { return v.Plan.On(v.Stage) }
+func (v *View) Next() plan.Stage            { return v.Plan.Next() }
 
 // Auto is a field that is written at once, Form one that goes with its form.
 func (v *View) Auto(name, key string) (form.Field, error) { return v.field(name, key, true) }
@@ -269,6 +282,9 @@ func (v *View) Track(f finding.Finding) Track {
 	t.Post = post
 	t.Bar = int(math.Round(math.Max(0, math.Min(1, value/span)) * 1000))
 	left := v.figure(math.Abs(margin), f.Unit)
+	if f.Unit == "°C" && v.Doc.Units == units.Imperial { // a difference: its zero is the same
+		left = units.Num(math.Abs(margin)*1.8, 0) + " °F"
+	}
 	switch {
 	case margin < 0 && atMost:
 		t.Room = left + " over"
@@ -289,6 +305,8 @@ func (v *View) figure(x float64, unit string) string {
 		return wire.Long(units.Millimetre(x*1000), v.Doc.Units)
 	case "kg":
 		return units.Kilogram(x).Text(v.Doc.Units)
+	case "°C":
+		return units.Celsius(x).Text(v.Doc.Units)
 	case "%":
 		return units.Num(x, 1) + " %"
 	case "":

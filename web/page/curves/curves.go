@@ -87,6 +87,9 @@ func asked(v *page.View) shade.Sky {
 		return otherwise
 	}
 	sky := shade.Sky{Sun: units.Irradiance(number("sun", 900)), Air: units.Celsius(number("air", 22)), Shaded: int(number("shaded", 0)), Depth: number("depth", 80) / 100}
+	if f := number("air_f", math.NaN()); !math.IsNaN(f) {
+		sky.Air = units.FromFahrenheit(f)
+	}
 	for i, side := range sides {
 		if side.Value == v.Asked.Get("from") {
 			sky.Stands = &roof.Stand{High: number("high", usualHigh), From: 90 * float64(i)}
@@ -116,9 +119,13 @@ func sliders(v *page.View, sky shade.Sky) []Slider {
 		}
 		most = max(most, n)
 	}
+	air := Slider{"air", "Air", "°C", -30, 55, 1, float64(sky.Air)}
+	if v.Doc.Units == units.Imperial {
+		air = Slider{"air_f", "Air", "°F", -22, 131, 1, sky.Air.Fahrenheit()}
+	}
 	return []Slider{
 		{"sun", "Sun", "W/m²", 20, 1200, 10, float64(sky.Sun)},
-		{"air", "Air", "°C", -30, 55, 1, float64(sky.Air)},
+		air,
 		{"shaded", "Panels in shade", "", 0, max(1, most), 1, float64(sky.Shaded)},
 		{"depth", "Shade takes", "%", 0, 100, 5, sky.Depth * 100},
 	}

@@ -9,7 +9,7 @@ test("layouts are worked out, taken over, arranged by hand and ticked off", asyn
   await write(page, "f-rig-width_mm", "2100");
   await write(page, "f-rig-framing_first_mm", "300");
   await write(page, "f-rig-framing_spacing_mm", "400");
-  await saved(page, () => page.getByRole("button", { name: "Hatch", exact: true }).click());
+  await saved(page, () => page.getByRole("button", { name: "Hatch", exact: true }).dblclick());
   await stage(page, "Roof").click();
   await page.getByRole("link", { name: "Work out layouts" }).click();
   await page.getByLabel(/^long 228 W/).fill("some");

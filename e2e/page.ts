@@ -1,7 +1,7 @@
 // What the browser tests share: a page that fails on console errors and on
 // anything asked of another host, and the accessibility check.
 import { AxeBuilder } from "@axe-core/playwright";
-import { test as base, expect, type Page } from "@playwright/test";
+import { test as base, expect, type Locator, type Page } from "@playwright/test";
 
 export const test = base.extend<{ page: Page }>({
   page: async ({ page, baseURL }, use) => {
@@ -38,9 +38,17 @@ export async function newJob(page: Page, title: string, units = "imperial") {
   return page.url().replace(/\/survey$/, "");
 }
 
+/** Opens every fold that something is in. */
+export async function unfold(thing: Locator) {
+  await thing.first().evaluate((el) => {
+    for (let fold = el.closest("details"); fold; fold = fold.parentElement?.closest("details") ?? null) fold.open = true;
+  });
+}
+
 /** Writes a field as a person does, and waits until the program has it. */
 export async function write(page: Page, id: string, text: string) {
   const field = page.locator(`#${id}`);
+  await unfold(field);
   await field.fill(text);
   await saved(page, () => field.blur());
 }

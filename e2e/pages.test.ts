@@ -1,4 +1,4 @@
-import { accessible, expect, newJob, saved, stage, test, write } from "./page";
+import { accessible, expect, newJob, saved, stage, test, unfold, write } from "./page";
 
 const stages = ["survey", "roof", "strings", "controllers", "holes", "cables", "record", "print", "markout", "layouts", "wirings", "curves", "volts", "history"];
 
@@ -147,6 +147,7 @@ test("bad input is said at its field and nothing is lost", async ({ page }) => {
 
   // The program goes away while something is typed: it stays in its field.
   await page.goto(`${job}/survey`);
+  await unfold(page.locator("#f-job-place"));
   await page.route("**/api/**", (route) => route.abort());
   await page.locator("#f-job-place").fill("the far field");
   await page.locator("#f-job-place").blur();

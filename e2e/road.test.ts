@@ -13,28 +13,30 @@ test("a job goes down the whole road", async ({ page }) => {
   await expect(page.locator("#plan .roof")).toBeVisible(); // before it is written
   await saved(page, () => page.locator("#f-rig-width_mm").blur());
   await expect(page.locator("#f-rig-width_mm")).toHaveValue(`7' 2 1/2"`);
-  await expect(page.locator("#plan")).toContainText(`18' 6"`);
+  await expect(page.locator("#tape-length")).toHaveValue(`18' 6"`);
   await write(page, "f-rig-crown_mm", "1 1/2");
   await write(page, "f-rig-framing_first_mm", "16");
   await write(page, "f-rig-framing_spacing_mm", "16");
   await write(page, "f-rig-inside_height_mm", "6' 4\"");
   for (const [field, text] of [["board-x_mm", "5' 2\""], ["board-y_mm", "1'"], ["board-up", "3'"]]) await write(page, `f-rig-${field}`, text);
-  const battery = page.getByRole("region", { name: "Battery and equipment" }).locator("tbody tr").first();
-  for (const [label, text] of [["From nose", "2'"], ["From street side", "3'"], ["Above the floor", "6"]]) {
-    await battery.getByLabel(label).fill(text);
-    await saved(page, () => battery.getByLabel(label).blur());
+  for (const [label, text] of [["Battery, from nose", "2'"], ["Battery, from street side", "3'"], ["Battery, above the floor", "6"]]) {
+    await page.getByLabel(label).fill(text);
+    await saved(page, () => page.getByLabel(label).blur());
   }
-  await write(page, "f-rig-coldest_c", "5 F");
-  await expect(page.locator("#f-rig-coldest_c")).toHaveValue("-15");
-  await saved(page, () => page.getByRole("button", { name: "Fan", exact: true }).click());
-  const thing = page.getByRole("region", { name: "Obstructions on the roof" });
-  for (const [label, text] of [["What", "Bath fan"], ["From nose", "9'"], ["From street side", "3'"], ["Along", "14"], ["Across", "14"], ["Height", "5"]]) {
+  await write(page, "f-rig-coldest_c", "-15 C");
+  await expect(page.locator("#f-rig-coldest_c")).toHaveValue("5"); // °F
+  await saved(page, () => page.getByRole("button", { name: "Fan", exact: true }).dblclick());
+  await write(page, "tape-nose", "9'");
+  await write(page, "tape-street", "3'");
+  const thing = page.locator(".hand");
+  for (const [label, text] of [["What", "Bath fan"], ["Along", "14"], ["Across", "14"], ["Height", "5"]]) {
     await thing.getByLabel(label, { exact: true }).first().fill(text);
     await saved(page, () => thing.getByLabel(label, { exact: true }).first().blur());
   }
-  await page.getByText("Cupboards and chases below: none").click();
+  await thing.getByRole("button", { name: "Done" }).click();
+  await page.getByText("Cupboards and chases below the roof: none").click();
   await saved(page, () => page.getByRole("button", { name: "Add a cupboard" }).click());
-  const cupboard = page.getByRole("region", { name: "Cupboards and chases below" });
+  const cupboard = page.getByRole("region", { name: "Cupboards and chases below the roof" });
   for (const [label, text] of [["From nose", "4' 6\""], ["From street side", "6"], ["Along", "2'"], ["Across", "20"]]) {
     await cupboard.getByLabel(label).fill(text);
     await saved(page, () => cupboard.getByLabel(label).blur());

@@ -1,10 +1,10 @@
-import { accessible, expect, newJob, saved, stage, test, write } from "./page";
+import { accessible, expect, newJob, saved, stage, test, unfold, write } from "./page";
 
 // A lead on a ladder: the outline walked round with a tape, things by kind with
 // their lids and what becomes of them, from whichever side is near.
 test("a roof is surveyed as a tape gives it", async ({ page }) => {
   const job = await newJob(page, "By tape", "metric");
-  await page.getByText("Outline and flat part: a plain rectangle").click();
+  await unfold(page.locator("#outline-form"));
   const walk = page.getByLabel(/^Or walk round it/);
   await walk.fill("tail 5200\ncurb 2150\nnose 5200\nstreet 2100");
   await page.getByRole("button", { name: "Set the outline" }).click();
@@ -16,29 +16,56 @@ test("a roof is surveyed as a tape gives it", async ({ page }) => {
   await expect(page.locator("#f-rig-length_mm")).toHaveValue("5200 mm");
   await expect(page.locator("#plan polygon.roof")).toBeVisible();
 
-  await saved(page, () => page.getByRole("button", { name: "Air conditioner" }).click());
-  const things = page.getByRole("region", { name: "Obstructions on the roof" });
-  const place = things.getByLabel("From nose", { exact: true });
-  await place.fill("tail 900");
-  await saved(page, () => place.blur());
-  await expect(place).toHaveValue("3550 mm");
-  await place.fill("tail far");
-  await place.blur();
-  await expect(things.locator(".wrong:visible")).toContainText('after "tail" write its distance');
-  await place.fill("3550");
-  await saved(page, () => place.blur());
-  await things.locator("summary").first().click();
-  await things.getByLabel("Again, from the tail").fill("925");
-  await saved(page, () => things.getByLabel("Again, from the tail").blur());
+  // What is on the roof is put where the plan is touched, and its tape distances are
+  // typed on the plan: from whichever side is near, or past something else.
+  await page.getByRole("button", { name: "Air conditioner" }).click();
+  await expect(page.getByRole("button", { name: "Air conditioner" })).toHaveAttribute("aria-pressed", "true");
+  const plan = (await page.locator("#plan").boundingBox())!;
+  await saved(page, () => page.locator("#plan").click({ position: { x: plan.width * 0.6, y: plan.height * 0.45 } }));
+  const nose = page.locator("#tape-nose");
+  const tail = page.locator("#tape-tail");
+  await expect(nose).toBeFocused();
+  // 5200 mm between the plan's ends: the touch is at the thing's middle, within a finger's 10 mm.
+  const scale = await page.locator("#plan").evaluate((svg: SVGSVGElement) => ({ left: Number(svg.dataset.left), mm: Number(svg.dataset.scale), wide: svg.viewBox.baseVal.width }));
+  const touched = (0.6 * scale.wide - scale.left) / scale.mm - 750 / 2;
+  expect(Math.abs(Number.parseInt(await nose.inputValue()) - touched)).toBeLessThanOrEqual(10);
+  const type = async (field: typeof nose, text: string) => {
+    await field.fill(text);
+    await saved(page, () => field.blur());
+  };
+  await type(tail, "900");
+  await expect(nose, "5200 − 900 − 750").toHaveValue("3550 mm");
+  await type(nose, "+60 mm");
+  await expect(tail).toHaveValue("840 mm");
+  await type(page.locator("#tape-curb"), "300");
+  await expect(page.locator("#tape-street"), "2150 − 300 − 700").toHaveValue("1150 mm");
+  await nose.fill("tail far");
+  await nose.blur();
+  await expect(page.locator("#tape-wrong")).toContainText('after "tail" write its distance');
+  await type(nose, "3550");
+  const hand = page.getByRole("region", { name: "Air conditioner" });
+  await hand.locator("summary").first().click();
+  await hand.getByLabel("Again, from the tail").fill("tail 925");
+  await saved(page, () => hand.getByLabel("Again, from the tail").blur());
   await expect(page.locator("#findings")).toContainText("it differs by 25 mm");
   await expect(page.locator("#plan .strip.hot")).toBeVisible();
-  await saved(page, () => things.getByLabel("What happens to it").selectOption("removed"));
+  await saved(page, () => hand.getByLabel("What happens to it").selectOption("removed"));
   await expect(page.locator("#plan .thing-gone").first()).toBeVisible();
   await expect(page.locator("#plan .strip")).toHaveCount(0);
-  await saved(page, () => things.getByLabel("What happens to it").selectOption("stays"));
+  await saved(page, () => hand.getByLabel("What happens to it").selectOption("stays"));
+
+  // By keyboard it goes to the middle; beside another by name; two on one spot are told.
+  await page.getByRole("button", { name: "Vent", exact: true }).focus();
+  await saved(page, () => page.keyboard.press("Enter"));
+  await type(nose, "before Air conditioner 200");
+  await expect(nose, "3550 − 200 − 360").toHaveValue("2990 mm");
+  await type(nose, "3600");
+  await type(page.locator("#tape-street"), "1200");
+  await expect(page.locator("#findings")).toContainText("Air conditioner and Vent");
+  await saved(page, () => page.getByRole("region", { name: "Vent", exact: true }).getByRole("button", { name: "Remove" }).click());
 
   // A way for a person that a panel must keep off; the plan says so at once.
-  await page.getByText("Walkways: where a person passes and kneels: none").click();
+  await unfold(page.getByRole("button", { name: "Add a walkway", includeHidden: true }));
   await saved(page, () => page.getByRole("button", { name: "Add a walkway" }).click());
   await accessible(page);
   await stage(page, "Roof").click();
@@ -53,6 +80,7 @@ test("a roof is surveyed as a tape gives it", async ({ page }) => {
   // Kept for the next job, which starts from it.
   await page.goto(`${job}/survey`);
   await write(page, "f-rig-name", "A rig to keep");
+  await unfold(page.getByRole("button", { name: "Keep this rig", includeHidden: true }));
   await page.getByRole("button", { name: "Keep this rig" }).click();
   await expect(page.locator(".rig-kept")).toContainText("Nothing differs");
   await page.goto("/");
@@ -68,11 +96,12 @@ test("a roof is surveyed as a tape gives it", async ({ page }) => {
 test("photos and drawings come in by the browser, and what is none is told", async ({ page }) => {
   const job = await newJob(page, "With a drawing", "metric");
   const dxf = ["0", "SECTION", "2", "ENTITIES", "0", "LWPOLYLINE", "8", "ROOF", "70", "1", "10", "0", "20", "0", "10", "4800", "20", "0", "10", "4800", "20", "2000", "10", "0", "20", "2000", "0", "ENDSEC", "0", "EOF", ""].join("\n");
-  await page.getByText("Outline and flat part").click();
+  await unfold(page.locator("#outline-file"));
   await page.locator("#outline-file").setInputFiles({ name: "roof.dxf", mimeType: "application/dxf", buffer: Buffer.from(dxf) });
   await page.getByRole("button", { name: "Read the file" }).click();
   await page.waitForURL(/\/survey$/);
   await expect(page.locator("#f-rig-length_mm")).toHaveValue("4800 mm");
+  await unfold(page.locator("#outline-file"));
   await page.locator("#outline-file").setInputFiles({ name: "none.dxf", mimeType: "application/dxf", buffer: Buffer.from("0\nEOF\n") });
   await page.getByRole("button", { name: "Read the file" }).click();
   await expect(page.getByRole("alert")).toContainText("there is no closed polyline in it");

@@ -4,7 +4,7 @@
 // come.
 import { page, send, uuid, type Answer } from "./send";
 
-type Kind = "panel" | "entry" | "foot";
+type Kind = "panel" | "entry" | "foot" | "thing";
 type Mark = { kind: Kind; id: string; mark: SVGGElement };
 type Held = Mark & { x: number; y: number };
 type Hold = { all: Held[]; mm: number; startX: number; startY: number; moved: boolean };
@@ -27,10 +27,10 @@ function perPixel(svg: SVGSVGElement): number {
 }
 
 function markOf(target: EventTarget | null): Mark | undefined {
-  const mark = (target as Element).closest<SVGGElement>("#plan .foot-mark[role], #plan .panel-mark[role], #plan .entry-mark[role]");
+  const mark = (target as Element).closest<SVGGElement>("#plan .foot-mark[role], #plan .panel-mark[role], #plan .entry-mark[role], #plan .thing-mark[role]");
   if (!mark) return undefined;
-  const kind: Kind = mark.dataset.foot ? "foot" : mark.dataset.panel ? "panel" : "entry";
-  return { kind, mark, id: mark.dataset.of ?? mark.dataset.panel ?? mark.dataset.entry ?? "" };
+  const kind: Kind = mark.dataset.foot ? "foot" : mark.dataset.panel ? "panel" : mark.dataset.thing ? "thing" : "entry";
+  return { kind, mark, id: mark.dataset.of ?? mark.dataset.panel ?? mark.dataset.thing ?? mark.dataset.entry ?? "" };
 }
 
 /** A foot's place along its panel's side, and the side's direction. */
@@ -45,18 +45,20 @@ const held = (m: Mark): Held => {
   return { ...m, x: axis === "x" ? feet[index] : 0, y: axis === "y" ? feet[index] : 0 };
 };
 
+const changeOf = { panel: "change_panel", foot: "change_panel", entry: "change_hole", thing: "change_obstruction" };
+
 /** What moving things by so much is as an edit. */
 function move(all: Held[], to: (h: Held) => { x: number; y: number }) {
   const changes = all.map((h) => {
     const at = to(h);
-    if (h.kind !== "foot") return { do: h.kind === "panel" ? "change_panel" : "change_hole", id: h.id, fields: { x_mm: clean(at.x), y_mm: clean(at.y) } };
+    if (h.kind !== "foot") return { do: changeOf[h.kind], id: h.id, fields: { x_mm: clean(at.x), y_mm: clean(at.y) } };
     const { feet, index, axis } = footOf(h.mark);
     feet[index] = at[axis];
     return { do: "change_panel", id: h.id, fields: { feet_at_mm: feet.map(clean) } };
   });
   const one = all[all.length - 1];
   const select = all.length > 1 || one.kind === "foot" ? (page().dataset.select ?? "") : one.id;
-  return { id: uuid(), says: all.length > 1 ? `move ${all.length} panels` : `move the ${one.kind}`, select, changes };
+  return { id: uuid(), says: all.length > 1 ? `move ${all.length} panels` : `move ${one.kind === "thing" ? (one.mark.getAttribute("aria-label") ?? "").split(",")[0] : `the ${one.kind}`}`, select, changes };
 }
 
 /** Draws a mark away from where the server drew it. */
@@ -128,7 +130,7 @@ export function board(root: HTMLElement) {
     if (!h.moved) {
       hold = undefined;
       const one = h.all[0];
-      if (one.kind === "foot") return;
+      if (one.kind === "foot" || one.kind === "thing") return; // a thing is selected by the click that follows
       let now = [one.id];
       if (e.shiftKey && one.kind === "panel") now = selected().includes(one.id) ? selected().filter((id) => id !== one.id) : [...selected(), one.id];
       return void send("show", { select: now.join(",") });

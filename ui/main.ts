@@ -7,7 +7,8 @@ import { board } from "./board";
 import { layouts } from "./layouts";
 import { pad } from "./pad";
 import { smaller } from "./photo";
-import { act, acting, page, send, toast, uuid } from "./send";
+import { placing } from "./placing";
+import { act, acting, page, send, toast, typing, uuid } from "./send";
 
 type JobPage = {
   timer: number;
@@ -17,6 +18,9 @@ type JobPage = {
   submit(e: Event): void;
   key(e: KeyboardEvent): void;
 };
+
+/** What a field says: a distance from the far side says so. */
+const said = (el: HTMLInputElement) => (el.dataset.from && !/^[a-z]{4}/i.test(el.value.trim()) ? `${el.dataset.from} ${el.value}` : el.value);
 
 Alpine.data("job", () => ({
   timer: 0,
@@ -50,7 +54,8 @@ Alpine.data("job", () => ({
     } else if (el.dataset.take) {
       void send(el.dataset.take, { id: uuid() });
     } else if (el.dataset.selectId !== undefined) {
-      void send("show", { select: el.dataset.selectId });
+      const onPlan = el.closest("svg");
+      void send("show", { select: el.dataset.selectId }).then(() => onPlan || document.querySelector(".hand")?.scrollIntoView({ block: "nearest" }));
     } else if ("print" in el.dataset) {
       window.print();
     } else if ("keys" in el.dataset) {
@@ -63,14 +68,15 @@ Alpine.data("job", () => ({
     const el = e.target as HTMLInputElement;
     if (!el.dataset.auto) return;
     clearTimeout(this.timer);
-    void send("fields", { id: uuid(), name: el.dataset.auto, fields: { [el.name]: el.value } });
+    typing(el);
+    void send("fields", { id: uuid(), name: el.dataset.auto, fields: { [el.name]: said(el) } });
   },
   typing(this: JobPage, e: Event) {
     const el = e.target as HTMLInputElement;
     if (!el.dataset.auto || el.tagName === "SELECT" || !document.getElementById("drawing")) return;
     clearTimeout(this.timer);
     this.timer = window.setTimeout(() => {
-      void send("fields", { id: uuid(), name: el.dataset.auto, fields: { [el.name]: el.value }, try: true, parts: ["drawing", "findings"] }, true);
+      void send("fields", { id: uuid(), name: el.dataset.auto, fields: { [el.name]: said(el) }, try: true, parts: ["drawing", "findings"] }, true);
     }, 180);
   },
 
@@ -112,6 +118,13 @@ Alpine.data("job", () => ({
     const focused = target.closest<SVGGElement>(".panel-mark[role]")?.dataset.panel;
     if (focused && focused !== page().dataset.select && ["r", "d", "l", "f", "Delete"].includes(name) && !(page().dataset.select ?? "").split(",").includes(focused)) void send("show", { select: focused }).then(press);
     else press();
+  },
+}));
+
+/** What is put on the roof by touching the plan. */
+Alpine.data("placing", () => ({
+  init() {
+    placing((this as unknown as { $el: HTMLElement }).$el);
   },
 }));
 

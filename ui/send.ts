@@ -84,6 +84,12 @@ function clearWrong() {
 }
 
 let actingForm: HTMLFormElement | null = null;
+let typedIn: HTMLInputElement | null = null;
+
+/** Names the field whose text is sent next: a value may have two on a page, on the plan and below it. */
+export function typing(field: HTMLInputElement) {
+  typedIn = field;
+}
 
 /** Names the form whose reason the next act carries, so that what is wrong with it is shown there. */
 export function acting(form: HTMLFormElement | null) {
@@ -96,7 +102,8 @@ function refuse(refused: Refused, body: Body) {
   let placed = 0;
   for (const [key, why] of Object.entries(fields)) {
     const id = body.name ? `f-${String(body.name)}-${key}`.replace(/[/.]/g, "-") : "";
-    const input = (id && document.getElementById(id)) || actingForm?.querySelector<HTMLElement>(`[name="${key}"]`);
+    const here = typedIn?.isConnected && typedIn.name === key && typedIn.dataset.auto === body.name ? typedIn : null;
+    const input = here || (id && document.getElementById(id)) || actingForm?.querySelector<HTMLElement>(`[name="${key}"]`);
     if (!input) continue;
     wrong(input as HTMLInputElement, why);
     placed++;
@@ -106,7 +113,7 @@ function refuse(refused: Refused, body: Body) {
 
 function wrong(input: HTMLInputElement, why: string) {
   input.setAttribute("aria-invalid", "true");
-  const line = document.getElementById(`${input.id}-wrong`);
+  const line = document.getElementById(`${input.id}-wrong`) ?? document.getElementById("tape-wrong");
   if (!line) return toast(why);
   line.textContent = why;
   line.hidden = false;

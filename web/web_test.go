@@ -172,6 +172,8 @@ func TestAJobInFeetShowsNoMetricUnit(t *testing.T) {
 			assert.NotContains(t, working.ReplaceAllString(body, ""), unit, stage)
 		}
 	}
+	_, body, _ := s.get("/jobs/" + kestrel + "/survey")
+	assert.Contains(t, body, `value="10.4"`, "−12 °C")
 	for _, f := range plan.Of(demotest.Document(t, demo.Heron()), demo.Shelf()).Findings {
 		assert.NotContains(t, f.Says, "°C")
 	}

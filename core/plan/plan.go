@@ -188,7 +188,7 @@ var (
 
 // Rules lists every rule of the program, in the order of the road.
 func Rules() []finding.Rule {
-	return slices.Concat([]finding.Rule{NotSurveyed, Newer, rig.MeasuredTwice}, roof.Rules(), array.Rules(), []finding.Rule{shade.UnlikeLight}, leads.Rules(), []finding.Rule{option.Chosen}, charger.Rules(), []finding.Rule{energy.TypicalDay}, hole.Rules(), circuit.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
+	return slices.Concat([]finding.Rule{NotSurveyed, Newer, rig.MeasuredTwice, rig.SamePlace}, roof.Rules(), array.Rules(), []finding.Rule{shade.UnlikeLight}, leads.Rules(), []finding.Rule{option.Chosen}, charger.Rules(), []finding.Rule{energy.TypicalDay}, hole.Rules(), circuit.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
 }
 
 // Of works out a plan from a document. The shelf is the crew's: parts there
@@ -237,22 +237,14 @@ func (p Plan) On(key string) (out []finding.Finding) {
 func (p *Plan) add(f ...finding.Finding) { p.Findings = append(p.Findings, f...) }
 
 func (p *Plan) survey(d job.Document, crew shelf.Shelf) {
-	g := d.Rig
-	missing := func(is bool, what string) {
-		if is {
-			p.add(NotSurveyed.Says(finding.Watch, d.ID, "%s", what))
-		}
+	for _, m := range Unsurveyed(d) {
+		p.add(NotSurveyed.Says(finding.Watch, d.ID, "The %s is not measured yet; %s.", m.What, m.For))
 	}
-	missing(!g.Measured(), "the roof's length and width are not measured yet")
-	missing(g.InsideHeight == 0, "the inside height is not measured: cable lengths need it")
-	missing(g.Framing() == nil, "the roof framing is not found yet: holes need it")
-	missing(g.Board == (rig.Place{}), "where the controllers hang is not set: cable lengths need it")
-	missing(d.BatteryPlace() == (rig.Place{}), "where the battery stands is not set: cable lengths need it")
-
 	for _, part := range d.Outdated(crew) {
 		p.add(Newer.Says(finding.Watch, part.ID, "The shelf has other data for %s than this job carries.", part.Name))
 	}
-	p.add(rig.Twice(g, d.Units)...)
+	p.add(rig.Twice(d.Rig, d.Units)...)
+	p.add(rig.Overlaps(d.Rig, d.Units)...)
 }
 
 func (p *Plan) roof(d job.Document) {

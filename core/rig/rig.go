@@ -22,8 +22,8 @@ type Rig struct {
 	Length         units.Millimetre `json:"length_mm" jsonschema:"description=of the roof; 0 is not measured yet"`
 	Width          units.Millimetre `json:"width_mm"`
 	Crown          units.Millimetre `json:"crown_mm" jsonschema:"description=how much higher the centre line is than the edge"`
-	Material       string           `json:"roof_material" jsonschema:"enum=rubber,enum=vinyl,enum=fibreglass,enum=aluminium"`
-	Deck           Deck             `json:"deck" jsonschema:"enum=unknown,enum=plywood,enum=osb,enum=softwood,description=what the feet's screws go into"`
+	Material       string           `json:"roof_material" jsonschema:"enum=rubber,enum=vinyl,enum=fibreglass,enum=aluminium,enum=steel"`
+	Deck           Deck             `json:"deck" jsonschema:"enum=unknown,enum=plywood,enum=osb,enum=softwood,enum=none,description=what the feet's screws go into; none: sheet metal alone"`
 	DeckThickness  units.Millimetre `json:"deck_mm" jsonschema:"description=0: not known"`
 	FramingFirst   units.Millimetre `json:"framing_first_mm" jsonschema:"description=centre of the first cross member from the nose"`
 	FramingSpacing units.Millimetre `json:"framing_spacing_mm" jsonschema:"description=0: not known"`
@@ -50,6 +50,8 @@ type Rig struct {
 	BoardAir   units.Celsius      `json:"board_air_c,omitempty" jsonschema:"description=how warm the air at the controllers gets; absent: the hottest day and 10 more"`
 	Shore      string             `json:"shore_cord,omitempty" jsonschema:"enum=none,enum=15 A,enum=16 A,enum=30 A,enum=50 A"`
 	Alternator string             `json:"alternator,omitempty" jsonschema:"enum=none,enum=plain,enum=smart"`
+	Sheet      units.Millimetre   `json:"sheet_mm,omitempty" jsonschema:"description=thickness of a roof of sheet metal; absent: not known"`
+	Ribs       *Ribs              `json:"ribs,omitempty" jsonschema:"description=ribs pressed into a sheet roof along the rig; absent: it is smooth"`
 }
 
 // Cupboard is a closed space under the roof where a cable may come down.
@@ -79,8 +81,31 @@ type FactoryCable struct {
 	Ends       string           `json:"ends,omitempty" jsonschema:"description=where it comes out"`
 }
 
+// Ribs are raised strips along the rig, pressed into a roof of sheet metal.
+type Ribs struct {
+	First   units.Millimetre `json:"first_mm,omitempty" jsonschema:"description=middle of the first rib from the street side"`
+	Spacing units.Millimetre `json:"spacing_mm,omitempty" jsonschema:"description=from middle to middle; absent: not measured"`
+	Width   units.Millimetre `json:"width_mm,omitempty" jsonschema:"description=absent: not measured"`
+	Height  units.Millimetre `json:"height_mm,omitempty"`
+}
+
+// RibEdges lists where ribs begin and end across the roof, from the street side; none
+// while they are not all measured.
+func (r Rig) RibEdges() (edges [][2]units.Millimetre) {
+	if r.Ribs == nil || r.Ribs.First <= 0 || r.Ribs.Spacing <= 0 || r.Ribs.Width <= 0 {
+		return nil
+	}
+	for y := r.Ribs.First; y-r.Ribs.Width/2 < r.Width; y += r.Ribs.Spacing {
+		edges = append(edges, [2]units.Millimetre{y - r.Ribs.Width/2, y + r.Ribs.Width/2})
+	}
+	return edges
+}
+
 // Deck is the wood under the roof's skin.
 type Deck string
+
+// NoDeck is a roof of sheet metal with nothing under it.
+const NoDeck Deck = "none"
 
 // Gravity is the deck's specific gravity, quoted from memory: plywood 0.42 and
 // oriented strand board 0.50 by NDS Table 12.3.3B, spruce-pine-fir 0.42 by Table
@@ -144,6 +169,21 @@ func (r Rig) Problems() (out []shelf.Problem) {
 	span(r.FramingWidth, 0, 200, "framing_width_mm", "a cross member's width")
 	if r.DeckThickness != 0 {
 		span(r.DeckThickness, 2, 60, "deck_mm", "the deck's thickness")
+	}
+	if r.Sheet != 0 {
+		span(r.Sheet, 0.4, 4, "sheet_mm", "the sheet's thickness")
+	}
+	if ribs := r.Ribs; ribs != nil {
+		for _, of := range []struct {
+			m         units.Millimetre
+			low, high units.Millimetre
+			key, what string
+		}{{ribs.First, 1, 1500, "first_mm", "the first rib's distance"}, {ribs.Spacing, 20, 1500, "spacing_mm", "the ribs' spacing"}, {ribs.Width, 3, 500, "width_mm", "a rib's width"}, {ribs.Height, 1, 60, "height_mm", "a rib's height"}} {
+			if of.m != 0 {
+				span(of.m, of.low, of.high, "ribs."+of.key, of.what)
+			}
+		}
+		check(ribs.Spacing == 0 || ribs.Width < ribs.Spacing, "ribs.width_mm", "a rib %s wide does not fit a spacing of %s", ribs.Width.Text(units.Metric), ribs.Spacing.Text(units.Metric))
 	}
 	if r.InsideHeight != 0 {
 		span(r.InsideHeight, 500, 3500, "inside_height_mm", "the inside height")

@@ -6,7 +6,9 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
+	"velvetroad/core/finding"
 	"velvetroad/core/rig"
 	"velvetroad/core/units"
 )
@@ -25,7 +27,7 @@ func TestWhatCannotBeIsSaidWithItsPlace(t *testing.T) {
 		"framing_spacing_mm: the framing's spacing is 50 mm to 2000 mm":                                func(r *rig.Rig) { r.FramingSpacing = 4 },
 		"inside_height_mm: the inside height is 500 mm":                                                func(r *rig.Rig) { r.InsideHeight = 9 },
 		"coldest_c: the coldest morning is −60 to 40 °C, not 200 °C":                                   func(r *rig.Rig) { r.Coldest = 200 },
-		"coldest_c: the coldest morning, 36 °C (97 °F), must be below":                                        func(r *rig.Rig) { r.Coldest = 36 },
+		"coldest_c: the coldest morning, 36 °C (97 °F), must be below":                                 func(r *rig.Rig) { r.Coldest = 36 },
 		"board.z_mm: a place inside lies 0 to 4000 mm below":                                           func(r *rig.Rig) { r.Board.Z = 5 },
 		"factory_cable.most_a: the factory cable's most current":                                       func(r *rig.Rig) { r.Factory = &rig.FactoryCable{Most: -1} },
 		"things[0].x_mm: Fan lies wholly outside the roof": func(r *rig.Rig) {
@@ -98,4 +100,19 @@ func FuzzReadOutline(f *testing.F) {
 			assert.GreaterOrEqual(t, len(p), 3)
 		}
 	})
+}
+
+// A fan measured onto the air conditioner is told; side by side, and what may be
+// under something, is not.
+func TestTwoThingsOnOneSpotAreTold(t *testing.T) {
+	at := func(label string, kind rig.Kind, shape string, x, y, side units.Millimetre) rig.Obstruction {
+		return rig.Obstruction{ID: label, Label: label, Kind: kind, Shape: shape, X: x, Y: y, Length: side, Width: side, Height: 100}
+	}
+	g := rig.Rig{Length: 6000, Width: 2300, Obstructions: []rig.Obstruction{
+		at("Cooler", "air_conditioner", "rectangle", 1000, 800, 700), at("Fan", "fan", "rectangle", 1600, 1000, 400), at("Hatch", "hatch", "rectangle", 2000, 1000, 400),
+		at("Bolt", "bracket", "rectangle", 1100, 900, 80), at("Mast", "antenna", "round", 4000, 1000, 300), at("Stack", "stack", "round", 4250, 1200, 300)}}
+	found := rig.Overlaps(g, units.Metric)
+	require.Len(t, found, 1, "squares round the two masts overlap, their circles do not: √(250² + 200²) = 320 mm apart")
+	assert.Equal(t, "Cooler and Fan are measured onto the same spot: they overlap by 100 mm × 400 mm. Measure both again.", found[0].Says)
+	assert.Equal(t, finding.Watch, found[0].Grade)
 }

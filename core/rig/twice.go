@@ -1,6 +1,8 @@
 package rig
 
 import (
+	"math"
+
 	"velvetroad/core/finding"
 	"velvetroad/core/units"
 )
@@ -13,6 +15,32 @@ var lawTwice = finding.Law{Step: "they differ by", Formula: "|from one side + it
 
 // MeasuredTwice is the rule of things measured from both sides.
 var MeasuredTwice = finding.Rule{Code: "survey.measured_twice", Unit: "mm", Asks: "Do two measurements of one thing agree?", Stops: "caution when they differ by more than 10 mm", Laws: []finding.Law{lawTwice}}
+
+// SamePlace is the rule of things that were surveyed onto one spot.
+var SamePlace = finding.Rule{Code: "survey.same_place", Unit: "mm", Asks: "Are two things on the roof measured onto one spot?", Stops: "caution when they overlap: one of them was measured wrong"}
+
+// Overlaps tells of things on the roof that overlap. Old holes, and brackets, may be
+// under something.
+func Overlaps(r Rig, system units.System) (out []finding.Finding) {
+	under := func(o Obstruction) bool { return o.Kind == "old_hole" || o.Kind == "bracket" }
+	for i, a := range r.Obstructions {
+		for _, b := range r.Obstructions[i+1:] {
+			if under(a) || under(b) {
+				continue
+			}
+			ax, ay, aX, aY := a.Box()
+			bx, by, bX, bY := b.Box()
+			along, across := min(aX, bX)-max(ax, bx), min(aY, bY)-max(ay, by)
+			if along <= 1 || across <= 1 || a.Shape == "round" && b.Shape == "round" && math.Hypot(float64(a.X-b.X), float64(a.Y-b.Y)) >= float64(a.Length+b.Length)/2-1 {
+				continue
+			}
+			f := SamePlace.Says(finding.Watch, a.ID, "%s and %s are measured onto the same spot: they overlap by %s × %s. Measure both again.", a.Label, b.Label, along.Text(system), across.Text(system))
+			f.Among = []string{b.ID}
+			out = append(out, f)
+		}
+	}
+	return out
+}
 
 // Twice compares, for every thing measured from both sides, the two.
 func Twice(r Rig, system units.System) (out []finding.Finding) {

@@ -269,6 +269,10 @@ func footGround(g rig.Rig, p Panel, system units.System) (finding.Finding, bool)
 	case n == p.Feet:
 		return FootGround.Says(finding.Fine, p.ID, "").WithValue(float64(n)).WithWorkingBy(working).Of("", p.Label, "all %d feet stand on framing.", n), true
 	}
+	below := "and the deck is thin or not known"
+	if g.Deck == rig.NoDeck {
+		below = "and there is only sheet metal below them"
+	}
 	f := FootGround.Says(finding.Watch, p.ID, "").WithValue(float64(n)).WithWorkingBy(working)
 	shift, on := ShiftToFraming(g, p)
 	way := "tail"
@@ -276,9 +280,9 @@ func footGround(g rig.Rig, p Panel, system units.System) (finding.Finding, bool)
 		way = "nose"
 	}
 	if on > n {
-		return f.Of("", p.Label, "%d of %d feet miss the framing, and the deck is thin or not known. Moved %s toward the %s, %d stand on it.", p.Feet-n, p.Feet, max(shift, -shift).Text(system), way, on), true
+		return f.Of("", p.Label, "%d of %d feet miss the framing, %s. Moved %s toward the %s, %d stand on it.", p.Feet-n, p.Feet, below, max(shift, -shift).Text(system), way, on), true
 	}
-	return f.Of("", p.Label, "%d of %d feet miss the framing, and the deck is thin or not known.", p.Feet-n, p.Feet), true
+	return f.Of("", p.Label, "%d of %d feet miss the framing, %s.", p.Feet-n, p.Feet, below), true
 }
 
 func deckName(d rig.Deck) string {

@@ -39,6 +39,11 @@ const (
 	enoughSafety      = 1
 	comfortableSafety = 1.5
 
+	// What a screw holds in sheet steel: the least of mild drawing steel, and the
+	// factor for screws, both from memory.
+	steelStrength = 270 // N/mm²
+	sheetSafety   = 3   // AISI S100, allowable strength design
+
 	newtonsPerPound = 4.4482216152605 // exact: 0.45359237 kg · 9.80665 m/s²
 )
 
@@ -46,11 +51,12 @@ var (
 	lawPressure   = finding.Law{Step: "velocity pressure", Formula: "q = ½ · 1.225 · V²  (= 0.00256 · V² lb/ft², mph)", Unit: "Pa", Source: "ASCE 7 velocity pressure, K factors 1", Mark: finding.Published}
 	lawUplift     = finding.Law{Step: "lift on the panel", Formula: "F = q · Cp · l · w, Cp 1.25 in the front row, 1.5 with an overhang, 0.6 sheltered", Unit: "N", Source: "estimate; −1.0 to −1.5 is quoted for a front row", Mark: finding.Common}
 	lawWithdrawal = finding.Law{Step: "what one screw holds in the deck in wind", Formula: "2850 · G² · D · thread · 4.448 · 1.6 (D and thread in inches)", Unit: "N", Source: "NDS 12.2, allowable withdrawal in lb; load duration 1.6 for wind, NDS Table 2.3.2; G from NDS Tables 12.3.3A and 12.3.3B, from memory", Mark: finding.Memory}
+	lawPullOut    = finding.Law{Step: "what one screw holds in the sheet", Formula: "0.85 · t · d · Fu / 3", Unit: "N", Source: "AISI S100 pull-out, allowable; factor 3 for screws and Fu 270 N/mm² of mild steel from memory", Mark: finding.Memory}
 	lawPerScrew   = finding.Law{Step: "lift on each screw", Formula: "F / screws", Unit: "N", Source: "all screws share", Mark: finding.Common}
 	lawSafety     = finding.Law{Step: "allowable load over lift", Formula: "screws · hold / F", Unit: "×", Source: "an allowable load carries its margin already: 1 is enough, 1.5 comfortable (common practice)", Mark: finding.Common}
 
 	// HoldDown is the rule of lift.
-	HoldDown = finding.Rule{Code: "roof.hold_down", Unit: "×", Asks: "Do the screws hold the panel down at towing speed with a gust?", Stops: "stop when the lift is more than their allowable load, caution when the deck, the screws or the bond are not known", Laws: []finding.Law{lawPressure, lawUplift, lawWithdrawal, lawPerScrew, lawSafety}}
+	HoldDown = finding.Rule{Code: "roof.hold_down", Unit: "×", Asks: "Do the screws hold the panel down at towing speed with a gust?", Stops: "stop when the lift is more than their allowable load, caution when the deck, the sheet, the screws or the bond are not known", Laws: []finding.Law{lawPressure, lawUplift, lawWithdrawal, lawPullOut, lawPerScrew, lawSafety}}
 )
 
 // Pressure is the velocity pressure in Pa of a speed in m/s: ½ · ρ · V².
@@ -62,6 +68,25 @@ func Pressure(speed float64) float64 { return airDensity / 2 * speed * speed }
 func Withdrawal(gravity float64, diameter, thread units.Millimetre) float64 {
 	perInch := 2850 * gravity * gravity * float64(diameter) / units.MillimetresPerInch
 	return perInch * float64(thread) / units.MillimetresPerInch * newtonsPerPound
+}
+
+// PullOut is a screw's allowable load in N straight out of sheet steel: AISI S100,
+// 0.85 · t · d · Fu over the factor for screws; thickness and diameter in mm.
+func PullOut(thickness, diameter units.Millimetre) float64 {
+	return 0.85 * float64(thickness) * float64(diameter) * steelStrength / sheetSafety
+}
+
+// screwHolds is what one screw of a mount holds in wind, N; ok is false where the
+// survey, or a table here, does not say.
+func screwHolds(g rig.Rig, mount shelf.Mount) (n float64, ok bool) {
+	gravity := g.Deck.Gravity()
+	switch {
+	case mount.ScrewD == 0:
+		return 0, false
+	case g.Deck == rig.NoDeck:
+		return PullOut(g.Sheet, mount.ScrewD), g.Material == "steel" && g.Sheet > 0
+	}
+	return windDuration * Withdrawal(gravity, mount.ScrewD, g.DeckThickness), gravity > 0 && g.DeckThickness > 0
 }
 
 // Sheltered tells whether other panels, or things at least as high as this one's
@@ -96,14 +121,13 @@ func Sheltered(g rig.Rig, p Panel, panels []Panel) bool {
 // FeetFor is how many feet a panel needs to be held down in the front row: as many as its mount's label says, and more in pairs where the
 // deck is known and asks for it; at most twelve.
 func FeetFor(g rig.Rig, part shelf.Panel, mount shelf.Mount, wind Wind) int {
-	gravity := g.Deck.Gravity()
 	feet := mount.PerPanel
-	if mount.Screws == 0 || mount.ScrewD == 0 || gravity == 0 || g.DeckThickness == 0 {
+	one, known := screwHolds(g, mount)
+	if mount.Screws == 0 || !known {
 		return feet
 	}
 	lift := Pressure(wind.Speed()) * frontSuction * float64(part.Length) / 1000 * float64(part.Width) / 1000
-	one := float64(mount.Screws) * windDuration * Withdrawal(gravity, mount.ScrewD, g.DeckThickness)
-	for feet < 12 && float64(feet)*one < enoughSafety*lift {
+	for feet < 12 && float64(feet*mount.Screws)*one < enoughSafety*lift {
 		feet += 2
 	}
 	return feet
@@ -140,7 +164,7 @@ func holdDown(g rig.Rig, p Panel, panels []Panel, wind Wind, system units.System
 	}
 	lifted := "lifted by " + force(lift, system) + " at " + wind.Text(system) + " (" + where + ")"
 	screws := p.Feet * p.Mount.Screws
-	gravity := g.Deck.Gravity()
+	hold, known := screwHolds(g, p.Mount)
 	unknown := HoldDown.Says(finding.Watch, p.ID, "").WithWorkingBy(working)
 	if cp == overhangSuction {
 		unknown = unknown.After(Overhang)
@@ -152,24 +176,36 @@ func holdDown(g rig.Rig, p Panel, panels []Panel, wind Wind, system units.System
 		return unknown.Of("", p.Label, "%s, held by a bond alone. The maker of the bond says what it holds.", lifted)
 	case p.Mount.ScrewD == 0:
 		return unknown.Of("", p.Label, "%s. The screws are not on the label of the feet, so what they hold is not known.", lifted)
-	case gravity == 0 || g.DeckThickness == 0:
+	case !known && g.Deck == rig.NoDeck && g.Material == "steel":
+		return unknown.Of("", p.Label, "%s. What the %d screws hold is not known until the sheet's thickness is surveyed.", lifted, screws)
+	case !known && g.Deck == rig.NoDeck:
+		return unknown.Of("", p.Label, "%s. What %d screws hold in %s sheet alone is not known here. Use rivet nuts or bolts whose maker says what they hold, a rack, or bonded feet.", lifted, screws, Materials[g.Material])
+	case !known:
 		return unknown.Of("", p.Label, "%s. What the %d screws hold is not known until the deck is surveyed.", lifted, screws)
 	}
-	hold := windDuration * Withdrawal(gravity, p.Mount.ScrewD, g.DeckThickness)
 	safety := float64(screws) * hold / math.Max(lift, 1e-9)
 	f := HoldDown.AtLeast(p.ID, safety, enoughSafety, finding.Stop).WithWorkingBy(func() []finding.Step {
-		return append(working(),
-			finding.Given("G of "+deckName(g.Deck), gravity, "", "NDS Tables 12.3.3A and 12.3.3B, from memory"),
-			finding.Given("screw's diameter", float64(p.Mount.ScrewD), "mm", "label of "+p.Mount.Name),
-			finding.Given("thread in the deck", float64(g.DeckThickness), "mm", "survey: the deck's thickness"),
-			lawWithdrawal.Fill(hold, "2850 · %s² · %s · %s · 4.448 · 1.6", finding.N(gravity), finding.N(float64(p.Mount.ScrewD)/units.MillimetresPerInch), finding.N(float64(g.DeckThickness)/units.MillimetresPerInch)),
+		steps := append(working(), finding.Given("screw's diameter", float64(p.Mount.ScrewD), "mm", "label of "+p.Mount.Name))
+		if gravity := g.Deck.Gravity(); g.Deck == rig.NoDeck {
+			steps = append(steps, finding.Given("sheet's thickness", float64(g.Sheet), "mm", "survey"),
+				lawPullOut.Fill(hold, "0.85 · %s · %s · %d / %d", finding.N(float64(g.Sheet)), finding.N(float64(p.Mount.ScrewD)), steelStrength, sheetSafety))
+		} else {
+			steps = append(steps, finding.Given("G of "+deckName(g.Deck), gravity, "", "NDS Tables 12.3.3A and 12.3.3B, from memory"),
+				finding.Given("thread in the deck", float64(g.DeckThickness), "mm", "survey: the deck's thickness"),
+				lawWithdrawal.Fill(hold, "2850 · %s² · %s · %s · 4.448 · 1.6", finding.N(gravity), finding.N(float64(p.Mount.ScrewD)/units.MillimetresPerInch), finding.N(float64(g.DeckThickness)/units.MillimetresPerInch)))
+		}
+		return append(steps,
 			lawPerScrew.Fill(lift/float64(screws), "%s / %d", finding.N(lift), screws),
 			lawSafety.Fill(safety, "%d · %s / %s", screws, finding.N(hold), finding.N(lift)))
 	})
 	if cp == overhangSuction {
 		f = f.After(Overhang)
 	}
-	held := fmt.Sprintf("%d screws in %s of %s hold %s, allowable", screws, g.DeckThickness.Text(system), deckName(g.Deck), force(float64(screws)*hold, system))
+	into := g.DeckThickness.Text(system) + " of " + deckName(g.Deck)
+	if g.Deck == rig.NoDeck {
+		into = units.Num(float64(g.Sheet), 1) + " mm of sheet steel"
+	}
+	held := fmt.Sprintf("%d screws in %s hold %s, allowable", screws, into, force(float64(screws)*hold, system))
 	switch {
 	case !f.Holds():
 		return f.Of("", p.Label, "%s; %s. %s", lifted, held, holdCure(g, p, lift, hold))
@@ -184,6 +220,9 @@ func holdCure(g rig.Rig, p Panel, lift, hold float64) string {
 	feet := int(math.Ceil(enoughSafety * lift / hold / float64(p.Mount.Screws)))
 	feet += feet % 2 // as many on both sides
 	if feet > 12 {
+		if g.Deck == rig.NoDeck {
+			return "The thin sheet decides: use rivet nuts, a rack on the roof's own points, or bond the feet."
+		}
 		return "The thread in so thin a deck decides: screw into framing, or bond the feet."
 	}
 	return fmt.Sprintf("Use %s, or screw into framing.", units.Count(feet, "foot"))

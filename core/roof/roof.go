@@ -116,7 +116,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Overhang, Edge, FlatPart, ThingRoom, Bridge, Lid, Service, HotAir, Shade, PanelRoom, Walkway, WalkwayWidth, Reach, CrownGap, EdgeOpen, FeetCount, FootGround, FootBelow, HoldDown, FlexHeat, Weight, Balance, Sealed, SealWeather, Takes}
+	return []finding.Rule{Overhang, Edge, FlatPart, ThingRoom, Bridge, Lid, Service, HotAir, Shade, PanelRoom, Walkway, WalkwayWidth, Reach, CrownGap, EdgeOpen, FeetCount, FootGround, OnRibs, FootBelow, HoldDown, FlexHeat, Weight, Balance, Sealed, SealWeather, Takes}
 }
 
 // touching is an overlap that only binary arithmetic sees.
@@ -176,6 +176,9 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 		}
 		out = append(out, crown(g, p, clear, system)...)
 		if f, ok := footGround(g, p, system); ok {
+			out = append(out, f)
+		}
+		if f, ok := ribs(g, p, system); ok {
 			out = append(out, f)
 		}
 		out = append(out, footBelow(g, p, standing, system)...)

@@ -377,3 +377,68 @@ func TestFeetOnFraming(t *testing.T) {
 	g.DeckThickness = 5
 	assert.Equal(t, finding.Watch, ground(g, p).Grade)
 }
+
+// Allowable pull-out of screws in 33 mil (0.0346 in) sheet of Fu 45 ksi, pounds:
+// no. 8, 10 and 12 (0.164, 0.190, 0.216 in) hold 72, 84 and 95 in the published
+// tables of cold-formed steel makers (from memory); strength scales with Fu.
+func TestPullOutFollowsThePublishedTable(t *testing.T) {
+	const inch, ksi, pound = 25.4, 6.894757, 4.448222
+	for d, pounds := range map[float64]float64{0.164: 72, 0.190: 84, 0.216: 95} {
+		n := roof.PullOut(units.Millimetre(0.0346*inch), units.Millimetre(d*inch)) * 45 * ksi / 270
+		assert.InDelta(t, pounds, n/pound, 0.5)
+	}
+}
+
+// A van of painted steel without a deck: what screws hold follows from the sheet;
+// with none measured, or of aluminium, it is said to be unknown.
+func TestSheetMetalAloneHoldsWhatItsThicknessHolds(t *testing.T) {
+	g := rig.Rig{Length: 5200, Width: 1700, Material: "steel", Deck: rig.NoDeck, Sheet: 0.8, FramingFirst: 300, FramingSpacing: 500, FramingWidth: 40}
+	p := roof.Panel{ID: "p", Label: "A1", Part: shelf.Panel{Length: 1050, Width: 540, Pmax: 100, Thickness: 30}, Mount: shelf.Mount{Name: "Z", Height: 25, Screws: 2, ScrewD: 5.5, PerPanel: 4, BaseL: 70, BaseW: 32}, Feet: 4, X: 300, Y: 300}
+	hold := func() finding.Finding {
+		for _, f := range roof.Check(g, []roof.Panel{p}, roof.Clearances{}, roof.Wind{Towing: 65, Gust: 25}, units.Metric, "j") {
+			if f.Code == "roof.hold_down" {
+				return f
+			}
+		}
+		return finding.Finding{}
+	}
+	f := hold()
+	assert.Equal(t, finding.Fine, f.Grade)
+	assert.Contains(t, f.Says, "8 screws in 0.8 mm of sheet steel hold 2,693 N", "8 · 0.85 · 0.8 · 5.5 · 270 / 3")
+	g.Sheet = 0
+	assert.Contains(t, hold().Says, "until the sheet's thickness is surveyed")
+	g.Sheet, g.Material = 1, "aluminium"
+	assert.Contains(t, hold().Says, "in aluminium sheet alone is not known here")
+	g.Material, g.Sheet, p.Mount.Screws, p.Feet = "steel", 0.6, 1, 2
+	f = hold()
+	assert.Equal(t, finding.Stop, f.Grade, "2 screws in 0.6 mm")
+	assert.Contains(t, f.Says, "505 N")
+}
+
+// Ribs 40 mm wide every 200 mm, the first at 150 mm: 130…170, 330…370, 530…570 …
+// A foot's base is 32 mm. Worked by hand.
+func TestFeetStandFlatOnARibbedRoof(t *testing.T) {
+	g := rig.Rig{Length: 5200, Width: 1700, Material: "steel", Deck: rig.NoDeck, Ribs: &rig.Ribs{First: 150, Spacing: 200, Width: 40, Height: 8}}
+	part := shelf.Panel{Length: 1050, Width: 540, Pmax: 100}
+	says := func(y units.Millimetre) finding.Finding {
+		p := roof.Panel{ID: "p", Label: "A1", Part: part, Mount: shelf.Mount{Name: "Z", Height: 25, Screws: 2, ScrewD: 5.5, PerPanel: 4, BaseL: 70, BaseW: 32}, Feet: 4, X: 300, Y: y}
+		for _, f := range roof.Check(g, []roof.Panel{p}, roof.Clearances{}, roof.Wind{}, units.Metric, "j") {
+			if f.Code == "roof.ribs" {
+				return f
+			}
+		}
+		return finding.Finding{}
+	}
+	f := says(250) // feet at 250 and 790: 234…266 between, 774…806 between
+	assert.Equal(t, finding.Fine, f.Grade)
+	assert.Contains(t, f.Says, "all 4 feet stand flat between the ribs")
+	f = says(315) // at 315: 299…331 within the sealing's 2 mm of the rib's edge; at 855 between
+	assert.Equal(t, finding.Fine, f.Grade, f.Says)
+	f = says(325) // at 325: 309…341 across the edge at 330; at 865 between
+	assert.Equal(t, finding.Watch, f.Grade)
+	assert.Contains(t, f.Says, "2 of 4 feet stand across the edge of a rib. Moved 10 mm toward the street side, all stand flat.", "to 315, in marks of 5 mm: 299…331")
+	f = says(350) // at 350 on the rib, at 890 across nothing: between
+	assert.Contains(t, f.Says, "2 of 4 feet stand on ribs, the others between.")
+	g.Ribs = nil
+	assert.Empty(t, says(325).Code)
+}

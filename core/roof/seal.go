@@ -25,7 +25,7 @@ var (
 )
 
 // Materials names the roof's materials for people.
-var Materials = map[string]string{"rubber": "rubber membrane", "vinyl": "vinyl membrane", "fibreglass": "fibreglass", "aluminium": "aluminium"}
+var Materials = map[string]string{"rubber": "rubber membrane", "vinyl": "vinyl membrane", "fibreglass": "fibreglass", "aluminium": "aluminium", "steel": "painted steel"}
 
 // CheckSealing holds what was chosen against the roof's material. About is the
 // whole job's ID.

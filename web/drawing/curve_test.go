@@ -52,7 +52,7 @@ func TestTheCurveIsTheSolvers(t *testing.T) {
 // walkway, zone, strips, what comes off; and the view box takes the level in.
 func TestEveryShapeIsDrawn(t *testing.T) {
 	d := document(t, demo.Marten())
-	plain := string(drawing.Roof{ID: "plan", Document: d, Plan: plan.Of(d, demo.Shelf()), Stage: "roof"}.SVG())
+	plain := string(drawing.Roof{ID: "plan", Document: d, Plan: plan.Of(d, demo.Shelf()), Stage: "survey"}.SVG())
 	d.Rig.Levels = []rig.Level{{ID: demo.ID("l"), Label: "Slide-out", X: 2000, Y: d.Rig.Width, Length: 1500, Width: 800, Height: -200}}
 	d.Rig.Walkways = []rig.Walkway{{ID: demo.ID("w"), Label: "Way <b>", X: 0, Y: 0, Length: 900, Width: 500}}
 	d.Rig.Flat = &geom.Area{X: 300, Y: 50, Length: 5000, Width: 2000}

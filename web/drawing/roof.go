@@ -28,6 +28,7 @@ type Roof struct {
 	Marked   []string     // all that are selected, when there are several
 	Compact  bool         // for a phone: fewer labels, larger
 	Live     bool         // panels and entries can be taken hold of
+	Tape     *Tape        // what can be typed on the drawing; nil: nothing
 	Planned  []roof.Panel // where the plan had panels, drawn as outlines when they lie elsewhere
 }
 
@@ -84,7 +85,7 @@ func (r Roof) SVG() template.HTML {
 		}
 		r.strips(&c, f, t)
 		lx, ly, hx, hy := t.Box()
-		c.group(`class="thing-mark%s" data-thing="%s"`, map[bool]string{true: " bridged"}[t.MayBridge()], t.ID)
+		c.group(`class="thing-mark%s" data-thing="%s"%s`, map[bool]string{true: " bridged"}[t.MayBridge()], t.ID, r.hold(surveyed))
 		if t.Shape == "round" {
 			c.raw(`<circle class="thing" fill="url(#%s-thing)" cx="%s" cy="%s" r="%s"/>`, r.ID, px(f.x(t.X)), px(f.y(t.Y)), px(f.d(t.Length/2)))
 		} else {
@@ -116,10 +117,20 @@ func (r Roof) SVG() template.HTML {
 	if !r.Compact {
 		r.dimensions(&c, f)
 	}
+	r.tape(&c, f, w)
 	r.live(&c, f)
 	scaleBar(&c, f, system, height-12, w)
 	c.text("nose", "start", f.left+4, f.y(g.Width)+14, "nose")
 	return c.close()
+}
+
+// hold is what makes a thing of the survey something to take hold of.
+func (r Roof) hold(t rig.Obstruction) string {
+	if r.Stage != "survey" || !r.Live {
+		return ""
+	}
+	return fmt.Sprintf(` data-select-id="%s" data-x="%s" data-y="%s" tabindex="0" role="button" aria-pressed="%t" aria-label="%s, %s from the nose, %s from the street side"`, t.ID, px(float64(t.X)), px(float64(t.Y)), t.ID == r.Selected,
+		template.HTMLEscapeString(t.Label), template.HTMLEscapeString(t.X.Text(r.Document.Units)), template.HTMLEscapeString(t.Y.Text(r.Document.Units)))
 }
 
 // surface draws the roof itself: its outline, flat part, levels, framing,
@@ -144,6 +155,13 @@ func (r Roof) surface(c *canvas, f frame) {
 		c.raw(`<rect class="walkway" fill="url(#%s-walk)" x="%s" y="%s" width="%s" height="%s"/>`, r.ID, px(f.x(w.X)), px(f.y(w.Y)), px(f.d(w.Length)), px(f.d(w.Width)))
 		if !r.Compact {
 			c.text("under-text", "end", f.x(min(w.X+w.Length, g.Length))-5, f.y(w.Y)+12, w.Label)
+		}
+	}
+	for _, rib := range g.RibEdges() {
+		for _, y := range rib {
+			if y > 0 && y < g.Width {
+				c.line("rib", f.left+2, f.y(y), f.x(g.Length)-2, f.y(y))
+			}
 		}
 	}
 	for _, x := range g.Framing() {
@@ -218,7 +236,11 @@ func (r Roof) frame() (f frame, w, h float64) {
 		w, left, right, top, bottom = compactWidth, 8, 8, 8, 24
 	}
 	f = frame{left, top, (w - left - right) / float64(g.Length)}
-	if most := float64(tallest) / float64(g.Width); f.scale > most && !r.Compact {
+	high := float64(tallest)
+	if r.Stage == "survey" { // it stays in view while the fields below it are filled in
+		high = 250
+	}
+	if most := high / float64(g.Width); f.scale > most && !r.Compact {
 		f.scale = most
 		f.left = (w - float64(g.Length)*f.scale) / 2
 	}
@@ -354,7 +376,7 @@ func (r Roof) panels(c *canvas, f frame) {
 		if p.Locked {
 			attributes += ` data-locked="yes"`
 		}
-		if r.Live {
+		if r.Live && r.Stage != "survey" {
 			role := fmt.Sprintf(`role="button" aria-pressed="%t"`, marked)
 			if r.holdsFeet(p) { // its feet are buttons of their own, and a button holds none
 				role = `role="group"`
@@ -547,6 +569,16 @@ func (r Roof) dimensions(c *canvas, f frame) {
 	g, system := r.Document.Rig, r.Document.Units
 	_, low, _, _ := reach(g)
 	below := f.y(r.lowest()) + 26
+	switch _, measuring := r.measured(); {
+	case measuring: // the thing's own lines are what is looked at
+		return
+	case r.Tape != nil:
+		c.dimension(f.left, below, f.x(g.Length), below, "")
+		c.dimension(f.x(g.Length)+18, f.top, f.x(g.Length)+18, f.y(g.Width), "")
+		c.input("tape-length", (f.left+f.x(g.Length))/2, below, width, r.Tape.Length)
+		c.input("tape-width", f.x(g.Length)+18, (f.top+f.y(g.Width))/2, width, r.Tape.Width)
+		return
+	}
 	c.dimension(f.left, below, f.x(g.Length), below, g.Length.Text(system))
 	c.dimension(f.x(g.Length)+18, f.top, f.x(g.Length)+18, f.y(g.Width), g.Width.Text(system))
 	var row []geom.Rect

@@ -121,7 +121,7 @@ var wholes = map[string]map[string]func(job.Document, json.RawMessage) json.RawM
 	}},
 	"job":       {"season": unlessEmpty},
 	"equipment": {"at": unlessEmpty, "settings": unlessEmpty},
-	"rig": {"flat": func(d job.Document, raw json.RawMessage) json.RawMessage {
+	"rig": {"ribs": unlessEmpty, "flat": func(d job.Document, raw json.RawMessage) json.RawMessage {
 		var typed map[string]units.Millimetre
 		if json.Unmarshal(raw, &typed) != nil || len(typed) == 0 {
 			return json.RawMessage("null")
@@ -158,27 +158,89 @@ func wholeSide(d job.Document, raw json.RawMessage) json.RawMessage {
 	return job.Raw(side)
 }
 
-// fromFar reads a place measured from the other side: "tail 300" along the rig,
-// "curb 8 1/2" across it, to the thing's far side or a round's centre; "centre"
-// puts it on the centre line. Ok is false for any other text.
-func (s Subject) fromFar(key, typed string) (mm units.Millimetre, ok bool, err error) {
-	words := map[string]struct {
-		name string
-		all  units.Millimetre
-	}{"x_mm": {"tail", s.Doc.Rig.Length}, "y_mm": {"curb", s.Doc.Rig.Width}}
-	far, known := words[key]
-	lower := strings.ToLower(strings.TrimSpace(typed))
-	if !known || !strings.Contains(lower, far.name) && lower != "centre" && lower != "center" {
+// byHand reads a length that is said by another one: "+60 mm" makes it longer, or
+// moves a place on; "less 60" the other way. From the other side, "tail 300" along
+// the rig and "curb 8 1/2" across it, to the thing's far side or a round's centre;
+// "centre" on the centre line. "after fan 300" is past another thing on the roof,
+// "before fan 300" short of it. Ok is false for any other text.
+func (s Subject) byHand(key, typed string) (mm units.Millimetre, ok bool, err error) {
+	plain := strings.Join(strings.FieldsFunc(strings.ToLower(typed), func(r rune) bool { return r == ' ' || r == '\u00a0' }), " ")
+	plain = strings.TrimPrefix(strings.TrimPrefix(plain, "from "), "the ")
+	if near := map[string]string{"x_mm": "nose ", "y_mm": "street ", "from_tail_mm": "tail ", "from_curb_mm": "curb "}[key]; near != "" && strings.HasPrefix(plain, near) {
+		m, err := length(strings.TrimPrefix(strings.TrimPrefix(strings.TrimPrefix(plain, near), "side "), "+"), s.Doc.Units)
+		return m, err == nil, err
+	}
+	for _, by := range []struct {
+		word string
+		sign units.Millimetre
+	}{{"+", 1}, {"plus ", 1}, {"less ", -1}} {
+		rest, is := strings.CutPrefix(plain, by.word)
+		if !is {
+			continue
+		}
+		if s.Fields[key] == nil {
+			return 0, false, fmt.Errorf("%q changes a length that is there, and there is none yet", typed)
+		}
+		m, err := length(rest, s.Doc.Units)
+		return units.Millimetre(number(s.Fields[key])) + by.sign*m, err == nil, err
+	}
+	if mm, ok, err = s.besideThing(key, plain); ok || err != nil {
+		return mm, ok, err
+	}
+	return s.fromFar(key, plain)
+}
+
+// besideThing reads "after fan 300" and "before fan 300": the free distance to
+// another thing on the roof, or to a round's centre when it is a round that is
+// placed.
+func (s Subject) besideThing(key, plain string) (mm units.Millimetre, ok bool, err error) {
+	rest, after := strings.CutPrefix(plain, "after ")
+	if !after {
+		var before bool
+		if rest, before = strings.CutPrefix(plain, "before "); !before {
+			return 0, false, nil
+		}
+	}
+	if key != "x_mm" && key != "y_mm" {
 		return 0, false, nil
 	}
-	if !s.Doc.Rig.Measured() {
-		return 0, false, errors.New("measure the roof's length and width first, or measure from the nose and the street side")
+	var other *rig.Obstruction
+	var names []string
+	for _, o := range s.Doc.Rig.Obstructions {
+		if o.ID == s.ID {
+			continue
+		}
+		names = append(names, o.Label)
+		if is := strings.HasPrefix(rest, strings.ToLower(o.Label)+" "); is && (other == nil || len(o.Label) > len(other.Label)) {
+			other = &o
+		}
 	}
-	l, w := units.Millimetre(number(s.Fields["length_mm"])), units.Millimetre(number(s.Fields["width_mm"]))
+	if other == nil {
+		return 0, false, fmt.Errorf("after or before needs the name of something on the roof and a distance: %s", strings.Join(names, ", "))
+	}
+	m, err := length(rest[len(other.Label)+1:], s.Doc.Units)
+	if err != nil {
+		return 0, false, err
+	}
+	l, w := s.extent()
+	lx, ly, hx, hy := other.Box()
+	if key == "y_mm" {
+		lx, hx, l = ly, hy, w
+	}
+	if after {
+		return hx + m, true, nil
+	}
+	return lx - m - l, true, nil
+}
+
+// extent is how long and wide the subject is from where it is measured: a round, and
+// what has no size, is measured to its centre.
+func (s Subject) extent() (l, w units.Millimetre) {
+	l, w = units.Millimetre(number(s.Fields["length_mm"])), units.Millimetre(number(s.Fields["width_mm"]))
 	switch s.Kind {
 	case "obstruction":
-		if text(s.Fields["shape"]) == "round" { // measured to its centre
-			l, w = 0, 0
+		if text(s.Fields["shape"]) == "round" {
+			return 0, 0
 		}
 	case "panel":
 		part, _ := shelf.Find(s.Doc.Parts.Panels, text(s.Fields["part"]))
@@ -186,15 +248,41 @@ func (s Subject) fromFar(key, typed string) (mm units.Millimetre, ok bool, err e
 			l, w = w, l
 		}
 	case "rig":
-		l, w = 0, 0
+		return 0, 0
 	}
+	return l, w
+}
+
+// fromFar reads a place measured from the tail or the curb side, or "centre".
+func (s Subject) fromFar(key, typed string) (mm units.Millimetre, ok bool, err error) {
+	words := map[string]struct {
+		name string
+		all  units.Millimetre
+	}{"x_mm": {"tail", s.Doc.Rig.Length}, "y_mm": {"curb", s.Doc.Rig.Width}}
+	far, known := words[key]
+	rest, is := strings.CutPrefix(typed, far.name)
+	if before, last := strings.CutSuffix(typed, far.name); last && !is { // "300 from the tail"
+		rest, is = strings.TrimSuffix(strings.TrimSuffix(before, "the "), "from "), true
+	}
+	if centre := typed == "centre" || typed == "center"; !known || !is && !centre {
+		return 0, false, nil
+	}
+	if !s.Doc.Rig.Measured() {
+		return 0, false, errors.New("measure the roof's length and width first, or measure from the nose and the street side")
+	}
+	l, w := s.extent()
 	if key == "y_mm" {
 		l = w
 	}
-	if lower == "centre" || lower == "center" {
+	if !is {
 		return (far.all - l) / 2, true, nil
 	}
-	from, err := units.Parse(strings.TrimSpace(strings.Replace(lower, far.name, "", 1)), s.Doc.Units)
+	rest = strings.TrimSpace(strings.TrimPrefix(strings.TrimSpace(rest), "side "))
+	if more, plus := strings.CutPrefix(rest, "+"); plus { // farther from that side than it is
+		m, err := length(more, s.Doc.Units)
+		return units.Millimetre(number(s.Fields[key])) - m, err == nil, err
+	}
+	from, err := units.Parse(rest, s.Doc.Units)
 	var bad *units.LengthError
 	if errors.As(err, &bad) {
 		return 0, false, fmt.Errorf("after %q write its distance: %s", far.name, bad.Says)

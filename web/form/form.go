@@ -52,6 +52,7 @@ func Choices(pairs ...string) (out []Option) {
 type Field struct {
 	Name, Key, ID, Label, Value, Unit, Hint string
 	Kind                                    string // what the page draws: text, day, length, number, choice
+	From                                    string // the side that a distance is measured from, where it is not the nose or the street side
 	Choices                                 []Option
 	Auto                                    bool // saved by itself; else with its form
 	Closed                                  bool // the job is signed: shown, not changed

@@ -2,6 +2,8 @@ package form_test
 
 import (
 	"encoding/json"
+	"fmt"
+	"slices"
 	"testing"
 
 	"github.com/google/uuid"
@@ -10,6 +12,7 @@ import (
 	"pgregory.net/rapid"
 
 	"velvetroad/core/job"
+	"velvetroad/core/rig"
 	"velvetroad/core/units"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
@@ -104,10 +107,26 @@ func TestPeoplesNotation(t *testing.T) {
 	d := demotest.Unsigned(t, demo.Marten()) // 5640 × 2190 mm, 1960 mm inside
 	hatch := "obstruction/" + d.Rig.Obstructions[0].ID
 	require.EqualValues(t, 700, d.Rig.Obstructions[0].Length)
+	x, w := d.Rig.Obstructions[0].X, d.Rig.Obstructions[0].Width
+	mast := "obstruction/" + demo.ID("mast")
+	d.Rig.Obstructions = append(slices.Clone(d.Rig.Obstructions), rig.Obstruction{ID: demo.ID("mast"), Label: "Mast", Shape: "round", X: 3000, Y: 1000, Length: 100, Width: 100, Height: 300})
 	for _, c := range []struct{ name, key, typed, reads string }{
 		{hatch, "x_mm", "tail 300", "4640"},
 		{hatch, "y_mm", "centre", "745"},
 		{hatch, "x_mm", "1 m", "1000"},
+		{hatch, "x_mm", "300 from the tail", "4640"},
+		{hatch, "x_mm", "from tail 300", "4640"},
+		{hatch, "x_mm", "tail +60", fmt.Sprint(x - 60)},
+		{hatch, "x_mm", "+60 mm", fmt.Sprint(x + 60)},
+		{hatch, "x_mm", "less 5 cm", fmt.Sprint(x - 50)},
+		{hatch, "length_mm", "+ 10", "710"},
+		{hatch, "x_mm", "from the nose 1 m", "1000"},
+		{hatch, "y_mm", "street side 80", "80"},
+		{hatch, "from_tail_mm", "tail 305", "305"},
+		{hatch, "x_mm", "after mast 300", "3350"},
+		{hatch, "x_mm", "before Mast 300", "1950"},
+		{hatch, "y_mm", "before mast 10", fmt.Sprint(950 - 10 - w)},
+		{mast, "x_mm", "after " + d.Rig.Obstructions[0].Label + " 250", fmt.Sprint(x + 700 + 250)},
 		{"rig", "coldest_c", "14 F", "-10"},
 		{"rig", "roof_load_kg", "120 kg", "120"},
 		{"rig", "crown_mm", "3 cm", "30"},

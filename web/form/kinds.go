@@ -104,7 +104,7 @@ func (Length) Read(s Subject, key, typed string) (json.RawMessage, []job.Change,
 	if typed == "" && (s.absent(key) || s.Kind == "built" || unmeasured(s.Kind, key)) {
 		return null, nil, nil
 	}
-	if m, ok, err := s.fromFar(key, typed); ok || err != nil {
+	if m, ok, err := s.byHand(key, typed); ok || err != nil {
 		return job.Raw(m), nil, err
 	}
 	m, err := length(typed, s.Doc.Units)

@@ -319,7 +319,7 @@ func (v *View) Roof() drawing.Roof {
 	if v.Stage == "record" { // what was built, the plan as outlines where it differs
 		return drawing.Roof{ID: "plan", Document: v.Doc.AsBuilt(), Plan: v.Built(), Stage: v.Stage, Selected: v.current(), Planned: v.Plan.Panels}
 	}
-	return drawing.Roof{ID: "plan", Document: v.Doc, Plan: v.Plan, Stage: v.Stage, Selected: v.Select, Marked: v.Marked, Live: !v.Signed() && (v.Stage == "roof" || v.Stage == "strings" || v.Stage == "holes")}
+	return drawing.Roof{ID: "plan", Document: v.Doc, Plan: v.Plan, Stage: v.Stage, Selected: v.Select, Marked: v.Marked, Live: !v.Signed() && slices.Contains([]string{"survey", "roof", "strings", "holes"}, v.Stage)}
 }
 
 // RoofPlanned draws the plan for the printed set, whatever was built.
@@ -331,7 +331,7 @@ func (v *View) RoofPlanned() template.HTML {
 func (v *View) RoofPlan() template.HTML { return v.Roof().SVG() }
 func (v *View) RoofSmall() template.HTML {
 	d := v.Roof()
-	d.ID, d.Compact, d.Live = "small", true, false
+	d.ID, d.Compact, d.Live = "small", true, d.Live && v.Stage == "survey"
 	return d.SVG()
 }
 func (v *View) RoofBuilt() template.HTML {

@@ -100,7 +100,11 @@ func readingForm(v *page.View, r page.ReadingView, key string) (form.Field, erro
 	case "sky":
 		f.Value = string(r.Reading.Sky)
 	case "air_c":
-		f.Value = units.Num(float64(r.Reading.Air), 1)
+		air := float64(r.Reading.Air)
+		if v.Doc.Units == units.Imperial {
+			air = r.Reading.Air.Fahrenheit()
+		}
+		f.Value = units.Num(air, 1)
 	case "voc_v":
 		if r.Reading.Voc != nil {
 			f.Value = units.Num(float64(*r.Reading.Voc), 2)

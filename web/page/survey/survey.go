@@ -5,38 +5,67 @@ package survey
 import (
 	_ "embed"
 	"fmt"
+	"html/template"
+	"math"
 	"slices"
 	"strings"
 
 	"velvetroad/core/job"
+	"velvetroad/core/plan"
 	"velvetroad/core/rig"
+	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/web/drawing"
 	"velvetroad/web/form"
 	"velvetroad/web/page"
 )
 
 //go:embed survey.html
-var template string
+var text string
 
 // Stage is the stage as the pages show it.
-var Stage = page.Stage{Key: "survey", Template: template, Model: Of,
+var Stage = page.Stage{Key: "survey", Template: text, Model: Of,
 	Caution: "A wet or curved roof and a ladder: two people, feet in the middle of the framing, no one near the edge.",
 	Small:   true,
+	Drawing: draw,
 	Totals:  func(v *page.View) []page.Total { return v.OnRoof(v.Plan.Totals) },
 }
 
 // Model is what the page shows.
 type Model struct {
-	Job, Roof, Inside, Bank, Shape []form.Field
-	Equipment                      []Row
-	AddEquipment                   []page.Act
-	Obstructions                   []Obstruction
-	AddObstruction                 []page.Act
-	Kept                           *job.Kept // the collection's rig; nil: it is not in it
-	Differs                        []string
-	Lists                          []List
-	Imperial                       bool
+	Sections  []Section
+	Hand      *Obstruction // what is selected on the roof; nil: nothing
+	Add       []page.Act   // things on the roof, placed by touching the plan
+	Equipment Equipment
+	On        []Brief // what is on the roof
+	Shape     []form.Field
+	Kept      *job.Kept // the collection's rig; nil: it is not in it
+	Differs   []string
+	Imperial  bool
+}
+
+// Section is a part of the survey's walk: what the next stages need first, then the
+// rest, folded.
+type Section struct {
+	Key, Title  string
+	Says        string   // what is known, in short
+	Missing     []string // what a later stage needs
+	First, Rest []form.Field
+	Lists       []List
+	Open        bool
+}
+
+// Equipment is what is electrical in the rig already.
+type Equipment struct {
+	Rows []Row
+	Add  []page.Act
+}
+
+// Brief is a thing on the roof in one line.
+type Brief struct {
+	ID, Label, Says string
+	Selected        bool
 }
 
 // Row is an item of a list with its fields.
@@ -47,11 +76,12 @@ type Row struct {
 	Remove *page.Act   // nil: it stays
 }
 
-// Obstruction is something on the roof with its fields.
+// Obstruction is the thing on the roof that is being measured.
 type Obstruction struct {
 	Row
-	Note   string
-	Others []form.Field
+	Label, Note string
+	Distances   []form.Field // on a phone, where the plan is too small to write on
+	Others      []form.Field
 }
 
 // List is one of the survey's shorter lists.
@@ -67,64 +97,186 @@ func Of(v *page.View) (any, error) {
 	fields := v.Fielder()
 	m := Model{
 		Imperial: v.Doc.Units == units.Imperial,
-		Job:      fields.Of("job", "title", "customer", "contact", "place", "day", "time_zone", "units", "wire_rules", "season.latitude_deg", "season.month", "season.clear_pct", "season.air_c"),
-		Roof:     fields.Of("rig", "name", "kind", "length_mm", "width_mm", "crown_mm", "crown_form", "roof_material", "deck", "deck_mm", "framing_first_mm", "framing_spacing_mm", "framing_width_mm", "framing_members_mm", "roof_load_kg"),
-		Inside:   fields.Of("rig", "inside_height_mm", "board.x_mm", "board.y_mm", "board.up", "coldest_c", "hottest_c", "board_air_c", "shore_cord", "alternator", "factory_cable.conductor"),
-		Bank:     fields.Of("bank", "nominal_v", "chemistry", "charge_a"),
-		Shape:    fields.Of("rig", "flat.x_mm", "flat.y_mm", "flat.length_mm", "flat.width_mm", "axle_mm", "hitch_mm"),
+		Shape:    fields.Of("rig", "flat.x_mm", "flat.y_mm", "flat.length_mm", "flat.width_mm"),
 		Kept:     rigKept(v), Differs: rigDiffers(v),
-	}
-	if v.Doc.Rig.Factory != nil {
-		m.Inside = append(m.Inside, fields.Of("rig", "factory_cable.one_way_mm", "factory_cable.most_a", "factory_cable.insulation_c", "factory_cable.ends")...)
+		On: onRoof(v), Hand: inHand(v, fields), Equipment: equipment(v, fields),
 	}
 	if !v.Signed() {
-		m.AddEquipment, m.AddObstruction = addEquipment(v), newObstructions(v)
+		m.Add = newObstructions(v)
 	}
-	remove := func(kind, id string) *page.Act { act := v.Remove(kind, id); return &act }
+	factory := []string{"factory_cable.conductor"}
+	if v.Doc.Rig.Factory != nil {
+		factory = append(factory, "factory_cable.one_way_mm", "factory_cable.most_a", "factory_cable.insulation_c", "factory_cable.ends")
+	}
+	missing := map[string][]string{}
+	for _, x := range plan.Unsurveyed(v.Doc) {
+		missing[x.Section] = append(missing[x.Section], x.What)
+	}
+	section := func(key, title, says string, first, rest []form.Field, lists ...List) {
+		m.Sections = append(m.Sections, Section{Key: key, Title: title, Says: says, Missing: missing[key], First: first, Rest: rest, Lists: lists, Open: len(missing[key]) > 0})
+	}
+	list := func(key, title string, add page.Act, ids []string, keys ...string) List {
+		out := List{Key: key, Title: title, New: add}
+		for _, k := range keys {
+			out.Heads = append(out.Heads, form.Label(key, k))
+		}
+		for _, id := range ids {
+			out.Rows = append(out.Rows, Row{ID: id, Fields: fields.Of(key+"/"+id, keys...), Remove: removal(v, key, id)})
+		}
+		return out
+	}
+	says := summaries(v)
+	var metal []string // what a roof of sheet metal has
+	if v.Doc.Rig.Material == "steel" || v.Doc.Rig.Material == "aluminium" {
+		metal = []string{"sheet_mm", "ribs.first_mm", "ribs.spacing_mm", "ribs.width_mm", "ribs.height_mm"}
+	}
+	section("outside", "Outside, with the tape", says["outside"],
+		fields.Of("rig", "kind", "length_mm", "width_mm", "crown_mm", "roof_material"),
+		fields.Of("rig", append(metal, "name", "crown_form", "roof_load_kg", "axle_mm", "hitch_mm")...))
+	section("roof", "On the roof", says["roof"], nil, nil,
+		list("walkway", "Walkways: where a person passes and kneels", newWalkway(v), ids(v.Doc.Rig.Walkways), "label", "x_mm", "y_mm", "length_mm", "width_mm"),
+		list("level", "Levels: a cap, a slide-out's roof", newLevel(v), ids(v.Doc.Rig.Levels), "label", "x_mm", "y_mm", "length_mm", "width_mm", "height_mm", "no_drill"))
+	section("inside", "Inside", says["inside"],
+		fields.Of("rig", "inside_height_mm", "framing_first_mm", "framing_spacing_mm", "board.x_mm", "board.y_mm", "board.up"),
+		fields.Of("rig", "deck", "deck_mm", "framing_width_mm", "framing_members_mm", "board_air_c"),
+		list("cupboard", "Cupboards and chases below the roof", newCupboard(v), ids(v.Doc.Rig.Cupboards), "label", "x_mm", "y_mm", "length_mm", "width_mm", "blocks"),
+		list("zone", "Do not drill: ducts, wires, pipes in the roof", newZone(v), ids(v.Doc.Rig.Zones), "label", "kind", "x_mm", "y_mm", "length_mm", "width_mm"),
+		list("space", "Places for equipment", newSpace(v), ids(v.Doc.Rig.Spaces), "label", "length_mm", "width_mm", "height_mm", "hot", "wet", "ventilated", "heated_in_winter"))
+	first := fields.Of("bank", "nominal_v", "chemistry")
+	if battery, ok := v.Doc.Battery(); ok {
+		first = append(first, named("Battery, ", fields.Of("equipment/"+battery.ID, "at.x_mm", "at.y_mm", "at.up"))...)
+	}
+	section("electrical", "Electrical", says["electrical"],
+		append(first, fields.Of("rig", "coldest_c", "hottest_c")...),
+		append(fields.Of("bank", "charge_a"), fields.Of("rig", append([]string{"shore_cord", "alternator"}, factory...)...)...))
+	section("customer", "Customer and job", says["customer"],
+		fields.Of("job", "customer", "contact", "place", "day"),
+		fields.Of("job", "title", "time_zone", "units", "wire_rules", "season.latitude_deg", "season.month", "season.clear_pct", "season.air_c"))
+	return m, fields.Err
+}
+
+// named puts what a place is of before its labels.
+func named(of string, fields []form.Field) []form.Field {
+	for i := range fields {
+		fields[i].Label = of + strings.ToLower(fields[i].Label[:1]) + fields[i].Label[1:]
+	}
+	return fields
+}
+
+func removal(v *page.View, kind, id string) *page.Act { act := v.Remove(kind, id); return &act }
+
+// summaries say of each section what is known, in short.
+func summaries(v *page.View) map[string]string {
+	g, system := v.Doc.Rig, v.Doc.Units
+	join := func(parts ...string) string {
+		return strings.Join(slices.DeleteFunc(parts, func(s string) bool { return s == "" }), ", ")
+	}
+	when := func(is bool, format string, args ...any) string {
+		if !is {
+			return ""
+		}
+		return fmt.Sprintf(format, args...)
+	}
+	battery := v.Doc.Bank.Chemistry
+	if battery == "lead" {
+		battery = "lead-acid"
+	}
+	return map[string]string{
+		"outside":    join(strings.ReplaceAll(g.Kind, "_", " "), when(g.Measured(), "%s × %s", g.Length.Text(system), g.Width.Text(system)), when(g.Crown > 0, "crown %s", g.Crown.Text(system)), roof.Materials[g.Material], when(g.RibEdges() != nil, "%s", units.Count(len(g.RibEdges()), "rib"))),
+		"roof":       join(units.Count(len(g.Obstructions), "thing"), when(len(g.Walkways) > 0, "%s", units.Count(len(g.Walkways), "walkway")), when(len(g.Levels) > 0, "%s", units.Count(len(g.Levels), "level"))),
+		"inside":     join(when(g.InsideHeight > 0, "%s high", g.InsideHeight.Text(system)), when(g.Framing() != nil, "%s", units.Count(len(g.Framing()), "cross member")), when(len(g.Cupboards) > 0, "%s", units.Count(len(g.Cupboards), "cupboard"))),
+		"electrical": join(fmt.Sprintf("%d V %s", v.Doc.Bank.Nominal, battery), fmt.Sprintf("%s to %s", g.Coldest.Text(system), g.Hottest.Text(system))),
+		"customer":   join(v.Doc.Customer, v.Doc.Place, v.Doc.Day),
+	}
+}
+
+// onRoof lists what is on the roof, a line each.
+func onRoof(v *page.View) (out []Brief) {
+	system := v.Doc.Units
+	for _, o := range v.Doc.Rig.Obstructions {
+		size := fmt.Sprintf("%s × %s", o.Length.Text(system), o.Width.Text(system))
+		if o.Shape == "round" {
+			size = o.Length.Text(system) + " across"
+		}
+		out = append(out, Brief{o.ID, o.Label, fmt.Sprintf("%s from the nose, %s from the street side; %s, %s high", o.X.Text(system), o.Y.Text(system), size, o.Height.Text(system)), o.ID == v.Select})
+	}
+	return out
+}
+
+// inHand is the selected thing with its fields.
+func inHand(v *page.View, fields *page.Fielder) *Obstruction {
+	o, ok := shelf.Find(v.Doc.Rig.Obstructions, v.Select)
+	if !ok {
+		return nil
+	}
+	name := "obstruction/" + o.ID
+	out := &Obstruction{Label: o.Label, Note: noteOf(v, o), Row: Row{ID: o.ID, Fields: fields.Of(name, "label", "kind", "length_mm", "width_mm", "height_mm", "disposition"), Remove: removal(v, "obstruction", o.ID)}}
+	keys := []string{"shape", "lid.side", "lid.reach_mm", "service.side", "service.reach_mm", "hot.side", "hot.reach_mm", "shades", "way_up", "from_tail_mm", "from_curb_mm"}
+	switch {
+	case o.Disposition == rig.Moves:
+		out.Fields = append(out.Fields, fields.Of(name, "to_x_mm", "to_y_mm")...)
+	case o.Disposition == rig.Replaced:
+		out.Fields = append(out.Fields, fields.Of(name, "lower_mm")...)
+	}
+	if o.Kind == "old_panel" {
+		keys = append(keys, "old_panel.pmax_w", "old_panel.vmp_v", "old_panel.imp_a")
+	}
+	out.Others = fields.Of(name, keys...)
+	t := tape(v)
+	for i, in := range []*drawing.Input{t.Nose, t.Tail, t.Street, t.Curb} {
+		out.Distances = append(out.Distances, form.Field{Name: in.Name, Key: in.Key, From: in.From, ID: fmt.Sprintf("hand-%d", i), Label: in.Label, Value: in.Value, Kind: "length", Auto: true, Closed: v.Signed()})
+	}
+	return out
+}
+
+// draw is the plan with what can be typed on it.
+func draw(v *page.View) template.HTML {
+	d := v.Roof()
+	if !v.Signed() {
+		d.Tape = tape(v)
+	}
+	return d.SVG()
+}
+
+// tape is what can be typed on the drawing.
+func tape(v *page.View) *drawing.Tape {
+	g, system := v.Doc.Rig, v.Doc.Units
+	o, ok := shelf.Find(g.Obstructions, v.Select)
+	if !ok {
+		return &drawing.Tape{
+			Length: &drawing.Input{Name: "rig", Key: "length_mm", Label: "Roof length", Value: g.Length.Exact(system)},
+			Width:  &drawing.Input{Name: "rig", Key: "width_mm", Label: "Roof width", Value: g.Width.Exact(system)},
+		}
+	}
+	d := drawing.DistancesOf(g, o)
+	in := func(key, from, label string, m units.Millimetre) *drawing.Input {
+		return &drawing.Input{Name: "obstruction/" + o.ID, Key: key, From: from, Label: label, Value: m.Text(system)}
+	}
+	return &drawing.Tape{
+		Nose: in("x_mm", "", "From nose", d.Nose), Tail: in("x_mm", "tail", "From tail", d.Tail),
+		Street: in("y_mm", "", "From street", d.Street), Curb: in("y_mm", "curb", "From curb", d.Curb),
+	}
+}
+
+// equipment lists what is electrical in the rig besides controllers and combiners.
+func equipment(v *page.View, fields *page.Fielder) (out Equipment) {
 	for _, e := range equipmentOf(v) {
+		if e.Battery {
+			continue // its place is asked for before
+		}
 		name := "equipment/" + e.ID
 		row := Row{ID: e.ID, Fields: fields.Of(name, "label", "status", "at.x_mm", "at.y_mm", "at.up")}
 		if e.Charges {
 			f := fields.One(name, "settings.charge_a")
 			row.More = &f
 		}
-		if !e.Battery {
-			row.Remove = remove("equipment", e.ID)
-		}
-		m.Equipment = append(m.Equipment, row)
+		row.Remove = removal(v, "equipment", e.ID)
+		out.Rows = append(out.Rows, row)
 	}
-	for _, o := range v.Doc.Rig.Obstructions {
-		name := "obstruction/" + o.ID
-		one := Obstruction{Note: noteOf(v, o), Row: Row{ID: o.ID, Fields: fields.Of(name, "label", "kind", "x_mm", "y_mm", "length_mm", "width_mm", "height_mm", "disposition"), Remove: remove("obstruction", o.ID)}}
-		keys := []string{"shape", "lid.side", "lid.reach_mm", "service.side", "service.reach_mm", "hot.side", "hot.reach_mm", "shades", "way_up", "from_tail_mm", "from_curb_mm"}
-		switch {
-		case o.Disposition == rig.Moves:
-			keys = append(keys, "to_x_mm", "to_y_mm")
-		case o.Disposition == rig.Replaced:
-			keys = append(keys, "lower_mm")
-		}
-		if o.Kind == "old_panel" {
-			keys = append(keys, "old_panel.pmax_w", "old_panel.vmp_v", "old_panel.imp_a")
-		}
-		one.Others = fields.Of(name, keys...)
-		m.Obstructions = append(m.Obstructions, one)
+	if !v.Signed() {
+		out.Add = addEquipment(v)
 	}
-	list := func(key, title string, add page.Act, ids []string, keys ...string) {
-		out := List{Key: key, Title: title, New: add}
-		for _, k := range keys {
-			out.Heads = append(out.Heads, form.Label(key, k))
-		}
-		for _, id := range ids {
-			out.Rows = append(out.Rows, Row{ID: id, Fields: fields.Of(key+"/"+id, keys...), Remove: remove(key, id)})
-		}
-		m.Lists = append(m.Lists, out)
-	}
-	list("walkway", "Walkways: where a person passes and kneels", newWalkway(v), ids(v.Doc.Rig.Walkways), "label", "x_mm", "y_mm", "length_mm", "width_mm")
-	list("level", "Levels: a cap, a slide-out's roof", newLevel(v), ids(v.Doc.Rig.Levels), "label", "x_mm", "y_mm", "length_mm", "width_mm", "height_mm", "no_drill")
-	list("zone", "Below: ducts, wires, pipes, no drilling", newZone(v), ids(v.Doc.Rig.Zones), "label", "kind", "x_mm", "y_mm", "length_mm", "width_mm")
-	list("cupboard", "Cupboards and chases below", newCupboard(v), ids(v.Doc.Rig.Cupboards), "label", "x_mm", "y_mm", "length_mm", "width_mm", "blocks")
-	list("space", "Places for equipment", newSpace(v), ids(v.Doc.Rig.Spaces), "label", "length_mm", "width_mm", "height_mm", "hot", "wet", "ventilated", "heated_in_winter")
-	return m, fields.Err
+	return out
 }
 
 func ids[T interface{ Key() string }](items []T) (out []string) {
@@ -137,7 +289,13 @@ func ids[T interface{ Key() string }](items []T) (out []string) {
 // newObstructions start a thing of each kind in the middle of the roof, with sizes to
 // be measured over.
 func newObstructions(v *page.View) (acts []page.Act) {
-	g, near := v.Doc.Rig, v.Doc.Units.Near
+	g := v.Doc.Rig
+	near := func(m units.Millimetre) units.Millimetre { // as such things are sold: in whole inches
+		if v.Doc.Units == units.Imperial && m > 0 {
+			return max(1, units.Millimetre(math.Round(float64(m/units.MillimetresPerInch)))) * units.MillimetresPerInch
+		}
+		return v.Doc.Units.Near(m)
+	}
 	for _, t := range rig.Templates() {
 		side := func(s *rig.Side) *rig.Side {
 			if s == nil {
@@ -150,7 +308,7 @@ func newObstructions(v *page.View) (acts []page.Act) {
 		if t.Kind == "ladder" {
 			thing.X = max(0, near(g.Length-t.Length))
 		}
-		acts = append(acts, page.Act{Text: t.Name, Says: "add " + thing.Label, Changes: []job.Change{{Do: "add_obstruction", Item: job.Raw(thing)}}})
+		acts = append(acts, page.Act{Text: t.Name, Says: "add " + thing.Label, Select: "$1", Changes: []job.Change{{Do: "add_obstruction", Item: job.Raw(thing)}}})
 	}
 	return acts
 }

@@ -1,0 +1,30 @@
+package plan
+
+import (
+	"velvetroad/core/job"
+	"velvetroad/core/rig"
+)
+
+// Missing is something that nobody has measured yet and a later stage needs.
+type Missing struct {
+	Section string // of the survey: "outside", "inside" or "electrical"
+	What    string // "inside height"
+	For     string // "cable lengths need it"
+}
+
+// Unsurveyed lists what the survey still has to measure, in the order of the work.
+func Unsurveyed(d job.Document) (out []Missing) {
+	g := d.Rig
+	need := func(is bool, section, what, why string) {
+		if is {
+			out = append(out, Missing{section, what, why})
+		}
+	}
+	need(g.Length <= 0, "outside", "roof's length", "every stage needs it")
+	need(g.Width <= 0, "outside", "roof's width", "every stage needs it")
+	need(g.InsideHeight == 0, "inside", "inside height", "cable lengths need it")
+	need(g.Framing() == nil, "inside", "roof's framing", "holes need it")
+	need(g.Board == (rig.Place{}), "inside", "place of the equipment board", "cable lengths need it")
+	need(d.BatteryPlace() == (rig.Place{}), "electrical", "place of the battery", "cable lengths need it")
+	return out
+}

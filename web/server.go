@@ -16,6 +16,7 @@ import (
 	"net/http"
 	"path"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/gin-contrib/gzip"
@@ -26,6 +27,7 @@ import (
 	"velvetroad/store"
 	"velvetroad/web/page"
 	"velvetroad/web/page/every"
+	"velvetroad/web/towns"
 )
 
 //go:embed assets
@@ -66,6 +68,7 @@ type server struct {
 	now    func() time.Time
 	pages  *page.Pages
 	assets map[string]asset
+	places func() ([]towns.Town, error) // read when somebody asks first
 }
 
 type asset struct {
@@ -77,6 +80,14 @@ type asset struct {
 // New makes the handler of all pages. Now is the clock.
 func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error) {
 	s := &server{jobs: jobs, log: log, now: now, assets: map[string]asset{}}
+	s.places = sync.OnceValues(func() ([]towns.Town, error) {
+		file, err := assetFiles.Open("assets/towns.tsv.gz")
+		if err != nil {
+			return nil, err
+		}
+		defer file.Close()
+		return towns.Read(file)
+	})
 	if err := s.readAssets(); err != nil {
 		return nil, err
 	}
@@ -159,7 +170,7 @@ func (s *server) readAssets() error {
 		return errors.New("the styles and scripts are not built yet: run bin/build, which puts them into the program")
 	}
 	return fs.WalkDir(assetFiles, "assets", func(name string, entry fs.DirEntry, err error) error {
-		if err != nil || entry.IsDir() || entry.Name() == "README" {
+		if err != nil || entry.IsDir() || entry.Name() == "README" || entry.Name() == "towns.tsv.gz" { // the list is the program's own
 			return err
 		}
 		body, err := assetFiles.ReadFile(name)
@@ -167,6 +178,15 @@ func (s *server) readAssets() error {
 		s.assets["/"+strings.TrimPrefix(name, "assets/")] = asset{body, mime.TypeByExtension(path.Ext(name)), hex.EncodeToString(sum[:6])}
 		return err
 	})
+}
+
+// towns finds towns by name, the likeliest first.
+func (s *server) towns(asked string) []towns.Town {
+	list, err := s.places()
+	if err != nil {
+		s.log.Error("the list of towns cannot be read", "error", err)
+	}
+	return towns.Find(list, asked, 6)
 }
 
 func (s *server) asset(c *gin.Context) {

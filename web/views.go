@@ -57,7 +57,7 @@ func (s *server) viewOf(c *gin.Context, now store.Current, stage, selected strin
 	if err != nil {
 		return nil, err
 	}
-	v := &page.View{Asked: c.Request.URL.Query(), Light: light(c), Stage: stage, Doc: now.Document, Crew: crew, Revision: now.Revision, Undo: page.Step(now.Undo), Redo: page.Step(now.Redo)}
+	v := &page.View{Asked: c.Request.URL.Query(), Light: light(c), Stage: stage, Doc: now.Document, Crew: crew, Revision: now.Revision, Undo: page.Step(now.Undo), Redo: page.Step(now.Redo), Towns: s.towns}
 	if selected != "" {
 		v.Marked = strings.Split(selected, ",")
 		v.Select = v.Marked[len(v.Marked)-1]

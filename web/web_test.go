@@ -179,6 +179,34 @@ func TestAJobInFeetShowsNoMetricUnit(t *testing.T) {
 	}
 }
 
+// A town by name gives latitude, zone and a first guess of the climate in one edit;
+// where the customer already named a place, that stays.
+func TestATownGivesLatitudeZoneAndClimate(t *testing.T) {
+	s := open(t)
+	_, body, _ := s.get("/jobs/" + kestrel + "/survey?town=" + url.QueryEscape("durango, co"))
+	acts := regexp.MustCompile(`data-act="([^"]*)"`).FindAllStringSubmatch(body, -1)
+	i := slices.IndexFunc(acts, func(m []string) bool { return strings.Contains(m[1], "use Durango, CO, US") })
+	require.GreaterOrEqual(t, i, 0)
+	var act struct {
+		Says    string
+		Changes []any
+	}
+	require.NoError(t, json.Unmarshal([]byte(html.UnescapeString(acts[i][1])), &act))
+	now, err := s.store.Job(t.Context(), kestrel)
+	require.NoError(t, err)
+	code, _ := s.api(kestrel, "edit", m{"base": now.Revision, "stage": "survey", "id": uuid.NewString(), "says": act.Says, "changes": act.Changes})
+	require.Equal(t, 200, code)
+	_, file, _ := s.get("/jobs/" + kestrel + "/export")
+	var d job.Document
+	require.NoError(t, json.Unmarshal([]byte(file), &d))
+	assert.Equal(t, "America/Denver", d.TimeZone)
+	assert.InDelta(t, 37.28, *d.Season.Latitude, 0.02)
+	assert.EqualValues(t, -16, d.Rig.Coldest)
+	assert.Equal(t, "Gravel Bend, lot 3", d.Place)
+	_, body, _ = s.get("/jobs/" + kestrel + "/survey?town=nowhere-at-all")
+	assert.Contains(t, body, "No town of that name")
+}
+
 func TestEveryPageIsGuarded(t *testing.T) {
 	s := open(t)
 	_, body, header := s.get("/jobs/" + heron + "/roof")

@@ -18,6 +18,7 @@ import (
 	"velvetroad/core/wire"
 	"velvetroad/web/drawing"
 	"velvetroad/web/form"
+	"velvetroad/web/towns"
 )
 
 // View is what a template prints. Its methods only put figures into words; what
@@ -50,7 +51,8 @@ type View struct {
 	Undo, Redo Step
 	Revisions  []Revision
 
-	Asked    url.Values              // of the page's address
+	Asked    url.Values // of the page's address
+	Towns    func(asked string) []towns.Town
 	subjects map[string]form.Subject // what fields belong to, found once
 }
 

@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strings"
 
+	"velvetroad/core/climate"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/rig"
@@ -19,6 +20,7 @@ import (
 	"velvetroad/web/drawing"
 	"velvetroad/web/form"
 	"velvetroad/web/page"
+	"velvetroad/web/towns"
 )
 
 //go:embed survey.html
@@ -43,6 +45,8 @@ type Model struct {
 	Kept      *job.Kept // the collection's rig; nil: it is not in it
 	Differs   []string
 	Imperial  bool
+	Town      string     // what was asked for
+	Towns     []page.Act // what was found: each sets place, latitude, time zone and a guess of the climate
 }
 
 // Section is a part of the survey's walk: what the next stages need first, then the
@@ -152,7 +156,39 @@ func Of(v *page.View) (any, error) {
 	section("customer", "Customer and job", says["customer"],
 		fields.Of("job", "customer", "contact", "place", "day"),
 		fields.Of("job", "title", "time_zone", "units", "wire_rules", "season.latitude_deg", "season.month", "season.clear_pct", "season.air_c"))
+	if m.Town = strings.TrimSpace(v.Asked.Get("town")); m.Town != "" && !v.Signed() {
+		for i := range m.Sections {
+			m.Sections[i].Open = m.Sections[i].Open || m.Sections[i].Key == "customer"
+		}
+		for _, t := range v.Towns(m.Town) {
+			m.Towns = append(m.Towns, inTown(v, t))
+		}
+	}
 	return m, fields.Err
+}
+
+// inTown sets what a town tells: the place where the job has none, latitude and time
+// zone, and a first guess of the climate.
+func inTown(v *page.View, t towns.Town) page.Act {
+	coldest, hottest := climate.Guess(t.Latitude, t.Longitude)
+	system := v.Doc.Units
+	season := job.Season{}
+	if v.Doc.Season != nil {
+		season = *v.Doc.Season
+	}
+	season.Latitude = &t.Latitude
+	set := job.Fields("time_zone", t.Zone, "season", season)
+	if v.Doc.Place == "" {
+		set["place"] = job.Raw(t.Text())
+	}
+	return page.Act{
+		Text: fmt.Sprintf("%s: latitude %s°, %s, about %s to %s", t.Text(), units.Num(t.Latitude, 1), t.Zone, coldest.Text(system), hottest.Text(system)),
+		Says: "use " + t.Text(),
+		Changes: []job.Change{
+			{Do: "set_job", Fields: set},
+			{Do: "set_rig", Fields: job.Fields("coldest_c", coldest, "hottest_c", hottest)},
+		},
+	}
 }
 
 // named puts what a place is of before its labels.

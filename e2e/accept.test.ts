@@ -24,3 +24,27 @@ test("a caution is accepted with a reason and opened again", async ({ page }) =>
   await saved(page, () => accepted.getByRole("button", { name: "Open again" }).click());
   await expect(page.locator("#grave .finding")).toHaveCount(open);
 });
+
+// Where a check has one obvious cure it is a button, and undo takes it back; the whole
+// job's checks are one touch away.
+test("a stop is put right by its button, and undo brings it back", async ({ page }) => {
+  await newJob(page, "Put right", "metric");
+  await write(page, "f-rig-length_mm", "4600");
+  await write(page, "f-rig-width_mm", "1500");
+  await stage(page, "Roof").click();
+  await saved(page, () => page.locator(".palette li", { hasText: "long 228 W" }).getByRole("button").click());
+  await page.locator("#plan .panel-mark").first().focus();
+  await saved(page, () => page.keyboard.press("r")); // 1720 mm across a roof of 1500 mm
+  const stop = page.locator("#grave .finding.stop", { hasText: "larger than the roof" });
+  await expect(stop).toHaveCount(1);
+  await saved(page, () => stop.getByRole("button", { name: /^Turn .* lengthwise$/ }).click());
+  await expect(stop).toHaveCount(0);
+  await saved(page, () => page.getByRole("button", { name: /^Undo/ }).click());
+  await expect(stop).toHaveCount(1);
+  await page.getByRole("navigation", { name: "Which checks" }).getByRole("link", { name: "whole job" }).click();
+  await expect(page.locator("#grave .asks").first()).toHaveText("Survey");
+  await expect(page.locator("#grave .asks")).toContainText(["Survey", "Roof"]);
+  await accessible(page);
+  await saved(page, () => page.locator("#grave").getByRole("button", { name: /^Turn .* lengthwise$/ }).click());
+  await expect(page.locator("#grave .asks").first(), "an edit keeps the list that is shown").toHaveText("Survey");
+});

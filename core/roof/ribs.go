@@ -66,7 +66,7 @@ func ribs(g rig.Rig, p Panel, system units.System) (finding.Finding, bool) {
 		return f.Of("", p.Label, "all %d feet stand flat on ribs.", p.Feet), true
 	}
 	cure := "Put a shim the height of a rib under the lower side."
-	if by, found := offRibs(g, edges, p, system.Grid()); found {
+	if by, found := OffRibs(g, p, system.Grid()); found {
 		way := "curb"
 		if by < 0 {
 			way = "street"
@@ -81,9 +81,13 @@ func ribs(g rig.Rig, p Panel, system units.System) (finding.Finding, bool) {
 	return f.Of("", p.Label, "%d of %d feet stand on ribs, the others between. %s", on, p.Feet, cure), true
 }
 
-// offRibs is the least move across the roof, in steps that can be marked, after which
-// all feet stand on one level.
-func offRibs(g rig.Rig, edges [][2]units.Millimetre, p Panel, step units.Millimetre) (by units.Millimetre, found bool) {
+// OffRibs is the least move across the roof, in steps that can be marked, after which
+// all feet stand on one level; to the curb side positive.
+func OffRibs(g rig.Rig, p Panel, step units.Millimetre) (by units.Millimetre, found bool) {
+	edges := g.RibEdges()
+	if len(edges) == 0 {
+		return 0, false
+	}
 	for off := step; off <= g.Ribs.Spacing; off += step {
 		for _, by := range []units.Millimetre{off, -off} {
 			if r := p.Rect(); r.LY+by < 0 || r.HY+by > g.Width {

@@ -3,7 +3,10 @@ package page
 import (
 	"cmp"
 	"fmt"
+	"strings"
 
+	"velvetroad/core/cure"
+	"velvetroad/core/finding"
 	"velvetroad/core/job"
 )
 
@@ -40,6 +43,23 @@ func (v *View) Remove(kind, id string) Act {
 func NewIDs() func() string {
 	n := 0
 	return func() string { n++; return fmt.Sprintf("$%d", n) }
+}
+
+// mostCures is for how many findings of a page a cure is looked for: each costs a few
+// plans.
+const mostCures = 8
+
+// Cure is the act that puts a finding right; nil where none is obvious.
+func (v *View) Cure(f finding.Finding) *Act {
+	if v.Signed() || v.Stage == "record" || v.cures >= mostCures {
+		return nil
+	}
+	v.cures++
+	c, ok := cure.For(v.Doc, v.Crew, v.Plan, f)
+	if !ok {
+		return nil
+	}
+	return &Act{Text: c.Says, Says: strings.ToLower(c.Says[:1]) + c.Says[1:], Changes: c.Changes}
 }
 
 // TakeNewer is the act that takes the shelf's data for a part that differs.

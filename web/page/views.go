@@ -54,6 +54,7 @@ type View struct {
 	Asked    url.Values // of the page's address
 	Towns    func(asked string) []towns.Town
 	subjects map[string]form.Subject // what fields belong to, found once
+	cures    int                     // how many findings a cure was looked for
 }
 
 // Built is the plan of what was built, worked out when a page asks for it.
@@ -117,10 +118,9 @@ func (v *View) Line(s finding.Step) string {
 	return s.Reads()
 }
 
-func (v *View) Label(id string) string      { return v.Plan.Labels[id] }
-func (v *View) Signed() bool                { return v.Doc.Record.Signed != nil }
-func (v *View) Findings() []finding.Finding { return v.Plan.On(v.Stage) }
-func (v *View) Next() plan.Stage            { return v.Plan.Next() }
+func (v *View) Label(id string) string { return v.Plan.Labels[id] }
+func (v *View) Signed() bool           { return v.Doc.Record.Signed != nil }
+func (v *View) Next() plan.Stage       { return v.Plan.Next() }
 
 // Auto is a field that is written at once, Form one that goes with its form.
 func (v *View) Auto(name, key string) (form.Field, error) { return v.field(name, key, true) }
@@ -202,7 +202,79 @@ func (v *View) StageName() string {
 // are those of what was built.
 func (v *View) Road() []plan.Stage { return v.Plan.Stages }
 
-// Grave are the findings of this stop that want attention; Calm those that are fine.
+// Checks is which list of checks is shown: of this stage, of the whole "job", or of what
+// was "built".
+func (v *View) Checks() string {
+	checks := v.Asked.Get("checks")
+	if checks == "job" || checks == "built" && v.HasBuilt() {
+		return checks
+	}
+	return ""
+}
+
+// HasBuilt tells whether something is recorded as built.
+func (v *View) HasBuilt() bool { return len(v.Doc.Record.Built) > 0 }
+
+// checked is the plan whose checks are shown.
+func (v *View) checked() plan.Plan {
+	if v.Checks() == "built" {
+		return v.Built()
+	}
+	return v.Plan
+}
+
+// Findings are those of the list that is shown.
+func (v *View) Findings() (out []finding.Finding) {
+	if v.Checks() == "" {
+		return v.Plan.On(v.Stage)
+	}
+	p := v.checked()
+	for _, s := range p.Stages {
+		out = append(out, p.On(s.Key)...)
+	}
+	return out
+}
+
+// A Group is findings under one heading; Link leads to their stage.
+type Group struct {
+	Title, Link string
+	Findings    []finding.Finding
+}
+
+// GraveGroups are the findings to check: by stage where more than one stage's are shown.
+func (v *View) GraveGroups() (out []Group) {
+	if v.Checks() == "" {
+		return []Group{{Findings: v.Grave()}}
+	}
+	p := v.checked()
+	for _, s := range p.Stages {
+		if grave := grade(p.On(s.Key), true); len(grave) > 0 {
+			out = append(out, Group{s.Name, s.Key, grave})
+		}
+	}
+	return out
+}
+
+// CalmGroups are the findings that are fine, by what was asked.
+func (v *View) CalmGroups() (out []Group) {
+	asks := map[string]string{}
+	for _, r := range plan.Rules() {
+		asks[r.Code] = r.Asks
+	}
+	at := map[string]int{}
+	for _, f := range v.Calm() {
+		i, had := at[f.Code]
+		if !had {
+			i = len(out)
+			at[f.Code] = i
+			out = append(out, Group{Title: asks[f.Code]})
+		}
+		out[i].Findings = append(out[i].Findings, f)
+	}
+	return out
+}
+
+// Grave are the findings of the list that want attention; Calm those that are fine.
 func (v *View) Grave() []finding.Finding { return grade(v.Findings(), true) }
 func (v *View) Calm() []finding.Finding  { return grade(v.Findings(), false) }
 

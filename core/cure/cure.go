@@ -1,0 +1,307 @@
+// Package cure answers "what would put this right?": for a finding with one obvious
+// cure it gives the changes that bring it. Each is tried on the plan before it is
+// offered: what it was for is better afterwards, and nothing else is worse.
+package cure
+
+import (
+	"cmp"
+	"math"
+	"slices"
+	"strings"
+
+	"velvetroad/core/charger"
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/roof"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+)
+
+// Cure is what would put a finding right.
+type Cure struct {
+	Says    string // "Move A2 10 mm toward the tail"
+	Changes []job.Change
+}
+
+// mostTries is how many cures of one finding are tried.
+const mostTries = 6
+
+// For gives the obvious cure of a finding of the job's plan; ok is false where there
+// is none, or where each that was tried leaves something worse than it was. Its cost
+// is a plan for every try, six at most.
+func For(d job.Document, crew shelf.Shelf, p plan.Plan, f finding.Finding) (Cure, bool) {
+	if f.Grade == finding.Fine || f.Accepted != nil {
+		return Cure{}, false
+	}
+	c := doctor{d, crew, p}
+	tries := c.tries(f)
+	for _, try := range tries[:min(len(tries), mostTries)] {
+		next, err := job.Apply(d, job.Edit{Changes: try.Changes})
+		if err != nil {
+			continue
+		}
+		if c.better(f, plan.Of(next, crew)) {
+			return try, true
+		}
+	}
+	return Cure{}, false
+}
+
+type doctor struct {
+	d    job.Document
+	crew shelf.Shelf
+	p    plan.Plan
+}
+
+// better tells whether a plan is without a finding, or has it at a lower grade, and
+// has no more stops and fewer things to check than before.
+func (c doctor) better(f finding.Finding, now plan.Plan) bool {
+	for _, g := range now.Findings {
+		if g.Code == f.Code && g.Grade >= f.Grade && g.Accepted == nil && slices.ContainsFunc(g.IDs(), func(id string) bool { return slices.Contains(f.IDs(), id) }) {
+			return false
+		}
+	}
+	was, is := c.p.Totals, now.Totals
+	return is.Stops < was.Stops && is.Stops+is.Watches <= was.Stops+was.Watches || is.Stops == was.Stops && is.Watches < was.Watches
+}
+
+// tries are the cures that a finding may have, the likeliest first.
+func (c doctor) tries(f finding.Finding) []Cure {
+	switch room, _, _ := strings.Cut(f.Code, "."); f.Code {
+	case roof.Overhang.Code:
+		return append(c.eachPanel(f, c.turned), c.moves(f)...)
+	case roof.Edge.Code, roof.PanelRoom.Code, roof.ThingRoom.Code, roof.Lid.Code, roof.Service.Code, roof.HotAir.Code, roof.Walkway.Code:
+		return c.moves(f)
+	case roof.CrownGap.Code, roof.EdgeOpen.Code:
+		return c.eachPanel(f, func(p roof.Panel) (Cure, bool) {
+			cure, ok := c.turned(p)
+			return cure, ok && p.Turn == 90
+		})
+	case roof.FeetCount.Code:
+		return c.eachPanel(f, func(p roof.Panel) (Cure, bool) { return feet(p, p.Mount.PerPanel), p.Mount.PerPanel > p.Feet })
+	case roof.HoldDown.Code:
+		var out []Cure
+		for more := 2; more <= 8; more += 2 {
+			out = append(out, c.eachPanel(f, func(p roof.Panel) (Cure, bool) { return feet(p, p.Feet+more), p.Feet > 0 && p.Feet+more <= 12 })...)
+		}
+		return out
+	case roof.FootGround.Code:
+		return c.eachPanel(f, func(p roof.Panel) (Cure, bool) {
+			by, _ := roof.ShiftToFraming(c.d.Rig, p)
+			return c.moved(p, by, 0), by != 0
+		})
+	case roof.OnRibs.Code:
+		return c.eachPanel(f, func(p roof.Panel) (Cure, bool) {
+			by, ok := roof.OffRibs(c.d.Rig, p, c.d.Units.Grid())
+			return c.moved(p, 0, by), ok
+		})
+	default:
+		switch room {
+		case "charger":
+			if strings.HasPrefix(f.Code, "charger.disconnect") {
+				return c.disconnects(f.About)
+			}
+		case "wire":
+			return c.wires(f)
+		}
+	}
+	return nil
+}
+
+func (c doctor) panel(id string) (roof.Panel, bool) {
+	i := slices.IndexFunc(c.p.Panels, func(p roof.Panel) bool { return p.ID == id })
+	if i < 0 || c.p.Panels[i].Locked || c.p.Panels[i].Existing {
+		return roof.Panel{}, false
+	}
+	return c.p.Panels[i], true
+}
+
+// eachPanel makes one cure of the same done to every panel that a finding is about.
+func (c doctor) eachPanel(f finding.Finding, one func(roof.Panel) (Cure, bool)) []Cure {
+	var out Cure
+	for _, id := range f.IDs() {
+		p, ok := c.panel(id)
+		if !ok {
+			return nil
+		}
+		cure, ok := one(p)
+		if !ok {
+			return nil
+		}
+		out.Changes = append(out.Changes, cure.Changes...)
+		if out.Says == "" {
+			out.Says = cure.Says
+		} else if out.Says != cure.Says {
+			out.Says += "; " + strings.ToLower(cure.Says[:1]) + cure.Says[1:]
+		}
+	}
+	return []Cure{out}
+}
+
+func feet(p roof.Panel, n int) Cure {
+	return Cure{"Use " + units.Count(n, "foot"), []job.Change{{Do: "change_panel", ID: p.ID, Fields: job.Fields("feet", n, "feet_at_mm", nil)}}}
+}
+
+// turned lays a panel the other way about its middle, within the roof's edges where it
+// fits between them.
+func (c doctor) turned(p roof.Panel) (Cure, bool) {
+	x, y := p.Rect().Centre()
+	turn, way, l, w := 0, "lengthwise", p.Part.Length, p.Part.Width
+	if p.Turn == 0 {
+		turn, way, l, w = 90, "crosswise", w, l
+	}
+	inside := func(at, size, all units.Millimetre) units.Millimetre {
+		edge := c.d.Clearances.Edge
+		return c.d.Units.Near(max(edge, min(at-size/2, all-edge-size)))
+	}
+	return Cure{"Turn " + p.Label + " " + way, []job.Change{{Do: "change_panel", ID: p.ID, Fields: job.Fields("turn_deg", turn, "x_mm", inside(x, l, c.d.Rig.Length), "y_mm", inside(y, w, c.d.Rig.Width), "feet_at_mm", nil)}}}, true
+}
+
+// moved moves a panel by so much, tailwards and to the curb side positive.
+func (c doctor) moved(p roof.Panel, x, y units.Millimetre) Cure {
+	way, by := "tail", x
+	switch {
+	case x < 0:
+		way, by = "nose", -x
+	case y > 0:
+		way, by = "curb side", y
+	case y < 0:
+		way, by = "street side", -y
+	}
+	return Cure{"Move " + p.Label + " " + by.Text(c.d.Units) + " toward the " + way, []job.Change{{Do: "change_panel", ID: p.ID, Fields: job.Fields("x_mm", p.X+x, "y_mm", p.Y+y)}}}
+}
+
+// moves are a panel's moves by what is missing, each way; the way that runs most
+// along the roof's middle first.
+func (c doctor) moves(f finding.Finding) (out []Cure) {
+	p, ok := c.panel(f.About)
+	if !ok || len(f.Among) > 0 {
+		return nil
+	}
+	short := units.Millimetre(-f.Margin.Float())
+	if limit, is := f.Limit.Get(); !is || math.IsNaN(limit) || short <= 0 {
+		short = 0
+	}
+	if short == 0 {
+		return nil
+	}
+	short = c.d.Units.Up(short)
+	x, y := p.Rect().Centre()
+	toX, toY := units.Millimetre(1), units.Millimetre(1) // toward the middle
+	if x > c.d.Rig.Length/2 {
+		toX = -1
+	}
+	if y > c.d.Rig.Width/2 {
+		toY = -1
+	}
+	for _, by := range [][2]units.Millimetre{{0, toY * short}, {toX * short, 0}, {0, -toY * short}, {-toX * short, 0}} {
+		out = append(out, c.moved(p, by[0], by[1]))
+	}
+	return out
+}
+
+// carry brings a part of the shelf along where the job has none of it.
+func carry(d job.Document, kind string, id string, item any) []job.Change {
+	has := false
+	switch kind {
+	case "overcurrent":
+		_, has = shelf.Find(d.Parts.Overcurrent, id)
+	case "cable":
+		_, has = shelf.Find(d.Parts.Cables, id)
+	}
+	if has {
+		return nil
+	}
+	return []job.Change{{Do: "carry_part", Kind: kind, Item: job.Raw(item)}}
+}
+
+// known are the job's own parts and the crew's others, the cheapest first and then
+// the smallest.
+func known[T interface{ Key() string }](own, crew []T, by func(a, b T) int) []T {
+	out := slices.Clone(own)
+	for _, part := range crew {
+		if _, has := shelf.Find(own, part.Key()); !has {
+			out = append(out, part)
+		}
+	}
+	slices.SortStableFunc(out, by)
+	return out
+}
+
+func (c doctor) overcurrent() []shelf.Overcurrent {
+	return known(c.d.Parts.Overcurrent, c.crew.Overcurrent, func(a, b shelf.Overcurrent) int {
+		return cmp.Or(cmp.Compare(a.Amps, b.Amps), cmp.Compare(a.Volts, b.Volts), cmp.Compare(a.Price, b.Price))
+	})
+}
+
+// disconnects are those that open what a PV input gives.
+func (c doctor) disconnects(about string) (out []Cure) {
+	for _, k := range c.p.Controllers {
+		for _, in := range k.Inputs {
+			if in.ID != about || in.Home.ID == "" {
+				continue
+			}
+			run, _ := shelf.Find(c.d.Circuits, in.Home.ID)
+			for _, part := range c.overcurrent() {
+				if part.Kind != "breaker" && part.Kind != "disconnect" || part.Volts < in.Result.ColdVoc || part.Amps < in.Result.Design || part.Poles < charger.Poles(c.d.WireRules) {
+					continue
+				}
+				out = append(out, Cure{"Use the " + part.Name, append(carry(c.d, "overcurrent", part.ID, part), job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields("plus", run.WithDevice("to", part.ID))})})
+			}
+		}
+	}
+	return out
+}
+
+// wires are thicker cables, or the fuses of the window, for a circuit.
+func (c doctor) wires(f finding.Finding) (out []Cure) {
+	run, ok := shelf.Find(c.d.Circuits, f.About)
+	if !ok || run.Plus == nil {
+		return nil
+	}
+	var planned plan.Run
+	for _, k := range c.p.Controllers {
+		for _, r := range k.Runs() {
+			if r.ID == run.ID {
+				planned = r
+			}
+		}
+	}
+	switch f.Code {
+	case wire.Ampacity.Code, wire.DropPV.Code, wire.DropBatt.Code, wire.NoCable.Code:
+		cables := known(c.d.Parts.Cables, c.crew.Cables, func(a, b shelf.Cable) int { return cmp.Compare(a.OuterD, b.OuterD) })
+		for _, choice := range planned.CableChoices(shelf.Shelf{Cables: cables}, c.d.Units) {
+			if choice.Grade != finding.Fine || choice.Cable.ID == run.Cable() {
+				continue
+			}
+			try := Cure{"Use " + choice.Cable.Name, carry(c.d, "cable", choice.Cable.ID, choice.Cable)}
+			fields := []any{"segments", run.WithCable(choice.Cable.ID)}
+			had := c.d.Overcurrent(run.Device("to"))
+			if run.System != "pv" && (had == nil || had.Amps < choice.FuseLow || had.Amps > choice.FuseHigh) { // its fuse goes with it
+				for _, part := range c.overcurrent() {
+					if part.Kind == "fuse" && part.Amps >= choice.FuseLow && part.Amps <= choice.FuseHigh {
+						try.Says += " and the " + part.Name
+						try.Changes = append(try.Changes, carry(c.d, "overcurrent", part.ID, part)...)
+						fields = append(fields, "plus", run.WithDevice("to", part.ID))
+						break
+					}
+				}
+			}
+			try.Changes = append(try.Changes, job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields(fields...)})
+			out = append(out, try)
+		}
+	case wire.Fuse.Code:
+		near, low, high := "to", planned.Result.FuseLow, planned.Result.FuseHigh // at the battery
+		if run.System == "pv" {
+			near, low, high = "from", planned.Design, planned.Result.Carries
+		}
+		for _, part := range c.overcurrent() {
+			if part.Kind != "disconnect" && part.Amps >= low && part.Amps <= high && (part.Kind != "string_fuse" || run.System == "pv") {
+				out = append(out, Cure{"Use the " + part.Name, append(carry(c.d, "overcurrent", part.ID, part), job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields("plus", run.WithDevice(near, part.ID))})})
+			}
+		}
+	}
+	return out
+}

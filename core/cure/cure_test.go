@@ -1,0 +1,116 @@
+package cure_test
+
+import (
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/cure"
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/demo"
+	"velvetroad/demo/demotest"
+)
+
+// of gives the cure of the first finding of a code that is not fine, and the plan once
+// it is done.
+func of(t *testing.T, d job.Document, code string) (cure.Cure, plan.Plan) {
+	t.Helper()
+	p := plan.Of(d, demo.Shelf())
+	i := slices.IndexFunc(p.Findings, func(f finding.Finding) bool { return f.Code == code && f.Grade > finding.Fine })
+	require.GreaterOrEqual(t, i, 0, "there is something to cure: %s", code)
+	c, ok := cure.For(d, demo.Shelf(), p, p.Findings[i])
+	require.True(t, ok, p.Findings[i].Says)
+	next, err := job.Apply(d, job.Edit{Changes: c.Changes})
+	require.NoError(t, err)
+	now := plan.Of(next, demo.Shelf())
+	assert.Less(t, now.Totals.Stops+now.Totals.Watches, p.Totals.Stops+p.Totals.Watches, c.Says)
+	assert.LessOrEqual(t, now.Totals.Stops, p.Totals.Stops)
+	return c, now
+}
+
+// Each obvious cure on a job that was fine before one thing was made wrong: the cure
+// names what the trade would do.
+func TestObviousCures(t *testing.T) {
+	fresh := func() job.Document { return demotest.Unsigned(t, demo.Marten()) }
+
+	d := fresh()
+	hatch := d.Rig.Obstructions[0]
+	d.Panels[0].X, d.Panels[0].Y = hatch.X-d.Parts.Panels[0].Length-20, hatch.Y
+	d.Panels = d.Panels[:1]
+	d.Strings[0].Panels = d.Strings[0].Panels[:1]
+	c, _ := of(t, d, "roof.thing_gap")
+	assert.Contains(t, c.Says, "toward the")
+
+	d = fresh()
+	for i := range d.Panels {
+		d.Panels[i].Mount, d.Panels[i].Feet = "z-bracket-28", 2
+	}
+	for _, m := range demo.Shelf().Mounts {
+		if m.ID == "z-bracket-28" {
+			d.Parts.Mounts = append(d.Parts.Mounts, m)
+		}
+	}
+	c, now := of(t, d, "roof.feet")
+	assert.Equal(t, "Use 4 feet", c.Says)
+	assert.Empty(t, demotest.Says(now.Findings, "roof.feet", d.Panels[0].ID+"x"))
+
+	d = fresh()
+	d.Rig.Crown, d.Rig.CrownForm = 150, "arc"
+	d.Panels = d.Panels[:1]
+	d.Strings[0].Panels = d.Strings[0].Panels[:1]
+	d.Panels[0].Turn, d.Panels[0].X, d.Panels[0].Y = 90, 1000, 350
+	c, _ = of(t, d, "roof.edge_open")
+	assert.Equal(t, "Turn A1 lengthwise", c.Says)
+}
+
+func TestPartsAreChosenThatDo(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Heron())
+	k := d.Controllers()[0]
+	home := k.Inputs[0].HomeRun
+	change := func(fields ...any) job.Document {
+		next, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "change_circuit", ID: home.ID, Fields: job.Fields(fields...)}}})
+		require.NoError(t, err)
+		return next
+	}
+	_, now := of(t, change("plus", home.WithDevice("to", "")), "charger.disconnect_volts")
+	for _, code := range []string{"charger.disconnect_volts", "charger.disconnect_poles", "charger.disconnect_amps"} {
+		for _, f := range demotest.Says(now.Findings, code, k.ID) {
+			assert.Equal(t, finding.Fine, f.Grade, f.Says)
+		}
+	}
+	battery := k.Battery
+	bare, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "change_circuit", ID: battery.ID, Fields: job.Fields("segments", []job.Segment{}, "plus", battery.WithDevice("to", ""))}}})
+	require.NoError(t, err)
+	c, now := of(t, bare, "wire.no_cable")
+	assert.Contains(t, c.Says, " and the ", "a battery's cable brings its fuse")
+	for _, f := range demotest.Says(now.Findings, "wire.fuse_window", battery.ID) {
+		assert.Equal(t, finding.Fine, f.Grade, f.Says)
+	}
+	c, now = of(t, change("segments", []job.Segment{}), "wire.no_cable")
+	assert.Contains(t, c.Says, "Use ")
+	for _, f := range demotest.Says(now.Findings, "wire.ampacity", home.ID) {
+		assert.Equal(t, finding.Fine, f.Grade, f.Says)
+	}
+}
+
+// A locked panel stays where it is; what has no single cure is not guessed.
+func TestNothingIsGuessed(t *testing.T) {
+	for _, story := range []demo.Story{demo.Heron(), demo.Marten(), demo.Kestrel()} {
+		d := demotest.Unsigned(t, story)
+		for i := range d.Panels {
+			d.Panels[i].Locked = true
+		}
+		p := plan.Of(d, demo.Shelf())
+		for _, f := range p.Findings {
+			c, ok := cure.For(d, demo.Shelf(), p, f)
+			for _, change := range c.Changes {
+				assert.NotEqual(t, "change_panel", change.Do, f.Says)
+			}
+			assert.False(t, ok && f.Grade == finding.Fine, f.Says)
+		}
+	}
+}

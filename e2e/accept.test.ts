@@ -41,6 +41,14 @@ test("a stop is put right by its button, and undo brings it back", async ({ page
   await expect(stop).toHaveCount(0);
   await saved(page, () => page.getByRole("button", { name: /^Undo/ }).click());
   await expect(stop).toHaveCount(1);
+  await expect(page.locator("#toast")).toContainText(/^Undone: turn .* lengthwise\.$/);
+  // What is undone elsewhere says where.
+  await stage(page, "Cables").click();
+  await saved(page, () => page.getByRole("button", { name: /^Redo/ }).click());
+  await expect(page.locator("#toast")).toContainText("Done again: turn");
+  await page.locator("#toast").getByRole("link", { name: "See it at Roof" }).click();
+  await expect(stop).toHaveCount(0);
+  await saved(page, () => page.getByRole("button", { name: /^Undo/ }).click());
   await page.getByRole("navigation", { name: "Which checks" }).getByRole("link", { name: "whole job" }).click();
   await expect(page.locator("#grave .asks").first()).toHaveText("Survey");
   await expect(page.locator("#grave .asks")).toContainText(["Survey", "Roof"]);

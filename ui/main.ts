@@ -52,7 +52,12 @@ Alpine.data("job", () => ({
       const then = el.dataset.then;
       void act(el.dataset.act, reason).then((answer) => answer && then && (location.href = then));
     } else if (el.dataset.take) {
-      void send(el.dataset.take, { id: uuid() });
+      const says = (el.title || el.dataset.take).replace(/^undo: /, "Undone: ").replace(/^redo: /, "Done again: ");
+      void send(el.dataset.take, { id: uuid() }).then((answer) => {
+        if (!answer) return;
+        const at = answer.shown;
+        toast(`${says}.`, at?.stage && at.stage !== page().dataset.stage ? { href: `/jobs/${page().dataset.job}/${at.stage}`, text: `See it at ${at.name}` } : undefined);
+      });
     } else if (el.dataset.selectId !== undefined) {
       const onPlan = el.closest("svg");
       void send("show", { select: el.dataset.selectId }).then(() => onPlan || document.querySelector(".hand")?.scrollIntoView({ block: "nearest" }));

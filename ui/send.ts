@@ -1,7 +1,7 @@
 // What a page sends and how the answer takes its place.
 import { Idiomorph } from "idiomorph";
 
-export type Answer = { revision: number; parts: Record<string, string> };
+export type Answer = { revision: number; parts: Record<string, string>; shown?: { stage: string; name: string } };
 type Refused = { error: { says: string; fields?: Record<string, string>; theirs?: { author: string; says: string }[] } };
 export type Body = Record<string, unknown>;
 
@@ -16,11 +16,17 @@ export function uuid(): string {
 
 export const page = () => document.getElementById("page") as HTMLElement;
 
-export function toast(says: string) {
+export function toast(says: string, link?: { href: string; text: string }) {
   const box = document.getElementById("toast") as HTMLElement;
   box.textContent = says;
+  if (link) {
+    const a = document.createElement("a");
+    a.href = link.href;
+    a.textContent = link.text;
+    box.append(" ", a);
+  }
   box.hidden = says === "";
-  if (says) setTimeout(() => box.textContent === says && (box.hidden = true), 9000);
+  if (says) setTimeout(() => box.textContent?.startsWith(says) && (box.hidden = true), 9000);
 }
 
 const shown = new Map<string, string>();

@@ -199,6 +199,7 @@ type request struct {
 	Name    string            `json:"name"`
 	Fields  map[string]string `json:"fields"`
 	Try     bool              `json:"try"`
+	shown   gin.H             // where what was taken back is seen
 	Calm    bool              `json:"calm"`  // the page has its fine findings open
 	Parts   []string          `json:"parts"` // which parts to answer with; empty: the whole page
 }
@@ -357,10 +358,22 @@ func (s *server) takeBack(c *gin.Context, do takesBack) {
 		s.fail(c, err)
 		return
 	}
+	was, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
 	now, err := do(c.Request.Context(), c.Param("id"), r.ID, person.Name, s.now().UTC())
 	if err != nil {
 		s.refuse(c, r, err)
 		return
+	}
+	stage, id := page.Where(job.Diff(was.Document, now.Document), now.Document)
+	if id != "" && stage == r.Stage {
+		r.Select = id
+	}
+	if stage != "" {
+		r.shown = gin.H{"stage": stage, "name": page.Capital(stage)}
 	}
 	s.answer(c, r, now)
 }
@@ -409,7 +422,7 @@ func (s *server) answer(c *gin.Context, r request, now store.Current) {
 			out[part] = string(v.Roof().Layer())
 		}
 	}
-	c.JSON(http.StatusOK, gin.H{"revision": now.Revision, "parts": out})
+	c.JSON(http.StatusOK, gin.H{"revision": now.Revision, "parts": out, "shown": r.shown})
 }
 
 // refuse says why an edit cannot be: at its field where there is one.

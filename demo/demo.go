@@ -176,7 +176,11 @@ func (t *teller) wire(author, label, controller string, panels ...string) {
 	for _, p := range panels {
 		s.Panels = append(s.Panels, t.id(p))
 	}
-	t.edit(author, "wire string "+label, "", job.Change{Do: "add_string", Item: job.Raw(s)})
+	changes := []job.Change{{Do: "add_string", Item: job.Raw(s)}}
+	for i, id := range s.Panels { // named by their strings, as ByStrings does
+		changes = append(changes, job.Change{Do: "change_panel", ID: id, Fields: job.Fields("label", fmt.Sprintf("%s%d", label, i+1))})
+	}
+	t.edit(author, "wire string "+label, "", changes...)
 }
 
 func (t *teller) controller(author, label, partID, disconnect string, air units.Celsius) {

@@ -124,6 +124,8 @@ test("panels are chained on the plan in the order they are pointed at", async ({
   await page.locator("#plan .panel-mark").nth(1).focus();
   await saved(page, () => page.keyboard.press("Enter"));
   await expect(page.locator(".string-card")).toContainText("3 × slim 118 W in series");
+  await expect(page.locator("#plan .panel-mark").nth(2), "a label does not change by itself").toContainText("P3");
+  await saved(page, () => page.getByRole("button", { name: "Name panels by their strings" }).click());
   await expect(page.locator("#plan .panel-mark").nth(2)).toContainText("A1");
   await expect(page.locator("#plan .panel-mark").nth(0)).toContainText("A2");
   await saved(page, () => page.locator("#plan .panel-mark").nth(0).click());

@@ -252,11 +252,6 @@ func (d Document) Labels() map[string]string {
 			}
 		})
 	}
-	for _, s := range d.Strings {
-		for i, id := range s.Panels {
-			labels[id] = fmt.Sprintf("%s%d", s.Label, i+1)
-		}
-	}
 	for _, c := range d.Circuits {
 		if c.Label == "" {
 			labels[c.ID] = c.named(labels)
@@ -276,6 +271,21 @@ func (d Document) Labels() map[string]string {
 		}
 	}
 	return labels
+}
+
+// ByStrings are the changes that name wired panels by their strings, A1, A2 and so on;
+// none where all are named so. Labels never change by themselves: they are pencilled
+// on a roof.
+func (d Document) ByStrings() (out []Change) {
+	for _, s := range d.Strings {
+		for i, id := range s.Panels {
+			label := fmt.Sprintf("%s%d", s.Label, i+1)
+			if p, ok := shelf.Find(d.Panels, id); ok && p.Label != label {
+				out = append(out, Change{Do: "change_panel", ID: id, Fields: Fields("label", label)})
+			}
+		}
+	}
+	return out
 }
 
 // Planned lists what the record asks about, in the order it is built: panels,

@@ -18,6 +18,7 @@ import (
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/demo"
+	"velvetroad/demo/demotest"
 )
 
 func heron(t testing.TB, open bool) job.Document {
@@ -307,4 +308,28 @@ func ExampleApply() {
 	back, _ := job.Apply(next, job.Edit{Changes: job.Diff(next, d)})
 	fmt.Printf("%q %q\n", next.Title, back.Title)
 	// Output: "Two panels" ""
+}
+
+// A panel keeps its label when it is wired, moved to another string or taken out of
+// one; it takes its string's letter only when somebody asks for that.
+func TestAPanelsLabelNeverChangesByItself(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	require.Empty(t, d.ByStrings())
+	id := d.Strings[0].Panels[0]
+	was := d.Labels()[id]
+	for _, change := range []job.Change{
+		{Do: "change_string", ID: d.Strings[0].ID, Fields: job.Fields("label", "Q")},
+		{Do: "change_string", ID: d.Strings[0].ID, Fields: job.Fields("panels", []string{d.Strings[0].Panels[1], id})},
+		{Do: "remove_string", ID: d.Strings[0].ID},
+	} {
+		next, err := job.Apply(d, job.Edit{Changes: []job.Change{change}})
+		require.NoError(t, err)
+		assert.Equal(t, was, next.Labels()[id], change.Do)
+	}
+	next, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "change_string", ID: d.Strings[0].ID, Fields: job.Fields("label", "Q")}}})
+	require.NoError(t, err)
+	next, err = job.Apply(next, job.Edit{Changes: next.ByStrings()})
+	require.NoError(t, err)
+	assert.Equal(t, "Q1", next.Labels()[id])
+	assert.Empty(t, next.ByStrings())
 }

@@ -60,6 +60,23 @@ func toCircuits(doc map[string]any) error {
 			delete(s, "controller")
 		}
 	}
+	// A wired panel went by its string's letter and its place in it, whatever its own
+	// label: what people read then is its label now.
+	shown := map[any]string{}
+	for _, item := range list(doc["strings"]) {
+		if s, ok := item.(map[string]any); ok {
+			for i, id := range list(s["panels"]) {
+				if label, is := s["label"].(string); is {
+					shown[id] = fmt.Sprintf("%s%d", label, i+1)
+				}
+			}
+		}
+	}
+	for _, item := range list(doc["panels"]) {
+		if p, ok := item.(map[string]any); ok && shown[p["id"]] != "" {
+			p["label"] = shown[p["id"]]
+		}
+	}
 	holes := list(doc["entries"])
 	for _, item := range holes {
 		if e, ok := item.(map[string]any); ok {

@@ -40,6 +40,7 @@ func TestOlderVersionsAreUpgradedUnchangedInMeaning(t *testing.T) {
 		require.NoError(t, json.Unmarshal(job.Encode(d), &after))
 		if version < 4 {
 			asVersion3(after)
+			asRead(before)
 		}
 		before["version"], after["version"] = 0, 0
 		assert.Equal(t, before, after, "version %d", version)
@@ -55,6 +56,21 @@ func TestOlderVersionsAreUpgradedUnchangedInMeaning(t *testing.T) {
 	next, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "set_job", Fields: job.Fields("title", "x")}}})
 	require.NoError(t, err)
 	assert.Equal(t, job.Version, next.Version)
+}
+
+// asRead gives a version 3 document's wired panels the labels that people read of them:
+// their string's letter and their place in it.
+func asRead(d map[string]any) {
+	for _, s := range d["strings"].([]any) {
+		s := s.(map[string]any)
+		for i, id := range s["panels"].([]any) {
+			for _, p := range d["panels"].([]any) {
+				if p := p.(map[string]any); p["id"] == id {
+					p["label"] = fmt.Sprintf("%s%d", s["label"], i+1)
+				}
+			}
+		}
+	}
 }
 
 // asVersion3 writes a version 4 document that came from version 3 as it was.

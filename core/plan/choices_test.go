@@ -62,7 +62,7 @@ func TestGroupingsTradeVoltsForAmps(t *testing.T) {
 	for _, id := range long[0].Panels[0] {
 		order = append(order, labels[id])
 	}
-	assert.Equal(t, "L1 L2 L3 L6 L5 L4", strings.Join(order, " "))
+	assert.Equal(t, "A1 A2 A3 B3 B2 B1", strings.Join(order, " "))
 	for _, s := range demotest.Document(t, demo.Heron()).Strings {
 		require.NotEmpty(t, s.Panels)
 	}

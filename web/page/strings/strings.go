@@ -44,6 +44,7 @@ type Model struct {
 	Strings  []String
 	Panels   bool // there are some on the roof
 	New      *page.Act
+	Rename   *page.Act // names wired panels by their strings; nil: all are
 	Leads    []Lead
 	Ends     []End
 	Parts    []leads.Part
@@ -131,6 +132,9 @@ func Of(v *page.View) (any, error) {
 	if m.Panels && !v.Signed() {
 		act := newString(v)
 		m.New = &act
+		if changes := v.Doc.ByStrings(); len(changes) > 0 {
+			m.Rename = &page.Act{Text: "Name panels by their strings: A1, A2 …", Says: "name panels by their strings", Changes: changes}
+		}
 	}
 	for _, l := range v.Plan.Leads {
 		for i := range l.Joins {

@@ -118,12 +118,15 @@ test("curves follow the sliders, and a wiring is picked with its reason", async 
   await expect.poll(watts).not.toBe(open);
   expect(page.url()).toContain("from=street");
   await page.goto(`${half}/wirings`);
+  await page.getByRole("navigation", { name: "What matters most" }).getByRole("link", { name: "Cheapest" }).click();
+  await expect(page.getByText(/^The first is ahead of the second in /)).toBeVisible();
+  await page.getByText("Your own weights").click();
   await page.getByLabel("Low cost").fill("7");
-  await page.getByRole("button", { name: "Rank" }).click();
+  await page.getByRole("button", { name: "Rank by these" }).click();
   await page.goto(`${half}/wirings`);
   await expect(page.getByLabel("Low cost")).toHaveValue("7"); // what counts is remembered
   await page.getByLabel(/^Why you choose it/).fill("trees at the lake");
-  await page.locator(".schools .layout-card").last().getByRole("button", { name: "Use this option" }).click();
+  await page.locator(".side-by-side").getByRole("button", { name: "Use this option" }).last().click();
   await page.waitForURL(/\/strings$/);
   await page.goto(`${half}/history`);
   await expect(page.locator(".history li").first()).toContainText("trees at the lake");
@@ -165,7 +168,7 @@ test("a panel without a label is estimated, and a portable one stands outside", 
   await expect(page.locator("#plan")).toContainText("G1, portable");
   await stage(page, "Strings").click();
   await page.getByRole("link", { name: "All wiring options" }).click();
-  await page.locator("table.wirings").getByRole("button", { name: "Use this option" }).first().click();
+  await page.locator(".side-by-side").getByRole("button", { name: "Use this option" }).first().click();
   await page.waitForURL(/\/strings$/);
   await expect(page.locator(".string-card")).toHaveCount(2);
   await expect(page.locator(".string-card").last()).toContainText("1 × folding 146 W in series");

@@ -31,6 +31,7 @@ import (
 	"velvetroad/core/dxf"
 	"velvetroad/core/geom"
 	"velvetroad/core/job"
+	"velvetroad/core/option"
 	"velvetroad/core/plan"
 	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
@@ -778,15 +779,23 @@ func TestLayoutsAreWorkedOutAndTakenOver(t *testing.T) {
 func TestWiringsAreRankedAndTakenOver(t *testing.T) {
 	s := open(t)
 	page := s.page(marten, "wirings")
-	assert.Contains(t, page, "The main approaches, side by side")
-	assert.Contains(t, page, "All that hold: ")
+	assert.Contains(t, page, "What matters most?")
+	assert.Regexp(t, `The best of \d+ options`, page)
+	assert.Contains(t, page, "The first is ahead of the second in ")
+	for _, p := range option.Priorities[1:] {
+		assert.Regexp(t, `href="\?for=`+p.Key+`" aria-current="true">`+p.Name, s.page(marten, "wirings?for="+p.Key))
+	}
 	assert.Contains(t, s.page(marten, "wirings?noon=0&winter=0&one=0&half=0&room=0&start=0&loss=0&parts=0&failure=9"), `value="9"`)
 	own := s.page(marten, "wirings?own=yes")
-	assert.Contains(t, own, `name="own" value="yes" checked`)
+	assert.Contains(t, own, "Compare with all controllers of the shelf")
+	assert.NotContains(t, s.page(heron, "wirings"), "Compare with all controllers", "what was asked of one job is not asked of another")
 	assert.Contains(t, own, "It needs 2 controllers; the job has 1")
-	act := regexp.MustCompile(`data-act="([^"]*)" data-then`).FindStringSubmatch(page[strings.Index(page, "Parallel legs"):])
-	if act == nil { // the attributes were unescaped with the page
-		act = regexp.MustCompile(`data-act="(\{.*?\})" data-then`).FindStringSubmatch(page[strings.Index(page, "Parallel legs"):])
+	var act []string
+	for _, one := range regexp.MustCompile(`data-act="([^"]*)" data-then|data-act="(\{.*?\})" data-then`).FindAllStringSubmatch(page, -1) { // the attributes were unescaped with the page
+		if text := one[1] + one[2]; strings.Count(text, `"kind":"controller","part"`) == 1 { // one more controller than the job has
+			act = []string{"", text}
+			break
+		}
 	}
 	require.NotNil(t, act)
 	text := act[1]

@@ -10,8 +10,9 @@ import (
 	"velvetroad/web/page/wirings"
 )
 
-// weightsCookie keeps what counts for the people of this device.
-const weightsCookie = "weights"
+// weightsCookie keeps what counts in a job for the people of this device: what was
+// asked of one job is not asked of another.
+func weightsCookie(job string) string { return "weights-" + job }
 
 // wirings is the page of all ways to wire, ranked by the weights asked for; without
 // any, as this device asked last.
@@ -24,7 +25,7 @@ func (s *server) wirings(c *gin.Context) {
 	if len(v.Asked) > 0 {
 		_, _, keep := wirings.Asked(v.Asked)
 		c.SetSameSite(http.SameSiteLaxMode)
-		c.SetCookie(weightsCookie, keep.Encode(), 365*24*3600, "/", "", false, true)
+		c.SetCookie(weightsCookie(v.Doc.ID), keep.Encode(), 90*24*3600, "/", "", false, true)
 	}
 	usualWeights(c, v)
 	s.render(c, http.StatusOK, "job", v)
@@ -35,7 +36,7 @@ func usualWeights(c *gin.Context, v *page.View) {
 	if v.Stage != wirings.Stage.Key || len(v.Asked) > 0 {
 		return
 	}
-	if kept, err := c.Cookie(weightsCookie); err == nil {
+	if kept, err := c.Cookie(weightsCookie(v.Doc.ID)); err == nil {
 		v.Asked, _ = url.ParseQuery(kept) // what is none sets nothing
 	}
 }

@@ -4,6 +4,7 @@
 package option
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -311,42 +312,41 @@ func feeds(w Option) (out []array.Feed) {
 	return out
 }
 
+// columns are what options are ranked by, in the order of WeightKeys; more is better.
+var columns = []func(Option) float64{
+	func(x Option) float64 { return float64(x.Noon) },
+	func(x Option) float64 { return float64(x.Winter) },
+	func(x Option) float64 { return float64(x.OneShaded) },
+	func(x Option) float64 { return float64(x.HalfShaded) },
+	func(x Option) float64 { return math.Max(0, float64(x.Room)) },
+	func(x Option) float64 { return 1 / math.Max(1, float64(x.Start)) },
+	func(x Option) float64 { return 1 / (1 + x.LossPct) },
+	func(x Option) float64 { return 1 / (2*float64(len(x.Groups)) + 0.4*float64(x.Fuses)) },
+	func(x Option) float64 {
+		if x.Cost == 0 {
+			return 0
+		}
+		return 1 / x.Cost
+	},
+	func(x Option) float64 { return float64(x.LeftController + x.LeftPanel + x.LeftConnector) },
+	func(x Option) float64 { return float64(x.Later) },
+}
+
 // score ranks options that work: in every column the best has 1, the rest their
 // share of it; the weighted mean is the score.
 func score(all []Option, w Weights) {
-	columns := []struct {
-		weight float64
-		of     func(Option) float64 // more is better
-	}{
-		{w.Noon, func(x Option) float64 { return float64(x.Noon) }},
-		{w.Winter, func(x Option) float64 { return float64(x.Winter) }},
-		{w.OneShaded, func(x Option) float64 { return float64(x.OneShaded) }},
-		{w.HalfShaded, func(x Option) float64 { return float64(x.HalfShaded) }},
-		{w.Room, func(x Option) float64 { return math.Max(0, float64(x.Room)) }},
-		{w.Start, func(x Option) float64 { return 1 / math.Max(1, float64(x.Start)) }},
-		{w.Loss, func(x Option) float64 { return 1 / (1 + x.LossPct) }},
-		{w.Parts, func(x Option) float64 { return 1 / (2*float64(len(x.Groups)) + 0.4*float64(x.Fuses)) }},
-		{w.Cost, func(x Option) float64 {
-			if x.Cost == 0 {
-				return 0
-			}
-			return 1 / x.Cost
-		}},
-		{w.Failure, func(x Option) float64 { return float64(x.LeftController + x.LeftPanel + x.LeftConnector) }},
-		{w.Later, func(x Option) float64 { return float64(x.Later) }},
-	}
 	sum := 0.0
-	for _, c := range columns {
-		best := 0.0
+	for n, key := range WeightKeys() {
+		weight, of, best := *w.Of(key), columns[n], 0.0
 		for _, x := range all {
-			best = math.Max(best, c.of(x))
+			best = math.Max(best, of(x))
 		}
-		if c.weight <= 0 || best == 0 {
+		if weight <= 0 || best == 0 {
 			continue
 		}
-		sum += c.weight
+		sum += weight
 		for i := range all {
-			all[i].Score += c.weight * c.of(all[i]) / best * 100
+			all[i].Score += weight * of(all[i]) / best * 100
 		}
 	}
 	for i := range all {
@@ -354,6 +354,42 @@ func score(all []Option, w Weights) {
 			all[i].Score /= sum
 		}
 	}
+}
+
+// Ahead lists the keys of the columns in which an option is ahead of another, by what
+// they count, those that count most first; a hundredth of a point is nothing.
+func Ahead(a, b Option, all []Option, w Weights) (keys []string) {
+	lead := map[string]float64{}
+	for n, key := range WeightKeys() {
+		best := 0.0
+		for _, x := range all {
+			best = math.Max(best, columns[n](x))
+		}
+		if best == 0 {
+			continue
+		}
+		if by := *w.Of(key) * (columns[n](a) - columns[n](b)) / best; by > 1e-4 {
+			lead[key], keys = by, append(keys, key)
+		}
+	}
+	slices.SortStableFunc(keys, func(a, b string) int { return cmp.Compare(lead[b], lead[a]) })
+	return keys
+}
+
+// Priority is a way of weighing in words.
+type Priority struct {
+	Key, Name string
+	Weights
+}
+
+// Priorities are the ways of weighing that a crew may start from; the first is the
+// usual one.
+var Priorities = []Priority{
+	{"balanced", "A bit of everything", UsualWeights},
+	{"light", "Most from poor light", Weights{Noon: 2, Winter: 5, HalfShaded: 1, Start: 3, Loss: 1}},
+	{"shade", "Most in shade", Weights{Noon: 2, OneShaded: 5, HalfShaded: 4}},
+	{"repair", "Simplest to repair", Weights{Noon: 1, Parts: 5, Failure: 4}},
+	{"cost", "Cheapest", Weights{Noon: 3, Parts: 1, Cost: 6}},
 }
 
 // Approaches are the main ways of thinking, which always stand side by side.

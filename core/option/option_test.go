@@ -101,6 +101,28 @@ func TestWeightsTurnTheRanking(t *testing.T) {
 	assert.Greater(t, robust[0].LeftController+robust[0].LeftPanel, few[0].LeftController+few[0].LeftPanel)
 }
 
+// The first is said to be ahead in what it is ahead in, and in nothing that does not
+// count; every priority gives an answer, and the cheapest is the cheapest of the priced.
+func TestPrioritiesSayWhyTheFirstIsFirst(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Heron())
+	p := plan.Of(d, demo.Shelf())
+	for _, priority := range option.Priorities {
+		hold, _, err := p.Options(d, demo.Shelf()).All(priority.Weights)
+		require.NoError(t, err)
+		for _, key := range option.Ahead(hold[0], hold[1], hold, priority.Weights) {
+			assert.Positive(t, *priority.Of(key), "%s: %s does not count", priority.Name, key)
+			assert.NotContains(t, option.Ahead(hold[1], hold[0], hold, priority.Weights), key)
+		}
+		assert.Empty(t, option.Ahead(hold[0], hold[0], hold, priority.Weights))
+	}
+	only, _, err := p.Options(d, demo.Shelf()).All(option.Weights{Cost: 1})
+	require.NoError(t, err)
+	for _, o := range only {
+		assert.True(t, o.Cost == 0 || o.Cost >= only[0].Cost)
+	}
+	assert.Equal(t, []string{"cost"}, option.Ahead(only[0], only[len(only)-1], only, option.Weights{Cost: 1}))
+}
+
 // Forty panels of two types that suit: so many ways that unlike strings keep
 // apart, and still an answer in the time of a page.
 func TestALargeRoofIsStillAnswered(t *testing.T) {

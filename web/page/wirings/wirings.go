@@ -3,11 +3,15 @@ package wirings
 
 import (
 	_ "embed"
+	"fmt"
+	"math"
 	"net/url"
 	"slices"
 	"strconv"
+	"strings"
 
 	"velvetroad/core/option"
+	"velvetroad/core/units"
 	"velvetroad/web/page"
 )
 
@@ -40,28 +44,57 @@ var asks = []Weight{
 
 // Model is what the page shows.
 type Model struct {
+	Priorities   []Priority
 	Weights      []Weight
+	OwnWeights   bool   // they are no priority's
 	OwnOnly      bool   // with the job's own controllers alone
+	OwnLink      string // the other of the two
 	Says         string // why there is none
-	Approaches   []Row
-	Hold, Not    []Row
+	First        []Row  // the first three, side by side
+	Lines        []Line // what is compared of them
+	Because      string // why the first is first
+	Rest, Not    []Row
 	Count        int
 	Pick         *option.Now
 	MixesLeftOut bool
 }
 
+// Priority is a way of weighing to choose.
+type Priority struct {
+	Name, Link string
+	Chosen     bool
+}
+
+// Line is a row of the comparison: one cell for each option.
+type Line struct {
+	Name, Asks string
+	Cells      []Cell
+	Same       bool // of all, within a hundredth
+}
+
+// Cell is one option's figure.
+type Cell struct {
+	Text, Unit string
+	Best       bool // where they differ
+}
+
 // Row is a way with the act that wires the job so.
 type Row struct {
 	option.Option
-	Approach string // for whose card it is
-	Rank     int    // 0: it does not hold
-	Act      page.Act
+	Rank int // 0: it does not hold
+	Act  page.Act
 }
 
-// Asked reads the weights of an address; what is none there is as usual. Keep has
-// what could be read.
+// Asked reads the weights of an address: a priority's, and single ones over it; what is
+// none there is as usual. Keep has what could be read.
 func Asked(from url.Values) (w option.Weights, ownOnly bool, keep url.Values) {
 	w, ownOnly, keep = option.UsualWeights, from.Get("own") != "", url.Values{}
+	for _, p := range option.Priorities {
+		if p.Key == from.Get("for") {
+			w = p.Weights
+			keep.Set("for", p.Key)
+		}
+	}
 	for _, ask := range asks {
 		if x, err := strconv.ParseFloat(from.Get(ask.Key), 64); err == nil && x >= 0 && x <= 10 {
 			*w.Of(ask.Key) = x
@@ -74,16 +107,34 @@ func Asked(from url.Values) (w option.Weights, ownOnly bool, keep url.Values) {
 	return w, ownOnly, keep
 }
 
-// most is how many that hold are listed.
-const most = 25
+const (
+	most     = 25 // of those that hold are listed
+	compared = 3  // of them are side by side
+)
 
 // Of works out the model.
 func Of(v *page.View) (any, error) {
 	weights, ownOnly, _ := Asked(v.Asked)
-	m := Model{OwnOnly: ownOnly, Weights: slices.Clone(asks)}
+	m := Model{OwnOnly: ownOnly, Weights: slices.Clone(asks), OwnWeights: true}
 	for i := range m.Weights {
 		m.Weights[i].Value = *weights.Of(m.Weights[i].Key)
 	}
+	link := func(priority string, own bool) string {
+		to := url.Values{"for": {priority}}
+		if own {
+			to.Set("own", "yes")
+		}
+		return "?" + to.Encode()
+	}
+	now := option.Priorities[0].Key
+	for _, p := range option.Priorities {
+		chosen := p.Weights == weights
+		m.Priorities = append(m.Priorities, Priority{p.Name, link(p.Key, ownOnly), chosen})
+		if chosen {
+			m.OwnWeights, now = false, p.Key
+		}
+	}
+	m.OwnLink = link(now, !ownOnly)
 	if len(v.Plan.Panels)+len(v.Plan.Portable) == 0 {
 		m.Says = "There is no panel on the roof to wire yet"
 		return m, nil
@@ -99,34 +150,119 @@ func Of(v *page.View) (any, error) {
 		return m, nil
 	}
 	m.MixesLeftOut = options.MixesLeftOut()
-	cards := func(row Row) {
-		for _, name := range row.Approaches {
-			row.Approach = name
-			m.Approaches = append(m.Approaches, row)
-		}
-	}
-	for i, w := range hold {
-		row := Row{Option: w, Rank: i + 1}
-		if len(w.Approaches) > 0 || i < most {
-			row.Act = page.Act{Text: "Use this option", Says: "wire " + w.Words(), Changes: options.Changes(w, i+1, len(hold))}
-		}
-		cards(row)
-		if i < most {
-			m.Hold = append(m.Hold, row)
+	for i, w := range hold[:min(len(hold), most)] {
+		row := Row{Option: w, Rank: i + 1, Act: page.Act{Text: "Use this option", Says: "wire " + w.Words(), Changes: options.Changes(w, i+1, len(hold))}}
+		if i < compared {
+			m.First = append(m.First, row)
+		} else {
+			m.Rest = append(m.Rest, row)
 		}
 	}
 	for _, w := range not {
-		row := Row{Option: w}
-		m.Not = append(m.Not, row)
-		cards(row)
+		m.Not = append(m.Not, Row{Option: w})
 	}
-	slices.SortStableFunc(m.Approaches, func(a, b Row) int {
-		return slices.Index(option.Approaches, a.Approach) - slices.Index(option.Approaches, b.Approach)
-	})
+	m.Lines = lines(m.First)
+	if len(hold) > 1 {
+		m.Because = because(hold[0], hold[1], hold, weights)
+	}
 	m.Count = len(hold)
 	m.Pick = options.Now(hold, not)
 	if len(hold) == 0 {
 		m.Says = "No way to wire these panels holds with the controllers at hand; the reasons stand below"
 	}
 	return m, nil
+}
+
+// figures are what is compared, by the keys of the weights, with the figure as a number
+// and as text.
+var figures = []struct {
+	key, name, unit string
+	lessIsBetter    bool
+	of              func(option.Option) float64
+	decimals        int
+}{
+	{"noon", "Summer noon", "W", false, func(o option.Option) float64 { return float64(o.Noon) }, 0},
+	{"winter", "Low winter sun", "W", false, func(o option.Option) float64 { return float64(o.Winter) }, 0},
+	{"one", "One panel shaded", "W", false, func(o option.Option) float64 { return float64(o.OneShaded) }, 0},
+	{"half", "Half of them shaded", "W", false, func(o option.Option) float64 { return float64(o.HalfShaded) }, 0},
+	{"room", "To spare on the coldest morning", "V", false, func(o option.Option) float64 { return float64(o.Room) }, 1},
+	{"start", "Starts at a light of", "W/m²", true, func(o option.Option) float64 { return float64(o.Start) }, 0},
+	{"loss", "Lost in the home runs", "%", true, func(o option.Option) float64 { return o.LossPct }, 1},
+	{"parts", "Controllers", "", true, func(o option.Option) float64 { return float64(len(o.Groups)) }, 0},
+	{"parts", "String fuses", "", true, func(o option.Option) float64 { return float64(o.Fuses) }, 0},
+	{"cost", "Parts at shelf prices", "", true, func(o option.Option) float64 { return o.Cost }, 0},
+	{"failure", "Left when a controller fails", "W", false, func(o option.Option) float64 { return float64(o.LeftController) }, 0},
+	{"failure", "Left when a panel fails", "W", false, func(o option.Option) float64 { return float64(o.LeftPanel) }, 0},
+	{"failure", "Left when a connector opens", "W", false, func(o option.Option) float64 { return float64(o.LeftConnector) }, 0},
+	{"later", "Room for more panels", "W", false, func(o option.Option) float64 { return float64(o.Later) }, 0},
+}
+
+// lines compares options figure by figure.
+func lines(of []Row) (out []Line) {
+	if len(of) == 0 {
+		return nil
+	}
+	for _, f := range figures {
+		line := Line{Name: f.name, Same: true}
+		for _, a := range asks {
+			if a.Key == f.key {
+				line.Asks = a.Asks
+			}
+		}
+		best := f.of(of[0].Option)
+		for _, o := range of {
+			x := f.of(o.Option)
+			if f.key == "cost" && x == 0 {
+				continue // not all priced
+			}
+			if f.lessIsBetter && (x < best || best == 0 && f.key == "cost") || !f.lessIsBetter && x > best {
+				best = x
+			}
+		}
+		for _, o := range of {
+			x := f.of(o.Option)
+			cell := Cell{Text: units.Num(x, f.decimals), Unit: f.unit, Best: x == best}
+			if f.key == "cost" && x == 0 {
+				cell = Cell{Text: "no price"}
+			}
+			line.Same = line.Same && math.Abs(x-best) <= 0.01*math.Abs(best)
+			line.Cells = append(line.Cells, cell)
+		}
+		for i := range line.Cells {
+			line.Cells[i].Best = line.Cells[i].Best && !line.Same
+		}
+		out = append(out, line)
+	}
+	return out
+}
+
+// because says in what the first option is ahead of the second, in the two figures that
+// count most.
+func because(first, second option.Option, all []option.Option, w option.Weights) string {
+	var says []string
+	for _, key := range option.Ahead(first, second, all, w) {
+		for _, f := range figures {
+			a, b := units.Num(f.of(first), f.decimals), units.Num(f.of(second), f.decimals)
+			if f.key != key || a == b {
+				continue
+			}
+			unit := ""
+			if f.unit != "" {
+				unit = " " + f.unit
+			}
+			if b == "0" && key == "cost" {
+				says = append(says, "all its parts have a price")
+			} else {
+				says = append(says, fmt.Sprintf("%s: %s%s against %s%s", strings.ToLower(f.name[:1])+f.name[1:], a, unit, b, unit))
+			}
+			break
+		}
+		if len(says) == 2 {
+			break
+		}
+	}
+	if len(says) == 0 {
+		return "The first two are equal in all that counts here."
+	}
+	return "The first is ahead of the second in " + strings.Join(says, "; ") + "."
 }

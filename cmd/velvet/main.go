@@ -385,7 +385,8 @@ func (c layoutOf) write(d job.Document, l layout.Layout) error {
 type wirings struct {
 	File   string             `arg:"" help:"Job file; - reads standard input."`
 	Shelf  string             `help:"Shelf (JSON) whose parts may be used beside the job's own."`
-	Weight map[string]float64 `short:"w" help:"What counts how much, as noon=3: noon, winter, one, half, room, start, loss, parts, cost, failure, later. Without it, the usual."`
+	For    string             `enum:"balanced,light,shade,repair,cost" default:"balanced" help:"What matters most: balanced, light, shade, repair or cost."`
+	Weight map[string]float64 `short:"w" help:"What counts how much, as noon=3: noon, winter, one, half, room, start, loss, parts, cost, failure, later; used instead of --for."`
 	Most   int                `default:"10" help:"How many to print; 0 for all."`
 	Not    bool               `help:"Print those that do not hold too, with the reason."`
 }
@@ -402,6 +403,11 @@ func (c wirings) Run() error {
 		return err
 	}
 	weights := option.UsualWeights
+	for _, p := range option.Priorities {
+		if p.Key == c.For {
+			weights = p.Weights
+		}
+	}
 	if c.Weight != nil {
 		weights = option.Weights{}
 		for key, value := range c.Weight {
@@ -416,7 +422,7 @@ func (c wirings) Run() error {
 	if err != nil {
 		return err
 	}
-	fmt.Printf("%d ways hold, %d do not.\n", len(hold), len(not))
+	fmt.Printf("%d options work, %d do not.\n", len(hold), len(not))
 	for i, w := range hold {
 		if c.Most > 0 && i == c.Most {
 			break

@@ -1,6 +1,6 @@
 import { accessible, expect, newJob, saved, stage, test, unfold, write } from "./page";
 
-const stages = ["survey", "roof", "strings", "controllers", "holes", "cables", "record", "print", "markout", "layouts", "wirings", "curves", "volts", "history"];
+const stages = ["survey", "roof", "strings", "controllers", "holes", "cables", "record", "print", "customer", "markout", "layouts", "wirings", "curves", "volts", "history"];
 
 test("every page passes axe, in every light and on a phone", async ({ page, baseURL }) => {
   test.setTimeout(600_000);

@@ -148,14 +148,17 @@ func (s *server) stage(c *gin.Context) {
 	s.render(c, http.StatusOK, "job", v)
 }
 
-func (s *server) print(c *gin.Context) {
-	v, err := s.jobView(c, "record", "")
-	if err != nil {
-		s.fail(c, err)
-		return
+// printed makes a page for paper: the whole set, or the customer's.
+func (s *server) printed(name string) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		v, err := s.jobView(c, "record", "")
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		v.Title = fmt.Sprintf("Job %d, %s", v.Doc.Number, name)
+		s.render(c, http.StatusOK, name, v)
 	}
-	v.Title = fmt.Sprintf("Job %d, print", v.Doc.Number)
-	s.render(c, http.StatusOK, "print", v)
 }
 
 func tenth(m units.Millimetre) string { return strconv.FormatFloat(float64(m), 'f', 1, 64) }

@@ -822,6 +822,26 @@ func TestWiringsAreRankedAndTakenOver(t *testing.T) {
 	assert.Contains(t, s.page(demo.Kestrel().Start.ID, "wirings"), "1 in series × 1")
 }
 
+// On paper a signed job leads with what was built; the customer's page says what is on
+// the roof as it is, each fuse with its place, the way to switch off, and the serials.
+func TestPaperSaysWhatWasBuilt(t *testing.T) {
+	s := open(t)
+	print := s.page(heron, "print")
+	assert.Less(t, strings.Index(print, "<h2>As built</h2>"), strings.Index(print, "<h2>Roof plan</h2>"))
+	assert.Contains(t, print, `moved to 24' 9 1/2" from the nose`)
+	print = s.page(marten, "print")
+	assert.Less(t, strings.Index(print, "<h2>Roof plan</h2>"), strings.Index(print, "<h2>Record</h2>"))
+	paper := s.page(heron, "customer")
+	for _, says := range []string{"9 panels, 1,722 W together", "bolt-down fuse 70 A, 58 V at the battery", "at Ctrl 2", "VW-40177", "handed over by Wren Castellane", "Never charge the lithium battery below freezing"} {
+		assert.Contains(t, paper, says)
+	}
+	off := strings.Index(paper, "Open the two-pole DC breaker 40 A")
+	assert.Greater(t, off, 0)
+	assert.Less(t, off, strings.Index(paper, "open or take out the bolt-down fuse 70 A"), "the panels first, then the battery")
+	assert.NotContains(t, paper, ">C4</th>", "it was left out")
+	assert.Contains(t, s.page(kestrel, "customer"), "There is no disconnect recorded")
+}
+
 // A signed job offers nothing that would change it, whatever is asked for.
 func TestASignedJobStaysAsItIs(t *testing.T) {
 	s := open(t)

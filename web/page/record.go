@@ -18,6 +18,7 @@ import (
 // A BuiltView is a planned thing with what became of it.
 type BuiltView struct {
 	ID, Label, Kind, What, Where string
+	Moved                        string // where it is now, for what was moved
 	Done                         bool
 	Built                        job.Built
 	Outcomes                     []form.Option
@@ -74,6 +75,11 @@ func (v *View) BuiltThings() (out []BuiltView) {
 			}
 		}
 		b.Outcomes = outcomes
+		if b.Built.X != nil && b.Built.Y != nil {
+			b.Moved = v.Len(*b.Built.X) + " from the nose, " + v.Len(*b.Built.Y) + " from the street side"
+		} else if b.Built.Measured > 0 {
+			b.Moved = v.Long(b.Built.Measured) + " one way"
+		}
 		out = append(out, b)
 	}
 	return out

@@ -6,6 +6,7 @@ import (
 	"velvetroad/web/page/cables"
 	"velvetroad/web/page/controllers"
 	"velvetroad/web/page/curves"
+	"velvetroad/web/page/handover"
 	"velvetroad/web/page/history"
 	"velvetroad/web/page/holes"
 	"velvetroad/web/page/layouts"
@@ -24,5 +25,5 @@ import (
 var Stage = []page.Stage{
 	survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, record.Stage,
 	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, history.Stage,
-	printed.Stage, parts.Stage,
+	printed.Stage, handover.Stage, parts.Stage,
 }

@@ -178,16 +178,32 @@ func (s Subject) byHand(key, typed string) (mm units.Millimetre, ok bool, err er
 		if !is {
 			continue
 		}
-		if s.Fields[key] == nil {
+		had := s.had(key)
+		if had == nil {
 			return 0, false, fmt.Errorf("%q changes a length that is there, and there is none yet", typed)
 		}
 		m, err := length(rest, s.Doc.Units)
-		return units.Millimetre(number(s.Fields[key])) + by.sign*m, err == nil, err
+		return units.Millimetre(number(had)) + by.sign*m, err == nil, err
 	}
 	if mm, ok, err = s.besideThing(key, plain); ok || err != nil {
 		return mm, ok, err
 	}
 	return s.fromFar(key, plain)
+}
+
+// had is a field's value before; of a record that says nothing yet, the plan's.
+func (s Subject) had(key string) json.RawMessage {
+	if raw := s.Fields[key]; raw != nil || s.Kind != "built" {
+		return raw
+	}
+	for _, noun := range []string{"panel", "hole"} {
+		if item, ok := s.Doc.Item(noun, s.ID); ok {
+			var fields map[string]json.RawMessage
+			_ = json.Unmarshal(item, &fields) // an item is an object
+			return fields[key]
+		}
+	}
+	return nil
 }
 
 // besideThing reads "after fan 300" and "before fan 300": the free distance to

@@ -142,6 +142,15 @@ func TestPeoplesNotation(t *testing.T) {
 		require.NoError(t, err, typed)
 		assert.JSONEq(t, reads, string(changes[0].Fields["coldest_c"]), typed)
 	}
+	panel := d.Panels[0] // moved, as the roof tells it: so much on from the plan
+	moved, err := form.Changes(d, demo.Shelf(), "built/"+panel.ID, map[string]string{"outcome": "moved", "reason": "a seam", "x_mm": "+45", "y_mm": "less 1 cm"}, "")
+	require.NoError(t, err)
+	next, err := job.Apply(d, job.Edit{Changes: moved})
+	require.NoError(t, err)
+	require.Len(t, next.Record.Built, 1+len(d.Record.Built))
+	now := next.Record.Built[len(next.Record.Built)-1]
+	assert.InDelta(t, float64(panel.X+45), float64(*now.X), 1e-9)
+	assert.InDelta(t, float64(panel.Y-10), float64(*now.Y), 1e-9)
 	changes, err := form.Changes(d, demo.Shelf(), "rig", map[string]string{"board.up": "900"}, "")
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"x_mm": 1450, "y_mm": 1890, "z_mm": -1060}`, string(changes[0].Fields["board"]))

@@ -7,6 +7,7 @@ import (
 	_ "embed"
 	"strings"
 
+	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -31,7 +32,10 @@ type Model struct {
 	Beside   page.Pairs
 	Open     int // planned things without a record
 	Planned  int
-	Stops    int // in what was built
+	Stops    int               // in what was built
+	Stopped  []finding.Finding // those that the plan has not, named before signing
+	Rest     *page.Act         // records what is open as planned; nil: less than two are
+	Wanted   []string          // what is asked for before signing: serials and photos that are missing
 	SignOff  page.Act
 	Reopen   page.Act
 }
@@ -56,8 +60,28 @@ type Reading struct {
 // Of works out the model.
 func Of(v *page.View) (any, error) {
 	m := Model{Open: len(v.Doc.Open()), Planned: len(v.Doc.Planned()), Beside: v.SideBySide(), SignOff: signOff(), Reopen: reopen()}
-	if m.Open == 0 && m.Planned > 0 {
-		m.Stops = v.Built().Totals.Stops
+	if m.Planned > 0 && !v.Signed() {
+		built := v.Built()
+		if m.Open == 0 {
+			m.Stops = built.Totals.Stops
+		}
+		planned := map[string]bool{}
+		for _, f := range v.Plan.Findings {
+			planned[f.Code+f.Says] = f.Grade == finding.Stop
+		}
+		for _, f := range built.Findings {
+			if f.Grade == finding.Stop && !planned[f.Code+f.Says] {
+				m.Stopped = append(m.Stopped, f)
+			}
+		}
+		if open := v.Doc.Open(); len(open) > 1 {
+			rest := page.Act{Text: "The rest as planned: " + units.Count(len(open), "thing"), Says: "record the rest as planned"}
+			for _, id := range open {
+				rest.Changes = append(rest.Changes, job.Change{Do: "add_built", Item: job.Raw(job.Built{ID: id, Outcome: job.AsPlanned})})
+			}
+			m.Rest = &rest
+		}
+		m.Wanted = wanted(v)
 	}
 	var err error
 	field := func(f form.Field, wrong error) form.Field {
@@ -91,6 +115,23 @@ func Of(v *page.View) (any, error) {
 		m.Readings = append(m.Readings, one)
 	}
 	return m, err
+}
+
+// wanted lists what a record should have before it is signed.
+func wanted(v *page.View) (out []string) {
+	var serials []string
+	for _, b := range v.BuiltThings() {
+		if (b.Kind == "panel" || b.Kind == "controller") && b.Done && b.Built.Outcome != job.LeftOut && b.Built.Serial == "" {
+			serials = append(serials, b.Label)
+		}
+	}
+	if len(serials) > 0 {
+		out = append(out, "Serial of "+finding.And(serials))
+	}
+	if len(v.Doc.Photos) == 0 {
+		out = append(out, "A photo of the finished roof, and of what is hidden behind it")
+	}
+	return out
 }
 
 // readingForm makes the fields of a string's reading, starting from what was read last.

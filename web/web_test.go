@@ -707,6 +707,7 @@ func TestTheMarkingOutSheetIsTheDrawing(t *testing.T) {
 	require.Len(t, rows, 1+40+104+1, "a head, forty feet with their 104 screws, one entry")
 	rows = slices.DeleteFunc(rows, func(row []string) bool { return strings.Contains(row[1], " screw ") })
 	_, page, _ := s.get("/jobs/" + heron + "/markout")
+	page = page[strings.Index(page, `id="planned"`):] // the phone's small plan is before it
 	plan := regexp.MustCompile(`data-left="([0-9.]+)" data-top="([0-9.]+)" data-scale="([0-9.]+)"`).FindStringSubmatch(page)
 	require.NotNil(t, plan)
 	number := func(s string) float64 { x, err := strconv.ParseFloat(s, 64); require.NoError(t, err); return x }
@@ -820,6 +821,47 @@ func TestWiringsAreRankedAndTakenOver(t *testing.T) {
 	assert.Contains(t, again, "<h2>Chosen</h2>")
 	assert.Regexp(t, `Now it works and ranks \d+ of \d+ by these weights`, again)
 	assert.Contains(t, s.page(demo.Kestrel().Start.ID, "wirings"), "1 in series × 1")
+}
+
+// A point goes from marked to piloted to sealed, pass by pass; a foot is not drilled to a
+// bore, and taking back goes to where the pass before left it.
+func TestPointsGoFromMarkedToSealed(t *testing.T) {
+	s := open(t)
+	act := func(asked string, want string) {
+		page := s.page(kestrel, "markout"+asked)
+		found := regexp.MustCompile(`data-act="(\{[^>]*?\})">`+want).FindStringSubmatch(page)
+		require.NotNil(t, found, "%s on %s", want, asked)
+		var edit struct {
+			Says    string
+			Changes []job.Change
+		}
+		require.NoError(t, json.Unmarshal([]byte(named(found[1], 1)), &edit))
+		now, err := s.store.Job(t.Context(), kestrel)
+		require.NoError(t, err)
+		code, a := s.api(kestrel, "edit", m{"base": now.Revision, "stage": "markout", "id": uuid.NewString(), "says": edit.Says, "changes": edit.Changes})
+		require.Equal(t, 200, code, a.Error.Says)
+	}
+	states := func() (out []job.TickState) {
+		now, err := s.store.Job(t.Context(), kestrel)
+		require.NoError(t, err)
+		for _, tick := range now.Document.Record.Ticks {
+			out = append(out, tick.State)
+		}
+		return out
+	}
+	assert.NotContains(t, s.page(kestrel, "markout"), "?do=drill", "there is no roof entry")
+	for range 4 {
+		act("", "Marked: the next one")
+	}
+	assert.Equal(t, []job.TickState{"", "", "", ""}, states())
+	assert.Contains(t, s.page(kestrel, "markout"), "Pilot: point 1 of 4, 4 to go", "what is open is next")
+	act("?do=pilot", "Piloted: the next one")
+	act("?do=seal", "Sealed: the next one")
+	assert.Equal(t, job.Sealed, states()[0])
+	act("?do=seal", "Take it back")
+	assert.Equal(t, job.Piloted, states()[0], "a foot has no drilling to go back to")
+	act("?do=mark", "Take it back")
+	assert.Len(t, states(), 3)
 }
 
 // On paper a signed job leads with what was built; the customer's page says what is on

@@ -179,15 +179,30 @@ type Photo struct {
 	At      string `json:"at" jsonschema:"format=date-time"`
 }
 
-// Tick says that a point was marked on the roof, and where it was then: a foot
-// that was moved since has to be marked again.
+// Tick says how far a point on the roof is, and where it was then: a foot that was
+// moved since has to be marked again.
 type Tick struct {
 	ID   string           `json:"id" jsonschema:"format=uuid"`
 	Of   string           `json:"of" jsonschema:"description=ID of the panel or hole"`
 	Foot int              `json:"foot,omitempty" jsonschema:"description=number of the foot from 1; absent for a hole"`
 	X    units.Millimetre `json:"x_mm"`
 	Y    units.Millimetre `json:"y_mm"`
+
+	State TickState `json:"state,omitempty" jsonschema:"enum=piloted,enum=drilled,enum=sealed,description=absent: marked"`
 }
+
+// TickState is how far a point is.
+type TickState string
+
+const (
+	Marked  TickState = ""
+	Piloted TickState = "piloted"
+	Drilled TickState = "drilled"
+	Sealed  TickState = "sealed"
+)
+
+// TickStates are in the order of the work.
+var TickStates = []TickState{Marked, Piloted, Drilled, Sealed}
 
 // Acceptance is a caution that a person has accepted. It no longer counts once the
 // value has got worse than it was.

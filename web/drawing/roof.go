@@ -28,6 +28,7 @@ type Roof struct {
 	Marked   []string     // all that are selected, when there are several
 	Compact  bool         // for a phone: fewer labels, larger
 	Live     bool         // panels and entries can be taken hold of
+	Points   []Point      // of the walk when marking out
 	Tape     *Tape        // what can be typed on the drawing; nil: nothing
 	Planned  []roof.Panel // where the plan had panels, drawn as outlines when they lie elsewhere
 }
@@ -118,6 +119,7 @@ func (r Roof) SVG() template.HTML {
 		r.dimensions(&c, f)
 	}
 	r.tape(&c, f, w)
+	r.points(&c, f, &taken)
 	r.live(&c, f)
 	scaleBar(&c, f, system, height-12, w)
 	c.text("nose", "start", f.left+4, f.y(g.Width)+14, "nose")

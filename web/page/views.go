@@ -396,10 +396,13 @@ func (v *View) Roof() drawing.Roof {
 	return drawing.Roof{ID: "plan", Document: v.Doc, Plan: v.Plan, Stage: v.Stage, Selected: v.Select, Marked: v.Marked, Live: !v.Signed() && slices.Contains([]string{"survey", "roof", "strings", "holes"}, v.Stage)}
 }
 
-// RoofPlanned draws the plan for the printed set, whatever was built.
-func (v *View) RoofPlanned() template.HTML {
-	return drawing.Roof{ID: "planned", Document: v.Doc, Plan: v.Plan, Stage: "print"}.SVG()
+// PlannedRoof is the plan for paper and for marking out, whatever was built.
+func (v *View) PlannedRoof() drawing.Roof {
+	return drawing.Roof{ID: "planned", Document: v.Doc, Plan: v.Plan, Stage: "print"}
 }
+
+// RoofPlanned draws it.
+func (v *View) RoofPlanned() template.HTML { return v.PlannedRoof().SVG() }
 
 // RoofPlan draws the plan; RoofSmall the same for a phone; RoofBuilt what was built.
 func (v *View) RoofPlan() template.HTML { return v.Roof().SVG() }

@@ -3,15 +3,18 @@ package markout
 
 import (
 	_ "embed"
+	"encoding/json"
 	"fmt"
 	"html/template"
 	"math"
 	"slices"
+	"strings"
 
 	"velvetroad/core/job"
 	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/web/drawing"
 	"velvetroad/web/page"
 )
 
@@ -24,21 +27,54 @@ var Stage = page.Stage{Key: "markout", Name: "Marking out", Template: text, Mode
 
 // Model is what the page shows.
 type Model struct {
-	TitleBlock string // what the printed sheet says of itself
-	Points     []Point
-	Now        *Point // the first that is not marked; nil: all are, or the job is signed
-	Left       int    // not marked yet
-	Roof       template.HTML
-	Squares    []roof.Square
-	Takes      []Taken
+	TitleBlock  string // what the printed sheet says of itself
+	Passes      []Pass
+	Points      []Point
+	Now         *Point // the first that this pass has to do; nil: it is done, or the job is signed
+	Left        int    // of this pass
+	Doing       Pass
+	Roof, Small template.HTML
+	Squares     []roof.Square
+	Takes       []Taken
 }
 
-// Point is a mark with whether it was made, and the act that ticks it off.
+// Pass is one walk over the points: marking, piloting, drilling, sealing.
+type Pass struct {
+	Key, Name, Done string // "pilot", "Pilot", "Piloted"
+	State           job.TickState
+	Link            string
+	Of, Left        int // points that it has to do
+	Chosen          bool
+}
+
+// passes are in the order of the work.
+var passes = []Pass{
+	{Key: "mark", Name: "Mark", Done: "Marked", State: job.Marked}, {Key: "pilot", Name: "Pilot", Done: "Piloted", State: job.Piloted},
+	{Key: "drill", Name: "Drill", Done: "Drilled", State: job.Drilled}, {Key: "seal", Name: "Fix and seal", Done: "Sealed", State: job.Sealed},
+}
+
+// needs tells whether a pass has to do with a point: what is bonded is neither piloted
+// nor drilled, and only a roof entry is drilled to its full bore.
+func (p Pass) needs(m roof.Mark) bool {
+	switch p.State {
+	case job.Piloted:
+		return m.Foot == 0 || len(m.Screws) > 0
+	case job.Drilled:
+		return m.Foot == 0
+	}
+	return true
+}
+
+// Point is a mark with how far it is, and the act of the pass that is under way.
 type Point struct {
 	roof.Mark
-	Number      int
-	Done, Moved bool
-	Act         page.Act
+	Number int
+	Says   string // "piloted", "not marked yet"
+	far    int    // how many passes are done with it
+	Needed bool   // by this pass
+	Done   bool   // by this pass
+	Moved  bool
+	Act    page.Act
 }
 
 // Taken is a line of what fixing and sealing takes.
@@ -46,42 +82,111 @@ type Taken struct{ What, Much string }
 
 // Of works out the model.
 func Of(v *page.View) (any, error) {
-	m := Model{TitleBlock: fmt.Sprintf("%d foot marks, %d screws", v.Plan.Totals.Feet, v.Plan.Totals.Screws),
-		Points: points(v), Roof: v.RoofPlanned(), Squares: v.Plan.Squares, Takes: takes(v)}
-	for _, p := range m.Points {
-		if p.Done {
-			continue
+	m := Model{TitleBlock: fmt.Sprintf("%d foot marks, %d screws", v.Plan.Totals.Feet, v.Plan.Totals.Screws), Squares: v.Plan.Squares, Takes: takes(v), Passes: slices.Clone(passes)}
+	m.Points = points(v)
+	doing := -1
+	for i := range m.Passes {
+		pass := &m.Passes[i]
+		pass.Link = "?do=" + pass.Key
+		for _, p := range m.Points {
+			if pass.needs(p.Mark) {
+				pass.Of++
+				if p.far <= i {
+					pass.Left++
+				}
+			}
 		}
-		m.Left++
-		if m.Now == nil && !v.Signed() {
-			p.Act.Text = "Marked: the next one"
-			m.Now = &p
+		if v.Asked.Get("do") == pass.Key || doing < 0 && v.Asked.Get("do") == "" && pass.Left > 0 {
+			doing = i
 		}
 	}
+	if doing < 0 {
+		doing = len(passes) - 1
+	}
+	m.Passes[doing].Chosen = true
+	m.Doing, m.Left = m.Passes[doing], m.Passes[doing].Left
+	drawn := v.PlannedRoof()
+	for i := range m.Points {
+		p := &m.Points[i]
+		p.Needed, p.Done = m.Doing.needs(p.Mark), p.far > doing
+		p.Act = act(v, p, doing)
+		dot := drawing.Point{X: p.X, Y: p.Y, Number: p.Number, Done: p.Done}
+		if m.Now == nil && !v.Signed() && p.Needed && !p.Done {
+			now := *p
+			now.Act.Text = m.Doing.Done + ": the next one"
+			m.Now, dot.Now = &now, true
+		}
+		drawn.Points = append(drawn.Points, dot)
+	}
+	m.Roof = drawn.SVG()
+	drawn.ID, drawn.Compact = "small", true
+	m.Small = drawn.SVG()
 	return m, nil
+}
+
+// tickOf is a mark's tick.
+func tickOf(v *page.View, m roof.Mark) (job.Tick, bool) {
+	at := slices.IndexFunc(v.Doc.Record.Ticks, func(t job.Tick) bool { return t.Of == m.Of && t.Foot == m.Foot })
+	if at < 0 {
+		return job.Tick{}, false
+	}
+	return v.Doc.Record.Ticks[at], true
 }
 
 // points are the marks in the order of the walk. A tick of a place more than half a
 // millimetre off is of an earlier plan.
 func points(v *page.View) (out []Point) {
 	for i, m := range v.Plan.Marks {
-		p := Point{Mark: m, Number: i + 1}
-		at := slices.IndexFunc(v.Doc.Record.Ticks, func(t job.Tick) bool { return t.Of == m.Of && t.Foot == m.Foot })
-		add := job.Change{Do: "add_tick", Item: job.Raw(job.Tick{ID: "$1", Of: m.Of, Foot: m.Foot, X: m.X, Y: m.Y})}
-		p.Act = page.Act{Text: "Marked", Says: "mark " + m.What, Changes: []job.Change{add}}
-		if at >= 0 {
-			tick := v.Doc.Record.Ticks[at]
-			off := math.Hypot(float64(tick.X-m.X), float64(tick.Y-m.Y))
-			p.Done, p.Moved = off <= 0.5, off > 0.5
-			remove := job.Change{Do: "remove_tick", ID: tick.ID}
-			p.Act.Changes = []job.Change{remove, add}
-			if p.Done {
-				p.Act = page.Act{Text: "Take it back", Says: "take the mark of " + m.What + " back", Changes: []job.Change{remove}}
+		p := Point{Mark: m, Number: i + 1, Says: "not marked yet"}
+		if tick, ticked := tickOf(v, m); ticked {
+			p.Moved = math.Hypot(float64(tick.X-m.X), float64(tick.Y-m.Y)) > 0.5
+			if !p.Moved {
+				p.far = slices.Index(job.TickStates, tick.State) + 1
+				p.Says = strings.ToLower(passes[p.far-1].Done)
 			}
 		}
 		out = append(out, p)
 	}
 	return out
+}
+
+// act brings a point to where the pass leaves it, or takes it back to where the pass
+// before left it.
+func act(v *page.View, p *Point, doing int) page.Act {
+	pass := passes[doing]
+	tick, ticked := tickOf(v, p.Mark)
+	if p.Done {
+		back := page.Act{Text: "Take it back", Says: "take back: " + p.What + " " + p.Says}
+		before := doing - 1
+		for before >= 0 && !passes[before].needs(p.Mark) {
+			before--
+		}
+		if before < 0 {
+			back.Changes = []job.Change{{Do: "remove_tick", ID: tick.ID}}
+		} else {
+			back.Changes = []job.Change{{Do: "change_tick", ID: tick.ID, Fields: state(passes[before].State)}}
+		}
+		return back
+	}
+	out := page.Act{Text: pass.Done, Says: strings.ToLower(pass.Name) + " " + p.What}
+	switch {
+	case ticked && !p.Moved:
+		out.Changes = []job.Change{{Do: "change_tick", ID: tick.ID, Fields: state(pass.State)}}
+	default:
+		if ticked {
+			out.Changes = append(out.Changes, job.Change{Do: "remove_tick", ID: tick.ID})
+		}
+		out.Changes = append(out.Changes, job.Change{Do: "add_tick", Item: job.Raw(job.Tick{ID: "$1", Of: p.Of, Foot: p.Foot, X: p.X, Y: p.Y, State: pass.State})})
+	}
+	return out
+}
+
+// state is a tick's field; marked is no field at all.
+func state(s job.TickState) map[string]json.RawMessage {
+	if s == job.Marked {
+		return map[string]json.RawMessage{"state": json.RawMessage("null")}
+	}
+	return job.Fields("state", s)
 }
 
 func takes(v *page.View) (out []Taken) {

@@ -106,6 +106,7 @@ type shelfPart struct {
 	ID       string `gorm:"primaryKey"`
 	Position int
 	Data     []byte
+	Retired  bool // not offered any more; jobs that have it keep it
 }
 
 // Current is a job as it stands: its newest document, and the edits that undo

@@ -173,15 +173,6 @@ func (s *server) export(c *gin.Context) {
 	c.Data(http.StatusOK, "application/json", job.Encode(now.Document))
 }
 
-func (s *server) shelf(c *gin.Context) {
-	crew, err := s.jobs.Shelf(c.Request.Context())
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	s.render(c, http.StatusOK, "shelf", &page.View{Title: "Shelf", Crew: crew})
-}
-
 func (s *server) rules(c *gin.Context) {
 	s.render(c, http.StatusOK, "rules", &page.View{Title: "Rule book", Rules: plan.Rules()})
 }

@@ -45,6 +45,9 @@ type Jobs interface {
 	Redo(ctx context.Context, id, editID, author string, at time.Time) (store.Current, error)
 	Shelf(ctx context.Context) (shelf.Shelf, error)
 	PutShelf(ctx context.Context, parts shelf.Shelf) error
+	Retired(ctx context.Context) (shelf.Shelf, error)
+	Retire(ctx context.Context, kind, id string, retired bool) error
+	Uses(ctx context.Context) (map[string]int, error)
 	Rigs(ctx context.Context) ([]job.Kept, error)
 	PutRig(ctx context.Context, k job.Kept) error
 	PutPhoto(ctx context.Context, p store.Photo) error
@@ -111,6 +114,7 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 	r.POST("/shelf/:kind", s.addPart)
 	r.POST("/shelf/estimate", s.estimate)
 	r.POST("/shelf/prices", s.prices)
+	r.POST("/shelf/retire", s.retire)
 	r.GET("/rules", s.rules)
 	r.GET("/jobs/:id", s.open)
 	r.GET("/jobs/:id/export", s.export)

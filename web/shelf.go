@@ -20,15 +20,50 @@ import (
 	"velvetroad/web/page/parts"
 )
 
-// estimate works out a panel whose label nobody can read, shows it, and puts it
-// on the shelf when it is asked to.
-func (s *server) estimate(c *gin.Context) {
-	crew, err := s.jobs.Shelf(c.Request.Context())
+// shelf is the page of the crew's shelf.
+func (s *server) shelf(c *gin.Context) {
+	v, err := s.shelfView(c)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	v := &page.View{Title: "Shelf", Crew: crew}
+	s.render(c, http.StatusOK, "shelf", v)
+}
+
+// shelfView reads the shelf, what is retired, and where each part is used.
+func (s *server) shelfView(c *gin.Context) (v *page.View, err error) {
+	v = &page.View{Title: "Shelf", Asked: c.Request.URL.Query()}
+	var given parts.Given
+	if v.Crew, err = s.jobs.Shelf(c.Request.Context()); err != nil {
+		return nil, err
+	}
+	if given.Retired, err = s.jobs.Retired(c.Request.Context()); err != nil {
+		return nil, err
+	}
+	if given.Uses, err = s.jobs.Uses(c.Request.Context()); err != nil {
+		return nil, err
+	}
+	v.Given = given
+	return v, nil
+}
+
+// withShelf adds to what came back what else the page shows.
+func (s *server) withShelf(given parts.Given, v *page.View) parts.Given {
+	if had, ok := v.Given.(parts.Given); ok {
+		given.Retired, given.Uses = had.Retired, had.Uses
+	}
+	return given
+}
+
+// estimate works out a panel whose label nobody can read, shows it, and puts it
+// on the shelf when it is asked to.
+func (s *server) estimate(c *gin.Context) {
+	v, err := s.shelfView(c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	crew := v.Crew
 	given := parts.Given{Kind: "estimate", Name: strings.TrimSpace(c.PostForm("name")), Ticked: parts.Ticked("estimate", c.PostForm)}
 	typed := map[string]float64{}
 	for _, f := range parts.EstimateFields {
@@ -67,7 +102,7 @@ func (s *server) estimate(c *gin.Context) {
 					s.fail(c, err)
 					return
 				}
-				if v.Problems = s.shelve(c, "panel", object, crew); len(v.Problems) == 0 {
+				if v.Problems = s.shelve(c, "panel", object, crew, false); len(v.Problems) == 0 {
 					c.Redirect(http.StatusSeeOther, "/shelf")
 					return
 				}
@@ -78,18 +113,18 @@ func (s *server) estimate(c *gin.Context) {
 	if len(v.Problems) > 0 {
 		status = http.StatusUnprocessableEntity
 	}
-	v.Given = given
+	v.Given = s.withShelf(given, v)
 	s.render(c, status, "shelf", v)
 }
 
 // prices writes the shelf's prices; with anything wrong in them none is written.
 func (s *server) prices(c *gin.Context) {
-	crew, err := s.jobs.Shelf(c.Request.Context())
+	v, err := s.shelfView(c)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	v := &page.View{Title: "Shelf", Crew: crew}
+	crew := v.Crew
 	given := parts.Given{Prices: map[string]string{}}
 	var changed shelf.Shelf
 	read := func(key, name string, price *float64) bool {
@@ -129,7 +164,7 @@ func (s *server) prices(c *gin.Context) {
 		v.Problems = append(v.Problems, page.Capital(p.Says)+".")
 	}
 	if len(v.Problems) > 0 {
-		v.Given = given
+		v.Given = s.withShelf(given, v)
 		s.render(c, http.StatusUnprocessableEntity, "shelf", v)
 		return
 	}
@@ -140,12 +175,13 @@ func (s *server) prices(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, "/shelf")
 }
 
-// addPart puts a part typed from its label on the shelf. What cannot be is said
-// for every field at once, and what was typed stays in the form.
+// addPart puts a part typed from its label on the shelf, or changes the one whose ID
+// the form has. What cannot be is said for every field at once, and what was typed
+// stays in the form.
 func (s *server) addPart(c *gin.Context) {
 	kind := c.Param("kind")
 	fields, ok := parts.Labels[kind]
-	crew, err := s.jobs.Shelf(c.Request.Context())
+	v, err := s.shelfView(c)
 	if err != nil || !ok {
 		if err == nil {
 			err = store.ErrNotFound
@@ -153,42 +189,36 @@ func (s *server) addPart(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	v := &page.View{Title: "Shelf", Crew: crew}
-	given := parts.Given{Kind: kind, Name: strings.TrimSpace(c.PostForm("name")), Ticked: parts.Ticked(kind, c.PostForm)}
+	given := parts.Given{Kind: kind, ID: c.PostForm("id"), Name: strings.TrimSpace(c.PostForm("name")), Ticked: parts.Ticked(kind, c.PostForm)}
 	object := map[string]any{"name": given.Name, "id": shelf.Slug(kind, given.Name)}
+	if given.ID != "" { // what the form does not show stays
+		had, known := parts.Row(v.Crew, kind, given.ID)
+		if !known {
+			s.fail(c, store.ErrNotFound)
+			return
+		}
+		if err := json.Unmarshal(had.Data, &object); err != nil {
+			s.fail(c, err)
+			return
+		}
+		object["name"] = given.Name
+	}
 	if given.Name == "" {
 		v.Problems = append(v.Problems, "Name: give it the name it goes by on the roof.")
 	}
 	for _, f := range fields {
 		f.Value = strings.TrimSpace(c.PostForm(f.Key))
 		given.Fields = append(given.Fields, f)
-		if f.Value == "" && (f.Optional || f.Choices != nil) {
-			continue
-		}
-		if f.Choices != nil {
-			object[f.Key] = f.Value
-			continue
-		}
-		x, err := strconv.ParseFloat(strings.ReplaceAll(f.Value, "−", "-"), 64)
-		if err != nil {
-			v.Problems = append(v.Problems, parts.NoNumber(f))
-			continue
-		}
-		object[f.Key] = x
-	}
-	for _, is := range []string{"flexible", "portable", "half_cut"} {
-		if kind == "panel" && given.Ticked[is] {
-			object[is] = true
+		if value, problem := f.Read(); problem != "" {
+			v.Problems = append(v.Problems, problem)
+		} else if value == nil {
+			delete(object, f.Key)
+		} else {
+			object[f.Key] = value
 		}
 	}
+	parts.Tick(kind, given.Ticked, object)
 	if kind == "controller" {
-		volts := []int{}
-		for _, n := range []int{12, 24, 48} {
-			if given.Ticked[fmt.Sprintf("battery_%d", n)] {
-				volts = append(volts, n)
-			}
-		}
-		object["battery_v"] = volts
 		if n, ok := object[parts.PVInputs].(float64); ok {
 			if n < 1 || n > 8 || n != math.Trunc(n) {
 				v.Problems = append(v.Problems, "PV inputs: a controller has 1 to 8, not "+units.Num(n, 2)+".")
@@ -197,43 +227,31 @@ func (s *server) addPart(c *gin.Context) {
 			for range int(max(0, min(n, 8))) {
 				inputs = append(inputs, map[string]any{"max_pv_v": object["max_pv_v"], "max_input_a": object["max_input_a"], "max_input_w": object["max_input_w"]})
 			}
-			if n != 1 {
+			if delete(object, "inputs"); n != 1 {
 				object["inputs"] = inputs
 			}
 			delete(object, parts.PVInputs)
 		}
 	}
 	if len(v.Problems) == 0 {
-		v.Problems = s.shelve(c, kind, object, crew)
+		v.Problems = s.shelve(c, kind, object, v.Crew, given.ID != "")
 	}
 	if len(v.Problems) > 0 {
-		v.Given = given
+		v.Given = s.withShelf(given, v)
 		s.render(c, http.StatusUnprocessableEntity, "shelf", v)
 		return
 	}
-	c.Redirect(http.StatusSeeOther, "/shelf")
+	c.Redirect(http.StatusSeeOther, "/shelf#"+kind)
 }
 
 // shelve checks a part's label and keeps it; what is wrong comes back in words.
-func (s *server) shelve(c *gin.Context, kind string, object map[string]any, crew shelf.Shelf) (wrong []string) {
+func (s *server) shelve(c *gin.Context, kind string, object map[string]any, crew shelf.Shelf, change bool) (wrong []string) {
 	var brought shelf.Shelf
-	var err error
-	taken := false
-	if kind == "panel" {
-		var p shelf.Panel
-		err = json.Unmarshal(job.Raw(object), &p)
-		brought.Panels = []shelf.Panel{p}
-		_, taken = shelf.Find(crew.Panels, p.ID)
-	} else {
-		var p shelf.Controller
-		err = json.Unmarshal(job.Raw(object), &p)
-		brought.Controllers = []shelf.Controller{p}
-		_, taken = shelf.Find(crew.Controllers, p.ID)
-	}
-	switch {
-	case err != nil:
+	id, _ := object["id"].(string)
+	if err := job.PutPart(&brought, kind, job.Raw(object)); err != nil {
 		return []string{"A figure that must be whole is not: " + err.Error() + "."}
-	case taken:
+	}
+	if _, taken := parts.Row(crew, kind, id); taken && !change {
 		return []string{"Name: the shelf has a part of that name; give this one another."}
 	}
 	for _, p := range brought.Problems() {
@@ -254,17 +272,28 @@ func (s *server) shelve(c *gin.Context, kind string, object map[string]any, crew
 	return nil
 }
 
+// retire takes a part off the shelf, or brings it back.
+func (s *server) retire(c *gin.Context) {
+	kind, id, _ := strings.Cut(c.PostForm("part"), "/")
+	if err := s.jobs.Retire(c.Request.Context(), kind, id, c.PostForm("back") == ""); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/shelf#"+kind)
+}
+
 // bringShelf takes parts onto the shelf from a file: a shelf as JSON, or a table
 // of one kind as CSV. A file with anything wrong in it brings nothing, and all
 // of it is said.
 func (s *server) bringShelf(c *gin.Context) {
-	crew, err := s.jobs.Shelf(c.Request.Context())
+	v, err := s.shelfView(c)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
 	refuse := func(problems ...string) {
-		s.render(c, http.StatusUnprocessableEntity, "shelf", &page.View{Title: "Shelf", Crew: crew, Problems: problems})
+		v.Problems = problems
+		s.render(c, http.StatusUnprocessableEntity, "shelf", v)
 	}
 	file, name, ok := s.upload(c, func(says string) { refuse(says) })
 	if !ok {

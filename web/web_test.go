@@ -829,7 +829,7 @@ func TestPointsGoFromMarkedToSealed(t *testing.T) {
 	s := open(t)
 	act := func(asked string, want string) {
 		page := s.page(kestrel, "markout"+asked)
-		found := regexp.MustCompile(`data-act="(\{[^>]*?\})">`+want).FindStringSubmatch(page)
+		found := regexp.MustCompile(`data-act="(\{[^>]*?\})">` + want).FindStringSubmatch(page)
 		require.NotNil(t, found, "%s on %s", want, asked)
 		var edit struct {
 			Says    string
@@ -1121,6 +1121,83 @@ func TestNewJobs(t *testing.T) {
 	require.Equal(t, 303, code)
 	_, body, _ = s.get(header.Get("Location") + "/survey")
 	assert.Contains(t, body, "Job 67")
+}
+
+// Every kind of part can be copied, changed and retired: a change keeps what its form
+// does not show, a retired part is offered no more and is in its jobs all the same.
+func TestEveryKindOfPartIsChangedCopiedAndRetired(t *testing.T) {
+	s := open(t)
+	selects, inputs := regexp.MustCompile(`(?s)<select[^>]* name="([^"]+)"[^>]*>(.*?)</select>`), regexp.MustCompile(`<input([^>]*) name="([^"]+)"([^>]*)>`)
+	value := func(in, pattern string) (string, bool) {
+		if m := regexp.MustCompile(pattern).FindStringSubmatch(in); m != nil {
+			return html.UnescapeString(m[1]), true
+		}
+		return "", false
+	}
+	for _, kind := range job.PartKinds {
+		noun := kind.Noun()
+		first := job.PartRows(demo.Shelf(), noun)[0]
+		form := func(verb string) url.Values {
+			_, body, _ := s.get("/shelf?" + verb + "=" + noun + "/" + first.ID)
+			from := strings.Index(body, `id="`+noun+`-form" open`)
+			require.Positive(t, from, noun)
+			body = body[from : from+strings.Index(body[from:], "</form>")]
+			out := url.Values{}
+			for _, m := range selects.FindAllStringSubmatch(body, -1) {
+				chosen, is := value(m[2], `value="([^"]*)" selected`)
+				if !is {
+					chosen, _ = value(m[2], `value="([^"]*)"`)
+				}
+				out.Set(m[1], chosen)
+			}
+			for _, m := range inputs.FindAllStringSubmatch(body, -1) {
+				if strings.Contains(m[1], "checkbox") && !strings.Contains(m[3], "checked") {
+					continue
+				}
+				typed, _ := value(m[3], `value="([^"]*)"`)
+				out.Set(m[2], typed)
+			}
+			return out
+		}
+		unchanged := form("edit")
+		require.Equal(t, first.ID, unchanged.Get("id"), noun)
+		code, body, _ := s.post("/shelf/"+noun, unchanged)
+		require.Equal(t, 303, code, "%s: %s", noun, regexp.MustCompile(`(?s)role="alert">.*?</div>`).FindString(body))
+		crew, err := s.store.Shelf(t.Context())
+		require.NoError(t, err)
+		assert.Equal(t, demo.Shelf(), crew, "%s: saved as it was, nothing is otherwise", noun)
+
+		code, _, _ = s.post("/shelf/"+noun, form("copy"))
+		require.Equal(t, 303, code, noun)
+		crew, _ = s.store.Shelf(t.Context())
+		assert.Len(t, job.PartRows(crew, noun), len(job.PartRows(demo.Shelf(), noun))+1)
+		_, taken, _ := s.post("/shelf/"+noun, form("copy"))
+		assert.Contains(t, taken, "the shelf has a part of that name")
+
+		copied := job.PartRows(crew, noun)
+		id := copied[slices.IndexFunc(copied, func(r job.PartRow) bool { return r.Name == first.Name+", copy" })].ID
+		code, _, _ = s.post("/shelf/retire", url.Values{"part": {noun + "/" + id}})
+		require.Equal(t, 303, code)
+		crew, _ = s.store.Shelf(t.Context())
+		assert.Equal(t, demo.Shelf(), crew, noun)
+		_, body, _ = s.get("/shelf")
+		assert.Contains(t, body, "Retired: 1")
+		code, _, _ = s.post("/shelf/retire", url.Values{"part": {noun + "/" + id}, "back": {"yes"}})
+		require.Equal(t, 303, code)
+		code, _, _ = s.post("/shelf/retire", url.Values{"part": {noun + "/" + id}})
+		require.Equal(t, 303, code)
+	}
+	code, _, _ := s.post("/shelf/retire", url.Values{"part": {"panel/none"}})
+	assert.Equal(t, 404, code)
+	_, body, _ := s.get("/shelf")
+	assert.Regexp(t, `(?s)slim 118 W.*?<td>2 jobs</td>|slim 118 W.*?<td>1 job</td>`, body)
+	// Feet and inches, pounds and °F on a label.
+	cable := url.Values{"name": {"By the foot"}, "conductor": {"8 AWG"}, "insulation_c": {"90"}, "od_mm": {`5/16"`}, "price_per_m": {""}}
+	code, _, _ = s.post("/shelf/cable", cable)
+	require.Equal(t, 303, code)
+	crew, _ := s.store.Shelf(t.Context())
+	k, _ := shelf.Find(crew.Cables, shelf.Slug("cable", "By the foot"))
+	assert.InDelta(t, 7.9375, float64(k.OuterD), 1e-9)
 }
 
 func TestAPartIsTypedFromItsLabel(t *testing.T) {

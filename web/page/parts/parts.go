@@ -4,11 +4,17 @@ package parts
 
 import (
 	_ "embed"
+	"encoding/json"
 	"fmt"
+	"math"
 	"strconv"
+	"strings"
 
 	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
+	"velvetroad/core/units"
 	"velvetroad/web/form"
 	"velvetroad/web/page"
 )
@@ -19,43 +25,79 @@ var template string
 // Stage is the page of the shelf.
 var Stage = page.Stage{Key: "shelf", Template: template, Model: Of, Whole: true}
 
-// Given is what came back with something wrong in it, as it was typed.
+// Given is what came back with something wrong in it, as it was typed, and what else
+// the page needs of the shelf.
 type Given struct {
 	Kind, Name string // of the part's form; "": none came back
+	ID         string // of the part that is changed; "": a new one
 	Fields     []LabelField
 	Ticked     map[string]bool
 	Estimate   *Estimate
 	Prices     map[string]string // by part
+	Retired    shelf.Shelf
+	Uses       map[string]int // in how many jobs, by list and ID: "panels/panel-slim-118"
 }
 
 // Model is what the page shows.
 type Model struct {
-	Labels     []Form // of parts with a label
+	Sections   []Section
 	Estimated  Form
 	Estimate   *Estimate
 	Prices     []PriceRow
 	PricesBack bool // they came back with something wrong
 }
 
-// Form is a part's form.
-type Form struct {
-	Kind, What, Name string
-	Back             bool // it came back with something wrong
-	Fields           []LabelField
-	Ticks            []Tick
+// Section is a kind of part: its form, and the parts there are.
+type Section struct {
+	Form
+	Title   string
+	Heads   []string
+	Rows    []Line
+	Retired []Line
 }
 
-// Tick is a box to tick.
-type Tick struct {
+// Line is a part in its section's table.
+type Line struct {
+	Part             string // "panel/panel-slim-118"
+	Name, Note, Uses string
+	Estimated        bool
+	Cells            []Cell
+}
+
+// Cell is a figure with its unit.
+type Cell struct{ Text, Unit string }
+
+// Form is a part's form.
+type Form struct {
+	Kind, What, ID, Name string
+	Back                 bool // it is open: it came back, or was asked for
+	Fields               []LabelField
+	Ticks                []Box
+}
+
+// Box is a box to tick.
+type Box struct {
 	Key, Text string
 	On        bool
 }
 
+// materials are what a sealant may suit or harm.
+var materials = []string{"rubber", "vinyl", "fibreglass", "aluminium", "steel"}
+
 // ticks are the boxes of each form.
-var ticks = map[string][]Tick{
+var ticks = map[string][]Box{
 	"panel":      {{Key: "flexible", Text: "flexible, bonded flat"}, {Key: "half_cut", Text: "half-cut cells"}, {Key: "portable", Text: "portable: stands on the ground, plugged in from outside"}},
 	"controller": {{Key: "battery_12", Text: "for 12 V batteries"}, {Key: "battery_24", Text: "for 24 V"}, {Key: "battery_48", Text: "for 48 V"}},
+	"gland":      {{Key: "box", Text: "strings may end in it: it has terminals"}},
+	"sealant":    append(each("suits_", "suits "), each("harms_", "harms ")...),
 	"estimate":   {{Key: "flexible", Text: "flexible, bonded flat"}},
+}
+
+func each(key, text string) (out []Box) {
+	for _, m := range materials {
+		out = append(out, Box{Key: key + m, Text: text + roof.Materials[m]})
+	}
+	return out
 }
 
 // Ticked reads the boxes of a form.
@@ -67,20 +109,195 @@ func Ticked(kind string, value func(key string) string) map[string]bool {
 	return on
 }
 
+// Tick puts what is ticked into a part's data.
+func Tick(kind string, on map[string]bool, object map[string]any) {
+	list := func(key, prefix string, of []string) {
+		out := []string{}
+		for _, one := range of {
+			if on[prefix+one] {
+				out = append(out, one)
+			}
+		}
+		object[key] = out
+	}
+	switch kind {
+	case "controller":
+		volts := []int{}
+		for _, n := range []int{12, 24, 48} {
+			if on[fmt.Sprintf("battery_%d", n)] {
+				volts = append(volts, n)
+			}
+		}
+		object["battery_v"] = volts
+	case "sealant":
+		list("suits", "suits_", materials)
+		list("harms", "harms_", materials)
+	default:
+		for _, t := range ticks[kind] {
+			if delete(object, t.Key); on[t.Key] {
+				object[t.Key] = true
+			}
+		}
+	}
+}
+
+// untick reads them from a part's data.
+func untick(object map[string]any) map[string]bool {
+	on := map[string]bool{}
+	for key, value := range object {
+		switch list := value.(type) {
+		case bool:
+			on[key] = list
+		case []any:
+			for _, one := range list {
+				prefix := key + "_"
+				if key == "battery_v" {
+					prefix = "battery_"
+				}
+				on[prefix+fmt.Sprint(one)] = true
+			}
+		}
+	}
+	return on
+}
+
+// Row finds a part of the shelf.
+func Row(crew shelf.Shelf, kind, id string) (job.PartRow, bool) {
+	for _, row := range job.PartRows(crew, kind) {
+		if row.ID == id {
+			return row, true
+		}
+	}
+	return job.PartRow{}, false
+}
+
+// kinds are the sections in their order: what a part is called, and all of them.
+var kinds = []struct{ kind, what, title string }{
+	{"panel", "panel", "Panels"}, {"controller", "charge controller", "Charge controllers"}, {"cable", "cable", "Cables"}, {"overcurrent", "fuse, breaker or disconnect", "Fuses, breakers, disconnects"},
+	{"mount", "foot", "Feet"}, {"gland", "roof entry", "Roof entries"}, {"sealant", "sealant, tape or cleaner", "Sealants, tape, cleaners"},
+}
+
 // Of works out the model.
 func Of(v *page.View) (any, error) {
-	given, _ := v.Given.(Given) // nothing came back where there is none
-	return Model{
-		Labels:    []Form{formOf(given, "panel", "panel", Labels["panel"]), formOf(given, "controller", "charge controller", Labels["controller"])},
-		Estimated: formOf(given, "estimate", "", EstimateFields), Estimate: given.Estimate,
-		Prices: prices(v.Crew, given.Prices), PricesBack: len(given.Prices) > 0,
-	}, nil
+	given, _ := v.Given.(Given)
+	m := Model{Estimated: formOf(given, "estimate", "", EstimateFields), Estimate: given.Estimate, Prices: prices(v.Crew, given.Prices), PricesBack: len(given.Prices) > 0}
+	if given.Kind == "" {
+		given = asked(v, given)
+	}
+	for _, k := range kinds {
+		s := Section{Form: formOf(given, k.kind, k.what, Labels[k.kind]), Title: k.title}
+		for _, f := range Labels[k.kind] {
+			if f.Column {
+				s.Heads = append(s.Heads, f.short())
+			}
+		}
+		for _, row := range job.PartRows(v.Crew, k.kind) {
+			s.Rows = append(s.Rows, rowOf(row, given.Uses))
+		}
+		for _, row := range job.PartRows(given.Retired, k.kind) {
+			s.Retired = append(s.Retired, rowOf(row, given.Uses))
+		}
+		m.Sections = append(m.Sections, s)
+	}
+	return m, nil
+}
+
+// asked opens the form of a part to change, or of a copy of it.
+func asked(v *page.View, given Given) Given {
+	for _, verb := range []string{"edit", "copy"} {
+		kind, id, _ := strings.Cut(v.Asked.Get(verb), "/")
+		row, ok := Row(v.Crew, kind, id)
+		if !ok {
+			continue
+		}
+		object := map[string]any{}
+		if json.Unmarshal(row.Data, &object) != nil {
+			continue
+		}
+		given.Kind, given.Name, given.Ticked = kind, row.Name, untick(object)
+		if given.ID = row.ID; verb == "copy" {
+			given.ID, given.Name = "", row.Name+", copy"
+		}
+		for _, f := range Labels[kind] {
+			f.Value = typed(object[f.Key])
+			if list, is := object["inputs"].([]any); f.Key == PVInputs && is {
+				f.Value = strconv.Itoa(len(list))
+			}
+			given.Fields = append(given.Fields, f)
+		}
+	}
+	return given
+}
+
+// typed writes a value of a part's data as it would be typed.
+func typed(value any) string {
+	switch x := value.(type) {
+	case float64:
+		return strconv.FormatFloat(x, 'f', -1, 64)
+	case string:
+		return x
+	}
+	return ""
+}
+
+// rowOf shows a part in its table.
+func rowOf(row job.PartRow, uses map[string]int) Line {
+	object := map[string]any{}
+	_ = json.Unmarshal(row.Data, &object) // a part is an object
+	out := Line{Part: row.Kind + "/" + row.ID, Name: row.Name}
+	if n := uses[listOf(row.Kind)+"/"+row.ID]; n > 0 {
+		out.Uses = units.Count(n, "job")
+	}
+	var notes []string
+	for _, t := range ticks[row.Kind] {
+		if untick(object)[t.Key] && row.Kind != "controller" {
+			notes = append(notes, t.Text)
+		}
+	}
+	out.Estimated = object["estimated"] == true
+	if volts, is := object["battery_v"].([]any); is {
+		var texts []string
+		for _, one := range volts {
+			texts = append(texts, fmt.Sprint(one))
+		}
+		notes = append(notes, "for "+strings.Join(texts, ", ")+" V")
+	}
+	out.Note = strings.Join(notes, ", ")
+	for _, f := range Labels[row.Kind] {
+		if !f.Column {
+			continue
+		}
+		cell := Cell{Text: typed(object[f.Key]), Unit: f.Unit}
+		for _, choice := range f.Choices {
+			if choice.Value == cell.Text {
+				cell.Text = choice.Text
+			}
+		}
+		if x, is := object[f.Key].(float64); is {
+			cell.Text = units.Num(x, 2)
+		}
+		if cell.Text == "" {
+			cell = Cell{Text: "–"}
+		}
+		out.Cells = append(out.Cells, cell)
+	}
+	return out
+}
+
+// listOf is the list of a document that a kind of part is in.
+func listOf(kind string) string {
+	for _, k := range job.PartKinds {
+		if k.Noun() == kind {
+			return strings.TrimPrefix(k.Path(), "parts.")
+		}
+	}
+	return ""
 }
 
 func formOf(given Given, kind, what string, fields []LabelField) Form {
 	out := Form{Kind: kind, What: what, Back: given.Kind == kind}
 	if out.Back {
-		fields, out.Name = given.Fields, given.Name
+		fields, out.Name, out.ID = given.Fields, given.Name, given.ID
 	}
 	for _, f := range fields {
 		f.Kind = kind
@@ -96,32 +313,103 @@ func formOf(given Given, kind, what string, fields []LabelField) Form {
 // A LabelField is one figure on a part's label.
 type LabelField struct {
 	Key, Label, Unit, Value string
-	Optional                bool
-	Kind                    string        // of the part whose form it is on
-	Choices                 []form.Option // of a word instead of a figure
+	Head                    string // in the table; empty: the label up to its first comma
+	Optional, Column, Words bool   // Words: it is no figure
+	Kind                    string // of the part whose form it is on
+	Choices                 []form.Option
+}
+
+func (f LabelField) short() string {
+	if f.Head != "" {
+		return f.Head
+	}
+	short, _, _ := strings.Cut(f.Label, ",")
+	return short
+}
+
+// Read reads what was typed: a length in either system, a mass in pounds with "lb"
+// behind it, °F with an F. Value is nil for nothing; the problem says what is wrong.
+func (f LabelField) Read() (value any, problem string) {
+	switch {
+	case f.Value == "" && (f.Optional || f.Choices != nil):
+		return nil, ""
+	case f.Choices != nil && f.Unit == "", f.Words:
+		if f.Value == "" {
+			return nil, f.Label + ": it is missing."
+		}
+		return f.Value, ""
+	}
+	lower := strings.ToLower(strings.NewReplacer("−", "-", "°", "").Replace(f.Value))
+	if x, err := strconv.ParseFloat(lower, 64); err == nil {
+		return x, ""
+	}
+	switch f.Unit {
+	case "mm":
+		if m, err := units.Parse(f.Value, units.Metric); err == nil {
+			return float64(m), ""
+		}
+	case "kg":
+		for _, suffix := range []string{"lbs", "lb", "kg"} {
+			if rest, is := strings.CutSuffix(lower, suffix); is {
+				if x, err := strconv.ParseFloat(strings.TrimSpace(rest), 64); err == nil {
+					if suffix != "kg" {
+						x /= units.PoundsPerKilogram
+					}
+					return math.Round(x*1000) / 1000, ""
+				}
+			}
+		}
+	case "°C":
+		if rest, is := strings.CutSuffix(lower, "f"); is {
+			if x, err := strconv.ParseFloat(strings.TrimSpace(rest), 64); err == nil {
+				return float64(units.FromFahrenheit(x)), ""
+			}
+		}
+	}
+	return nil, NoNumber(f)
 }
 
 // Labels are what stands on the labels of the parts a crew meets most. The keys are the
 // job file's.
 var Labels = map[string][]LabelField{
 	"panel": {
-		{Key: "pmax_w", Label: "Watts, Pmax", Unit: "W"}, {Key: "vmp_v", Label: "Working volts, Vmp", Unit: "V"}, {Key: "imp_a", Label: "Working amps, Imp", Unit: "A"},
-		{Key: "voc_v", Label: "Open volts, Voc", Unit: "V"}, {Key: "isc_a", Label: "Short-circuit amps, Isc", Unit: "A"},
+		{Column: true, Key: "pmax_w", Label: "Watts, Pmax", Unit: "W"}, {Column: true, Key: "vmp_v", Label: "Working volts, Vmp", Unit: "V"}, {Key: "imp_a", Label: "Working amps, Imp", Unit: "A"},
+		{Column: true, Key: "voc_v", Label: "Open volts, Voc", Unit: "V"}, {Column: true, Key: "isc_a", Label: "Short-circuit amps, Isc", Unit: "A"},
 		{Key: "voc_coeff_pct_per_c", Label: "Voc with heat, empty: by table", Unit: "%/°C", Optional: true}, {Key: "pmax_coeff_pct_per_c", Label: "Pmax with heat", Unit: "%/°C"},
 		{Key: "noct_c", Label: "NOCT", Unit: "°C"}, {Key: "cells", Label: "Cells in series"}, {Key: "bypass_diodes", Label: "Bypass diodes, empty: not on the label", Optional: true}, {Key: "series_fuse_a", Label: "Series fuse at most", Unit: "A"},
-		{Key: "length_mm", Label: "Length", Unit: "mm"}, {Key: "width_mm", Label: "Width", Unit: "mm"}, {Key: "thickness_mm", Label: "Thickness", Unit: "mm"}, {Key: "mass_kg", Label: "Mass", Unit: "kg"},
+		{Column: true, Key: "length_mm", Label: "Length", Unit: "mm"}, {Column: true, Key: "width_mm", Label: "Width", Unit: "mm"}, {Key: "thickness_mm", Label: "Thickness", Unit: "mm"}, {Column: true, Key: "mass_kg", Label: "Mass", Unit: "kg"},
 		{Key: "system_v", Label: "Most system volts, empty: not on it", Unit: "V", Optional: true},
 		{Key: "leads_mm", Label: "Each lead's length, empty: not on it", Unit: "mm", Optional: true},
 		{Key: "leads_at", Label: "Leads come out", Choices: form.Choices("", "in the middle of a short side", "side", "in the middle of a long side", "split", "one at each end")},
 		{Key: "plus_end", Label: "+ lead ends in", Choices: form.Choices("", "not known", "plug", "a plug", "socket", "a socket")},
 	},
 	"controller": {
-		{Key: "max_pv_v", Label: "PV volts at most", Unit: "V"}, {Key: "max_input_a", Label: "PV short-circuit amps at most", Unit: "A"}, {Key: "max_output_a", Label: "Output amps", Unit: "A"},
-		{Key: "start_margin_v", Label: "Starts above the battery by, empty: 5", Unit: "V", Optional: true}, {Key: "efficiency_pct", Label: "Efficiency", Unit: "%"},
+		{Column: true, Key: "max_pv_v", Label: "PV volts at most", Unit: "V"}, {Column: true, Key: "max_input_a", Label: "PV short-circuit amps at most", Unit: "A"}, {Column: true, Key: "max_output_a", Label: "Output amps", Unit: "A"},
+		{Key: "start_margin_v", Label: "Starts above the battery by, empty: 5", Unit: "V", Optional: true}, {Column: true, Key: "efficiency_pct", Label: "Efficiency", Unit: "%"},
 		{Key: "full_to_c", Label: "Full output up to, empty: not on it", Unit: "°C", Optional: true}, {Key: "derates_pct_per_c", Label: "Then less by", Unit: "%/°C", Optional: true},
 		{Key: "pv_terminal_mm2", Label: "PV terminals take", Unit: "mm²"}, {Key: "battery_terminal_mm2", Label: "Battery terminals take", Unit: "mm²"},
-		{Key: "max_input_w", Label: "Most PV watts, empty: not on the label", Unit: "W", Optional: true}, {Key: "alternator_a", Label: "From the alternator, one output for both; empty: solar alone", Unit: "A", Optional: true}, {Key: "price", Label: "Price, empty: not known", Optional: true},
+		{Key: "max_input_w", Label: "Most PV watts, empty: not on the label", Unit: "W", Optional: true}, {Key: "alternator_a", Label: "From the alternator, one output for both; empty: solar alone", Unit: "A", Optional: true}, {Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
 		{Key: PVInputs, Label: "PV inputs with these limits each, empty: one", Optional: true},
+	},
+	"cable": {
+		{Column: true, Key: "conductor", Label: "Conductor, as 10 AWG or 6 mm2", Words: true}, {Column: true, Key: "insulation_c", Label: "Insulation", Unit: "°C", Choices: form.Choices("90", "90 °C", "75", "75 °C", "105", "105 °C")},
+		{Column: true, Key: "od_mm", Label: "Outer diameter", Unit: "mm"}, {Column: true, Key: "price_per_m", Label: "Price of a metre, empty: not known", Optional: true},
+	},
+	"overcurrent": {
+		{Column: true, Key: "kind", Label: "Kind", Choices: form.Choices("fuse", "fuse", "string_fuse", "string fuse", "breaker", "breaker", "disconnect", "disconnect")},
+		{Column: true, Key: "amps_a", Label: "Amps", Unit: "A"}, {Column: true, Key: "dc_v", Label: "DC volts it may break", Head: "DC volts", Unit: "V"}, {Column: true, Key: "poles", Label: "Poles"}, {Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
+	},
+	"mount": {
+		{Column: true, Key: "height_mm", Label: "Height, the panel's underside above the roof", Unit: "mm"}, {Key: "shim_mm", Label: "May be packed by, empty: not", Unit: "mm", Optional: true},
+		{Column: true, Key: "screws_per_foot", Label: "Screws a foot, 0: bonded"}, {Key: "screw_d_mm", Label: "Screw diameter, empty: not on it", Unit: "mm", Optional: true}, {Column: true, Key: "feet_per_panel", Label: "Feet a panel"},
+		{Key: "base_length_mm", Label: "Base along the panel's side, empty: not on it", Unit: "mm", Optional: true}, {Key: "base_width_mm", Label: "Base away from the panel", Unit: "mm", Optional: true}, {Column: true, Key: "mass_kg", Label: "Mass", Unit: "kg"},
+	},
+	"gland": {
+		{Column: true, Key: "ways", Label: "Cables it takes"}, {Column: true, Key: "max_cable_mm", Label: "Cables up to", Unit: "mm"}, {Column: true, Key: "length_mm", Label: "Length", Unit: "mm"}, {Column: true, Key: "width_mm", Label: "Width", Unit: "mm"},
+	},
+	"sealant": {
+		{Column: true, Key: "kind", Label: "Kind", Choices: form.Choices("self_levelling", "self-levelling sealant", "gun", "gun sealant", "tape", "sealing tape", "cleaner", "cleaner")},
+		{Column: true, Key: "coldest_c", Label: "Put on above", Unit: "°C"}, {Column: true, Key: "dry_h", Label: "Dry hours after it", Unit: "h"}, {Key: "volume_ml", Label: "Cartridge, empty: no sealant", Unit: "ml", Optional: true}, {Key: "roll_m", Label: "Roll, empty: no tape", Unit: "m", Optional: true},
 	},
 }
 

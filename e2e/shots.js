@@ -28,7 +28,12 @@ const [finished, half, surveyed] = [await job(61), await job(64), await job(66)]
 await board.close();
 
 await shot("board", "/");
-await shot("survey", `${half}/survey`);
+await shot("survey", `${half}/survey`, {
+  before: async (page) => {
+    await page.locator("#plan .thing-mark").first().click();
+    await page.locator("#tape-nose").waitFor();
+  },
+});
 await shot("roof", `${half}/roof`, {
   before: async (page) => {
     await page.locator("#plan .panel-mark").nth(2).click();
@@ -37,7 +42,7 @@ await shot("roof", `${half}/roof`, {
 });
 await shot("roof-stop", `${surveyed}/roof`);
 await shot("strings", `${finished}/strings`);
-await shot("wirings", `${finished}/wirings`, { before: (page) => page.evaluate(() => window.scrollBy(0, 230)) });
+await shot("wirings", `${finished}/wirings`, { before: (page) => page.evaluate(() => window.scrollBy(0, 120)) });
 await shot("curves", `${finished}/curves?shaded=2&depth=70`);
 await shot("controllers", `${half}/controllers`);
 await shot("holes", `${half}/holes`);
@@ -61,7 +66,8 @@ await shot("roof-night", `${half}/roof`, { light: "night" });
 await shot("survey-phone", `${surveyed}/survey`, {
   phone: true,
   before: async (page) => {
-    await page.locator("#f-rig-framing_first_mm").click();
+    await page.locator("#small .thing-mark").first().click();
+    await page.locator("#hand-0").click();
     await page.locator("#pad button").first().waitFor();
   },
 });

@@ -110,7 +110,7 @@ export function layouts(form: HTMLFormElement) {
 
   form.addEventListener("submit", (e) => {
     e.preventDefault();
-    cards.replaceChildren();
+    cards.querySelectorAll('.layout-card:not([data-goal="own"])').forEach((card) => card.remove());
     void run(goals, 0);
   });
   halt.addEventListener("click", () => running?.abort());

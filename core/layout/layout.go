@@ -52,7 +52,7 @@ func Goals() []Goal {
 		{"holes", "Fewest holes", "the fewest screws for the watts wanted"},
 		{"way", "With a way through", "most watts beside a free way from the tail to the nose"},
 		{"none", "No new holes", "most watts on bonded feet and on the brackets that are there"},
-		{"within", "Within a controller", "most watts of one type that one controller and its cable carry in full"},
+		{"within", "What one controller takes", "most watts of one type that one controller and its cable carry in full"},
 	}
 }
 
@@ -197,6 +197,15 @@ func For(d job.Document, crew shelf.Shelf, wish Wish, goal string, effort int, s
 	return out, err
 }
 
+// Own is the job's layout as it is now, with the figures of the computed ones.
+func Own(d job.Document, crew shelf.Shelf) Layout {
+	l := layouter{d: d, crew: crew, stay: d.Panels}
+	out := l.layout(d.Panels, 0)
+	out.Goal = Goal{Key: "own", Name: "Yours now", Asks: "the panels as they are on the roof"}
+	out.Bound = out.Watts
+	return out
+}
+
 // onCrown tells whether a panel lies well on the crown when it begins at y; nil
 // where it does everywhere.
 func (l layouter) onCrown(k kind) func(turn int, y units.Millimetre) bool {
@@ -238,12 +247,47 @@ func (l layouter) keep() []roof.Keep {
 	return out
 }
 
-// fill solves for the most watts with some types, keeping off more than the
+// fill is the layout of the most watts with some types that is easiest to build: of
+// as many watts, one with all panels lying the same way.
+func (l layouter) fill(kinds []kind, more []roof.Keep, least units.Watt) Layout {
+	best := l.fillAny(kinds, more, least)
+	if !turned(best.Panels[min(len(l.stay), len(best.Panels)):]) {
+		return best
+	}
+	for _, lengthwise := range []bool{true, false} {
+		if l.stop() {
+			break
+		}
+		same := slices.Clone(kinds)
+		for i := range same {
+			same[i].along, same[i].cross = same[i].along && lengthwise, same[i].cross && !lengthwise
+		}
+		one := l.fillAny(same, more, best.Watts)
+		best.Searched += one.Searched
+		if one.Watts >= best.Watts && one.Stops <= best.Stops && one.Watches <= best.Watches {
+			one.Bound, one.Proved, one.Remark, one.Searched = best.Bound, best.Proved, best.Remark, best.Searched
+			return one
+		}
+	}
+	return best
+}
+
+// turned tells whether panels lie both ways.
+func turned(panels []job.Panel) bool {
+	for _, p := range panels {
+		if p.Turn != panels[0].Turn {
+			return true
+		}
+	}
+	return false
+}
+
+// fillAny solves for the most watts with some types, keeping off more than the
 // roof itself asks for. Where least is given only layouts with so many watts are
 // looked for, and none at all is the answer when there is none. Where a foot finds no
 // place because of what lies below, its panel's place is kept off and the roof
 // is filled again; where the roof's load is passed, the cap is lowered.
-func (l layouter) fill(kinds []kind, more []roof.Keep, least units.Watt) (best Layout) {
+func (l layouter) fillAny(kinds []kind, more []roof.Keep, least units.Watt) (best Layout) {
 	g := l.d.Rig
 	p := pack.Problem{Length: g.Length, Width: g.Width, Outline: g.Outline, Edge: l.d.Clearances.Edge, Gap: l.d.Clearances.Panel,
 		Keep: append(l.keep(), more...), Over: l.over(kinds, geom.Point{}), Grid: l.wish.Marks}

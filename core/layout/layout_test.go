@@ -263,3 +263,33 @@ func TestWithinAControllerIsWithinIt(t *testing.T) {
 		assert.LessOrEqual(t, float64(l.Watts)*controller.Efficiency/100/28.8, float64(controller.MaxOutput)+1e-6, controller.Name)
 	}
 }
+
+// Of as many watts the layout with all panels one way wins: where a computed one has
+// panels both ways, the same panels lengthwise alone make fewer watts. The layout as it
+// is now has the same figures as any other.
+func TestOfAsManyWattsTheOneThatIsEasierToBuildWins(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	d.Rig.Obstructions, d.Rig.Outline, d.Rig.Crown, d.Panels, d.Strings = nil, nil, 0, nil, nil
+	oneWay := 0
+	for length := units.Millimetre(3600); length <= 6400; length += 350 {
+		d.Rig.Length = length
+		wish := layout.Wish{Stock: map[string]int{d.Parts.Panels[0].ID: -1}, Marks: 50}
+		l, err := layout.For(d, demo.Shelf(), wish, "watts", 0, nil)
+		require.NoError(t, err)
+		wish.Along = true
+		lengthwise, err := layout.For(d, demo.Shelf(), wish, "watts", 0, nil)
+		require.NoError(t, err)
+		if slices.ContainsFunc(l.Panels, func(p job.Panel) bool { return p.Turn != l.Panels[0].Turn }) {
+			assert.Less(t, float64(lengthwise.Watts), float64(l.Watts), "%.0f mm", float64(length))
+		} else {
+			oneWay++
+		}
+	}
+	assert.Positive(t, oneWay)
+
+	d = demotest.Unsigned(t, demo.Marten())
+	own, p := layout.Own(d, demo.Shelf()), plan.Of(d, demo.Shelf())
+	assert.Equal(t, p.Totals.Watts, own.Watts)
+	assert.Equal(t, p.Totals.Feet, own.Feet)
+	assert.Empty(t, own.Changes)
+}

@@ -31,6 +31,7 @@ type Model struct {
 	Own         bool // the job has a controller
 	Controllers []shelf.Controller
 	Cables      []shelf.Cable
+	Yours       *Card // the layout as it is now; nil: there is none
 }
 
 // OnHand is a panel of the shelf with how many of it are asked for: "any" where the
@@ -63,6 +64,10 @@ func Of(v *page.View) (any, error) {
 			have.Value = "any"
 		}
 		m.OnHand = append(m.OnHand, have)
+	}
+	if v.Doc.Rig.Measured() && len(v.Plan.Panels) > 0 && !v.Signed() {
+		card := CardOf(v, layout.Own(v.Doc, v.Crew), MostEffort)
+		m.Yours = &card
 	}
 	return m, nil
 }

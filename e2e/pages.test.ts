@@ -188,7 +188,7 @@ test("the board finds jobs, takes job files in and refuses what is none", async 
   await expect(page.locator(".signed-note")).toContainText("Signed off by");
 });
 
-test("two windows on one job: one is told of the other", async ({ page, context }) => {
+test("two windows on one job: one hears of the other", async ({ page, context }) => {
   const job = await newJob(page, "Two at once");
   const other = await context.newPage();
   await other.goto(`${job}/survey`);

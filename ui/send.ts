@@ -37,12 +37,12 @@ function put(id: string, html: string) {
   if (id === "page" || id === "findings") shown.clear();
   shown.set(id, html);
   const old = document.getElementById(id);
-  // What is being typed stays; a panel that has the focus is drawn anew.
+  // What is being typed stays; a panel that has the focus is drawn again.
   const typing = document.activeElement instanceof HTMLInputElement;
   if (old) Idiomorph.morph(old, html, { morphStyle: "outerHTML", ignoreActiveValue: typing, callbacks: { beforeNodeMorphed: keepOpen } });
 }
 
-/** What somebody set on the page outlives its being rendered anew: open folds, the plan's zoom. */
+/** What somebody set on the page outlives its being rendered again: open folds, the plan's zoom. */
 function keepOpen(was: Node, now: Node) {
   if (was instanceof HTMLDetailsElement && now instanceof HTMLDetailsElement && was.open) now.open = true;
   if (was instanceof SVGSVGElement && now instanceof SVGSVGElement && was.dataset.zoomed) {

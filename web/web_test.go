@@ -267,7 +267,7 @@ func TestFieldsAreReadAsPeopleWriteThem(t *testing.T) {
 	s := open(t)
 	code, got := s.api(marten, "fields", fields("survey", "rig", "length_mm", "5700"))
 	require.Equal(t, 422, code)
-	assert.Contains(t, got.Error.Says, "set the outline anew, or back to the rectangle first")
+	assert.Contains(t, got.Error.Says, "set the outline again, or back to the rectangle first")
 	code, got = s.api(marten, "fields", fields("survey", "outline", "form", "square"))
 	require.Equal(t, 200, code, got.Error.Says)
 	start, err := s.store.Job(t.Context(), marten)

@@ -26,7 +26,7 @@ import (
 	"velvetroad/store/storetest"
 )
 
-var update = flag.Bool("update", false, "write docs/rules.md anew")
+var update = flag.Bool("update", false, "write docs/rules.md again")
 
 // The tests run the program itself: this binary becomes it when it is asked to.
 func TestMain(m *testing.M) {
@@ -172,7 +172,7 @@ func TestTheRuleBookIsTheCodes(t *testing.T) {
 	}
 	text, err := os.ReadFile(name)
 	require.NoError(t, err)
-	assert.Equal(t, ruleBook(), string(text), "go test ./cmd/velvet -update writes it anew")
+	assert.Equal(t, ruleBook(), string(text), "go test ./cmd/velvet -update writes it again")
 }
 
 // A request that is under way when the program is told to stop is answered, and the program then ends well.

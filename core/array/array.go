@@ -153,7 +153,7 @@ func coldFactor(p shelf.Panel, coldest units.Celsius) float64 {
 	if p.VocCoeff == 0 {
 		return ColdFactor(coldest)
 	}
-	// A morning above 25 °C lowers the volts; the limit is reckoned with no less than the label.
+	// A morning above 25 °C lowers the volts; the limit is calculated with no less than the label.
 	return max(1, 1+p.VocCoeff/100*float64(coldest-25))
 }
 

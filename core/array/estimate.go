@@ -15,7 +15,7 @@ import (
 type Unknown struct {
 	Name          string
 	Length, Width units.Millimetre
-	Cells         int          // counted in series; 0: reckoned from the volts
+	Cells         int          // counted in series; 0: calculated from the volts
 	Voc           units.Volt   // open volts read, 0 not taken
 	Isc           units.Ampere // short-circuit amps read, 0 not taken
 	Sun           units.Irradiance
@@ -53,7 +53,7 @@ var (
 	Estimated = finding.Rule{Code: "array.estimated", Unit: "W", Asks: "Are the panels' figures from a label?", Stops: "caution where a label is unknown: the figures are from size and one measurement, about 15 % either way", Laws: []finding.Law{lawCellVolts, lawCells, lawVocGuess, lawIscSize, lawIscRead, lawGuessed}}
 )
 
-// Estimate reckons a label for a panel without one, with its working. The
+// Estimate calculates a label for a panel without one, with its working. The
 // coefficient is left out, so that cold volts go by the table; the fuse rating
 // is the smallest that 1.56 · Isc allows. The error says what is missing or
 // cannot be.

@@ -14,7 +14,7 @@ import (
 // A fact of the trade: 36 cells make a 12 V-class panel of about 22 V open and
 // 18 V working, 60 cells about 38 V; full-size cells give 8 to 10 A. The curves
 // agree with what was metered.
-func TestAPanelWithoutALabelIsReckonedFromSizeAndOneReading(t *testing.T) {
+func TestAPanelWithoutALabelIsCalculatedFromSizeAndOneReading(t *testing.T) {
 	for _, c := range []struct {
 		name     string
 		u        array.Unknown

@@ -131,7 +131,7 @@ func (m *Model) rest(series float64) bool {
 // cell is one bypass string of a panel under its own light: the model's share of it.
 type cell struct{ light, dark, slope, series, shunt, bypassSlope float64 }
 
-// faintest is the least light cells are reckoned under, W/m²: with none at all
+// faintest is the least light cells are calculated under, W/m²: with none at all
 // nothing but a vanishing diode ties their volts to their current.
 const faintest = 0.1
 

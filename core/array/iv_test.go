@@ -108,7 +108,7 @@ func thrown(t require.TestingT, r *rand.Rand) (legs []array.Leg) {
 // netlist writes the same circuit for ngspice: for every bypass string a
 // current source, a diode, a shunt and a series resistance, and the bypass
 // diode over them; a blocking diode with next to no drop. The parameters are
-// the model's published scaling with light and heat, written out here anew.
+// the model's published scaling with light and heat, written out here again.
 func netlist(legs []array.Leg, open float64) string {
 	var b strings.Builder
 	id, models := 0, 0

@@ -33,7 +33,7 @@ type Result struct {
 	Isc     units.Ampere // of all strings
 	Design  units.Ampere // 1.56 · Isc
 	ColdVoc units.Volt   // of the highest string
-	Vmp     units.Volt   // of the lowest string: what the run's loss is reckoned with
+	Vmp     units.Volt   // of the lowest string: what the run's loss is calculated with
 	Imp     units.Ampere // of all strings
 	Output  units.Ampere // into the battery at its charging volts
 	Clipped float64      // percent of the array's watts it cannot use

@@ -56,7 +56,7 @@ func Read(r io.Reader) (Drawing, error) {
 		bytes += len(scan.Bytes()) + 1
 		if err != nil {
 			if line == 1 {
-				return Drawing{}, errors.New("it is no text DXF: the first line is no group code (a binary one is saved anew as text)")
+				return Drawing{}, errors.New("it is no text DXF: the first line is no group code (a binary one saved again as text)")
 			}
 			return Drawing{}, fmt.Errorf("line %d: %.40q is no group code; the file is damaged or no DXF", line, scan.Text())
 		}

@@ -61,7 +61,7 @@ type Document struct {
 	Record     Record          `json:"record"`
 }
 
-// Season is where and when the customer camps: what a typical day is reckoned for.
+// Season is where and when the customer camps: what a typical day is calculated for.
 type Season struct {
 	Latitude *float64       `json:"latitude_deg,omitempty" jsonschema:"description=north positive; absent: not known"`
 	Month    int            `json:"month,omitempty" jsonschema:"minimum=1,maximum=12,description=absent: not known"`

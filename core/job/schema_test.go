@@ -14,7 +14,7 @@ import (
 	"velvetroad/core/job"
 )
 
-var update = flag.Bool("update", false, "write schema.json anew")
+var update = flag.Bool("update", false, "write schema.json again")
 
 func TestSchemaFollowsTheTypes(t *testing.T) {
 	t0, named := t, map[string]reflect.Type{}
@@ -35,5 +35,5 @@ func TestSchemaFollowsTheTypes(t *testing.T) {
 		require.NoError(t, os.WriteFile("schema.json", append(want, '\n'), 0o644))
 		return
 	}
-	require.JSONEq(t, string(want), string(job.Schema), "go generate ./core/job writes it anew")
+	require.JSONEq(t, string(want), string(job.Schema), "go generate ./core/job writes it again")
 }

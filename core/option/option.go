@@ -219,10 +219,10 @@ func (j Job) all(weights Weights, own []shelf.Controller) (works, not []Option, 
 	d, crew := j.Document, j.Shelf
 	w := fitter{d: d, own: own, seen: map[string]Group{}, yields: map[string]array.Yield{}, length: 6000, curves: array.NewCurves(), always: shelf.Overcurrent{Name: "any", Kind: "disconnect", Amps: 1000, Volts: 1500, Poles: 2}}
 	if w.stock, w.roof = j.stock(); w.roof > mostControllers {
-		return nil, nil, fmt.Errorf("there are %d types of panel; three is the most that is reckoned", w.roof)
+		return nil, nil, fmt.Errorf("there are %d types of panel; three is the most that is calculated", w.roof)
 	}
 	if n := len(j.Panels) + len(j.Portable); n > 40 {
-		return nil, nil, fmt.Errorf("there are %d panels; up to 40 are reckoned", n)
+		return nil, nil, fmt.Errorf("there are %d panels; up to 40 are calculated", n)
 	}
 	for _, s := range w.stock {
 		m, err := w.curves.Model(s.Part)
@@ -439,9 +439,9 @@ func approaches(works, not []Option, types, portable int) {
 	}
 }
 
-// WiringChanges makes a job wired so: its strings anew, neighbours next to each
+// WiringChanges makes a job wired so: its strings again, neighbours next to each
 // other, its controllers used again in their order; new ones have "$1", "$2" …
-// for IDs. String fuses become those it was reckoned with, disconnects and cables
+// for IDs. String fuses become those it was calculated with, disconnects and cables
 // of home runs too where none is chosen yet or the chosen one does not work. The
 // choice is noted with "$reason" for its reason.
 func (j Job) Changes(w Option, rank, of int) (out []job.Change) {

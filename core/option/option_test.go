@@ -249,7 +249,7 @@ func wiredSo(t *testing.T, d job.Document, changes []job.Change) job.Document {
 	return next
 }
 
-// The parts a way is reckoned with hold by the rules the plan applies later:
+// The parts a way is calculated with hold by the rules the plan applies later:
 // the disconnect breaks the cold volts with its school's poles, a fuse lies in
 // its window, the cable carries the design current within 3 %. Its cost is their sum.
 func TestAWiringsPartsHoldAndAddUp(t *testing.T) {
@@ -299,7 +299,7 @@ func TestAWiringsPartsHoldAndAddUp(t *testing.T) {
 }
 
 // What a change does to the pick: fewer panels, another battery, strings wired
-// by hand are told of; the page says where it stands now.
+// by hand are said; the page says where it stands now.
 func TestAChangeSaysWhatItDoesToThePick(t *testing.T) {
 	d := demotest.Unsigned(t, demo.Heron())
 	d.Record = job.Record{Built: []job.Built{}, Readings: []job.Reading{}}

@@ -192,7 +192,7 @@ func Rules() []finding.Rule {
 }
 
 // Of works out a plan from a document. The shelf is the crew's: parts there
-// that differ from the ones the job carries are told of.
+// that differ from the ones the job carries are said.
 func Of(d job.Document, crew shelf.Shelf) Plan { return of(d, d.Labels(), crew) }
 
 // Built works out the same of what was built: the plan with the record laid

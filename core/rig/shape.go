@@ -147,7 +147,7 @@ func (r Rig) shapeProblems() (out []shelf.Problem) {
 		lx, ly, hx, hy := r.Outline.Bounds()
 		const near = 1 // mm: a slanted corner is not measured finer
 		check(math.Abs(float64(lx)) < near && math.Abs(float64(ly)) < near && math.Abs(float64(hx-r.Length)) < near && math.Abs(float64(hy-r.Width)) < near,
-			"outline", "the outline reaches from %s, %s to %s, %s; it should fill the roof's length %s and width %s from its nose-street corner: set the outline anew, or back to the rectangle first",
+			"outline", "the outline reaches from %s, %s to %s, %s; it should fill the roof's length %s and width %s from its nose-street corner: set the outline again, or back to the rectangle first",
 			lx.Text(units.Metric), ly.Text(units.Metric), hx.Text(units.Metric), hy.Text(units.Metric), r.Length.Text(units.Metric), r.Width.Text(units.Metric))
 		if a, b, crossing := r.Outline.Crossing(); crossing {
 			check(false, "outline", "side %d and side %d of the outline cross; list the corners in the order in which you walk round the roof", a, b)

@@ -18,7 +18,7 @@ import (
 )
 
 // A tall thing beside one panel of a row: from its side the curves of the plan
-// show what its shadow costs, and the string is told of.
+// show what its shadow costs, and the string is said to lose.
 func TestAPanelThatShadesUnlikeItsRowIsToldOf(t *testing.T) {
 	d := demotest.Unsigned(t, demo.Marten())
 	d.Rig.Crown, d.Rig.Obstructions = 0, nil

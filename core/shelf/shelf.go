@@ -38,7 +38,7 @@ type Panel struct {
 	PlusEnd    string           `json:"plus_end,omitempty" jsonschema:"enum=plug,enum=socket,description=what its positive lead ends in; absent: not known"`
 	Diodes     int              `json:"bypass_diodes,omitempty" jsonschema:"description=bypass diodes in its junction boxes; absent: not on the label"`
 	HalfCut    bool             `json:"half_cut,omitempty" jsonschema:"description=two halves in parallel over the same bypass diodes"`
-	Estimated  bool             `json:"estimated,omitempty" jsonschema:"description=its label is unknown: the figures are reckoned from its size and one measurement"`
+	Estimated  bool             `json:"estimated,omitempty" jsonschema:"description=its label is unknown: the figures are calculated from its size and one measurement"`
 }
 
 // InSeries is the number of cells that add their volts. A half-cut panel has two

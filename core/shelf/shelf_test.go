@@ -69,7 +69,7 @@ func paths(problems []shelf.Problem) (out []string) {
 	return out
 }
 
-// A table of panels: one good row, and every bad row told of at once.
+// A table of panels: one good row, and every bad row said at once.
 // A shelf that an older program wrote calls its fuses and breakers protections.
 func TestAnOlderShelfIsRead(t *testing.T) {
 	s, problems := shelf.ReadJSON(strings.NewReader(`{"protections": [{"id": "f", "name": "protections", "kind": "fuse", "amps_a": 10, "dc_v": 58, "poles": 1}]}`))

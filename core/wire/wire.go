@@ -40,7 +40,7 @@ func (k Conditions) Ambient() units.Celsius {
 	return k.Air
 }
 
-// WorkingTemperature is what drop and loss are reckoned at: a loaded
+// WorkingTemperature is what drop and loss are calculated at: a loaded
 // conductor's 75 °C, an assumption on the safe side.
 const WorkingTemperature = 75
 

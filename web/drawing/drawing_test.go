@@ -21,7 +21,7 @@ import (
 	"velvetroad/web/drawing"
 )
 
-var update = flag.Bool("update", false, "write the golden drawings anew")
+var update = flag.Bool("update", false, "write the golden drawings again")
 
 func document(t *testing.T, s demo.Story) job.Document {
 	d := s.Start

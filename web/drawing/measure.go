@@ -2,6 +2,7 @@ package drawing
 
 import (
 	"html"
+	"slices"
 
 	"velvetroad/core/rig"
 	"velvetroad/core/units"
@@ -55,7 +56,7 @@ func DistancesOf(g rig.Rig, t rig.Obstruction) Distances {
 
 // tape draws the selected thing's dimension lines to all four sides, and what can
 // be typed on them.
-func (r Roof) tape(c *canvas, f frame, w float64) {
+func (r Roof) tape(c *canvas, f frame, w, h float64) {
 	t, is := r.measured()
 	if !is {
 		return
@@ -88,26 +89,43 @@ func (r Roof) tape(c *canvas, f frame, w float64) {
 		}
 		return
 	}
-	// A field is on its line where there is room for it, else past the roof's edge
-	// or below the thing.
-	beside := func(room, middle, otherwise float64) (x, y float64) {
-		if room > inputWide+8 {
-			return middle, cy
+	// A field is on its line where there is room for it, else near it: each at the first
+	// place that is within the drawing and covers no other.
+	var taken room
+	place := func(id string, in *Input, places ...[2]float64) {
+		for _, at := range places {
+			x := min(max(at[0], inputWide/2+2), w-inputWide/2-2)
+			here := box{x - inputWide/2, at[1] - inputHigh/2, x + inputWide/2, at[1] + inputHigh/2}
+			if here.y1 < 0 || here.y2 > h || slices.ContainsFunc(taken, here.meets) {
+				continue
+			}
+			taken = append(taken, here)
+			c.input(id, x, at[1], w, in)
+			return
 		}
-		return otherwise, b.y2 + inputHigh/2 + 8
 	}
-	x, y := beside(x1-f.left, (f.left+x1)/2, min(b.x1-inputWide/2, cx-inputWide-4)) // clear of the curb side's
-	c.input("tape-nose", x, y, w, r.Tape.Nose)
-	x, y = beside(f.x(g.Length)-x2, (x2+f.x(g.Length))/2, max(b.x2+inputWide/2, cx+inputWide+4))
-	c.input("tape-tail", x, y, w, r.Tape.Tail)
-	y = (f.top + y1) / 2
-	if y1-f.top < inputHigh+6 {
-		y = f.top - inputHigh/2 - 4
+	const apart = inputHigh + 4
+	upright := func(id string, in *Input, from, to, otherwise float64) {
+		places := [][2]float64{{cx, otherwise}}
+		if to-from > inputHigh+6 {
+			places = [][2]float64{{cx, (from + to) / 2}, {cx, otherwise}}
+		}
+		place(id, in, places...)
 	}
-	c.input("tape-street", cx, y, w, r.Tape.Street)
-	y = (y2 + f.y(g.Width)) / 2
-	if f.y(g.Width)-y2 < inputHigh+6 {
-		y = f.y(g.Width) + inputHigh/2 + 4
+	upright("tape-street", r.Tape.Street, f.top, y1, f.top-inputHigh/2-4)
+	upright("tape-curb", r.Tape.Curb, y2, f.y(g.Width), f.y(g.Width)+inputHigh/2+4)
+	level := func(id string, in *Input, space, middle, beside float64) {
+		var places [][2]float64
+		if space > inputWide+8 {
+			places = append(places, [2]float64{middle, cy})
+		}
+		for step := range 8 { // below and above, farther and farther
+			for _, y := range []float64{cy + float64(step)*apart, cy - float64(step)*apart} {
+				places = append(places, [2]float64{beside, y})
+			}
+		}
+		place(id, in, places...)
 	}
-	c.input("tape-curb", cx, y, w, r.Tape.Curb)
+	level("tape-nose", r.Tape.Nose, x1-f.left, (f.left+x1)/2, min(b.x1-inputWide/2, cx-inputWide-4))
+	level("tape-tail", r.Tape.Tail, f.x(g.Length)-x2, (x2+f.x(g.Length))/2, max(b.x2+inputWide/2, cx+inputWide+4))
 }

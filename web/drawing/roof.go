@@ -118,7 +118,7 @@ func (r Roof) SVG() template.HTML {
 	if !r.Compact {
 		r.dimensions(&c, f)
 	}
-	r.tape(&c, f, w)
+	r.tape(&c, f, w, height)
 	r.points(&c, f, &taken)
 	r.live(&c, f)
 	scaleBar(&c, f, system, height-12, w)
@@ -489,7 +489,7 @@ func (r Roof) chains(c *canvas, f frame) {
 }
 
 // joins marks where leads want an extension, with its length; two that run the
-// same way, a string's ends to the roof box, are told of once.
+// same way, a string's ends to the roof box, are drawn once.
 func (r Roof) joins(c *canvas, f frame, taken *room) {
 	type way struct{ x1, y1, x2, y2, long float64 }
 	own := slices.Clone((*taken)[len(r.Plan.Panels):]) // a panel may lie under it

@@ -115,6 +115,63 @@ func Estimate(u Unknown) (p shelf.Panel, working []finding.Step, err error) {
 	return p, working, nil
 }
 
+// OldLabel is a panel that is on a roof already: its size and what can still be read of
+// its label; 0 where it cannot.
+type OldLabel struct {
+	ID, Name      string
+	Length, Width units.Millimetre
+	Pmax          units.Watt
+	Vmp           units.Volt
+	Imp           units.Ampere
+}
+
+// FromOldLabel calculates the rest of an old panel's label: what is missing of watts,
+// volts and amps follows from the other two, else from 36 cells in series and the size;
+// Voc, Isc and the rest as Estimate has them. The error says what cannot be.
+func FromOldLabel(o OldLabel) (p shelf.Panel, err error) {
+	vmp := o.Vmp
+	if vmp == 0 && o.Pmax > 0 && o.Imp > 0 {
+		vmp = units.Volt(float64(o.Pmax) / float64(o.Imp))
+	}
+	cells := 36
+	if vmp > 0 {
+		want := float64(vmp) / (cellVoc * vmpShare)
+		cells = slices.MinFunc(usualCells, func(a, b int) int {
+			return int(math.Copysign(1, math.Abs(float64(a)-want)-math.Abs(float64(b)-want)))
+		})
+	}
+	// At 1000 W/m², with cells at 25 °C: what a label is for.
+	air := units.Celsius(standardC - (unknownNOCT-noctAir)*standardSun/noctSun)
+	u := Unknown{Name: o.Name, Length: max(o.Length, o.Width), Width: min(o.Length, o.Width), Cells: cells, Voc: units.Volt(cells) * cellVoc, Sun: standardSun, Air: air}
+	if vmp > 0 {
+		u.Voc = vmp / vmpShare
+	}
+	imp := o.Imp
+	if imp == 0 && o.Pmax > 0 {
+		if vmp == 0 {
+			vmp = u.Voc * vmpShare
+		}
+		imp = units.Ampere(float64(o.Pmax) / float64(vmp))
+	}
+	if imp > 0 {
+		u.Isc = imp / impShare
+	}
+	if p, _, err = Estimate(u); err != nil {
+		return p, err
+	}
+	p.ID = o.ID
+	if o.Vmp > 0 {
+		p.Vmp = o.Vmp
+	}
+	if o.Imp > 0 {
+		p.Imp = o.Imp
+	}
+	if o.Pmax > 0 {
+		p.Pmax = o.Pmax
+	}
+	return p, nil
+}
+
 // checkLabels tells of panels in a string whose label is unknown.
 func checkLabels(s String) (out []finding.Finding) {
 	n, watts := 0, units.Watt(0)

@@ -9,6 +9,7 @@ import (
 	"velvetroad/core/array"
 	"velvetroad/core/finding"
 	"velvetroad/core/shelf"
+	"velvetroad/core/units"
 )
 
 // A fact of the trade: 36 cells make a 12 V-class panel of about 22 V open and
@@ -65,4 +66,38 @@ func TestWhatAnEstimateNeedsIsSaid(t *testing.T) {
 		_, _, err := array.Estimate(u)
 		assert.ErrorContains(t, err, says)
 	}
+}
+
+// An old label that can be read in part: what is missing follows from the rest, and what
+// comes out is a label that the shelf's own checks take. Watts = volts · amps.
+func TestAnOldLabelIsCompleted(t *testing.T) {
+	for _, c := range []struct {
+		old  array.OldLabel
+		pmax units.Watt
+		vmp  units.Volt
+		imp  units.Ampere
+	}{
+		{array.OldLabel{Length: 1200, Width: 540, Pmax: 80, Vmp: 17.2, Imp: 4.65}, 80, 17.2, 4.65},
+		{array.OldLabel{Length: 1200, Width: 540, Pmax: 80, Vmp: 17.2}, 80, 17.2, 80 / 17.2},
+		{array.OldLabel{Length: 1200, Width: 540, Pmax: 80, Imp: 4.65}, 80, 80 / 4.65, 4.65},
+		{array.OldLabel{Length: 540, Width: 1200, Pmax: 80}, 80, 36 * 0.63 * 0.82, 80 / (36 * 0.63 * 0.82)},
+		{array.OldLabel{Length: 1650, Width: 990, Pmax: 245, Vmp: 30.2}, 245, 30.2, 245 / 30.2},
+	} {
+		c.old.ID, c.old.Name = "old", "old panel"
+		p, err := array.FromOldLabel(c.old)
+		require.NoError(t, err)
+		assert.InDelta(t, float64(c.pmax), float64(p.Pmax), 0.02*float64(c.pmax))
+		assert.InDelta(t, float64(c.vmp), float64(p.Vmp), 0.02*float64(c.vmp))
+		assert.InDelta(t, float64(c.imp), float64(p.Imp), 0.02*float64(c.imp))
+		assert.GreaterOrEqual(t, p.Length, p.Width)
+		assert.True(t, p.Estimated)
+		assert.Empty(t, shelf.Shelf{Panels: []shelf.Panel{p}}.Problems())
+		_, err = array.Fit(p)
+		assert.NoError(t, err, "a curve goes through it")
+	}
+	p, err := array.FromOldLabel(array.OldLabel{ID: "old", Name: "old", Length: 1200, Width: 540})
+	require.NoError(t, err)
+	assert.InDelta(t, 100, float64(p.Pmax), 25, "0.65 m² at 130 to 180 W/m², as panels of these years have")
+	_, err = array.FromOldLabel(array.OldLabel{ID: "old", Name: "old", Length: 40, Width: 40})
+	assert.ErrorContains(t, err, "a panel is 100 to 3000 mm long")
 }

@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strings"
 
+	"velvetroad/core/array"
 	"velvetroad/core/climate"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
@@ -84,6 +85,7 @@ type Row struct {
 type Obstruction struct {
 	Row
 	Label, Note string
+	Adopt       *page.Act    // makes an old panel part of the array; nil: it is none, or its size cannot be
 	Distances   []form.Field // on a phone, where the plan is too small to write on
 	Others      []form.Field
 }
@@ -255,6 +257,7 @@ func inHand(v *page.View, fields *page.Fielder) *Obstruction {
 		out.Fields = append(out.Fields, fields.Of(name, "lower_mm")...)
 	}
 	if o.Kind == "old_panel" {
+		out.Adopt = adopt(v, o)
 		keys = append(keys, "old_panel.pmax_w", "old_panel.vmp_v", "old_panel.imp_a")
 	}
 	out.Others = fields.Of(name, keys...)
@@ -263,6 +266,27 @@ func inHand(v *page.View, fields *page.Fielder) *Obstruction {
 		out.Distances = append(out.Distances, form.Field{Name: in.Name, Key: in.Key, From: in.From, ID: fmt.Sprintf("hand-%d", i), Label: in.Label, Value: in.Value, Kind: "length", Auto: true, Closed: v.Signed()})
 	}
 	return out
+}
+
+// adopt makes an old panel an existing panel of the job, with what its label says and
+// estimates for the rest; its data is the job's alone, not the shelf's.
+func adopt(v *page.View, o rig.Obstruction) *page.Act {
+	old := array.OldLabel{ID: "old-" + o.ID, Name: strings.ToLower(o.Label[:1]) + o.Label[1:], Length: o.Length, Width: o.Width}
+	if o.Old != nil {
+		old.Pmax, old.Vmp, old.Imp = o.Old.Pmax, o.Old.Vmp, o.Old.Imp
+	}
+	part, err := array.FromOldLabel(old)
+	if err != nil || v.Signed() {
+		return nil
+	}
+	turn := 0
+	if o.Width > o.Length {
+		turn = 90
+	}
+	panel := job.Panel{ID: "$1", Label: o.Label, Part: part.ID, X: o.X, Y: o.Y, Turn: turn, Status: job.StatusExisting}
+	return &page.Act{Text: fmt.Sprintf("Keep it in the array: about %.0f W", float64(part.Pmax)), Says: "keep " + o.Label + " in the array", Changes: []job.Change{
+		{Do: "remove_obstruction", ID: o.ID}, {Do: "carry_part", Kind: "panel", Item: job.Raw(part)}, {Do: "add_panel", Item: job.Raw(panel)},
+	}}
 }
 
 // draw is the plan with what can be typed on it.

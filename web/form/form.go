@@ -24,7 +24,8 @@ import (
 type Spec struct {
 	Kind
 	Label, Hint string
-	Absent      bool // nothing typed means that the key is not there
+	Term        string // of Terms: what the label means
+	Absent      bool   // nothing typed means that the key is not there
 }
 
 // A Kind shows a value as text and reads text as a value.
@@ -51,6 +52,7 @@ func Choices(pairs ...string) (out []Option) {
 // Field is a field as a page shows it.
 type Field struct {
 	Name, Key, ID, Label, Value, Unit, Hint string
+	Term                                    string // of Terms: what the label means
 	Kind                                    string // what the page draws: text, day, length, number, choice
 	From                                    string // the side that a distance is measured from, where it is not the nose or the street side
 	Choices                                 []Option
@@ -176,7 +178,7 @@ func (s Subject) Field(key string, auto bool) (Field, error) {
 	}
 	name := s.name()
 	f := Field{Name: name, Key: key, ID: "f-" + strings.NewReplacer("/", "-", ".", "-").Replace(name+"-"+key),
-		Label: spec.Label, Hint: spec.Hint, Kind: "text", Auto: auto, Closed: s.Doc.Record.Signed != nil}
+		Label: spec.Label, Hint: spec.Hint, Term: spec.Term, Kind: "text", Auto: auto, Closed: s.Doc.Record.Signed != nil}
 	if c, ok := shelf.Find(s.Doc.Circuits, s.ID); ok && key == "fuse" && c.System == "dc" {
 		f.Label = "Fuse at the battery"
 	}

@@ -101,6 +101,20 @@ func TestAnyTextIsReadOrRefused(t *testing.T) {
 	})
 }
 
+// Every term that a label points at is explained, in a sentence or two.
+func TestTermsAreExplained(t *testing.T) {
+	for term, says := range form.Terms {
+		assert.Regexp(t, `^[A-Z].*\.$`, says, term)
+		assert.Less(t, len(says), 240, term)
+	}
+	d := demotest.Unsigned(t, demo.Marten())
+	s, err := form.Find(d, demo.Shelf(), "rig")
+	require.NoError(t, err)
+	f, err := s.Field("crown_mm", true)
+	require.NoError(t, err)
+	assert.Contains(t, form.Terms, f.Term)
+}
+
 // Places from the far side, heights from the floor, the other unit and the other
 // degree: worked by hand.
 func TestPeoplesNotation(t *testing.T) {

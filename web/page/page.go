@@ -6,6 +6,7 @@ package page
 import (
 	"embed"
 	"encoding/json"
+	"fmt"
 	"html/template"
 	"io"
 	"reflect"
@@ -14,6 +15,7 @@ import (
 
 	"velvetroad/core/units"
 	"velvetroad/web/drawing"
+	"velvetroad/web/form"
 )
 
 //go:embed templates/*.html
@@ -150,8 +152,14 @@ func (p *Pages) body(w io.Writer, v *View) error {
 // functions are what templates may call beside the view's methods.
 func functions(link func(string) string) template.FuncMap {
 	return template.FuncMap{
-		"link":    link,
-		"num":     func(x any, decimals int) string { return units.Num(number(x), decimals) },
+		"link": link,
+		"num":  func(x any, decimals int) string { return units.Num(number(x), decimals) },
+		"explained": func(term string) (string, error) {
+			if says, known := form.Terms[term]; known {
+				return says, nil
+			}
+			return "", fmt.Errorf("nothing explains %q", term)
+		},
 		"json":    func(v any) (string, error) { text, err := json.Marshal(v); return string(text), err },
 		"ordinal": func(i int) int { return i + 1 },
 		"list":    func(items ...any) []any { return items },

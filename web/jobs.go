@@ -393,7 +393,7 @@ func (s *server) answer(c *gin.Context, r request, now store.Current) {
 		s.fail(c, err)
 		return
 	}
-	v.OpenCalm = r.Calm
+	v.OpenCalm, v.Trying = r.Calm, r.Try
 	if asked, err := url.ParseQuery(strings.TrimPrefix(r.Asked, "?")); err == nil {
 		v.Asked = asked
 	}

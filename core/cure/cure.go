@@ -26,11 +26,11 @@ type Cure struct {
 }
 
 // mostTries is how many cures of one finding are tried.
-const mostTries = 6
+const mostTries = 4
 
 // For gives the obvious cure of a finding of the job's plan; ok is false where there
 // is none, or where each that was tried leaves something worse than it was. Its cost
-// is a plan for every try, six at most.
+// is a plan for every try, four at most.
 func For(d job.Document, crew shelf.Shelf, p plan.Plan, f finding.Finding) (Cure, bool) {
 	if f.Grade == finding.Fine || f.Accepted != nil {
 		return Cure{}, false

@@ -47,11 +47,11 @@ func NewIDs() func() string {
 
 // mostCures is for how many findings of a page a cure is looked for: each costs a few
 // plans.
-const mostCures = 8
+const mostCures = 4
 
 // Cure is the act that puts a finding right; nil where none is obvious.
 func (v *View) Cure(f finding.Finding) *Act {
-	if v.Signed() || v.Stage == "record" || v.cures >= mostCures {
+	if v.Trying || v.Signed() || v.Stage == "record" || v.cures >= mostCures {
 		return nil
 	}
 	v.cures++

@@ -48,6 +48,7 @@ type View struct {
 	Crew       shelf.Shelf
 	Revision   int
 	OpenCalm   bool // somebody opened the fine findings
+	Trying     bool // it shows what a change would do: while something moves, answers come fast
 	Undo, Redo Step
 	Revisions  []Revision
 

@@ -6,6 +6,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"velvetroad/core/cure"
 	"velvetroad/core/finding"
@@ -113,4 +114,38 @@ func TestNothingIsGuessed(t *testing.T) {
 			assert.False(t, ok && f.Grade == finding.Fine, f.Says)
 		}
 	}
+}
+
+// Whatever a job file holds, a cure that is offered can be made, and leaves fewer things
+// to check and no more stops.
+func TestAnyCureOfAnyJobMakesItBetter(t *testing.T) {
+	var files [][]byte
+	for _, story := range demo.Stories() {
+		files = append(files, job.Encode(demotest.Unsigned(t, story)))
+	}
+	offered := 0
+	rapid.Check(t, func(r *rapid.T) {
+		var d job.Document
+		ok := false
+		for try := 0; try < 10 && !ok; try++ { // most of what is drawn is no job
+			d, ok = demotest.Mutated(r, rapid.SampledFrom(files).Draw(r, "job"))
+		}
+		if !ok {
+			return
+		}
+		p := plan.Of(d, demo.Shelf())
+		for _, f := range p.Findings {
+			c, cured := cure.For(d, demo.Shelf(), p, f)
+			if !cured {
+				continue
+			}
+			offered++
+			next, err := job.Apply(d, job.Edit{Changes: c.Changes})
+			require.NoError(r, err, c.Says)
+			now := plan.Of(next, demo.Shelf())
+			require.LessOrEqual(r, now.Totals.Stops, p.Totals.Stops, c.Says)
+			require.Less(r, now.Totals.Stops*2+now.Totals.Watches, p.Totals.Stops*2+p.Totals.Watches, c.Says)
+		}
+	})
+	assert.Positive(t, offered)
 }

@@ -187,13 +187,18 @@ func (s *Store) Migrate(ctx context.Context) error {
 	return err
 }
 
-// Jobs lists jobs, newest number first; those whose number, title, customer,
-// rig or place has every word of the search.
+// Jobs lists jobs, newest number first; those in which every word of the search is
+// somewhere in number, title, customer, contact, rig, place, the names of parts or
+// serials.
 func (s *Store) Jobs(ctx context.Context, search string) (jobs []Job, err error) {
 	q := s.db.WithContext(ctx).Order("signed, number DESC")
 	for word := range strings.FieldsSeq(search) {
 		like := "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(word) + "%"
-		q = q.Where("number::text || ' ' || title || ' ' || customer || ' ' || rig || ' ' || place ILIKE ?", like)
+		q = q.Where(`number::text || ' ' || title || ' ' || customer || ' ' || rig || ' ' || place ILIKE ?
+			OR EXISTS (SELECT 1 FROM job_revisions r WHERE r.job_id = jobs.id AND r.number = jobs.revision AND (
+				r.document->>'contact' ILIKE ?
+				OR EXISTS (SELECT 1 FROM jsonb_path_query(r.document, '$.parts.*[*].name') part WHERE part #>> '{}' ILIKE ?)
+				OR EXISTS (SELECT 1 FROM jsonb_path_query(r.document, '$.record.built[*].serial') serial WHERE serial #>> '{}' ILIKE ?)))`, like, like, like, like)
 	}
 	return jobs, q.Find(&jobs).Error
 }

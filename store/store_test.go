@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"velvetroad/core/job"
+	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/demo"
 	"velvetroad/store"
@@ -55,6 +56,19 @@ func TestEditsAppendRevisionsAndTheListFollows(t *testing.T) {
 		jobs, err := s.Jobs(ctx, search)
 		require.NoError(t, err)
 		assert.Len(t, jobs, found, search)
+	}
+	foot := demo.Shelf().Mounts[0]
+	part := shelf.Panel{ID: "panel-long-228", Name: "long 228 W", Pmax: 228, Vmp: 24.6, Imp: 9.27, Voc: 29.4, Isc: 9.83, VocCoeff: -0.27, PmaxCoeff: -0.35, NOCT: 44, Cells: 44, SeriesFuse: 20, Length: 1720, Width: 765, Thickness: 35, Mass: 13.6}
+	panel := uuid.NewString()
+	_, err = s.Edit(ctx, b.Document.ID, b.Revision, job.Edit{ID: uuid.NewString(), Author: "Lead", At: "2026-06-01T12:00:00Z", Changes: []job.Change{
+		{Do: "set_job", Fields: job.Fields("contact", "by radio, channel 9")}, {Do: "carry_part", Kind: "panel", Item: job.Raw(part)}, {Do: "carry_part", Kind: "mount", Item: job.Raw(foot)},
+		{Do: "add_panel", Item: job.Raw(job.Panel{ID: panel, Label: "P1", Part: part.ID, Mount: foot.ID, Feet: 4})}, {Do: "add_built", Item: job.Raw(job.Built{ID: panel, Outcome: job.AsPlanned, Serial: "VW-40113"})}}})
+	require.NoError(t, err)
+	for _, search := range []string{"channel 9", "long 228", "vw-40113"} {
+		jobs, err := s.Jobs(ctx, search)
+		require.NoError(t, err)
+		require.Len(t, jobs, 1, search)
+		assert.Equal(t, b.Document.ID, jobs[0].ID, search)
 	}
 	history, err := s.History(ctx, a.Document.ID)
 	require.NoError(t, err)

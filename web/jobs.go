@@ -41,7 +41,49 @@ func (s *server) boardWith(c *gin.Context, status int, problems []string) {
 		s.fail(c, err)
 		return
 	}
-	s.render(c, status, "board", &page.View{Title: "Jobs", Jobs: rows(jobs), Rigs: rigs, Search: c.Query("q"), Problems: problems})
+	v := &page.View{Title: "Jobs", Rigs: rigs, Search: c.Query("q"), Problems: problems}
+	v.Jobs, v.Filters = filtered(rows(jobs), c.Query("q"), c.Query("only"))
+	s.render(c, status, "board", v)
+}
+
+// filtered are the rows of one filter, with all filters that some row passes: what is
+// next in a job, its open stops, or that it is signed.
+func filtered(all []page.Row, search, only string) (out []page.Row, filters []page.Filter) {
+	tests := []struct {
+		key, name string
+		of        func(page.Row) bool
+	}{{"", "all", func(page.Row) bool { return true }}, {"stops", "open stops", func(r page.Row) bool { return r.Stops > 0 && !r.Signed }}}
+	for _, at := range plan.StageNames() {
+		tests = append(tests, struct {
+			key, name string
+			of        func(page.Row) bool
+		}{at.Key, "next: " + at.Name, func(r page.Row) bool { return r.NextStage == at.Key && !r.Signed }})
+	}
+	tests = append(tests, struct {
+		key, name string
+		of        func(page.Row) bool
+	}{"signed", "signed off", func(r page.Row) bool { return r.Signed }})
+	for _, test := range tests {
+		passing := slices.DeleteFunc(slices.Clone(all), func(r page.Row) bool { return !test.of(r) })
+		if test.key == only {
+			out = passing
+		}
+		if len(passing) == 0 && test.key != only {
+			continue
+		}
+		to := url.Values{}
+		if search != "" {
+			to.Set("q", search)
+		}
+		if test.key != "" {
+			to.Set("only", test.key)
+		}
+		filters = append(filters, page.Filter{Name: test.name, Link: "/?" + to.Encode(), Count: len(passing), Chosen: test.key == only})
+	}
+	if !slices.ContainsFunc(filters, func(f page.Filter) bool { return f.Chosen }) {
+		out = all
+	}
+	return out, filters
 }
 
 // rows are jobs as the board shows them.

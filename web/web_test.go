@@ -900,6 +900,25 @@ func TestAnOldPanelIsKeptInTheArray(t *testing.T) {
 	assert.Len(t, crew.Panels, len(demo.Shelf().Panels))
 }
 
+// The board's filters count and show what is next, what stops and what is signed, within
+// a search too; one that no job passes is not offered.
+func TestTheBoardIsFiltered(t *testing.T) {
+	s := open(t)
+	_, body, _ := s.get("/")
+	for _, link := range []string{`href="/?" aria-current="true">all <span>3</span>`, `href="/?only=stops">open stops <span>1</span>`, `href="/?only=survey">next: Survey <span>1</span>`, `href="/?only=signed">signed off <span>1</span>`} {
+		assert.Contains(t, body, link)
+	}
+	assert.NotContains(t, body, "next: Strings")
+	_, body, _ = s.get("/?only=stops")
+	assert.Equal(t, 1, strings.Count(body, `class="job-card`))
+	assert.Contains(t, body, kestrel)
+	_, body, _ = s.get("/?q=heron&only=nonsense")
+	assert.NotContains(t, body, "panic")
+	_, body, _ = s.get("/?q=Odalys&only=signed")
+	assert.Equal(t, 1, strings.Count(body, `class="job-card`))
+	assert.Contains(t, body, `href="/?q=Odalys"`)
+}
+
 // On paper a signed job leads with what was built; the customer's page says what is on
 // the roof as it is, each fuse with its place, the way to switch off, and the serials.
 func TestPaperSaysWhatWasBuilt(t *testing.T) {

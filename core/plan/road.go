@@ -27,6 +27,14 @@ var stages = []struct {
 	{"record", "Record", []string{"prove", "record"}},
 }
 
+// StageNames lists the stages of the road by key and name, in its order.
+func StageNames() (out []Stage) {
+	for _, s := range stages {
+		out = append(out, Stage{Key: s.key, Name: s.name})
+	}
+	return out
+}
+
 func (p *Plan) total(d job.Document) {
 	t := &p.Totals
 	t.Panels = len(p.Portable)

@@ -46,6 +46,13 @@ type Row struct {
 	UpdatedAt time.Time
 }
 
+// Filter is a choice of the board's jobs.
+type Filter struct {
+	Name, Link string
+	Count      int
+	Chosen     bool
+}
+
 // Revision is one step of a job's history.
 type Revision struct {
 	Number               int

@@ -32,10 +32,11 @@ type View struct {
 	Person      Person
 	Problems    []string
 
-	Jobs   []Row
-	Rigs   []job.Kept
-	Search string
-	Rules  []finding.Rule
+	Jobs    []Row
+	Rigs    []job.Kept
+	Search  string
+	Filters []Filter
+	Rules   []finding.Rule
 
 	Given any // what a page outside a job is made of, beside the shelf
 

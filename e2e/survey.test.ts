@@ -44,7 +44,7 @@ test("a roof is surveyed as a tape gives it", async ({ page }) => {
   await expect(page.locator("#tape-wrong")).toContainText('after "tail" write its distance');
   await type(nose, "3550");
   const hand = page.getByRole("region", { name: "Air conditioner" });
-  await hand.locator("summary").first().click();
+  await hand.locator(".fold > summary").first().click();
   await hand.getByLabel("Again, from the tail").fill("tail 925");
   await saved(page, () => hand.getByLabel("Again, from the tail").blur());
   await expect(page.locator("#findings")).toContainText("it differs by 25 mm");

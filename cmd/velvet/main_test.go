@@ -83,9 +83,9 @@ func TestCheckTellsByItsExitCode(t *testing.T) {
 	assert.Contains(t, out, "Local codes and the makers' manuals come first.")
 	assert.NotRegexp(t, `\de[+-]\d`, out, "numbers as people write them")
 
-	_, errs, code := velvet(t, `{"format": "velvet-road-job", "version": 5}`, "check", "-")
+	_, errs, code := velvet(t, fmt.Sprintf(`{"format": "velvet-road-job", "version": %d}`, job.Version+1), "check", "-")
 	assert.Equal(t, 2, code)
-	assert.Contains(t, errs, "version: it is of version 5 and this program reads versions 1 to 4: update the program")
+	assert.Contains(t, errs, fmt.Sprintf("version: it is of version %d and this program reads versions 1 to %d: update the program", job.Version+1, job.Version))
 	_, errs, code = velvet(t, "", "check", filepath.Join(t.TempDir(), "none.json"))
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, "no such file")

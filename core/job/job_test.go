@@ -233,14 +233,15 @@ func TestClashesAreWhereTwoEditsTouchTheSame(t *testing.T) {
 
 func TestFilesThatAreNoJobSayWhereAndWhy(t *testing.T) {
 	good := string(job.Encode(heron(t, false)))
+	version := fmt.Sprintf(`"version": %d`, job.Version)
 	for name, c := range map[string]struct{ text, says string }{
 		"empty":           {"  ", "file: it is empty"},
 		"broken":          {strings.Replace(good, `"title":`, `"title"`, 1), "line 6, column 11: it is no JSON"},
 		"cut off":         {good[:len(good)/2], "it is no JSON"},
 		"something else":  {`{"type": "FeatureCollection"}`, `format: it is missing, not "velvet-road-job"`},
 		"a list":          {`[1, 2]`, "it is no JSON"},
-		"unknown version": {strings.Replace(good, `"version": 4`, `"version": 9`, 1), "version: it is of version 9 and this program reads versions 1 to 4: update the program"},
-		"no version":      {strings.Replace(good, `"version": 4`, `"version": "1"`, 1), `version: it is "1"`},
+		"unknown version": {strings.Replace(good, version, `"version": 99`, 1), fmt.Sprintf("version: it is of version 99 and this program reads versions 1 to %d: update the program", job.Version)},
+		"no version":      {strings.Replace(good, version, `"version": "1"`, 1), `version: it is "1"`},
 		"unknown key":     {strings.Replace(good, `"title":`, `"tilte":`, 1), "additional properties 'tilte' not allowed"},
 		"wrong type":      {strings.Replace(good, `"crown_mm": 57.15`, `"crown_mm": "57"`, 1), "rig.crown_mm: got string, want number"},
 		"wrong choice":    {strings.Replace(good, `"roof_material": "rubber"`, `"roof_material": "thatch"`, 1), "rig.roof_material: value must be one of"},
@@ -270,7 +271,7 @@ func TestMistakesOfAnOlderFileAreNamedAsTheyWouldBeKept(t *testing.T) {
 	_, err = job.Decode(strings.NewReader(text))
 	require.Error(t, err)
 	first := err.Error()
-	assert.Contains(t, first, "version: the file has version 3; below, its parts go by the names of version 4")
+	assert.Contains(t, first, fmt.Sprintf("version: the file has version 3; below, its parts go by the names of version %d", job.Version))
 	assert.Regexp(t, `(?s)rig: .*rig\.coldest_c: .*rig\.obstructions\[0\]\.shape: `, first)
 	for range 20 {
 		_, err = job.Decode(strings.NewReader(text))

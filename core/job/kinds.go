@@ -19,6 +19,8 @@ type Kind interface {
 	// Noun names one item, as in add_panel; Path is where the list stands in the file.
 	Noun() string
 	Path() string
+	// Stage is the key of the road's stage at which an item is seen; empty: at none, or its own fields tell.
+	Stage() string
 	// Recorded tells whether the record asks what was built of each item.
 	Recorded() bool
 
@@ -49,6 +51,7 @@ type Ref struct {
 // kind is a list of the document with how to read an item.
 type kind[T interface{ Key() string }] struct {
 	noun, path string
+	stage      string
 	of         func(*Document) *[]T
 	label      func(T) string // nil: an item has no name of its own
 	references func(T) []Ref  // nil: none
@@ -61,17 +64,17 @@ type kind[T interface{ Key() string }] struct {
 
 // Kinds are the document's lists, in the order of the file.
 var Kinds = []Kind{
-	kind[rig.Obstruction]{noun: "obstruction", path: "rig.obstructions", of: func(d *Document) *[]rig.Obstruction { return &d.Rig.Obstructions }, label: func(t rig.Obstruction) string { return t.Label }},
-	kind[rig.Cupboard]{noun: "cupboard", path: "rig.cupboards", of: func(d *Document) *[]rig.Cupboard { return &d.Rig.Cupboards }, label: func(c rig.Cupboard) string { return c.Label }},
-	kind[rig.Level]{noun: "level", path: "rig.levels", of: func(d *Document) *[]rig.Level { return &d.Rig.Levels }, label: func(l rig.Level) string { return l.Label }},
-	kind[rig.Walkway]{noun: "walkway", path: "rig.walkways", of: func(d *Document) *[]rig.Walkway { return &d.Rig.Walkways }, label: func(w rig.Walkway) string { return w.Label }},
-	kind[rig.Zone]{noun: "zone", path: "rig.zones", of: func(d *Document) *[]rig.Zone { return &d.Rig.Zones }, label: func(z rig.Zone) string { return z.Label }},
-	kind[rig.Space]{noun: "space", path: "rig.spaces", of: func(d *Document) *[]rig.Space { return &d.Rig.Spaces }, label: func(s rig.Space) string { return s.Label }},
-	kind[Panel]{noun: "panel", path: "panels", of: func(d *Document) *[]Panel { return &d.Panels }, label: func(p Panel) string { return p.Label }, recorded: true, part: func(Panel) string { return "panel" },
+	kind[rig.Obstruction]{noun: "obstruction", stage: "survey", path: "rig.obstructions", of: func(d *Document) *[]rig.Obstruction { return &d.Rig.Obstructions }, label: func(t rig.Obstruction) string { return t.Label }},
+	kind[rig.Cupboard]{noun: "cupboard", stage: "survey", path: "rig.cupboards", of: func(d *Document) *[]rig.Cupboard { return &d.Rig.Cupboards }, label: func(c rig.Cupboard) string { return c.Label }},
+	kind[rig.Level]{noun: "level", stage: "survey", path: "rig.levels", of: func(d *Document) *[]rig.Level { return &d.Rig.Levels }, label: func(l rig.Level) string { return l.Label }},
+	kind[rig.Walkway]{noun: "walkway", stage: "survey", path: "rig.walkways", of: func(d *Document) *[]rig.Walkway { return &d.Rig.Walkways }, label: func(w rig.Walkway) string { return w.Label }},
+	kind[rig.Zone]{noun: "zone", stage: "survey", path: "rig.zones", of: func(d *Document) *[]rig.Zone { return &d.Rig.Zones }, label: func(z rig.Zone) string { return z.Label }},
+	kind[rig.Space]{noun: "space", stage: "survey", path: "rig.spaces", of: func(d *Document) *[]rig.Space { return &d.Rig.Spaces }, label: func(s rig.Space) string { return s.Label }},
+	kind[Panel]{noun: "panel", stage: "roof", path: "panels", of: func(d *Document) *[]Panel { return &d.Panels }, label: func(p Panel) string { return p.Label }, recorded: true, part: func(Panel) string { return "panel" },
 		references: func(p Panel) []Ref {
 			return []Ref{{Field: "part", ID: p.Part, Part: "panel", Needed: true}, {Field: "mount", ID: p.Mount, Part: "mount"}}
 		}},
-	kind[String]{noun: "string", path: "strings", of: func(d *Document) *[]String { return &d.Strings }, label: func(s String) string { return s.Label },
+	kind[String]{noun: "string", stage: "strings", path: "strings", of: func(d *Document) *[]String { return &d.Strings }, label: func(s String) string { return s.Label },
 		references: func(s String) (out []Ref) {
 			for i, id := range s.Panels {
 				out = append(out, Ref{Field: fmt.Sprintf("panels[%d]", i), ID: id, To: []string{"panel"}, Needed: true, Says: fmt.Sprintf("there is no panel %q on the roof", id)})
@@ -91,7 +94,7 @@ var Kinds = []Kind{
 			}
 			return out
 		}},
-	kind[Circuit]{noun: "circuit", path: "circuits", of: func(d *Document) *[]Circuit { return &d.Circuits }, label: func(c Circuit) string { return c.Label }, recorded: true, part: func(Circuit) string { return "cable" },
+	kind[Circuit]{noun: "circuit", stage: "cables", path: "circuits", of: func(d *Document) *[]Circuit { return &d.Circuits }, label: func(c Circuit) string { return c.Label }, recorded: true, part: func(Circuit) string { return "cable" },
 		references: func(c Circuit) (out []Ref) {
 			for _, k := range []struct {
 				name string
@@ -111,16 +114,16 @@ var Kinds = []Kind{
 			}
 			return out
 		}},
-	kind[Hole]{noun: "hole", path: "holes", of: func(d *Document) *[]Hole { return &d.Holes }, label: func(h Hole) string { return h.Label }, recorded: true, part: func(Hole) string { return "gland" },
+	kind[Hole]{noun: "hole", stage: "holes", path: "holes", of: func(d *Document) *[]Hole { return &d.Holes }, label: func(h Hole) string { return h.Label }, recorded: true, part: func(Hole) string { return "gland" },
 		references: func(h Hole) []Ref { return []Ref{{Field: "part", ID: h.Part, Part: "gland"}} }},
-	kind[Photo]{noun: "photo", path: "photos", of: func(d *Document) *[]Photo { return &d.Photos }},
+	kind[Photo]{noun: "photo", stage: "survey", path: "photos", of: func(d *Document) *[]Photo { return &d.Photos }},
 	kind[Acceptance]{noun: "accepted", path: "accepted", of: func(d *Document) *[]Acceptance { return &d.Accepted }},
-	kind[Tick]{noun: "tick", path: "record.ticks", of: func(d *Document) *[]Tick { return &d.Record.Ticks }, borrowed: true,
+	kind[Tick]{noun: "tick", stage: "record", path: "record.ticks", of: func(d *Document) *[]Tick { return &d.Record.Ticks }, borrowed: true,
 		references: func(t Tick) []Ref {
 			return []Ref{{Field: "of", ID: t.Of, To: []string{"panel", "hole"}, Needed: true, Says: fmt.Sprintf("there is no panel or hole %q", t.Of)}}
 		}},
-	kind[Built]{noun: "built", path: "record.built", of: func(d *Document) *[]Built { return &d.Record.Built }, borrowed: true},
-	kind[Reading]{noun: "reading", path: "record.readings", of: func(d *Document) *[]Reading { return &d.Record.Readings }, borrowed: true,
+	kind[Built]{noun: "built", stage: "record", path: "record.built", of: func(d *Document) *[]Built { return &d.Record.Built }, borrowed: true},
+	kind[Reading]{noun: "reading", stage: "record", path: "record.readings", of: func(d *Document) *[]Reading { return &d.Record.Readings }, borrowed: true,
 		references: func(r Reading) []Ref {
 			return []Ref{{Field: "string", ID: r.String, To: []string{"string"}, Needed: true}}
 		}},
@@ -147,6 +150,7 @@ func kindOf(kinds []Kind, noun string) (Kind, bool) {
 
 func (k kind[T]) Noun() string     { return k.noun }
 func (k kind[T]) Path() string     { return k.path }
+func (k kind[T]) Stage() string    { return k.stage }
 func (k kind[T]) Recorded() bool   { return k.recorded }
 func (k kind[T]) identified() bool { return !k.borrowed }
 

@@ -1,18 +1,12 @@
 package page
 
 import (
+	"slices"
 	"strings"
 
 	"velvetroad/core/job"
 	"velvetroad/core/shelf"
 )
-
-// whereShown is the stage at which an item's kind is seen.
-var whereShown = map[string]string{
-	"panel": "roof", "string": "strings", "hole": "holes", "circuit": "cables",
-	"built": "record", "reading": "record", "tick": "record",
-	"obstruction": "survey", "cupboard": "survey", "level": "survey", "walkway": "survey", "zone": "survey", "space": "survey", "photo": "survey",
-}
 
 // Where tells at which stage changes of a document are seen, and of which thing the
 // first of them is; empty where no stage shows them.
@@ -43,8 +37,8 @@ func Where(changes []job.Change, d job.Document) (stage, id string) {
 			}
 			return "survey", c.ID
 		}
-		if at := whereShown[noun]; at != "" {
-			return at, c.ID
+		if i := slices.IndexFunc(job.Kinds, func(k job.Kind) bool { return k.Noun() == noun }); i >= 0 && job.Kinds[i].Stage() != "" {
+			return job.Kinds[i].Stage(), c.ID
 		}
 	}
 	return "", ""

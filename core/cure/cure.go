@@ -28,25 +28,28 @@ type Cure struct {
 // mostTries is how many cures of one finding are tried.
 const mostTries = 4
 
-// For gives the obvious cure of a finding of the job's plan; ok is false where there
-// is none, or where each that was tried leaves something worse than it was. Its cost
-// is a plan for every try, four at most.
-func For(d job.Document, crew shelf.Shelf, p plan.Plan, f finding.Finding) (Cure, bool) {
+// For gives the obvious cure of a finding of the job's plan, and how many were tried;
+// it has no changes where there is none, or where each that was tried leaves something
+// worse than it was. Its cost is a plan for every try: most of them, and never over four.
+func For(d job.Document, crew shelf.Shelf, p plan.Plan, f finding.Finding, most int) (best Cure, tried int) {
 	if f.Grade == finding.Fine || f.Accepted != nil {
-		return Cure{}, false
+		return Cure{}, 0
 	}
 	c := doctor{d, crew, p}
-	tries := c.tries(f)
-	for _, try := range tries[:min(len(tries), mostTries)] {
+	for _, try := range c.tries(f) {
+		if tried == min(most, mostTries) {
+			break
+		}
+		tried++
 		next, err := job.Apply(d, job.Edit{Changes: try.Changes})
 		if err != nil {
 			continue
 		}
 		if c.better(f, plan.Of(next, crew)) {
-			return try, true
+			return try, tried
 		}
 	}
-	return Cure{}, false
+	return Cure{}, tried
 }
 
 type doctor struct {

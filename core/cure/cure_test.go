@@ -23,8 +23,11 @@ func of(t *testing.T, d job.Document, code string) (cure.Cure, plan.Plan) {
 	p := plan.Of(d, demo.Shelf())
 	i := slices.IndexFunc(p.Findings, func(f finding.Finding) bool { return f.Code == code && f.Grade > finding.Fine })
 	require.GreaterOrEqual(t, i, 0, "there is something to cure: %s", code)
-	c, ok := cure.For(d, demo.Shelf(), p, p.Findings[i])
-	require.True(t, ok, p.Findings[i].Says)
+	c, tried := cure.For(d, demo.Shelf(), p, p.Findings[i], 12)
+	require.NotEmpty(t, c.Changes, p.Findings[i].Says)
+	none, least := cure.For(d, demo.Shelf(), p, p.Findings[i], tried-1)
+	assert.Empty(t, none.Changes, "no more are tried than are wanted")
+	assert.Equal(t, tried-1, least)
 	next, err := job.Apply(d, job.Edit{Changes: c.Changes})
 	require.NoError(t, err)
 	now := plan.Of(next, demo.Shelf())
@@ -107,11 +110,11 @@ func TestNothingIsGuessed(t *testing.T) {
 		}
 		p := plan.Of(d, demo.Shelf())
 		for _, f := range p.Findings {
-			c, ok := cure.For(d, demo.Shelf(), p, f)
+			c, _ := cure.For(d, demo.Shelf(), p, f, 12)
 			for _, change := range c.Changes {
 				assert.NotEqual(t, "change_panel", change.Do, f.Says)
 			}
-			assert.False(t, ok && f.Grade == finding.Fine, f.Says)
+			assert.False(t, c.Changes != nil && f.Grade == finding.Fine, f.Says)
 		}
 	}
 }
@@ -135,8 +138,8 @@ func TestAnyCureOfAnyJobMakesItBetter(t *testing.T) {
 		}
 		p := plan.Of(d, demo.Shelf())
 		for _, f := range p.Findings {
-			c, cured := cure.For(d, demo.Shelf(), p, f)
-			if !cured {
+			c, _ := cure.For(d, demo.Shelf(), p, f, 12)
+			if c.Changes == nil {
 				continue
 			}
 			offered++

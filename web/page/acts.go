@@ -45,18 +45,17 @@ func NewIDs() func() string {
 	return func() string { n++; return fmt.Sprintf("$%d", n) }
 }
 
-// mostCures is for how many findings of a page a cure is looked for: each costs a few
-// plans.
-const mostCures = 4
+// mostTries is how many cures are tried for all findings of a page: each costs a plan.
+const mostTries = 12
 
 // Cure is the act that puts a finding right; nil where none is obvious.
 func (v *View) Cure(f finding.Finding) *Act {
-	if v.Trying || v.Signed() || v.Stage == "record" || v.cures >= mostCures {
+	if v.Trying || v.Signed() || v.Stage == "record" || v.tries >= mostTries {
 		return nil
 	}
-	v.cures++
-	c, ok := cure.For(v.Doc, v.Crew, v.Plan, f)
-	if !ok {
+	c, tried := cure.For(v.Doc, v.Crew, v.Plan, f, mostTries-v.tries)
+	v.tries += tried
+	if c.Changes == nil {
 		return nil
 	}
 	return &Act{Text: c.Says, Says: strings.ToLower(c.Says[:1]) + c.Says[1:], Changes: c.Changes}

@@ -56,7 +56,7 @@ type View struct {
 	Asked    url.Values // of the page's address
 	Towns    func(asked string) []towns.Town
 	subjects map[string]form.Subject // what fields belong to, found once
-	cures    int                     // how many findings a cure was looked for
+	tries    int                     // how many cures were tried
 }
 
 // Built is the plan of what was built, worked out when a page asks for it.

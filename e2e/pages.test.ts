@@ -26,6 +26,15 @@ test("every page passes axe, in every light and on a phone", async ({ page, base
   }
   await page.goto("/shelf");
   expect(await page.evaluate(() => document.documentElement.scrollWidth), "nor does the shelf").toBeLessThanOrEqual(390);
+  // Nor with letters twice as large, on the phone and at the desk.
+  for (const width of [390, 1280]) {
+    await page.setViewportSize({ width, height: 844 });
+    for (const path of ["/", "/shelf", "/rules", ...stages.filter((s) => s !== "print").map((s) => `${jobs[1]}/${s}`)]) {
+      await page.goto(path);
+      await page.evaluate(() => (document.documentElement.style.fontSize = "200%"));
+      expect(await page.evaluate(() => document.documentElement.scrollWidth), `${path} with large letters at ${width}`).toBeLessThanOrEqual(width);
+    }
+  }
 });
 
 test("on a phone the survey and the record are worked with a thumb", async ({ page }) => {

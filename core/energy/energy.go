@@ -32,6 +32,9 @@ var (
 	TypicalDay = finding.Rule{Code: "charger.typical_day", Unit: "Wh", Asks: "What does a typical day bring where they camp, and how much of it is clipped?", Stops: "never: over-paneling is a choice, and this is what it costs and brings", Laws: []finding.Law{lawSunDay, lawDayMade, lawDayInto, lawDayCut}}
 )
 
+// Rules lists the rules of this room.
+func Rules() []finding.Rule { return []finding.Rule{TypicalDay} }
+
 // A Day is what a controller brings on a typical day.
 type Day struct {
 	Light   float64 // kWh/m² on a flat roof

@@ -16,6 +16,9 @@ import (
 // Chosen is the rule of the wiring option that was chosen.
 var Chosen = finding.Rule{Code: "array.pick", Asks: "Is the job still what its wiring option was chosen for, and wired like it?", Stops: "caution when panels, battery volts or climate have changed since, or the strings are wired differently"}
 
+// Rules lists the rules of this room.
+func Rules() []finding.Rule { return []finding.Rule{Chosen} }
+
 // Choose makes an option the chosen one: its place among those that work,
 // and what it was chosen for. The reason is the person's.
 func Choose(d job.Document, w Option, rank, of int, reason string) job.Option {

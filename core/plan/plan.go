@@ -188,7 +188,7 @@ var (
 
 // Rules lists every rule of the program, in the order of the road.
 func Rules() []finding.Rule {
-	return slices.Concat([]finding.Rule{NotSurveyed, Newer, rig.MeasuredTwice, rig.SamePlace}, roof.Rules(), array.Rules(), []finding.Rule{shade.UnlikeLight}, leads.Rules(), []finding.Rule{option.Chosen}, charger.Rules(), []finding.Rule{energy.TypicalDay}, hole.Rules(), circuit.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
+	return slices.Concat([]finding.Rule{NotSurveyed, Newer}, rig.Rules(), roof.Rules(), array.Rules(), shade.Rules(), leads.Rules(), option.Rules(), charger.Rules(), energy.Rules(), hole.Rules(), circuit.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
 }
 
 // Of works out a plan from a document. The shelf is the crew's: parts there

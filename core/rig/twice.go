@@ -19,6 +19,9 @@ var MeasuredTwice = finding.Rule{Code: "survey.measured_twice", Unit: "mm", Asks
 // SamePlace is the rule of things that were surveyed onto one spot.
 var SamePlace = finding.Rule{Code: "survey.same_place", Unit: "mm", Asks: "Are two things on the roof measured onto one spot?", Stops: "caution when they overlap: one of them was measured wrong"}
 
+// Rules lists the rules of this room.
+func Rules() []finding.Rule { return []finding.Rule{MeasuredTwice, SamePlace} }
+
 // Overlaps tells of things on the roof that overlap. Old holes, and brackets, may be
 // under something.
 func Overlaps(r Rig, system units.System) (out []finding.Finding) {

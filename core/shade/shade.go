@@ -34,6 +34,9 @@ var (
 	UnlikeLight = finding.Rule{Code: "array.unlike_light", Unit: "%", Asks: "Does a panel face or shade unlike its row?", Stops: "caution when that costs the string more than 2 %, or when a portable panel shares a controller with the roof", Laws: []finding.Law{lawLights, lawUnlike}}
 )
 
+// Rules lists the rules of this room.
+func Rules() []finding.Rule { return []finding.Rule{UnlikeLight} }
+
 // Shared is the finding about a portable panel that shares a controller with the roof.
 func Shared(id, label string) finding.Finding {
 	return UnlikeLight.Says(finding.Watch, id, "").Of("", label, "a portable panel shares it with panels on the roof, and they never get the same light. Give the portable panel its own controller.")

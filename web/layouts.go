@@ -56,6 +56,9 @@ func (a ask) wish(system units.System) (w layout.Wish, wrong form.Errors) {
 		w.Least = units.Watt(watts)
 	}
 	for key, text := range a.Fields {
+		if id, ok := strings.CutPrefix(key, "keep/"); ok {
+			w.Keep = append(w.Keep, id)
+		}
 		id, ok := strings.CutPrefix(key, "stock/")
 		text = strings.ToLower(strings.TrimSpace(text))
 		if !ok || text == "" {

@@ -250,6 +250,7 @@ type layoutOf struct {
 	Shelf  string         `help:"Shelf (JSON) whose mounts and controllers may be used beside the job's own."`
 	Marks  float64        `default:"50" help:"Panels stand at multiples of so many mm."`
 	Along  bool           `help:"Turn no panel across the rig."`
+	Keep   []string       `help:"Labels of panels that stay where they are, beside those that are locked."`
 	Least  float64        `help:"Watts that the fewest holes are for."`
 	Effort int            `default:"1" help:"How hard to look: 0 to 4, each about four times the one before."`
 	Time   time.Duration  `default:"20s" help:"Longest time for each layout; the best found by then is printed."`
@@ -275,6 +276,14 @@ func (c layoutOf) Run(ctx context.Context) error {
 			return fmt.Errorf("the job carries no panel %q", id)
 		}
 	}
+	var keep []string
+	for _, label := range c.Keep {
+		i := slices.IndexFunc(d.Panels, func(p job.Panel) bool { return strings.EqualFold(p.Label, label) })
+		if i < 0 {
+			return fmt.Errorf("the job has no panel %q to keep", label)
+		}
+		keep = append(keep, d.Panels[i].ID)
+	}
 	if len(c.Goal) == 0 {
 		for _, g := range layout.Goals() {
 			c.Goal = append(c.Goal, g.Key)
@@ -288,7 +297,7 @@ func (c layoutOf) Run(ctx context.Context) error {
 		return err
 	}
 	debug.SetMemoryLimit(int64(c.Memory) << 20)
-	wish := layout.Wish{Stock: c.Stock, Marks: units.Millimetre(c.Marks), Along: c.Along, Least: units.Watt(c.Least)}
+	wish := layout.Wish{Stock: c.Stock, Marks: units.Millimetre(c.Marks), Along: c.Along, Least: units.Watt(c.Least), Keep: keep}
 	for i, goal := range c.Goal {
 		l, cut, err := c.search(ctx, d, crew, wish, goal)
 		switch {

@@ -30,6 +30,7 @@ type Wish struct {
 	Least      units.Watt       // what the fewest holes are for; 0: four fifths of the most
 	Controller string           // part the array is to stay within; empty: any
 	Cable      string           // part that is to carry it; empty: any
+	Keep       []string         // IDs of panels that stay where they are, beside those that are locked
 }
 
 // Marks are the two grids a layout can stand on: as fine as a tape is read for
@@ -70,6 +71,7 @@ type Layout struct {
 	Holes    int
 	Mass     units.Kilogram
 	SpareM2  float64 // of the roof, free of panels and things
+	Lines    int     // to snap on the roof: where panels begin, lengthwise and crosswise
 	Stops    int     // at the roof
 	Watches  int
 	Remark   string
@@ -151,7 +153,7 @@ func For(d job.Document, crew shelf.Shelf, wish Wish, goal string, effort int, s
 	}
 	l := layouter{d: d, crew: crew, wish: wish, effort: effort, stop: stop}
 	for _, p := range d.Panels {
-		if part, _ := shelf.Find(d.Parts.Panels, p.Part); p.Locked || part.Portable || p.Status != "" && p.Status != job.StatusNew {
+		if part, _ := shelf.Find(d.Parts.Panels, p.Part); p.Locked || slices.Contains(wish.Keep, p.ID) || part.Portable || p.Status != "" && p.Status != job.StatusNew {
 			l.stay = append(l.stay, p)
 		}
 	}
@@ -217,6 +219,33 @@ func (l layouter) onCrown(k kind) func(turn int, y units.Millimetre) bool {
 		p := roof.Panel{Part: k.part, Mount: k.mount, Feet: k.feet, Y: y, Turn: turn}
 		p.X = (g.Length - p.Rect().Width()) / 2
 		return roof.OnCrown(g, p, l.d.Clearances)
+	}
+}
+
+// offFraming counts the feet of a kind that find no cross member; nil where the
+// framing is not known, or where nothing is screwed.
+func (l layouter) offFraming(k kind) func(turn int, x, y units.Millimetre) int {
+	if k.mount.Screws == 0 || k.feet == 0 || l.d.Rig.Framing() == nil {
+		return nil
+	}
+	type at struct {
+		turn int
+		x, y units.Millimetre
+	}
+	known := map[at]int{}
+	return func(turn int, x, y units.Millimetre) int {
+		n, ok := known[at{turn, x, y}]
+		if !ok {
+			p := roof.Panel{Part: k.part, Mount: k.mount, Feet: k.feet, X: x, Y: y, Turn: turn}
+			p.FeetAt, _ = roof.PlaceFeet(l.d.Rig, p)
+			var feet []units.Millimetre
+			for _, foot := range roof.Feet(p) {
+				feet = append(feet, foot[0])
+			}
+			n = k.feet - roof.OnFraming(l.d.Rig, feet)
+			known[at{turn, x, y}] = n
+		}
+		return n
 	}
 }
 
@@ -292,7 +321,7 @@ func (l layouter) fillAny(kinds []kind, more []roof.Keep, least units.Watt) (bes
 	p := pack.Problem{Length: g.Length, Width: g.Width, Outline: g.Outline, Edge: l.d.Clearances.Edge, Gap: l.d.Clearances.Panel,
 		Keep: append(l.keep(), more...), Over: l.over(kinds, geom.Point{}), Grid: l.wish.Marks}
 	for _, k := range kinds {
-		p.Types = append(p.Types, pack.Type{Length: k.part.Length, Width: k.part.Width, Value: float64(k.part.Pmax), Most: k.most, Along: k.along, Across: k.cross, Fits: l.onCrown(k),
+		p.Types = append(p.Types, pack.Type{Length: k.part.Length, Width: k.part.Width, Value: float64(k.part.Pmax), Most: k.most, Along: k.along, Across: k.cross, Fits: l.onCrown(k), OffFraming: l.offFraming(k),
 			Mass: float64(k.part.Mass + units.Kilogram(k.feet)*k.mount.Mass)})
 	}
 	fixed, load := units.Watt(0), g.RoofLoad
@@ -308,21 +337,30 @@ func (l layouter) fillAny(kinds []kind, more []roof.Keep, least units.Watt) (bes
 	for try := range 8 {
 		r := pack.Solve(p, l.effort, l.stop)
 		best.Searched += r.States
-		places := make([]place, len(r.Placed))
-		for i, at := range r.Placed {
-			places[i] = place{at, kinds[at.Type]}
-		}
 		more, most, searched := l.onLevels(kinds, r.Placed)
 		best.Searched += searched
 		if try == 0 { // what is kept off below would prove too much
 			bound = r.Bound + most
 		}
-		panels, bad := l.stand(append(places, more...))
+		stand := func(placed []pack.Placed) ([]job.Panel, *roof.Keep) {
+			var places []place
+			for _, at := range placed {
+				places = append(places, place{at, kinds[at.Type]})
+			}
+			return l.stand(append(places, more...))
+		}
+		panels, bad := stand(r.Placed)
 		if bad != nil {
 			p.Keep = append(p.Keep, *bad)
 			continue
 		}
 		best = l.layout(panels, best.Searched)
+		if panels, bad := stand(pack.Easiest(p, r.Placed, l.stop)); bad == nil {
+			easier := l.layout(panels, best.Searched)
+			if easier.Watts >= best.Watts && easier.Stops <= best.Stops && easier.Watches <= best.Watches {
+				best = easier
+			}
+		}
 		best.Bound = units.Watt(bound) + fixed
 		best.Proved = float64(best.Watts) >= float64(best.Bound)-1e-6
 		return best
@@ -471,6 +509,11 @@ func (l layouter) layout(panels []job.Panel, searched int) (out Layout) {
 		lx, ly, hx, hy := t.Box()
 		used += float64(hx-lx) * float64(hy-ly)
 	}
+	var at []pack.Placed
+	for _, q := range panels {
+		at = append(at, pack.Placed{X: q.X, Y: q.Y})
+	}
+	out.Lines = pack.Lines(at)
 	out.SpareM2 = math.Max(0, l.d.Rig.Shape().Square()-used) / 1e6
 	out.Feet, out.Holes = hole.CountScrews(l.d.Rig, p.Panels)
 	for _, f := range p.Findings {

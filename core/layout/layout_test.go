@@ -288,6 +288,12 @@ func TestOfAsManyWattsTheOneThatIsEasierToBuildWins(t *testing.T) {
 	assert.Positive(t, oneWay)
 
 	d = demotest.Unsigned(t, demo.Marten())
+	wish := layout.Wish{Stock: map[string]int{d.Parts.Panels[0].ID: -1}, Marks: 50, Keep: []string{d.Panels[1].ID}}
+	kept, err := layout.For(d, demo.Shelf(), wish, "watts", 0, nil)
+	require.NoError(t, err)
+	assert.Equal(t, d.Panels[1], kept.Panels[0], "a panel that is kept stays, with its label")
+	assert.False(t, slices.ContainsFunc(kept.Changes, func(c job.Change) bool { return c.ID == d.Panels[1].ID }))
+
 	own, p := layout.Own(d, demo.Shelf()), plan.Of(d, demo.Shelf())
 	assert.Equal(t, p.Totals.Watts, own.Watts)
 	assert.Equal(t, p.Totals.Feet, own.Feet)

@@ -41,6 +41,10 @@ type Type struct {
 
 	// Fits tells whether one turned so may begin at y; nil: everywhere.
 	Fits func(turn int, y units.Millimetre) bool
+
+	// OffFraming counts the feet that miss the framing when one turned so begins at x and y;
+	// nil: not asked. Only Easiest looks at it.
+	OffFraming func(turn int, x, y units.Millimetre) int
 }
 
 // Over is something low on the roof. Clears tells whether a type turned so

@@ -39,6 +39,9 @@ const MillimetresPerInch = 25.4
 // PoundsPerKilogram is exact to the figures given (1 lb = 0.45359237 kg by definition).
 const PoundsPerKilogram = 1 / 0.45359237
 
+// SquareMetresPerSquareFoot is exact (1 ft = 0.3048 m by definition).
+const SquareMetresPerSquareFoot = 0.3048 * 0.3048
+
 // MetresPerSecondPerMPH is exact by definition (1 mile = 1609.344 m).
 const MetresPerSecondPerMPH = 1609.344 / 3600
 
@@ -200,4 +203,12 @@ func imperial(mm float64, parts int) string {
 	}
 	b.WriteByte('"')
 	return b.String()
+}
+
+// AreaText writes an area of so many m² in the system's unit: "8.4 m²" or "90 sq ft".
+func AreaText(m2 float64, s System) string {
+	if s == Imperial {
+		return Num(m2/SquareMetresPerSquareFoot, 0) + " sq ft"
+	}
+	return Num(m2, 1) + " m²"
 }

@@ -143,6 +143,9 @@ func TestConversionsAgreeWithGNUUnits(t *testing.T) {
 		assert.InDelta(t, gnuUnits(t, c.units, "mm"), float64(mm), 1e-6, c.text)
 	}
 	assert.InDelta(t, gnuUnits(t, "1 kg", "lb"), PoundsPerKilogram, 1e-9)
+	assert.InDelta(t, gnuUnits(t, "1 ft^2", "m^2"), SquareMetresPerSquareFoot, 1e-9)
+	assert.Equal(t, "86 sq ft", AreaText(8, Imperial), "units: 8 m² are 86.11 sq ft")
+	assert.Equal(t, "8.4 m²", AreaText(8.41, Metric))
 	for _, f := range []float64{-40, 6, 14, 98.6} {
 		assert.InDelta(t, gnuUnits(t, fmt.Sprintf("tempF(%g)", f), "tempC"), float64(FromFahrenheit(f)), 0.005)
 		assert.InDelta(t, f, FromFahrenheit(f).Fahrenheit(), 0.01, "a tenth typed is the tenth shown")

@@ -135,3 +135,33 @@ func TestDimensionsKeepOffAnOverhangingPanel(t *testing.T) {
 	bare.Panels = nil
 	assert.InDelta(t, float64(over), height(p)-height(bare), 1)
 }
+
+// What the legend explains is on the plan, and what is on the plan and does not say what
+// it is, the legend explains.
+func TestTheLegendExplainsWhatIsDrawn(t *testing.T) {
+	marked := func(svg, mark string) bool {
+		return regexp.MustCompile(`class="([^"]* )?` + mark + `[" ]`).MatchString(svg)
+	}
+	explained := 0
+	for _, s := range demo.Stories() {
+		d := document(t, s)
+		if !d.Rig.Measured() {
+			continue
+		}
+		p := plan.Of(d, demo.Shelf())
+		for _, stage := range []string{"survey", "roof", "strings", "holes", "record", "print"} {
+			r := drawing.Roof{ID: "plan", Document: d, Plan: p, Stage: stage}
+			svg, legend := string(r.SVG()), ""
+			for _, k := range r.Legend() {
+				legend += string(k.Sample)
+			}
+			for _, mark := range []string{"lid", "service", "hot", "existing", "later", "zone", "walkway", "framing", "flat-part", "rib", "cupboard", "way", "chain", "entry", "foot", "thing-gone", "was-planned"} {
+				assert.Equal(t, marked(svg, mark), marked(legend, mark), "job %d, %s: %s", d.Number, stage, mark)
+				if marked(legend, mark) {
+					explained++
+				}
+			}
+		}
+	}
+	assert.Greater(t, explained, 40)
+}

@@ -390,7 +390,14 @@ func (r Roof) panels(c *canvas, f frame) {
 		c.raw(`<rect class="%s" fill="%s" x="%s" y="%s" width="%s" height="%s"/>`, class, fill, px(f.x(rect.LX)), px(f.y(rect.LY)), px(f.d(rect.Width())), px(f.d(rect.Height())))
 		r.feet(c, f, p)
 		if r.Compact {
-			c.text("panel-text", "middle", f.x((rect.LX+rect.HX)/2), f.y((rect.LY+rect.HY)/2)+4, p.Label)
+			x, y := f.x((rect.LX+rect.HX)/2), f.y((rect.LY+rect.HY)/2)
+			if wide(p.Label, 13) > f.d(rect.Width()) && rect.Height() > rect.Width() {
+				c.raw(`<g transform="rotate(-90 %s %s)">`, px(x), px(y))
+				c.text("panel-text", "middle", x, y+4, p.Label)
+				c.end()
+			} else {
+				c.text("panel-text", "middle", x, y+4, p.Label)
+			}
 		} else {
 			c.text("panel-text", "start", f.x(rect.LX)+6, f.y(rect.LY)+16, p.Label)
 			if r.Stage != "strings" && f.d(rect.Height()) > 34 && wide(name, 11) < f.d(rect.Width())-10 {

@@ -106,6 +106,7 @@ func Capital(s string) string {
 func (v *View) Len(m units.Millimetre) string  { return m.Text(v.Doc.Units) }
 func (v *View) Long(m units.Millimetre) string { return wire.Long(m, v.Doc.Units) }
 func (v *View) Mass(k units.Kilogram) string   { return k.Text(v.Doc.Units) }
+func (v *View) Area(m2 float64) string         { return units.AreaText(m2, v.Doc.Units) }
 func (v *View) Metres(m float64) string        { return wire.Long(units.Millimetre(m*1000), v.Doc.Units) }
 
 // Temperature writes a temperature in the job's unit.
@@ -447,6 +448,14 @@ func (v *View) Drawing() template.HTML {
 		return v.RoofPlan()
 	}
 	return v.shown.Drawing(v)
+}
+
+// Legend explains the marks of the roof's plan; nil where the stage has a drawing of another kind.
+func (v *View) Legend() []drawing.Key {
+	if v.shown == nil || v.shown.Drawing != nil && !v.shown.Small {
+		return nil
+	}
+	return v.Roof().Legend()
 }
 
 // Zoom, Small and Marks tell what the stage's drawing can do.

@@ -25,13 +25,19 @@ var Stage = page.Stage{Key: "layouts", Name: "Layouts", Template: text, Model: O
 // Model is what the page shows.
 type Model struct {
 	Goals       []string // keys of the layouts that stand side by side
-	Locked      int      // panels that stay
+	Keep        []Keep   // panels on the roof that may stay where they are
 	Fine, Round units.Millimetre
 	OnHand      []OnHand
 	Own         bool // the job has a controller
 	Controllers []shelf.Controller
 	Cables      []shelf.Cable
 	Yours       *Card // the layout as it is now; nil: there is none
+}
+
+// Keep is a panel on the roof that stays where it is when somebody ticks it.
+type Keep struct {
+	ID, Label string
+	Locked    bool // it stays anyway
 }
 
 // OnHand is a panel of the shelf with how many of it are asked for: "any" where the
@@ -48,10 +54,12 @@ func Of(v *page.View) (any, error) {
 	for _, g := range layout.Goals() {
 		m.Goals = append(m.Goals, g.Key)
 	}
-	for _, p := range v.Doc.Panels {
-		if p.Locked {
-			m.Locked++
+	for _, p := range v.Plan.Panels {
+		if p.Part.Portable || p.Existing || p.Later {
+			continue
 		}
+		panel, _ := shelf.Find(v.Doc.Panels, p.ID)
+		m.Keep = append(m.Keep, Keep{ID: p.ID, Label: p.Label, Locked: panel.Locked})
 	}
 	seen := map[string]bool{}
 	for _, part := range slices.Concat(v.Crew.Panels, v.Doc.Parts.Panels) {

@@ -27,6 +27,7 @@ type Model struct {
 	Findings                      []finding.Finding // the plan's own that want attention, accepted ones too
 	Built                         *plan.Totals      // nil: nothing is recorded
 	RoofBuilt                     template.HTML
+	Legend                        []drawing.Key
 	Things                        []page.BuiltView
 	Readings                      []page.ReadingView
 	Beside                        []page.Beside
@@ -41,7 +42,7 @@ type Run struct {
 
 // Of works out the model.
 func Of(v *page.View) (any, error) {
-	m := Model{Roof: v.RoofPlanned(), Plugging: v.Plugging(), Wiring: v.Wiring(),
+	m := Model{Roof: v.RoofPlanned(), Legend: v.PlannedRoof().Legend(), Plugging: v.Plugging(), Wiring: v.Wiring(),
 		Things: v.BuiltThings(), Readings: v.Readings(), Beside: v.SideBySide().Grave}
 	if len(v.Plan.Controllers) > 0 {
 		m.Paths = v.CablePaths()

@@ -23,11 +23,13 @@ import (
 //go:embed shelf.json
 var shelfText []byte
 
-// The crew.
+// The crew, and the money they count in.
 const (
 	Lead      = "Wren Castellane"
 	Installer = "Tobin Ashgrove"
 	Office    = "Mirela Dunn"
+
+	Currency = "USD" // their shelf's prices
 )
 
 // Shelf is the crew's shelf.
@@ -233,7 +235,7 @@ func ptr[T any](v T) *T { return &v }
 func Heron() Story {
 	t := tell("heron", units.Imperial, time.Date(2026, 9, 14, 15, 5, 0, 0, time.UTC))
 	t.edit(Office, "take the call", "", job.Change{Do: "set_job", Fields: job.Fields(
-		"number", 61, "title", "Roof array and two controllers", "customer", "Odalys Brandt", "contact", "by radio at the gate", "place", "Tern Hollow, pitch 9", "day", "2026-09-22", "time_zone", "America/Denver",
+		"number", 61, "title", "Roof array and two controllers", "customer", "Odalys Brandt", "contact", "by radio at the gate", "place", "Tern Hollow, pitch 9", "day", "2026-09-22", "lead", Lead, "time_zone", "America/Denver",
 		"season", job.Season{Latitude: ptr(37.8), Month: 7, Clear: 82, Air: ptr[units.Celsius](29)})})
 	t.edit(Lead, "survey the rig", "", append(t.power(24, &job.Site{X: 1_752.6, Y: 914.4, Z: -1_879.6},
 		job.Equipment{Kind: "converter", Label: "Converter: 45 A, behind the basement wall", Settings: &job.Settings{Charges: 45}},
@@ -300,7 +302,7 @@ func Heron() Story {
 func Marten() Story {
 	t := tell("marten", units.Metric, time.Date(2026, 11, 9, 9, 20, 0, 0, time.UTC))
 	t.edit(Office, "take the call", "", job.Change{Do: "set_job", Fields: job.Fields(
-		"number", 64, "title", "Three panels, one controller", "customer", "Ilse Varga", "contact", "leave word at the boat shed", "place", "Otter Quay storage", "day", "2026-12-03", "time_zone", "Europe/Lisbon", "wire_rules", "marine",
+		"number", 64, "title", "Three panels, one controller", "customer", "Ilse Varga", "contact", "leave word at the boat shed", "place", "Otter Quay storage", "day", "2026-12-03", "lead", Lead, "time_zone", "Europe/Lisbon", "wire_rules", "marine",
 		"season", job.Season{Latitude: ptr(40.4), Month: 5})})
 	t.edit(Lead, "survey the rig", "", append(t.power(12, &job.Site{X: 620, Y: 1_700, Z: -1_760}), job.Change{Do: "set_rig", Fields: job.Fields(
 		"name", "Caravan with a nose locker", "kind", "caravan", "length_mm", 5_640, "width_mm", 2_190, "crown_mm", 32, "roof_material", "aluminium",

@@ -63,6 +63,7 @@ type Job struct {
 	Customer  string
 	Rig       string
 	Place     string
+	Lead      string // who of the crew leads it
 	Day       *time.Time
 	Watts     int
 	Stops     int
@@ -70,6 +71,7 @@ type Job struct {
 	Done      int    // stages with nothing open
 	NextStage string // key of the first stage with something open
 	Signed    bool
+	Archived  bool // put away: it is not among the others on the board
 	Revision  int
 	UpdatedAt time.Time
 }
@@ -188,13 +190,13 @@ func (s *Store) Migrate(ctx context.Context) error {
 }
 
 // Jobs lists jobs, newest number first; those in which every word of the search is
-// somewhere in number, title, customer, contact, rig, place, the names of parts or
+// somewhere in number, title, customer, contact, rig, place, lead, the names of parts or
 // serials.
 func (s *Store) Jobs(ctx context.Context, search string) (jobs []Job, err error) {
 	q := s.db.WithContext(ctx).Order("signed, number DESC")
 	for word := range strings.FieldsSeq(search) {
 		like := "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(word) + "%"
-		q = q.Where(`number::text || ' ' || title || ' ' || customer || ' ' || rig || ' ' || place ILIKE ?
+		q = q.Where(`number::text || ' ' || title || ' ' || customer || ' ' || rig || ' ' || place || ' ' || lead ILIKE ?
 			OR EXISTS (SELECT 1 FROM job_revisions r WHERE r.job_id = jobs.id AND r.number = jobs.revision AND (
 				r.document->>'contact' ILIKE ?
 				OR EXISTS (SELECT 1 FROM jsonb_path_query(r.document, '$.parts.*[*].name') part WHERE part #>> '{}' ILIKE ?)
@@ -415,7 +417,7 @@ func (s *Store) change(ctx context.Context, id, editID string, make func(*gorm.D
 			return err
 		}
 		row = summary(next, p, crew, revision.Number, at)
-		return tx.Save(&row).Error
+		return tx.Omit("Archived").Save(&row).Error
 	})
 	if err != nil {
 		return Current{}, err
@@ -427,9 +429,31 @@ func (s *Store) change(ctx context.Context, id, editID string, make func(*gorm.D
 	return now, err
 }
 
+// Archive puts a job away, or brings it back. Nothing of it is lost or changed.
+func (s *Store) Archive(ctx context.Context, id string, archived bool) error {
+	if uuid.Validate(id) != nil {
+		return ErrNotFound
+	}
+	done := s.db.WithContext(ctx).Model(&Job{}).Where("id = ?", id).UpdateColumn("archived", archived)
+	if done.Error == nil && done.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return done.Error
+}
+
+// Currency is the code of the crew's money by ISO 4217; empty: not said.
+func (s *Store) Currency(ctx context.Context) (code string, err error) {
+	return code, s.db.WithContext(ctx).Table("crew").Select("currency").Scan(&code).Error
+}
+
+// SetCurrency sets it.
+func (s *Store) SetCurrency(ctx context.Context, code string) error {
+	return s.db.WithContext(ctx).Table("crew").Where("TRUE").Update("currency", code).Error
+}
+
 // summary works out the list's row of a document.
 func summary(d job.Document, p plan.Plan, crew shelf.Shelf, revision int, at time.Time) Job {
-	row := Job{ID: d.ID, Number: d.Number, Title: d.Title, Customer: d.Customer, Rig: d.Rig.Name, Place: d.Place, Watts: int(p.Totals.Watts),
+	row := Job{ID: d.ID, Number: d.Number, Title: d.Title, Customer: d.Customer, Rig: d.Rig.Name, Place: d.Place, Lead: d.Lead, Watts: int(p.Totals.Watts),
 		Stops: p.Totals.Stops, Watches: p.Totals.Watches, NextStage: p.Next().Key, Signed: d.Record.Signed != nil, Revision: revision, UpdatedAt: at}
 	if row.Signed { // what counts is what was built
 		built := plan.Built(d, crew)

@@ -42,46 +42,95 @@ func (s *server) boardWith(c *gin.Context, status int, problems []string) {
 		return
 	}
 	v := &page.View{Title: "Jobs", Rigs: rigs, Search: c.Query("q"), Problems: problems}
-	v.Jobs, v.Filters = filtered(rows(jobs), c.Query("q"), c.Query("only"))
+	v.Jobs, v.Filters = filtered(rows(jobs), c.Request.URL.Query(), s.now())
 	s.render(c, status, "board", v)
 }
 
-// filtered are the rows of one filter, with all filters that some row passes: what is
-// next in a job, its open stops, or that it is signed.
-func filtered(all []page.Row, search, only string) (out []page.Row, filters []page.Filter) {
-	tests := []struct {
-		key, name string
-		of        func(page.Row) bool
-	}{{"", "all", func(page.Row) bool { return true }}, {"stops", "open stops", func(r page.Row) bool { return r.Stops > 0 && !r.Signed }}}
+// choice is one filter of the board: its key in the address, and which jobs pass it.
+type choice struct {
+	key, name string
+	passes    func(page.Row) bool
+}
+
+// filtered are the rows that pass the three filters of the address: only (what is next
+// in a job, its open stops, signed, archived), day and lead. Each group lists the
+// choices that some row passes beside the other groups' choices. A choice that is not
+// known passes all.
+func filtered(all []page.Row, asked url.Values, now time.Time) (out []page.Row, filters page.Filters) {
+	any := func(page.Row) bool { return true }
+	only := []choice{
+		{"", "all", func(r page.Row) bool { return !r.Archived }},
+		{"stops", "open stops", func(r page.Row) bool { return r.Stops > 0 && !r.Signed && !r.Archived }},
+	}
 	for _, at := range plan.StageNames() {
-		tests = append(tests, struct {
-			key, name string
-			of        func(page.Row) bool
-		}{at.Key, "next: " + at.Name, func(r page.Row) bool { return r.NextStage == at.Key && !r.Signed }})
+		only = append(only, choice{at.Key, "next: " + at.Name, func(r page.Row) bool { return r.NextStage == at.Key && !r.Signed && !r.Archived }})
 	}
-	tests = append(tests, struct {
-		key, name string
-		of        func(page.Row) bool
-	}{"signed", "signed off", func(r page.Row) bool { return r.Signed }})
-	for _, test := range tests {
-		passing := slices.DeleteFunc(slices.Clone(all), func(r page.Row) bool { return !test.of(r) })
-		if test.key == only {
-			out = passing
+	only = append(only,
+		choice{"signed", "signed off", func(r page.Row) bool { return r.Signed && !r.Archived }},
+		choice{"archived", "archived", func(r page.Row) bool { return r.Archived }})
+
+	year, month, day := now.Date()
+	today := time.Date(year, month, day, 0, 0, 0, 0, time.UTC)
+	within := func(from, to int) func(page.Row) bool { // days from today, both included
+		return func(r page.Row) bool {
+			return r.Day != nil && !r.Day.Before(today.AddDate(0, 0, from)) && !r.Day.After(today.AddDate(0, 0, to))
 		}
-		if len(passing) == 0 && test.key != only {
-			continue
-		}
-		to := url.Values{}
-		if search != "" {
-			to.Set("q", search)
-		}
-		if test.key != "" {
-			to.Set("only", test.key)
-		}
-		filters = append(filters, page.Filter{Name: test.name, Link: "/?" + to.Encode(), Count: len(passing), Chosen: test.key == only})
 	}
-	if !slices.ContainsFunc(filters, func(f page.Filter) bool { return f.Chosen }) {
-		out = all
+	days := []choice{
+		{"", "any day", any}, {"past", "before today", within(-365_000, -1)}, {"today", "today", within(0, 0)},
+		{"week", "in the next 7 days", within(0, 6)}, {"later", "later", within(7, 365_000)}, {"none", "no day yet", func(r page.Row) bool { return r.Day == nil }},
+	}
+	leads := []choice{{"", "anybody", any}}
+	for _, r := range all {
+		if r.Lead != "" && !slices.ContainsFunc(leads, func(c choice) bool { return c.key == r.Lead }) {
+			leads = append(leads, choice{r.Lead, r.Lead, func(other page.Row) bool { return other.Lead == r.Lead }})
+		}
+	}
+	slices.SortFunc(leads[1:], func(a, b choice) int { return strings.Compare(a.name, b.name) })
+
+	groups := []struct {
+		key     string
+		choices []choice
+		shown   *[]page.Filter
+	}{{"only", only, &filters.Next}, {"day", days, &filters.Days}, {"lead", leads, &filters.Leads}}
+	chosen := func(choices []choice, key string) choice {
+		if i := slices.IndexFunc(choices, func(c choice) bool { return c.key == key }); i >= 0 {
+			return choices[i]
+		}
+		return choices[0]
+	}
+	for _, g := range groups {
+		rest := slices.Clone(all) // what passes the other groups
+		for _, other := range groups {
+			if other.key != g.key {
+				passes := chosen(other.choices, asked.Get(other.key)).passes
+				rest = slices.DeleteFunc(rest, func(r page.Row) bool { return !passes(r) })
+			}
+		}
+		now := chosen(g.choices, asked.Get(g.key))
+		for _, c := range g.choices {
+			passing := 0
+			for _, r := range rest {
+				if c.passes(r) {
+					passing++
+				}
+			}
+			if passing == 0 && c.key != now.key && c.key != "" {
+				continue
+			}
+			to := url.Values{}
+			for _, key := range []string{"q", "only", "day", "lead"} {
+				if value := asked.Get(key); value != "" {
+					to.Set(key, value)
+				}
+			}
+			to.Set(g.key, c.key)
+			if c.key == "" {
+				to.Del(g.key)
+			}
+			*g.shown = append(*g.shown, page.Filter{Key: c.key, Name: c.name, Link: "/?" + to.Encode(), Count: passing, Chosen: c.key == now.key})
+		}
+		out = slices.DeleteFunc(rest, func(r page.Row) bool { return !now.passes(r) })
 	}
 	return out, filters
 }
@@ -122,6 +171,25 @@ func (s *server) create(c *gin.Context) {
 		d = d.StartFrom(kept, uuid.NewString)
 	}
 	s.put(c, d, "start the job")
+}
+
+// copyJob starts a job from another one's rig, parts and plan.
+func (s *server) copyJob(c *gin.Context) {
+	now, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.put(c, now.Document.Copied(uuid.NewString()), fmt.Sprintf("copy job %d", now.Document.Number))
+}
+
+// archive puts a job away, or brings it back.
+func (s *server) archive(c *gin.Context) {
+	if err := s.jobs.Archive(c.Request.Context(), c.Param("id"), c.PostForm("archived") == "yes"); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/")
 }
 
 // importJob reads a job file into a new job. A job that is here already comes

@@ -53,6 +53,9 @@ type Jobs interface {
 	PutPhoto(ctx context.Context, p store.Photo) error
 	Photo(ctx context.Context, jobID, id string) (store.Photo, error)
 	Person(ctx context.Context) (store.Person, error)
+	Archive(ctx context.Context, id string, archived bool) error
+	Currency(ctx context.Context) (string, error)
+	SetCurrency(ctx context.Context, code string) error
 }
 
 // maxBody is the largest request that is read: a job file and a little more.
@@ -126,6 +129,8 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 	r.GET("/jobs/:id/markout.dxf", s.markoutDXF)
 	r.GET("/jobs/:id/wirings", s.wirings)
 	r.GET("/jobs/:id/:stage", s.stage)
+	r.POST("/jobs/:id/copy", s.copyJob)
+	r.POST("/jobs/:id/archive", s.archive)
 	r.POST("/jobs/:id/outline", s.outlineFile)
 	r.POST("/jobs/:id/rig", s.keepRig)
 	r.POST("/jobs/:id/photos", s.addPhoto)

@@ -10,6 +10,8 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"golang.org/x/text/currency"
+
 	"velvetroad/core/array"
 	"velvetroad/core/job"
 	"velvetroad/core/prove"
@@ -35,6 +37,9 @@ func (s *server) shelfView(c *gin.Context) (v *page.View, err error) {
 	v = &page.View{Title: "Shelf", Asked: c.Request.URL.Query()}
 	var given parts.Given
 	if v.Crew, err = s.jobs.Shelf(c.Request.Context()); err != nil {
+		return nil, err
+	}
+	if v.Currency, err = s.jobs.Currency(c.Request.Context()); err != nil {
 		return nil, err
 	}
 	if given.Retired, err = s.jobs.Retired(c.Request.Context()); err != nil {
@@ -160,6 +165,11 @@ func (s *server) prices(c *gin.Context) {
 			changed.Cables = append(changed.Cables, p)
 		}
 	}
+	code := strings.ToUpper(strings.TrimSpace(c.PostForm("currency")))
+	given.Prices["currency"] = code
+	if _, err := currency.ParseISO(code); err != nil && code != "" {
+		v.Problems = append(v.Problems, fmt.Sprintf("Currency: %q is no currency; write its three letters, as CAD or EUR, or leave it empty.", code))
+	}
 	for _, p := range changed.Problems() {
 		v.Problems = append(v.Problems, page.Capital(p.Says)+".")
 	}
@@ -169,6 +179,10 @@ func (s *server) prices(c *gin.Context) {
 		return
 	}
 	if err := s.jobs.PutShelf(c.Request.Context(), changed); err != nil {
+		s.fail(c, err)
+		return
+	}
+	if err := s.jobs.SetCurrency(c.Request.Context(), code); err != nil {
 		s.fail(c, err)
 		return
 	}

@@ -81,6 +81,9 @@ func (s *server) viewOf(c *gin.Context, now store.Current, stage, selected strin
 			v.Revisions = append(v.Revisions, page.Revision{Number: r.Number, Author: r.Author, Says: r.Says, Reason: r.Reason, At: r.At})
 		}
 	}
+	if v.Currency, err = s.jobs.Currency(c.Request.Context()); err != nil {
+		return nil, err
+	}
 	v.Title = fmt.Sprintf("Job %d, %s", now.Document.Number, stage)
 	v.Person, err = s.person(c)
 	return v, err

@@ -1384,3 +1384,73 @@ func named(text string, n int) string {
 	id := uuid.NewString()
 	return strings.NewReplacer(fmt.Sprintf(`"$%d"`, n), fmt.Sprintf("%q", id), fmt.Sprintf(`"$%d:`, n), `"`+id+":").Replace(text)
 }
+
+// A job is put away and brought back, copied without what was recorded, and found by
+// its day and by who leads it. Choices of the groups count within each other.
+func TestTheBoardArchivesCopiesAndFiltersByDayAndLead(t *testing.T) {
+	s := open(t)
+	titles := func(path string) (out []string) {
+		_, body, _ := s.get(path)
+		for _, m := range regexp.MustCompile(`<span class="job-what"><b>([^<]*)</b>`).FindAllStringSubmatch(body, -1) {
+			out = append(out, html.UnescapeString(m[1]))
+		}
+		return out
+	}
+	// The clock is at 1 June: both booked days are later.
+	assert.Equal(t, []string{"Owner's own panel on a van"}, titles("/?day=none"))
+	assert.Len(t, titles("/?day=later"), 2)
+	assert.Len(t, titles("/?lead="+url.QueryEscape(demo.Lead)), 2)
+	assert.Empty(t, titles("/?day=none&lead="+url.QueryEscape(demo.Lead)))
+	_, body, _ := s.get("/?day=none")
+	assert.Contains(t, body, `aria-current="true">no day yet <span>1</span>`)
+	assert.NotContains(t, body, demo.Lead+` <span>`, "nobody leads a job without a day")
+
+	for day, choice := range map[string]string{"2026-05-31": "past", "2026-06-01": "today", "2026-06-07": "week", "2026-06-08": "later"} {
+		code, a := s.api(kestrel, "edit", m{"stage": "survey", "id": uuid.NewString(), "says": "book", "changes": []job.Change{{Do: "set_job", Fields: job.Fields("day", day)}}})
+		require.Equal(t, 200, code, a.Error.Says)
+		assert.Contains(t, titles("/?day="+choice), "Owner's own panel on a van", day)
+	}
+	assert.NotContains(t, titles("/?day=week"), "Owner's own panel on a van")
+
+	code, _, _ := s.post("/jobs/"+marten+"/archive", url.Values{"archived": {"yes"}})
+	require.Equal(t, http.StatusSeeOther, code)
+	assert.Len(t, titles("/"), 2)
+	assert.Equal(t, []string{"Three panels, one controller"}, titles("/?only=archived"))
+	code, a := s.api(marten, "edit", m{"stage": "survey", "id": uuid.NewString(), "says": "note", "changes": []job.Change{{Do: "set_job", Fields: job.Fields("contact", "new")}}})
+	require.Equal(t, 200, code, a.Error.Says)
+	assert.Len(t, titles("/?only=archived"), 1, "an edit does not bring a job back")
+	code, _, _ = s.post("/jobs/"+marten+"/archive", url.Values{"archived": {"no"}})
+	require.Equal(t, http.StatusSeeOther, code)
+	assert.Len(t, titles("/"), 3)
+	code, _, _ = s.post("/jobs/"+uuid.NewString()+"/archive", url.Values{"archived": {"yes"}})
+	assert.Equal(t, http.StatusNotFound, code)
+
+	code, _, header := s.post("/jobs/"+heron+"/copy", nil)
+	require.Equal(t, http.StatusSeeOther, code)
+	copied, err := s.store.Job(t.Context(), strings.TrimPrefix(header.Get("Location"), "/jobs/"))
+	require.NoError(t, err)
+	was, err := s.store.Job(t.Context(), heron)
+	require.NoError(t, err)
+	assert.Equal(t, was.Document.Title+" (copy)", copied.Document.Title)
+	assert.Equal(t, 67, copied.Document.Number)
+	assert.Equal(t, was.Document.Panels, copied.Document.Panels)
+	assert.Equal(t, was.Document.Rig, copied.Document.Rig)
+	assert.Nil(t, copied.Document.Record.Signed)
+	assert.Empty(t, copied.Document.Record.Built)
+	assert.Empty(t, copied.Document.Day)
+	assert.NotEmpty(t, was.Document.Record.Built, "the original keeps its record")
+}
+
+// Prices are in the crew's own money; what is no currency is refused with the rest.
+func TestPricesHaveACurrency(t *testing.T) {
+	s := open(t)
+	code, body, _ := s.post("/shelf/prices", url.Values{"currency": {"dollars"}})
+	assert.Equal(t, http.StatusUnprocessableEntity, code)
+	assert.Contains(t, html.UnescapeString(body), `Currency: "DOLLARS" is no currency; write its three letters`)
+	code, _, _ = s.post("/shelf/prices", url.Values{"currency": {"nok"}})
+	require.Equal(t, http.StatusSeeOther, code)
+	now, err := s.store.Currency(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, "NOK", now)
+	assert.Contains(t, s.page(marten, "wirings"), "<u>NOK</u>")
+}

@@ -38,6 +38,7 @@ type Document struct {
 	Customer   string          `json:"customer"`
 	Contact    string          `json:"contact"`
 	Place      string          `json:"place"`
+	Lead       string          `json:"lead,omitempty" jsonschema:"description=who of the crew leads the job"`
 	Day        string          `json:"day" jsonschema:"description=the day booked as YYYY-MM-DD in the job's time zone; empty: none yet"`
 	TimeZone   string          `json:"time_zone"`
 	Units      units.System    `json:"units" jsonschema:"enum=imperial,enum=metric"`

@@ -317,6 +317,7 @@ type head struct {
 	Customer   string          `json:"customer"`
 	Contact    string          `json:"contact"`
 	Place      string          `json:"place"`
+	Lead       string          `json:"lead,omitempty"`
 	Day        string          `json:"day"`
 	TimeZone   string          `json:"time_zone"`
 	Units      units.System    `json:"units"`
@@ -330,11 +331,11 @@ type head struct {
 }
 
 func headOf(d Document) head {
-	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone, d.Units, d.WireRules, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Option}
+	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Lead, d.Day, d.TimeZone, d.Units, d.WireRules, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Option}
 }
 
 func (h head) into(d *Document) {
-	d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Day, d.TimeZone = h.Number, h.Title, h.Customer, h.Contact, h.Place, h.Day, h.TimeZone
+	d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Lead, d.Day, d.TimeZone = h.Number, h.Title, h.Customer, h.Contact, h.Place, h.Lead, h.Day, h.TimeZone
 	d.Units, d.WireRules, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Option = h.Units, h.WireRules, h.Clearances, h.Wind, h.Sealing, h.RigFrom, h.Season, h.Option
 }
 

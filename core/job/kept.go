@@ -1,6 +1,8 @@
 package job
 
 import (
+	"strings"
+
 	"bytes"
 	"encoding/json"
 	"slices"
@@ -68,6 +70,15 @@ func (d Document) StartFrom(k Kept, fresh func() string) Document {
 		out.Equipment = append(out.Equipment, battery)
 	}
 	return out
+}
+
+// Copied is a new job with this one's rig, parts and plan, for the next rig of the
+// same kind: without its day, its record, its photos and what was accepted in it.
+func (d Document) Copied(id string) Document {
+	d.ID, d.Number, d.Day = id, 0, ""
+	d.Title = strings.TrimSpace(d.Title + " (copy)")
+	d.Record, d.Photos, d.Accepted = Record{Built: []Built{}, Readings: []Reading{}}, nil, nil
+	return d
 }
 
 func renewed[T any](items []T, renew func(*T)) []T {

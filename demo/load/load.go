@@ -26,6 +26,9 @@ func Demo(ctx context.Context, s *store.Store) (bool, error) {
 	if err := s.PutShelf(ctx, demo.Shelf()); err != nil {
 		return false, err
 	}
+	if err := s.SetCurrency(ctx, demo.Currency); err != nil {
+		return false, err
+	}
 	for _, story := range demo.Stories() {
 		at, err := time.Parse(time.RFC3339, story.Edits[0].At)
 		if err != nil {

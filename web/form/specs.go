@@ -27,6 +27,7 @@ var specs = map[string]map[string]Spec{
 		"customer":                  {Kind: Text{}, Label: "Customer"},
 		"contact":                   {Kind: Text{}, Label: "Phone, email"},
 		"place":                     {Kind: Text{}, Label: "Where"},
+		"lead":                      {Kind: Text{}, Label: "Led by", Absent: true},
 		"day":                       {Kind: Day{}, Label: "Day"},
 		"time_zone":                 {Kind: Text{}, Label: "Time zone", Hint: "as America/Denver"},
 		"units":                     {Kind: Choice{Choices("imperial", "feet and inches", "metric", "millimetres")}, Label: "Lengths in"},

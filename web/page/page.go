@@ -35,6 +35,7 @@ type Row struct {
 	Customer  string
 	Rig       string
 	Place     string
+	Lead      string // who of the crew leads it
 	Day       *time.Time
 	Watts     int
 	Stops     int
@@ -42,16 +43,20 @@ type Row struct {
 	Done      int    // stages with nothing open
 	NextStage string // key of the first stage with something open
 	Signed    bool
+	Archived  bool // put away
 	Revision  int
 	UpdatedAt time.Time
 }
 
 // Filter is a choice of the board's jobs.
 type Filter struct {
-	Name, Link string
-	Count      int
-	Chosen     bool
+	Key, Name, Link string
+	Count           int
+	Chosen          bool
 }
+
+// Filters are the board's choices, by group: what is next in a job, its day, who leads it.
+type Filters struct{ Next, Days, Leads []Filter }
 
 // Revision is one step of a job's history.
 type Revision struct {

@@ -32,11 +32,12 @@ type View struct {
 	Person      Person
 	Problems    []string
 
-	Jobs    []Row
-	Rigs    []job.Kept
-	Search  string
-	Filters []Filter
-	Rules   []finding.Rule
+	Jobs     []Row
+	Rigs     []job.Kept
+	Search   string
+	Filters  Filters
+	Currency string // code of the crew's money, empty: not said
+	Rules    []finding.Rule
 
 	Given any // what a page outside a job is made of, beside the shelf
 

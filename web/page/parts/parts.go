@@ -44,7 +44,8 @@ type Model struct {
 	Estimated  Form
 	Estimate   *Estimate
 	Prices     []PriceRow
-	PricesBack bool // they came back with something wrong
+	PricesBack bool   // they came back with something wrong
+	Currency   string // as it is, or as it was typed
 }
 
 // Section is a kind of part: its form, and the parts there are.
@@ -180,7 +181,10 @@ var kinds = []struct{ kind, what, title string }{
 // Of works out the model.
 func Of(v *page.View) (any, error) {
 	given, _ := v.Given.(Given)
-	m := Model{Estimated: formOf(given, "estimate", "", EstimateFields), Estimate: given.Estimate, Prices: prices(v.Crew, given.Prices), PricesBack: len(given.Prices) > 0}
+	m := Model{Estimated: formOf(given, "estimate", "", EstimateFields), Estimate: given.Estimate, Prices: prices(v.Crew, given.Prices), PricesBack: len(given.Prices) > 0, Currency: v.Currency}
+	if typed, back := given.Prices["currency"]; back {
+		m.Currency = typed
+	}
 	if given.Kind == "" {
 		given = asked(v, given)
 	}

@@ -161,9 +161,9 @@ func Of(v *page.View) (any, error) {
 	for _, w := range not {
 		m.Not = append(m.Not, Row{Option: w})
 	}
-	m.Lines = lines(m.First)
+	m.Lines = lines(m.First, v.Currency)
 	if len(hold) > 1 {
-		m.Because = because(hold[0], hold[1], hold, weights)
+		m.Because = because(hold[0], hold[1], hold, weights, v.Currency)
 	}
 	m.Count = len(hold)
 	m.Pick = options.Now(hold, not)
@@ -198,7 +198,7 @@ var figures = []struct {
 }
 
 // lines compares options figure by figure.
-func lines(of []Row) (out []Line) {
+func lines(of []Row, currency string) (out []Line) {
 	if len(of) == 0 {
 		return nil
 	}
@@ -222,6 +222,9 @@ func lines(of []Row) (out []Line) {
 		for _, o := range of {
 			x := f.of(o.Option)
 			cell := Cell{Text: units.Num(x, f.decimals), Unit: f.unit, Best: x == best}
+			if f.key == "cost" {
+				cell.Unit = currency
+			}
 			if f.key == "cost" && x == 0 {
 				cell = Cell{Text: "no price"}
 			}
@@ -238,7 +241,7 @@ func lines(of []Row) (out []Line) {
 
 // because says in what the first option is ahead of the second, in the two figures that
 // count most.
-func because(first, second option.Option, all []option.Option, w option.Weights) string {
+func because(first, second option.Option, all []option.Option, w option.Weights, currency string) string {
 	var says []string
 	for _, key := range option.Ahead(first, second, all, w) {
 		for _, f := range figures {
@@ -246,9 +249,12 @@ func because(first, second option.Option, all []option.Option, w option.Weights)
 			if f.key != key || a == b {
 				continue
 			}
-			unit := ""
-			if f.unit != "" {
-				unit = " " + f.unit
+			unit := f.unit
+			if key == "cost" {
+				unit = currency
+			}
+			if unit != "" {
+				unit = " " + unit
 			}
 			if b == "0" && key == "cost" {
 				says = append(says, "all its parts have a price")

@@ -115,6 +115,7 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 	r.GET("/shelf.json", s.shelfFile)
 	r.POST("/shelf", s.bringShelf)
 	r.POST("/shelf/:kind", s.addPart)
+	r.POST("/shelf/sheet", s.takeSheet)
 	r.POST("/shelf/estimate", s.estimate)
 	r.POST("/shelf/prices", s.prices)
 	r.POST("/shelf/retire", s.retire)

@@ -3,23 +3,28 @@ package web
 import (
 	"encoding/json"
 	"fmt"
+	"io"
 	"math"
 	"net/http"
+	"path"
+	"slices"
 	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
-
+	"github.com/xuri/excelize/v2"
 	"golang.org/x/text/currency"
 
 	"velvetroad/core/array"
 	"velvetroad/core/job"
 	"velvetroad/core/prove"
 	"velvetroad/core/shelf"
+	"velvetroad/core/sheet"
 	"velvetroad/core/units"
 	"velvetroad/store"
 	"velvetroad/web/page"
 	"velvetroad/web/page/parts"
+	sheetpage "velvetroad/web/page/sheet"
 )
 
 // shelf is the page of the crew's shelf.
@@ -296,9 +301,7 @@ func (s *server) retire(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, "/shelf#"+kind)
 }
 
-// bringShelf takes parts onto the shelf from a file: a shelf as JSON, or a table
-// of one kind as CSV. A file with anything wrong in it brings nothing, and all
-// of it is said.
+// bringShelf reads a file of parts, a table or a shelf, and shows what it would change.
 func (s *server) bringShelf(c *gin.Context) {
 	v, err := s.shelfView(c)
 	if err != nil {
@@ -314,30 +317,108 @@ func (s *server) bringShelf(c *gin.Context) {
 		return
 	}
 	defer file.Close()
-	var brought shelf.Shelf
+	given := sheetpage.Given{Kind: c.PostForm("kind"), Name: name}
 	var problems []shelf.Problem
-	if strings.HasSuffix(strings.ToLower(name), ".json") {
-		brought, problems = shelf.ReadJSON(file)
-	} else {
-		brought, problems = shelf.ReadCSV(file, c.PostForm("kind"))
+	switch ending := strings.ToLower(path.Ext(name)); ending {
+	case ".json":
+		text, wrong := shelf.Limited(file)
+		given.JSON, problems = string(text), wrong
+	case ".xlsx":
+		given.Sheet, problems = workbook(file)
+	default:
+		given.Sheet, problems = sheet.ReadCSV(file)
 	}
 	if len(problems) > 0 {
-		says := []string{fmt.Sprintf("%s has %d things wrong in it; nothing was taken from it.", name, len(problems))}
-		for i, p := range problems {
-			if i == 100 {
-				says = append(says, fmt.Sprintf("… and %d more", len(problems)-i))
-				break
-			}
-			says = append(says, page.Capital(p.Error())+".")
-		}
-		refuse(says...)
+		refuse(fmt.Sprintf("%s cannot be read; nothing was changed. %s.", name, page.Capital(problems[0].Error())))
 		return
 	}
-	if err := s.jobs.PutShelf(c.Request.Context(), brought); err != nil {
+	given.Columns = given.Sheet.Guess(given.Kind)
+	s.beside(c, v, given)
+}
+
+// workbook reads the first sheet of a workbook.
+func workbook(r io.Reader) (sheet.Sheet, []shelf.Problem) {
+	wrong := func(err error) (sheet.Sheet, []shelf.Problem) {
+		return sheet.Sheet{}, []shelf.Problem{{Path: "file", Says: "it is no workbook (XLSX): " + err.Error()}}
+	}
+	const most = 32 << 20 // unpacked; a small file can unpack to anything
+	book, err := excelize.OpenReader(r, excelize.Options{UnzipSizeLimit: most, UnzipXMLSizeLimit: most, RawCellValue: true})
+	if err != nil {
+		return wrong(err)
+	}
+	defer book.Close()
+	rows, err := book.GetRows(book.GetSheetName(0))
+	if err != nil {
+		return wrong(err)
+	}
+	return sheet.FromRows(rows)
+}
+
+// takeSheet shows what a table changes with other columns, or saves it.
+func (s *server) takeSheet(c *gin.Context) {
+	v, err := s.shelfView(c)
+	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	c.Redirect(http.StatusSeeOther, "/shelf")
+	given := sheetpage.Given{Kind: c.PostForm("kind"), Name: c.PostForm("name"), JSON: c.PostForm("json")}
+	if given.JSON == "" {
+		var problems []shelf.Problem
+		if given.Sheet, problems = sheet.ReadCSV(strings.NewReader(c.PostForm("text"))); len(problems) > 0 {
+			v.Problems = []string{"The table was cut on its way; read the file again. " + page.Capital(problems[0].Error()) + "."}
+			s.render(c, http.StatusUnprocessableEntity, "shelf", v)
+			return
+		}
+		for i := range given.Sheet.Heads {
+			column := sheet.Column{Key: c.PostForm(fmt.Sprintf("key/%d", i)), Unit: c.PostForm(fmt.Sprintf("unit/%d", i))}
+			if of := sheet.UnitsOf(column.Key); !slices.Contains(of, column.Unit) {
+				if column.Unit = ""; of != nil {
+					column.Unit = of[0]
+				}
+			}
+			given.Columns = append(given.Columns, column)
+		}
+	}
+	s.beside(c, v, given)
+}
+
+// beside shows what was brought beside the shelf; asked to save, it does.
+func (s *server) beside(c *gin.Context, v *page.View, given sheetpage.Given) {
+	v.Title = "Parts from " + given.Name
+	var problems []shelf.Problem
+	if given.JSON != "" {
+		var brought shelf.Shelf
+		if brought, problems = shelf.ReadJSON(strings.NewReader(given.JSON)); len(problems) == 0 {
+			given.Rows = sheet.Parts(brought, v.Crew)
+		}
+	} else {
+		given.Rows, problems = given.Sheet.Against(v.Crew, given.Kind, given.Columns)
+	}
+	for i, p := range problems {
+		if i == 100 {
+			v.Problems = append(v.Problems, fmt.Sprintf("… and %d more", len(problems)-i))
+			break
+		}
+		v.Problems = append(v.Problems, page.Capital(p.Error())+".")
+	}
+	if c.PostForm("do") == "save" && len(problems) == 0 {
+		brought, err := sheet.Shelf(given.Rows)
+		if err == nil {
+			err = s.jobs.PutShelf(c.Request.Context(), brought)
+		}
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		c.Redirect(http.StatusSeeOther, "/shelf#"+given.Kind)
+		return
+	}
+	status := http.StatusOK
+	if len(v.Problems) > 0 {
+		status = http.StatusUnprocessableEntity
+	}
+	v.Given = given
+	s.render(c, status, "sheet", v)
 }
 
 // shelfFile gives the crew's shelf as JSON, as bringShelf reads it.

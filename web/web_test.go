@@ -27,6 +27,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 
 	"velvetroad/core/dxf"
 	"velvetroad/core/geom"
@@ -973,19 +974,20 @@ func TestASignedJobStaysAsItIs(t *testing.T) {
 	assert.Equal(t, before.Revision, after.Revision)
 }
 
-// The shelf goes out as JSON and comes in again; a table with bad rows brings
-// nothing and names them all.
+// The shelf goes out as JSON and comes in again. A table (CSV, XLSX) is shown beside the
+// shelf first, with its columns to be named; only what is saved is on the shelf, without
+// the rows that are wrong.
 func TestTheShelfGoesOutAndIn(t *testing.T) {
 	s := open(t)
 	code, text, _ := s.get("/shelf.json")
 	require.Equal(t, 200, code)
-	upload := func(name, text, kind string) (int, string) {
+	upload := func(name string, text []byte, kind string) (int, string) {
 		var body bytes.Buffer
 		w := multipart.NewWriter(&body)
 		require.NoError(t, w.WriteField("kind", kind))
 		part, err := w.CreateFormFile("file", name)
 		require.NoError(t, err)
-		_, err = io.WriteString(part, text)
+		_, err = part.Write(text)
 		require.NoError(t, err)
 		require.NoError(t, w.Close())
 		r := httptest.NewRequest(http.MethodPost, "/shelf", &body)
@@ -993,23 +995,55 @@ func TestTheShelfGoesOutAndIn(t *testing.T) {
 		got := s.direct(r)
 		return got.Code, html.UnescapeString(got.Body.String())
 	}
-	code, _ = upload("shelf.json", strings.Replace(text, "slim 118 W", "slim one", 1), "")
+	before, err := s.store.Shelf(t.Context())
+	require.NoError(t, err)
+	renamed := strings.Replace(text, "slim 118 W", "slim one", 1)
+	code, said := upload("shelf.json", []byte(renamed), "")
+	require.Equal(t, 200, code)
+	assert.Contains(t, said, "0 new parts, 1 changed")
+	assert.Contains(t, said, "Name: slim 118 W, now slim one")
+	after, err := s.store.Shelf(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, before, after, "showing saves nothing")
+	code, _, _ = s.post("/shelf/sheet", url.Values{"json": {renamed}, "do": {"save"}})
 	require.Equal(t, 303, code)
 	_, page, _ := s.get("/shelf")
 	assert.Contains(t, page, "slim one")
 	assert.NotContains(t, page, "slim 118 W")
-	code, _ = upload("feet.csv", "name,height_mm,screws_per_foot,feet_per_panel,mass_kg\nlow rail foot,22,2,4,0.1\n", "mount")
+
+	book := excelize.NewFile()
+	for cell, value := range map[string]any{"A1": "Model", "B1": "Height", "C1": "Screws", "D1": "Feet per panel", "E1": "Weight", "A2": "low rail foot", "B2": 0.875, "C2": 2, "D2": 4, "E2": 0.25, "A3": "no feet", "B3": 0.875, "C3": 2} {
+		require.NoError(t, book.SetCellValue("Sheet1", cell, value))
+	}
+	var file bytes.Buffer
+	require.NoError(t, book.Write(&file))
+	code, said = upload("feet.xlsx", file.Bytes(), "mount")
+	require.Equal(t, 200, code)
+	assert.Contains(t, said, `<option value="height_mm" selected>`)
+	asked := url.Values{"kind": {"mount"}, "name": {"feet.xlsx"}, "text": {"Model,Height,Screws,Feet per panel,Weight\nlow rail foot,0.875,2,4,0.25\nno feet,0.875,2,,\n"},
+		"key/0": {"name"}, "key/1": {"height_mm"}, "unit/1": {"in"}, "key/2": {"screws_per_foot"}, "key/3": {"feet_per_panel"}, "key/4": {"mass_kg"}, "unit/4": {"lb"}}
+	code, said, _ = s.post("/shelf/sheet", asked)
+	require.Equal(t, 200, code)
+	assert.Contains(t, html.UnescapeString(said), "Save 1 part, leave out 1 wrong row")
+	asked.Set("do", "save")
+	code, _, _ = s.post("/shelf/sheet", asked)
 	require.Equal(t, 303, code)
-	before, err := s.store.Shelf(t.Context())
+	after, err = s.store.Shelf(t.Context())
 	require.NoError(t, err)
-	code, said := upload("panels.csv", "name,pmax_w,vmp_v\nA,100,x\nB,,3\n", "panel")
-	assert.Equal(t, 422, code)
-	for _, says := range []string{"nothing was taken from it", `Row 2, vmp_v: "x" is no number`, "Row 3, voc_v: open-circuit volts are 1 to 200"} {
+	foot, ok := shelf.Find(after.Mounts, "mount-low-rail-foot")
+	require.True(t, ok)
+	assert.Equal(t, units.Millimetre(22.225), foot.Height)
+	assert.Len(t, after.Mounts, len(before.Mounts)+1)
+
+	for name, says := range map[string]string{"panels.xlsx": "it is no workbook (XLSX)", "panels.csv": "a row of headings", "shelf.json": "it is no shelf"} {
+		code, said := upload(name, []byte("not a table"), "panel")
+		assert.Equal(t, 422, code, name)
 		assert.Contains(t, said, says)
 	}
-	after, err := s.store.Shelf(t.Context())
-	require.NoError(t, err)
-	assert.Equal(t, before, after)
+	asked.Set("key/1", "name")
+	code, said, _ = s.post("/shelf/sheet", asked)
+	assert.Equal(t, 422, code)
+	assert.Contains(t, html.UnescapeString(said), `Column Height: it is the same figure as "Model"`)
 }
 
 func TestVoltsStandSideBySide(t *testing.T) {
@@ -1405,7 +1439,8 @@ func TestTheBoardArchivesCopiesAndFiltersByDayAndLead(t *testing.T) {
 	assert.Contains(t, body, `aria-current="true">no day yet <span>1</span>`)
 	assert.NotContains(t, body, demo.Lead+` <span>`, "nobody leads a job without a day")
 
-	for day, choice := range map[string]string{"2026-05-31": "past", "2026-06-01": "today", "2026-06-07": "week", "2026-06-08": "later"} {
+	for _, booked := range [][2]string{{"2026-05-31", "past"}, {"2026-06-01", "today"}, {"2026-06-07", "week"}, {"2026-06-08", "later"}} {
+		day, choice := booked[0], booked[1]
 		code, a := s.api(kestrel, "edit", m{"stage": "survey", "id": uuid.NewString(), "says": "book", "changes": []job.Change{{Do: "set_job", Fields: job.Fields("day", day)}}})
 		require.Equal(t, 200, code, a.Error.Says)
 		assert.Contains(t, titles("/?day="+choice), "Owner's own panel on a van", day)

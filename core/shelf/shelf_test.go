@@ -7,8 +7,6 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"velvetroad/core/units"
-
 	"github.com/stretchr/testify/assert"
 
 	"velvetroad/core/shelf"
@@ -81,61 +79,11 @@ func TestAnOlderShelfIsRead(t *testing.T) {
 	assert.Len(t, s.Overcurrent, 1)
 }
 
-func TestATableOfPartsTellsOfEveryBadRow(t *testing.T) {
-	head := "name,pmax_w,vmp_v,imp_a,voc_v,isc_a,pmax_coeff_pct_per_c,noct_c,cells,series_fuse_a,length_mm,width_mm,thickness_mm,mass_kg,flexible\n"
-	good := "Test 120,120,19.6,6.12,23.6,6.55,-0.38,45,36,12,1180,540,30,7,no\n"
-	s, problems := shelf.ReadCSV(strings.NewReader(head+good), "panel")
-	require.Empty(t, problems)
-	assert.Equal(t, "panel-test-120", s.Panels[0].ID)
-	assert.Equal(t, units.Volt(19.6), s.Panels[0].Vmp)
-	bad := good +
-		"Vmp above Voc,120,29.6,4.05,23.6,6.55,-0.38,45,36,12,1180,540,30,7,no\n" +
-		"hot gains,120,19.6,6.12,23.6,6.55,+0.38,45,0,12,1180,540,30,7,no\n" +
-		"words,many,19.6,6.12,23.6,6.55,-0.38,45,36,12,1180,540,30,7,perhaps\n" +
-		",120,19.6,6.12,23.6,6.55,-0.38,45,36,12,1180,540,30,7,no\n" +
-		"short,120\n"
-	_, problems = shelf.ReadCSV(strings.NewReader(head+bad), "panel")
-	all := strings.Join(paths(problems), "\n")
-	for _, says := range []string{
-		"row 3, vmp_v: Vmp 29.6 V must lie below Voc 23.6 V",
-		"row 4, pmax_coeff_pct_per_c: a panel loses power with heat",
-		"row 4, cells: cells in series are 1 to 300, not 0",
-		`row 5, pmax_w: "many" is no number`,
-		`row 5, flexible: "perhaps" is neither yes nor no`,
-		"row 6: it has no name",
-		"row 7: it has 2 cells, the first row 15",
-	} {
-		assert.Contains(t, all, says)
-	}
-	c, problems := shelf.ReadCSV(strings.NewReader("name;max_pv_v;max_input_a;max_output_a;battery_v;efficiency_pct\nTwo;0;20;15;12 24;96\nOk;80;20;15;12 24;96\n"), "controller")
-	assert.Equal(t, []string{"row 2, max_pv_v: the PV limit is 10 to 1000 V, not 0 V"}, paths(problems))
-	assert.Equal(t, []int{12, 24}, c.Controllers[1].BatteryV)
-
-	for says, text := range map[string]string{
-		"there is no column \"volts\" of a panel": "name,volts\nA,1\n",
-		"a row that names the columns":            "name\n",
-		"it is empty":                             " ",
-		"it is no row of a table":                 "name,pmax_w\n\"A,1\n",
-	} {
-		_, problems := shelf.ReadCSV(strings.NewReader(text), "panel")
-		assert.Contains(t, strings.Join(paths(problems), "\n"), says)
-	}
-	_, problems = shelf.ReadCSV(strings.NewReader("x"), "spoon")
-	assert.Contains(t, paths(problems)[0], "a table brings one of panel")
-	_, problems = shelf.ReadJSON(strings.NewReader(`{"panels": [{"id": "a", "name": "A", "pmax_w": 100}], "controllers": [{"id": "c", "name": "C"}]}`))
+func TestAShelfFileTellsOfEveryFigure(t *testing.T) {
+	_, problems := shelf.ReadJSON(strings.NewReader(`{"panels": [{"id": "a", "name": "A", "pmax_w": 100}], "controllers": [{"id": "c", "name": "C"}]}`))
 	assert.Greater(t, len(problems), 5, "every figure of both")
 	_, problems = shelf.ReadJSON(strings.NewReader(`{"spoons": []}`))
 	assert.Contains(t, paths(problems)[0], "unknown field")
 	_, problems = shelf.ReadJSON(strings.NewReader(`{}`))
 	assert.Contains(t, paths(problems)[0], "there is no part in it")
-}
-
-func FuzzReadCSV(f *testing.F) {
-	f.Add("name,pmax_w\nA,100\n")
-	f.Fuzz(func(t *testing.T, text string) {
-		s, problems := shelf.ReadCSV(strings.NewReader(text), "panel")
-		if len(problems) == 0 {
-			require.NotEmpty(t, s.Panels)
-		}
-	})
 }

@@ -15,6 +15,7 @@ import (
 	"velvetroad/web/page/printed"
 	"velvetroad/web/page/record"
 	"velvetroad/web/page/roof"
+	"velvetroad/web/page/sheet"
 	"velvetroad/web/page/strings"
 	"velvetroad/web/page/survey"
 	"velvetroad/web/page/volts"
@@ -25,5 +26,5 @@ import (
 var Stage = []page.Stage{
 	survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, record.Stage,
 	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, history.Stage,
-	printed.Stage, handover.Stage, parts.Stage,
+	printed.Stage, handover.Stage, parts.Stage, sheet.Stage,
 }

@@ -178,6 +178,16 @@ var kinds = []struct{ kind, what, title string }{
 	{"mount", "foot", "Feet"}, {"gland", "roof entry", "Roof entries"}, {"sealant", "sealant, tape or cleaner", "Sealants, tape, cleaners"},
 }
 
+// Title is what the parts of a kind are called.
+func Title(kind string) string {
+	for _, k := range kinds {
+		if k.kind == kind {
+			return k.title
+		}
+	}
+	return ""
+}
+
 // Of works out the model.
 func Of(v *page.View) (any, error) {
 	given, _ := v.Given.(Given)
@@ -192,7 +202,7 @@ func Of(v *page.View) (any, error) {
 		s := Section{Form: formOf(given, k.kind, k.what, Labels[k.kind]), Title: k.title}
 		for _, f := range Labels[k.kind] {
 			if f.Column {
-				s.Heads = append(s.Heads, f.short())
+				s.Heads = append(s.Heads, f.Short())
 			}
 		}
 		for _, row := range job.PartRows(v.Crew, k.kind) {
@@ -323,7 +333,8 @@ type LabelField struct {
 	Choices                 []form.Option
 }
 
-func (f LabelField) short() string {
+// Short is its label in a table.
+func (f LabelField) Short() string {
 	if f.Head != "" {
 		return f.Head
 	}

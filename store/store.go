@@ -271,6 +271,19 @@ func (s *Store) History(ctx context.Context, id string) (revisions []Revision, e
 		Where("job_id = ?", id).Order("number DESC").Find(&revisions).Error
 }
 
+// Revision gives a job as it was at a revision; ErrNotFound where there is none.
+func (s *Store) Revision(ctx context.Context, id string, number int) (job.Document, error) {
+	if uuid.Validate(id) != nil {
+		return job.Document{}, ErrNotFound
+	}
+	var r Revision
+	err := s.db.WithContext(ctx).Where("job_id = ? AND number = ?", id, number).Limit(1).Find(&r).Error
+	if err == nil && r.JobID == "" {
+		err = ErrNotFound
+	}
+	return r.Document, err
+}
+
 // Create puts a job into the database as its first revision. A number of 0, or
 // one that is taken, becomes the next free one.
 func (s *Store) Create(ctx context.Context, d job.Document, author, says string, at time.Time) (Current, error) {

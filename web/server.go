@@ -39,6 +39,7 @@ type Jobs interface {
 	Jobs(ctx context.Context, search string) ([]store.Job, error)
 	Job(ctx context.Context, id string) (store.Current, error)
 	History(ctx context.Context, id string) ([]store.Revision, error)
+	Revision(ctx context.Context, id string, number int) (job.Document, error)
 	Create(ctx context.Context, d job.Document, author, says string, at time.Time) (store.Current, error)
 	Edit(ctx context.Context, id string, base int, e job.Edit) (store.Current, error)
 	Undo(ctx context.Context, id, editID, author string, at time.Time) (store.Current, error)

@@ -10,6 +10,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/store"
 	"velvetroad/web/page"
@@ -73,6 +74,9 @@ func (s *server) viewOf(c *gin.Context, now store.Current, stage, selected strin
 		}
 	}
 	if stage == history.Stage.Key {
+		v.Earlier = func(n int) (job.Document, error) {
+			return s.jobs.Revision(c.Request.Context(), now.Document.ID, n)
+		}
 		steps, err := s.jobs.History(c.Request.Context(), now.Document.ID)
 		if err != nil {
 			return nil, err

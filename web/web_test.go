@@ -1489,3 +1489,16 @@ func TestPricesHaveACurrency(t *testing.T) {
 	assert.Equal(t, "NOK", now)
 	assert.Contains(t, s.page(marten, "wirings"), "<u>NOK</u>")
 }
+
+// Any revision is shown beside today's; one that never was is not found.
+func TestAnEarlierRevisionStandsBesideToday(t *testing.T) {
+	s := open(t)
+	page := s.page(heron, "history?beside=8")
+	assert.Contains(t, page, "Revision 8 beside today")
+	assert.Equal(t, 2, strings.Count(page, "<figcaption"))
+	assert.Contains(t, page, "String A was added")
+	assert.Regexp(t, `class="differs"><th>cable, both poles</th><td>0 ft</td>`, page)
+	assert.NotContains(t, s.page(heron, "history"), "beside today</h2>")
+	code, _, _ := s.get("/jobs/" + heron + "/history?beside=9999")
+	assert.Equal(t, http.StatusNotFound, code)
+}

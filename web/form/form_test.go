@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/google/uuid"
@@ -13,6 +14,7 @@ import (
 
 	"velvetroad/core/job"
 	"velvetroad/core/rig"
+	"velvetroad/core/roof"
 	"velvetroad/core/units"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
@@ -168,4 +170,33 @@ func TestPeoplesNotation(t *testing.T) {
 	changes, err := form.Changes(d, demo.Shelf(), "rig", map[string]string{"board.up": "900"}, "")
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"x_mm": 1450, "y_mm": 1890, "z_mm": -1060}`, string(changes[0].Fields["board"]))
+}
+
+// Differences say what came, went and changed as the pages name and write it, and a job
+// beside itself has none.
+func TestDifferencesAreInWords(t *testing.T) {
+	was := demotest.Unsigned(t, demo.Marten())
+	assert.Empty(t, form.Differences(was, was, demo.Shelf()))
+	p := was.Panels[0]
+	now := demotest.Edited(t, was,
+		job.Change{Do: "change_panel", ID: p.ID, Fields: job.Fields("x_mm", p.X+20, "turn_deg", 90)},
+		job.Change{Do: "remove_panel", ID: was.Panels[2].ID},
+		job.Change{Do: "set_rig", Fields: job.Fields("roof_material", "vinyl")},
+		job.Change{Do: "set_job", Fields: job.Fields("clearances", roof.Clearances{Edge: 60, Obstruction: 50, Panel: 20, Walk: 450})},
+		job.Change{Do: "add_cupboard", Item: job.Raw(rig.Cupboard{ID: "11111111-1111-4111-8111-111111111111", Label: "Bench", Length: 300, Width: 300})})
+	var says []string
+	for _, d := range form.Differences(was, now, demo.Shelf()) {
+		says = append(says, strings.Join([]string{d.What, d.Was, d.Now}, "|"))
+	}
+	for _, want := range []string{
+		fmt.Sprintf("%s: From nose|%s|%s", p.Label, p.X.Text(was.Units), (p.X + 20).Text(was.Units)),
+		p.Label + ": direction|lengthwise|crosswise",
+		was.Panels[2].Label + " was removed||",
+		"Material|aluminium|vinyl membrane",
+		"string A: panels|A1, A2, A3|A1, A2",
+		"To the edge|50 mm|60 mm",
+		"Bench was added||",
+	} {
+		assert.Contains(t, says, want)
+	}
 }

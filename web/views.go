@@ -5,12 +5,12 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
 
-	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/store"
 	"velvetroad/web/page"
@@ -74,8 +74,12 @@ func (s *server) viewOf(c *gin.Context, now store.Current, stage, selected strin
 		}
 	}
 	if stage == history.Stage.Key {
-		v.Earlier = func(n int) (job.Document, error) {
-			return s.jobs.Revision(c.Request.Context(), now.Document.ID, n)
+		if n, err := strconv.Atoi(v.Asked.Get("beside")); err == nil {
+			past, err := s.jobs.Revision(c.Request.Context(), now.Document.ID, n)
+			if err != nil {
+				return nil, err
+			}
+			v.Earlier = &page.Earlier{Number: n, Document: past}
 		}
 		steps, err := s.jobs.History(c.Request.Context(), now.Document.ID)
 		if err != nil {

@@ -318,7 +318,7 @@ func (p *Plan) homePath(d job.Document, in Input) []wire.Point {
 			for i, panel := range s.Panels {
 				if q, ok := panelBy(p.Panels, panel.ID); ok && (i == 0 || i == len(s.Panels)-1) {
 					x, y := q.Rect().Centre()
-					ends = append(ends, route.At{X: x, Y: y})
+					ends = append(ends, route.At{X: x.OnTape(d.Units), Y: y.OnTape(d.Units)}) // nobody reads a middle closer than that
 				}
 			}
 		}

@@ -155,6 +155,15 @@ func (m Millimetre) Text(s System) string {
 	return imperial(float64(m), 16)
 }
 
+// OnTape is the nearest mark of the system's tape: 1/16 in or 1 mm.
+func (m Millimetre) OnTape(s System) Millimetre {
+	step := Millimetre(1)
+	if s == Imperial {
+		step = MillimetresPerInch / 16
+	}
+	return Millimetre(math.Round(float64(m/step))) * step
+}
+
 // Exact writes a length so that Parse gives it back to a tenth of a
 // millimetre: for the fields people edit. Imperial lengths that are no
 // multiple of 1/16 in are written as decimal inches.

@@ -144,6 +144,8 @@ func TestConversionsAgreeWithGNUUnits(t *testing.T) {
 	}
 	assert.InDelta(t, gnuUnits(t, "1 kg", "lb"), PoundsPerKilogram, 1e-9)
 	assert.InDelta(t, gnuUnits(t, "1 ft^2", "m^2"), SquareMetresPerSquareFoot, 1e-9)
+	assert.InDelta(t, gnuUnits(t, "(228+3|8) in", "mm"), float64(Millimetre(gnuUnits(t, "228.378 in", "mm")).OnTape(Imperial)), 1e-6)
+	assert.Equal(t, Millimetre(1086), Millimetre(1085.5).OnTape(Metric))
 	assert.Equal(t, "86 sq ft", AreaText(8, Imperial), "units: 8 m² are 86.11 sq ft")
 	assert.Equal(t, "8.4 m²", AreaText(8.41, Metric))
 	for _, f := range []float64{-40, 6, 14, 98.6} {

@@ -13,6 +13,7 @@ import (
 	"strings"
 	"time"
 
+	"velvetroad/core/job"
 	"velvetroad/core/units"
 	"velvetroad/web/drawing"
 	"velvetroad/web/form"
@@ -63,6 +64,12 @@ type Revision struct {
 	Number               int
 	Author, Says, Reason string
 	At                   time.Time
+}
+
+// Earlier is the job as it was at a revision.
+type Earlier struct {
+	Number   int
+	Document job.Document
 }
 
 // Stage is a page of a job: a stage of the road, or one beside it. Model is worked out

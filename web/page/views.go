@@ -53,7 +53,7 @@ type View struct {
 	Trying     bool // it shows what a change would do: while something moves, answers come fast
 	Undo, Redo Step
 	Revisions  []Revision
-	Earlier    func(number int) (job.Document, error) // the job as it was at a revision; nil where it is not asked for
+	Earlier    *Earlier // a revision to be shown beside today; nil: none is asked for
 
 	Asked    url.Values // of the page's address
 	Towns    func(asked string) []towns.Town

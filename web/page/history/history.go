@@ -6,7 +6,6 @@ import (
 	_ "embed"
 	"fmt"
 	"html/template"
-	"strconv"
 
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
@@ -46,16 +45,12 @@ type Figure struct {
 // Of works out the model.
 func Of(v *page.View) (any, error) {
 	m := Model{Steps: v.Revisions}
-	n, err := strconv.Atoi(v.Asked.Get("beside"))
-	if err != nil || v.Earlier == nil {
-		return m, nil // what is no number of a revision asks for none
+	if v.Earlier == nil {
+		return m, nil
 	}
-	past, err := v.Earlier(n)
-	if err != nil {
-		return nil, err
-	}
+	past := v.Earlier.Document
 	p := plan.Of(past, v.Crew)
-	m.Then = &Then{Number: n, Differences: form.Differences(past, v.Doc, v.Crew)}
+	m.Then = &Then{Number: v.Earlier.Number, Differences: form.Differences(past, v.Doc, v.Crew)}
 	if past.Rig.Measured() {
 		m.Then.Past = roof("then", past, p)
 	}

@@ -5,6 +5,9 @@ import (
 	"html/template"
 	"math"
 
+	"gonum.org/v1/gonum/interp"
+
+	"velvetroad/core/array"
 	"velvetroad/core/shade"
 	"velvetroad/core/units"
 )
@@ -47,9 +50,9 @@ func Curve(id string, t shade.Trace) template.HTML {
 		c.text("limit-text", "start", left+6, yI(in)-5, "most amps in, "+t.Part.MaxInput.Text())
 	}
 	var current, power []float64
-	for _, p := range t.Curve.Points {
-		current = append(current, x(float64(p.V)), yI(math.Max(0, float64(p.I))))
-		power = append(power, x(float64(p.V)), yP(math.Max(0, float64(p.P))))
+	for _, p := range between(t.Curve.Points) {
+		current = append(current, x(p.X), yI(math.Max(0, p.Y)))
+		power = append(power, x(p.X), yP(math.Max(0, p.X*p.Y)))
 	}
 	if len(current) > 2 {
 		c.line("current-curve", current...)
@@ -63,14 +66,41 @@ func Curve(id string, t shade.Trace) template.HTML {
 		c.line("works", x(float64(b.V)), top+20, x(float64(b.V)), h-bottom)
 		c.circle("works-dot", x(float64(b.V)), yP(float64(b.P)), 6)
 		label := fmt.Sprintf("%s, %s, %s", b.P.Text(), b.V.Text(), b.I.Text())
-		anchor, at := "start", x(float64(b.V))+10
-		if at+broad(label, 12.5) > w-right {
-			anchor, at = "end", x(float64(b.V))-10
+		anchor, at := "end", x(float64(b.V))-10 // low down on the left no curve passes
+		if at-broad(label, 12.5) < left {
+			anchor, at = "start", x(float64(b.V))+10
 		}
-		c.text("works-text", anchor, at, yP(float64(b.P))+16, label)
+		c.text("works-text", anchor, at, h-bottom-14, label)
 	}
 	return c.close()
 }
+
+// between gives volts and amps at the solver's points and seven between each two, so
+// that the knee is drawn round. The interpolation is monotone (Fritsch and Butland 1984):
+// it makes no peak that the points do not have.
+func between(points []array.Operating) (out []plotted) {
+	var volts, amps []float64
+	for _, p := range points {
+		if v := float64(p.V); len(volts) == 0 || v > volts[len(volts)-1] {
+			volts, amps = append(volts, v), append(amps, float64(p.I))
+		}
+	}
+	var fit interp.FritschButland
+	if len(volts) < 3 || fit.Fit(volts, amps) != nil {
+		return nil
+	}
+	const each = 8
+	for i, v := range volts {
+		out = append(out, plotted{v, amps[i]})
+		for n := 1; n < each && i+1 < len(volts); n++ {
+			at := v + (volts[i+1]-v)*float64(n)/each
+			out = append(out, plotted{at, fit.Predict(at)})
+		}
+	}
+	return out
+}
+
+type plotted struct{ X, Y float64 }
 
 // roundUp is the next 1, 2, 2.5 or 5 times a power of ten.
 func roundUp(x float64) float64 {

@@ -73,3 +73,47 @@ func TestEveryShapeIsDrawn(t *testing.T) {
 	assert.InDelta(t, height(plain)+800*per, height(svg), 0.2)
 	assert.NotContains(t, string(drawing.Roof{ID: "x", Document: d, Plan: plan.Of(d, demo.Shelf()), Stage: "cables", Compact: true}.SVG()), "strip-text")
 }
+
+// What is drawn between the solver's points is the solver's too: asked for more points, it
+// lies within 4 of 308 pixels of what was drawn between half as many.
+func TestTheCurveBetweenItsPointsIsTheSolversToo(t *testing.T) {
+	d := document(t, demo.Heron())
+	traces, err := plan.Of(d, demo.Shelf()).Traces(d, shade.Sky{Sun: 900, Air: 20, Shaded: 2, Depth: 0.7})
+	require.NoError(t, err)
+	for _, trace := range traces {
+		few := trace
+		few.Curve.Points = nil
+		for i, p := range trace.Curve.Points {
+			if i%2 == 0 || i == len(trace.Curve.Points)-1 {
+				few.Curve.Points = append(few.Curve.Points, p)
+			}
+		}
+		drawn := func(svg string) (xy [][2]float64) {
+			path := regexp.MustCompile(`class="current-curve" d="([^"]*)"`).FindStringSubmatch(svg)[1]
+			for _, m := range regexp.MustCompile(`([\d.]+),([\d.]+)`).FindAllStringSubmatch(path, -1) {
+				x, _ := strconv.ParseFloat(m[1], 64)
+				y, _ := strconv.ParseFloat(m[2], 64)
+				xy = append(xy, [2]float64{x, y})
+			}
+			return xy
+		}
+		all, half := drawn(string(drawing.Curve("c", trace))), drawn(string(drawing.Curve("c", few)))
+		require.Greater(t, len(all), 100)
+		worst := 0.0
+		for _, p := range all {
+			i := 1
+			for i < len(half)-1 && half[i][0] < p[0] {
+				i++
+			}
+			a, b := half[i-1], half[i]
+			if b[0] == a[0] {
+				continue
+			}
+			y := a[1] + (b[1]-a[1])*(p[0]-a[0])/(b[0]-a[0])
+			if p[0] < 0.95*half[len(half)-1][0] { // where it falls steeply, sideways is up
+				worst = max(worst, max(y-p[1], p[1]-y))
+			}
+		}
+		assert.Less(t, worst, 4.0, "of 308 px")
+	}
+}

@@ -16,8 +16,10 @@ import (
 
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/rig"
 	"velvetroad/core/units"
 	"velvetroad/demo"
+	"velvetroad/demo/demotest"
 	"velvetroad/web/drawing"
 )
 
@@ -164,4 +166,22 @@ func TestTheLegendExplainsWhatIsDrawn(t *testing.T) {
 		}
 	}
 	assert.Greater(t, explained, 40)
+}
+
+// A string's line passes beside what stands on the roof where a corner can: with the fan
+// between two panels in a diagonal, it turns square.
+func TestAStringsLinePassesBesideThings(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	require.Len(t, d.Strings, 1)
+	line := func() string {
+		svg := string(drawing.Roof{ID: "plan", Document: d, Plan: plan.Of(d, demo.Shelf()), Stage: "strings"}.SVG())
+		return regexp.MustCompile(`class="chain" d="([^"]*)"`).FindStringSubmatch(svg)[1]
+	}
+	d.Rig.Obstructions = nil
+	d.Panels = d.Panels[:2:2]
+	d.Strings[0].Panels = d.Strings[0].Panels[:2]
+	d.Panels[0].X, d.Panels[0].Y, d.Panels[1].X, d.Panels[1].Y = 300, 60, 3600, 1300
+	assert.Equal(t, 2, strings.Count(line(), ","), "straight")
+	d.Rig.Obstructions = []rig.Obstruction{{ID: demo.ID("in between"), Label: "Fan", Kind: "vent", Shape: "rect", X: 2605, Y: 1065, Length: 400, Width: 400, Height: 100, Disposition: "stays"}}
+	assert.Equal(t, 3, strings.Count(line(), ","), "round a corner")
 }

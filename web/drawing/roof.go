@@ -456,6 +456,12 @@ func (r Roof) chains(c *canvas, f frame) {
 		x, y := p.Rect().Centre()
 		at[p.ID] = [2]float64{f.x(x), f.y(y)}
 	}
+	var things []box
+	for _, t := range r.Document.Rig.Standing() {
+		if t.Height > 0 {
+			things = append(things, thingBox(f, t))
+		}
+	}
 	for _, s := range r.Plan.Strings {
 		if len(s.Panels) == 0 {
 			continue
@@ -469,7 +475,12 @@ func (r Roof) chains(c *canvas, f frame) {
 			points = append(points, xy[0], xy[1])
 		}
 		if len(points) > 2 {
-			c.line("chain", points...)
+			drawn := points[:2:2]
+			for i := 0; i+3 < len(points); i += 2 {
+				drawn = append(drawn, round(things, points[i], points[i+1], points[i+2], points[i+3])...)
+				drawn = append(drawn, points[i+2], points[i+3])
+			}
+			c.line("chain", drawn...)
 		}
 		for i := 0; i+1 < len(points); i += 2 {
 			c.circle("chain-dot", points[i], points[i+1], 3)
@@ -484,15 +495,40 @@ func (r Roof) chains(c *canvas, f frame) {
 		c.circle("pole minus", last[0]+offset, last[1], 9)
 		c.text("pole-text", "middle", last[0]+offset, last[1]+4, "−")
 		for i := 0; i+3 < len(points); i += 2 { // which way it goes, from + to −
-			x, y := (points[i]+points[i+2])/2, (points[i+1]+points[i+3])/2
-			away := math.Hypot(points[i+2]-points[i], points[i+3]-points[i+1])
+			x1, y1, x2, y2 := points[i], points[i+1], points[i+2], points[i+3]
+			if corner := round(things, x1, y1, x2, y2); corner != nil { // on the longer of its two pieces
+				if math.Hypot(corner[0]-x1, corner[1]-y1) > math.Hypot(x2-corner[0], y2-corner[1]) {
+					x2, y2 = corner[0], corner[1]
+				} else {
+					x1, y1 = corner[0], corner[1]
+				}
+			}
+			x, y := (x1+x2)/2, (y1+y2)/2
+			away := math.Hypot(x2-x1, y2-y1)
 			if away < 30 {
 				continue
 			}
-			ux, uy := (points[i+2]-points[i])/away, (points[i+3]-points[i+1])/away
+			ux, uy := (x2-x1)/away, (y2-y1)/away
 			c.raw(`<path class="chain-way" d="M%s %sL%s %sL%s %sZ"/>`, px(x+6*ux), px(y+6*uy), px(x-5*ux-4.5*uy), px(y-5*uy+4.5*ux), px(x-5*ux+4.5*uy), px(y-5*uy-4.5*ux))
 		}
 	}
+}
+
+// round gives the corner by which a line between two points passes beside things that the
+// straight one crosses; nil where the straight one crosses none, or every corner does too.
+func round(things []box, x1, y1, x2, y2 float64) []float64 {
+	crosses := func(ax, ay, bx, by float64) bool {
+		return slices.ContainsFunc(things, func(t box) bool { return t.crossed(ax, ay, bx, by) })
+	}
+	if !crosses(x1, y1, x2, y2) {
+		return nil
+	}
+	for _, corner := range [][2]float64{{x2, y1}, {x1, y2}} {
+		if !crosses(x1, y1, corner[0], corner[1]) && !crosses(corner[0], corner[1], x2, y2) {
+			return corner[:]
+		}
+	}
+	return nil
 }
 
 // joins marks where leads want an extension, with its length; two that run the

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"html"
 	"html/template"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -126,6 +127,23 @@ func (a box) meets(b box) bool { return a.x1 < b.x2 && b.x1 < a.x2 && a.y1 < b.y
 
 // room keeps what is drawn already, so that labels find a free place.
 type room []box
+
+// crossed tells whether a line passes through the box (Liang and Barsky 1984).
+func (b box) crossed(x1, y1, x2, y2 float64) bool {
+	from, to := 0.0, 1.0
+	for _, edge := range [][2]float64{{x1 - x2, x1 - b.x1}, {x2 - x1, b.x2 - x1}, {y1 - y2, y1 - b.y1}, {y2 - y1, b.y2 - y1}} {
+		step, room := edge[0], edge[1]
+		switch {
+		case step == 0 && room <= 0:
+			return false
+		case step < 0:
+			from = math.Max(from, room/step)
+		case step > 0:
+			to = math.Min(to, room/step)
+		}
+	}
+	return from < to
+}
 
 // place draws a label at the first of the places that meets nothing, at the
 // first one when all do, and keeps it. A place is an anchor and a point.

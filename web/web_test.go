@@ -1502,3 +1502,46 @@ func TestAnEarlierRevisionStandsBesideToday(t *testing.T) {
 	code, _, _ := s.get("/jobs/" + heron + "/history?beside=9999")
 	assert.Equal(t, http.StatusNotFound, code)
 }
+
+// An old controller, roof entry and cable are entered by their labels: they are part of the
+// job as existing, and the crew's shelf does not get them.
+func TestWhatIsInTheRigAlreadyIsEnteredOnce(t *testing.T) {
+	s := open(t)
+	before, err := s.store.Shelf(t.Context())
+	require.NoError(t, err)
+	code, a := s.api(kestrel, "fields", fields("survey", "old_controller", "name", "Maker's own", "max_pv_v", "", "max_output_a", "many", "max_input_a", ""))
+	assert.Equal(t, 422, code)
+	assert.Equal(t, "it is missing", a.Error.Fields["max_pv_v"])
+	assert.Contains(t, a.Error.Fields["max_output_a"], `"many"`)
+	code, a = s.api(kestrel, "fields", fields("survey", "old_controller", "name", "Maker's own", "max_pv_v", "5", "max_output_a", "30", "max_input_a", ""))
+	assert.Equal(t, 422, code)
+	assert.Contains(t, a.Error.Fields["max_pv_v"], "10 to 1000 V")
+
+	for name, typed := range map[string][]string{
+		"old_controller": {"name", "Maker's own", "max_pv_v", "50", "max_output_a", "30", "max_input_a", ""},
+		"old_entry":      {"name", "Factory port", "x_mm", "2 m", "y_mm", "500 mm", "ways", "2", "max_cable_mm", ""},
+		"old_cable":      {"name", "Factory pair", "conductor", "12 awg", "insulation_c", "75", "od_mm", ""},
+	} {
+		code, a := s.api(kestrel, "fields", fields("survey", name, typed...))
+		require.Equal(t, 200, code, "%s: %v %v", name, a.Error.Says, a.Error.Fields)
+	}
+	now, err := s.store.Job(t.Context(), kestrel)
+	require.NoError(t, err)
+	all := now.Document.Controllers()
+	require.Len(t, all, 1)
+	assert.Equal(t, job.StatusExisting, all[0].Status)
+	part, ok := shelf.Find(now.Document.Parts.Controllers, all[0].Part)
+	require.True(t, ok)
+	assert.Equal(t, units.Ampere(30), part.MaxInput, "as its output, where the label does not say")
+	require.Len(t, now.Document.Holes, 1)
+	assert.Equal(t, job.StatusExisting, now.Document.Holes[0].Status)
+	assert.Contains(t, s.page(kestrel, "survey"), `value="Maker's own"`)
+	assert.Contains(t, s.page(kestrel, "cables"), "Factory pair")
+	after, err := s.store.Shelf(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, before, after)
+
+	code, a = s.api(kestrel, "fields", fields("survey", "old_cable", "name", "x", "conductor", "5 bananas", "insulation_c", "75", "od_mm", ""))
+	assert.Equal(t, 422, code)
+	assert.NotEmpty(t, a.Error.Fields["conductor"])
+}

@@ -27,6 +27,9 @@ func Changes(d job.Document, crew shelf.Shelf, name string, typed map[string]str
 	if kind == "outline" {
 		return outlineChange(d, typed)
 	}
+	if olds[kind] != nil {
+		return s.oldChanges(typed, newID)
+	}
 	values, parts, wrong := map[string]json.RawMessage{}, []job.Change(nil), Errors{}
 	for _, key := range slices.Sorted(maps.Keys(typed)) {
 		value, carried, err := s.read(key, typed[key])

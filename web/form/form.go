@@ -85,7 +85,7 @@ func OptionsOf(kind, key string) []Option {
 type Subject struct {
 	Doc    job.Document
 	Crew   shelf.Shelf
-	Kind   string // job, rig, bank, an item's noun, or bend, built, reading, outline
+	Kind   string // job, rig, bank, an item's noun, or bend, built, reading, outline, old_controller, old_entry, old_cable
 	ID     string
 	Fields map[string]json.RawMessage
 }
@@ -117,7 +117,7 @@ func (s Subject) raw() (raw json.RawMessage, ok bool) {
 		return job.Raw(d.Rig), true
 	case "bank":
 		return job.Raw(d.Bank), true
-	case "reading": // a new one each time
+	case "reading", "old_controller", "old_entry", "old_cable": // a new one each time
 		return none, true
 	case "built":
 		if raw, ok := d.Item("built", s.ID); ok {

@@ -89,7 +89,7 @@ func (Length) Show(s Subject, key string, raw json.RawMessage, f *Field) {
 	if s.absent(key) && raw == nil {
 		return
 	}
-	if m := units.Millimetre(number(raw)); (m != 0 || !unmeasured(s.Kind, key)) && (raw != nil || s.Kind != "built") {
+	if m := units.Millimetre(number(raw)); (m != 0 || !unmeasured(s.Kind, key)) && (raw != nil || s.Kind != "built" && olds[s.Kind] == nil) {
 		f.Value = m.Exact(s.Doc.Units)
 	}
 }

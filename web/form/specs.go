@@ -236,4 +236,23 @@ var specs = map[string]map[string]Spec{
 		"sky":   {Kind: Choice{Choices("clear", "clear: sharp shadows", "haze", "haze: soft shadows", "cloud", "cloud: no shadows")}, Label: "Sky"},
 		"air_c": {Kind: Temperature{}, Label: "Air"},
 	},
+	"old_controller": {
+		"name":         {Kind: Text{}, Label: "Controller"},
+		"max_pv_v":     {Kind: Number{Unit: "V"}, Label: "PV volts at most"},
+		"max_output_a": {Kind: Number{Unit: "A"}, Label: "Output amps"},
+		"max_input_a":  {Kind: Number{Unit: "A"}, Label: "PV amps at most", Hint: "empty: as its output", Absent: true},
+	},
+	"old_entry": {
+		"name":         {Kind: Text{}, Label: "Roof entry", Hint: "as Factory port"},
+		"x_mm":         {Kind: Length{}, Label: "From nose"},
+		"y_mm":         {Kind: Length{}, Label: "From street side"},
+		"ways":         {Kind: Number{}, Label: "Cables it takes"},
+		"max_cable_mm": {Kind: Length{}, Label: "Cables up to", Hint: "empty: 8 mm (5/16 in)", Absent: true},
+	},
+	"old_cable": {
+		"name":         {Kind: Text{}, Label: "Cable"},
+		"conductor":    {Kind: Text{}, Label: "Conductor", Hint: "as 10 AWG or 6 mm2"},
+		"insulation_c": {Kind: Choice{Choices("75", "75 °C", "90", "90 °C", "105", "105 °C")}, Label: "Insulation", Hint: "not legible: 75 °C"},
+		"od_mm":        {Kind: Length{}, Label: "Outer diameter", Hint: "empty: 8 mm (5/16 in)", Absent: true},
+	},
 }

@@ -61,10 +61,17 @@ type Section struct {
 	Open        bool
 }
 
+// Old is a form for a part that is in the rig already: the job alone carries it.
+type Old struct {
+	Kind, What, Does string
+	Fields           []form.Field
+}
+
 // Equipment is what is electrical in the rig already.
 type Equipment struct {
 	Rows []Row
 	Add  []page.Act
+	Old  []Old // forms of what is entered by its label
 }
 
 // Brief is a thing on the roof in one line.
@@ -318,7 +325,7 @@ func tape(v *page.View) *drawing.Tape {
 	}
 }
 
-// equipment lists what is electrical in the rig besides controllers and combiners.
+// equipment lists what is electrical in the rig already.
 func equipment(v *page.View, fields *page.Fielder) (out Equipment) {
 	for _, e := range equipmentOf(v) {
 		if e.Battery {
@@ -330,11 +337,27 @@ func equipment(v *page.View, fields *page.Fielder) (out Equipment) {
 			f := fields.One(name, "settings.charge_a")
 			row.More = &f
 		}
-		row.Remove = removal(v, "equipment", e.ID)
+		if e.Kind != "controller" { // one goes with its circuits, at the controllers
+			row.Remove = removal(v, "equipment", e.ID)
+		}
 		out.Rows = append(out.Rows, row)
 	}
 	if !v.Signed() {
 		out.Add = addEquipment(v)
+		old := func(kind, what, does string, keys ...string) {
+			o := Old{Kind: kind, What: what, Does: does}
+			for _, key := range keys {
+				f, err := v.Form(kind, key)
+				if err != nil && fields.Err == nil {
+					fields.Err = err
+				}
+				o.Fields = append(o.Fields, f)
+			}
+			out.Old = append(out.Old, o)
+		}
+		old("old_controller", "A charge controller that is there already", "Add this controller", "name", "max_pv_v", "max_output_a", "max_input_a")
+		old("old_entry", "A roof entry that is there already", "Add this entry", "name", "x_mm", "y_mm", "ways", "max_cable_mm")
+		old("old_cable", "A cable that is there already", "Add this cable", "name", "conductor", "insulation_c", "od_mm")
 	}
 	return out
 }
@@ -486,11 +509,11 @@ type EquipmentRow struct {
 	Battery bool   // the one that the circuits lead to: it stays
 }
 
-// equipmentOf lists what has a place in the rig besides controllers and combiners.
+// equipmentOf lists what has a place in the rig besides combiners and the job's new controllers.
 func equipmentOf(v *page.View) (out []EquipmentRow) {
 	battery, _ := v.Doc.Battery()
 	for _, e := range v.Doc.Equipment {
-		if e.Kind == "combiner" || e.Kind == "controller" {
+		if e.Kind == "combiner" || e.Kind == "controller" && e.Status != job.StatusExisting && e.Status != job.StatusRemoved {
 			continue
 		}
 		out = append(out, EquipmentRow{e, job.KindOfEquipment(e.Kind).Name, e.Kind == "converter" || e.Kind == "alternator", e.ID == battery.ID})

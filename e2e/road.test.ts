@@ -100,7 +100,7 @@ test("a job goes down the whole road", async ({ page }) => {
   await expect(page.locator(".built-list")).toContainText("A seam under the feet.");
   await saved(page, () => page.getByRole("button", { name: /^The rest as planned: \d+ things$/ }).click());
   await expect(page.locator(".built-list .built-form")).toHaveCount(0);
-  await expect(page.getByText(/^Serial of /), "what is missing is asked for before signing").toBeVisible();
+  await expect(page.getByLabel(/^Serial of /).first(), "what is missing is asked for before signing").toBeVisible();
   await page.getByLabel("Open volts").fill("28.5");
   await saved(page, () => page.locator("form.reading").getByRole("button").click());
   await expect(page.locator(".verdict")).toContainText("reads like 1 in series, not 2");

@@ -6,6 +6,7 @@ package cure
 import (
 	"cmp"
 	"math"
+	"reflect"
 	"slices"
 	"strings"
 
@@ -84,6 +85,8 @@ func (c doctor) tries(f finding.Finding) []Cure {
 		})
 	case roof.FeetCount.Code:
 		return c.eachPanel(f, func(p roof.Panel) (Cure, bool) { return feet(p, p.Mount.PerPanel), p.Mount.PerPanel > p.Feet })
+	case roof.Sealed.Code:
+		return c.sealing()
 	case roof.HoldDown.Code:
 		var out []Cure
 		for more := 2; more <= 8; more += 2 {
@@ -213,6 +216,8 @@ func carry(d job.Document, kind string, id string, item any) []job.Change {
 		_, has = shelf.Find(d.Parts.Overcurrent, id)
 	case "cable":
 		_, has = shelf.Find(d.Parts.Cables, id)
+	case "sealant":
+		_, has = shelf.Find(d.Parts.Sealants, id)
 	}
 	if has {
 		return nil
@@ -258,9 +263,70 @@ func (c doctor) disconnects(about string) (out []Cure) {
 	return out
 }
 
-// wires are thicker cables, or the fuses of the window, for a circuit.
+// wires are thicker cables, or the fuses of the window, for every circuit that a finding
+// is about: the first of each together, then the second of each.
 func (c doctor) wires(f finding.Finding) (out []Cure) {
-	run, ok := shelf.Find(c.d.Circuits, f.About)
+	var each [][]Cure
+	for _, id := range f.IDs() {
+		each = append(each, c.wire(f.Code, id))
+	}
+	for n := range mostTries {
+		var all Cure
+		for _, of := range each {
+			if n >= len(of) {
+				return out
+			}
+			for _, change := range of[n].Changes { // a part that several take is carried once
+				if change.Do != "carry_part" || !slices.ContainsFunc(all.Changes, func(had job.Change) bool { return reflect.DeepEqual(had, change) }) {
+					all.Changes = append(all.Changes, change)
+				}
+			}
+			switch {
+			case all.Says == "":
+				all.Says = of[n].Says
+			case !strings.Contains(all.Says, of[n].Says):
+				all.Says += "; " + strings.ToLower(of[n].Says[:1]) + of[n].Says[1:]
+			}
+		}
+		out = append(out, all)
+	}
+	return out
+}
+
+// sealing chooses the first cleaner, tape and sealant of the shelf that are made for the
+// roof's material, for those that are not chosen.
+func (c doctor) sealing() []Cure {
+	chosen := roof.Sealing{}
+	if c.d.Sealing != nil {
+		chosen = *c.d.Sealing
+	}
+	var out Cure
+	var names []string
+	for _, one := range []struct {
+		id    *string
+		kinds []string
+	}{{&chosen.Cleaner, []string{"cleaner"}}, {&chosen.Tape, []string{"tape"}}, {&chosen.Sealant, []string{"self_levelling", "gun"}}} {
+		if *one.id != "" {
+			continue
+		}
+		parts := known(c.d.Parts.Sealants, c.crew.Sealants, func(a, b shelf.Sealant) int { return 0 })
+		i := slices.IndexFunc(parts, func(p shelf.Sealant) bool {
+			return slices.Contains(one.kinds, p.Kind) && slices.Contains(p.Suits, c.d.Rig.Material) && !slices.Contains(p.Harms, c.d.Rig.Material)
+		})
+		if i < 0 {
+			return nil
+		}
+		*one.id = parts[i].ID
+		names = append(names, parts[i].Name)
+		out.Changes = append(out.Changes, carry(c.d, "sealant", parts[i].ID, parts[i])...)
+	}
+	out.Says = "Use " + finding.And(names)
+	out.Changes = append(out.Changes, job.Change{Do: "set_job", Fields: job.Fields("sealing", chosen)})
+	return []Cure{out}
+}
+
+func (c doctor) wire(code, circuit string) (out []Cure) {
+	run, ok := shelf.Find(c.d.Circuits, circuit)
 	if !ok || run.Plus == nil {
 		return nil
 	}
@@ -272,7 +338,7 @@ func (c doctor) wires(f finding.Finding) (out []Cure) {
 			}
 		}
 	}
-	switch f.Code {
+	switch code {
 	case wire.Ampacity.Code, wire.DropPV.Code, wire.DropBatt.Code, wire.NoCable.Code:
 		cables := known(c.d.Parts.Cables, c.crew.Cables, func(a, b shelf.Cable) int { return cmp.Compare(a.OuterD, b.OuterD) })
 		for _, choice := range planned.CableChoices(shelf.Shelf{Cables: cables}, c.d.Units) {

@@ -1,9 +1,11 @@
 package cure_test
 
 import (
+	"fmt"
 	"slices"
 	"testing"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -12,6 +14,7 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/shelf"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
 )
@@ -97,6 +100,44 @@ func TestPartsAreChosenThatDo(t *testing.T) {
 	c, now = of(t, change("segments", []job.Segment{}), "wire.no_cable")
 	assert.Contains(t, c.Says, "Use ")
 	for _, f := range demotest.Says(now.Findings, "wire.ampacity", home.ID) {
+		assert.Equal(t, finding.Fine, f.Grade, f.Says)
+	}
+}
+
+// One finding about several circuits is cured for all of them at once; a part that all
+// take is carried once. What closes the roof is chosen by its material.
+func TestOneCureForAllThatAFindingIsAbout(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	d.Bank.Nominal = 24 // at 12 V no cable of the shelf loses little enough
+	first := d.Controllers()[0]
+	part, _ := shelf.Find(d.Parts.Controllers, first.Part)
+	changes := []job.Change{
+		{Do: "change_string", ID: d.Strings[0].ID, Fields: job.Fields("panels", d.Strings[0].Panels[:1])},
+		{Do: "change_circuit", ID: first.Battery.ID, Fields: job.Fields("segments", []job.Segment{}, "plus", first.Battery.WithDevice("to", ""))},
+	}
+	for n := 1; n < 3; n++ {
+		k := d.NewController(fmt.Sprintf("Ctrl %d", n+1), part, uuid.NewString)
+		changes = append(changes, k.Changes()...)
+		changes = append(changes, job.Change{Do: "add_string", Item: job.Raw(job.String{ID: uuid.NewString(), Label: string(rune('A' + n)), Panels: d.Strings[0].Panels[n : n+1], To: k.End(0)})})
+	}
+	d = demotest.Edited(t, d, changes...)
+	p := plan.Of(d, demo.Shelf())
+	batteries := slices.DeleteFunc(demotest.Says(p.Findings, "wire.no_cable", ""), func(f finding.Finding) bool { return len(f.IDs()) < 3 })
+	require.Len(t, batteries, 1, "one finding about three circuits")
+	all, _ := cure.For(d, demo.Shelf(), p, batteries[0], 12)
+	require.NotEmpty(t, all.Changes)
+	next, err := job.Apply(d, job.Edit{Changes: all.Changes})
+	require.NoError(t, err)
+	for _, k := range next.Controllers() {
+		assert.NotEmpty(t, k.Battery.Cable(), k.Label)
+		assert.NotEmpty(t, k.Battery.Device("to"), k.Label)
+	}
+
+	d = demotest.Unsigned(t, demo.Heron())
+	d.Sealing = nil
+	c, now := of(t, d, "roof.sealing")
+	assert.Equal(t, "set_job", c.Changes[len(c.Changes)-1].Do)
+	for _, f := range demotest.Says(now.Findings, "roof.sealing", "") {
 		assert.Equal(t, finding.Fine, f.Grade, f.Says)
 	}
 }

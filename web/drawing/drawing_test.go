@@ -185,3 +185,21 @@ func TestAStringsLinePassesBesideThings(t *testing.T) {
 	d.Rig.Obstructions = []rig.Obstruction{{ID: demo.ID("in between"), Label: "Fan", Kind: "vent", Shape: "rect", X: 2605, Y: 1065, Length: 400, Width: 400, Height: 100, Disposition: "stays"}}
 	assert.Equal(t, 3, strings.Count(line(), ","), "round a corner")
 }
+
+// The plugging's legend is inside the drawing, with strings on controllers and with loose ones.
+func TestThePluggingsLegendIsInsideTheDrawing(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Heron())
+	for loose := 0; loose <= len(d.Strings); loose++ {
+		for i := range loose {
+			d.Strings[i].To = ""
+		}
+		svg := string(drawing.Plugging("p", d, plan.Of(d, demo.Shelf())))
+		height, err := strconv.ParseFloat(regexp.MustCompile(`viewBox="0 0 [\d.]+ ([\d.]+)"`).FindStringSubmatch(svg)[1], 64)
+		require.NoError(t, err)
+		for _, m := range regexp.MustCompile(`<text[^>]* y="([\d.]+)"`).FindAllStringSubmatch(svg, -1) {
+			y, err := strconv.ParseFloat(m[1], 64)
+			require.NoError(t, err)
+			assert.LessOrEqual(t, y, height-4, "%d loose", loose)
+		}
+	}
+}

@@ -41,6 +41,9 @@ func Plugging(id string, d job.Document, p plan.Plan) template.HTML {
 	for _, k := range p.Controllers {
 		groups += len(k.Inputs)
 	}
+	if slices.ContainsFunc(p.Strings, func(s plan.String) bool { return s.Controller == "" && len(s.Panels) > 0 }) {
+		groups++ // those that end nowhere yet
+	}
 	c.open(id, fmt.Sprintf("How the strings of job %d are plugged, from plus on the left to minus on the right. The tables below say the same.", d.Number), width, plugTop+float64(rows)*plugRow+float64(groups)*14+16, "img", "")
 	c.patterns(id)
 	y := plugTop

@@ -35,7 +35,8 @@ type Model struct {
 	Stops    int               // in what was built
 	Stopped  []finding.Finding // those that the plan has not, named before signing
 	Rest     *page.Act         // records what is open as planned; nil: less than two are
-	Wanted   []string          // what is asked for before signing: serials and photos that are missing
+	Serials  []form.Field      // asked for before signing: those that are missing
+	NoPhoto  bool              // asked for too
 	SignOff  page.Act
 	Reopen   page.Act
 }
@@ -59,6 +60,7 @@ type Reading struct {
 
 // Of works out the model.
 func Of(v *page.View) (any, error) {
+	fields := v.Fielder()
 	m := Model{Open: len(v.Doc.Open()), Planned: len(v.Doc.Planned()), Beside: v.SideBySide(), SignOff: signOff(), Reopen: reopen()}
 	if m.Planned > 0 && !v.Signed() {
 		built := v.Built()
@@ -81,9 +83,9 @@ func Of(v *page.View) (any, error) {
 			}
 			m.Rest = &rest
 		}
-		m.Wanted = wanted(v)
+		m.Serials, m.NoPhoto = serials(v, fields), len(v.Doc.Photos) == 0
 	}
-	var err error
+	err := fields.Err
 	field := func(f form.Field, wrong error) form.Field {
 		if err == nil {
 			err = wrong
@@ -117,19 +119,14 @@ func Of(v *page.View) (any, error) {
 	return m, err
 }
 
-// wanted lists what a record should have before it is signed.
-func wanted(v *page.View) (out []string) {
-	var serials []string
+// serials are the fields of the serial numbers that a record lacks.
+func serials(v *page.View, fields *page.Fielder) (out []form.Field) {
 	for _, b := range v.BuiltThings() {
 		if (b.Kind == "panel" || b.Kind == "controller") && b.Done && b.Built.Outcome != job.LeftOut && b.Built.Serial == "" {
-			serials = append(serials, b.Label)
+			f := fields.One("built/"+b.ID, "serial")
+			f.Label = "Serial of " + b.Label
+			out = append(out, f)
 		}
-	}
-	if len(serials) > 0 {
-		out = append(out, "Serial of "+finding.And(serials))
-	}
-	if len(v.Doc.Photos) == 0 {
-		out = append(out, "A photo of the finished roof, and of what is hidden behind it")
 	}
 	return out
 }

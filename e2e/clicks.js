@@ -115,15 +115,11 @@ async function inside(me, inch) {
   await battery(me, inch);
 }
 async function battery(me, inch) {
-  const t = (feet, mm) => (inch ? feet : mm);
-  const p = me.page;
   await me.open("#f-rig-inside_height_mm");
-  await me.type("#f-rig-inside_height_mm", t("6' 6", "1980"));
-  for (const [key, text] of [["x_mm", t("9'", "2700")], ["y_mm", "0"], ["up", t("3'", "900")]]) await me.type(`#f-rig-board-${key}`, text);
+  await me.type("#f-rig-inside_height_mm", inch ? "6' 6" : "1980");
   await me.leave();
-  await me.open(p.getByLabel("Battery, from nose"));
-  for (const [label, text] of [["Battery, from nose", t("7'", "2100")], ["Battery, from street side", t("1'", "300")], ["Battery, above the floor", "0"]]) await me.type(p.getByLabel(label), text);
-  await me.leave();
+  await me.place("Equipment board", 0.4, 0.25);
+  await me.place("Battery", 0.3, 0.25);
 }
 async function cupboard(me, x, y, l, w) {
   const p = me.page;

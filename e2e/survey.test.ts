@@ -64,6 +64,14 @@ test("a roof is surveyed as a tape gives it", async ({ page }) => {
   await expect(page.locator("#findings")).toContainText("Air conditioner and Vent");
   await saved(page, () => page.getByRole("region", { name: "Vent", exact: true }).getByRole("button", { name: "Remove" }).click());
 
+  // What is inside is put on the plan by touching it too, once the inside height is known.
+  await expect(page.getByRole("button", { name: "Equipment board" })).toHaveCount(0);
+  await write(page, "f-rig-inside_height_mm", "1950");
+  await page.getByRole("button", { name: "Equipment board" }).click();
+  await saved(page, () => page.locator("#plan").click({ position: { x: plan.width * 0.3, y: plan.height * 0.3 } }));
+  await expect(page.locator("#f-rig-board-up"), "900 mm above the floor until somebody measures").toHaveValue("900 mm");
+  await expect(page.locator("#plan")).toContainText("board");
+
   // A way for a person that a panel must keep off; the plan says so at once.
   await unfold(page.getByRole("button", { name: "Add a walkway", includeHidden: true }));
   await saved(page, () => page.getByRole("button", { name: "Add a walkway" }).click());

@@ -2,7 +2,8 @@
 // then where. By keyboard, or chosen a second time, it goes to the middle.
 import { act, page } from "./send";
 
-type Thing = { Changes: { item: { shape: string; x_mm: number; y_mm: number; length_mm: number; width_mm: number } }[] };
+type Placed = { shape?: string; x_mm: number; y_mm: number; length_mm?: number; width_mm?: number };
+type Thing = { Changes: { item?: Placed; fields?: Record<string, Placed> }[] };
 
 export function placing(palette: HTMLElement) {
   let chosen: HTMLButtonElement | undefined;
@@ -15,12 +16,14 @@ export function placing(palette: HTMLElement) {
   const put = (button: HTMLButtonElement, at?: { x: number; y: number }) => {
     const thing = JSON.parse(button.dataset.place!) as Thing;
     if (at) {
-      const item = thing.Changes[0].item;
+      const change = thing.Changes[0];
+      const item = change.item ?? Object.values(change.fields ?? {})[0]; // a thing, or the place of something inside
+      if (!item) return;
       const round = item.shape === "round"; // by its centre
       const step = page().dataset.units === "imperial" ? 12.7 : 10; // a finger is no finer
       const near = (mm: number) => Math.max(0, Math.round(mm / step) * step);
-      item.x_mm = near(at.x - (round ? 0 : item.length_mm / 2));
-      item.y_mm = near(at.y - (round ? 0 : item.width_mm / 2));
+      item.x_mm = near(at.x - (round ? 0 : (item.length_mm ?? 0) / 2));
+      item.y_mm = near(at.y - (round ? 0 : (item.width_mm ?? 0) / 2));
     }
     choose();
     // The tape is next: its field on the plan, or below it on a phone.

@@ -115,6 +115,9 @@ func (r Roof) SVG() template.HTML {
 			taken.placeFree(&c, "under-text", k.Label, 11.5, spot{"start", x1, y2}, spot{"start", x1, y1}, spot{"end", x2, y2}, spot{"end", x2, y1})
 		}
 	}
+	if r.Stage == "survey" {
+		r.insides(&c, f, &taken)
+	}
 	if !r.Compact {
 		r.dimensions(&c, f)
 	}
@@ -124,6 +127,20 @@ func (r Roof) SVG() template.HTML {
 	scaleBar(&c, f, system, height-12, w)
 	c.text("nose", "start", f.left+4, f.y(g.Width)+14, "nose")
 	return c.close()
+}
+
+// insides draws where the equipment board and the battery are below the roof.
+func (r Roof) insides(c *canvas, f frame, taken *room) {
+	mark := func(x, y units.Millimetre, label string) {
+		c.rect("place", f.x(x)-4, f.y(y)-4, 8, 8, 2)
+		taken.place(c, "under-text", label, 11.5, around(box{f.x(x) - 5, f.y(y) - 5, f.x(x) + 5, f.y(y) + 5}, 11.5)...)
+	}
+	if b := r.Document.Rig.Board; b != (rig.Place{}) {
+		mark(b.X, b.Y, "board")
+	}
+	if b, ok := r.Document.Battery(); ok && b.At != nil {
+		mark(b.At.X, b.At.Y, "battery")
+	}
 }
 
 // hold is what makes a thing of the survey something to take hold of.

@@ -115,7 +115,7 @@ func Of(v *page.View) (any, error) {
 		On: onRoof(v), Hand: inHand(v, fields), Equipment: equipment(v, fields),
 	}
 	if !v.Signed() {
-		m.Add = newObstructions(v)
+		m.Add = append(newObstructions(v), insides(v)...)
 	}
 	factory := []string{"factory_cable.conductor"}
 	if v.Doc.Rig.Factory != nil {
@@ -392,6 +392,34 @@ func newObstructions(v *page.View) (acts []page.Act) {
 			thing.X = max(0, near(g.Length-t.Length))
 		}
 		acts = append(acts, page.Act{Text: t.Name, Says: "add " + thing.Label, Select: "$1", Changes: []job.Change{{Do: "add_obstruction", Item: job.Raw(thing)}}})
+	}
+	return acts
+}
+
+// insides place what is inside the rig by touching the plan above it: the equipment board
+// and the battery. What nobody has measured yet is taken as usual (common practice): the
+// battery stands on the floor, the board is 900 mm (3 ft) above it. Both are fields to be
+// corrected. Without the inside height neither can be.
+func insides(v *page.View) []page.Act {
+	g := v.Doc.Rig
+	if !g.Measured() || g.InsideHeight == 0 {
+		return nil
+	}
+	up := units.Millimetre(900)
+	if v.Doc.Units == units.Imperial {
+		up = 36 * units.MillimetresPerInch
+	}
+	board := rig.Place{X: g.Length / 2, Y: 0, Z: up - g.InsideHeight}
+	if g.Board != (rig.Place{}) {
+		board.Z = g.Board.Z
+	}
+	acts := []page.Act{{Text: "Equipment board", Says: "place the equipment board", Changes: []job.Change{{Do: "set_rig", Fields: job.Fields("board", board)}}}}
+	if battery, ok := v.Doc.Battery(); ok {
+		at := job.Site{X: g.Length / 2, Y: 0, Z: -g.InsideHeight}
+		if battery.At != nil {
+			at = *battery.At
+		}
+		acts = append(acts, page.Act{Text: "Battery", Says: "place the battery", Changes: []job.Change{{Do: "change_equipment", ID: battery.ID, Fields: job.Fields("at", at)}}})
 	}
 	return acts
 }

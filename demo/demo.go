@@ -253,7 +253,7 @@ func Heron() Story {
 		rig.Obstruction{Label: "Skylight", Kind: "skylight", Shape: "rectangle", X: 8_890, Y: 965.2, Length: 812.8, Width: 609.6, Height: 101.6},
 		rig.Obstruction{Label: "Stack", Kind: "stack", Shape: "round", X: 9_296.4, Y: 419.1, Length: 101.6, Width: 101.6, Height: 152.4},
 		rig.Obstruction{Label: "Ladder", Kind: "ladder", Shape: "rectangle", X: 10_312.4, Y: 914.4, Length: 101.6, Width: 457.2, Height: 228.6, WayUp: true})
-	t.add(Lead, "note what lies below", "zone", rig.Zone{Label: "Air duct", Kind: "duct", X: 4_800.6, Y: 1_143, Length: 1_600.2, Width: 254})
+	t.add(Lead, "note what is below", "zone", rig.Zone{Label: "Air duct", Kind: "duct", X: 4_800.6, Y: 1_143, Length: 1_600.2, Width: 254})
 	t.cupboards(Lead,
 		rig.Cupboard{Label: "Pantry", X: 2_641.6, Y: 228.6, Length: 762, Width: 609.6},
 		rig.Cupboard{Label: "Wardrobe", X: 152.4, Y: 1_524, Length: 1_270, Width: 609.6})
@@ -319,7 +319,7 @@ func Marten() Story {
 		panic(err) // the numbers above make a nose
 	}
 	t.edit(Lead, "the nose is round", "", job.Change{Do: "set_rig", Fields: job.Fields("outline", outline, "axle_mm", 3_060, "hitch_mm", -980)})
-	t.add(Lead, "note what lies below", "zone", rig.Zone{Label: "Lamp wire", Kind: "wire", X: 1_500, Y: 1_075, Length: 1_000, Width: 60})
+	t.add(Lead, "note what is below", "zone", rig.Zone{Label: "Lamp wire", Kind: "wire", X: 1_500, Y: 1_075, Length: 1_000, Width: 60})
 	t.add(Lead, "note where equipment may go", "space", rig.Space{Label: "Under the bench", Length: 880, Width: 410, Height: 380, Heated: true})
 	t.sealing(Lead, "seal-gun", "tape-butyl", "clean-alcohol")
 	t.cupboards(Lead,

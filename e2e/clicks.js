@@ -139,7 +139,7 @@ async function toPaper(me, entry = true) {
   await me.stage("Cables");
   for (let i = 0; i < 12; i++) { // the cures are beside what is missing
     await p.waitForTimeout(250); // the answered page takes the old one's place
-    const cure = p.locator("#grave .cure button:visible").first();
+    const cure = p.locator("#to-check .cure button:visible").first();
     if (!(await cure.count())) break;
     await me.click(cure);
   }

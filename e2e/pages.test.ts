@@ -254,12 +254,12 @@ test("an entry is moved on the plan, and a run's path by its corners", async ({ 
   await saved(page, () => run.getByLabel("Measured").blur());
   await expect(run.locator(".figures dd").first()).toHaveText("4.7 m");
 
-  // What the factory cable would do stands beside the shelf's.
+  // What the factory cable would do is beside the shelf's.
   await stage(page, "Survey").click();
   await write(page, "f-rig-factory_cable-conductor", "4mm2");
   await write(page, "f-rig-factory_cable-one_way_mm", "6 m");
   await stage(page, "Cables").click();
-  await page.locator(".calm summary").click(); // fine findings come when they are opened
+  await page.locator(".passed summary").click(); // fine findings come when they are opened
   await expect(page.locator("tr.factory")).toContainText("factory 4 mm2, 6 m");
   await expect(page.locator("#findings")).toContainText("Home run to Ctrl 1: the factory 4 mm² instead carries");
 });

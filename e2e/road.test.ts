@@ -50,7 +50,7 @@ test("a job goes down the whole road", async ({ page }) => {
   await expect(page.locator("#plan .panel-mark")).toHaveCount(2);
   await expect(page.locator(".totals")).toContainText("456");
 
-  // Strings: every way to wire them stands side by side; both in series.
+  // Strings: the wiring options are side by side; both in series.
   await stage(page, "Strings").click();
   await expect(page.getByRole("region", { name: "Options for long 228 W" })).toContainText("2 in series");
   await saved(page, () => page.getByRole("button", { name: "Use this option" }).first().click());

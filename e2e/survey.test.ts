@@ -81,7 +81,7 @@ test("a roof is surveyed as a tape gives it", async ({ page }) => {
   const mark = page.locator("#plan .panel-mark").first();
   await mark.focus();
   for (let i = 0; i < 40; i++) await page.keyboard.press("ArrowDown");
-  await expect(page.locator("#grave")).toContainText("where a person must pass");
+  await expect(page.locator("#to-check")).toContainText("where a person must pass");
   await page.waitForTimeout(400);
   await saved(page, () => page.keyboard.press("z"));
 

@@ -111,7 +111,7 @@ type shelfPart struct {
 	Retired  bool // not offered any more; jobs that have it keep it
 }
 
-// Current is a job as it stands: its newest document, and the edits that undo
+// Current is a job as it is: its newest document, and the edits that undo
 // and redo would take back, empty for none.
 type Current struct {
 	Document   job.Document
@@ -205,7 +205,7 @@ func (s *Store) Jobs(ctx context.Context, search string) (jobs []Job, err error)
 	return jobs, q.Find(&jobs).Error
 }
 
-// Job gives a job as it stands.
+// Job gives a job as it is.
 func (s *Store) Job(ctx context.Context, id string) (Current, error) {
 	if uuid.Validate(id) != nil {
 		return Current{}, ErrNotFound

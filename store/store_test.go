@@ -223,7 +223,7 @@ func TestTheDemoIsWhatWasTold(t *testing.T) {
 
 	bad := demo.Shelf()
 	bad.Panels[2].Vmp = 99
-	assert.ErrorContains(t, s.PutShelf(ctx, bad), "panels[2].vmp_v: Vmp 99 V must lie below Voc")
+	assert.ErrorContains(t, s.PutShelf(ctx, bad), "panels[2].vmp_v: Vmp 99 V must be below Voc")
 }
 
 func TestMigratingTwiceAtOnceIsHarmless(t *testing.T) {

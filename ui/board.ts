@@ -84,7 +84,7 @@ export function board(root: HTMLElement) {
     while (wanted) {
       const now = wanted;
       wanted = undefined;
-      const answer = (await send("edit", { ...now, try: true, parts: ["live", "grave"] }, true)) as Answer | undefined;
+      const answer = (await send("edit", { ...now, try: true, parts: ["live", "to-check"] }, true)) as Answer | undefined;
       const layer = document.getElementById("plan-live");
       if (answer?.parts.live && layer && (hold || nudge)) layer.outerHTML = answer.parts.live;
       await new Promise((done) => setTimeout(done, 60)); // frames for the hand come first

@@ -33,8 +33,8 @@ Alpine.data("job", () => ({
     document.addEventListener("keydown", (e) => this.key(e));
     // The fine findings are many; they come when somebody opens them.
     root.addEventListener("toggle", (e) => {
-      const calm = e.target as HTMLDetailsElement;
-      if (calm.matches(".calm") && calm.open && !calm.querySelector("ul")) void send("show", { parts: ["findings"] });
+      const passed = e.target as HTMLDetailsElement;
+      if (passed.matches(".passed") && passed.open && !passed.querySelector("ul")) void send("show", { parts: ["findings"] });
     }, true);
     board(root);
     pad(root);

@@ -63,7 +63,7 @@ export function send(path: string, body: Body, silent = false): Promise<Answer |
 
 async function post(path: string, body: Body, silent: boolean): Promise<Answer | undefined> {
   const at = page().dataset;
-  const full = { base: Number(at.revision), stage: at.stage, select: at.select ?? "", asked: location.search, calm: Boolean(document.querySelector(".calm[open]")), ...body };
+  const full = { base: Number(at.revision), stage: at.stage, select: at.select ?? "", asked: location.search, passed: Boolean(document.querySelector(".passed[open]")), ...body };
   let response: Response;
   try {
     response = await fetch(`/api/jobs/${at.job}/${path}`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(full) });

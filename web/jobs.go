@@ -231,7 +231,7 @@ func (s *server) put(c *gin.Context, d job.Document, says string) {
 	}
 }
 
-// read gives the request's job as it stands, and the crew's shelf.
+// read gives the request's job as it is, and the crew's shelf.
 func (s *server) read(c *gin.Context) (now store.Current, crew shelf.Shelf, err error) {
 	if now, err = s.jobs.Job(c.Request.Context(), c.Param("id")); err == nil {
 		crew, err = s.jobs.Shelf(c.Request.Context())
@@ -304,8 +304,8 @@ type request struct {
 	Fields  map[string]string `json:"fields"`
 	Try     bool              `json:"try"`
 	shown   gin.H             // where what was taken back is seen
-	Calm    bool              `json:"calm"`  // the page has its fine findings open
-	Parts   []string          `json:"parts"` // which parts to answer with; empty: the whole page
+	Passed  bool              `json:"passed"` // the page has its fine findings open
+	Parts   []string          `json:"parts"`  // which parts to answer with; empty: the whole page
 }
 
 // mine says what the request wanted, with what was typed.
@@ -482,7 +482,7 @@ func (s *server) takeBack(c *gin.Context, do takesBack) {
 	s.answer(c, r, now)
 }
 
-// show answers with the page as it stands, for another selection.
+// show answers with the page as it is, for another selection.
 func (s *server) show(c *gin.Context) {
 	r, ok := s.request(c)
 	if !ok {
@@ -503,7 +503,7 @@ func (s *server) answer(c *gin.Context, r request, now store.Current) {
 		s.fail(c, err)
 		return
 	}
-	v.OpenCalm, v.Trying = r.Calm, r.Try
+	v.OpenPassed, v.Trying = r.Passed, r.Try
 	if asked, err := url.ParseQuery(strings.TrimPrefix(r.Asked, "?")); err == nil {
 		v.Asked = asked
 	}
@@ -515,7 +515,7 @@ func (s *server) answer(c *gin.Context, r request, now store.Current) {
 	out := map[string]string{}
 	for _, part := range parts {
 		switch part {
-		case "page", "findings", "drawing", "grave":
+		case "page", "findings", "drawing", "to-check":
 			var b strings.Builder
 			if err := s.pages.Write(&b, part, v); err != nil {
 				s.fail(c, err)

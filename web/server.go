@@ -1,6 +1,6 @@
 // Package web serves the program to browsers: pages rendered on the server,
 // drawings as SVG, and a small JSON interface by which a page sends edits and
-// gets itself back as it then stands.
+// gets itself back as it then is.
 package web
 
 import (

@@ -468,7 +468,7 @@ func TestTheSurveyTakesWhatATapeGives(t *testing.T) {
 		"three sides at least":                   {"walk", "0, 0\n100, 0"},
 		"side 1 and side 3 of the outline cross": {"walk", "0, 0\n5000, 2000\n5000, 0\n0, 2000"},
 		"a roof's length is 1000 mm to 20000 mm": {"walk", "0, 0\n90000, 0\n90000, 2000\n0, 2000"},
-		"the nose's depth lies between":          {"form", "rounded", "depth", "9000"},
+		"the nose's depth is between":            {"form", "rounded", "depth", "9000"},
 		"choose a form of nose":                  {"form", "heart"},
 	} {
 		code, got := s.api(marten, "fields", fields("survey", "outline", typed...))
@@ -777,7 +777,7 @@ func TestLayoutsAreWorkedOutAndTakenOver(t *testing.T) {
 	}
 }
 
-// The page of all ways to wire: the main approaches, the ranking as asked for, the
+// The page of all wiring options: the main approaches, the ranking as asked for, the
 // reasons of those that do not hold; one is taken over with its reason.
 func TestWiringsAreRankedAndTakenOver(t *testing.T) {
 	s := open(t)
@@ -866,7 +866,7 @@ func TestPointsGoFromMarkedToSealed(t *testing.T) {
 	assert.Len(t, states(), 3)
 }
 
-// An old panel of the survey is kept in the array: it lies where it was, with what its
+// An old panel of the survey is kept in the array: it is where it was, with what its
 // label says, is wired like the others, needs no new holes, and is not on the shelf.
 func TestAnOldPanelIsKeptInTheArray(t *testing.T) {
 	s := open(t)
@@ -1104,7 +1104,7 @@ func TestAPageRenderedAnewKeepsWhatItWasAsked(t *testing.T) {
 	assert.Contains(t, show("history", ""), "<b>", "the steps themselves")
 }
 
-// A low sun throws the shadows of what stands on the roof onto the curves.
+// A low sun throws the shadows of what is on the roof onto the curves.
 func TestALowSunThrowsShadows(t *testing.T) {
 	s := open(t)
 	assert.NotContains(t, s.page(heron, "curves?sun=500"), "In shadow")
@@ -1179,7 +1179,7 @@ func TestPricesAreKeptOnTheShelf(t *testing.T) {
 	assert.Len(t, crew.Overcurrent, len(demo.Shelf().Overcurrent))
 }
 
-// A portable panel stands outside with its plug in the wall, and is wired like any other.
+// A portable panel is outside with its plug in the wall, and is wired like any other.
 func TestAPortablePanelStandsOutside(t *testing.T) {
 	s := open(t)
 	page := s.page(marten, "roof")
@@ -1309,11 +1309,11 @@ func TestAPartIsTypedFromItsLabel(t *testing.T) {
 		return form
 	}
 	for _, c := range []struct{ key, value, says string }{
-		{"vmp_v", "25", "Working volts, Vmp: Vmp 25 V must lie below Voc 22.3 V."},
+		{"vmp_v", "25", "Working volts, Vmp: Vmp 25 V must be below Voc 22.3 V."},
 		{"voc_coeff_pct_per_c", "0.29", "a panel loses volts with heat"},
 		{"cells", "0", "Cells in series: cells in series are 1 to 300"},
 		{"cells", "36.5", "must be whole"},
-		{"imp_a", "9.1", "Working amps, Imp: Imp 9.1 A must lie below Isc 8.6 A."},
+		{"imp_a", "9.1", "Working amps, Imp: Imp 9.1 A must be below Isc 8.6 A."},
 		{"mass_kg", "heavy", "Mass: &#34;heavy&#34; is no number"},
 		{"name", " ", "Name: give it the name"},
 		{"name", "Slim 118", "the shelf has a part of that name"},

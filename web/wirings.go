@@ -14,7 +14,7 @@ import (
 // asked of one job is not asked of another.
 func weightsCookie(job string) string { return "weights-" + job }
 
-// wirings is the page of all ways to wire, ranked by the weights asked for; without
+// wirings is the page of all wiring options, ranked by the weights asked for; without
 // any, as this device asked last.
 func (s *server) wirings(c *gin.Context) {
 	v, err := s.jobView(c, "wirings", "")

@@ -1,4 +1,4 @@
-// Packing holds the layout search against the same problem as an integer
+// Packing checks the layout search against the same problem as an integer
 // program solved by cbc: watts reached and time, on invented roofs, on a grid
 // of 50 mm and with the same clearances.
 //

@@ -46,7 +46,7 @@ type commands struct {
 	Serve   serve     `cmd:"" help:"Serve the pages."`
 	Check   check     `cmd:"" help:"Check a job file: 0 nothing stops it, 1 a stop, 2 not a job document."`
 	Layout  layoutOf  `cmd:"" help:"Work out layouts for a job file's roof."`
-	Wirings wirings   `cmd:"" help:"List every way to wire a job file's panels, best first."`
+	Wirings wirings   `cmd:"" help:"List every wiring option of a job file's panels, best first."`
 	Seed    seed      `cmd:"" help:"Load the demo world into an empty database."`
 	Migrate migrate   `cmd:"" help:"Bring the database to this program's schema."`
 	Export  export    `cmd:"" help:"Write a job of the database as a job file."`
@@ -363,7 +363,7 @@ func (c layoutOf) search(ctx context.Context, d job.Document, crew shelf.Shelf, 
 	return best, cut, err
 }
 
-// write makes the job with the layout taken over, as an edit of its own.
+// write makes the job with the layout in it, as an edit of its own.
 func (c layoutOf) write(d job.Document, l layout.Layout) error {
 	ids := map[string]string{}
 	for i, change := range l.Changes {

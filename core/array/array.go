@@ -58,7 +58,7 @@ var (
 	LawDesign    = finding.Law{Step: "design current of the strings together", Formula: "1.25 · 1.25 · Σ Isc", Unit: "A", Source: "NEC 690.8(A)(1), 690.8(B), 690.9", Mark: finding.Published} // shared with the disconnect and the home run
 
 	ColdVoc      = finding.Rule{Code: "array.cold_voc", Unit: "V", Asks: "Does a string stay below the controller's PV limit on the coldest morning?", Stops: "stop above the limit: the controller is destroyed", Laws: []finding.Law{lawColdLabel, lawColdTable}}
-	SystemVolts  = finding.Rule{Code: "array.system_volts", Unit: "V", Asks: "Does a string stay below what its panels' insulation stands?", Stops: "stop above the panels' most system volts", Laws: []finding.Law{lawColdLabel, lawColdTable}}
+	SystemVolts  = finding.Rule{Code: "array.system_volts", Unit: "V", Asks: "Does a string stay below what its panels' insulation is rated for?", Stops: "stop above the panels' most system volts", Laws: []finding.Law{lawColdLabel, lawColdTable}}
 	SeriesMix    = finding.Rule{Code: "array.series_mix", Unit: "W", Asks: "What does the weakest panel cost its string?", Stops: "caution when more than 2 % of the string is lost", Laws: []finding.Law{lawMixed, lawSolved}}
 	ParallelLoss = finding.Rule{Code: "array.parallel_loss", Unit: "W", Asks: "What do unlike strings on one controller lose?", Stops: "caution when more than 2 % is lost", Laws: []finding.Law{lawSolved}}
 	ParallelMix  = finding.Rule{Code: "array.parallel_mix", Unit: "%", Asks: "Are the strings on one controller alike?", Stops: "caution when their Vmp differ by more than 5 %, stop when the lower one cannot even reach the other's working volts", Laws: []finding.Law{lawSpread}}
@@ -244,7 +244,7 @@ func Parallel(about, label string, stringsOn []String, fuse *shelf.Overcurrent, 
 			finding.Given("lowest Vmp, string "+low.Label, float64(low.Vmp()), "V", "labels"),
 			lawSpread.Fill(spread, "(%s − %s) / %s · 100", finding.V(high.Vmp()), finding.V(low.Vmp()), finding.V(high.Vmp())))
 		switch {
-		case f.Holds():
+		case f.Passes():
 			f = f.Of("", label, "its strings' working volts are within %s %% of each other.", units.Num(spread, 1))
 		case low.Voc() < high.Vmp():
 			f.Grade = finding.Stop
@@ -276,7 +276,7 @@ func parallelLoss(about, label string, on []String, curves *Curves) (finding.Fin
 	}
 	lost := max(0, alone-together)
 	f := ParallelLoss.AtMost(about, lost, alone*0.02, finding.Watch).WithWorking(lawSolved.Fill(lost, "%s − %s", finding.N(alone), finding.N(together)))
-	if f.Holds() {
+	if f.Passes() {
 		return f.Of("", label, "its unlike strings lose %s W of %s W.", units.Num(lost, 0), units.Num(alone, 0)), true
 	}
 	return f.Of("", label, "its unlike strings lose %s W of %s W. Give them their own controllers.", units.Num(lost, 0), units.Num(alone, 0)), true

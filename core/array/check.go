@@ -174,7 +174,7 @@ func Check(s String, c shelf.Controller, bank Bank, climate Climate, curves *Cur
 	return append(out, checkLabels(s)...)
 }
 
-// checkCold holds the string's cold volts against controller and insulation.
+// checkCold checks the string's cold volts against controller and insulation.
 func (s String) checkCold(c shelf.Controller, climate Climate) (out []finding.Finding) {
 	cold := s.ColdVoc(climate.Coldest)
 	f := ColdVoc.AtMost(s.ID, float64(cold), float64(c.MaxPV), finding.Stop).WithWorkingBy(func() []finding.Step {
@@ -183,7 +183,7 @@ func (s String) checkCold(c shelf.Controller, climate Climate) (out []finding.Fi
 	switch {
 	case math.IsNaN(float64(cold)):
 		f = f.Of("String", s.Label, "volts at %s not known, because NEC's table ends at −40 °C. Enter the Voc coefficient from the panel's label.", climate.Coldest.Text(climate.Units))
-	case f.Holds():
+	case f.Passes():
 		f = f.Of("String", s.Label, "%s on a %s morning; %s takes %s.", cold.Text(), climate.Coldest.Text(climate.Units), c.Name, c.MaxPV.Text())
 	default:
 		f = f.Of("String", s.Label, "%s on a %s morning; %s takes %s. Put fewer panels in series, or use a controller for more volts.", cold.Text(), climate.Coldest.Text(climate.Units), c.Name, c.MaxPV.Text())
@@ -202,7 +202,7 @@ func (s String) checkCold(c shelf.Controller, climate Climate) (out []finding.Fi
 	f = SystemVolts.AtMost(s.ID, float64(cold), float64(system), finding.Stop).WithWorkingBy(func() []finding.Step {
 		return append(s.coldWorking(climate.Coldest), finding.Given("most system volts", float64(system), "V", "label of "+weakest))
 	})
-	if f.Holds() {
+	if f.Passes() {
 		return append(out, f.Of("String", s.Label, "%s on the coldest morning; the panels are insulated for %s.", cold.Text(), system.Text()))
 	}
 	return append(out, f.Of("String", s.Label, "%s on the coldest morning; %s is insulated for %s only. Put fewer panels in series.", cold.Text(), weakest, system.Text()))
@@ -277,10 +277,10 @@ func (s String) checkStart(c shelf.Controller, bank Bank, climate Climate) findi
 	}
 	f := Starts.AtLeast(s.ID, float64(morning), float64(start), finding.Watch).WithWorkingBy(working)
 	switch {
-	case f.Holds() && noon < start:
+	case f.Passes() && noon < start:
 		f.Grade = finding.Watch
 		return f.Of("String", s.Label, "%s open in the morning, and %s starts at %s. On a hot noon only %s: switch it on in the morning, or wait until the panels cool.", morning.Text(), c.Name, start.Text(), noon.Text())
-	case f.Holds():
+	case f.Passes():
 		return f.Of("String", s.Label, "%s open in the morning; %s starts at %s.", morning.Text(), c.Name, start.Text())
 	case s.MostOpen(min(air, climate.usual())) < start:
 		f.Grade = finding.Stop
@@ -327,7 +327,7 @@ func (s String) checkRun(c shelf.Controller, bank Bank, climate Climate, curves 
 	switch {
 	case lost == 0:
 		return f.Of("String", s.Label, "best at %s when hot; a charging battery needs %s, so nothing is lost.", best.V.Text(), floor.Text())
-	case f.Holds():
+	case f.Passes():
 		return f.Of("String", s.Label, "best at %s when hot; at the %s that a charging battery needs, %s %% is lost.", best.V.Text(), floor.Text(), units.Num(lost, 1))
 	}
 	return f.Of("String", s.Label, "best at %s when hot; at the %s that a charging battery needs, %s %% of %s is lost. It charges; more panels in series lose less.", best.V.Text(), floor.Text(), units.Num(lost, 0), best.P.Text())
@@ -352,7 +352,7 @@ func (s String) checkMix(curves *Curves) (finding.Finding, bool) {
 		working = append(working, lawSolved.Fill(lost, "%s − %s", finding.N(alone), finding.N(together)))
 	}
 	f := SeriesMix.AtMost(s.ID, lost, apart*0.02, finding.Watch).WithWorking(working...)
-	if f.Holds() {
+	if f.Passes() {
 		return f.Of("String", s.Label, "unlike panels lose %s W of %s W.", units.Num(lost, 0), units.Num(apart, 0)), true
 	}
 	return f.Of("String", s.Label, "the weakest panel limits the current to about %s and loses %s W of %s W. Give unlike panels their own string.", s.Imp().Text(), units.Num(lost, 0), units.Num(apart, 0)), true

@@ -54,7 +54,7 @@ func (f Feed) Strings() (n int) {
 	return n
 }
 
-// MostWays is how many ways to wire are listed at most.
+// MostWays is how many wiring options are listed at most.
 const MostWays = 20_000
 
 // Together tells whether two blocks may share a controller: their working volts
@@ -67,7 +67,7 @@ func Together(stock []Stock) func(a, b Block) bool {
 	}
 }
 
-// Enumerate lists every way to wire all panels of the stock to at most so many
+// Enumerate lists every option to wire all panels of the stock to at most so many
 // controllers. A controller gets like strings of one type, or of several types
 // where together allows each pair; nil allows none. No way is listed twice; the
 // feeds of a way are in order of Compare. Their number grows with the divisors
@@ -157,7 +157,7 @@ const (
 	shadeSun  = 800
 	shadeLeft = 0.2
 
-	startWatts = 5 // what a controller wants before it stays on (common practice)
+	startWatts = 5 // what a controller needs before it stays on (common practice)
 )
 
 // YieldOf solves a feed under each sky, where a controller can work that holds
@@ -239,7 +239,7 @@ func starts(m Model, b Block, air units.Celsius, start, run units.Volt) units.Ir
 	return standardSun + 1
 }
 
-// Compare orders ways to wire for people: fewer controllers first, then longer strings.
+// Compare orders wiring options for people: fewer controllers first, then longer strings.
 func Compare(a, b []Feed) int {
 	return cmp.Or(cmp.Compare(len(a), len(b)), slices.CompareFunc(a, b, compareFeeds))
 }

@@ -203,7 +203,7 @@ func (c cell) at(i float64) (v, fallV float64) {
 	return v, fallV
 }
 
-// Module is a panel as it lies: its model, the light on it and how warm its
+// Module is a panel as it is placed: its model, the light on it and how warm its
 // cells are. Shade has for each of its bypass strings what share of that light
 // it gets, 1 where there is none.
 type Module struct {

@@ -450,7 +450,7 @@ func BenchmarkAStringsBestPoint(b *testing.B) {
 }
 
 // Where a tracker may not go lower it works at the floor, with the current the
-// curve has there; where the best point lies above the floor, at that.
+// curve has there; where the best point is above the floor, at that.
 func TestTheBestPointAboveAFloor(t *testing.T) {
 	m := fit(t, labels[0])
 	legs := []array.Leg{{Modules: []array.Module{{Model: m, Sun: 900, Cell: 40}, {Model: m, Sun: 900, Cell: 40}, {Model: m, Sun: 150, Cell: 30}}}}

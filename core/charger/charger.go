@@ -108,7 +108,7 @@ func Together(u Use, inputs []Result) (r Result, out []finding.Finding) {
 	return r, append(out, u.output(&r))
 }
 
-// battery holds the bank's volts against the label.
+// battery checks the bank's volts against the label.
 func (u Use) battery() finding.Finding {
 	if !slices.Contains(u.Part.BatteryV, u.Nominal) {
 		return Battery.Says(finding.Stop, u.ID, "").WithValue(float64(u.Nominal)).Of("", u.Label, "%s does not charge a %d V battery.", u.Part.Name, u.Nominal)
@@ -143,7 +143,7 @@ func (u Use) array() (r Result, design finding.Step) {
 	return r, design
 }
 
-// limits holds the array against the input's limits in amps and watts.
+// limits checks the array against the input's limits in amps and watts.
 func (u Use) limits(r Result) (out []finding.Finding) {
 	out = append(out, u.input(r))
 	if f, ok := u.inputWatts(r); ok {
@@ -152,7 +152,7 @@ func (u Use) limits(r Result) (out []finding.Finding) {
 	return out
 }
 
-// input holds the array's current against the controller's limit.
+// input checks the array's current against the controller's limit.
 func (u Use) input(r Result) finding.Finding {
 	bright := 1.25 * r.Isc
 	f := Input.AtMost(u.ID, float64(bright), float64(u.Part.MaxInput), finding.Watch).WithWorking(
@@ -160,7 +160,7 @@ func (u Use) input(r Result) finding.Finding {
 		lawInput.Fill(float64(bright), "1.25 · %s", finding.A(r.Isc)),
 		finding.Given("most PV current", float64(u.Part.MaxInput), "A", "label of "+u.Part.Name))
 	switch {
-	case f.Holds():
+	case f.Passes():
 		return f.Of("", u.Label, "at most %s from the array; its limit is %s.", bright.Text(), u.Part.MaxInput.Text())
 	case r.Isc > u.Part.MaxInput:
 		return f.WithGrade(finding.Stop).Of("", u.Label, "%s from the array; its limit is %s. Put fewer strings in parallel, or use another controller.", r.Isc.Text(), u.Part.MaxInput.Text())
@@ -168,7 +168,7 @@ func (u Use) input(r Result) finding.Finding {
 	return f.Of("", u.Label, "%s from the array by the labels, but %s when a cloud's edge brightens the sun; its limit is %s.", r.Isc.Text(), bright.Text(), u.Part.MaxInput.Text())
 }
 
-// inputWatts holds the array's watts against the most PV watts, where the label has it.
+// inputWatts checks the array's watts against the most PV watts, where the label has it.
 func (u Use) inputWatts(r Result) (finding.Finding, bool) {
 	if u.Part.MaxWatts == 0 {
 		return finding.Finding{}, false
@@ -176,7 +176,7 @@ func (u Use) inputWatts(r Result) (finding.Finding, bool) {
 	f := InputWatts.AtMost(u.ID, float64(r.Watts), float64(u.Part.MaxWatts), finding.Watch).WithWorking(
 		finding.Given("array W", float64(r.Watts), "W", "labels, all at the lowest Imp of each string"),
 		finding.Given("most PV watts", float64(u.Part.MaxWatts), "W", "label of "+u.Part.Name))
-	if f.Holds() {
+	if f.Passes() {
 		return f.Of("", u.Label, "%s of panels; it may have %s.", r.Watts.Text(), u.Part.MaxWatts.Text()), true
 	}
 	return f.Of("", u.Label, "%s of panels; its label allows %s. It uses no more than that, and its maker may not allow the rest: read the manual.", r.Watts.Text(), u.Part.MaxWatts.Text()), true
@@ -228,7 +228,7 @@ func (u Use) disconnect(r Result, design finding.Step) (out []finding.Finding) {
 	switch {
 	case math.IsNaN(float64(r.ColdVoc)):
 		f = f.After(array.ColdVoc).Of("", u.Label, "the cold volts of its strings are not known, so nothing says that the %s can break them.", d.Name)
-	case f.Holds():
+	case f.Passes():
 		f = f.Of("", u.Label, "the %s breaks %s DC; the array reaches %s.", d.Name, d.Volts.Text(), cold)
 	default:
 		f = f.Of("", u.Label, "the %s breaks only %s DC; the array reaches %s. It cannot put out the arc: use one for more volts.", d.Name, d.Volts.Text(), cold)
@@ -249,7 +249,7 @@ func (u Use) disconnect(r Result, design finding.Step) (out []finding.Finding) {
 	f = DisconnectAmps.AtMost(u.ID, float64(r.Design), float64(d.Amps), finding.Stop).WithWorking(
 		finding.Given("Σ Isc", float64(r.Isc), "A", "labels"), design,
 		finding.Given("amps", float64(d.Amps), "A", "label of "+d.Name))
-	if f.Holds() {
+	if f.Passes() {
 		f = f.Of("", u.Label, "the %s carries %s; the design current is %s.", d.Name, d.Amps.Text(), r.Design.Text())
 	} else {
 		f = f.Of("", u.Label, "the %s carries %s; the design current is %s. Use the next larger one.", d.Name, d.Amps.Text(), r.Design.Text())
@@ -287,7 +287,7 @@ func CheckHeat(u Use, r Result, air units.Celsius, system units.System) (out []f
 		finding.Given("full output up to", float64(u.Part.FullTo), "°C", "label of "+u.Part.Name),
 		finding.Given("derating", u.Part.Derates, "%/°C", "label of "+u.Part.Name),
 		lawHeat.Fill(float64(gives), "%s · min(1, 1 − %s/100 · (%s − %s))", finding.A(u.Part.MaxOutput), finding.N(u.Part.Derates), finding.N(float64(air)), finding.N(float64(u.Part.FullTo))))
-	if f.Holds() {
+	if f.Passes() {
 		return append(out, f.Of("", u.Label, "still %s in %s air, enough for its array.", gives.Text(), air.Text(system)))
 	}
 	return append(out, f.Of("", u.Label, "only %s of the %s its array makes, in %s air. Give it air, a fan or a cooler place.", gives.Text(), r.Output.Text(), air.Text(system)))
@@ -297,7 +297,7 @@ func CheckHeat(u Use, r Result, air units.Celsius, system units.System) (out []f
 // is not known or not there.
 type Others struct{ Shore, Alternator units.Ampere }
 
-// CheckBattery holds all sources together against the battery's charge limit;
+// CheckBattery checks all sources together against the battery's charge limit;
 // nothing where that is not known. A combined unit has one output for solar and
 // alternator: both together give no more than that. About is the whole job's ID.
 func CheckBattery(about string, controllers []shelf.Controller, results []Result, others Others, most units.Ampere) (out []finding.Finding) {
@@ -327,7 +327,7 @@ func CheckBattery(about string, controllers []shelf.Controller, results []Result
 	f := BatteryLimit.AtMost(about, float64(total), float64(most), finding.Watch).WithWorking(working...)
 	sources := fmt.Sprintf("solar %s, shore %s, alternator %s", solar.Text(), others.Shore.Text(), alternator.Text())
 	switch {
-	case f.Holds():
+	case f.Passes():
 		f = f.Of("", "Battery", "%s: together %s; it may be charged with %s.", sources, total.Text(), most.Text())
 	case solar > most:
 		f = f.WithGrade(finding.Stop).Of("", "Battery", "the solar controllers alone give %s; it may be charged with %s. Limit them, or fit a larger bank.", solar.Text(), most.Text())

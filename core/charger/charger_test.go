@@ -49,7 +49,7 @@ func TestOutputFollowsTheTradesFigures(t *testing.T) {
 }
 
 // A label that takes 390 W from the array gives 390 / 14.4 = 27.1 A of its 30,
-// whatever lies on the roof.
+// whatever is on the roof.
 func TestTheMostPVWatts(t *testing.T) {
 	u := use(600, 14.4, 12, 30)
 	u.Part.MaxWatts = 390

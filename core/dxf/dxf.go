@@ -189,7 +189,7 @@ func (l *Polyline) bend(bulges []float64) {
 		b := l.Points[(i+1)%len(l.Points)]
 		angle := 4 * math.Atan(bulge)
 		dx, dy := b.X-a.X, b.Y-a.Y
-		// The centre lies off the chord's middle, to its left for a positive bulge.
+		// The centre is off the chord's middle, to its left for a positive bulge.
 		off := (1 - bulge*bulge) / (4 * bulge)
 		cx, cy := (a.X+b.X)/2-dy*off, (a.Y+b.Y)/2+dx*off
 		for k := 1; k < chords; k++ {

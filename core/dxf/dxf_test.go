@@ -48,7 +48,7 @@ func TestBulgesBecomeChords(t *testing.T) {
 	require.Len(t, points, 11)
 	for _, p := range points[1:8] {
 		assert.InDelta(t, 1, math.Hypot(p.X-1, p.Y), 1e-9)
-		assert.Less(t, p.Y, 0.0, "a positive bulge lies to the right of the way from 0,0 to 2,0")
+		assert.Less(t, p.Y, 0.0, "a positive bulge is to the right of the way from 0,0 to 2,0")
 	}
 }
 

@@ -17,7 +17,7 @@ import (
 	"velvetroad/core/units"
 )
 
-// Grade is how a finding stands. The zero value is Fine.
+// Grade is how serious a finding is. The zero value is Fine.
 type Grade int
 
 const (
@@ -117,7 +117,7 @@ func Given(step string, value float64, unit, source string) Step {
 type Rule struct {
 	Code  string // room.rule, stable once released
 	Asks  string // the question, in the crew's words
-	Stops string // when it stops or wants watching, in words, for the rule book
+	Stops string // when it stops or needs a look, in words, for the rule book
 	Unit  string // of value, limit and margin
 	Laws  []Law
 }
@@ -248,8 +248,8 @@ func (r Rule) compare(about string, value, limit, margin float64, broken Grade) 
 	return f
 }
 
-// Holds tells whether the value keeps to the limit.
-func (f Finding) Holds() bool { return f.Margin.value >= 0 }
+// Passes tells whether the value keeps to the limit.
+func (f Finding) Passes() bool { return f.Margin.value >= 0 }
 
 // WithValue shows a figure that has no limit.
 func (f Finding) WithValue(value float64) Finding {
@@ -337,7 +337,7 @@ func Merge(all []Finding) []Finding {
 
 // Nested puts each finding that follows from another right behind the one that
 // it follows from, about the same; the others keep their order. A finding whose
-// cause is not among them stands by itself and follows nothing.
+// cause is not among them is on its own and follows nothing.
 func Nested(all []Finding) []Finding {
 	causes := func(cause, f Finding) bool {
 		return cause.Code == f.Follows && slices.ContainsFunc(f.IDs(), func(id string) bool { return slices.Contains(cause.IDs(), id) })

@@ -57,7 +57,7 @@ func TestMergeJoinsWhatSaysTheSame(t *testing.T) {
 	assert.Equal(t, "P1 and P2: loose.", panels[0].Says)
 }
 
-// What follows from another stands right behind it; without its cause it stands alone.
+// What follows from another is right behind it; without its cause it stands alone.
 func TestNestedPutsWhatFollowsBehindItsCause(t *testing.T) {
 	cause, effect := finding.Rule{Code: "test.cause"}, finding.Rule{Code: "test.effect"}
 	all := []finding.Finding{effect.Says(finding.Stop, "b", "b falls").After(cause), pull.Says(finding.Fine, "x", "x"), cause.Says(finding.Stop, "a", "a breaks"), cause.Says(finding.Stop, "b", "b breaks"), effect.Says(finding.Watch, "a", "a falls").After(cause), effect.Says(finding.Watch, "c", "c falls").After(cause)}

@@ -35,7 +35,7 @@ func (r Rect) Height() units.Millimetre { return r.HY - r.LY }
 // Centre is its middle.
 func (r Rect) Centre() (x, y units.Millimetre) { return (r.LX + r.HX) / 2, (r.LY + r.HY) / 2 }
 
-// Contains tells whether a point lies in it.
+// Contains tells whether a point is in it.
 func (r Rect) Contains(x, y units.Millimetre) bool {
 	return x >= r.LX && x <= r.HX && y >= r.LY && y <= r.HY
 }
@@ -51,7 +51,7 @@ func (r Rect) Gap(o Rect) units.Millimetre {
 	return max(dx, dy)
 }
 
-// Contains tells whether a point lies in the area or on its edge.
+// Contains tells whether a point is in the area or on its edge.
 func (a Area) Contains(x, y units.Millimetre) bool {
 	return x >= a.X && x <= a.X+a.Length && y >= a.Y && y <= a.Y+a.Width
 }
@@ -61,7 +61,7 @@ func (a Area) Polygon() Polygon {
 	return Polygon{{a.X, a.Y}, {a.X + a.Length, a.Y}, {a.X + a.Length, a.Y + a.Width}, {a.X, a.Y + a.Width}}
 }
 
-// Contains tells whether a point lies inside the polygon (even-odd rule; a
+// Contains tells whether a point is inside the polygon (even-odd rule; a
 // point on the outline may go either way).
 func (p Polygon) Contains(x, y units.Millimetre) bool {
 	in := false
@@ -120,7 +120,7 @@ func cross(a, b, c, d Point) bool {
 	return s1*s2 < 0 && s3*s4 < 0 || touch(a, b, c, s1) || touch(a, b, d, s2) || touch(c, d, a, s3) || touch(c, d, b, s4)
 }
 
-// touch tells whether r, on the line through p and q, lies between them.
+// touch tells whether r, on the line through p and q, is between them.
 func touch(p, q, r Point, side float64) bool {
 	return side == 0 && r.X >= min(p.X, q.X) && r.X <= max(p.X, q.X) && r.Y >= min(p.Y, q.Y) && r.Y <= max(p.Y, q.Y)
 }
@@ -139,7 +139,7 @@ func (p Polygon) Home() Polygon {
 func (a Area) Rect() Rect { return Rect{a.X, a.Y, a.X + a.Length, a.Y + a.Width} }
 
 // Inside is the least distance from a rectangle to the polygon's sides when it is
-// inside; else minus how far it stands out, at its worst corner or at the
+// inside; else minus how far it reaches out, at its worst corner or at the
 // polygon's corner that cuts deepest into it.
 func (p Polygon) Inside(r Rect) units.Millimetre {
 	near := math.Inf(1)

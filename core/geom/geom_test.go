@@ -14,7 +14,7 @@ import (
 )
 
 // A rectangle 100 from the street side of a roof whose nose is cut off, and one
-// that stands out over the cut.
+// that is out over the cut.
 func ExamplePolygon_Inside() {
 	roof := geom.Polygon{{X: 0, Y: 500}, {X: 500, Y: 0}, {X: 4000, Y: 0}, {X: 4000, Y: 2000}, {X: 0, Y: 2000}}
 	fmt.Println(roof.Inside(geom.Rect{LX: 1000, LY: 100, HX: 2000, HY: 900}))

@@ -119,7 +119,7 @@ func ScrewsFinding(g rig.Rig, panels []roof.Panel, whole string) finding.Finding
 		WithValue(float64(screws)).WithWorking(lawFeet.Fill(float64(screws), "%d", screws))
 }
 
-// Result is what an entry comes to.
+// Result is the figures of an entry.
 type Result struct {
 	Bore     units.Millimetre
 	Bit      Bit
@@ -143,7 +143,7 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 	gap := roof.EdgeGap(g, housing)
 	f := OnRoof.AtLeast(e.ID, float64(gap), 0, finding.Stop).WithWorking(
 		finding.Given("housing along", float64(l), "mm", "label of "+e.Part.Name), finding.Given("housing across", float64(w), "mm", "label of "+e.Part.Name), roof.EdgeBy(g, housing, system))
-	if f.Holds() {
+	if f.Passes() {
 		f = f.Of("", e.Label, "its housing is %s inside the roof's edge.", text(gap))
 	} else {
 		f = f.Of("", e.Label, "its housing reaches %s past the roof's edge. Move it in.", text(-gap))
@@ -168,7 +168,7 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 		case room < 0:
 			f.Grade = finding.Stop
 			f = f.Of("", e.Label, "it cuts the cross member at %s. Move it %s lengthwise.", text(nearest), text(Clear-room))
-		case !f.Holds():
+		case !f.Passes():
 			f = f.Of("", e.Label, "%s of skin to the cross member at %s; %s is needed.", text(room), text(nearest), text(Clear))
 		default:
 			f = f.Of("", e.Label, "%s from the nearest cross member.", text(room))
@@ -187,7 +187,7 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 	}
 	if nearest != "" {
 		f = Thing.AtLeast(e.ID, float64(gap), 0, finding.Stop).WithWorking(by)
-		if f.Holds() {
+		if f.Passes() {
 			f = f.Of("", e.Label, "%s from %s.", text(gap), nearest)
 		} else {
 			f = f.Of("", e.Label, "its housing overlaps %s by %s. Move it.", nearest, text(-gap))
@@ -202,7 +202,7 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 	}
 	if nearest != "" {
 		f = Panel.AtLeast(e.ID, float64(gap), 0, finding.Watch).WithWorking(by)
-		if f.Holds() {
+		if f.Passes() {
 			f = f.Of("", e.Label, "%s from %s, in the open.", text(gap), nearest)
 		} else {
 			f = f.Of("", e.Label, "under %s, so its sealant cannot be inspected without taking the panel off.", nearest)
@@ -257,7 +257,7 @@ func OldHoles(g rig.Rig, entries []Entry, bores map[string]units.Millimetre, sys
 	return out
 }
 
-// below holds the bore against what must not be drilled.
+// below checks the bore against what must not be drilled.
 func below(e Entry, g rig.Rig, bore units.Millimetre, system units.System) (out []finding.Finding) {
 	at := geom.Rect{LX: e.X, LY: e.Y, HX: e.X, HY: e.Y}
 	if l, on := g.LevelAt(e.X, e.Y); on && l.NoDrill {
@@ -274,7 +274,7 @@ func below(e Entry, g rig.Rig, bore units.Millimetre, system units.System) (out 
 	}
 	f := Below.AtLeast(e.ID, float64(gap), 0, finding.Stop).WithWorking(
 		finding.Given("bore", float64(bore), "mm", "see hole.bore"), lawZone.Fill(float64(gap), "%s − %s/2", (gap+bore/2).Text(system), bore.Text(system)))
-	if f.Holds() {
+	if f.Passes() {
 		return append(out, f.Of("", e.Label, "%s from %s below.", gap.Text(system), nearest))
 	}
 	return append(out, f.Of("", e.Label, "it would drill into %s. Move it %s away.", nearest, (Clear-gap).Text(system)))

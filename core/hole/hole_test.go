@@ -125,7 +125,7 @@ func TestABoreNeverShrinks(t *testing.T) {
 	})
 }
 
-// An old hole that an entry stands over is no new one; one that none uses is to
+// An old hole that an entry is over is no new one; one that none uses is to
 // be closed; a foot on an old bracket needs no screw.
 func TestOldHolesAndBrackets(t *testing.T) {
 	g := rig.Rig{Length: 6000, Width: 2200, Obstructions: []rig.Obstruction{

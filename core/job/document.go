@@ -70,13 +70,13 @@ type Season struct {
 	Air      *units.Celsius `json:"air_c,omitempty" jsonschema:"description=by day; absent: 20"`
 }
 
-// Option is the way to wire that was chosen among all, with what it was chosen
+// Option is the wiring option that was chosen among all, with what it was chosen
 // for: a change of panels, battery or climate shows against it.
 type Option struct {
 	Strings  []OptionStrings `json:"strings"`
 	Approach string          `json:"approach,omitempty" jsonschema:"description=which of the main approaches it is the best of"`
 	Reason   string          `json:"reason,omitempty"`
-	Rank     int             `json:"rank" jsonschema:"minimum=1,description=its place among the ways that held"`
+	Rank     int             `json:"rank" jsonschema:"minimum=1,description=its place among the options that work"`
 	Of       int             `json:"of" jsonschema:"minimum=1"`
 	Noon     units.Watt      `json:"noon_w" jsonschema:"description=into the battery on a summer noon"`
 	BatteryV int             `json:"battery_v"`
@@ -168,7 +168,7 @@ type Reading struct {
 type Signature struct {
 	By     string `json:"by"`
 	At     string `json:"at" jsonschema:"format=date-time"`
-	Reason string `json:"reason,omitempty" jsonschema:"description=why it was signed although a stop stands"`
+	Reason string `json:"reason,omitempty" jsonschema:"description=why it was signed although a stop is open"`
 }
 
 // Photo is a picture taken on the job. Its bytes are kept by the program that
@@ -515,7 +515,7 @@ func (d Document) Problems() (out []shelf.Problem) {
 	placed := func(path string, x, y units.Millimetre) {
 		for axis, v := range map[string]units.Millimetre{".x_mm": x, ".y_mm": y} {
 			if !(math.Abs(float64(v)) <= 25_000) {
-				add(path+axis, "a place lies within 25 m of the roof's corner, not at %s", v.Text(units.Metric))
+				add(path+axis, "a place is within 25 m of the roof's corner, not at %s", v.Text(units.Metric))
 			}
 		}
 	}
@@ -538,7 +538,7 @@ func (d Document) Problems() (out []shelf.Problem) {
 			add(at+".mount", "the job carries no such part: %q", p.Mount)
 		}
 		if p.Turn != 0 && p.Turn != 90 {
-			add(at+".turn_deg", "a panel lies along (0) or across (90) the rig, not at %d°", p.Turn)
+			add(at+".turn_deg", "a panel is lengthwise (0) or crosswise (90) on the rig, not at %d°", p.Turn)
 		}
 		if p.Feet < 0 || p.Feet > 20 {
 			add(at+".feet", "a panel has 0 to 20 feet, not %d", p.Feet)

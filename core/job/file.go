@@ -69,7 +69,7 @@ var definitions = sync.OnceValues(func() (map[string]*jsonschema.Schema, error) 
 	return out, nil
 })
 
-// nonconforming holds a value against a definition of the schema.
+// nonconforming checks a value against a definition of the schema.
 func nonconforming(define string, text []byte) ([]shelf.Problem, error) {
 	all, err := definitions()
 	if err != nil {

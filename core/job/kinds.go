@@ -16,7 +16,7 @@ import (
 // (edits, labels, IDs, references, the record) ranges over Kinds: a new list is
 // an entry there and its type.
 type Kind interface {
-	// Noun names one item, as in add_panel; Path is where the list stands in the file.
+	// Noun names one item, as in add_panel; Path is where the list is in the file.
 	Noun() string
 	Path() string
 	// Stage is the key of the road's stage at which an item is seen; empty: at none, or its own fields tell.
@@ -370,7 +370,7 @@ type misfit struct{ problems []shelf.Problem }
 
 func (m *misfit) Error() string { return (&Refusal{m.problems}).Error() }
 
-// conforms holds a value against a definition of the schema; the error is a
+// conforms checks a value against a definition of the schema; the error is a
 // *misfit. What was wrong already in the value before, if there was one, is no
 // reason to refuse.
 func conforms(define string, v, was any) error {
@@ -396,7 +396,7 @@ func added(now, before []shelf.Problem) []shelf.Problem {
 	return slices.DeleteFunc(now, func(p shelf.Problem) bool { return slices.Contains(before, p) })
 }
 
-// identities holds the IDs of all lists against each other, and every reference
+// identities checks the IDs of all lists against each other, and every reference
 // against what it names.
 func (d Document) identities(add func(path, says string, args ...any)) {
 	seen := map[string]string{}
@@ -405,7 +405,7 @@ func (d Document) identities(add func(path, says string, args ...any)) {
 			add(path+".id", "%q is no UUID", id)
 		}
 		if was, ok := seen[id]; ok {
-			add(path+".id", "the ID stands at %s already; each thing has its own", was)
+			add(path+".id", "the ID is used at %s already; each thing has its own", was)
 		}
 		seen[id] = path
 	}

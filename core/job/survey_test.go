@@ -57,7 +57,7 @@ func TestTheSurveysListsAreEditedAndTakenBack(t *testing.T) {
 		"there are places for 2 feet and 4 feet":                  {Do: "change_panel", ID: d.Panels[2].ID, Fields: job.Fields("feet_at_mm", []float64{100, 200})},
 		"a foot stands on the panel's long side, 0 to 1720 mm":    {Do: "change_panel", ID: d.Panels[2].ID, Fields: job.Fields("feet_at_mm", []float64{100, 200, 300, 9000})},
 		"there is no panel or hole":                               {Do: "add_tick", Item: job.Raw(job.Tick{ID: id(9), Of: id(10)})},
-		"the ID stands at":                                        {Do: "add_zone", Item: job.Raw(rig.Zone{ID: id(1), Label: "Again", Kind: "duct", Length: 100, Width: 100})},
+		"the ID is used at":                                       {Do: "add_zone", Item: job.Raw(rig.Zone{ID: id(1), Label: "Again", Kind: "duct", Length: 100, Width: 100})},
 		"sealing.tape: the job carries no such part: \"nothing\"": {Do: "set_job", Fields: job.Fields("sealing", map[string]string{"tape": "nothing"})},
 		"unknown field":                                           {Do: "change_obstruction", ID: d.Rig.Obstructions[0].ID, Fields: job.Fields("lid", map[string]any{"side": "nose", "reach": 3})},
 	} {

@@ -57,7 +57,7 @@ func Goals() []Goal {
 	}
 }
 
-// Layout is a computed layout with what it comes to.
+// Layout is a computed layout with its figures.
 type Layout struct {
 	Goal
 	Document job.Document // the job as it would be, without strings and record
@@ -208,7 +208,7 @@ func Own(d job.Document, crew shelf.Shelf) Layout {
 	return out
 }
 
-// onCrown tells whether a panel lies well on the crown when it begins at y; nil
+// onCrown tells whether a panel is well on the crown when it begins at y; nil
 // where it does everywhere.
 func (l layouter) onCrown(k kind) func(turn int, y units.Millimetre) bool {
 	g := l.d.Rig
@@ -314,7 +314,7 @@ func turned(panels []job.Panel) bool {
 // fillAny solves for the most watts with some types, keeping off more than the
 // roof itself asks for. Where least is given only layouts with so many watts are
 // looked for, and none at all is the answer when there is none. Where a foot finds no
-// place because of what lies below, its panel's place is kept off and the roof
+// place because of what is below, its panel's place is kept off and the roof
 // is filled again; where the roof's load is passed, the cap is lowered.
 func (l layouter) fillAny(kinds []kind, more []roof.Keep, least units.Watt) (best Layout) {
 	g := l.d.Rig
@@ -690,7 +690,7 @@ func (l layouter) onBrackets() (out []roof.Panel) {
 						break
 					}
 					p, ok := l.between(k, turn, a, b, at)
-					if ok && l.stands(p, out) {
+					if ok && l.allowed(p, out) {
 						p.ID = fmt.Sprint(len(out))
 						out = append(out, p)
 						used[k.part.ID]++
@@ -760,9 +760,9 @@ func (l layouter) between(k kind, turn int, a, b geom.Point, at []geom.Point) (p
 	return p, false
 }
 
-// stands tells whether a panel's place keeps every rule of the roof beside those
+// allowed tells whether a panel's place keeps every rule of the roof beside those
 // that stay and others.
-func (l layouter) stands(p roof.Panel, others []roof.Panel) bool {
+func (l layouter) allowed(p roof.Panel, others []roof.Panel) bool {
 	p.ID = "new"
 	for _, f := range roof.Check(l.d.Rig, slices.Concat(l.placed, others, []roof.Panel{p}), l.d.Clearances, l.d.Wind, l.d.Units, "") {
 		if f.About == p.ID && f.Grade > finding.Fine && f.Code != roof.HoldDown.Code && f.Code != roof.FootGround.Code {
@@ -855,7 +855,7 @@ func (l layouter) fewer() Layout {
 }
 
 // way fills the roof beside a free way from the tail to the nose: straight, as
-// wide as a person needs, past all that stands on the roof, where it leads from
+// wide as a person needs, past all that is on the roof, where it leads from
 // a ladder or hatch to most of what is serviced, and of those wherever it leaves
 // the most watts.
 func (l layouter) way() (best Layout, err error) {
@@ -864,7 +864,7 @@ func (l layouter) way() (best Layout, err error) {
 	bound, searched, most := units.Watt(0), 0, -1
 	lanes := l.lanes(wide)
 	if len(lanes) == 0 {
-		return Layout{}, fmt.Errorf("no straight way %s wide leads from the tail to the nose between what stands on this roof", wide.Text(l.d.Units))
+		return Layout{}, fmt.Errorf("no straight way %s wide leads from the tail to the nose between what is on this roof", wide.Text(l.d.Units))
 	}
 	for n, y := range lanes {
 		if n > 0 && l.stop() {
@@ -902,7 +902,7 @@ func (l layouter) way() (best Layout, err error) {
 
 // lanes are the places of a straight way: from each ladder or hatch, along the
 // curb side, the street side and beside each thing, where nothing taller than a
-// step stands in it and no panel stays. At most five, in this order.
+// step is in it and no panel stays. At most five, in this order.
 func (l layouter) lanes(wide units.Millimetre) (out []units.Millimetre) {
 	g := l.d.Rig
 	var blocks []geom.Rect

@@ -76,7 +76,7 @@ type Result struct {
 	Ends      []StringEnd
 }
 
-// StringEnd is one end of a string, where the home run or the branch takes over.
+// StringEnd is one end of a string, where the home run or the branch begins.
 type StringEnd struct {
 	Panel string // label
 	Plus  bool
@@ -90,7 +90,7 @@ func spots(p roof.Panel) [2][2][2]float64 {
 	r := p.Rect()
 	cx, cy := r.Centre()
 	low, high := [2]float64{float64(r.LX), float64(cy)}, [2]float64{float64(r.HX), float64(cy)}
-	along := r.Width() >= r.Height() // the long side lies along the rig
+	along := r.Width() >= r.Height() // the long side is along the rig
 	if along == (p.Part.LeadsAt == "side") {
 		low, high = [2]float64{float64(cx), float64(r.LY)}, [2]float64{float64(cx), float64(r.HY)}
 	}
@@ -263,7 +263,7 @@ func nearestEnds(row []roof.Panel, box *[2]float64) []int {
 	return ends
 }
 
-// BoxUse is what comes to a combiner box.
+// BoxUse is what enters a combiner box.
 type BoxUse struct {
 	Box              string // its label
 	Ways, Used, Left int
@@ -311,7 +311,7 @@ func CheckBoxes(boxes []Box, inputs []Input) (out []BoxUse, found []finding.Find
 		out = append(out, *u)
 		f := BoxWays.AtMost(b.ID, float64(u.Used), float64(u.Ways), finding.Stop).WithWorking(
 			finding.Given("strings that end in it", float64(ending[b.ID]), "", "the plan"), lawGlands.Fill(float64(u.Used), "2 · %d + %d", ending[b.ID], u.Used-2*ending[b.ID]), finding.Given("glands", float64(u.Ways), "", "label of "+b.Part.Name))
-		if f.Holds() {
+		if f.Passes() {
 			f = f.Of("", b.Label, "%d of its %d cable glands are used, %d are left.", u.Used, u.Ways, u.Left)
 		} else {
 			f = f.Of("", b.Label, "%d cables come to it and it has %d cable glands. Pair panels in series, which halves the strings, or use a larger box.", u.Used, u.Ways)

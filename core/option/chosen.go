@@ -54,7 +54,7 @@ func sameBlocks(a, b []job.OptionStrings, parts bool) bool {
 }
 
 // wiredNow are the job's controllers as blocks; ok is false where a string has
-// unlike panels, or a panel hangs on no controller.
+// unlike panels, or a panel is on no controller.
 func (j Job) wiredNow() (out []job.OptionStrings, ok bool) {
 	wired := 0
 	for n, c := range j.Controllers {

@@ -17,7 +17,7 @@ import (
 	"velvetroad/core/wire"
 )
 
-// fitter works out ways to wire: each feed with the controller and the parts
+// fitter works out wiring options: each feed with the controller and the parts
 // that suit it, once.
 type fitter struct {
 	d           job.Document
@@ -29,7 +29,7 @@ type fitter struct {
 	overcurrent []shelf.Overcurrent
 	cables      []sizedCable
 	length      units.Millimetre   // of a home run, one way
-	always      shelf.Overcurrent  // a disconnect that holds, while controllers are tried
+	always      shelf.Overcurrent  // a disconnect that works, while controllers are tried
 	own         []shelf.Controller // the job's, each to be used once; nil: any, as often as it takes
 	seen        map[string]Group   // by feed and controller
 	yields      map[string]array.Yield
@@ -42,7 +42,7 @@ func (w fitter) ways() ([][]array.Feed, error) {
 	ways, all := array.Enumerate(w.stock[:w.roof], mostControllers, array.Together(w.stock))
 	if !all {
 		if ways, all = array.Enumerate(w.stock[:w.roof], mostControllers, nil); !all {
-			return nil, fmt.Errorf("there are more than %s ways to wire these panels: wire some of them by hand", units.Num(array.MostWays, 0))
+			return nil, fmt.Errorf("there are more than %s wiring options for these panels: wire some of them yourself", units.Num(array.MostWays, 0))
 		}
 	}
 	for i, s := range w.stock[w.roof:] {
@@ -77,7 +77,7 @@ func (w fitter) thinFirst(all []shelf.Cable) (out []sizedCable) {
 		if err != nil || strings.HasSuffix(c.Conductor, "AWG") != (w.d.Units == units.Imperial) {
 			continue // a table the crew does not use, or a part the shelf's checks refuse
 		}
-		// A home run lies on the roof for a part of its way.
+		// A home run is on the roof for a part of its way.
 		k := wire.Conditions{Rules: w.d.WireRules, Insulation: c.Insulation, Air: max(30, w.d.Rig.Hottest), OnRoof: true, Bundled: 2}
 		out = append(out, sizedCable{c, conductor, k})
 	}
@@ -176,7 +176,7 @@ func (w fitter) block(f array.Feed) Group {
 	out := w.start(f, on)
 	if out.Why == "" {
 		bestClips := false
-		roomiest := w.controllers[0] // whose reason is told when none holds
+		roomiest := w.controllers[0] // whose reason is shown when none works
 		for _, part := range w.controllers {
 			if suits, had := slices.Contains(part.BatteryV, w.d.Bank.Nominal), slices.Contains(roomiest.BatteryV, w.d.Bank.Nominal); suits && !had || suits == had && part.MaxPV > roomiest.MaxPV {
 				roomiest = part
@@ -258,7 +258,7 @@ func (w fitter) yield(f array.Feed, margin units.Volt) array.Yield {
 	return y
 }
 
-// finish adds yields and the rest of the parts to a block that holds.
+// finish adds yields and the rest of the parts to a block that works.
 func (w fitter) finish(b *Group) {
 	if b.Grade == finding.Stop {
 		return
@@ -268,7 +268,7 @@ func (w fitter) finish(b *Group) {
 }
 
 // assign gives each feed one of the job's own controllers, each once: the way
-// that holds best, then makes most at noon.
+// that fits best, then makes most at noon.
 func (w fitter) assign(way []array.Feed) (best []Group) {
 	if len(way) > len(w.own) {
 		return nil
@@ -297,7 +297,7 @@ func (w fitter) assign(way []array.Feed) (best []Group) {
 	return best
 }
 
-// breaks tells whether a disconnect holds for a block, fuses whether a string fuse does.
+// breaks tells whether a disconnect suits a block, fuses whether a string fuse does.
 func (b Group) breaks(p shelf.Overcurrent, school wire.RuleSet) bool {
 	return (p.Kind == "breaker" || p.Kind == "disconnect") && b.Cold <= p.Volts && p.Amps >= 1.5625*b.isc && p.Poles >= charger.Poles(school)
 }

@@ -11,20 +11,20 @@ import (
 	"velvetroad/core/units"
 )
 
-// A Grouping is one way to wire like panels: so many in series, so many strings.
+// A Grouping is one option to wire like panels: so many in series, so many strings.
 type Grouping struct {
 	Series, Strings int
 	Panels          [][]string // IDs, string by string, neighbours next to each other
 	Cold, Hot, Vmp  units.Volt
 	Imp, Isc        units.Ampere // of all strings together
 	Design          units.Ampere
-	Fuses           bool // each string wants one
+	Fuses           bool // each string needs one
 	// Starts tells whether a string's open volts start a controller with a 5 V
 	// margin on this battery in the morning's weak light.
 	Starts bool
 }
 
-// Alike is a kind of panel with no string yet, and the ways to wire it.
+// Alike is a kind of panel with no string yet, and the options to wire it.
 type Alike struct {
 	Part      shelf.Panel
 	Count     int
@@ -32,7 +32,7 @@ type Alike struct {
 }
 
 // Groupings gives, for each kind of panel that is there and in no string,
-// every even way to wire it, from all in series to all in parallel.
+// every even option to wire it, from all in series to all in parallel.
 func (j Job) Groupings() (out []Alike) {
 	d := j.Document
 	wired := map[string]bool{}

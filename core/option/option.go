@@ -18,11 +18,11 @@ import (
 	"velvetroad/core/units"
 )
 
-// mostControllers is how many a way to wire the roof may have; a portable
+// mostControllers is how many controllers a wiring option may have; a portable
 // panel's own comes on top.
 const mostControllers = 3
 
-// Weights say what a crew cares about when ways to wire are ranked; 0 leaves a
+// Weights say what a crew cares about when wiring options are ranked; 0 leaves a
 // column out.
 type Weights struct {
 	Noon, Winter, OneShaded, HalfShaded, Room, Start, Loss, Parts, Cost, Failure, Later float64
@@ -68,9 +68,9 @@ type Group struct {
 	array.Feed
 	array.Yield
 	Parts      []shelf.Panel       // of each block of the feed
-	Controller shelf.Controller    // the cheapest of those at hand that holds and clips nothing on a hot noon, else the largest that holds
+	Controller shelf.Controller    // the cheapest of those at hand that works and clips nothing on a hot noon, else the largest that works
 	Cold       units.Volt          // of its highest string
-	Disconnect shelf.Overcurrent   // the cheapest of those at hand that holds; no ID: none does
+	Disconnect shelf.Overcurrent   // the cheapest of those at hand that works; no ID: none does
 	Fuses      int                 // string fuses it needs
 	FuseParts  []shelf.Overcurrent // of each block of the feed that needs them, as the disconnect
 	Cable      shelf.Cable         // its home run's: the thinnest that carries it within 3 %, as the disconnect
@@ -102,7 +102,7 @@ func (b Group) Words() string {
 	return strings.Join(out, " + ")
 }
 
-// Option is a way to wire all panels, with what crews compare.
+// Option is an option to wire all panels, with what crews compare.
 type Option struct {
 	Groups                              []Group
 	Grade                               finding.Grade
@@ -165,7 +165,7 @@ func (w Option) Protects() (out []string) {
 	return out
 }
 
-// Words names a way to wire; controllers that get the same are counted.
+// Words names a wiring option; controllers that get the same are counted.
 func (w Option) Words() string {
 	var out []string
 	for i := 0; i < len(w.Groups); {
@@ -183,7 +183,7 @@ func (w Option) Words() string {
 	return strings.Join(out, "; ")
 }
 
-// Wirings lists every way to wire the panels to controllers of the job and the
+// Wirings lists every wiring option for the panels to controllers of the job and the
 // shelf, at most three for the roof and one of its own for each type of portable
 // panel: those that work by their score, then those that do not, with the
 // reason. A controller has like strings, or strings of two types whose working

@@ -83,7 +83,7 @@ func TestEveryWiringHoldsOrSaysWhyNot(t *testing.T) {
 		case len(stock) > 1:
 			want = 3
 		}
-		assert.Equal(t, want, schools, "each school stands there, whether it holds or not")
+		assert.Equal(t, want, schools, "each school is there, whether it holds or not")
 	}
 }
 
@@ -215,7 +215,7 @@ func TestPortablePanelsAndCombinedUnits(t *testing.T) {
 	assert.EqualValues(t, 2190, own.Inputs[0].Home.Path[0].Y)
 	assert.Contains(t, now.RoofParts(next), leads.Part{What: "weatherproof outside plug with its inlet", N: 1})
 
-	// Taken onto the roof's controller it never stands in the same light.
+	// Taken onto the roof's controller it never is in the same light.
 	next.Strings[len(next.Strings)-1].To = next.Controllers()[0].End(0)
 	shared := demotest.Says(plan.Of(next, crew).Findings, "array.unlike_light", next.Controllers()[0].ID)
 	require.Len(t, shared, 1)
@@ -250,7 +250,7 @@ func wiredSo(t *testing.T, d job.Document, changes []job.Change) job.Document {
 }
 
 // The parts a way is calculated with hold by the rules the plan applies later:
-// the disconnect breaks the cold volts with its school's poles, a fuse lies in
+// the disconnect breaks the cold volts with its school's poles, a fuse is in
 // its window, the cable carries the design current within 3 %. Its cost is their sum.
 func TestAWiringsPartsHoldAndAddUp(t *testing.T) {
 	held := 0
@@ -299,7 +299,7 @@ func TestAWiringsPartsHoldAndAddUp(t *testing.T) {
 }
 
 // What a change does to the pick: fewer panels, another battery, strings wired
-// by hand are said; the page says where it stands now.
+// by hand are said; the page says where it is now.
 func TestAChangeSaysWhatItDoesToThePick(t *testing.T) {
 	d := demotest.Unsigned(t, demo.Heron())
 	d.Record = job.Record{Built: []job.Built{}, Readings: []job.Reading{}}

@@ -8,12 +8,12 @@ import (
 	"velvetroad/core/wire"
 )
 
-// A VoltsChoice is what this job comes to on one battery voltage.
+// A VoltsChoice is this job on one battery voltage.
 type VoltsChoice struct {
 	Nominal     int
-	Option      Option // the best way to wire the panels on it
-	Holds       bool
-	Why         string         // why no way holds
+	Option      Option // the best wiring option for the panels on it
+	Works       bool
+	Why         string         // why no option works
 	Output      units.Ampere   // into the battery at noon, at charging volts
 	Cable       wire.Conductor // controllers to battery, thinnest that does; none: Name is empty
 	CableFuse   units.Ampere
@@ -49,7 +49,7 @@ var (
 	lawFuseHeat = finding.Law{Step: "lost in the fuse", Formula: "I² · 0.0005", Unit: "W", Source: "physics; half a milliohm is common practice", Mark: finding.Common}
 )
 
-// Volts works the job out on 12, 24 and 48 V: the best way to wire it on
+// Volts works the job out on 12, 24 and 48 V: the best wiring option for it on
 // each with the controllers at hand, currents, gauges, fuses, losses, what else
 // it takes and what speaks against it. The gauges are the job's units'.
 func (j Job) Volts(load Load) (out []VoltsChoice, err error) {
@@ -83,7 +83,7 @@ func (j Job) Volts(load Load) (out []VoltsChoice, err error) {
 		if err != nil {
 			return nil, err
 		}
-		if c.Holds = len(works) > 0; c.Holds {
+		if c.Works = len(works) > 0; c.Works {
 			c.Option = works[0]
 		} else if len(not) > 0 {
 			c.Why = not[0].Why
@@ -145,7 +145,7 @@ func besides(nominal int, load Load, c VoltsChoice) (parts, cons []string) {
 	if load.Inverter > 0 && c.Thick.Name == "" {
 		cons = append(cons, "no single cable of the table carries the inverter: two in parallel, or a higher voltage")
 	}
-	if !c.Holds {
+	if !c.Works {
 		cons = append(cons, "the panels cannot be wired to it with the controllers at hand")
 	}
 	return parts, cons

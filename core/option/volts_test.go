@@ -38,7 +38,7 @@ func TestTwelveOrTwentyFour(t *testing.T) {
 	assert.EqualValues(t, 350, twelve.Fuse, "the next standard size over 347")
 	assert.NotEmpty(t, fortyEight.Cons)
 	for _, c := range all {
-		if c.Holds {
+		if c.Works {
 			assert.Greater(t, float64(c.Option.Noon), 0.0)
 		} else {
 			assert.NotEmpty(t, c.Why)
@@ -51,8 +51,8 @@ func TestTwelveOrTwentyFour(t *testing.T) {
 	d.Strings, d.Equipment = nil, nil
 	all, err = plan.Of(d, demo.Shelf()).Options(d, demo.Shelf()).Volts(option.Load{})
 	require.NoError(t, err)
-	assert.True(t, all[0].Holds)
-	assert.False(t, all[1].Holds)
+	assert.True(t, all[0].Works)
+	assert.False(t, all[1].Works)
 	assert.Contains(t, all[1].Why, "starts at")
 	assert.Equal(t, units.Ampere(0), all[1].Inverter)
 }

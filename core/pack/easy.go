@@ -13,7 +13,7 @@ import (
 // practice, no source; the weights only order layouts that are otherwise alike).
 const (
 	hardLine  = 1.0  // a line to snap on the roof at which panels begin
-	hardTurn  = 2.0  // a panel that lies the other way than most
+	hardTurn  = 2.0  // a panel that is the other way than most
 	hardFoot  = 0.25 // a foot beside the framing
 	hardMetre = 0.5  // a metre between panels that leads must bridge
 )
@@ -305,7 +305,7 @@ func (t *tidier) keeps(at []spot) bool {
 	return true
 }
 
-// besides are the places for a panel in line with others, as it lies and turned.
+// besides are the places for a panel in line with others, as it is placed and turned.
 func (t *tidier) besides(at []spot, i int) (out []spot) {
 	for o, sh := range t.shapes {
 		if sh.typ != t.shapes[at[i].shape].typ {

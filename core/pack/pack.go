@@ -267,7 +267,7 @@ func reach(k roof.Keep, low, high units.Millimetre) (from, to units.Millimetre, 
 }
 
 // besideSide is from where to where along the rig a side of the outline, and
-// what lies nearer to it than the edge's distance, reaches into the rows between
+// what is nearer to it than the edge's distance, reaches into the rows between
 // low and high: round its ends, straight between.
 func besideSide(a, b geom.Point, edge, low, high units.Millimetre) (from, to units.Millimetre, is bool) {
 	from, to = units.Millimetre(math.Inf(1)), units.Millimetre(math.Inf(-1))
@@ -372,7 +372,7 @@ func (f *field) begins(o, row int) (runs []span) {
 
 // patterns are the coordinates that matter: a panel can be pushed to the nose
 // until something stops it, and to the street side likewise, without harm to
-// any other; so it stands at a stop, or behind a stack of panels from one. A
+// any other; so it is at a stop, or behind a stack of panels from one. A
 // stop is a place where a shape may begin and a step nearer may not.
 func (f *field) patterns() {
 	f.sums, f.normal = make([]bool, f.rows+1), make([]bool, f.rows+1)

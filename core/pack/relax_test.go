@@ -12,7 +12,7 @@ import (
 	"velvetroad/core/units"
 )
 
-// Whatever stands on the roof: the relaxed problem is never worth less than the
+// Whatever is on the roof: the relaxed problem is never worth less than the
 // exact one, on one grid and on coarser steps, and the tight one never more; so
 // what bounds and what finds never cross.
 func TestTheRelaxedRoofBoundsAndTheTightOneKeeps(t *testing.T) {

@@ -145,7 +145,7 @@ func (f *field) sweep(beam int, prune float64, stop func() bool) (placed [][3]in
 	first.seg[0] = step{0, 0}
 	s.best, whole = first, true
 	s.add(first)
-	for x := range s.buckets { // what follows lies in this window or a later one
+	for x := range s.buckets { // what follows is in this window or a later one
 		here := &s.buckets[x]
 		for n := 0; here.Len() > 0; n++ {
 			if n >= beam || stop() {
@@ -390,7 +390,7 @@ func stairs(p Problem, steps int, inside bool) Problem {
 	return out
 }
 
-// fits tells whether a layout found on a relaxed field of the same steps stands
+// fits tells whether a layout found on a relaxed field of the same steps is
 // on this one, panel by panel and all together.
 func (f *field) fits(placed []Placed) ([]Placed, bool) {
 	taken := make([][4]int, 0, len(placed))
@@ -495,7 +495,7 @@ func (f *field) flipped(side bool) *field {
 	return out
 }
 
-// place is where a shape stands that begins at a column and row of a roof
+// place is where a shape is that begins at a column and row of a roof
 // seen from the nose and street side, or flipped.
 func (f *field) place(shape, col, row int, x, y bool) Placed {
 	sh := f.shapes[shape]

@@ -244,7 +244,7 @@ func (p *Plan) run(d job.Document, r job.Circuit, atController string, proposed 
 }
 
 // pieces are a circuit's segments with their lengths: what has none takes the
-// rest. A piece lies on the roof where its first part does. Nil without a cable,
+// rest. A piece is on the roof where its first part does. Nil without a cable,
 // and where the segments are longer than the circuit, which is found.
 func (p *Plan) pieces(d job.Document, r job.Circuit, out *Run, atController string, c wire.Circuit) (pieces []wire.Piece) {
 	rest, open := out.OneWay, false

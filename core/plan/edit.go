@@ -11,7 +11,7 @@ import (
 	"velvetroad/core/units"
 )
 
-// Apply makes an edit as job.Apply does, and holds it to the rules of signing and
+// Apply makes an edit as job.Apply does, and checks it by the rules of signing and
 // accepting: a job is reopened with a reason, and signed over a stop in what was
 // built with a reason; what is accepted is a caution that is there, never a stop. It gives the plan of the result, worked out once. The error is that of
 // job.Apply, or a *job.Refusal at "reason".

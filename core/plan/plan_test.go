@@ -98,7 +98,7 @@ func TestLeftOutThingsAreGoneFromTheAsBuiltAndKeepTheirNames(t *testing.T) {
 	deviations := demotest.Says(built.Findings, "record.deviation", "")
 	require.Len(t, deviations, 4)
 	assert.Contains(t, deviations[1].Says, "C4: left out")
-	assert.Contains(t, demotest.Says(planned.Findings, "prove.string_volts", d.Strings[2].ID)[0].Says, "3 in series, polarity right", "a reading is held against what was built")
+	assert.Contains(t, demotest.Says(planned.Findings, "prove.string_volts", d.Strings[2].ID)[0].Says, "3 in series, polarity right", "a reading is checked against what was built")
 	assert.InDelta(t, 8.382, float64(built.Controllers[0].Inputs[0].Home.OneWay)/1000, 1e-9, "measured on the rig")
 }
 
@@ -215,7 +215,7 @@ func BenchmarkOf(b *testing.B) {
 }
 
 // The rules of signing are the core's: a signature over a stop needs a reason
-// wherever it stands in an edit, nothing follows it, and reopening says why, also
+// wherever it is in an edit, nothing follows it, and reopening says why, also
 // where it is an undo.
 func TestSigningNeedsAReasonWhereSomethingStops(t *testing.T) {
 	d := demotest.Document(t, demo.Kestrel()) // its panel overhangs: a stop

@@ -17,7 +17,7 @@ func (p *Plan) record(d job.Document) {
 			p.add(NotBuilt.Says(finding.Watch, b.ID, "").Of("", p.Labels[b.ID], "%s: %s.", strings.ReplaceAll(string(b.Outcome), "_", " "), b.Reason))
 		}
 	}
-	// A reading is of what was built, so it is held against that, not against
+	// A reading is of what was built, so it is checked against that, not against
 	// a plan from which a panel was left out.
 	built := d.AsBuilt()
 	last := map[string]int{}

@@ -53,7 +53,7 @@ func expression(filled string) string {
 		})
 	}
 	s = metre.ReplaceAllString(millimetre.ReplaceAllString(s, "$1"), "$1*1000")
-	if strings.HasPrefix(s, "|") { // |a - b| stands first where it stands at all
+	if strings.HasPrefix(s, "|") { // |a - b| is first where it is at all
 		if end := strings.Index(s[1:], "|"); end > 0 {
 			s = "abs(" + s[1:1+end] + ")" + s[2+end:]
 		}

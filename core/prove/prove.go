@@ -16,7 +16,7 @@ import (
 	"velvetroad/core/units"
 )
 
-// Sky is how the sky stands when a reading is taken.
+// Sky is how the sky is when a reading is taken.
 type Sky string
 
 const (
@@ -110,7 +110,7 @@ func (s Sky) Light(w *When) (low, high units.Irradiance, working []finding.Step,
 // Range is what a reading may be.
 type Range struct{ Low, High float64 }
 
-// Has tells whether a reading lies in it, both ends included.
+// Has tells whether a reading is in it, both ends included.
 func (r Range) Has(x float64) bool { return x >= r.Low && x <= r.High }
 
 // Wide is how far a good meter and a label's tolerance may move a reading: 3 % (common practice).
@@ -154,7 +154,7 @@ func expected(s array.String, air units.Celsius, low, high units.Irradiance, cur
 
 // Reading is what was measured at a string's disconnect: open volts, and
 // short-circuit amps when they were taken. When is nil where the job does not
-// say where it stands.
+// say where it is.
 type Reading struct {
 	Sky  Sky
 	Air  units.Celsius

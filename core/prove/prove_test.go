@@ -90,7 +90,7 @@ func TestAShortedMixReadsAboveItsWeakestPanel(t *testing.T) {
 }
 
 // Outside check: python3-ephem is not needed for noon; the sun's height at noon
-// is 90° − latitude + declination. At 50° north it stands 16.6° high in
+// is 90° − latitude + declination. At 50° north it is 16.6° high in
 // December (Haurwitz 254 W/m²) and 63.4° in June (918 W/m²). "Clear" is then a
 // quarter of June's light in December.
 func TestClearFollowsSeasonAndHour(t *testing.T) {

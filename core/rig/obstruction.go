@@ -149,7 +149,7 @@ func (r Rig) thingProblems() (out []shelf.Problem) {
 		span(t.Height, 0, 1000, at+"height_mm", t.Label+"'s height")
 		if r.Measured() {
 			lx, ly, hx, hy := t.Box()
-			check(r.touches(lx, ly, hx, hy), at+"x_mm", "%s lies wholly outside the roof; x runs from the nose, y from the street side", t.Label)
+			check(r.touches(lx, ly, hx, hy), at+"x_mm", "%s is wholly outside the roof; x runs from the nose, y from the street side", t.Label)
 		}
 		for path, side := range map[string]*Side{"lid": t.Lid, "service": t.Service, "hot": t.Hot} {
 			if side != nil {

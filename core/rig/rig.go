@@ -3,7 +3,7 @@
 // One frame for roof and floor, seen from above, in millimetres: the origin is
 // the nose's left (street-side) corner of the roof's bounding rectangle, x runs
 // from nose to tail, y from street side to curb side, z up from the roof's edge
-// (so the floor lies at minus the inside height).
+// (so the floor is at minus the inside height).
 package rig
 
 import (
@@ -43,7 +43,7 @@ type Rig struct {
 	Levels     []Level            `json:"levels,omitempty"`
 	Walkways   []Walkway          `json:"walkways,omitempty"`
 	Members    []units.Millimetre `json:"framing_members_mm,omitempty" jsonschema:"description=centres of the cross members from the nose, each found; used instead of first and spacing"`
-	Zones      []Zone             `json:"zones,omitempty" jsonschema:"description=what lies below the roof and must not be drilled into"`
+	Zones      []Zone             `json:"zones,omitempty" jsonschema:"description=what is below the roof and must not be drilled into"`
 	Spaces     []Space            `json:"spaces,omitempty" jsonschema:"description=where equipment may go"`
 	Axle       units.Millimetre   `json:"axle_mm,omitempty" jsonschema:"description=middle of the axles from the roof's nose; absent: not measured"`
 	Hitch      units.Millimetre   `json:"hitch_mm,omitempty" jsonschema:"description=coupling or front axle from the roof's nose, negative ahead of it"`
@@ -203,7 +203,7 @@ func (r Rig) Problems() (out []shelf.Problem) {
 	for path, p := range map[string]Place{"board.": r.Board} {
 		span(p.X, 0, 20_000, path+"x_mm", "a place along the rig")
 		span(p.Y, 0, 3200, path+"y_mm", "a place across the rig")
-		check(p.Z >= -4000 && p.Z <= 0, path+"z_mm", "a place inside lies 0 to 4000 mm below the roof's edge, not %s", p.Z.Text(units.Metric))
+		check(p.Z >= -4000 && p.Z <= 0, path+"z_mm", "a place inside is 0 to 4000 mm below the roof's edge, not %s", p.Z.Text(units.Metric))
 	}
 	if f := r.Factory; f != nil {
 		if f.OneWay != 0 {

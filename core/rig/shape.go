@@ -83,7 +83,7 @@ func (r Rig) Shape() geom.Polygon {
 	return geom.Area{X: 0, Y: 0, Length: r.Length, Width: r.Width}.Polygon()
 }
 
-// LevelAt is the level on which a point lies; ok is false for the main roof.
+// LevelAt is the level on which a point is; ok is false for the main roof.
 func (r Rig) LevelAt(x, y units.Millimetre) (Level, bool) {
 	for _, l := range r.Levels {
 		if l.Area().Contains(x, y) {
@@ -111,12 +111,12 @@ func (r Rig) touches(lx, ly, hx, hy units.Millimetre) bool {
 // Lengths in mm.
 func Nose(form string, length, width, depth, at units.Millimetre) (geom.Polygon, error) {
 	if depth <= 0 || depth >= length {
-		return nil, fmt.Errorf("the nose's depth lies between 0 and the roof's length %s", length.Text(units.Metric))
+		return nil, fmt.Errorf("the nose's depth is between 0 and the roof's length %s", length.Text(units.Metric))
 	}
 	switch form {
 	case "tapered":
 		if at <= 0 || at >= width {
-			return nil, fmt.Errorf("the width at the nose lies between 0 and the roof's width %s", width.Text(units.Metric))
+			return nil, fmt.Errorf("the width at the nose is between 0 and the roof's width %s", width.Text(units.Metric))
 		}
 		in := (width - at) / 2
 		return geom.Polygon{{X: 0, Y: in}, {X: depth, Y: 0}, {X: length, Y: 0}, {X: length, Y: width}, {X: depth, Y: width}, {X: 0, Y: width - in}}, nil
@@ -156,7 +156,7 @@ func (r Rig) shapeProblems() (out []shelf.Problem) {
 	}
 	if f := r.Flat; f != nil {
 		check(f.Length > 0 && f.Width > 0 && f.X >= 0 && f.Y >= 0 && f.X+f.Length <= r.Length+1e-6 && f.Y+f.Width <= r.Width+1e-6, "flat",
-			"the flat part lies inside the roof of %s × %s", r.Length.Text(units.Metric), r.Width.Text(units.Metric))
+			"the flat part is inside the roof of %s × %s", r.Length.Text(units.Metric), r.Width.Text(units.Metric))
 	}
 	for i, x := range r.Members {
 		at := fmt.Sprintf("framing_members_mm[%d]", i)
@@ -175,7 +175,7 @@ func (r Rig) shapeProblems() (out []shelf.Problem) {
 		span(a.Length, 10, 20_000, at+"length_mm", label+"'s length")
 		span(a.Width, 10, 3200, at+"width_mm", label+"'s width")
 		if r.Measured() {
-			check(r.touches(a.X, a.Y, a.X+a.Length, a.Y+a.Width), at+"x_mm", "%s lies wholly outside the roof; x runs from the nose, y from the street side", label)
+			check(r.touches(a.X, a.Y, a.X+a.Length, a.Y+a.Width), at+"x_mm", "%s is wholly outside the roof; x runs from the nose, y from the street side", label)
 		}
 	}
 	for i, w := range r.Walkways {
@@ -193,7 +193,7 @@ func (r Rig) shapeProblems() (out []shelf.Problem) {
 	if r.Axle != 0 || r.Hitch != 0 {
 		span(r.Axle, 500, 20_000, "axle_mm", "the axles' distance from the nose")
 		span(r.Hitch, -3000, 20_000, "hitch_mm", "the coupling's distance from the nose")
-		check(r.Hitch < r.Axle, "hitch_mm", "the coupling %s lies ahead of the axles %s; negative is ahead of the roof's nose", r.Hitch.Text(units.Metric), r.Axle.Text(units.Metric))
+		check(r.Hitch < r.Axle, "hitch_mm", "the coupling %s is ahead of the axles %s; negative is ahead of the roof's nose", r.Hitch.Text(units.Metric), r.Axle.Text(units.Metric))
 	}
 	return out
 }

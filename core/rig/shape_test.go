@@ -22,14 +22,14 @@ func TestShapesThatCannotBe(t *testing.T) {
 			r.Outline = geom.Polygon{{X: 0, Y: 0}, {X: 6000, Y: 2200}, {X: 6000, Y: 0}, {X: 0, Y: 2200}}
 		},
 		"it should fill the roof's length 6000 mm and width 2200 mm":      func(r *rig.Rig) { r.Outline = geom.Polygon{{X: 0, Y: 0}, {X: 5000, Y: 0}, {X: 5000, Y: 2200}} },
-		"flat: the flat part lies inside the roof of 6000 mm × 2200 mm":   func(r *rig.Rig) { r.Flat = &geom.Area{X: 500, Length: 6000, Width: 2200} },
+		"flat: the flat part is inside the roof of 6000 mm × 2200 mm":     func(r *rig.Rig) { r.Flat = &geom.Area{X: 500, Length: 6000, Width: 2200} },
 		"framing_members_mm[1]: list the cross members from the nose":     func(r *rig.Rig) { r.Members = []units.Millimetre{900, 400} },
 		"framing_members_mm[0]: a cross member's centre from the nose is": func(r *rig.Rig) { r.Members = []units.Millimetre{9000} },
 		"levels[0].height_mm: Cap's height above the main roof is":        func(r *rig.Rig) { r.Levels = []rig.Level{{Label: "Cap", Length: 1000, Width: 2000, Height: 4000}} },
-		"walkways[0].x_mm: Way lies wholly outside the roof":              func(r *rig.Rig) { r.Walkways = []rig.Walkway{{Label: "Way", X: 7000, Length: 500, Width: 500}} },
+		"walkways[0].x_mm: Way is wholly outside the roof":                func(r *rig.Rig) { r.Walkways = []rig.Walkway{{Label: "Way", X: 7000, Length: 500, Width: 500}} },
 		"zones[0].width_mm: Duct's width is 10 mm":                        func(r *rig.Rig) { r.Zones = []rig.Zone{{Label: "Duct", Length: 500}} },
 		"spaces[0].height_mm: Locker's inner height is":                   func(r *rig.Rig) { r.Spaces = []rig.Space{{Label: "Locker", Length: 500, Width: 500}} },
-		"hitch_mm: the coupling 5000 mm lies ahead of the axles 4000 mm":  func(r *rig.Rig) { r.Axle, r.Hitch = 4000, 5000 },
+		"hitch_mm: the coupling 5000 mm is ahead of the axles 4000 mm":    func(r *rig.Rig) { r.Axle, r.Hitch = 4000, 5000 },
 		"board_air_c: the air at the controllers gets 0 to 90 °C":         func(r *rig.Rig) { r.BoardAir = 200 },
 		"things[0].lid.reach_mm: how far it reaches is 10 mm": func(r *rig.Rig) {
 			r.Obstructions = []rig.Obstruction{{Label: "Fan", Shape: "rectangle", Length: 300, Width: 300, Lid: &rig.Side{Side: "tail"}}}

@@ -64,7 +64,7 @@ func Twice(r Rig, system units.System) (out []finding.Finding) {
 			f := MeasuredTwice.AtMost(t.ID, float64(max(off, -off)), float64(Tolerance), finding.Watch).WithWorking(
 				finding.Given("from "+m.from, float64(m.near), "mm", "survey"), finding.Given("from "+m.and, float64(*m.again), "mm", "survey"),
 				lawTwice.Fill(float64(max(off, -off)), "|%s + %s + %s − %s|", m.near.Text(system), (m.far-m.near).Text(system), m.again.Text(system), m.all.Text(system)))
-			if f.Holds() {
+			if f.Passes() {
 				out = append(out, f.Of("", t.Label, "measured from %s and from %s, it agrees within %s.", m.from, m.and, max(off, -off).Text(system)))
 			} else {
 				out = append(out, f.Of("", t.Label, "measured from %s and from %s, it differs by %s. One measurement is wrong, or the roof's size is. Measure again.", m.from, m.and, max(off, -off).Text(system)))

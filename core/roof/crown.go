@@ -46,7 +46,7 @@ func Z(g rig.Rig, y units.Millimetre) units.Millimetre {
 	return g.Crown - units.Millimetre(r-math.Sqrt(r*r-half*half))
 }
 
-// rests is the line that a panel lies on, seen along the rig: from which y to
+// rests is the line that a panel is on, seen along the rig: from which y to
 // which its outermost feet stand; without feet its edges rest on the roof.
 func rests(p Panel) (low, high units.Millimetre) {
 	r := p.Rect()
@@ -61,7 +61,7 @@ func rests(p Panel) (low, high units.Millimetre) {
 }
 
 // Under is the gap between a panel's underside and the roof at y: the panel
-// lies on the plane through its outermost feet, all of one height. On another
+// is on the plane through its outermost feet, all of one height. On another
 // level than the main roof it is the feet's height everywhere.
 func Under(g rig.Rig, p Panel, y units.Millimetre) units.Millimetre {
 	if _, on := g.LevelAt(p.Rect().Centre()); on {
@@ -82,7 +82,7 @@ func line(g rig.Rig, low, high, y units.Millimetre) units.Millimetre {
 
 // LeastUnder is the least gap under a panel between two places across the rig,
 // and where it is. The gap is convex, so it is least where the roof runs
-// parallel to the panel, or at an end of the stretch when that lies outside it.
+// parallel to the panel, or at an end of the stretch when that is outside it.
 func LeastUnder(g rig.Rig, p Panel, from, to units.Millimetre) (gap, at units.Millimetre) {
 	low, high := rests(p)
 	at = g.Width / 2 // the ridge of a gable
@@ -174,7 +174,7 @@ func crown(g rig.Rig, p Panel, clear Clearances, system units.System) (out []fin
 	gap, at := LeastUnder(g, p, r.LY, r.HY)
 	f := CrownGap.AtLeast(p.ID, float64(gap), 0, finding.Stop).WithWorkingBy(func() []finding.Step { return underWorking(g, p, at) })
 	switch pack := -gap; {
-	case f.Holds():
+	case f.Passes():
 		f = f.Of("", p.Label, "at least %s of air above the crowned roof.", gap.Text(system))
 	case pack <= p.Mount.Shim:
 		f = f.WithGrade(finding.Watch).Of("", p.Label, "the crowned roof touches the underside. Pack the feet by %s; they take %s.", pack.Text(system), p.Mount.Shim.Text(system))
@@ -198,7 +198,7 @@ func crown(g rig.Rig, p Panel, clear Clearances, system units.System) (out []fin
 		f.Grade = finding.Stop
 		return append(out, f.Of("", p.Label, "both edges are more than %s above the height of the feet, the %s one by %s. Wind gets under on the road: turn it lengthwise, or leave it out.", stop.Text(system), side, open.Text(system)))
 	}
-	if f.Holds() {
+	if f.Passes() {
 		return append(out, f.Of("", p.Label, "edges at most %s above the height of the feet.", max(0, open).Text(system)))
 	}
 	return append(out, f.Of("", p.Label, "the %s edge is %s above the height of the feet; %s is the most. Wind gets under: turn it lengthwise, move the feet outward, or move it nearer the middle.", side, open.Text(system), caution.Text(system)))

@@ -12,7 +12,7 @@ import (
 // FlatPart is the rule of the usable part of the roof.
 var FlatPart = finding.Rule{Code: "roof.flat_part", Unit: "mm", Asks: "Does every panel lie on the flat part of the roof?", Stops: "caution when it reaches past the surveyed flat part", Laws: []finding.Law{LawGap}}
 
-// Surface is what a rectangle lies on: the outline of the level below its
+// Surface is what a rectangle is on: the outline of the level below its
 // centre, or the main roof's.
 func Surface(g rig.Rig, r geom.Rect) geom.Polygon {
 	if l, ok := g.LevelAt(r.Centre()); ok {
@@ -21,8 +21,8 @@ func Surface(g rig.Rig, r geom.Rect) geom.Polygon {
 	return g.Shape()
 }
 
-// EdgeGap is the least distance from a panel to the edge of what it lies on,
-// negative when it overhangs: by how far its worst corner stands out. A step up
+// EdgeGap is the least distance from a panel to the edge of what it is on,
+// negative when it overhangs: by how far its worst corner is out. A step up
 // or down to another level is an edge too.
 func EdgeGap(g rig.Rig, r geom.Rect) units.Millimetre {
 	level, on := g.LevelAt(r.Centre())
@@ -62,7 +62,7 @@ func flat(g rig.Rig, p Panel, r geom.Rect, system units.System) []finding.Findin
 	gap := min(r.LX-f.LX, r.LY-f.LY, f.HX-r.HX, f.HY-r.HY)
 	out := FlatPart.AtLeast(p.ID, float64(gap), 0, finding.Watch).WithWorking(
 		LawGap.Fill(float64(gap), "min(%s, %s, %s, %s)", (r.LX - f.LX).Text(system), (r.LY - f.LY).Text(system), (f.HX - r.HX).Text(system), (f.HY - r.HY).Text(system)))
-	if out.Holds() {
+	if out.Passes() {
 		return []finding.Finding{out.Of("", p.Label, "on the flat part of the roof.")}
 	}
 	return []finding.Finding{out.Of("", p.Label, "%s past the flat part of the roof, so feet would stand on the curve. Move it in.", (-gap).Text(system))}

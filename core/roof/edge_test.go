@@ -28,7 +28,7 @@ func TestAPolygonThatIsTheRectangle(t *testing.T) {
 }
 
 // A rectangle is inside an outline just when all its corners are and no corner
-// of the outline lies in it: points by chance inside it then all are inside.
+// of the outline is in it: points by chance inside it then all are inside.
 func TestWhatLiesInsideAnOutline(t *testing.T) {
 	outline, err := rig.Nose("tapered", 6000, 2200, 1200, 800)
 	require.NoError(t, err)
@@ -64,10 +64,10 @@ func TestFlatPartAndFreeDistances(t *testing.T) {
 	require.NoError(t, err)
 	g = rig.Rig{Length: 6000, Width: 2000, Outline: outline}
 	free := roof.FreeDistances(g, []roof.Panel{panel("p", 1500, 200, 1000, 600)}, clear, "p")
-	// Its middle lies at y = 500: the nose's slant from 0,500 to 1000,0 meets that at x = 0.
+	// Its middle is at y = 500: the nose's slant from 0,500 to 1000,0 meets that at x = 0.
 	assert.InDelta(t, 1500, float64(free[0].Gap), 1e-6)
 	free = roof.FreeDistances(g, []roof.Panel{panel("p", 1500, 0, 1000, 500)}, clear, "p")
-	assert.InDelta(t, 1000, float64(free[0].Gap), 1e-6, "at y = 250 the slant stands at x = 500")
+	assert.InDelta(t, 1000, float64(free[0].Gap), 1e-6, "at y = 250 the slant is at x = 500")
 }
 
 // A free spot keeps off lids, walkways, levels, slants and panels, as Check sees it.

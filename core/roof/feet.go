@@ -159,7 +159,7 @@ func OnBracket(g rig.Rig, x, y units.Millimetre) bool {
 	return false
 }
 
-// usesBracket tells whether one of a panel's feet stands on a bracket.
+// usesBracket tells whether one of a panel's feet stand on a bracket.
 func usesBracket(p Panel, t rig.Obstruction) bool {
 	for _, f := range Feet(p) {
 		if carries(t, f[0], f[1]) {
@@ -182,7 +182,7 @@ func feetFor(p Panel) (finding.Finding, bool) {
 	switch {
 	case p.Feet == 0:
 		return f.WithGrade(finding.Stop).Of("", p.Label, "no feet, so nothing holds it to the roof. %s needs %d.", p.Mount.Name, max(1, need)), true
-	case !f.Holds():
+	case !f.Passes():
 		return f.Of("", p.Label, "%s; %s is made for %d a panel. Add %d.", units.Count(p.Feet, "foot"), p.Mount.Name, need, need-p.Feet), true
 	}
 	return f.Of("", p.Label, "%s, as %s is made for.", units.Count(p.Feet, "foot"), p.Mount.Name), true

@@ -23,14 +23,14 @@ var (
 	lawNarrow = finding.Law{Step: "width", Formula: "min(along, across)", Unit: "mm", Source: "survey", Mark: finding.Common}
 
 	Bridge       = finding.Rule{Code: "roof.bridge", Unit: "mm", Asks: "Does a panel that passes above a low thing clear it?", Stops: "stop when it would touch, caution below a finger's room", Laws: []finding.Law{lawBridge}}
-	Lid          = finding.Rule{Code: "roof.lid", Unit: "mm", Asks: "Can every lid open?", Stops: "stop when a panel lies where a lid swings", Laws: []finding.Law{lawStrip}}
-	Service      = finding.Rule{Code: "roof.service_side", Unit: "mm", Asks: "Is the side free from which a thing is serviced?", Stops: "caution when a panel lies there", Laws: []finding.Law{lawStrip}}
-	HotAir       = finding.Rule{Code: "roof.hot_air", Unit: "mm", Asks: "Is the hot air led away from the panels?", Stops: "caution when a panel lies in it", Laws: []finding.Law{lawStrip}}
+	Lid          = finding.Rule{Code: "roof.lid", Unit: "mm", Asks: "Can every lid open?", Stops: "stop when a panel is where a lid swings", Laws: []finding.Law{lawStrip}}
+	Service      = finding.Rule{Code: "roof.service_side", Unit: "mm", Asks: "Is the side free from which a thing is serviced?", Stops: "caution when a panel is there", Laws: []finding.Law{lawStrip}}
+	HotAir       = finding.Rule{Code: "roof.hot_air", Unit: "mm", Asks: "Is the hot air led away from the panels?", Stops: "caution when a panel is in it", Laws: []finding.Law{lawStrip}}
 	Shade        = finding.Rule{Code: "roof.shade", Unit: "°", Asks: "How high must the sun stand before a tall thing's shadow leaves the panel?", Stops: "caution above 45°", Laws: []finding.Law{lawShade}}
-	Walkway      = finding.Rule{Code: "roof.walkway", Unit: "mm", Asks: "Is every walkway free of panels?", Stops: "stop when a panel lies on it", Laws: []finding.Law{lawStrip}}
+	Walkway      = finding.Rule{Code: "roof.walkway", Unit: "mm", Asks: "Is every walkway free of panels?", Stops: "stop when a panel is on it", Laws: []finding.Law{lawStrip}}
 	WalkwayWidth = finding.Rule{Code: "roof.walkway_width", Unit: "mm", Asks: "Is a walkway wide enough for a person?", Stops: "caution when narrower than the job's walkway", Laws: []finding.Law{lawNarrow}}
 	Reach        = finding.Rule{Code: "roof.reach", Unit: "m", Asks: "Can a person get from the ladder or hatch to everything that is serviced?", Stops: "caution when there is no way", Laws: []finding.Law{lawWay}}
-	FootBelow    = finding.Rule{Code: "roof.foot_below", Unit: "", Asks: "Does any screw go where nobody may drill?", Stops: "stop when a screwed foot stands over a duct, wire or no-drill zone, on a level that may not be drilled, or on a thing", Laws: []finding.Law{lawCount}}
+	FootBelow    = finding.Rule{Code: "roof.foot_below", Unit: "", Asks: "Does any screw go where nobody may drill?", Stops: "stop when a screwed foot is over a duct, wire or no-drill zone, on a level that may not be drilled, or on a thing", Laws: []finding.Law{lawCount}}
 
 	lawCount = finding.Law{Step: "feet in the wrong place", Formula: "count of feet inside", Unit: "", Source: "survey", Mark: finding.Common}
 )
@@ -51,7 +51,7 @@ func bridge(g rig.Rig, p Panel, t rig.Obstruction, system units.System) finding.
 	switch {
 	case room < 0:
 		return f.WithGrade(finding.Stop).Of("", p.Label, "would touch %s, which is %s high; the underside is %s above the roof there. Use taller feet, or move it beside.", t.Label, t.Height.Text(system), under.Text(system))
-	case !f.Holds():
+	case !f.Passes():
 		return f.Of("", p.Label, "passes %s above %s; %s is needed.", room.Text(system), t.Label, bridgeRoom.Text(system))
 	}
 	return f.Of("", p.Label, "passes %s above %s.", room.Text(system), t.Label)
@@ -80,7 +80,7 @@ func keepClear(g rig.Rig, p Panel, standing []rig.Obstruction, system units.Syst
 				lawStrip.Fill(float64(gap), "%s", gap.Text(system)),
 			}
 		})
-		if f.Holds() {
+		if f.Passes() {
 			out = append(out, f.Of("", p.Label, free, gap.Text(system), nearest.Label))
 			return
 		}
@@ -121,7 +121,7 @@ func keepClear(g rig.Rig, p Panel, standing []rig.Obstruction, system units.Syst
 	}
 	if name != "" {
 		f := Walkway.AtLeast(p.ID, float64(gap), 0, finding.Stop).WithWorking(lawStrip.Fill(float64(gap), "%s", gap.Text(system)))
-		if f.Holds() {
+		if f.Passes() {
 			f = f.Of("", p.Label, "%s from %s.", gap.Text(system), name)
 		} else {
 			f = f.Of("", p.Label, "%s inside %s, where a person must pass. Move it out.", (-gap).Text(system), name)
@@ -131,7 +131,7 @@ func keepClear(g rig.Rig, p Panel, standing []rig.Obstruction, system units.Syst
 	return out
 }
 
-// footBelow applies the rule of what lies below the feet and what they stand on.
+// footBelow applies the rule of what is below the feet and what they stand on.
 func footBelow(g rig.Rig, p Panel, standing []rig.Obstruction, system units.System) (out []finding.Finding) {
 	level, on := g.LevelAt(p.Rect().Centre())
 	screwed := p.Mount.Screws > 0

@@ -101,7 +101,7 @@ func TestFeetBelow(t *testing.T) {
 	assert.Contains(t, one(t, found(slide, p), "roof.foot_below", "p").Says, "which may not be drilled. Use bonded feet")
 	g.Zones[0].X, g.Zones[0].Length = 900, 1300
 	_, ok = roof.PlaceFeet(g, p)
-	assert.False(t, ok, "the duct lies under all of it")
+	assert.False(t, ok, "the duct is under all of it")
 }
 
 // PlaceFeet keeps what it promises on any framing and zones.
@@ -131,13 +131,13 @@ func TestPlacedFeetStandWell(t *testing.T) {
 }
 
 // Outlines and levels. A nose tapered from 2000 to 1000 over 1000: at x = 500
-// the side stands at y = 250. A circle through exact points: see CrownRise.
+// the side is at y = 250. A circle through exact points: see CrownRise.
 func TestOutlinesAndLevels(t *testing.T) {
 	taper, err := rig.Nose("tapered", 6000, 2000, 1000, 1000)
 	require.NoError(t, err)
 	g := rig.Rig{Length: 6000, Width: 2000, Outline: taper}
 	assert.InDelta(t, 100, float64(roof.EdgeGap(g, geom.Rect{LX: 2000, LY: 100, HX: 3000, HY: 700})), 1e-9)
-	// The corner 500, 250 lies on the slant of 1 in 2.
+	// The corner 500, 250 is on the slant of 1 in 2.
 	assert.InDelta(t, 0, float64(roof.EdgeGap(g, geom.Rect{LX: 500, LY: 250, HX: 900, HY: 900})), 1e-9)
 	// 100 further out is 100 · cos(atan ½) = 89.4 past the side.
 	assert.InDelta(t, -89.44, float64(roof.EdgeGap(g, geom.Rect{LX: 500, LY: 150, HX: 900, HY: 900})), 0.01)
@@ -148,7 +148,7 @@ func TestOutlinesAndLevels(t *testing.T) {
 	assert.InDelta(t, -200, float64(notch.Inside(geom.Rect{LX: 500, LY: 100, HX: 1500, HY: 600})), 1e-9)
 
 	// The rounded nose: the arc through 0,1000 of radius 2500 over a roof 3000
-	// wide is 500 deep (2500² = 2000² + 1500²), and every corner lies on it.
+	// wide is 500 deep (2500² = 2000² + 1500²), and every corner is on it.
 	round, err := rig.Nose("rounded", 6000, 3000, 500, 0)
 	require.NoError(t, err)
 	for _, q := range round[:len(round)-2] {

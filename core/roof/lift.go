@@ -207,7 +207,7 @@ func holdDown(g rig.Rig, p Panel, panels []Panel, wind Wind, system units.System
 	}
 	held := fmt.Sprintf("%d screws in %s hold %s, allowable", screws, into, force(float64(screws)*hold, system))
 	switch {
-	case !f.Holds():
+	case !f.Passes():
 		return f.Of("", p.Label, "%s; %s. %s", lifted, held, holdCure(g, p, lift, hold))
 	case safety < comfortableSafety:
 		return f.Of("", p.Label, "%s; %s. That is enough.", lifted, held)

@@ -8,7 +8,7 @@ import (
 	"velvetroad/core/units"
 )
 
-// Stand is where the sun stands over the rig, in degrees: how high, and from
+// Stand is where the sun is over the rig, in degrees: how high, and from
 // which side: 0 from the nose, 90 from the curb side, 180 from the tail, 270
 // from the street side.
 type Stand struct{ High, From float64 }
@@ -74,7 +74,7 @@ func LightOn(g rig.Rig, standing []rig.Obstruction, p Panel, sun Stand, strips i
 	return out
 }
 
-// ground is how high the surface lies under a rectangle's middle.
+// ground is how high the surface is under a rectangle's middle.
 func ground(g rig.Rig, r geom.Rect) units.Millimetre {
 	x, y := r.Centre()
 	if level, on := g.LevelAt(x, y); on {

@@ -10,7 +10,7 @@ var (
 	lawAstride = finding.Law{Step: "feet across a rib's edge", Formula: "count of feet with a rib's edge between the sides of their base", Unit: "", Source: "geometry of the surveyed ribs", Mark: finding.Common}
 
 	// OnRibs is the rule of feet on a ribbed roof.
-	OnRibs = finding.Rule{Code: "roof.ribs", Unit: "", Asks: "Does every foot stand flat on a ribbed roof?", Stops: "caution when a foot stands across a rib's edge, or when some stand on ribs and some between", Laws: []finding.Law{lawAstride}}
+	OnRibs = finding.Rule{Code: "roof.ribs", Unit: "", Asks: "Does every foot stand flat on a ribbed roof?", Stops: "caution when a foot is across a rib's edge, or when some stand on ribs and some between", Laws: []finding.Law{lawAstride}}
 )
 
 // usualBase is a foot's base where its label does not say (common practice).

@@ -14,7 +14,7 @@ import (
 	"velvetroad/core/units"
 )
 
-// Panel is a panel as it lies on the roof.
+// Panel is a panel as it is placed on the roof.
 type Panel struct {
 	ID, Label string
 	Part      shelf.Panel
@@ -77,7 +77,7 @@ func ThingGap(r geom.Rect, t rig.Obstruction) units.Millimetre {
 	}
 	dx := max(r.LX-t.X, 0, t.X-r.HX)
 	dy := max(r.LY-t.Y, 0, t.Y-r.HY)
-	if dx == 0 && dy == 0 { // the centre lies under the panel
+	if dx == 0 && dy == 0 { // the centre is under the panel
 		return -t.Length/2 - min(t.X-r.LX, r.HX-t.X, t.Y-r.LY, r.HY-t.Y)
 	}
 	return units.Millimetre(math.Hypot(float64(dx), float64(dy))) - t.Length/2
@@ -213,7 +213,7 @@ func edge(g rig.Rig, p Panel, r geom.Rect, clear units.Millimetre, system units.
 		return f.Of("", p.Label, "overhangs the roof by %s, and wind gets under on the road. Move it in, or leave it out.", (-gap).Text(system))
 	}
 	f := Edge.AtLeast(p.ID, float64(gap), float64(clear), finding.Watch).WithWorkingBy(working)
-	if f.Holds() {
+	if f.Passes() {
 		return f.Of("", p.Label, "%s from the edge; you asked for %s.", gap.Text(system), clear.Text(system))
 	}
 	return f.Of("", p.Label, "%s from the edge; you asked for %s. Move it in by %s.", gap.Text(system), clear.Text(system), system.Up(clear-gap).Text(system))
@@ -227,7 +227,7 @@ func room(rule finding.Rule, p Panel, other string, gap, clear units.Millimetre,
 	case gap < 0:
 		f.Grade = finding.Stop
 		return f.Of("", p.Label, "overlaps %s by %s. Move one of them.", other, (-gap).Text(system))
-	case !f.Holds():
+	case !f.Passes():
 		return f.Of("", p.Label, "%s from %s; you asked for %s. Move it %s away.", gap.Text(system), other, clear.Text(system), system.Up(clear-gap).Text(system))
 	}
 	return f.Of("", p.Label, "%s from %s, the nearest.", gap.Text(system), other)
@@ -237,7 +237,7 @@ func room(rule finding.Rule, p Panel, other string, gap, clear units.Millimetre,
 type Free struct {
 	X1, Y1, X2, Y2 units.Millimetre
 	Gap            units.Millimetre // negative when the panel reaches past the edge
-	To             string           // what stands there
+	To             string           // what is there
 	Short          bool             // less than the clearance wanted
 }
 

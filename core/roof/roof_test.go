@@ -46,7 +46,7 @@ func TestGap(t *testing.T) {
 	round := rig.Obstruction{Shape: "round", X: 130, Y: 140, Length: 40}
 	assert.Equal(t, units.Millimetre(30), roof.ThingGap(a, round), "5·10 to the centre less the radius of 20")
 	round.X, round.Y = 50, 95
-	assert.Equal(t, units.Millimetre(-25), roof.ThingGap(a, round), "the centre lies 5 inside, the radius is 20")
+	assert.Equal(t, units.Millimetre(-25), roof.ThingGap(a, round), "the centre is 5 inside, the radius is 20")
 }
 
 // Exact circles, worked by hand: a circle of radius 2500 has a chord of 3000
@@ -330,13 +330,13 @@ func TestMarkingOut(t *testing.T) {
 	assert.Len(t, marks, 10)
 	assert.Equal(t, units.Millimetre(1500), squares[0].Diagonal)
 	assert.Equal(t, "a", squares[0].Panel)
-	assert.Equal(t, units.Millimetre(800), squares[1].Along, "it lies across")
+	assert.Equal(t, units.Millimetre(800), squares[1].Along, "it is across")
 	seen := map[string]bool{}
 	furthest := units.Millimetre(0)
 	for _, m := range marks {
 		assert.False(t, seen[m.What], m.What)
 		seen[m.What] = true
-		assert.GreaterOrEqual(t, m.X, furthest-500, "%s lies behind who walks", m.What)
+		assert.GreaterOrEqual(t, m.X, furthest-500, "%s is behind who walks", m.What)
 		furthest = max(furthest, m.X)
 		if m.Panel == "a" {
 			assert.Len(t, m.Screws, 2)

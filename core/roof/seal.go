@@ -20,14 +20,14 @@ type Sealing struct {
 var (
 	// Sealed is the rule of sealant, tape and cleaner.
 	Sealed = finding.Rule{Code: "roof.sealing", Unit: "", Asks: "Do sealant, tape and cleaner suit the roof's material?", Stops: "stop when one attacks it, caution when it is not made for it or none is chosen"}
-	// SealWeather is the rule of the weather they want.
-	SealWeather = finding.Rule{Code: "roof.seal_weather", Unit: "°C", Asks: "What weather does the sealing want?", Stops: "never: the least temperature and the dry hours are shown"}
+	// SealWeather is the rule of the weather they need.
+	SealWeather = finding.Rule{Code: "roof.seal_weather", Unit: "°C", Asks: "What weather does the sealing need?", Stops: "never: the least temperature and the dry hours are shown"}
 )
 
 // Materials names the roof's materials for people.
 var Materials = map[string]string{"rubber": "rubber membrane", "vinyl": "vinyl membrane", "fibreglass": "fibreglass", "aluminium": "aluminium", "steel": "painted steel"}
 
-// CheckSealing holds what was chosen against the roof's material. About is the
+// CheckSealing checks what was chosen against the roof's material. About is the
 // whole job's ID.
 func CheckSealing(g rig.Rig, s *Sealing, carried []shelf.Sealant, system units.System, about string) (out []finding.Finding) {
 	if s == nil {

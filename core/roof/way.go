@@ -32,7 +32,7 @@ func (k grid) at(i int) geom.Point {
 	return geom.Point{X: cell * (units.Millimetre(i%k.nx) + 0.5), Y: cell * (units.Millimetre(i/k.nx) + 0.5)}
 }
 
-// within marks squares whose middle lies nearer than so much to a rectangle.
+// within marks squares whose middle is nearer than so much to a rectangle.
 func (k grid) within(r geom.Rect, away units.Millimetre, mark func(i int)) {
 	lx, hx := max(0, int((r.LX-away)/cell)), min(k.nx-1, int((r.HX+away)/cell))
 	ly, hy := max(0, int((r.LY-away)/cell)), min(k.ny-1, int((r.HY+away)/cell))

@@ -25,7 +25,7 @@ var (
 
 	Weight   = finding.Rule{Code: "roof.weight", Unit: "kg", Asks: "Does the roof carry the panels and their feet?", Stops: "stop when heavier than the surveyed load; no limit when none was surveyed", Laws: []finding.Law{lawMass}}
 	Balance  = finding.Rule{Code: "roof.balance", Unit: "kg", Asks: "What does the weight on the roof do to the hitch?", Stops: "caution when it lightens the hitch of a trailer; shown when axles and coupling are measured", Laws: []finding.Law{lawLever}}
-	FlexHeat = finding.Rule{Code: "roof.flexible_heat", Unit: "°C", Asks: "How hot does a flexible panel get that lies flat?", Stops: "caution above what panels are tested for", Laws: []finding.Law{lawFlexHot, lawTested}}
+	FlexHeat = finding.Rule{Code: "roof.flexible_heat", Unit: "°C", Asks: "How hot does a flexible panel get that is flat?", Stops: "caution above what panels are tested for", Laws: []finding.Law{lawFlexHot, lawTested}}
 )
 
 func massOf(p Panel) units.Kilogram { return p.Part.Mass + units.Kilogram(p.Feet)*p.Mount.Mass }
@@ -98,7 +98,7 @@ func balance(g rig.Rig, panels []Panel, system units.System, whole string) []fin
 	f := Balance.AtLeast(whole, float64(share), 0, finding.Watch).WithWorking(
 		finding.Given("axles", float64(g.Axle), "mm", "survey, from the nose"), finding.Given("hitch", float64(g.Hitch), "mm", "survey, from the nose"),
 		lawLever.Fill(float64(share), "%s", leverSum(g, panels)))
-	if f.Holds() {
+	if f.Passes() {
 		return []finding.Finding{f.WithSays("Of the %s on the roof the hitch carries %s and the axles %s.", total.Text(system), share.Text(system), (total - share).Text(system))}
 	}
 	return []finding.Finding{f.WithSays("The panels are behind the axles and lighten the hitch by %s. A light hitch makes a trailer sway.", (-share).Text(system))}
@@ -117,7 +117,7 @@ func flexHeat(g rig.Rig, p Panel, system units.System) []finding.Finding {
 	f := FlexHeat.AtMost(p.ID, float64(hot), float64(flexibleMost), finding.Watch).WithWorking(
 		finding.Given("hottest day", float64(g.Hottest), "°C", "survey"), finding.Given("NOCT", float64(p.Part.NOCT), "°C", "label of "+p.Part.Name),
 		lawFlexHot.Fill(float64(hot), "%s + (%s − 20) / 800 · 1000 + 12.5", finding.N(float64(g.Hottest)), finding.N(float64(p.Part.NOCT))), lawTested.Fill(float64(flexibleMost), "85"))
-	if f.Holds() {
+	if f.Passes() {
 		return []finding.Finding{f.Of("", p.Label, "flexible and flat on the roof: %s on the hottest day.", hot.Text(system))}
 	}
 	return []finding.Finding{f.Of("", p.Label, "flexible and flat on the roof: %s on the hottest day, more than panels are tested for. Give it air underneath, or use a framed one.", hot.Text(system))}

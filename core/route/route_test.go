@@ -34,7 +34,7 @@ func ExampleHomeRun() {
 
 func TestWays(t *testing.T) {
 	box := route.HomeRun(van, route.At{X: 1000, Y: 400}, nil)
-	assert.False(t, route.OnRoof(box), "from a combiner box nothing lies on the roof")
+	assert.False(t, route.OnRoof(box), "from a combiner box nothing is on the roof")
 	assert.EqualValues(t, 3700, long(box))
 	near := route.HomeRun(van, route.At{X: 2000, Y: 300}, nil)
 	assert.Len(t, near, 2, "straight down to a board below the entry")

@@ -145,7 +145,7 @@ func (v *Solver) Check(id, label string, row []roof.Panel) (finding.Finding, boo
 		finding.Given("air", air, "°C", "assumption"),
 		lawLights.Fill(least, "least share of any bypass string, of 1 on a flat open roof"),
 		lawUnlike.Fill(pct, "%s / %s · 100", finding.N(lost/lightSides), finding.N(alone/lightSides)))
-	if f.Holds() {
+	if f.Passes() {
 		return f.Of("String", label, "loses %s %% when the sun is low (30°): %s.", units.Num(pct, 1), why), true
 	}
 	return f.Of("String", label, "loses %s %% when the sun is low (30°): %s. Move them, or give them their own string.", units.Num(pct, 1), why), true

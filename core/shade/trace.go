@@ -18,7 +18,7 @@ type Sky struct {
 	Air    units.Celsius
 	Shaded int         // panels of the controller in shade, from its first string's first
 	Depth  float64     // what share of their light the shade takes, 0 to 1
-	Stands *roof.Stand // where the sun stands: what stands on the roof throws its shadow; nil: straight above
+	Stands *roof.Stand // where the sun is: what is on the roof throws its shadow; nil: straight above
 }
 
 // An Array are the strings of one PV input, with what the controller does there.

@@ -12,8 +12,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"velvetroad/core/job"
-	"velvetroad/core/shelf"
 	"velvetroad/core/sheet"
+	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
 
@@ -54,7 +54,7 @@ func TestEveryBadRowSaysWhatIsWrong(t *testing.T) {
 	require.Len(t, got, 7)
 	assert.Equal(t, sheet.New, got[0].State)
 	assert.Equal(t, "panel-test-120", got[0].ID)
-	for i, says := range []string{"", "vmp_v: Vmp 29.6 V must lie below Voc 23.6 V", "cells: cells in series are 1 to 300, not 0", `pmax_w: "many" is no number`, "it has no name", "row 2 is the same part", `imp_a: "6,12" is no number; write it as 12 or 12.5, with a point`} {
+	for i, says := range []string{"", "vmp_v: Vmp 29.6 V must be below Voc 23.6 V", "cells: cells in series are 1 to 300, not 0", `pmax_w: "many" is no number`, "it has no name", "row 2 is the same part", `imp_a: "6,12" is no number; write it as 12 or 12.5, with a point`} {
 		if says != "" {
 			assert.Equal(t, sheet.Wrong, got[i].State, says)
 			assert.Contains(t, strings.Join(got[i].Problems, "\n"), says)

@@ -184,7 +184,7 @@ func Find[T interface{ Key() string }](parts []T, id string) (T, bool) {
 	return none, false
 }
 
-// A Problem is a value that cannot be: where it stands and what would be right.
+// A Problem is a value that cannot be: where it is and what would be right.
 type Problem struct {
 	Path string // as in the file: "parts.panels[2].vmp_v"
 	Says string
@@ -204,16 +204,16 @@ func (s Shelf) Problems() (out []Problem) {
 	in := func(x, low, high float64) bool { return !math.IsNaN(x) && x >= low && x <= high }
 	seen := map[string]bool{}
 	once := func(path, id string) {
-		check(!seen[id], path+".id", "the ID %q stands twice; each part has its own", id)
+		check(!seen[id], path+".id", "the ID %q is used twice; each part has its own", id)
 		seen[id] = true
 	}
 	for i, p := range s.Panels {
 		at := fmt.Sprintf("panels[%d]", i)
 		once(at, p.ID)
 		check(in(float64(p.Voc), 1, 200), at+".voc_v", "open-circuit volts are 1 to 200, not %s", p.Voc.Text())
-		check(p.Vmp > 0 && p.Vmp < p.Voc, at+".vmp_v", "Vmp %s must lie below Voc %s", p.Vmp.Text(), p.Voc.Text())
+		check(p.Vmp > 0 && p.Vmp < p.Voc, at+".vmp_v", "Vmp %s must be below Voc %s", p.Vmp.Text(), p.Voc.Text())
 		check(in(float64(p.Isc), 0.1, 50), at+".isc_a", "short-circuit amps are 0.1 to 50, not %s", p.Isc.Text())
-		check(p.Imp > 0 && p.Imp < p.Isc, at+".imp_a", "Imp %s must lie below Isc %s", p.Imp.Text(), p.Isc.Text())
+		check(p.Imp > 0 && p.Imp < p.Isc, at+".imp_a", "Imp %s must be below Isc %s", p.Imp.Text(), p.Isc.Text())
 		check(math.Abs(float64(p.Vmp)*float64(p.Imp)/float64(p.Pmax)-1) <= 0.05, at+".pmax_w",
 			"Vmp × Imp is %s W; the label's %s should be within 5 %%", units.Num(float64(p.Vmp)*float64(p.Imp), 1), p.Pmax.Text())
 		check(in(p.VocCoeff, -1, 0), at+".voc_coeff_pct_per_c", "a panel loses volts with heat: −1 to 0 %%/°C, not %s", units.Num(p.VocCoeff, 3))
@@ -289,11 +289,11 @@ func (s Shelf) Problems() (out []Problem) {
 		at := fmt.Sprintf("sealants[%d]", i)
 		once(at, x.ID)
 		check(in(float64(x.Coldest), -30, 40), at+".coldest_c", "it is put on above −30 to 40 °C, not %s", x.Coldest.Both())
-		check(in(x.Dry, 0, 240), at+".dry_h", "it wants 0 to 240 dry hours, not %s", units.Num(x.Dry, 1))
+		check(in(x.Dry, 0, 240), at+".dry_h", "it needs 0 to 240 dry hours, not %s", units.Num(x.Dry, 1))
 		check(in(x.Volume, 0, 5000), at+".volume_ml", "a cartridge holds up to 5000 ml")
 		check(in(x.Roll, 0, 200), at+".roll_m", "a roll of tape is up to 200 m long")
 		for _, m := range x.Suits {
-			check(!slices.Contains(x.Harms, m), at+".harms", "%s stands under both what it suits and what it harms", m)
+			check(!slices.Contains(x.Harms, m), at+".harms", "%s is under both what it suits and what it harms", m)
 		}
 	}
 	return out

@@ -26,8 +26,8 @@ func good() shelf.Shelf {
 func TestLabelsThatCannotBeTrue(t *testing.T) {
 	assert.Empty(t, good().Problems())
 	for says, spoil := range map[string]func(*shelf.Shelf){
-		"panels[0].vmp_v: Vmp 25 V must lie below Voc 24 V":                        func(s *shelf.Shelf) { s.Panels[0].Vmp = 25 },
-		"panels[0].imp_a: Imp 10 A must lie below Isc 9.6 A":                       func(s *shelf.Shelf) { s.Panels[0].Imp = 10 },
+		"panels[0].vmp_v: Vmp 25 V must be below Voc 24 V":                         func(s *shelf.Shelf) { s.Panels[0].Vmp = 25 },
+		"panels[0].imp_a: Imp 10 A must be below Isc 9.6 A":                        func(s *shelf.Shelf) { s.Panels[0].Imp = 10 },
 		"panels[0].voc_coeff_pct_per_c: a panel loses volts with heat: −1 to 0":    func(s *shelf.Shelf) { s.Panels[0].VocCoeff = 0.3 },
 		"panels[0].pmax_w: Vmp × Imp is 180 W; the label's 300 W should be within": func(s *shelf.Shelf) { s.Panels[0].Pmax = 300 },
 		"panels[0].cells: cells in series are 1 to 300, not 0":                     func(s *shelf.Shelf) { s.Panels[0].Cells = 0 },
@@ -42,7 +42,7 @@ func TestLabelsThatCannotBeTrue(t *testing.T) {
 		"overcurrent[0].dc_v: the DC volts are 10 to 1500 V": func(s *shelf.Shelf) { s.Overcurrent[0].Volts = 1 },
 		"mounts[0].height_mm":                                func(s *shelf.Shelf) { s.Mounts[0].Height = -1 },
 		"glands[0].ways: an entry takes 1 to 24 cables":      func(s *shelf.Shelf) { s.Glands[0].Ways = 0 },
-		`glands[0].id: the ID "f" stands twice`:              func(s *shelf.Shelf) { s.Glands[0].ID = "f" },
+		`glands[0].id: the ID "f" is used twice`:             func(s *shelf.Shelf) { s.Glands[0].ID = "f" },
 	} {
 		s := good()
 		spoil(&s)

@@ -9,7 +9,7 @@ import (
 	"velvetroad/core/units"
 )
 
-// Position is where the sun stands, in degrees: above the horizon, without
+// Position is where the sun is, in degrees: above the horizon, without
 // refraction, and from north by east.
 type Position struct{ Elevation, Azimuth float64 }
 

@@ -19,7 +19,7 @@ func TestTheSunStandsWhereThePublishedExampleHasIt(t *testing.T) {
 	assert.InDelta(t, 194.3402, p.Azimuth, 0.05)
 }
 
-// Facts of astronomy: at a solstice the noon sun stands at 90° less the latitude
+// Facts of astronomy: at a solstice the noon sun is at 90° less the latitude
 // and 23.44° more or less; at an equinox it rises due east on the equator; south
 // of the tropic it is in the north at noon.
 func TestSolsticesAndEquinox(t *testing.T) {

@@ -23,7 +23,7 @@ type Conditions struct {
 	Rules      RuleSet
 	Insulation units.Celsius // 75, 90 or 105
 	Air        units.Celsius // along the run
-	OnRoof     bool          // a part of it lies on the roof in the sun, less than 3/4 in (19 mm) above it
+	OnRoof     bool          // a part of it is on the roof in the sun, less than 3/4 in (19 mm) above it
 	Bundled    int           // current-carrying conductors together
 }
 
@@ -32,7 +32,7 @@ type Conditions struct {
 const roofHeat units.Celsius = 33
 
 // Ambient is the air that the conductor is corrected for: by the land code 33 °C
-// more where it lies on the roof in the sun.
+// more where it is on the roof in the sun.
 func (k Conditions) Ambient() units.Celsius {
 	if k.OnRoof && k.Rules != Marine {
 		return k.Air + roofHeat
@@ -270,7 +270,7 @@ func (c Circuit) lasting() units.Ampere {
 	return c.Current
 }
 
-// Result is what a circuit comes to.
+// Result is the figures of a circuit.
 type Result struct {
 	Carries, FuseLow, FuseHigh, FuseSmallest units.Ampere
 	Drop                                     units.Volt
@@ -338,12 +338,12 @@ func OfPieces(c Circuit, pieces []Piece, system units.System) (r Result, out []f
 	return r, out
 }
 
-// terminal holds the conductor against what the controller's terminal takes.
+// terminal checks the conductor against what the controller's terminal takes.
 func (c Circuit) terminal() finding.Finding {
 	f := Terminal.AtMost(c.ID, float64(c.Conductor.Area), float64(c.Terminal), finding.Watch).WithWorking(
 		finding.Given("copper of "+c.Conductor.Text(), float64(c.Conductor.Area), "mm²", "conductor table"),
 		finding.Given("terminal takes", float64(c.Terminal), "mm²", "label of "+c.Into))
-	if f.Holds() {
+	if f.Passes() {
 		return f.Of("", c.Label, "%s fits the terminals, which take %s mm².", c.Conductor.WithArea(), units.Num(float64(c.Terminal), 1))
 	}
 	return f.Of("", c.Label, "%s is thicker than the terminal takes (%s mm²). Step down to a thinner cable for the last piece, or use a ferrule.", c.Conductor.WithArea(), units.Num(float64(c.Terminal), 1))
@@ -400,7 +400,7 @@ func (c Circuit) drop(r Result, pieces []Piece, system units.System) finding.Fin
 	f := rule.AtMost(c.ID, r.DropPct, limit, finding.Watch).WithWorkingBy(func() []finding.Step { return c.dropWorking(r, pieces) })
 	says := fmt.Sprintf("loses %s %% (%s W) over %s", units.Num(r.DropPct, 2), units.Num(float64(r.Loss), 1), Long(c.OneWay, system))
 	switch {
-	case !f.Holds():
+	case !f.Passes():
 		says += fmt.Sprintf("; %s %% is the most. Use thicker cable, or more volts and fewer amps.", units.Num(limit, 0))
 	case c.PV && r.DropPct > 2:
 		says += ", within 3 %; the aim is 2."
@@ -492,7 +492,7 @@ func FactoryOf(c Circuit, most units.Ampere, system units.System) (r Result, f f
 		WithWorking(append(append([]finding.Step{c.DesignBy}, working...), c.dropWorking(r, []Piece{{Conductor: c.Conductor, OneWay: c.OneWay}})...)...)
 	verdict := "It would be enough."
 	switch {
-	case !f.Holds() || c.Design > c.Conductor.Before(c.Conditions):
+	case !f.Passes() || c.Design > c.Conductor.Before(c.Conditions):
 		verdict = "It is too thin for this array."
 		f.Grade = finding.Watch
 	case r.DropPct > 3:

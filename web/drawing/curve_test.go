@@ -75,7 +75,7 @@ func TestEveryShapeIsDrawn(t *testing.T) {
 }
 
 // What is drawn between the solver's points is the solver's too: asked for more points, it
-// lies within 4 of 308 pixels of what was drawn between half as many.
+// is within 4 of 308 pixels of what was drawn between half as many.
 func TestTheCurveBetweenItsPointsIsTheSolversToo(t *testing.T) {
 	d := document(t, demo.Heron())
 	traces, err := plan.Of(d, demo.Shelf()).Traces(d, shade.Sky{Sun: 900, Air: 20, Shaded: 2, Depth: 0.7})

@@ -117,7 +117,7 @@ func TestTheRoofPlanIsToScale(t *testing.T) {
 	}
 }
 
-// The overall length stands below a panel that hangs over the roof, not across it.
+// The overall length is below a panel that hangs over the roof, not across it.
 func TestDimensionsKeepOffAnOverhangingPanel(t *testing.T) {
 	d := document(t, demo.Kestrel())
 	p := plan.Of(d, demo.Shelf())
@@ -168,7 +168,7 @@ func TestTheLegendExplainsWhatIsDrawn(t *testing.T) {
 	assert.Greater(t, explained, 40)
 }
 
-// A string's line passes beside what stands on the roof where a corner can: with the fan
+// A string's line passes beside what is on the roof where a corner can: with the fan
 // between two panels in a diagonal, it turns square.
 func TestAStringsLinePassesBesideThings(t *testing.T) {
 	d := demotest.Unsigned(t, demo.Marten())

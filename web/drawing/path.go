@@ -57,7 +57,7 @@ func Path(id string, d job.Document, p plan.Plan) template.HTML {
 		}
 	}
 	battery := d.BatteryPlace()
-	// A place inside stands on the wall band at its height and on the floor band at its y.
+	// A place inside is on the wall band at its height and on the floor band at its y.
 	for _, place := range []struct {
 		label   string
 		x, y, z units.Millimetre

@@ -196,7 +196,7 @@ func (r Roof) surface(c *canvas, f frame) {
 	}
 }
 
-// strips draws where a thing's lid swings, whence it is serviced and where it
+// strips draws where a thing's lid swings, from where it is serviced and where it
 // blows hot air, each with its letter.
 func (r Roof) strips(c *canvas, f frame, t rig.Obstruction) {
 	if r.Stage != "survey" && r.Stage != "roof" {
@@ -247,7 +247,7 @@ func (r Roof) ways(c *canvas, f frame) {
 	}
 }
 
-// frame is where the roof lies in a view box of the given width and height.
+// frame is where the roof is in a view box of the given width and height.
 func (r Roof) frame() (f frame, w, h float64) {
 	g := r.Document.Rig
 	w, left, right, top, bottom := float64(width), 46.0, 58.0, 40.0, 50.0
@@ -269,7 +269,7 @@ func (r Roof) frame() (f frame, w, h float64) {
 }
 
 // lowest is where the drawing ends below: at the roof with its levels, or at a
-// panel that hangs over it, as far as 500 mm.
+// panel that overhangs it, as far as 500 mm.
 func (r Roof) lowest() units.Millimetre {
 	_, _, _, high := reach(r.Document.Rig)
 	end := high
@@ -279,7 +279,7 @@ func (r Roof) lowest() units.Millimetre {
 	return end
 }
 
-// reach is how far the roof with its levels reaches: a slide-out stands out
+// reach is how far the roof with its levels reaches: a slide-out reaches out
 // beside the main roof.
 func reach(g rig.Rig) (lx, ly, hx, hy units.Millimetre) {
 	hx, hy = g.Length, g.Width

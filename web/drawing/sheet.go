@@ -103,7 +103,7 @@ func sheet(d job.Document, p plan.Plan, to pen) {
 }
 
 // SheetDXF writes the sheet as a drawing in layers, in mm, seen from above with
-// the nose to the left: y runs up, so the street side lies at y = width.
+// the nose to the left: y runs up, so the street side is at y = width.
 func SheetDXF(w io.Writer, d job.Document, p plan.Plan) error {
 	to := &dxfPen{width: d.Rig.Width}
 	sheet(d, p, to)

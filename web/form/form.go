@@ -134,7 +134,7 @@ func (s Subject) raw() (raw json.RawMessage, ok bool) {
 	return s.Doc.Item(s.Kind, s.ID)
 }
 
-// path is the path of which the subject is a bend, set by hand or proposed, and
+// path is the path of which the subject is a bend, drawn or proposed, and
 // which one from 0.
 func (s Subject) path() (path []wire.Point, n int, ok bool) {
 	run, index, _ := strings.Cut(s.ID, "/")

@@ -86,7 +86,7 @@ type Stage struct {
 	Whole    bool                      // it stands alone, without the road around it
 	Wide     bool                      // it has no findings beside it
 	Zoom     bool                      // its drawing can be zoomed
-	Small    bool                      // on a phone a small plan stands in for the drawing
+	Small    bool                      // on a phone a small plan replaces the drawing
 	Marks    bool                      // points are marked out after it
 }
 
@@ -133,7 +133,7 @@ func (p *Pages) Has(key string) bool {
 // The usual cautions that more than one page gives.
 const (
 	LiveInSun = "Panels in the sun are live and cannot be switched off: cover them or leave one connector open until the end, and never part a connector under load."
-	RoofEdge  = "A panel that stands past the edge is torn off on the road. Work from the middle of the roof; mock up before anything is drilled."
+	RoofEdge  = "A panel that reaches past the edge is torn off on the road. Work from the middle of the roof; mock up before anything is drilled."
 )
 
 // Write makes a page, or the named part of one.

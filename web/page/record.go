@@ -125,7 +125,7 @@ type Beside struct {
 }
 
 // Pairs are the findings of plan and as-built, those of weight first.
-type Pairs struct{ Grave, Calm []Beside }
+type Pairs struct{ ToCheck, Passed []Beside }
 
 // SideBySide pairs the findings of plan and as-built: all that stop or want
 // watching on either side, and those that are fine on both but say otherwise.
@@ -173,9 +173,9 @@ func (v *View) SideBySide() (out Pairs) {
 		b.Differs = b.Plan == nil || b.Built == nil || b.Plan.Grade != b.Built.Grade || b.Plan.Says != b.Built.Says
 		switch {
 		case b.Plan != nil && b.Plan.Grade > finding.Fine || b.Built != nil && b.Built.Grade > finding.Fine:
-			out.Grave = append(out.Grave, b)
+			out.ToCheck = append(out.ToCheck, b)
 		case b.Differs:
-			out.Calm = append(out.Calm, b)
+			out.Passed = append(out.Passed, b)
 		}
 	}
 	return out

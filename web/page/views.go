@@ -49,7 +49,7 @@ type View struct {
 	built      *plan.Plan // see Built
 	Crew       shelf.Shelf
 	Revision   int
-	OpenCalm   bool // somebody opened the fine findings
+	OpenPassed bool // somebody opened the fine findings
 	Trying     bool // it shows what a change would do: while something moves, answers come fast
 	Undo, Redo Step
 	Revisions  []Revision
@@ -246,28 +246,28 @@ type Group struct {
 	Findings    []finding.Finding
 }
 
-// GraveGroups are the findings to check: by stage where more than one stage's are shown.
-func (v *View) GraveGroups() (out []Group) {
+// ToCheckGroups are the findings to check: by stage where more than one stage's are shown.
+func (v *View) ToCheckGroups() (out []Group) {
 	if v.Checks() == "" {
-		return []Group{{Findings: v.Grave()}}
+		return []Group{{Findings: v.ToCheck()}}
 	}
 	p := v.checked()
 	for _, s := range p.Stages {
-		if grave := grade(p.On(s.Key), true); len(grave) > 0 {
-			out = append(out, Group{s.Name, s.Key, grave})
+		if open := grade(p.On(s.Key), true); len(open) > 0 {
+			out = append(out, Group{s.Name, s.Key, open})
 		}
 	}
 	return out
 }
 
-// CalmGroups are the findings that are fine, by what was asked.
-func (v *View) CalmGroups() (out []Group) {
+// PassedGroups are the findings that are fine, by what was asked.
+func (v *View) PassedGroups() (out []Group) {
 	asks := map[string]string{}
 	for _, r := range plan.Rules() {
 		asks[r.Code] = r.Asks
 	}
 	at := map[string]int{}
-	for _, f := range v.Calm() {
+	for _, f := range v.Passed() {
 		i, had := at[f.Code]
 		if !had {
 			i = len(out)
@@ -279,17 +279,17 @@ func (v *View) CalmGroups() (out []Group) {
 	return out
 }
 
-// Grave are the findings of the list that want attention; Calm those that are fine.
-func (v *View) Grave() []finding.Finding { return grade(v.Findings(), true) }
-func (v *View) Calm() []finding.Finding  { return grade(v.Findings(), false) }
+// ToCheck are the findings of the list that want attention; Passed those that are fine.
+func (v *View) ToCheck() []finding.Finding { return grade(v.Findings(), true) }
+func (v *View) Passed() []finding.Finding  { return grade(v.Findings(), false) }
 
-// CalmOpen tells whether the fine findings are written out: they are many, so a
+// PassedOpen tells whether the fine findings are written out: they are many, so a
 // page has them only when somebody opened them or when there is nothing else.
-func (v *View) CalmOpen() bool { return v.OpenCalm || len(v.Grave()) == 0 }
+func (v *View) PassedOpen() bool { return v.OpenPassed || len(v.ToCheck()) == 0 }
 
 // Accepted counts the cautions of this stage that a person has accepted.
 func (v *View) Accepted() (n int) {
-	for _, f := range v.Calm() {
+	for _, f := range v.Passed() {
 		if f.Accepted != nil {
 			n++
 		}
@@ -317,9 +317,9 @@ func (v *View) Reconsider(f finding.Finding) Act {
 	return act
 }
 
-func grade(all []finding.Finding, grave bool) (out []finding.Finding) {
+func grade(all []finding.Finding, open bool) (out []finding.Finding) {
 	for _, f := range all {
-		if f.Open() == grave {
+		if f.Open() == open {
 			out = append(out, f)
 		}
 	}
@@ -336,7 +336,7 @@ type Track struct {
 }
 
 // Track prepares a finding's margin. The track's length is chosen so that the
-// post stands at four fifths for a limit not to be passed, at two fifths for
+// post is at four fifths for a limit not to be passed, at two fifths for
 // one to be reached.
 func (v *View) Track(f finding.Finding) Track {
 	t := Track{Finding: f}

@@ -90,7 +90,7 @@ type Run struct {
 	Mark       string
 	Label      string
 	Legs       []wire.Leg
-	Drawn      bool // its path was set by hand
+	Drawn      bool // its path was drawn
 	Measured   bool
 	Choices    []CableAct
 	Fields     []form.Field

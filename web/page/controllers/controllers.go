@@ -99,7 +99,7 @@ type Shop struct {
 	Choices []ShopChoice
 }
 
-// ShopChoice is one of them with the act that hangs it.
+// ShopChoice is one of them with the act that adds it.
 type ShopChoice struct {
 	charger.Choice
 	Act page.Act
@@ -135,7 +135,7 @@ func shopOf(v *page.View) (out Shop) {
 	return out
 }
 
-// another is the act that hangs a further controller like the last, to be given its strings.
+// another is the act that adds a further controller like the last, to be given its strings.
 func another(v *page.View) page.Act {
 	all := v.Doc.Controllers()
 	part, _ := shelf.Find(v.Doc.Parts.Controllers, all[len(all)-1].Part)

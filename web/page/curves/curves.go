@@ -26,7 +26,7 @@ var Stage = page.Stage{Key: "curves", Name: "Curves", Template: text, Model: Of,
 type Model struct {
 	Sliders []Slider
 	Sides   []Side
-	High    float64 // how high the sun stands, degrees
+	High    float64 // how high the sun is, degrees
 	Says    string  // why there is no curve
 	Curves  []Curve
 }
@@ -54,7 +54,7 @@ type Curve struct {
 	Rows    []array.Operating // points for its table, a twentieth of the open volts apart
 }
 
-// usualHigh is where the sun stands, in degrees, until somebody says otherwise.
+// usualHigh is where the sun is, in degrees, until somebody says otherwise.
 const usualHigh = 30
 
 // Of works out the model.

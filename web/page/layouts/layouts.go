@@ -89,7 +89,7 @@ type Card struct {
 	Page    *page.View
 	Drawing template.HTML
 	Act     page.Act
-	Print   string // which panel lies where: like prints are like layouts
+	Print   string // which panel is where: like prints are like layouts
 	Gap     float64
 	Further int // the effort with which it can be looked at again; 0: no further
 }

@@ -384,7 +384,7 @@ func (f LabelField) Read() (value any, problem string) {
 	return nil, NoNumber(f)
 }
 
-// Labels are what stands on the labels of the parts a crew meets most. The keys are the
+// Labels are what is on the labels of the parts a crew meets most. The keys are the
 // job file's.
 var Labels = map[string][]LabelField{
 	"panel": {
@@ -453,7 +453,7 @@ func NoNumber(f LabelField) string {
 // PriceRow is a part's price as it is typed.
 type PriceRow struct{ Key, Name, Per, Value string }
 
-// prices are of the parts whose prices count where ways to wire are compared; typed
+// prices are of the parts whose prices count where wiring options are compared; typed
 // holds what came back with something wrong in it.
 func prices(crew shelf.Shelf, typed map[string]string) (out []PriceRow) {
 	add := func(key, name, per string, price float64) {

@@ -43,7 +43,7 @@ type Run struct {
 // Of works out the model.
 func Of(v *page.View) (any, error) {
 	m := Model{Roof: v.RoofPlanned(), Legend: v.PlannedRoof().Legend(), Plugging: v.Plugging(), Wiring: v.Wiring(),
-		Things: v.BuiltThings(), Readings: v.Readings(), Beside: v.SideBySide().Grave}
+		Things: v.BuiltThings(), Readings: v.Readings(), Beside: v.SideBySide().ToCheck}
 	if len(v.Plan.Controllers) > 0 {
 		m.Paths = v.CablePaths()
 	}

@@ -51,7 +51,7 @@ type Model struct {
 	Plugging template.HTML // empty while no string has a panel
 }
 
-// Group are like panels in no string yet, with the ways to wire them.
+// Group are like panels in no string yet, with the options to wire them.
 type Group struct {
 	option.Alike
 	Heads []string

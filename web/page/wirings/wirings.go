@@ -1,4 +1,4 @@
-// Package wirings is the page of every way to wire the panels on the roof, ranked.
+// Package wirings is the page of every wiring option for the panels on the roof, ranked.
 package wirings
 
 import (
@@ -168,7 +168,7 @@ func Of(v *page.View) (any, error) {
 	m.Count = len(hold)
 	m.Pick = options.Now(hold, not)
 	if len(hold) == 0 {
-		m.Says = "No way to wire these panels holds with the controllers at hand; the reasons stand below"
+		m.Says = "No wiring option works with the controllers at hand; the reasons are below"
 	}
 	return m, nil
 }

@@ -113,7 +113,7 @@ test("curves follow the sliders, and a wiring is picked with its reason", async 
   expect(Number((await watts()).split(" ")[0])).toBeLessThan(Number(before.split(" ")[0]));
   await expect(page.locator("#curve-sheet svg")).toHaveCount(1);
   const open = await watts();
-  await page.getByLabel("Sun stands").selectOption({ label: "over the street side" });
+  await page.getByLabel("Sun is").selectOption({ label: "over the street side" });
   await page.getByLabel(/^Sun's height/).fill("10");
   await expect.poll(watts).not.toBe(open);
   expect(page.url()).toContain("from=street");

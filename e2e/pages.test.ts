@@ -242,7 +242,7 @@ test("an entry is moved on the plan, and a run's path by its corners", async ({ 
   await run.getByText(/^Path: \d+ legs, proposed/).click();
   const before = await run.locator(".figures dd").first().innerText();
   await saved(page, () => run.getByRole("button", { name: "Corner before" }).first().click());
-  await expect(run.getByText(/^Path: \d+ legs, set by hand/)).toBeVisible();
+  await expect(run.getByText(/^Path: \d+ legs, drawn/)).toBeVisible();
   await expect(run.locator(".figures dd").first()).toHaveText(before); // a corner on a straight leg adds nothing
   const corner = run.getByRole("region", { name: /Path of home run/ }).getByLabel("From street side").nth(1);
   await corner.fill("2.1 m");

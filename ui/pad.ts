@@ -9,7 +9,7 @@ const numbers = ["7", "8", "9", "←", "4", "5", "6", "−", "1", "2", "3", ".",
 export function pad(root: HTMLElement) {
   const box = document.getElementById("pad");
   if (!box) return;
-  const narrow = window.matchMedia("(max-width: 760px)");
+  const narrow = window.matchMedia("(width < 48rem)");
   let field: HTMLInputElement | undefined;
 
   const hide = () => {

@@ -1425,7 +1425,7 @@ func TestTheBoardArchivesCopiesAndFiltersByDayAndLead(t *testing.T) {
 	s := open(t)
 	titles := func(path string) (out []string) {
 		_, body, _ := s.get(path)
-		for _, m := range regexp.MustCompile(`<span class="job-what"><b>([^<]*)</b>`).FindAllStringSubmatch(body, -1) {
+		for _, m := range regexp.MustCompile(`<span class="job-what[^"]*"><b[^>]*>([^<]*)</b>`).FindAllStringSubmatch(body, -1) {
 			out = append(out, html.UnescapeString(m[1]))
 		}
 		return out

@@ -94,6 +94,9 @@ type ReadingView struct {
 	Findings []finding.Finding
 }
 
+// Dark tells whether the sun is down at the job, so that nothing can be expected.
+func (r ReadingView) Dark() bool { return r.Isc.High < 0.05 }
+
 // Readings are all strings as built with their last reading.
 func (v *View) Readings() (out []ReadingView) {
 	for _, s := range v.Built().Strings {

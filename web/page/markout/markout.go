@@ -77,6 +77,9 @@ type Point struct {
 	Act    page.Act
 }
 
+// Untouched tells whether nothing was done with the point yet; on paper there is a box to tick.
+func (p Point) Untouched() bool { return p.far == 0 }
+
 // Taken is a line of what fixing and sealing takes.
 type Taken struct{ What, Much string }
 

@@ -169,11 +169,7 @@ func TestAnyCureOfAnyJobMakesItBetter(t *testing.T) {
 	}
 	offered := 0
 	rapid.Check(t, func(r *rapid.T) {
-		var d job.Document
-		ok := false
-		for try := 0; try < 10 && !ok; try++ { // most of what is drawn is no job
-			d, ok = demotest.Mutated(r, rapid.SampledFrom(files).Draw(r, "job"))
-		}
+		d, ok := demotest.AnyOf(r, files)
 		if !ok {
 			return
 		}

@@ -11,6 +11,15 @@ import (
 	"velvetroad/core/job"
 )
 
+// AnyOf draws a job file like one of several, until one is read; ok is false where ten
+// in a row were none.
+func AnyOf(t *rapid.T, files [][]byte) (d job.Document, ok bool) {
+	for try := 0; try < 10 && !ok; try++ {
+		d, ok = Mutated(t, rapid.SampledFrom(files).Draw(t, "job"))
+	}
+	return d, ok
+}
+
 // Mutated draws a job file like another with a few values taken out, copied to
 // another place or replaced. Ok is false where no such file is read.
 func Mutated(t *rapid.T, file []byte) (d job.Document, ok bool) {

@@ -285,7 +285,7 @@ func (v *View) Passed() []finding.Finding  { return grade(v.Findings(), false) }
 
 // PassedOpen tells whether the fine findings are written out: they are many, so a
 // page has them only when somebody opened them or when there is nothing else.
-func (v *View) PassedOpen() bool { return v.OpenPassed || len(v.ToCheck()) == 0 }
+func (v *View) PassedOpen() bool { return v.OpenPassed }
 
 // Accepted counts the cautions of this stage that a person has accepted.
 func (v *View) Accepted() (n int) {

@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strings"
 
+	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
@@ -92,7 +93,8 @@ type Run struct {
 	Legs       []wire.Leg
 	Drawn      bool // its path was drawn
 	Measured   bool
-	Choices    []CableAct
+	Choices    []CableAct // the shelf's cables that work, and the one chosen
+	Not        []CableAct // those that do not
 	Fields     []form.Field
 	Bends      []Bend
 	Propose    *page.Act // back to the proposed path; nil: it is that
@@ -147,7 +149,12 @@ func runsOf(v *page.View) (out []Run) {
 			}
 			for _, choice := range run.CableChoices(v.Crew, v.Doc.Units) {
 				changes := append(form.Carry("cable", choice.Cable.ID, v.Doc.Parts, v.Crew), job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields("segments", planned.WithCable(choice.Cable.ID))})
-				r.Choices = append(r.Choices, CableAct{choice, page.Act{Text: "Use this cable", Says: r.Label + ": " + choice.Cable.Name, Changes: changes}, planned.Cable() == choice.Cable.ID, page.Capital(strings.TrimPrefix(choice.Why, r.Label+": "))})
+				one := CableAct{choice, page.Act{Text: "Use this cable", Says: r.Label + ": " + choice.Cable.Name, Changes: changes}, planned.Cable() == choice.Cable.ID, page.Capital(strings.TrimPrefix(choice.Why, r.Label+": "))}
+				if one.Grade == finding.Stop && !one.Chosen {
+					r.Not = append(r.Not, one)
+				} else {
+					r.Choices = append(r.Choices, one)
+				}
 			}
 			out = append(out, r)
 		}

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"velvetroad/core/charger"
+	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
@@ -87,7 +88,7 @@ func Of(v *page.View) (any, error) {
 		act := another(v)
 		m.Another = &act
 	}
-	if shop := shopOf(v); len(shop.Choices) > 0 {
+	if shop := shopOf(v); len(shop.Choices)+len(shop.Not) > 0 {
 		m.Shop = &shop
 	}
 	return m, fields.Err
@@ -96,7 +97,8 @@ func Of(v *page.View) (any, error) {
 // Shops are the controllers of the shelf on the strings that need one.
 type Shop struct {
 	Strings []string
-	Choices []ShopChoice
+	Choices []ShopChoice // those that work, and the one in use
+	Not     []ShopChoice // those that do not
 }
 
 // ShopChoice is one of them with the act that adds it.
@@ -131,6 +133,15 @@ func shopOf(v *page.View) (out Shop) {
 			continue
 		}
 		out.Choices = append(out.Choices, ShopChoice{c, page.Act{Text: "Add controller", Says: "add " + k.Label + ", " + c.Part.Name, Changes: changes}})
+	}
+	works := out.Choices
+	out.Choices = nil
+	for _, c := range works {
+		if c.Grade == finding.Stop && c.Act.Text != "" {
+			out.Not = append(out.Not, c)
+		} else {
+			out.Choices = append(out.Choices, c)
+		}
 	}
 	return out
 }

@@ -5,117 +5,126 @@ import { page } from "./send";
 type Card = { card: string };
 type Refused = { error: { says: string; fields?: Record<string, string> } };
 
-export function layouts(form: HTMLFormElement) {
-  const goals = JSON.parse(form.dataset.goals ?? "[]") as string[];
-  const cards = document.getElementById("layout-cards") as HTMLElement;
-  const status = form.querySelector<HTMLElement>("[role=status]")!;
-  const halt = form.querySelector<HTMLButtonElement>("[data-halt]")!;
-  const work = form.querySelector<HTMLButtonElement>("[data-work]")!;
-  const wrong = form.querySelector<HTMLElement>(".wrong")!;
-  let running: AbortController | undefined;
+interface Layouts {
+  $refs: { form: HTMLFormElement; cards: HTMLElement }; // Alpine's
+  status: string;
+  wrong: string;
+  idle: boolean;
+  running: AbortController | undefined;
+  run(goals: string[], effort: number): Promise<void>;
+  one(goal: string, effort: number, signal: AbortSignal, first: boolean): Promise<boolean>;
+}
 
-  const fields = () => {
-    const out: Record<string, string> = {};
-    new FormData(form).forEach((value, key) => (out[key] = String(value)));
-    return out;
-  };
+export const layouts = () => ({
+  status: "",
+  wrong: "",
+  idle: true,
+  running: undefined as AbortController | undefined, // the search under way
 
-  /** Has one layout worked out; false when the wish was refused. */
-  const one = async (goal: string, effort: number, signal: AbortSignal): Promise<boolean> => {
-    const response = await fetch(`/api/jobs/${page().dataset.job}/layouts`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ goal, effort, fields: fields() }), signal });
-    if (!response.ok) {
-      const refused = (await response.json().catch(() => ({ error: { says: "The program could not do that." } }))) as Refused;
-      const at = Object.keys(refused.error.fields ?? {})[0];
-      if (at || goal === goals[0]) {
-        wrong.textContent = refused.error.says;
-        wrong.hidden = false;
-        const field = at && form.querySelector<HTMLInputElement>(`[name="${CSS.escape(at)}"]`);
-        if (field) {
-          field.setAttribute("aria-invalid", "true");
-          field.focus();
-        }
-        return false;
-      }
-      note(goal, refused.error.says);
-      return true;
-    }
-    show(goal, ((await response.json()) as Card).card);
-    return true;
-  };
+  get fine() {
+    return this.wrong === "";
+  },
+  get busy() {
+    return !this.idle;
+  },
 
-  const show = (goal: string, html: string) => {
-    const made = document.createElement("template");
-    made.innerHTML = html;
-    const old = cards.querySelector(`[data-goal="${goal}"]`);
-    if (old) old.replaceWith(made.content);
-    else cards.append(made.content);
-    const seen = new Map<string, string>();
-    cards.querySelectorAll<HTMLElement>(".layout-card").forEach((card) => {
-      const name = card.querySelector("h2")?.textContent ?? "";
-      const first = seen.get(card.dataset.print ?? "");
-      const same = card.querySelector<HTMLElement>(".same");
-      if (same) {
-        same.hidden = first === undefined;
-        same.textContent = first === undefined ? "" : `The same layout as “${first}”.`;
-      }
-      if (first === undefined) seen.set(card.dataset.print ?? "", name);
-    });
-  };
+  /** Works out every goal anew, the job's own layout stays beside them. */
+  async work(this: Layouts) {
+    this.$refs.cards.querySelectorAll('.layout-card:not([data-goal="own"])').forEach((card) => card.remove());
+    await this.run(JSON.parse(this.$refs.form.dataset.goals ?? "[]") as string[], 0);
+  },
 
-  /** Tells whether another card has fewer holes for as many watts as the one that has the fewest. */
-  const beaten = (): boolean => {
-    const figure = (card: HTMLElement, key: string) => Number(card.dataset[key] ?? NaN);
-    const fewest = cards.querySelector<HTMLElement>('[data-goal="holes"]');
-    if (!fewest?.dataset.holes) return false;
-    return [...cards.querySelectorAll<HTMLElement>("[data-holes]")].some((card) => figure(card, "holes") < figure(fewest, "holes") && figure(card, "watts") >= figure(fewest, "watts"));
-  };
+  stop(this: Layouts) {
+    this.running?.abort();
+  },
 
-  const note = (goal: string, says: string) => {
-    const card = document.createElement("section");
-    card.className = "card layout-card";
-    card.dataset.goal = goal;
-    const p = document.createElement("p");
-    p.className = "empty";
-    p.textContent = says;
-    card.append(p);
-    cards.querySelector(`[data-goal="${goal}"]`)?.remove();
-    cards.append(card);
-  };
+  async further(this: Layouts, e: Event) {
+    const button = (e.target as Element).closest<HTMLElement>("[data-further]");
+    if (button) await this.run([button.dataset.further!], Number(button.dataset.effort));
+  },
 
-  const run = async (which: string[], effort: number) => {
-    running?.abort();
-    const mine = (running = new AbortController());
-    wrong.hidden = true;
-    form.querySelectorAll("[aria-invalid]").forEach((e) => e.removeAttribute("aria-invalid"));
-    halt.hidden = false;
-    work.disabled = true;
+  async run(this: Layouts, goals: string[], effort: number) {
+    this.running?.abort();
+    const mine = (this.running = new AbortController());
+    this.wrong = "";
+    this.idle = false;
+    this.$refs.form.querySelectorAll("[aria-invalid]").forEach((e) => e.removeAttribute("aria-invalid"));
     let done = 0;
     try {
-      for (const goal of which) {
-        status.textContent = which.length > 1 ? `Working out ${done + 1} of ${which.length} …` : "Looking further …";
-        if (!(await one(goal, effort, mine.signal))) break;
+      for (const goal of goals) {
+        this.status = goals.length > 1 ? `Working out ${done + 1} of ${goals.length} …` : "Looking further …";
+        if (!(await this.one(goal, effort, mine.signal, goal === goals[0]))) break;
         done++;
       }
       // A card that was looked into further may have come to fewer holes than the one for them.
-      if (which.length === 1 && beaten()) await one("holes", effort, mine.signal);
-      status.textContent = which.length > 1 ? `${done} of ${which.length} worked out` : "";
+      if (goals.length === 1 && beaten(this.$refs.cards)) await this.one("holes", effort, mine.signal, false);
+      this.status = goals.length > 1 ? `${done} of ${goals.length} worked out` : "";
     } catch {
-      status.textContent = mine.signal.aborted ? "Stopped; what was found stands" : "The program does not answer; try again when it does.";
+      this.status = mine.signal.aborted ? "Stopped; what was found stands" : "The program does not answer; try again when it does.";
     }
-    if (running === mine) {
-      halt.hidden = true;
-      work.disabled = false;
-    }
-  };
+    if (this.running === mine) this.idle = true;
+  },
 
-  form.addEventListener("submit", (e) => {
-    e.preventDefault();
-    cards.querySelectorAll('.layout-card:not([data-goal="own"])').forEach((card) => card.remove());
-    void run(goals, 0);
+  /** Has one layout worked out; false when the wish was refused. */
+  async one(this: Layouts, goal: string, effort: number, signal: AbortSignal, first: boolean): Promise<boolean> {
+    const fields = Object.fromEntries([...new FormData(this.$refs.form)].map(([key, value]) => [key, String(value)]));
+    const response = await fetch(`/api/jobs/${page().dataset.job}/layouts`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ goal, effort, fields }), signal });
+    if (response.ok) {
+      show(this.$refs.cards, goal, ((await response.json()) as Card).card);
+      return true;
+    }
+    const refused = (await response.json().catch(() => ({ error: { says: "The program could not do that." } }))) as Refused;
+    const at = Object.keys(refused.error.fields ?? {})[0];
+    if (!at && !first) {
+      note(this.$refs.cards, goal, refused.error.says);
+      return true;
+    }
+    this.wrong = refused.error.says;
+    const field = at && this.$refs.form.querySelector<HTMLInputElement>(`[name="${CSS.escape(at)}"]`);
+    if (field) {
+      field.setAttribute("aria-invalid", "true");
+      field.focus();
+    }
+    return false;
+  },
+});
+
+/** Puts a card in its goal's place, and says which cards are the same layout. */
+function show(cards: HTMLElement, goal: string, html: string) {
+  const made = document.createElement("template");
+  made.innerHTML = html;
+  const old = cards.querySelector(`[data-goal="${goal}"]`);
+  if (old) old.replaceWith(made.content);
+  else cards.append(made.content);
+  const seen = new Map<string, string>();
+  cards.querySelectorAll<HTMLElement>(".layout-card").forEach((card) => {
+    const first = seen.get(card.dataset.print ?? "");
+    const same = card.querySelector<HTMLElement>(".same");
+    if (same) {
+      same.hidden = first === undefined;
+      same.textContent = first === undefined ? "" : `The same layout as “${first}”.`;
+    }
+    if (first === undefined) seen.set(card.dataset.print ?? "", card.querySelector("h2")?.textContent ?? "");
   });
-  halt.addEventListener("click", () => running?.abort());
-  cards.addEventListener("click", (e) => {
-    const further = (e.target as Element).closest<HTMLElement>("[data-further]");
-    if (further) void run([further.dataset.further!], Number(further.dataset.effort));
-  });
+}
+
+/** Says why a goal has no layout. */
+function note(cards: HTMLElement, goal: string, says: string) {
+  const card = document.createElement("section");
+  card.className = "card layout-card";
+  card.dataset.goal = goal;
+  const p = document.createElement("p");
+  p.className = "empty";
+  p.textContent = says;
+  card.append(p);
+  cards.querySelector(`[data-goal="${goal}"]`)?.remove();
+  cards.append(card);
+}
+
+/** Tells whether another card has fewer holes for as many watts as the one that has the fewest. */
+function beaten(cards: HTMLElement): boolean {
+  const figure = (card: HTMLElement, key: string) => Number(card.dataset[key] ?? NaN);
+  const fewest = cards.querySelector<HTMLElement>('[data-goal="holes"]');
+  if (!fewest?.dataset.holes) return false;
+  return [...cards.querySelectorAll<HTMLElement>("[data-holes]")].some((card) => figure(card, "holes") < figure(fewest, "holes") && figure(card, "watts") >= figure(fewest, "watts"));
 }

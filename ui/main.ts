@@ -22,23 +22,23 @@ type JobPage = {
 /** What a field says: a distance from the far side says so. */
 const said = (el: HTMLInputElement) => (el.dataset.from && !/^[a-z]{4}/i.test(el.value.trim()) ? `${el.dataset.from} ${el.value}` : el.value);
 
+/** A component on a form. */
+type Rooted = { $root: HTMLFormElement; show(): void };
+type Sky = { $root: HTMLFormElement; asking: boolean; again: boolean; draw(): Promise<void> };
+
 Alpine.data("job", () => ({
   timer: 0,
   init(this: JobPage) {
     const root = page();
-    root.addEventListener("click", (e) => this.click(e));
-    root.addEventListener("change", (e) => this.changed(e));
-    root.addEventListener("input", (e) => this.typing(e));
-    root.addEventListener("submit", (e) => this.submit(e));
-    document.addEventListener("keydown", (e) => this.key(e));
-    // The fine findings are many; they come when somebody opens them.
-    root.addEventListener("toggle", (e) => {
-      const passed = e.target as HTMLDetailsElement;
-      if (passed.matches(".passed") && passed.open && !passed.querySelector("ul")) void send("show", { parts: ["findings"] });
-    }, true);
     board(root);
     pad(root);
     root.querySelector(".road .here")?.scrollIntoView({ inline: "center", block: "nearest" });
+  },
+
+  /** The checks that are OK are many; they come when somebody opens them. */
+  opened(e: Event) {
+    const passed = e.target as HTMLDetailsElement;
+    if (passed.matches(".passed") && passed.open && !passed.querySelector("ul")) void send("show", { parts: ["findings"] });
   },
 
   click(e: Event) {
@@ -135,51 +135,44 @@ Alpine.data("placing", () => ({
 
 /** The record's form shows only what the outcome asks for. */
 Alpine.data("built", () => ({
-  init() {
-    const form = (this as unknown as { $el: HTMLFormElement }).$el;
-    const pick = form.elements.namedItem("outcome") as RadioNodeList;
-    const show = () => form.querySelectorAll<HTMLElement>("[data-when]").forEach((w) => (w.hidden = !w.dataset.when!.split(" ").includes(pick.value)));
-    form.addEventListener("change", show);
-    show();
+  init(this: Rooted) {
+    this.show();
+  },
+  show(this: Rooted) {
+    const pick = this.$root.elements.namedItem("outcome") as RadioNodeList;
+    this.$root.querySelectorAll<HTMLElement>("[data-when]").forEach((w) => (w.hidden = !w.dataset.when!.split(" ").includes(pick.value)));
   },
 }));
 
 /** The wishes for computed layouts. */
-Alpine.data("layouts", () => ({
-  init() {
-    layouts((this as unknown as { $el: HTMLFormElement }).$el);
-  },
-}));
+Alpine.data("layouts", layouts);
 
 /** The sky's sliders: the curves follow while they move, one drawing asked for at a time. */
 Alpine.data("sky", () => ({
-  init() {
-    const form = (this as unknown as { $el: HTMLFormElement }).$el;
-    let asking = false;
-    let again = false;
-    const draw = async () => {
-      again = true;
-      if (asking) return;
-      asking = true;
-      while (again) {
-        again = false;
-        const query = new URLSearchParams(new FormData(form) as unknown as Record<string, string>).toString();
-        const response = await fetch(`${location.pathname}?${query}`).catch(() => undefined);
-        if (!response?.ok) break;
-        const made = new DOMParser().parseFromString(await response.text(), "text/html").getElementById("curve-sheet");
-        const open = [...document.querySelectorAll("#curve-sheet details")].map((d) => (d as HTMLDetailsElement).open);
-        if (made) document.getElementById("curve-sheet")?.replaceWith(document.adoptNode(made));
-        document.querySelectorAll("#curve-sheet details").forEach((d, i) => ((d as HTMLDetailsElement).open = open[i] ?? false));
-        history.replaceState(null, "", `?${query}`);
-      }
-      asking = false;
-    };
-    form.addEventListener("input", (e) => {
-      const slider = e.target as HTMLInputElement;
-      const shown = form.querySelector(`output[for="${slider.id}"]`);
-      if (shown) shown.textContent = slider.value;
-      void draw();
-    });
+  asking: false,
+  again: false,
+  moved(this: Sky, e: Event) {
+    const slider = e.target as HTMLInputElement;
+    const shown = this.$root.querySelector(`output[for="${slider.id}"]`);
+    if (shown) shown.textContent = slider.value;
+    void this.draw();
+  },
+  async draw(this: Sky) {
+    this.again = true;
+    if (this.asking) return;
+    this.asking = true;
+    while (this.again) {
+      this.again = false;
+      const query = new URLSearchParams(new FormData(this.$root) as unknown as Record<string, string>).toString();
+      const response = await fetch(`${location.pathname}?${query}`).catch(() => undefined);
+      if (!response?.ok) break;
+      const made = new DOMParser().parseFromString(await response.text(), "text/html").getElementById("curve-sheet");
+      const open = [...document.querySelectorAll("#curve-sheet details")].map((d) => (d as HTMLDetailsElement).open);
+      if (made) document.getElementById("curve-sheet")?.replaceWith(document.adoptNode(made));
+      document.querySelectorAll("#curve-sheet details").forEach((d, i) => ((d as HTMLDetailsElement).open = open[i] ?? false));
+      history.replaceState(null, "", `?${query}`);
+    }
+    this.asking = false;
   },
 }));
 

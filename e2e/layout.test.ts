@@ -13,11 +13,11 @@ test("layouts are worked out, taken over, arranged by hand and ticked off", asyn
   await stage(page, "Roof").click();
   await page.getByRole("link", { name: "Work out layouts" }).click();
   await page.getByLabel(/^long 228 W/).fill("some");
-  await page.getByRole("button", { name: "Work them out" }).click();
+  await page.getByRole("button", { name: "Work out layouts" }).click();
   await expect(page.locator(".layouts .wrong")).toContainText('"some" is no count');
   await page.getByLabel(/^long 228 W/).fill("any");
   await page.getByLabel(/^slim 118 W/).fill("3");
-  await page.getByRole("button", { name: "Work them out" }).click();
+  await page.getByRole("button", { name: "Work out layouts" }).click();
   await expect(page.getByRole("status")).toHaveText("6 of 6 worked out", { timeout: 30_000 });
   await expect(page.locator('.layout-card:not([data-goal="own"])')).toHaveCount(6);
   await accessible(page);
@@ -87,16 +87,16 @@ test("a search is stopped and what was found stands", async ({ page }) => {
   await page.goto(page.url().replace("survey", "layouts"));
   for (const name of [/^long 228 W/, /^slim 118 W/, /^small 62 W/, /^half-length/]) await page.getByLabel(name).fill("any");
   await page.locator("#marks").selectOption("fine");
-  await page.getByRole("button", { name: "Work them out" }).click();
+  await page.getByRole("button", { name: "Work out layouts" }).click();
   await expect(page.locator(".layout-card").first()).toBeVisible({ timeout: 20_000 });
   await page.getByRole("button", { name: /^Stop/ }).click();
   await expect(page.getByRole("status")).toHaveText("Stopped; what was found stands");
-  await expect(page.getByRole("button", { name: "Work them out" })).toBeEnabled();
+  await expect(page.getByRole("button", { name: "Work out layouts" })).toBeEnabled();
   const further = page.getByRole("button", { name: "Look further" }).first();
   if (await further.isVisible()) {
     const was = await page.locator(".layout-card .lead dd").first().innerText();
     await further.click();
-    await expect(page.getByRole("button", { name: "Work them out" })).toBeEnabled({ timeout: 30_000 });
+    await expect(page.getByRole("button", { name: "Work out layouts" })).toBeEnabled({ timeout: 30_000 });
     const now = await page.locator(".layout-card .lead dd").first().innerText();
     expect(Number(now.replace(/\D/g, ""))).toBeGreaterThanOrEqual(Number(was.replace(/\D/g, "")));
   }

@@ -967,7 +967,7 @@ func TestASignedJobStaysAsItIs(t *testing.T) {
 		assert.NotContains(t, page, "Use this option</button>", stage)
 		assert.NotContains(t, page, "Marked: the next one", stage)
 		assert.NotContains(t, page, "Set the outline", stage)
-		assert.NotContains(t, page, "Work them out", stage)
+		assert.NotContains(t, page, "Work out layouts", stage)
 	}
 	after, err := s.store.Job(t.Context(), heron)
 	require.NoError(t, err)

@@ -202,7 +202,11 @@ func Of(v *page.View) (any, error) {
 		s := Section{Form: formOf(given, k.kind, k.what, Labels[k.kind]), Title: k.title}
 		for _, f := range Labels[k.kind] {
 			if f.Column {
-				s.Heads = append(s.Heads, f.Short())
+				head := f.Short()
+				if strings.HasPrefix(f.Key, "price") && v.Currency != "" {
+					head += ", " + v.Currency
+				}
+				s.Heads = append(s.Heads, head)
 			}
 		}
 		for _, row := range job.PartRows(v.Crew, k.kind) {

@@ -106,6 +106,21 @@ function show(cards: HTMLElement, goal: string, html: string) {
     }
     if (first === undefined) seen.set(card.dataset.print ?? "", card.querySelector("h2")?.textContent ?? "");
   });
+  mark(cards);
+}
+
+/** Marks the best of each figure; what is the same on every card is pale. */
+function mark(cards: HTMLElement) {
+  const figures = new Map<string, HTMLElement[]>();
+  cards.querySelectorAll<HTMLElement>("[data-figure]").forEach((el) => figures.set(el.dataset.figure!, [...(figures.get(el.dataset.figure!) ?? []), el]));
+  for (const all of figures.values()) {
+    const values = all.map((el) => Number(el.dataset.value));
+    const [least, most] = [Math.min(...values), Math.max(...values)];
+    all.forEach((el, i) => {
+      el.classList.toggle("best", least !== most && values[i] === ("most" in el.dataset ? most : least));
+      el.classList.toggle("text-soft", least === most && all.length > 1);
+    });
+  }
 }
 
 /** Says why a goal has no layout. */

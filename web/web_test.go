@@ -1545,3 +1545,15 @@ func TestWhatIsInTheRigAlreadyIsEnteredOnce(t *testing.T) {
 	assert.Equal(t, 422, code)
 	assert.NotEmpty(t, a.Error.Fields["conductor"])
 }
+
+// The shelf's figures are read in either system. 1310 mm are 4' 3 9/16", 10.9 kg are 24.0 lb (GNU units).
+func TestTheShelfIsReadInEitherSystem(t *testing.T) {
+	s := open(t)
+	_, metric, _ := s.get("/shelf")
+	_, imperial, _ := s.get("/shelf?units=imperial")
+	assert.Contains(t, metric, "<td>1,310 <u>mm</u></td>")
+	assert.Contains(t, metric, "<td>10.9 <u>kg</u></td>")
+	assert.Contains(t, html.UnescapeString(imperial), `<td>4' 3 9/16"</td>`)
+	assert.Contains(t, imperial, "<td>24 <u>lb</u></td>")
+	assert.NotContains(t, imperial, "<u>mm</u></td>")
+}

@@ -46,6 +46,7 @@ type Model struct {
 	Prices     []PriceRow
 	PricesBack bool   // they came back with something wrong
 	Currency   string // as it is, or as it was typed
+	Units      units.System
 }
 
 // Section is a kind of part: its form, and the parts there are.
@@ -191,7 +192,10 @@ func Title(kind string) string {
 // Of works out the model.
 func Of(v *page.View) (any, error) {
 	given, _ := v.Given.(Given)
-	m := Model{Estimated: formOf(given, "estimate", "", EstimateFields), Estimate: given.Estimate, Prices: prices(v.Crew, given.Prices), PricesBack: len(given.Prices) > 0, Currency: v.Currency}
+	m := Model{Estimated: formOf(given, "estimate", "", EstimateFields), Estimate: given.Estimate, Prices: prices(v.Crew, given.Prices), PricesBack: len(given.Prices) > 0, Currency: v.Currency, Units: units.Metric}
+	if v.Asked.Get("units") == string(units.Imperial) {
+		m.Units = units.Imperial
+	}
 	if typed, back := given.Prices["currency"]; back {
 		m.Currency = typed
 	}
@@ -210,10 +214,10 @@ func Of(v *page.View) (any, error) {
 			}
 		}
 		for _, row := range job.PartRows(v.Crew, k.kind) {
-			s.Rows = append(s.Rows, rowOf(row, given.Uses))
+			s.Rows = append(s.Rows, rowOf(row, given.Uses, m.Units))
 		}
 		for _, row := range job.PartRows(given.Retired, k.kind) {
-			s.Retired = append(s.Retired, rowOf(row, given.Uses))
+			s.Retired = append(s.Retired, rowOf(row, given.Uses, m.Units))
 		}
 		m.Sections = append(m.Sections, s)
 	}
@@ -259,7 +263,7 @@ func typed(value any) string {
 }
 
 // rowOf shows a part in its table.
-func rowOf(row job.PartRow, uses map[string]int) Line {
+func rowOf(row job.PartRow, uses map[string]int, system units.System) Line {
 	object := map[string]any{}
 	_ = json.Unmarshal(row.Data, &object) // a part is an object
 	out := Line{Part: row.Kind + "/" + row.ID, Name: row.Name}
@@ -292,7 +296,7 @@ func rowOf(row job.PartRow, uses map[string]int) Line {
 			}
 		}
 		if x, is := object[f.Key].(float64); is {
-			cell.Text = units.Num(x, 2)
+			cell = figure(x, f.Unit, system)
 		}
 		if cell.Text == "" {
 			cell = Cell{Text: "–"}
@@ -300,6 +304,21 @@ func rowOf(row job.PartRow, uses map[string]int) Line {
 		out.Cells = append(out.Cells, cell)
 	}
 	return out
+}
+
+// figure writes a figure of a label in the system that the page is read in.
+func figure(x float64, unit string, system units.System) Cell {
+	if system == units.Imperial {
+		switch unit {
+		case "mm":
+			return Cell{Text: units.Millimetre(x).Text(system)}
+		case "kg":
+			return Cell{units.Num(x*units.PoundsPerKilogram, 1), "lb"}
+		case "°C":
+			return Cell{units.Num(units.Celsius(x).Fahrenheit(), 0), "°F"}
+		}
+	}
+	return Cell{units.Num(x, 2), unit}
 }
 
 // listOf is the list of a document that a kind of part is in.

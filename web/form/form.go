@@ -13,6 +13,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
@@ -58,6 +59,12 @@ type Field struct {
 	Choices                                 []Option
 	Auto                                    bool // saved by itself; else with its form
 	Closed                                  bool // the job is signed: shown, not changed
+}
+
+// Wide tells whether a choice is too long for one column of fields.
+func (f Field) Wide() bool {
+	const column = 24 // characters
+	return slices.ContainsFunc(f.Choices, func(o Option) bool { return utf8.RuneCountInString(o.Text) > column })
 }
 
 // Errors say what is wrong with what was typed, key by key.

@@ -303,7 +303,8 @@ func (s *Store) Create(ctx context.Context, d job.Document, author, says string,
 			return err
 		}
 		if d.Number <= 0 || taken > 0 {
-			if err := tx.Model(&Job{}).Select("COALESCE(MAX(number), 0) + 1").Scan(&d.Number).Error; err != nil {
+			next := tx.Model(&Job{}).Where("number < ?", job.MostNumber) // an older program took any
+			if err := next.Select("COALESCE(MAX(number), 0) + 1").Scan(&d.Number).Error; err != nil {
 				return err
 			}
 		}

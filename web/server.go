@@ -13,8 +13,10 @@ import (
 	"log/slog"
 	"mime"
 	"mime/multipart"
+	"net"
 	"net/http"
 	"path"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -84,8 +86,9 @@ type asset struct {
 	version string
 }
 
-// New makes the handler of all pages. Now is the clock.
-func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error) {
+// New makes the handler of all pages. Now is the clock. It answers requests for this
+// machine's loopback names, and for the hosts given besides.
+func New(jobs Jobs, log *slog.Logger, now func() time.Time, hosts ...string) (http.Handler, error) {
 	s := &server{jobs: jobs, log: log, now: now, assets: map[string]asset{}}
 	s.places = sync.OnceValues(func() ([]towns.Town, error) {
 		file, err := assetFiles.Open("assets/towns.tsv.gz")
@@ -147,14 +150,33 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time) (http.Handler, error
 
 	protection := http.NewCrossOriginProtection()
 	all := protection.Handler(r)
-	bounded := http.TimeoutHandler(all, timeLimit, "It took too long; nothing was changed. Try again.")
+	bounded := http.TimeoutHandler(all, timeLimit, "It took too long, and it is not known whether it was saved. Load the page again and look.")
 	return http.HandlerFunc(func(w http.ResponseWriter, q *http.Request) {
+		if !answers(q.Host, hosts) {
+			http.Error(w, "This program does not answer to that name. Use the address that it printed when it started, or name the host in ALLOWED_HOSTS.", http.StatusMisdirectedRequest)
+			return
+		}
 		if strings.HasSuffix(q.URL.Path, "/layouts") && q.Method == http.MethodPost {
 			all.ServeHTTP(w, q) // it bounds itself, and ends with the best so far
 			return
 		}
 		bounded.ServeHTTP(w, q)
 	}), nil
+}
+
+// answers tells whether a request's Host is one of this server's names. A page of another
+// site may have its own name resolved to this machine, and would then be of one origin
+// with the program (DNS rebinding); its name gives it away.
+func answers(host string, hosts []string) bool {
+	name := host
+	if h, _, err := net.SplitHostPort(host); err == nil {
+		name = h
+	}
+	name = strings.ToLower(strings.Trim(name, "[]"))
+	if ip := net.ParseIP(name); name == "localhost" || ip != nil && ip.IsLoopback() {
+		return true
+	}
+	return slices.ContainsFunc(hosts, func(h string) bool { return strings.EqualFold(h, name) })
 }
 
 // guard sets the policy headers, bounds the body and turns a panic into an
@@ -169,7 +191,7 @@ func (s *server) guard(c *gin.Context) {
 	defer func() {
 		if r := recover(); r != nil {
 			s.log.Error("a page failed", "path", c.Request.URL.Path, "panic", r)
-			s.fail(c, errors.New("the program made a mistake; it is logged, and nothing was changed"))
+			s.fail(c, errors.New("the program made a mistake, which is logged; load the page again and look whether it was saved"))
 		}
 	}()
 	c.Next()
@@ -256,7 +278,7 @@ func (s *server) fail(c *gin.Context, err error) {
 		status, says = http.StatusRequestEntityTooLarge, "That is over 4 MB, larger than any job file or outline; nothing was read."
 	case status == http.StatusInternalServerError:
 		s.log.Error("request failed", "path", c.Request.URL.Path, "error", err)
-		says = "The program could not do that; nothing was changed. " + says
+		says = "The program could not do that. If you were saving something, load the page again and look whether it is there. " + says
 	}
 	if strings.HasPrefix(c.Request.URL.Path, "/api/") {
 		c.AbortWithStatusJSON(status, gin.H{"error": gin.H{"says": says}})

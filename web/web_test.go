@@ -68,7 +68,7 @@ func open(t *testing.T) site {
 	loaded, err := load.Demo(t.Context(), s)
 	require.NoError(t, err)
 	require.True(t, loaded)
-	handler, err := web.New(s, slog.New(slog.DiscardHandler), clock)
+	handler, err := web.New(s, slog.New(slog.DiscardHandler), clock, "example.com")
 	require.NoError(t, err)
 	server := httptest.NewServer(handler)
 	t.Cleanup(server.Close)
@@ -1382,12 +1382,12 @@ func (broken) Person(context.Context) (store.Person, error) {
 
 func TestFailuresGiveAPageNotATrace(t *testing.T) {
 	for _, panics := range []bool{false, true} {
-		handler, err := web.New(broken{panics: panics}, slog.New(slog.DiscardHandler), clock)
+		handler, err := web.New(broken{panics: panics}, slog.New(slog.DiscardHandler), clock, "example.com")
 		require.NoError(t, err)
 		w := httptest.NewRecorder()
 		handler.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/", nil))
 		assert.Equal(t, 500, w.Code)
-		assert.Contains(t, w.Body.String(), "nothing was changed")
+		assert.NotContains(t, w.Body.String(), "nothing was changed", "it is not known")
 		assert.NotContains(t, w.Body.String(), "goroutine")
 		w = httptest.NewRecorder()
 		handler.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/healthz", nil))
@@ -1399,7 +1399,7 @@ func BenchmarkPage(b *testing.B) {
 	s := storetest.New(b)
 	_, err := load.Demo(b.Context(), s)
 	require.NoError(b, err)
-	handler, err := web.New(s, slog.New(slog.DiscardHandler), clock)
+	handler, err := web.New(s, slog.New(slog.DiscardHandler), clock, "example.com")
 	require.NoError(b, err)
 	for _, stage := range []string{"survey", "roof", "cables", "record"} {
 		b.Run(stage, func(b *testing.B) {
@@ -1556,4 +1556,43 @@ func TestTheShelfIsReadInEitherSystem(t *testing.T) {
 	assert.Contains(t, html.UnescapeString(imperial), `<td>4' 3 9/16"</td>`)
 	assert.Contains(t, imperial, "<td>24 <u>lb</u></td>")
 	assert.NotContains(t, imperial, "<u>mm</u></td>")
+}
+
+// A page of another site that has its own name resolved to this machine gets nothing; the
+// machine's own names and those that were given get the pages.
+func TestOnlyItsOwnNamesAreAnswered(t *testing.T) {
+	s := open(t)
+	for host, code := range map[string]int{"127.0.0.1:8080": 200, "localhost": 200, "[::1]:8080": 200, "EXAMPLE.com:443": 200, "evil.example:8080": 421, "127.0.0.1.evil.example": 421, "": 421, "192.168.1.9": 421} {
+		r := httptest.NewRequest(http.MethodGet, "/", nil)
+		r.Host = host
+		assert.Equal(t, code, s.direct(r).Code, host)
+	}
+}
+
+// A label that a spreadsheet would take for a formula is text in the marking-out table.
+func TestNoCellIsAFormula(t *testing.T) {
+	s := open(t)
+	d := demotest.Document(t, demo.Kestrel())
+	code, a := s.api(kestrel, "edit", m{"stage": "roof", "id": uuid.NewString(), "says": "name it", "changes": []job.Change{{Do: "change_panel", ID: d.Panels[0].ID, Fields: job.Fields("label", "=1+2")}}})
+	require.Equal(t, 200, code, a.Error.Says)
+	_, body, _ := s.get("/jobs/" + kestrel + "/markout.csv")
+	assert.Contains(t, body, ",'=1+2 foot 1,'=1+2,")
+	for line := range strings.Lines(body) {
+		assert.NotContains(t, line, ",=")
+	}
+}
+
+// A job file cannot take the last number: the next job still gets one.
+func TestAJobFileCannotTakeTheLastNumber(t *testing.T) {
+	s := open(t)
+	d := demotest.Unsigned(t, demo.Kestrel())
+	d.ID, d.Number = uuid.NewString(), math.MaxInt32
+	assert.Contains(t, fmt.Sprint(d.Problems()), "a job's number is up to 999,999")
+	_, err := s.store.Create(t.Context(), d, "somebody", "as an older program took it", clock())
+	require.NoError(t, err)
+	code, _, header := s.post("/jobs", url.Values{"title": {"The next one"}, "units": {"metric"}})
+	require.Equal(t, http.StatusSeeOther, code)
+	next, err := s.store.Job(t.Context(), strings.TrimPrefix(header.Get("Location"), "/jobs/"))
+	require.NoError(t, err)
+	assert.Equal(t, 67, next.Document.Number)
 }

@@ -100,8 +100,9 @@ func main() {
 
 type serve struct {
 	database
-	Host string `env:"HOST" default:"127.0.0.1" help:"Address to listen on. Keep it to loopback: nobody signs in yet."`
-	Port string `env:"PORT" default:"8080" help:"Port to listen on; 0 for any free one."`
+	Hosts []string `env:"ALLOWED_HOSTS" help:"Names besides this machine's own by which it is asked for, as shop.example."`
+	Host  string   `env:"HOST" default:"127.0.0.1" help:"Address to listen on. Keep it to loopback: nobody signs in yet."`
+	Port  string   `env:"PORT" default:"8080" help:"Port to listen on; 0 for any free one."`
 }
 
 // Run serves until it is told to stop, then lets what is under way finish.
@@ -116,7 +117,7 @@ func (c serve) serve(ctx context.Context, s *store.Store) error {
 	// Pages make much short-lived text: collect it half as often, for some memory.
 	debug.SetGCPercent(200)
 	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
-	handler, err := web.New(s, log, time.Now)
+	handler, err := web.New(s, log, time.Now, append(c.Hosts, c.Host)...)
 	if err != nil {
 		return err
 	}

@@ -202,7 +202,7 @@ func TestServeStopsWhenToldAndFinishesWhatIsUnderWay(t *testing.T) {
 	connection, err := net.Dial("tcp", strings.TrimPrefix(base, "http://"))
 	require.NoError(t, err)
 	body := "title=Under+way"
-	_, err = fmt.Fprintf(connection, "POST /jobs HTTP/1.1\r\nHost: x\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: %d\r\n\r\n%s", len(body), body[:5])
+	_, err = fmt.Fprintf(connection, "POST /jobs HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: %d\r\n\r\n%s", len(body), body[:5])
 	require.NoError(t, err)
 	time.Sleep(100 * time.Millisecond)
 	require.NoError(t, cmd.Process.Signal(syscall.SIGTERM))

@@ -62,6 +62,9 @@ type Document struct {
 	Record     Record          `json:"record"`
 }
 
+// MostNumber is the highest number a job may have: the next one must still fit.
+const MostNumber = 999_999
+
 // Season is where and when the customer camps: what a typical day is calculated for.
 type Season struct {
 	Latitude *float64       `json:"latitude_deg,omitempty" jsonschema:"description=north positive; absent: not known"`
@@ -466,6 +469,9 @@ func (d Document) Problems() (out []shelf.Problem) {
 		for _, p := range problems {
 			add(prefix+p.Path, "%s", p.Says)
 		}
+	}
+	if d.Number > MostNumber {
+		add("number", "a job's number is up to %s, not %d", units.Num(MostNumber, 0), d.Number)
 	}
 	if d.Units != units.Imperial && d.Units != units.Metric {
 		add("units", "units are imperial or metric, not %q", d.Units)

@@ -37,6 +37,14 @@ var ErrNotFound = errors.New("there is no such job")
 // ErrNothing is the answer when there is nothing to undo or redo.
 var ErrNothing = errors.New("there is nothing to take back")
 
+// Newer tells that a newer program has changed the database since: this one would lose
+// what it does not know.
+type Newer struct{ Has, Knows int64 }
+
+func (n *Newer) Error() string {
+	return fmt.Sprintf("the database is of a newer program (schema %d; this one knows up to %d): update the program, or use another database", n.Has, n.Knows)
+}
+
 // Exists tells that a job with this ID is in the database already.
 type Exists struct{ Number int }
 
@@ -167,7 +175,8 @@ func (s *Store) Ping(ctx context.Context) error {
 }
 
 // Migrate brings the database to this program's schema. Several programs may
-// call it at once; one does it.
+// call it at once; one does it. The error is a Newer where the database is of a newer
+// program, which is left as it is.
 func (s *Store) Migrate(ctx context.Context) error {
 	pool, err := s.db.DB()
 	if err != nil {
@@ -184,6 +193,13 @@ func (s *Store) Migrate(ctx context.Context) error {
 	provider, err := goose.NewProvider(goose.DialectPostgres, pool, files, goose.WithSessionLocker(locker))
 	if err != nil {
 		return err
+	}
+	has, err := provider.GetDBVersion(ctx)
+	if err != nil {
+		return err
+	}
+	if sources := provider.ListSources(); has > sources[len(sources)-1].Version {
+		return &Newer{Has: has, Knows: sources[len(sources)-1].Version}
 	}
 	_, err = provider.Up(ctx)
 	return err

@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -233,6 +234,23 @@ func TestMigratingTwiceAtOnceIsHarmless(t *testing.T) {
 		go func() { errs <- s.Migrate(context.Background()) }()
 	}
 	assert.NoError(t, errors.Join(<-errs, <-errs))
+}
+
+// A database of a newer program is refused and left as it is.
+func TestADatabaseOfANewerProgramIsRefused(t *testing.T) {
+	url := storetest.Database(t)
+	s, err := store.Open(t.Context(), url)
+	require.NoError(t, err)
+	defer s.Close()
+	require.NoError(t, s.Migrate(t.Context()))
+	connection, err := pgx.Connect(t.Context(), url)
+	require.NoError(t, err)
+	defer connection.Close(context.Background())
+	_, err = connection.Exec(t.Context(), "INSERT INTO goose_db_version (version_id, is_applied) VALUES (9000, true)")
+	require.NoError(t, err)
+	var newer *store.Newer
+	require.ErrorAs(t, s.Migrate(t.Context()), &newer)
+	assert.ErrorContains(t, newer, "update the program")
 }
 
 // A history that an older program made, in its documents' and its edits' words, is

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"maps"
 	"net/http"
 	"net/url"
@@ -318,9 +319,16 @@ func (r request) mine() string {
 }
 
 func (s *server) request(c *gin.Context) (r request, ok bool) {
-	dec := json.NewDecoder(c.Request.Body)
-	dec.DisallowUnknownFields()
-	if err := dec.Decode(&r); err != nil {
+	text, err := io.ReadAll(c.Request.Body)
+	if err == nil {
+		err = shelf.Plain(text)
+	}
+	if err == nil {
+		dec := json.NewDecoder(bytes.NewReader(text))
+		dec.DisallowUnknownFields()
+		err = dec.Decode(&r)
+	}
+	if err != nil {
 		var tooLarge *http.MaxBytesError
 		if errors.As(err, &tooLarge) {
 			s.fail(c, err)

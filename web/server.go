@@ -15,6 +15,7 @@ import (
 	"mime/multipart"
 	"net"
 	"net/http"
+	"net/url"
 	"path"
 	"slices"
 	"strings"
@@ -156,6 +157,10 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time, hosts ...string) (ht
 			http.Error(w, "This program does not answer to that name. Use the address that it printed when it started, or name the host in ALLOWED_HOSTS.", http.StatusMisdirectedRequest)
 			return
 		}
+		if query, err := url.QueryUnescape(q.URL.RawQuery); err != nil || shelf.Plain([]byte(query)) != nil || shelf.Plain([]byte(q.URL.Path)) != nil {
+			http.Error(w, "The address has a character that no text has. Type it again, or go back.", http.StatusBadRequest)
+			return
+		}
 		if strings.HasSuffix(q.URL.Path, "/layouts") && q.Method == http.MethodPost {
 			all.ServeHTTP(w, q) // it bounds itself, and ends with the best so far
 			return
@@ -188,6 +193,15 @@ func (s *server) guard(c *gin.Context) {
 	h.Set("Referrer-Policy", "same-origin")
 	h.Set("Cache-Control", "no-store")
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxBody)
+	if c.ContentType() == gin.MIMEPOSTForm && c.Request.ParseForm() == nil {
+		for key, values := range c.Request.PostForm {
+			if shelf.Plain([]byte(key+strings.Join(values, " "))) != nil {
+				c.String(http.StatusBadRequest, "A field has a character that no text has. Go back and type it again.")
+				c.Abort()
+				return
+			}
+		}
+	}
 	defer func() {
 		if r := recover(); r != nil {
 			s.log.Error("a page failed", "path", c.Request.URL.Path, "panic", r)

@@ -1596,3 +1596,27 @@ func TestAJobFileCannotTakeTheLastNumber(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 67, next.Document.Number)
 }
+
+// What no database keeps is refused at the edge: a NUL, plain or as JSON writes it, and
+// what is no UTF-8; in addresses, forms, edits and files.
+func TestWhatIsNoTextIsRefused(t *testing.T) {
+	s := open(t)
+	for _, path := range []string{"/?q=%00", "/?q=%ff", "/?lead=a%00b"} {
+		code, _, _ := s.get(path)
+		assert.Equal(t, http.StatusBadRequest, code, path)
+	}
+	code, _, _ := s.post("/jobs", url.Values{"title": {"a\x00b"}})
+	assert.Equal(t, http.StatusBadRequest, code)
+	edit := func(title string) string {
+		return fmt.Sprintf(`{"stage": "survey", "id": %q, "says": "x", "changes": [{"do": "set_job", "fields": {"title": %s}}]}`, uuid.NewString(), title)
+	}
+	for _, title := range []string{`"a\u0000b"`, "\"a\xffb\"", `"\\\u0000"`} {
+		code, a := s.api(marten, "edit", edit(title))
+		assert.Equal(t, http.StatusBadRequest, code, title)
+		assert.NotContains(t, a.Error.Says, "SQLSTATE")
+	}
+	code, a := s.api(marten, "edit", edit(`"C:\\u0000 is a path"`))
+	assert.Equal(t, 200, code, "a backslash before it: %s", a.Error.Says)
+	_, err := job.Decode(strings.NewReader("{\"format\": \"velvet-road-job\", \"title\": \"a\xff\"}"))
+	assert.ErrorContains(t, err, "it is no text in UTF-8: byte 42 is 0xff")
+}

@@ -108,6 +108,9 @@ func Decode(r io.Reader) (Document, error) {
 	if len(bytes.TrimSpace(text)) == 0 {
 		return Document{}, notAJob("file", "it is empty")
 	}
+	if err := shelf.Plain(text); err != nil {
+		return Document{}, notAJob("file", "%s", err)
+	}
 	var named struct {
 		Format  any `json:"format"`
 		Version any `json:"version"`

@@ -8,6 +8,7 @@ import (
 	"reflect"
 	"regexp"
 	"strings"
+	"unicode/utf8"
 )
 
 // MaxFile is the largest shelf file that is read, in bytes, MaxRows the most
@@ -59,5 +60,30 @@ func Limited(r io.Reader) ([]byte, []Problem) {
 	case len(bytes.TrimSpace(text)) == 0:
 		return nil, []Problem{{"file", "it is empty"}}
 	}
+	if err := Plain(text); err != nil {
+		return nil, []Problem{{"file", err.Error()}}
+	}
 	return text, nil
+}
+
+// nul is the character 0 as JSON escapes it, after no odd backslash.
+var nul = regexp.MustCompile(`(^|[^\\])(\\\\)*\\u0000`)
+
+// Plain tells whether text can be kept: it is UTF-8, and has no NUL, neither plain nor as
+// JSON writes it. The error says where it cannot.
+func Plain(text []byte) error {
+	for at := 0; at < len(text); {
+		r, size := utf8.DecodeRune(text[at:])
+		if r == utf8.RuneError && size == 1 {
+			return fmt.Errorf("it is no text in UTF-8: byte %d is %#x; save it as UTF-8", at+1, text[at])
+		}
+		if r == 0 {
+			return fmt.Errorf("it has the character NUL, which no text has, at byte %d", at+1)
+		}
+		at += size
+	}
+	if at := nul.FindIndex(text); at != nil {
+		return fmt.Errorf("it has the character NUL, which no text has, before byte %d", at[1]+1)
+	}
+	return nil
 }

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/disintegration/imaging"
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
@@ -20,6 +21,28 @@ import (
 
 // photoKinds are the formats that are taken in, by the decoder's name.
 var photoKinds = map[string]string{"jpeg": "image/jpeg", "png": "image/png"}
+
+// mostPixels is the largest picture that is unpacked: a good camera's, and no more memory
+// than the program can spare.
+const mostPixels = 60_000_000
+
+// bare gives a picture encoded anew, upright, without what the camera wrote into it beside
+// the picture: where and when it was taken is the customer's.
+func bare(data []byte, format string) ([]byte, error) {
+	picture, err := imaging.Decode(bytes.NewReader(data), imaging.AutoOrientation(true))
+	if err != nil {
+		return nil, err
+	}
+	var out bytes.Buffer
+	as, quality := imaging.JPEG, imaging.JPEGQuality(88)
+	if format == "png" {
+		as = imaging.PNG
+	}
+	if err := imaging.Encode(&out, picture, as, quality); err != nil {
+		return nil, err
+	}
+	return out.Bytes(), nil
+}
 
 // addPhoto takes a picture into the job, of a thing, place or planned part. The
 // browser makes it smaller first where it can.
@@ -47,8 +70,16 @@ func (s *server) addPhoto(c *gin.Context) {
 		return
 	}
 	size, format, err := image.DecodeConfig(bytes.NewReader(data))
-	if err != nil || photoKinds[format] == "" || size.Width < 1 || size.Width > 20_000 || size.Height > 20_000 {
+	if err != nil || photoKinds[format] == "" || size.Width < 1 {
 		refuse(fmt.Sprintf("%s is no JPEG or PNG picture this program can show; set the camera to JPEG.", name))
+		return
+	}
+	if size.Width*size.Height > mostPixels {
+		refuse(fmt.Sprintf("%s has %d × %d pixels; %d million are the most. Take it smaller.", name, size.Width, size.Height, mostPixels/1_000_000))
+		return
+	}
+	if data, err = bare(data, format); err != nil {
+		refuse(fmt.Sprintf("%s cannot be read to its end: %s.", name, err))
 		return
 	}
 	about, caption := c.PostForm("about"), strings.TrimSpace(c.PostForm("caption"))

@@ -3,12 +3,15 @@ package web_test
 import (
 	"bytes"
 	"context"
+	"encoding/binary"
 	"encoding/csv"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"hash/crc32"
 	"html"
 	"image"
+	"image/jpeg"
 	"image/png"
 	"io"
 	"log/slog"
@@ -569,7 +572,9 @@ func TestPhotosAreTakenInAndShown(t *testing.T) {
 	code, body, header := s.get(at)
 	require.Equal(t, 200, code)
 	assert.Equal(t, "image/png", header.Get("Content-Type"))
-	assert.Equal(t, picture.String(), body)
+	shown, err := png.Decode(strings.NewReader(body))
+	require.NoError(t, err)
+	assert.Equal(t, image.Rect(0, 0, 40, 30), shown.Bounds())
 	assert.Contains(t, s.page(marten, "survey"), `alt="rust round it of Roof hatch"`)
 	code, _, _ = s.get("/jobs/" + heron + "/photos/" + now.Document.Photos[0].ID)
 	assert.Equal(t, 404, code, "of another job")
@@ -581,6 +586,35 @@ func TestPhotosAreTakenInAndShown(t *testing.T) {
 		assert.Equal(t, 422, code)
 		assert.Contains(t, body, says)
 	}
+	// What the camera wrote beside the picture goes; how it held it is applied. The segment by
+	// the EXIF standard: orientation 6, the top row is at the right.
+	var plain bytes.Buffer
+	require.NoError(t, jpeg.Encode(&plain, image.NewGray(image.Rect(0, 0, 40, 30)), nil))
+	exif := append([]byte("Exif\x00\x00II*\x00\x08\x00\x00\x00\x01\x00\x12\x01\x03\x00\x01\x00\x00\x00\x06\x00\x00\x00\x00\x00\x00\x00"), "61.2181 N"...)
+	taken := slices.Concat(plain.Bytes()[:2], []byte{0xff, 0xe1, 0, byte(len(exif) + 2)}, exif, plain.Bytes()[2:])
+	code, body = upload("taken.jpg", taken, "")
+	require.Equal(t, 303, code, body)
+	now, err = s.store.Job(t.Context(), marten)
+	require.NoError(t, err)
+	_, body, _ = s.get("/jobs/" + marten + "/photos/" + now.Document.Photos[1].ID)
+	assert.NotContains(t, body, "61.2181 N")
+	assert.NotContains(t, body, "Exif")
+	upright, err := jpeg.Decode(strings.NewReader(body))
+	require.NoError(t, err)
+	assert.Equal(t, image.Rect(0, 0, 30, 40), upright.Bounds())
+
+	// A small file of 20,000 × 20,000 pixels is not unpacked: its head says enough.
+	huge := bytes.Clone(picture.Bytes())
+	binary.BigEndian.PutUint32(huge[16:], 20_000)
+	binary.BigEndian.PutUint32(huge[20:], 20_000)
+	binary.BigEndian.PutUint32(huge[29:], crc32.ChecksumIEEE(huge[12:29]))
+	code, body = upload("huge.png", huge, "")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "20000 × 20000 pixels; 60 million are the most")
+	cut := taken[:len(taken)/2]
+	code, _ = upload("cut.jpg", cut, "")
+	assert.Equal(t, 422, code)
+
 	code, body = upload("y.png", picture.Bytes(), demo.ID("nobody"))
 	assert.Equal(t, 422, code)
 	assert.Contains(t, body, "not in the job any more")

@@ -28,7 +28,7 @@ export const layouts = () => ({
     return !this.idle;
   },
 
-  /** Works out every goal anew, the job's own layout stays beside them. */
+  /** Works out every goal again; the job's own layout stays beside them. */
   async work(this: Layouts) {
     this.$refs.cards.querySelectorAll('.layout-card:not([data-goal="own"])').forEach((card) => card.remove());
     await this.run(JSON.parse(this.$refs.form.dataset.goals ?? "[]") as string[], 0);

@@ -26,7 +26,7 @@ var photoKinds = map[string]string{"jpeg": "image/jpeg", "png": "image/png"}
 // than the program can spare.
 const mostPixels = 60_000_000
 
-// bare gives a picture encoded anew, upright, without what the camera wrote into it beside
+// bare encodes a picture again, upright, without what the camera wrote into it beside
 // the picture: where and when it was taken is the customer's.
 func bare(data []byte, format string) ([]byte, error) {
 	picture, err := imaging.Decode(bytes.NewReader(data), imaging.AutoOrientation(true))

@@ -193,7 +193,11 @@ func (s *server) guard(c *gin.Context) {
 	h.Set("Referrer-Policy", "same-origin")
 	h.Set("Cache-Control", "no-store")
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxBody)
-	if c.ContentType() == gin.MIMEPOSTForm && c.Request.ParseForm() == nil {
+	if c.ContentType() == gin.MIMEPOSTForm {
+		if err := c.Request.ParseForm(); err != nil { // cut short, its fields would read as empty
+			s.fail(c, err)
+			return
+		}
 		for key, values := range c.Request.PostForm {
 			if shelf.Plain([]byte(key+strings.Join(values, " "))) != nil {
 				c.String(http.StatusBadRequest, "A field has a character that no text has. Go back and type it again.")

@@ -1654,3 +1654,40 @@ func TestWhatIsNoTextIsRefused(t *testing.T) {
 	_, err := job.Decode(strings.NewReader("{\"format\": \"velvet-road-job\", \"title\": \"a\xff\"}"))
 	assert.ErrorContains(t, err, "it is no text in UTF-8: byte 42 is 0xff")
 }
+
+// A large table goes to and fro whole: the page sends it as it came, and a form that was
+// cut short is refused, not read as empty.
+func TestALargeTableIsNotCutOnItsWay(t *testing.T) {
+	s := open(t)
+	var table strings.Builder
+	table.WriteString("name,ways,max_cable_mm,length_mm,width_mm,remark\n")
+	for n := range 1900 {
+		fmt.Fprintf(&table, "entry %d,2,8,90,70,%s\n", n, strings.Repeat("%&= ", 250))
+	}
+	require.Greater(t, len(url.QueryEscape(table.String())), 4<<20, "as a plain form it would be too large")
+	_, page, _ := s.get("/shelf")
+	require.Contains(t, page, `action="/shelf"`)
+	send := func(do string) *httptest.ResponseRecorder {
+		var body bytes.Buffer
+		w := multipart.NewWriter(&body)
+		for key, value := range map[string]string{"kind": "gland", "name": "large.csv", "text": table.String(), "key/0": "name", "key/1": "ways", "key/2": "max_cable_mm", "key/3": "length_mm", "key/4": "width_mm", "do": do} {
+			require.NoError(t, w.WriteField(key, value))
+		}
+		require.NoError(t, w.Close())
+		r := httptest.NewRequest(http.MethodPost, "/shelf/sheet", &body)
+		r.Header.Set("Content-Type", w.FormDataContentType())
+		return s.direct(r)
+	}
+	got := send("show")
+	require.Equal(t, 200, got.Code)
+	assert.Contains(t, got.Body.String(), "1900 new parts, 0 changed")
+	assert.Contains(t, got.Body.String(), `enctype="multipart/form-data"`)
+	require.Equal(t, 303, send("save").Code)
+	crew, err := s.store.Shelf(t.Context())
+	require.NoError(t, err)
+	assert.Len(t, crew.Glands, len(demo.Shelf().Glands)+1900)
+
+	code, body, _ := s.post("/shelf/sheet", url.Values{"kind": {"gland"}, "text": {table.String()}})
+	assert.Equal(t, http.StatusRequestEntityTooLarge, code)
+	assert.Contains(t, body, "over 4 MB")
+}

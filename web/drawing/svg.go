@@ -125,9 +125,6 @@ type box struct{ x1, y1, x2, y2 float64 }
 
 func (a box) meets(b box) bool { return a.x1 < b.x2 && b.x1 < a.x2 && a.y1 < b.y2 && b.y1 < a.y2 }
 
-// room keeps what is drawn already, so that labels find a free place.
-type room []box
-
 // crossed tells whether a line passes through the box (Liang and Barsky 1984).
 func (b box) crossed(x1, y1, x2, y2 float64) bool {
 	from, to := 0.0, 1.0
@@ -144,6 +141,9 @@ func (b box) crossed(x1, y1, x2, y2 float64) bool {
 	}
 	return from < to
 }
+
+// room keeps what is drawn already, so that labels find a free place.
+type room []box
 
 // place draws a label at the first of the places that meets nothing, at the
 // first one when all do, and keeps it. A place is an anchor and a point.

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
 
 	"github.com/google/uuid"
 
@@ -24,7 +25,7 @@ const (
 
 // olds are the subjects of what is in the rig already and is entered by its label: each
 // becomes a part that the job alone carries, and an existing thing with it.
-var olds = map[string]func(d job.Document, s Subject, typed map[string]json.RawMessage, fresh func() string) ([]job.Change, error){
+var olds = map[string]func(d job.Document, typed map[string]json.RawMessage, fresh func() string) ([]job.Change, error){
 	"old_controller": oldController,
 	"old_entry":      oldEntry,
 	"old_cable":      oldCable,
@@ -49,13 +50,13 @@ func (s Subject) oldChanges(typed map[string]string, newID string) ([]job.Change
 		return nil, wrong
 	}
 	n := 0
-	return olds[s.Kind](s.Doc, s, values, func() string {
+	return olds[s.Kind](s.Doc, values, func() string {
 		n++
 		return uuid.NewSHA1(uuid.NameSpaceOID, fmt.Append(nil, newID, n)).String()
 	})
 }
 
-func oldController(d job.Document, _ Subject, typed map[string]json.RawMessage, fresh func() string) ([]job.Change, error) {
+func oldController(d job.Document, typed map[string]json.RawMessage, fresh func() string) ([]job.Change, error) {
 	part := shelf.Controller{ID: "existing-" + fresh(), Name: text(typed["name"]), MaxPV: units.Volt(number(typed["max_pv_v"])), MaxOutput: units.Ampere(number(typed["max_output_a"])),
 		MaxInput: units.Ampere(number(typed["max_input_a"])), BatteryV: []int{d.Bank.Nominal}, Efficiency: oldEfficiency, PVTerminal: oldPVTerminal, OutTerminal: oldBankTerminal}
 	if part.MaxInput == 0 {
@@ -69,7 +70,7 @@ func oldController(d job.Document, _ Subject, typed map[string]json.RawMessage, 
 	return append([]job.Change{{Do: "carry_part", Kind: "controller", Item: job.Raw(part)}}, c.Changes()...), nil
 }
 
-func oldEntry(d job.Document, _ Subject, typed map[string]json.RawMessage, fresh func() string) ([]job.Change, error) {
+func oldEntry(_ job.Document, typed map[string]json.RawMessage, fresh func() string) ([]job.Change, error) {
 	part := shelf.Gland{ID: "existing-" + fresh(), Name: text(typed["name"]), Ways: int(number(typed["ways"])), MaxCable: units.Millimetre(number(typed["max_cable_mm"])), Length: 100, Width: 100}
 	if part.MaxCable == 0 {
 		part.MaxCable = oldSheath
@@ -81,7 +82,7 @@ func oldEntry(d job.Document, _ Subject, typed map[string]json.RawMessage, fresh
 	return []job.Change{{Do: "carry_part", Kind: "gland", Item: job.Raw(part)}, {Do: "add_hole", Item: job.Raw(hole)}}, nil
 }
 
-func oldCable(d job.Document, _ Subject, typed map[string]json.RawMessage, fresh func() string) ([]job.Change, error) {
+func oldCable(_ job.Document, typed map[string]json.RawMessage, fresh func() string) ([]job.Change, error) {
 	conductor, err := wire.Lookup(text(typed["conductor"]))
 	if err != nil {
 		return nil, Errors{"conductor": err.Error()}
@@ -100,14 +101,7 @@ func oldCable(d job.Document, _ Subject, typed map[string]json.RawMessage, fresh
 func byField(problems []shelf.Problem) Errors {
 	out := Errors{}
 	for _, p := range problems {
-		key := p.Path
-		for i := len(key) - 1; i >= 0; i-- {
-			if key[i] == '.' {
-				key = key[i+1:]
-				break
-			}
-		}
-		out[key] = p.Says
+		out[p.Path[strings.LastIndex(p.Path, ".")+1:]] = p.Says
 	}
 	return out
 }

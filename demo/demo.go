@@ -25,12 +25,21 @@ var shelfText []byte
 
 // The crew, and the money they count in.
 const (
+	Crew      = "Lantern Ridge Solar"
 	Lead      = "Wren Castellane"
 	Installer = "Tobin Ashgrove"
 	Office    = "Mirela Dunn"
 
 	Currency = "USD" // their shelf's prices
 )
+
+// Person is somebody of the crew.
+type Person struct{ Name, Role string }
+
+// People are the crew: two vans and the office.
+func People() []Person {
+	return []Person{{Lead, "lead"}, {"Oda Fennimore", "lead"}, {Installer, "installer"}, {"Sef Kowalczyk", "installer"}, {"Junia Marsh", "installer"}, {Office, "office"}}
+}
 
 // Shelf is the crew's shelf.
 func Shelf() shelf.Shelf {

@@ -6,6 +6,8 @@
 // leads there; else with one. Each job is one of its own and is left in the program.
 import { chromium } from "@playwright/test";
 
+import { signIn } from "./demo.js";
+
 const base = process.env.BASE_URL ?? "http://127.0.0.1:8080";
 if (!/^http:\/\/(127\.0\.0\.1|localhost)[:/]/.test(base + "/")) throw new Error("only a program on this machine is measured");
 const browser = await chromium.launch({
@@ -16,6 +18,7 @@ const browser = await chromium.launch({
 /** A person at the program, who counts. */
 async function person(width, height) {
   const page = await browser.newPage({ viewport: { width, height } });
+  await signIn(page.context(), base);
   page.setDefaultTimeout(8000);
   const count = { clicks: 0, typed: 0 };
   const settle = async () => {
@@ -274,7 +277,9 @@ for (const [name, clicks, typed, before, open] of results) console.log(`${name}:
 
 // Words that each main screen shows, without what is folded, and heights on a phone.
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+await signIn(page.context(), base);
 const phone = await browser.newPage({ viewport: { width: 390, height: 844 } });
+await signIn(phone.context(), base);
 await page.goto(base);
 const link = await page.locator(".job-card", { has: page.locator('.job-number:text-is("64")') }).getAttribute("href");
 const pages = { board: "/", ...Object.fromEntries(["survey", "roof", "layouts", "strings", "wirings", "controllers", "holes", "cables", "record", "markout", "print"].map((s) => [s, `${link}/${s}`])), shelf: "/shelf" };

@@ -2,6 +2,8 @@
 //   BASE_URL=http://127.0.0.1:8080 npm run shots
 import { chromium } from "@playwright/test";
 
+import { signIn } from "./demo.js";
+
 const base = process.env.BASE_URL ?? "http://127.0.0.1:8080";
 const out = "docs/screenshots";
 const browser = await chromium.launch({
@@ -12,6 +14,7 @@ const browser = await chromium.launch({
 async function shot(name, path, { phone = false, light = "day", before } = {}) {
   const context = await browser.newContext({ viewport: phone ? { width: 390, height: 844 } : { width: 1280, height: 800 }, deviceScaleFactor: 1 });
   await context.addCookies([{ name: "light", value: light, url: base }]);
+  await signIn(context, base);
   const page = await context.newPage();
   await page.goto(base + path);
   await page.waitForLoadState("networkidle");
@@ -21,7 +24,9 @@ async function shot(name, path, { phone = false, light = "day", before } = {}) {
   await context.close();
 }
 
-const board = await browser.newPage();
+const context = await browser.newContext();
+await signIn(context, base);
+const board = await context.newPage();
 await board.goto(base);
 const job = async (number) => board.locator(".job-card", { has: board.locator(`.job-number:text-is("${number}")`) }).getAttribute("href");
 const [finished, half, surveyed] = [await job(61), await job(64), await job(66)];

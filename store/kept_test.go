@@ -13,14 +13,12 @@ import (
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/store"
-	"velvetroad/store/storetest"
 )
 
 // Rigs and photos are kept beside the shelf and the jobs, and never mixed up
 // with them.
 func TestRigsAndPhotosAreKept(t *testing.T) {
-	s := storetest.New(t)
-	require.NoError(t, s.AddPerson(t.Context(), "Somebody", "lead"))
+	s := open(t)
 	require.NoError(t, s.PutShelf(t.Context(), shelf.Shelf{Sealants: []shelf.Sealant{{ID: "lap", Name: "lap", Kind: "gun", Suits: []string{"rubber"}, Coldest: 5}}}))
 	one := job.Kept{ID: "a", Rig: rig.Rig{Name: "Zephyr", Length: 5000, Width: 2000}, From: "job 1"}
 	require.NoError(t, s.PutRig(t.Context(), one))
@@ -39,8 +37,11 @@ func TestRigsAndPhotosAreKept(t *testing.T) {
 	d := job.New(uuid.NewString(), units.Metric)
 	now, err := s.Create(t.Context(), d, "Somebody", "start", time.Now())
 	require.NoError(t, err)
-	photo := store.Photo{ID: uuid.NewString(), JobID: now.Document.ID, Kind: "image/png", Data: []byte{1, 2, 3}}
-	require.NoError(t, s.PutPhoto(t.Context(), photo))
+	photo := store.Photo{ID: uuid.NewString(), Kind: "image/png", Data: []byte{1, 2, 3}}
+	sent := store.Made(title("with a photo"), s.lead.ID, now.Revision)
+	sent.Photo = &photo
+	_, err = s.Edit(t.Context(), now.Document.ID, sent)
+	require.NoError(t, err)
 	got, err := s.Photo(t.Context(), now.Document.ID, photo.ID)
 	require.NoError(t, err)
 	assert.Equal(t, photo, got)
@@ -50,6 +51,12 @@ func TestRigsAndPhotosAreKept(t *testing.T) {
 	}
 	_, err = s.Photo(t.Context(), uuid.NewString(), photo.ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	photo.ID, photo.JobID = uuid.NewString(), uuid.NewString()
-	assert.Error(t, s.PutPhoto(t.Context(), photo), "of no job")
+
+	sent = store.Made(title("again with the same photo"), s.lead.ID, 0)
+	sent.Photo = &store.Photo{ID: photo.ID, Kind: "image/png", Data: []byte{4}}
+	_, err = s.Edit(t.Context(), now.Document.ID, sent)
+	require.Error(t, err)
+	after, err := s.job(t.Context(), now.Document.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "with a photo", after.Document.Title[len(after.Document.Title)-12:], "a picture that is not kept takes its edit with it")
 }

@@ -14,6 +14,11 @@ import (
 // newer program stored: an edit would lose what this one does not know.
 type documents struct{}
 
+// Unreadable tells that a stored document is of a newer program, or spoilt.
+type Unreadable struct{ err error }
+
+func (u *Unreadable) Error() string { return u.err.Error() }
+
 func init() { schema.RegisterSerializer("job", documents{}) }
 
 // Scan reads a document from its column.
@@ -31,7 +36,7 @@ func (documents) Scan(ctx context.Context, field *schema.Field, dst reflect.Valu
 	}
 	d, err := job.Open(text)
 	if err != nil {
-		return err
+		return &Unreadable{err}
 	}
 	field.ReflectValueOf(ctx, dst).Set(reflect.ValueOf(d))
 	return nil

@@ -3,6 +3,7 @@ package store
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 
@@ -13,48 +14,76 @@ import (
 	"velvetroad/core/shelf"
 )
 
-// Shelf gives the crew's shelf, without what is retired.
-func (s *Store) Shelf(ctx context.Context) (shelf.Shelf, error) {
-	return readShelf(s.db.WithContext(ctx).Where("NOT retired"))
+// Shelf gives the crew's shelf, without what is retired. Nobody may change what is in
+// it: it is kept until the shelf in the database is another.
+func (c Crew) Shelf(ctx context.Context) (shelf.Shelf, error) {
+	row, err := c.row(c.s.db.WithContext(ctx))
+	if err != nil {
+		return shelf.Shelf{}, err
+	}
+	if kept, ok := c.s.shelves.Load(c.id); ok && kept.(shelfAt).version == row.ShelfVersion {
+		return kept.(shelfAt).shelf, nil
+	}
+	parts, err := readShelf(c.mine(ctx).Where("NOT retired"))
+	if err == nil {
+		c.s.shelves.Store(c.id, shelfAt{row.ShelfVersion, parts})
+	}
+	return parts, err
+}
+
+// shelving makes a change of the shelf, so that every program reads it again.
+func (c Crew) shelving(ctx context.Context, change func(tx *gorm.DB) error) error {
+	err := c.s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		if err := tx.Exec("UPDATE crews SET shelf_version = shelf_version + 1 WHERE id = ?", c.id).Error; err != nil {
+			return err
+		}
+		return change(tx)
+	})
+	if errors.Is(err, ErrNotFound) {
+		return err
+	}
+	return fault(err)
 }
 
 // Retired gives the parts that the crew does not use any more.
-func (s *Store) Retired(ctx context.Context) (shelf.Shelf, error) {
-	return readShelf(s.db.WithContext(ctx).Where("retired"))
+func (c Crew) Retired(ctx context.Context) (shelf.Shelf, error) {
+	return readShelf(c.mine(ctx).Where("retired"))
 }
 
 // Retire takes a part off the shelf, or brings it back. Jobs that have it keep it.
 // The error is ErrNotFound where there is no such part.
-func (s *Store) Retire(ctx context.Context, kind, id string, retired bool) error {
-	done := s.db.WithContext(ctx).Model(&shelfPart{}).Where("kind = ? AND id = ? AND kind <> 'rig'", kind, id).Update("retired", retired)
-	if done.Error == nil && done.RowsAffected == 0 {
-		return ErrNotFound
-	}
-	return done.Error
+func (c Crew) Retire(ctx context.Context, kind, id string, retired bool) error {
+	return c.shelving(ctx, func(tx *gorm.DB) error {
+		done := of(tx, c.id).Model(&shelfPart{}).Where("kind = ? AND id = ? AND kind <> 'rig'", kind, id).Update("retired", retired)
+		if done.Error == nil && done.RowsAffected == 0 {
+			return ErrNotFound
+		}
+		return done.Error
+	})
 }
 
 // Uses counts in how many jobs each part is, as they are now, by its list in a
 // document and its ID: "panels/panel-slim-118".
-func (s *Store) Uses(ctx context.Context) (map[string]int, error) {
+func (c Crew) Uses(ctx context.Context) (map[string]int, error) {
 	var rows []struct {
 		Part string
 		Jobs int
 	}
-	err := s.db.WithContext(ctx).Raw(`SELECT list.key || '/' || (part->>'id') AS part, count(DISTINCT r.job_id) AS jobs
-		FROM jobs JOIN job_revisions r ON r.job_id = jobs.id AND r.number = jobs.revision,
+	err := c.s.db.WithContext(ctx).Raw(`SELECT list.key || '/' || (part->>'id') AS part, count(DISTINCT r.job_id) AS jobs
+		FROM jobs JOIN job_revisions r ON r.crew_id = jobs.crew_id AND r.job_id = jobs.id AND r.number = jobs.revision,
 		LATERAL jsonb_each(r.document->'parts') list, LATERAL jsonb_array_elements(list.value) part
-		WHERE jsonb_typeof(list.value) = 'array' GROUP BY 1`).Scan(&rows).Error
+		WHERE jobs.crew_id = ? AND jsonb_typeof(list.value) = 'array' GROUP BY 1`, c.id).Scan(&rows).Error
 	out := map[string]int{}
 	for _, row := range rows {
 		out[row.Part] = row.Jobs
 	}
-	return out, err
+	return out, fault(err)
 }
 
 func readShelf(db *gorm.DB) (shelf.Shelf, error) {
 	var rows []shelfPart
 	if err := db.Where("kind <> ?", "rig").Order("position, id").Find(&rows).Error; err != nil {
-		return shelf.Shelf{}, err
+		return shelf.Shelf{}, fault(err)
 	}
 	var out shelf.Shelf
 	for _, row := range rows {
@@ -66,10 +95,10 @@ func readShelf(db *gorm.DB) (shelf.Shelf, error) {
 }
 
 // Rigs lists the crew's collection of rigs by name.
-func (s *Store) Rigs(ctx context.Context) (out []job.Kept, err error) {
+func (c Crew) Rigs(ctx context.Context) (out []job.Kept, err error) {
 	var rows []shelfPart
-	if err := s.db.WithContext(ctx).Where("kind = ?", "rig").Find(&rows).Error; err != nil {
-		return nil, err
+	if err := c.mine(ctx).Where("kind = ?", "rig").Find(&rows).Error; err != nil {
+		return nil, fault(err)
 	}
 	for _, row := range rows {
 		kept, err := job.OpenKept(row.Data)
@@ -85,26 +114,41 @@ func (s *Store) Rigs(ctx context.Context) (out []job.Kept, err error) {
 }
 
 // PutRig keeps a rig in the collection; one with the same ID is replaced.
-func (s *Store) PutRig(ctx context.Context, k job.Kept) error {
-	rows := []shelfPart{{Kind: "rig", ID: k.ID, Data: job.Raw(k)}}
-	return s.db.WithContext(ctx).Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "kind"}, {Name: "id"}}, DoUpdates: clause.AssignmentColumns([]string{"data"})}).Create(&rows).Error
+func (c Crew) PutRig(ctx context.Context, k job.Kept) error {
+	return c.put(ctx, []shelfPart{{CrewID: c.id, Kind: "rig", ID: k.ID, Data: job.Raw(k)}})
 }
 
 // PutShelf adds parts to the shelf; one with the same ID gets the new data, and is back
 // where it was retired.
 // The error is a shelf.Problem when a label cannot be true.
-func (s *Store) PutShelf(ctx context.Context, parts shelf.Shelf) error {
+func (c Crew) PutShelf(ctx context.Context, parts shelf.Shelf) error {
 	if problems := parts.Problems(); len(problems) > 0 {
 		return problems[0]
 	}
 	var rows []shelfPart
 	position := map[string]int{}
 	for _, p := range job.PartRows(parts, "") {
-		rows = append(rows, shelfPart{Kind: p.Kind, ID: p.ID, Position: position[p.Kind], Data: p.Data})
+		rows = append(rows, shelfPart{CrewID: c.id, Kind: p.Kind, ID: p.ID, Position: position[p.Kind], Data: p.Data})
 		position[p.Kind]++
 	}
 	if len(rows) == 0 {
 		return nil
 	}
-	return s.db.WithContext(ctx).Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "kind"}, {Name: "id"}}, DoUpdates: clause.AssignmentColumns([]string{"data", "retired"})}).Create(&rows).Error
+	return c.put(ctx, rows)
+}
+
+// put writes rows; one with the same ID gets the new data.
+func (c Crew) put(ctx context.Context, rows []shelfPart) error {
+	return c.shelving(ctx, func(tx *gorm.DB) error {
+		return tx.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "crew_id"}, {Name: "kind"}, {Name: "id"}}, DoUpdates: clause.AssignmentColumns([]string{"data", "retired"})}).CreateInBatches(&rows, 500).Error
+	})
+}
+
+type shelfPart struct {
+	CrewID   int64  `gorm:"primaryKey"`
+	Kind     string `gorm:"primaryKey"`
+	ID       string `gorm:"primaryKey"`
+	Position int
+	Data     []byte
+	Retired  bool // not offered any more; jobs that have it keep it
 }

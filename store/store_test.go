@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"log/slog"
 	"os"
 	"sync"
 	"testing"
@@ -36,19 +37,42 @@ func place(text string) job.Edit {
 	return e
 }
 
-func create(t *testing.T, s *store.Store) store.Current {
+// ours is a crew with somebody who works in it.
+type ours struct {
+	store.Crew
+	lead  store.Person
+	whole *store.Store
+}
+
+func open(t *testing.T) ours {
+	s := storetest.New(t)
+	crew, lead := storetest.CrewIn(t, s, "Ours")
+	return ours{crew, lead, s}
+}
+
+var quiet = slog.New(slog.DiscardHandler)
+
+func (o ours) edit(ctx context.Context, id string, base int, e job.Edit) (store.Current, error) {
+	return o.Edit(ctx, id, store.Made(e, o.lead.ID, base))
+}
+
+func (o ours) job(ctx context.Context, id string) (store.Current, error) {
+	return o.Job(ctx, id, o.lead.ID)
+}
+
+func create(t *testing.T, s ours) store.Current {
 	now, err := s.Create(t.Context(), job.New(uuid.NewString(), units.Imperial), "lead", "start", noon)
 	require.NoError(t, err)
 	return now
 }
 
 func TestEditsAppendRevisionsAndTheListFollows(t *testing.T) {
-	s, ctx := storetest.New(t), t.Context()
+	s, ctx := open(t), t.Context()
 	a := create(t, s)
 	b := create(t, s)
 	assert.Equal(t, 1, a.Document.Number)
 	assert.Equal(t, 2, b.Document.Number)
-	now, err := s.Edit(ctx, a.Document.ID, a.Revision, title("Two panels, 50 % off"))
+	now, err := s.edit(ctx, a.Document.ID, a.Revision, title("Two panels, 50 % off"))
 	require.NoError(t, err)
 	assert.Equal(t, 2, now.Revision)
 	assert.Equal(t, "Two panels, 50 % off", now.Document.Title)
@@ -61,7 +85,7 @@ func TestEditsAppendRevisionsAndTheListFollows(t *testing.T) {
 	foot := demo.Shelf().Mounts[0]
 	part := shelf.Panel{ID: "panel-long-228", Name: "long 228 W", Pmax: 228, Vmp: 24.6, Imp: 9.27, Voc: 29.4, Isc: 9.83, VocCoeff: -0.27, PmaxCoeff: -0.35, NOCT: 44, Cells: 44, SeriesFuse: 20, Length: 1720, Width: 765, Thickness: 35, Mass: 13.6}
 	panel := uuid.NewString()
-	_, err = s.Edit(ctx, b.Document.ID, b.Revision, job.Edit{ID: uuid.NewString(), Author: "Lead", At: "2026-06-01T12:00:00Z", Changes: []job.Change{
+	_, err = s.edit(ctx, b.Document.ID, b.Revision, job.Edit{ID: uuid.NewString(), Author: "Lead", At: "2026-06-01T12:00:00Z", Changes: []job.Change{
 		{Do: "set_job", Fields: job.Fields("contact", "by radio, channel 9")}, {Do: "carry_part", Kind: "panel", Item: job.Raw(part)}, {Do: "carry_part", Kind: "mount", Item: job.Raw(foot)},
 		{Do: "add_panel", Item: job.Raw(job.Panel{ID: panel, Label: "P1", Part: part.ID, Mount: foot.ID, Feet: 4})}, {Do: "add_built", Item: job.Raw(job.Built{ID: panel, Outcome: job.AsPlanned, Serial: "VW-40113"})}}})
 	require.NoError(t, err)
@@ -76,11 +100,11 @@ func TestEditsAppendRevisionsAndTheListFollows(t *testing.T) {
 	require.Len(t, history, 2)
 	assert.Equal(t, "title Two panels, 50 % off", history[0].Says)
 
-	_, err = s.Job(ctx, uuid.NewString())
+	_, err = s.job(ctx, uuid.NewString())
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	_, err = s.Job(ctx, "nonsense")
+	_, err = s.job(ctx, "nonsense")
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	_, err = s.Edit(ctx, uuid.NewString(), 0, title("x"))
+	_, err = s.edit(ctx, uuid.NewString(), 0, title("x"))
 	assert.ErrorIs(t, err, store.ErrNotFound)
 	_, err = s.Create(ctx, a.Document, "lead", "again", noon)
 	var exists *store.Exists
@@ -89,25 +113,25 @@ func TestEditsAppendRevisionsAndTheListFollows(t *testing.T) {
 }
 
 func TestARefusedEditLeavesNothing(t *testing.T) {
-	s := storetest.New(t)
+	s := open(t)
 	now := create(t, s)
 	bad := title("x")
 	bad.Changes = append(bad.Changes, job.Change{Do: "set_rig", Fields: job.Fields("length_mm", 900_000)})
-	_, err := s.Edit(t.Context(), now.Document.ID, now.Revision, bad)
+	_, err := s.edit(t.Context(), now.Document.ID, now.Revision, bad)
 	var refusal *job.Refusal
 	require.ErrorAs(t, err, &refusal)
-	after, err := s.Job(t.Context(), now.Document.ID)
+	after, err := s.job(t.Context(), now.Document.ID)
 	require.NoError(t, err)
 	assert.Equal(t, now, after)
 }
 
 func TestTheSameEditTwiceChangesNothing(t *testing.T) {
-	s := storetest.New(t)
+	s := open(t)
 	now := create(t, s)
 	e := title("once")
-	first, err := s.Edit(t.Context(), now.Document.ID, now.Revision, e)
+	first, err := s.edit(t.Context(), now.Document.ID, now.Revision, e)
 	require.NoError(t, err)
-	second, err := s.Edit(t.Context(), now.Document.ID, now.Revision, e)
+	second, err := s.edit(t.Context(), now.Document.ID, now.Revision, e)
 	require.NoError(t, err)
 	require.NotNil(t, first.Plan, "an edit brings its plan")
 	first.Plan = nil
@@ -115,18 +139,18 @@ func TestTheSameEditTwiceChangesNothing(t *testing.T) {
 }
 
 func TestUndoAndRedoWalkTheHistory(t *testing.T) {
-	s, ctx := storetest.New(t), t.Context()
+	s, ctx := open(t), t.Context()
 	now := create(t, s)
 	id := now.Document.ID
-	_, err := s.Undo(ctx, id, uuid.NewString(), "lead", noon)
+	_, err := s.Undo(ctx, id, uuid.NewString(), s.lead, noon)
 	require.ErrorIs(t, err, store.ErrNothing)
 	for _, text := range []string{"one", "two", "three"} {
-		_, err = s.Edit(ctx, id, 0, title(text))
+		_, err = s.edit(ctx, id, 0, title(text))
 		require.NoError(t, err)
 	}
-	step := func(do func(context.Context, string, string, string, time.Time) (store.Current, error), want string) store.Current {
+	step := func(do func(context.Context, string, string, store.Person, time.Time) (store.Current, error), want string) store.Current {
 		t.Helper()
-		now, err := do(ctx, id, uuid.NewString(), "lead", noon)
+		now, err := do(ctx, id, uuid.NewString(), s.lead, noon)
 		require.NoError(t, err)
 		assert.Equal(t, want, now.Document.Title)
 		return now
@@ -141,7 +165,7 @@ func TestUndoAndRedoWalkTheHistory(t *testing.T) {
 	now = step(s.Redo, "three")
 	assert.Empty(t, now.Redo)
 	step(s.Undo, "two")
-	now, err = s.Edit(ctx, id, 0, title("four"))
+	now, err = s.edit(ctx, id, 0, title("four"))
 	require.NoError(t, err)
 	assert.Empty(t, now.Redo, "a new edit ends what could be done again")
 	step(s.Undo, "two")
@@ -149,15 +173,15 @@ func TestUndoAndRedoWalkTheHistory(t *testing.T) {
 }
 
 func TestTwoPeopleOnOneJob(t *testing.T) {
-	s, ctx := storetest.New(t), t.Context()
+	s, ctx := open(t), t.Context()
 	now := create(t, s)
 	id, base := now.Document.ID, now.Revision
-	_, err := s.Edit(ctx, id, base, title("theirs"))
+	_, err := s.edit(ctx, id, base, title("theirs"))
 	require.NoError(t, err)
-	now, err = s.Edit(ctx, id, base, place("the quay"))
+	now, err = s.edit(ctx, id, base, place("the quay"))
 	require.NoError(t, err, "another field: applied on top")
 	assert.Equal(t, "theirs", now.Document.Title)
-	_, err = s.Edit(ctx, id, base, title("mine"))
+	_, err = s.edit(ctx, id, base, title("mine"))
 	var conflict *store.Conflict
 	require.ErrorAs(t, err, &conflict, "the same field: both are shown")
 	assert.Equal(t, "title theirs", conflict.Theirs[0].Says)
@@ -165,13 +189,13 @@ func TestTwoPeopleOnOneJob(t *testing.T) {
 }
 
 func TestManyAtOnceLoseNothing(t *testing.T) {
-	s, ctx := storetest.New(t), t.Context()
+	s, ctx := open(t), t.Context()
 	now := create(t, s)
 	var wait sync.WaitGroup
 	errs := make(chan error, 40)
 	for i := range 20 {
 		wait.Go(func() {
-			_, err := s.Edit(ctx, now.Document.ID, 0, title(fmt.Sprint(i)))
+			_, err := s.edit(ctx, now.Document.ID, 0, title(fmt.Sprint(i)))
 			errs <- err
 			_, err = s.Create(ctx, job.New(uuid.NewString(), units.Metric), "lead", "start", noon)
 			errs <- err
@@ -182,7 +206,7 @@ func TestManyAtOnceLoseNothing(t *testing.T) {
 	for err := range errs {
 		require.NoError(t, err)
 	}
-	after, err := s.Job(ctx, now.Document.ID)
+	after, err := s.job(ctx, now.Document.ID)
 	require.NoError(t, err)
 	assert.Equal(t, 21, after.Revision)
 	jobs, err := s.Jobs(ctx, "")
@@ -195,7 +219,7 @@ func TestManyAtOnceLoseNothing(t *testing.T) {
 }
 
 func TestTheDemoIsWhatWasTold(t *testing.T) {
-	s, ctx := storetest.New(t), t.Context()
+	s, ctx := open(t), t.Context()
 	require.NoError(t, s.PutShelf(ctx, demo.Shelf()))
 	crew, err := s.Shelf(ctx)
 	require.NoError(t, err)
@@ -207,10 +231,10 @@ func TestTheDemoIsWhatWasTold(t *testing.T) {
 	for _, e := range story.Edits {
 		want, err = job.Apply(want, e)
 		require.NoError(t, err)
-		_, err = s.Edit(ctx, story.Start.ID, 0, e)
+		_, err = s.edit(ctx, story.Start.ID, 0, e)
 		require.NoError(t, err)
 	}
-	now, err := s.Job(ctx, story.Start.ID)
+	now, err := s.job(ctx, story.Start.ID)
 	require.NoError(t, err)
 	assert.Equal(t, want, now.Document, "the database gives the document back to the last digit")
 	jobs, err := s.Jobs(ctx, "heron fifth tern")
@@ -258,10 +282,12 @@ func TestADatabaseOfANewerProgramIsRefused(t *testing.T) {
 // that was there, as the upgrade reads it. What a newer program stored is not opened.
 func TestAnOlderHistoryIsTakenBackAndANewerOneRefused(t *testing.T) {
 	url := storetest.Database(t)
-	s, err := store.Open(t.Context(), url)
+	whole, err := store.Open(t.Context(), url)
 	require.NoError(t, err)
-	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	require.NoError(t, s.Migrate(t.Context()))
+	t.Cleanup(func() { require.NoError(t, whole.Close()) })
+	require.NoError(t, whole.Migrate(t.Context()))
+	crew, lead := storetest.CrewIn(t, whole, "Ours")
+	s := ours{crew, lead, whole}
 	now := create(t, s)
 	id := now.Document.ID
 
@@ -287,8 +313,8 @@ func TestAnOlderHistoryIsTakenBackAndANewerOneRefused(t *testing.T) {
 			require.NoError(t, err)
 			return
 		}
-		_, err = raw.ExecContext(t.Context(), `INSERT INTO job_revisions (job_id, number, document, edit, edit_id, author, says, reason, at)
-			VALUES ($1, $2, $3::jsonb, '{"changes": [{"do": "change_controller"}]}', $4, 'lead', $5, '', now())`, id, number, string(stored), uuid.NewString(), fmt.Sprint("step ", number))
+		_, err = raw.ExecContext(t.Context(), `INSERT INTO job_revisions (crew_id, job_id, number, document, edit, edit_id, person_id, author, says, reason, at)
+			VALUES ($6, $1, $2, $3::jsonb, '{"changes": [{"do": "change_controller"}]}', $4, $7, 'lead', $5, '', now())`, id, number, string(stored), uuid.NewString(), fmt.Sprint("step ", number), s.ID(), lead.ID)
 		require.NoError(t, err)
 	}
 	keep(1)
@@ -314,24 +340,24 @@ func TestAnOlderHistoryIsTakenBackAndANewerOneRefused(t *testing.T) {
 	_, err = raw.ExecContext(t.Context(), `UPDATE jobs SET revision = $1 WHERE id = $2`, len(was), id)
 	require.NoError(t, err)
 
-	at, err := s.Job(t.Context(), id)
+	at, err := s.job(t.Context(), id)
 	require.NoError(t, err)
 	assert.Equal(t, string(job.Encode(was[len(was)-1])), string(job.Encode(at.Document)))
 	for n := len(was) - 2; n >= 0; n-- {
-		undone, err := s.Undo(t.Context(), id, uuid.NewString(), "lead", noon)
+		undone, err := s.Undo(t.Context(), id, uuid.NewString(), s.lead, noon)
 		require.NoError(t, err, "back to step %d", n+1)
 		require.Equal(t, string(job.Encode(was[n])), string(job.Encode(undone.Document)), "back to step %d", n+1)
 	}
 	for n := 1; n < len(was); n++ {
-		redone, err := s.Redo(t.Context(), id, uuid.NewString(), "lead", noon)
+		redone, err := s.Redo(t.Context(), id, uuid.NewString(), s.lead, noon)
 		require.NoError(t, err)
 		require.Equal(t, string(job.Encode(was[n])), string(job.Encode(redone.Document)), "forward to step %d", n+1)
 	}
 
 	_, err = raw.ExecContext(t.Context(), `UPDATE job_revisions SET document = jsonb_set(document::jsonb, '{version}', '5')`)
 	require.NoError(t, err)
-	_, err = s.Job(t.Context(), id)
+	_, err = s.job(t.Context(), id)
 	require.ErrorContains(t, err, "update the program")
-	_, err = s.Edit(t.Context(), id, 0, title("three"))
+	_, err = s.edit(t.Context(), id, 0, title("three"))
 	require.ErrorContains(t, err, "update the program", "nothing of it is lost by an edit")
 }

@@ -1,13 +1,9 @@
 package web
 
 import (
-	"bytes"
-	"cmp"
-	"encoding/json"
+	"context"
 	"errors"
 	"fmt"
-	"io"
-	"maps"
 	"net/http"
 	"net/url"
 	"slices"
@@ -19,12 +15,13 @@ import (
 	"github.com/google/uuid"
 
 	"velvetroad/core/job"
+	"velvetroad/core/people"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/store"
-	"velvetroad/web/form"
 	"velvetroad/web/page"
+	"velvetroad/web/reply"
 )
 
 func (s *server) board(c *gin.Context) {
@@ -32,18 +29,18 @@ func (s *server) board(c *gin.Context) {
 }
 
 func (s *server) boardWith(c *gin.Context, status int, problems []string) {
-	jobs, err := s.jobs.Jobs(c.Request.Context(), c.Query("q"))
+	jobs, err := s.crew(c).Jobs(c.Request.Context(), c.Query("q"))
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	rigs, err := s.jobs.Rigs(c.Request.Context())
+	rigs, err := s.crew(c).Rigs(c.Request.Context())
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
 	v := &page.View{Title: "Jobs", Rigs: rigs, Search: c.Query("q"), Problems: problems}
-	v.Jobs, v.Filters = filtered(rows(jobs), c.Request.URL.Query(), s.now())
+	v.Jobs, v.Filters = filtered(rows(jobs), c.Request.URL.Query(), s.Now())
 	s.render(c, status, "board", v)
 }
 
@@ -159,7 +156,7 @@ func (s *server) create(c *gin.Context) {
 		return
 	}
 	if id := c.PostForm("rig"); id != "" {
-		rigs, err := s.jobs.Rigs(c.Request.Context())
+		rigs, err := s.crew(c).Rigs(c.Request.Context())
 		if err != nil {
 			s.fail(c, err)
 			return
@@ -176,7 +173,7 @@ func (s *server) create(c *gin.Context) {
 
 // copyJob starts a job from another one's rig, parts and plan.
 func (s *server) copyJob(c *gin.Context) {
-	now, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
+	now, err := s.crew(c).Job(c.Request.Context(), c.Param("id"), s.who(c).ID)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -186,7 +183,7 @@ func (s *server) copyJob(c *gin.Context) {
 
 // archive puts a job away, or brings it back.
 func (s *server) archive(c *gin.Context) {
-	if err := s.jobs.Archive(c.Request.Context(), c.Param("id"), c.PostForm("archived") == "yes"); err != nil {
+	if err := s.crew(c).Archive(c.Request.Context(), c.Param("id"), c.PostForm("archived") == "yes"); err != nil {
 		s.fail(c, err)
 		return
 	}
@@ -215,12 +212,7 @@ func (s *server) importJob(c *gin.Context) {
 }
 
 func (s *server) put(c *gin.Context, d job.Document, says string) {
-	person, err := s.jobs.Person(c.Request.Context())
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	now, err := s.jobs.Create(c.Request.Context(), d, person.Name, says, s.now().UTC())
+	now, err := s.crew(c).Create(c.Request.Context(), d, s.who(c).Name, says, s.Now().UTC())
 	var exists *store.Exists
 	switch {
 	case errors.As(err, &exists):
@@ -234,8 +226,8 @@ func (s *server) put(c *gin.Context, d job.Document, says string) {
 
 // read gives the request's job as it is, and the crew's shelf.
 func (s *server) read(c *gin.Context) (now store.Current, crew shelf.Shelf, err error) {
-	if now, err = s.jobs.Job(c.Request.Context(), c.Param("id")); err == nil {
-		crew, err = s.jobs.Shelf(c.Request.Context())
+	if now, err = s.crew(c).Job(c.Request.Context(), c.Param("id"), s.who(c).ID); err == nil {
+		crew, err = s.crew(c).Shelf(c.Request.Context())
 	}
 	return now, crew, err
 }
@@ -259,23 +251,21 @@ func (s *server) stage(c *gin.Context) {
 	s.render(c, http.StatusOK, "job", v)
 }
 
-// printed makes a page for paper: the whole set, or the customer's.
-func (s *server) printed(name string) gin.HandlerFunc {
-	return func(c *gin.Context) {
-		v, err := s.jobView(c, "record", "")
-		if err != nil {
-			s.fail(c, err)
-			return
-		}
-		v.Title = fmt.Sprintf("Job %d, %s", v.Doc.Number, name)
-		s.render(c, http.StatusOK, name, v)
+// printed makes the whole set for paper.
+func (s *server) printed(c *gin.Context) {
+	v, err := s.jobView(c, "record", "")
+	if err != nil {
+		s.fail(c, err)
+		return
 	}
+	v.Title = fmt.Sprintf("Job %d, print", v.Doc.Number)
+	s.render(c, http.StatusOK, "print", v)
 }
 
 func tenth(m units.Millimetre) string { return strconv.FormatFloat(float64(m), 'f', 1, 64) }
 
 func (s *server) export(c *gin.Context) {
-	now, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
+	now, err := s.crew(c).Job(c.Request.Context(), c.Param("id"), s.who(c).ID)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -288,194 +278,87 @@ func (s *server) rules(c *gin.Context) {
 	s.render(c, http.StatusOK, "rules", &page.View{Title: "Rule book", Rules: plan.Rules()})
 }
 
-// request is what a page sends: the revision and stage it shows, the thing it
-// has selected, and either changes or typed fields. Try asks for the page as
-// it would be, without keeping anything.
-type request struct {
-	Base    int               `json:"base"`
-	Stage   string            `json:"stage"`
-	Select  string            `json:"select"`
-	Asked   string            `json:"asked"` // of the page's address, as "?sun=500"
-	ID      string            `json:"id"`
-	NewID   string            `json:"new_id"`
-	Says    string            `json:"says"`
-	Reason  string            `json:"reason"`
-	Changes []job.Change      `json:"changes"`
-	Name    string            `json:"name"`
-	Fields  map[string]string `json:"fields"`
-	Try     bool              `json:"try"`
-	shown   gin.H             // where what was taken back is seen
-	Passed  bool              `json:"passed"` // the page has its fine findings open
-	Parts   []string          `json:"parts"`  // which parts to answer with; empty: the whole page
+// request reads what a page sent.
+func (s *server) request(c *gin.Context) (r reply.Request, ok bool) {
+	r, err := reply.Read(c.Request.Body)
+	var tooLarge *http.MaxBytesError
+	switch {
+	case errors.As(err, &tooLarge):
+		s.fail(c, err)
+	case err != nil:
+		c.JSON(http.StatusBadRequest, reply.Answer{Error: &reply.Wrong{Says: page.Capital(err.Error())}})
+	}
+	return r, err == nil
 }
 
-// mine says what the request wanted, with what was typed.
-func (r request) mine() string {
-	says := r.Says
-	for _, key := range slices.Sorted(maps.Keys(r.Fields)) {
-		says += fmt.Sprintf(" “%s”", r.Fields[key])
-	}
-	return says
+// made is when the request's edit was made, by this machine's clock: the device says how
+// long ago that was, whatever its own clock shows.
+func (s *server) made(r reply.Request) time.Time {
+	const longest = 60 * 24 * time.Hour
+	age := time.Duration(r.AgeS * float64(time.Second))
+	return s.Now().Add(-max(0, min(age, longest)))
 }
 
-func (s *server) request(c *gin.Context) (r request, ok bool) {
-	text, err := io.ReadAll(c.Request.Body)
-	if err == nil {
-		err = shelf.Plain(text)
-	}
-	if err == nil {
-		dec := json.NewDecoder(bytes.NewReader(text))
-		dec.DisallowUnknownFields()
-		err = dec.Decode(&r)
-	}
-	if err != nil {
-		var tooLarge *http.MaxBytesError
-		if errors.As(err, &tooLarge) {
-			s.fail(c, err)
-			return r, false
-		}
-		c.JSON(http.StatusBadRequest, gin.H{"error": gin.H{"says": "The page sent something that is no edit: " + err.Error()}})
-		return r, false
-	}
-	return r, true
-}
-
+// edit makes an edit of changes or of typed fields, and answers with the page.
 func (s *server) edit(c *gin.Context) {
-	if r, ok := s.request(c); ok {
-		s.apply(c, r, r.Changes)
-	}
-}
-
-func (s *server) fields(c *gin.Context) {
 	r, ok := s.request(c)
 	if !ok {
 		return
 	}
-	now, crew, err := s.read(c)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	changes, err := form.Changes(now.Document, crew, r.Name, r.Fields, r.NewID)
-	if err != nil {
-		s.refuse(c, r, err)
-		return
-	}
-	if kind, _, _ := strings.Cut(r.Name, "/"); kind == "reading" {
-		changes = stamp(changes, s.now())
-	}
-	if r.Says == "" {
-		r.Says = saysOf(now.Document, r.Name, r.Fields)
-	}
-	s.apply(c, r, changes)
-}
-
-// stamp writes the time into readings that were just taken.
-func stamp(changes []job.Change, at time.Time) []job.Change {
-	for i, change := range changes {
-		if change.Do != "add_reading" {
-			continue
-		}
-		var item map[string]json.RawMessage
-		if json.Unmarshal(change.Item, &item) != nil {
-			continue // Apply refuses what is no object
-		}
-		item["at"] = job.Raw(at.UTC().Format(time.RFC3339))
-		for key, value := range item {
-			if bytes.Equal(value, []byte("null")) {
-				delete(item, key)
-			}
-		}
-		changes[i].Item = job.Raw(item)
-	}
-	return changes
-}
-
-// saysOf names an edit of fields for the history.
-func saysOf(d job.Document, name string, fields map[string]string) string {
-	kind, id, _ := strings.Cut(name, "/")
-	what := cmp.Or(d.Labels()[id], kind)
-	if kind == "built" {
-		return "record " + what
-	}
-	if kind == "reading" {
-		return "meter string " + what
-	}
-	for key := range fields {
-		if len(fields) == 1 {
-			return what + ": " + strings.ToLower(form.Label(kind, key))
-		}
-	}
-	return "change " + what
-}
-
-// apply makes an edit of a request's changes and answers with the page.
-func (s *server) apply(c *gin.Context, r request, changes []job.Change) {
-	ctx := c.Request.Context()
-	person, err := s.jobs.Person(ctx)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	now := s.now().UTC().Format(time.RFC3339)
-	e := job.Edit{ID: r.ID, Author: person.Name, At: now, Says: r.Says, Reason: r.Reason, Changes: changes}
-	for i, change := range e.Changes {
-		if change.Do == "sign_off" { // who and when are the server's to say
-			e.Changes[i].Item = job.Raw(job.Signature{By: person.Name, At: now, Reason: r.Reason})
-		}
-		var a job.Acceptance
-		if change.Do == "add_accepted" && json.Unmarshal(change.Item, &a) == nil {
-			a.By, a.At = person.Name, now
-			e.Changes[i].Item = job.Raw(a)
-		}
-	}
+	by, at := s.who(c), s.made(r)
 	if r.Try {
-		current, err := s.jobs.Job(ctx, c.Param("id"))
-		if err != nil {
-			s.fail(c, err)
-			return
-		}
-		crew, err := s.jobs.Shelf(ctx)
-		if err != nil {
-			s.fail(c, err)
-			return
-		}
-		next, p, err := plan.Apply(current.Document, e, crew)
-		if err != nil {
-			s.refuse(c, r, err)
-			return
-		}
-		current.Document, current.Plan = next, &p
-		s.answer(c, r, current)
+		s.try(c, r)
 		return
 	}
-	current, err := s.jobs.Edit(ctx, c.Param("id"), r.Base, e)
+	now, err := s.crew(c).Edit(c.Request.Context(), c.Param("id"), store.Sent{ID: r.ID, Person: by.ID, Sum: r.Sum(), Base: r.Base, Knows: r.Knows,
+		Make: func(now store.Current, parts shelf.Shelf) (job.Edit, error) {
+			e, err := r.Edit(now.Document, parts, by, at)
+			e.At = s.Now().UTC().Format(time.RFC3339) // the history is in the order of arrival
+			return e, err
+		}})
 	if err != nil {
 		s.refuse(c, r, err)
 		return
 	}
-	s.answer(c, r, current)
+	s.answer(c, r, now, nil)
 }
 
-func (s *server) undo(c *gin.Context) { s.takeBack(c, s.jobs.Undo) }
-func (s *server) redo(c *gin.Context) { s.takeBack(c, s.jobs.Redo) }
+// try answers with the page as an edit would make it, keeping nothing.
+func (s *server) try(c *gin.Context, r reply.Request) {
+	now, parts, err := s.read(c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	e, err := r.Edit(now.Document, parts, s.who(c), s.Now())
+	if err != nil {
+		s.refuse(c, r, err)
+		return
+	}
+	next, p, err := plan.Apply(now.Document, e, parts)
+	if err != nil {
+		s.refuse(c, r, err)
+		return
+	}
+	now.Document, now.Plan = next, &p
+	s.answer(c, r, now, nil)
+}
+
+func (s *server) undo(c *gin.Context) { s.takeBack(c, store.Crew.Undo) }
+func (s *server) redo(c *gin.Context) { s.takeBack(c, store.Crew.Redo) }
 
 func (s *server) takeBack(c *gin.Context, do takesBack) {
 	r, ok := s.request(c)
 	if !ok {
 		return
 	}
-	person, err := s.jobs.Person(c.Request.Context())
+	by := s.who(c)
+	was, err := s.crew(c).Job(c.Request.Context(), c.Param("id"), by.ID)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	was, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	now, err := do(c.Request.Context(), c.Param("id"), r.ID, person.Name, s.now().UTC())
+	now, err := do(s.crew(c), c.Request.Context(), c.Param("id"), r.ID, store.Person{ID: by.ID, Name: by.Name}, s.Now().UTC())
 	if err != nil {
 		s.refuse(c, r, err)
 		return
@@ -484,10 +367,11 @@ func (s *server) takeBack(c *gin.Context, do takesBack) {
 	if id != "" && stage == r.Stage {
 		r.Select = id
 	}
+	var shown *reply.Shown
 	if stage != "" {
-		r.shown = gin.H{"stage": stage, "name": page.Capital(stage)}
+		shown = &reply.Shown{Stage: stage, Name: page.Capital(stage)}
 	}
-	s.answer(c, r, now)
+	s.answer(c, r, now, shown)
 }
 
 // show answers with the page as it is, for another selection.
@@ -496,91 +380,53 @@ func (s *server) show(c *gin.Context) {
 	if !ok {
 		return
 	}
-	now, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
+	now, err := s.crew(c).Job(c.Request.Context(), c.Param("id"), s.who(c).ID)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	s.answer(c, r, now)
+	s.answer(c, r, now, nil)
 }
 
 // answer sends the parts of the page that were asked for.
-func (s *server) answer(c *gin.Context, r request, now store.Current) {
-	v, err := s.viewOf(c, now, r.Stage, r.Select)
+func (s *server) answer(c *gin.Context, r reply.Request, now store.Current, shown *reply.Shown) {
+	asked, _ := url.ParseQuery(strings.TrimPrefix(r.Asked, "?")) // what is none asks for nothing
+	j, err := s.jobOf(c, now, r.Stage, asked)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	v.OpenPassed, v.Trying = r.Passed, r.Try
-	if asked, err := url.ParseQuery(strings.TrimPrefix(r.Asked, "?")); err == nil {
-		v.Asked = asked
+	a, err := j.Of(s.pages, r, func(v *page.View) { s.dress(c, v) })
+	if err != nil {
+		s.fail(c, err)
+		return
 	}
-	usualWeights(c, v)
-	parts := r.Parts
-	if len(parts) == 0 {
-		parts = []string{"page"}
-	}
-	out := map[string]string{}
-	for _, part := range parts {
-		switch part {
-		case "page", "findings", "drawing", "to-check":
-			var b strings.Builder
-			if err := s.pages.Write(&b, part, v); err != nil {
-				s.fail(c, err)
-				return
-			}
-			out[part] = b.String()
-		case "live":
-			out[part] = string(v.Roof().Layer())
-		}
-	}
-	c.JSON(http.StatusOK, gin.H{"revision": now.Revision, "parts": out, "shown": r.shown})
+	a.Shown = shown
+	c.JSON(http.StatusOK, a)
 }
 
 // refuse says why an edit cannot be: at its field where there is one.
-func (s *server) refuse(c *gin.Context, r request, err error) {
-	var wrong form.Errors
-	var refusal *job.Refusal
+func (s *server) refuse(c *gin.Context, r reply.Request, err error) {
 	var conflict *store.Conflict
+	var built *store.BuiltOn
+	var fault *store.Fault
+	var role *people.Refusal
+	if errors.As(err, &role) {
+		role.Names, _ = s.crew(c).Leads(c.Request.Context()) // without names it says enough
+	}
 	switch {
-	case errors.As(err, &wrong):
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": page.Capital(wrong.Error()), "fields": wrong}})
-	case errors.As(err, &refusal):
-		at := form.Errors{}
-		says := []string{}
-		for _, p := range refusal.Problems {
-			placed := p.Path == "reason" // of the form that signs or reopens
-			if placed {
-				at["reason"] = p.Says
-			}
-			for key := range r.Fields {
-				if !strings.HasSuffix("."+p.Path, "."+strings.ReplaceAll(key, ".up", ".z_mm")) {
-					continue
-				}
-				placed = true
-				if at[key] == "" { // the first is the nearest to what was typed
-					at[key] = p.Says
-				}
-			}
-			if !placed {
-				says = append(says, p.Error())
-			}
-		}
-		if len(says) == 0 {
-			says = []string{at.Error()}
-		}
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": page.Capital(strings.Join(says, "; ")), "fields": at}})
-	case errors.As(err, &conflict):
-		theirs := []gin.H{}
-		for _, t := range conflict.Theirs {
-			theirs = append(theirs, gin.H{"author": t.Author, "says": t.Says, "at": t.At})
-		}
-		c.JSON(http.StatusConflict, gin.H{"error": gin.H{"says": page.Capital(conflict.Error()) + ". Yours is not written yet: " + r.mine(), "theirs": theirs}})
-	case errors.Is(err, job.ErrSigned), errors.Is(err, store.ErrNothing):
-		c.JSON(http.StatusConflict, gin.H{"error": gin.H{"says": page.Capital(err.Error())}})
-	case errors.Is(err, store.ErrNotFound):
+	case errors.As(err, &fault), errors.Is(err, store.ErrNotFound), errors.As(err, new(*store.Erased)), errors.As(err, new(*store.Unreadable)),
+		errors.Is(err, store.ErrBusy), errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled):
 		s.fail(c, err)
+	case errors.As(err, &conflict):
+		theirs := conflict.Theirs[0]
+		parts, _ := s.crew(c).Shelf(c.Request.Context()) // labels of parts that the job does not carry; it does without
+		clash := reply.Clash{By: theirs.Author, At: theirs.At, Does: theirs.Says, Revision: conflict.Revision, Both: reply.Beside(conflict.Base, conflict.Now, conflict.Mine, parts)}
+		c.JSON(http.StatusConflict, reply.Answer{Error: &reply.Wrong{Says: page.Capital(conflict.Error()) + ". Yours is not written yet: " + r.Typed(), Clash: &clash}})
+	case errors.As(err, &built), errors.Is(err, store.ErrNothing), errors.Is(err, store.ErrReused):
+		c.JSON(http.StatusConflict, reply.Answer{Error: &reply.Wrong{Says: page.Capital(err.Error()) + "."}})
 	default:
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": page.Capital(err.Error())}})
+		status, wrong, _ := r.Refused(err)
+		c.JSON(status, reply.Answer{Error: &wrong})
 	}
 }

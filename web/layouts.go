@@ -80,16 +80,16 @@ func (a ask) wish(system units.System) (w layout.Wish, wrong form.Errors) {
 
 // layout works out one layout and answers with its card.
 func (s *server) layout(c *gin.Context) {
+	v, err := s.jobView(c, "layouts", "")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
 	var a ask
 	dec := json.NewDecoder(c.Request.Body)
 	dec.DisallowUnknownFields()
 	if err := dec.Decode(&a); err != nil {
 		c.JSON(http.StatusBadRequest, gin.H{"error": gin.H{"says": "The page sent something that is no wish: " + err.Error()}})
-		return
-	}
-	v, err := s.jobView(c, "layouts", "")
-	if err != nil {
-		s.fail(c, err)
 		return
 	}
 	a.Effort = max(0, min(a.Effort, layouts.MostEffort))

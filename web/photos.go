@@ -91,14 +91,14 @@ func (s *server) addPhoto(c *gin.Context) {
 		refuse("The caption is longer than 500 letters.")
 		return
 	}
-	id := uuid.NewString()
-	if err := s.jobs.PutPhoto(c.Request.Context(), store.Photo{ID: id, JobID: v.Doc.ID, Kind: photoKinds[format], Data: data}); err != nil {
-		s.fail(c, err)
-		return
+	id, edit := uuid.NewString(), uuid.NewString()
+	if sent := c.PostForm("id"); uuid.Validate(sent) == nil { // sent again, it is one photo
+		edit, id = sent, uuid.NewSHA1(uuid.NameSpaceOID, []byte(sent)).String()
 	}
-	at := s.now().UTC().Format(time.RFC3339)
-	e := job.Edit{ID: uuid.NewString(), Author: v.Person.Name, At: at, Says: "add a photo", Changes: []job.Change{{Do: "add_photo", Item: job.Raw(job.Photo{ID: id, About: about, Caption: caption, At: at})}}}
-	if _, err := s.jobs.Edit(c.Request.Context(), v.Doc.ID, v.Revision, e); err != nil {
+	at := s.Now().UTC().Format(time.RFC3339)
+	sent := store.Made(job.Edit{ID: edit, Author: v.Person.Name, At: at, Says: "add a photo", Changes: []job.Change{{Do: "add_photo", Item: job.Raw(job.Photo{ID: id, About: about, Caption: caption, At: at})}}}, v.Person.ID, v.Revision)
+	sent.Photo = &store.Photo{ID: id, Kind: photoKinds[format], Data: data}
+	if _, err := s.crew(c).Edit(c.Request.Context(), v.Doc.ID, sent); err != nil {
 		if errors.Is(err, job.ErrSigned) {
 			refuse(page.Capital(err.Error()) + ".")
 			return
@@ -110,7 +110,7 @@ func (s *server) addPhoto(c *gin.Context) {
 }
 
 func (s *server) photo(c *gin.Context) {
-	p, err := s.jobs.Photo(c.Request.Context(), c.Param("id"), c.Param("photo"))
+	p, err := s.crew(c).Photo(c.Request.Context(), c.Param("id"), c.Param("photo"))
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -22,45 +22,22 @@ import (
 	"sync"
 	"time"
 
+	"github.com/alexedwards/scs/v2"
 	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
 
 	"velvetroad/core/job"
+	"velvetroad/core/people"
 	"velvetroad/core/shelf"
 	"velvetroad/store"
 	"velvetroad/web/page"
 	"velvetroad/web/page/every"
+	"velvetroad/web/reply"
 	"velvetroad/web/towns"
 )
 
 //go:embed assets
 var assetFiles embed.FS
-
-// Jobs is what the pages need of the database; *store.Store is it.
-type Jobs interface {
-	Ping(ctx context.Context) error
-	Jobs(ctx context.Context, search string) ([]store.Job, error)
-	Job(ctx context.Context, id string) (store.Current, error)
-	History(ctx context.Context, id string) ([]store.Revision, error)
-	Revision(ctx context.Context, id string, number int) (job.Document, error)
-	Create(ctx context.Context, d job.Document, author, says string, at time.Time) (store.Current, error)
-	Edit(ctx context.Context, id string, base int, e job.Edit) (store.Current, error)
-	Undo(ctx context.Context, id, editID, author string, at time.Time) (store.Current, error)
-	Redo(ctx context.Context, id, editID, author string, at time.Time) (store.Current, error)
-	Shelf(ctx context.Context) (shelf.Shelf, error)
-	PutShelf(ctx context.Context, parts shelf.Shelf) error
-	Retired(ctx context.Context) (shelf.Shelf, error)
-	Retire(ctx context.Context, kind, id string, retired bool) error
-	Uses(ctx context.Context) (map[string]int, error)
-	Rigs(ctx context.Context) ([]job.Kept, error)
-	PutRig(ctx context.Context, k job.Kept) error
-	PutPhoto(ctx context.Context, p store.Photo) error
-	Photo(ctx context.Context, jobID, id string) (store.Photo, error)
-	Person(ctx context.Context) (store.Person, error)
-	Archive(ctx context.Context, id string, archived bool) error
-	Currency(ctx context.Context) (string, error)
-	SetCurrency(ctx context.Context, code string) error
-}
 
 // maxBody is the largest request that is read: a job file and a little more.
 const maxBody = job.MaxFile + 64<<10
@@ -73,12 +50,25 @@ const timeLimit = 15 * time.Second
 const contentPolicy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 
 type server struct {
-	jobs   Jobs
-	log    *slog.Logger
-	now    func() time.Time
-	pages  *page.Pages
-	assets map[string]asset
-	places func() ([]towns.Town, error) // read when somebody asks first
+	Config
+	db       *store.Store
+	events   *store.Events
+	ending   <-chan struct{} // closed when the program is told to stop
+	sessions *scs.SessionManager
+	pages    *page.Pages
+	assets   map[string]asset
+	places   func() ([]towns.Town, error) // read when somebody asks first
+}
+
+// Config is how a server is reached, and what it works with.
+type Config struct {
+	Log *slog.Logger
+	Now func() time.Time
+
+	Hosts []string // names besides this machine's own by which it is asked for
+	TLS   bool     // pages come by https alone: from this program or from a proxy before it
+	Proxy bool     // a proxy before it says who asks (X-Forwarded-For)
+	Here  bool     // only this machine reaches it: the demo's people sign in by one touch
 }
 
 type asset struct {
@@ -87,10 +77,21 @@ type asset struct {
 	version string
 }
 
-// New makes the handler of all pages. Now is the clock. It answers requests for this
-// machine's loopback names, and for the hosts given besides.
-func New(jobs Jobs, log *slog.Logger, now func() time.Time, hosts ...string) (http.Handler, error) {
-	s := &server{jobs: jobs, log: log, now: now, assets: map[string]asset{}}
+// New makes the handler of all pages. It answers requests for this machine's loopback
+// names, and for the hosts of the configuration. Events of the database are handed on
+// until the context ends.
+func New(ctx context.Context, db *store.Store, config Config) (http.Handler, error) {
+	s := &server{Config: config, db: db, assets: map[string]asset{}, events: db.Listen(ctx, config.Log), ending: ctx.Done(), sessions: scs.New()}
+	sessions, err := db.Sessions()
+	if err != nil {
+		return nil, err
+	}
+	s.sessions.Store, s.sessions.HashTokenInStore = sessions, true
+	s.sessions.Lifetime = sessionLasts
+	s.sessions.Cookie.Name, s.sessions.Cookie.SameSite, s.sessions.Cookie.Secure = "session", http.SameSiteLaxMode, config.TLS
+	if config.TLS {
+		s.sessions.Cookie.Name = "__Host-session" // of this host alone, by https alone
+	}
 	s.places = sync.OnceValues(func() ([]towns.Town, error) {
 		file, err := assetFiles.Open("assets/towns.tsv.gz")
 		if err != nil {
@@ -102,58 +103,18 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time, hosts ...string) (ht
 	if err := s.readAssets(); err != nil {
 		return nil, err
 	}
-	var err error
 	if s.pages, err = page.New(s.link, every.Stage...); err != nil {
 		return nil, err
 	}
-
-	gin.SetMode(gin.ReleaseMode)
-	r := gin.New()
-	r.Use(s.guard, gzip.Gzip(gzip.DefaultCompression))
-	r.NoRoute(func(c *gin.Context) { s.fail(c, store.ErrNotFound) })
-	r.GET("/healthz", s.healthz)
-	r.GET("/assets/*name", s.asset)
-	r.GET("/", s.board)
-	r.POST("/jobs", s.create)
-	r.POST("/jobs/import", s.importJob)
-	r.GET("/shelf", s.shelf)
-	r.GET("/shelf.json", s.shelfFile)
-	r.POST("/shelf", s.bringShelf)
-	r.POST("/shelf/:kind", s.addPart)
-	r.POST("/shelf/sheet", s.takeSheet)
-	r.POST("/shelf/estimate", s.estimate)
-	r.POST("/shelf/prices", s.prices)
-	r.POST("/shelf/retire", s.retire)
-	r.GET("/rules", s.rules)
-	r.GET("/jobs/:id", s.open)
-	r.GET("/jobs/:id/export", s.export)
-	r.GET("/jobs/:id/print", s.printed("print"))
-	r.GET("/jobs/:id/customer", s.printed("customer"))
-	r.GET("/jobs/:id/markout.csv", s.markoutCSV)
-	r.GET("/jobs/:id/markout.svg", s.markoutSVG)
-	r.GET("/jobs/:id/markout.pdf", s.markoutPDF)
-	r.GET("/jobs/:id/markout.dxf", s.markoutDXF)
-	r.GET("/jobs/:id/wirings", s.wirings)
-	r.GET("/jobs/:id/:stage", s.stage)
-	r.POST("/jobs/:id/copy", s.copyJob)
-	r.POST("/jobs/:id/archive", s.archive)
-	r.POST("/jobs/:id/outline", s.outlineFile)
-	r.POST("/jobs/:id/rig", s.keepRig)
-	r.POST("/jobs/:id/photos", s.addPhoto)
-	r.GET("/jobs/:id/photos/:photo", s.photo)
-	api := r.Group("/api/jobs/:id")
-	api.POST("/edit", s.edit)
-	api.POST("/fields", s.fields)
-	api.POST("/undo", s.undo)
-	api.POST("/redo", s.redo)
-	api.POST("/show", s.show)
-	api.POST("/layouts", s.layout)
-
+	routes, err := s.routes()
+	if err != nil {
+		return nil, err
+	}
 	protection := http.NewCrossOriginProtection()
-	all := protection.Handler(r)
+	all := protection.Handler(routes)
 	bounded := http.TimeoutHandler(all, timeLimit, "It took too long, and it is not known whether it was saved. Load the page again and look.")
 	return http.HandlerFunc(func(w http.ResponseWriter, q *http.Request) {
-		if !answers(q.Host, hosts) {
+		if !answers(q.Host, config.Hosts) {
 			http.Error(w, "This program does not answer to that name. Use the address that it printed when it started, or name the host in ALLOWED_HOSTS.", http.StatusMisdirectedRequest)
 			return
 		}
@@ -161,12 +122,96 @@ func New(jobs Jobs, log *slog.Logger, now func() time.Time, hosts ...string) (ht
 			http.Error(w, "The address has a character that no text has. Type it again, or go back.", http.StatusBadRequest)
 			return
 		}
-		if strings.HasSuffix(q.URL.Path, "/layouts") && q.Method == http.MethodPost {
-			all.ServeHTTP(w, q) // it bounds itself, and ends with the best so far
+		if config.TLS {
+			w.Header().Set("Strict-Transport-Security", "max-age=31536000")
+		}
+		if unbounded(q) {
+			all.ServeHTTP(w, q)
 			return
 		}
 		bounded.ServeHTTP(w, q)
 	}), nil
+}
+
+// unbounded tells which requests bound themselves: a search, which ends with the best so
+// far, and a page's events.
+func unbounded(q *http.Request) bool {
+	return strings.HasSuffix(q.URL.Path, "/layouts") && q.Method == http.MethodPost || strings.HasPrefix(q.URL.Path, "/api/") && strings.HasSuffix(q.URL.Path, "/events")
+}
+
+// routes are all addresses. What is above "inside" needs nobody signed in; may names what
+// not every role may do.
+func (s *server) routes() (http.Handler, error) {
+	gin.SetMode(gin.ReleaseMode)
+	r := gin.New()
+	r.ForwardedByClientIP = s.Proxy
+	proxies := []string(nil)
+	if s.Proxy {
+		proxies = []string{"127.0.0.0/8", "::1", "10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16", "fc00::/7"}
+	}
+	if err := r.SetTrustedProxies(proxies); err != nil {
+		return nil, err
+	}
+	r.Use(s.guard, gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPathsRegexs([]string{"/events$"})))
+	r.NoRoute(func(c *gin.Context) { s.fail(c, store.ErrNotFound) })
+	r.GET("/healthz", s.healthz)
+	r.GET("/assets/*name", s.asset)
+	r.GET("/sign-in", s.signInPage)
+	r.POST("/sign-in", s.signIn)
+	r.POST("/sign-in/demo", s.signInDemo)
+	r.POST("/sign-in/first", s.first)
+	r.GET("/join/:token", s.joinPage)
+	r.POST("/join/:token", s.join)
+	r.GET("/papers/:token", s.papers)
+
+	in := r.Group("", s.inside)
+	book, shelve, share, erase, invite := s.may(people.Book), s.may(people.Shelve), s.may(people.Share), s.may(people.Erase), s.may(people.Invite)
+	in.GET("/", s.board)
+	in.POST("/sign-out", s.signOut)
+	in.GET("/people", s.people)
+	in.POST("/people", invite, s.addPerson)
+	in.POST("/people/:person/:do", s.alterPerson)
+	in.POST("/jobs", book, s.create)
+	in.POST("/jobs/import", book, s.importJob)
+	in.GET("/shelf", s.shelf)
+	in.GET("/shelf.json", s.shelfFile)
+	in.POST("/shelf", shelve, s.bringShelf)
+	in.POST("/shelf/:kind", shelve, s.addPart)
+	in.POST("/shelf/sheet", shelve, s.takeSheet)
+	in.POST("/shelf/estimate", shelve, s.estimate)
+	in.POST("/shelf/prices", shelve, s.prices)
+	in.POST("/shelf/retire", shelve, s.retire)
+	in.GET("/rules", s.rules)
+	in.GET("/jobs/:id", s.open)
+	in.GET("/jobs/:id/export", s.export)
+	in.GET("/jobs/:id/print", s.printed)
+	in.GET("/jobs/:id/customer", func(c *gin.Context) { s.handover(c, http.StatusOK, "") })
+	in.GET("/jobs/:id/markout.csv", s.markoutCSV)
+	in.GET("/jobs/:id/markout.svg", s.markoutSVG)
+	in.GET("/jobs/:id/markout.pdf", s.markoutPDF)
+	in.GET("/jobs/:id/markout.dxf", s.markoutDXF)
+	in.GET("/jobs/:id/wirings", s.wirings)
+	in.GET("/jobs/:id/data", erase, s.data)
+	in.GET("/jobs/:id/:stage", s.stage)
+	in.POST("/jobs/:id/copy", book, s.copyJob)
+	in.POST("/jobs/:id/archive", book, s.archive)
+	in.POST("/jobs/:id/share", share, s.share)
+	in.POST("/jobs/:id/withdraw", share, s.withdraw)
+	in.POST("/jobs/:id/erase", erase, s.erase)
+	in.POST("/jobs/:id/outline", s.outlineFile)
+	in.POST("/jobs/:id/rig", s.keepRig)
+	in.POST("/jobs/:id/photos", s.addPhoto)
+	in.GET("/jobs/:id/photos/:photo", s.photo)
+	api := in.Group("/api/jobs/:id")
+	api.POST("/edit", s.edit)
+	api.POST("/fields", s.edit)
+	api.POST("/undo", s.undo)
+	api.POST("/redo", s.redo)
+	api.POST("/show", s.show)
+	api.POST("/layouts", s.layout)
+	api.GET("/events", s.watch)
+	api.GET("/carry", s.carry)
+	return r, nil
 }
 
 // answers tells whether a request's Host is one of this server's names. A page of another
@@ -208,8 +253,8 @@ func (s *server) guard(c *gin.Context) {
 	}
 	defer func() {
 		if r := recover(); r != nil {
-			s.log.Error("a page failed", "path", c.Request.URL.Path, "panic", r)
-			s.fail(c, errors.New("the program made a mistake, which is logged; load the page again and look whether it was saved"))
+			s.Log.Error("a page failed", "path", c.Request.URL.Path, "panic", r)
+			s.fail(c, errors.New("a panic"))
 		}
 	}()
 	c.Next()
@@ -236,7 +281,7 @@ func (s *server) readAssets() error {
 func (s *server) towns(asked string) []towns.Town {
 	list, err := s.places()
 	if err != nil {
-		s.log.Error("the list of towns cannot be read", "error", err)
+		s.Log.Error("the list of towns cannot be read", "error", err)
 	}
 	return towns.Find(list, asked, 6)
 }
@@ -257,7 +302,7 @@ func (s *server) link(name string) string {
 }
 
 func (s *server) healthz(c *gin.Context) {
-	if err := s.jobs.Ping(c.Request.Context()); err != nil {
+	if err := s.db.Ping(c.Request.Context()); err != nil {
 		c.String(http.StatusServiceUnavailable, "the database does not answer")
 		return
 	}
@@ -286,22 +331,39 @@ func (s *server) upload(c *gin.Context, refuse func(says string)) (file multipar
 
 // fail answers with a page that says what is wrong; fetches get it as JSON.
 func (s *server) fail(c *gin.Context, err error) {
-	status := http.StatusInternalServerError
-	says := err.Error()
+	status, says, back := http.StatusInternalServerError, "", ""
 	var tooLarge *http.MaxBytesError
+	var erased *store.Erased
+	var fault *store.Fault
+	var unreadable *store.Unreadable
+	var role *people.Refusal
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		status, says = http.StatusNotFound, "There is nothing at this address: the job may never have been, or the link is cut short."
+	case errors.As(err, &erased):
+		status, says = http.StatusGone, page.Capital(erased.Error())+"."
 	case errors.As(err, &tooLarge):
 		status, says = http.StatusRequestEntityTooLarge, "That is over 4 MB, larger than any job file or outline; nothing was read."
-	case status == http.StatusInternalServerError:
-		s.log.Error("request failed", "path", c.Request.URL.Path, "error", err)
-		says = "The program could not do that. If you were saving something, load the page again and look whether it is there. " + says
+	case errors.As(err, &role):
+		status, says = http.StatusForbidden, page.Capital(role.Error())+"."
+		if id := c.Param("id"); id != "" {
+			back = "/jobs/" + id
+		}
+	case errors.Is(err, store.ErrBusy):
+		status, says = http.StatusServiceUnavailable, page.Capital(err.Error())+"."
+	case errors.As(err, &fault), errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled):
+		s.Log.Error("the database failed", "path", c.FullPath(), "error", err)
+		status, says = http.StatusServiceUnavailable, "The database does not answer at the moment. If you were saving something, it is not known whether it is saved: load the page again in a minute and look."
+	case errors.As(err, &unreadable):
+		says = page.Capital(unreadable.Error()) + "."
+	default:
+		s.Log.Error("request failed", "path", c.FullPath(), "error", err)
+		says = "The program made a mistake, which is logged. If you were saving something, load the page again and look whether it is there."
 	}
 	if strings.HasPrefix(c.Request.URL.Path, "/api/") {
-		c.AbortWithStatusJSON(status, gin.H{"error": gin.H{"says": says}})
+		c.AbortWithStatusJSON(status, reply.Answer{Error: &reply.Wrong{Says: says, Gone: status == http.StatusNotFound || status == http.StatusGone}})
 		return
 	}
 	c.Abort()
-	s.render(c, status, "error", &page.View{Title: "Not so", Says: says})
+	s.render(c, status, "error", &page.View{Title: "Not so", Says: says, Back: back})
 }

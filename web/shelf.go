@@ -41,16 +41,16 @@ func (s *server) shelf(c *gin.Context) {
 func (s *server) shelfView(c *gin.Context) (v *page.View, err error) {
 	v = &page.View{Title: "Shelf", Asked: c.Request.URL.Query()}
 	var given parts.Given
-	if v.Crew, err = s.jobs.Shelf(c.Request.Context()); err != nil {
+	if v.Crew, err = s.crew(c).Shelf(c.Request.Context()); err != nil {
 		return nil, err
 	}
-	if v.Currency, err = s.jobs.Currency(c.Request.Context()); err != nil {
+	if v.Currency, err = s.crew(c).Currency(c.Request.Context()); err != nil {
 		return nil, err
 	}
-	if given.Retired, err = s.jobs.Retired(c.Request.Context()); err != nil {
+	if given.Retired, err = s.crew(c).Retired(c.Request.Context()); err != nil {
 		return nil, err
 	}
-	if given.Uses, err = s.jobs.Uses(c.Request.Context()); err != nil {
+	if given.Uses, err = s.crew(c).Uses(c.Request.Context()); err != nil {
 		return nil, err
 	}
 	v.Given = given
@@ -183,11 +183,11 @@ func (s *server) prices(c *gin.Context) {
 		s.render(c, http.StatusUnprocessableEntity, "shelf", v)
 		return
 	}
-	if err := s.jobs.PutShelf(c.Request.Context(), changed); err != nil {
+	if err := s.crew(c).PutShelf(c.Request.Context(), changed); err != nil {
 		s.fail(c, err)
 		return
 	}
-	if err := s.jobs.SetCurrency(c.Request.Context(), code); err != nil {
+	if err := s.crew(c).SetCurrency(c.Request.Context(), code); err != nil {
 		s.fail(c, err)
 		return
 	}
@@ -285,7 +285,7 @@ func (s *server) shelve(c *gin.Context, kind string, object map[string]any, crew
 	if len(wrong) > 0 {
 		return wrong
 	}
-	if err := s.jobs.PutShelf(c.Request.Context(), brought); err != nil {
+	if err := s.crew(c).PutShelf(c.Request.Context(), brought); err != nil {
 		return []string{"The shelf could not be written; nothing was changed: " + err.Error()}
 	}
 	return nil
@@ -294,7 +294,7 @@ func (s *server) shelve(c *gin.Context, kind string, object map[string]any, crew
 // retire takes a part off the shelf, or brings it back.
 func (s *server) retire(c *gin.Context) {
 	kind, id, _ := strings.Cut(c.PostForm("part"), "/")
-	if err := s.jobs.Retire(c.Request.Context(), kind, id, c.PostForm("back") == ""); err != nil {
+	if err := s.crew(c).Retire(c.Request.Context(), kind, id, c.PostForm("back") == ""); err != nil {
 		s.fail(c, err)
 		return
 	}
@@ -404,7 +404,7 @@ func (s *server) beside(c *gin.Context, v *page.View, given sheetpage.Given) {
 	if c.PostForm("do") == "save" && len(problems) == 0 {
 		brought, err := sheet.Shelf(given.Rows)
 		if err == nil {
-			err = s.jobs.PutShelf(c.Request.Context(), brought)
+			err = s.crew(c).PutShelf(c.Request.Context(), brought)
 		}
 		if err != nil {
 			s.fail(c, err)
@@ -423,7 +423,7 @@ func (s *server) beside(c *gin.Context, v *page.View, given sheetpage.Given) {
 
 // shelfFile gives the crew's shelf as JSON, as bringShelf reads it.
 func (s *server) shelfFile(c *gin.Context) {
-	crew, err := s.jobs.Shelf(c.Request.Context())
+	crew, err := s.crew(c).Shelf(c.Request.Context())
 	if err != nil {
 		s.fail(c, err)
 		return

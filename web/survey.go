@@ -18,6 +18,7 @@ import (
 	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/store"
 	"velvetroad/web/form"
 	"velvetroad/web/page"
 )
@@ -25,6 +26,11 @@ import (
 // outlineFile takes the roof's outline from an uploaded drawing or list of
 // corners. What cannot be is said on a page of its own; nothing has changed then.
 func (s *server) outlineFile(c *gin.Context) {
+	now, _, err := s.read(c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
 	refuse := func(says string) {
 		s.render(c, http.StatusUnprocessableEntity, "error", &page.View{Title: "No outline in it", Says: page.Capital(strings.TrimSuffix(says, ".")) + ". Nothing was changed.", Back: "/jobs/" + c.Param("id") + "/survey"})
 	}
@@ -33,23 +39,13 @@ func (s *server) outlineFile(c *gin.Context) {
 		return
 	}
 	defer file.Close()
-	now, _, err := s.read(c)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
 	outline, err := readOutlineFile(file, name, now.Document.Units)
 	if err != nil {
 		refuse(name + ": " + err.Error())
 		return
 	}
-	person, err := s.jobs.Person(c.Request.Context())
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	e := job.Edit{ID: uuid.NewString(), Author: person.Name, At: s.now().UTC().Format(time.RFC3339), Says: "take the outline from " + name, Changes: form.SetOutline(outline)}
-	if _, err := s.jobs.Edit(c.Request.Context(), now.Document.ID, now.Revision, e); err != nil {
+	e := job.Edit{ID: uuid.NewString(), Author: s.who(c).Name, At: s.Now().UTC().Format(time.RFC3339), Says: "take the outline from " + name, Changes: form.SetOutline(outline)}
+	if _, err := s.crew(c).Edit(c.Request.Context(), now.Document.ID, store.Made(e, s.who(c).ID, now.Revision)); err != nil {
 		var refusal *job.Refusal
 		if errors.As(err, &refusal) || errors.Is(err, job.ErrSigned) {
 			refuse(name + ": " + err.Error())
@@ -118,13 +114,13 @@ func (s *server) keepRig(c *gin.Context) {
 	if !kept || c.PostForm("new") != "" {
 		id = uuid.NewString()
 	}
-	if err := s.jobs.PutRig(c.Request.Context(), v.Doc.Keep(id, fmt.Sprintf("job %d", v.Doc.Number))); err != nil {
+	if err := s.crew(c).PutRig(c.Request.Context(), v.Doc.Keep(id, fmt.Sprintf("job %d", v.Doc.Number))); err != nil {
 		s.fail(c, err)
 		return
 	}
 	if id != v.Doc.RigFrom {
-		e := job.Edit{ID: uuid.NewString(), Author: v.Person.Name, At: s.now().UTC().Format(time.RFC3339), Says: "keep the rig in the collection", Changes: []job.Change{{Do: "set_job", Fields: job.Fields("rig_from", id)}}}
-		if _, err := s.jobs.Edit(c.Request.Context(), v.Doc.ID, v.Revision, e); err != nil && !errors.Is(err, job.ErrSigned) {
+		e := job.Edit{ID: uuid.NewString(), Author: v.Person.Name, At: s.Now().UTC().Format(time.RFC3339), Says: "keep the rig in the collection", Changes: []job.Change{{Do: "set_job", Fields: job.Fields("rig_from", id)}}}
+		if _, err := s.crew(c).Edit(c.Request.Context(), v.Doc.ID, store.Made(e, s.who(c).ID, v.Revision)); err != nil && !errors.Is(err, job.ErrSigned) {
 			s.fail(c, err)
 			return
 		}

@@ -2,8 +2,8 @@ package web
 
 import (
 	"context"
-	"fmt"
 	"net/http"
+	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -11,24 +11,24 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"velvetroad/core/plan"
 	"velvetroad/store"
 	"velvetroad/web/page"
 	"velvetroad/web/page/history"
 	"velvetroad/web/page/survey"
+	"velvetroad/web/reply"
 )
 
-type takesBack func(ctx context.Context, id, editID, author string, at time.Time) (store.Current, error)
+type takesBack func(crew store.Crew, ctx context.Context, id, editID string, by store.Person, at time.Time) (store.Current, error)
 
 func (s *server) render(c *gin.Context, status int, name string, v *page.View) {
 	v.Light = light(c)
 	if v.Person.Name == "" {
-		v.Person, _ = s.person(c) // an error page must not fail for want of a name
+		v.Person = s.who(c)
 	}
 	var b strings.Builder
 	if err := s.pages.Write(&b, name, v); err != nil {
-		s.log.Error("a page failed", "name", name, "error", err)
-		c.String(http.StatusInternalServerError, "The page could not be made; nothing was changed.")
+		s.Log.Error("a page failed", "name", name, "error", err)
+		c.String(http.StatusInternalServerError, "The page could not be made, which is logged. If you were saving something, load the page again and look.")
 		return
 	}
 	c.Data(status, "text/html; charset=utf-8", []byte(b.String()))
@@ -42,63 +42,66 @@ func light(c *gin.Context) string {
 	return "day"
 }
 
+// jobView is a page of the request's job.
 func (s *server) jobView(c *gin.Context, stage, selected string) (*page.View, error) {
-	now, err := s.jobs.Job(c.Request.Context(), c.Param("id"))
-	if err != nil {
-		return nil, err
-	}
-	return s.viewOf(c, now, stage, selected)
-}
-
-func (s *server) viewOf(c *gin.Context, now store.Current, stage, selected string) (*page.View, error) {
 	if !s.pages.Has(stage) {
 		return nil, store.ErrNotFound
 	}
-	crew, err := s.jobs.Shelf(c.Request.Context())
+	now, err := s.crew(c).Job(c.Request.Context(), c.Param("id"), s.who(c).ID)
 	if err != nil {
 		return nil, err
 	}
-	v := &page.View{Asked: c.Request.URL.Query(), Light: light(c), Stage: stage, Doc: now.Document, Crew: crew, Revision: now.Revision, Undo: page.Step(now.Undo), Redo: page.Step(now.Redo), Towns: s.towns}
-	if selected != "" {
-		v.Marked = strings.Split(selected, ",")
-		v.Select = v.Marked[len(v.Marked)-1]
+	j, err := s.jobOf(c, now, stage, c.Request.URL.Query())
+	if err != nil {
+		return nil, err
 	}
-	if now.Plan != nil {
-		v.Plan = *now.Plan // an edit's plan was worked out when it was made
-	} else {
-		v.Plan = plan.Of(now.Document, crew)
+	v := j.View(stage, selected, c.Request.URL.Query())
+	s.dress(c, v)
+	return v, nil
+}
+
+// jobOf reads what else a page of a job is made of.
+func (s *server) jobOf(c *gin.Context, now store.Current, stage string, asked url.Values) (j reply.Job, err error) {
+	if !s.pages.Has(stage) {
+		return j, store.ErrNotFound
+	}
+	ctx, crew := c.Request.Context(), s.crew(c)
+	j = reply.Job{Revision: now.Revision, Document: now.Document, Plan: now.Plan, Person: s.who(c), Undo: page.Step(now.Undo), Redo: page.Step(now.Redo), Towns: s.towns}
+	if j.Shelf, err = crew.Shelf(ctx); err != nil {
+		return j, err
+	}
+	if j.Currency, err = crew.Currency(ctx); err != nil {
+		return j, err
 	}
 	if stage == survey.Stage.Key {
-		if v.Rigs, err = s.jobs.Rigs(c.Request.Context()); err != nil {
-			return nil, err
+		if j.Rigs, err = crew.Rigs(ctx); err != nil {
+			return j, err
 		}
 	}
 	if stage == history.Stage.Key {
-		if n, err := strconv.Atoi(v.Asked.Get("beside")); err == nil {
-			past, err := s.jobs.Revision(c.Request.Context(), now.Document.ID, n)
+		if n, err := strconv.Atoi(asked.Get("beside")); err == nil {
+			past, err := crew.Revision(ctx, now.Document.ID, n)
 			if err != nil {
-				return nil, err
+				return j, err
 			}
-			v.Earlier = &page.Earlier{Number: n, Document: past}
+			j.Earlier = &page.Earlier{Number: n, Document: past}
 		}
-		steps, err := s.jobs.History(c.Request.Context(), now.Document.ID)
-		if err != nil {
-			return nil, err
-		}
-		for _, r := range steps {
-			v.Revisions = append(v.Revisions, page.Revision{Number: r.Number, Author: r.Author, Says: r.Says, Reason: r.Reason, At: r.At})
-		}
+		j.History, err = s.history(c, now.Document.ID)
 	}
-	if v.Currency, err = s.jobs.Currency(c.Request.Context()); err != nil {
-		return nil, err
-	}
-	v.Title = fmt.Sprintf("Job %d, %s", now.Document.Number, stage)
-	v.Person, err = s.person(c)
-	return v, err
+	return j, err
 }
 
-// person is who works here, as the pages name them.
-func (s *server) person(c *gin.Context) (page.Person, error) {
-	p, err := s.jobs.Person(c.Request.Context())
-	return page.Person{Name: p.Name, Role: p.Role}, err
+// history is what was done to a job, newest first.
+func (s *server) history(c *gin.Context, id string) (out []page.Revision, err error) {
+	steps, err := s.crew(c).History(c.Request.Context(), id)
+	for _, r := range steps {
+		out = append(out, page.Revision{Number: r.Number, Author: r.Author, Says: r.Says, Reason: r.Reason, At: r.At})
+	}
+	return out, err
+}
+
+// dress gives a page what this device chose.
+func (s *server) dress(c *gin.Context, v *page.View) {
+	v.Light = light(c)
+	usualWeights(c, v)
 }

@@ -2,11 +2,9 @@ package web_test
 
 import (
 	"bytes"
-	"context"
 	"encoding/binary"
 	"encoding/csv"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"hash/crc32"
 	"html"
@@ -36,6 +34,7 @@ import (
 	"velvetroad/core/geom"
 	"velvetroad/core/job"
 	"velvetroad/core/option"
+	"velvetroad/core/people"
 	"velvetroad/core/plan"
 	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
@@ -47,40 +46,86 @@ import (
 	"velvetroad/store/storetest"
 	"velvetroad/web"
 	"velvetroad/web/page/parts"
+	"velvetroad/web/reply"
 )
 
 var clock = func() time.Time { return time.Date(2026, 6, 1, 12, 0, 0, 0, time.UTC) }
 
 type site struct {
-	t *testing.T
+	t testing.TB
 	*httptest.Server
-	store   *store.Store
+	db      *store.Store
+	store   store.Crew // the demo's
+	lead    store.Person
+	session string // cookie of whoever is signed in; empty: nobody
 	handler http.Handler
 }
+
+// job is a job as its lead sees it.
+func (s site) job(id string) (store.Current, error) { return s.store.Job(s.t.Context(), id, s.lead.ID) }
 
 // direct asks without a network in between: a server that stops reading an
 // oversized body may close the connection before a client has read the answer.
 func (s site) direct(r *http.Request) *httptest.ResponseRecorder {
 	w := httptest.NewRecorder()
+	r.Header.Set("Cookie", s.session)
 	s.handler.ServeHTTP(w, r)
 	return w
 }
 
-func open(t *testing.T) site {
+func open(t testing.TB) site {
 	s := storetest.New(t)
 	loaded, err := load.Demo(t.Context(), s)
 	require.NoError(t, err)
 	require.True(t, loaded)
-	handler, err := web.New(s, slog.New(slog.DiscardHandler), clock, "example.com")
+	return serve(t, s, web.Config{Here: true}).as(demo.Lead)
+}
+
+// serve serves a database that has the demo in it.
+func serve(t testing.TB, s *store.Store, config web.Config) site {
+	config.Log, config.Hosts = slog.New(slog.DiscardHandler), append(config.Hosts, "example.com")
+	if config.Now == nil {
+		config.Now = clock
+	}
+	handler, err := web.New(t.Context(), s, config)
 	require.NoError(t, err)
 	server := httptest.NewServer(handler)
 	t.Cleanup(server.Close)
-	return site{t, server, s, handler}
+	crews, err := s.Crews(t.Context())
+	require.NoError(t, err)
+	return site{t: t, Server: server, db: s, store: s.Crew(crews[0].ID), handler: handler}
+}
+
+// as signs in as one of the demo's people.
+func (s site) as(name string) site {
+	all, err := s.store.People(s.t.Context())
+	require.NoError(s.t, err)
+	for _, p := range all {
+		if p.Role == people.Lead && s.lead.ID == 0 {
+			s.lead = p
+		}
+	}
+	for _, p := range all {
+		if p.Name == name {
+			code, _, head := s.post("/sign-in/demo", url.Values{"person": {fmt.Sprint(p.ID)}})
+			require.Equal(s.t, 303, code)
+			s.session, _, _ = strings.Cut(head.Get("Set-Cookie"), ";")
+			if p.Role == people.Lead {
+				s.lead = p
+			}
+			return s
+		}
+	}
+	require.Fail(s.t, "nobody is called "+name)
+	return s
 }
 
 func (s site) do(r *http.Request) (int, string, http.Header) {
 	s.t.Helper()
 	client := http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	if s.session != "" {
+		r.Header.Set("Cookie", strings.TrimPrefix(r.Header.Get("Cookie")+"; "+s.session, "; "))
+	}
 	response, err := client.Do(r)
 	require.NoError(s.t, err)
 	defer response.Body.Close()
@@ -112,11 +157,7 @@ func (s site) page(id, stage string) string {
 type answer struct {
 	Revision int
 	Parts    map[string]string
-	Error    struct {
-		Says   string
-		Fields map[string]string
-		Theirs []struct{ Author, Says string }
-	}
+	Error    reply.Wrong
 }
 
 func (s site) api(id, path string, body any) (int, answer) {
@@ -198,7 +239,7 @@ func TestATownGivesLatitudeZoneAndClimate(t *testing.T) {
 		Changes []any
 	}
 	require.NoError(t, json.Unmarshal([]byte(html.UnescapeString(acts[i][1])), &act))
-	now, err := s.store.Job(t.Context(), kestrel)
+	now, err := s.job(kestrel)
 	require.NoError(t, err)
 	code, _ := s.api(kestrel, "edit", m{"base": now.Revision, "stage": "survey", "id": uuid.NewString(), "says": act.Says, "changes": act.Changes})
 	require.Equal(t, 200, code)
@@ -275,7 +316,7 @@ func TestFieldsAreReadAsPeopleWriteThem(t *testing.T) {
 	assert.Contains(t, got.Error.Says, "set the outline again, or back to the rectangle first")
 	code, got = s.api(marten, "fields", fields("survey", "outline", "form", "square"))
 	require.Equal(t, 200, code, got.Error.Says)
-	start, err := s.store.Job(t.Context(), marten)
+	start, err := s.job(marten)
 	require.NoError(t, err)
 	battery, _ := start.Document.Battery()
 	for _, c := range []struct{ name, key, typed, shown string }{
@@ -305,7 +346,7 @@ func TestFieldsAreReadAsPeopleWriteThem(t *testing.T) {
 		code, got := s.api(marten, "fields", fields("survey", c.name, c.key, c.typed))
 		require.Equal(t, 200, code, "%s: %s", c.key, got.Error.Says)
 	}
-	now, err := s.store.Job(t.Context(), marten)
+	now, err := s.job(marten)
 	require.NoError(t, err)
 	d := now.Document
 	assert.EqualValues(t, 5640, d.Rig.Length)
@@ -335,21 +376,21 @@ func TestFieldsAreReadAsPeopleWriteThem(t *testing.T) {
 		code, got = s.api(marten, "fields", fields("survey", "job", key, ""))
 		require.Equal(t, 200, code, got.Error.Says)
 	}
-	emptied, _ := s.store.Job(t.Context(), marten)
+	emptied, _ := s.job(marten)
 	assert.Nil(t, emptied.Document.Season, "emptied, it is gone")
 	code, got = s.api(marten, "fields", fields("survey", "rig", "factory_cable.conductor", ""))
 	require.Equal(t, 200, code, got.Error.Says)
-	now, _ = s.store.Job(t.Context(), marten)
+	now, _ = s.job(marten)
 	assert.Nil(t, now.Document.Rig.Factory)
 	code, got = s.api(kestrel, "fields", fields("survey", "rig", "roof_load_kg", "220"))
 	require.Equal(t, 200, code, got.Error.Says)
-	now, _ = s.store.Job(t.Context(), kestrel)
+	now, _ = s.job(kestrel)
 	assert.InDelta(t, 99.79, float64(now.Document.Rig.RoofLoad), 0.01, "pounds on an imperial job")
 }
 
 func TestBadInputIsSaidAtItsFieldAndNothingChanges(t *testing.T) {
 	s := open(t)
-	before, err := s.store.Job(t.Context(), marten)
+	before, err := s.job(marten)
 	require.NoError(t, err)
 	built := "built/" + demo.ID("marten/M1")
 	for _, c := range []struct {
@@ -383,7 +424,7 @@ func TestBadInputIsSaidAtItsFieldAndNothingChanges(t *testing.T) {
 	}
 	_, got := s.api(marten, "fields", fields("roof", "panel/"+uuid.NewString(), "feet", "4"))
 	assert.Contains(t, got.Error.Says, "reload the page")
-	after, err := s.store.Job(t.Context(), marten)
+	after, err := s.job(marten)
 	require.NoError(t, err)
 	assert.Equal(t, before, after)
 }
@@ -393,7 +434,7 @@ func TestBadInputIsSaidAtItsFieldAndNothingChanges(t *testing.T) {
 func TestTheSurveyTakesWhatATapeGives(t *testing.T) {
 	s := open(t)
 	doc := func() job.Document {
-		now, err := s.store.Job(t.Context(), marten)
+		now, err := s.job(marten)
 		require.NoError(t, err)
 		return now.Document
 	}
@@ -518,7 +559,7 @@ func TestARigIsKeptAndStartedFrom(t *testing.T) {
 	code, _, header := post("/jobs", "title", "Another one", "units", "metric", "rig", caravan.ID)
 	require.Equal(t, 303, code)
 	id := strings.TrimPrefix(header.Get("Location"), "/jobs/")
-	now, err := s.store.Job(t.Context(), id)
+	now, err := s.job(id)
 	require.NoError(t, err)
 	assert.EqualValues(t, 5640, now.Document.Rig.Length)
 	assert.NotEqual(t, caravan.Rig.Obstructions[0].ID, now.Document.Rig.Obstructions[0].ID)
@@ -565,7 +606,7 @@ func TestPhotosAreTakenInAndShown(t *testing.T) {
 	require.NoError(t, png.Encode(&picture, image.NewGray(image.Rect(0, 0, 40, 30))))
 	code, body := upload("hatch.png", picture.Bytes(), demo.ID("marten/Roof hatch"))
 	require.Equal(t, 303, code, body)
-	now, err := s.store.Job(t.Context(), marten)
+	now, err := s.job(marten)
 	require.NoError(t, err)
 	require.Len(t, now.Document.Photos, 1)
 	at := "/jobs/" + marten + "/photos/" + now.Document.Photos[0].ID
@@ -594,7 +635,7 @@ func TestPhotosAreTakenInAndShown(t *testing.T) {
 	taken := slices.Concat(plain.Bytes()[:2], []byte{0xff, 0xe1, 0, byte(len(exif) + 2)}, exif, plain.Bytes()[2:])
 	code, body = upload("taken.jpg", taken, "")
 	require.Equal(t, 303, code, body)
-	now, err = s.store.Job(t.Context(), marten)
+	now, err = s.job(marten)
 	require.NoError(t, err)
 	_, body, _ = s.get("/jobs/" + marten + "/photos/" + now.Document.Photos[1].ID)
 	assert.NotContains(t, body, "61.2181 N")
@@ -628,14 +669,14 @@ func TestTryingKeepsNothing(t *testing.T) {
 	require.Equal(t, 200, code, got.Error.Says)
 	assert.Contains(t, got.Parts["findings"], "A3: overlaps Roof hatch by 180 mm")
 	assert.Contains(t, got.Parts["live"], "free-text")
-	now, err := s.store.Job(t.Context(), marten)
+	now, err := s.job(marten)
 	require.NoError(t, err)
 	assert.EqualValues(t, 3330, now.Document.Panels[2].X)
 }
 
 func TestTwoPeopleAreShownBoth(t *testing.T) {
 	s := open(t)
-	now, _ := s.store.Job(t.Context(), marten)
+	now, _ := s.job(marten)
 	body := fields("survey", "job", "title", "theirs")
 	code, _ := s.api(marten, "fields", body)
 	require.Equal(t, 200, code)
@@ -644,9 +685,27 @@ func TestTwoPeopleAreShownBoth(t *testing.T) {
 	code, got := s.api(marten, "fields", mine)
 	assert.Equal(t, 409, code)
 	assert.Contains(t, got.Error.Says, "changed the same since you looked")
-	assert.Contains(t, got.Error.Says, "Yours is not written yet: job: job “mine”")
-	require.Len(t, got.Error.Theirs, 1)
-	assert.Equal(t, demo.Lead, got.Error.Theirs[0].Author)
+	assert.Contains(t, got.Error.Says, "Yours is not written yet: “mine”")
+	require.NotNil(t, got.Error.Clash)
+	assert.Equal(t, demo.Lead, got.Error.Clash.By)
+	assert.Equal(t, []reply.Both{{What: "Job", Was: now.Document.Title, Theirs: "theirs", Mine: "mine"}}, got.Error.Clash.Both)
+	mine["base"] = got.Error.Clash.Revision
+	code, got = s.api(marten, "fields", mine)
+	assert.Equal(t, 200, code, "who has seen both may write theirs")
+
+	// A page that was opened before a phone recorded the panel as moved.
+	panel := now.Document.Panels[0].ID
+	record := fields("record", "built/"+panel, "outcome", "moved", "reason", "a rib", "x_mm", "900", "y_mm", "300")
+	code, _ = s.api(marten, "fields", record)
+	require.Equal(t, 200, code)
+	stale := fields("record", "built/"+panel, "outcome", "as_planned")
+	stale["base"] = got.Revision
+	code, got = s.api(marten, "fields", stale)
+	require.Equal(t, 409, code, "nothing is overwritten silently")
+	assert.NotEmpty(t, got.Error.Clash.Both)
+	now, _ = s.job(marten)
+	built, _ := shelf.Find(now.Document.Record.Built, panel)
+	assert.Equal(t, job.Moved, built.Outcome)
 }
 
 func TestSigningNeedsAReasonWhileAStopStands(t *testing.T) {
@@ -663,7 +722,7 @@ func TestSigningNeedsAReasonWhileAStopStands(t *testing.T) {
 	assert.Contains(t, got.Error.Fields["reason"], "say why it is signed")
 	code, got = sign("the owner insists and was told in writing")
 	require.Equal(t, 200, code, got.Error.Says)
-	now, _ := s.store.Job(t.Context(), kestrel)
+	now, _ := s.job(kestrel)
 	assert.Equal(t, "the owner insists and was told in writing", now.Document.Record.Signed.Reason)
 	assert.Equal(t, demo.Lead, now.Document.Record.Signed.By)
 	code, got = s.api(kestrel, "fields", fields("survey", "job", "title", "later"))
@@ -706,7 +765,7 @@ func TestJobFilesGoOutAndIn(t *testing.T) {
 	assert.Contains(t, body, "Job 61 is here already")
 	code, _, header = s.upload("job.json", text, "yes")
 	require.Equal(t, 303, code)
-	now, err := s.store.Job(t.Context(), strings.TrimPrefix(header.Get("Location"), "/jobs/"))
+	now, err := s.job(strings.TrimPrefix(header.Get("Location"), "/jobs/"))
 	require.NoError(t, err)
 	assert.Equal(t, 67, now.Document.Number)
 	for name, c := range map[string]struct{ text, says string }{
@@ -787,11 +846,11 @@ func TestLayoutsAreWorkedOutAndTakenOver(t *testing.T) {
 		text = named(text, n+1)
 	}
 	require.NoError(t, json.Unmarshal([]byte(text), &edit))
-	now, err := s.store.Job(t.Context(), id)
+	now, err := s.job(id)
 	require.NoError(t, err)
 	code, a := s.api(id, "edit", m{"base": now.Revision, "stage": "roof", "id": uuid.NewString(), "says": edit.Says, "changes": edit.Changes})
 	require.Equal(t, http.StatusOK, code, a.Error)
-	now, err = s.store.Job(t.Context(), id)
+	now, err = s.job(id)
 	require.NoError(t, err)
 	watts := 0.0
 	for _, p := range now.Document.Panels {
@@ -844,11 +903,11 @@ func TestWiringsAreRankedAndTakenOver(t *testing.T) {
 		Changes []job.Change
 	}
 	require.NoError(t, json.Unmarshal([]byte(text), &edit))
-	now, err := s.store.Job(t.Context(), marten)
+	now, err := s.job(marten)
 	require.NoError(t, err)
 	code, a := s.api(marten, "edit", m{"base": now.Revision, "stage": "strings", "id": uuid.NewString(), "says": edit.Says, "reason": "shade from the trees at the lake", "changes": edit.Changes})
 	require.Equal(t, 200, code, a.Error.Says)
-	now, err = s.store.Job(t.Context(), marten)
+	now, err = s.job(marten)
 	require.NoError(t, err)
 	assert.Len(t, now.Document.Controllers(), 2)
 	assert.Contains(t, s.page(marten, "history"), "shade from the trees at the lake")
@@ -872,13 +931,13 @@ func TestPointsGoFromMarkedToSealed(t *testing.T) {
 			Changes []job.Change
 		}
 		require.NoError(t, json.Unmarshal([]byte(named(found[1], 1)), &edit))
-		now, err := s.store.Job(t.Context(), kestrel)
+		now, err := s.job(kestrel)
 		require.NoError(t, err)
 		code, a := s.api(kestrel, "edit", m{"base": now.Revision, "stage": "markout", "id": uuid.NewString(), "says": edit.Says, "changes": edit.Changes})
 		require.Equal(t, 200, code, a.Error.Says)
 	}
 	states := func() (out []job.TickState) {
-		now, err := s.store.Job(t.Context(), kestrel)
+		now, err := s.job(kestrel)
 		require.NoError(t, err)
 		for _, tick := range now.Document.Record.Ticks {
 			out = append(out, tick.State)
@@ -905,7 +964,7 @@ func TestPointsGoFromMarkedToSealed(t *testing.T) {
 func TestAnOldPanelIsKeptInTheArray(t *testing.T) {
 	s := open(t)
 	old := rig.Obstruction{ID: uuid.NewString(), Label: "Old panel", Kind: "old_panel", Shape: "rectangle", X: 2600, Y: 200, Length: 1190, Width: 540, Height: 60, Old: &rig.OldPanel{Pmax: 95, Vmp: 17.8}}
-	now, err := s.store.Job(t.Context(), kestrel)
+	now, err := s.job(kestrel)
 	require.NoError(t, err)
 	code, a := s.api(kestrel, "edit", m{"base": now.Revision, "stage": "survey", "id": uuid.NewString(), "says": "an old panel", "select": old.ID, "changes": []any{m{"do": "add_obstruction", "item": old}}})
 	require.Equal(t, 200, code, a.Error.Says)
@@ -918,7 +977,7 @@ func TestAnOldPanelIsKeptInTheArray(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(named(found[1], 1)), &edit))
 	code, a = s.api(kestrel, "edit", m{"base": now.Revision + 1, "stage": "survey", "id": uuid.NewString(), "says": edit.Says, "changes": edit.Changes})
 	require.Equal(t, 200, code, a.Error.Says)
-	now, err = s.store.Job(t.Context(), kestrel)
+	now, err = s.job(kestrel)
 	require.NoError(t, err)
 	d := now.Document
 	kept := d.Panels[len(d.Panels)-1]
@@ -977,7 +1036,7 @@ func TestPaperSaysWhatWasBuilt(t *testing.T) {
 // A signed job offers nothing that would change it, whatever is asked for.
 func TestASignedJobStaysAsItIs(t *testing.T) {
 	s := open(t)
-	before, err := s.store.Job(t.Context(), heron)
+	before, err := s.job(heron)
 	require.NoError(t, err)
 	require.NotNil(t, before.Document.Record.Signed)
 	var picture bytes.Buffer
@@ -1003,7 +1062,7 @@ func TestASignedJobStaysAsItIs(t *testing.T) {
 		assert.NotContains(t, page, "Set the outline", stage)
 		assert.NotContains(t, page, "Work out layouts", stage)
 	}
-	after, err := s.store.Job(t.Context(), heron)
+	after, err := s.job(heron)
 	require.NoError(t, err)
 	assert.Equal(t, before.Revision, after.Revision)
 }
@@ -1124,7 +1183,7 @@ func TestCablesSayWhatIsAgainstThem(t *testing.T) {
 // What a page beside the road was asked stays when an edit or an undo renders it again.
 func TestAPageRenderedAnewKeepsWhatItWasAsked(t *testing.T) {
 	s := open(t)
-	now, err := s.store.Job(t.Context(), heron)
+	now, err := s.job(heron)
 	require.NoError(t, err)
 	show := func(stage, asked string) string {
 		code, a := s.api(heron, "show", m{"base": now.Revision, "stage": stage, "asked": asked})
@@ -1221,7 +1280,7 @@ func TestAPortablePanelStandsOutside(t *testing.T) {
 	require.NotNil(t, act)
 	var edit struct{ Changes []job.Change }
 	require.NoError(t, json.Unmarshal([]byte(strings.ReplaceAll(act[1], `"$1"`, fmt.Sprintf("%q", uuid.NewString()))), &edit))
-	now, err := s.store.Job(t.Context(), marten)
+	now, err := s.job(marten)
 	require.NoError(t, err)
 	code, a := s.api(marten, "edit", m{"base": now.Revision, "stage": "roof", "id": uuid.NewString(), "says": "stand it outside", "changes": edit.Changes})
 	require.Equal(t, 200, code, a.Error.Says)
@@ -1396,52 +1455,45 @@ func TestAPartIsTypedFromItsLabel(t *testing.T) {
 }
 
 // broken is a database that fails, or worse.
-type database = web.Jobs
-
-type broken struct {
-	database
-	panics bool
-}
-
-func (b broken) Jobs(context.Context, string) ([]store.Job, error) {
-	if b.panics {
-		panic("a mistake in the program")
-	}
-	return nil, errors.New("connection refused")
-}
-func (broken) Ping(context.Context) error { return errors.New("down") }
-func (broken) Person(context.Context) (store.Person, error) {
-	return store.Person{}, errors.New("down")
-}
-
 func TestFailuresGiveAPageNotATrace(t *testing.T) {
-	for _, panics := range []bool{false, true} {
-		handler, err := web.New(broken{panics: panics}, slog.New(slog.DiscardHandler), clock, "example.com")
-		require.NoError(t, err)
-		w := httptest.NewRecorder()
-		handler.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/", nil))
-		assert.Equal(t, 500, w.Code)
-		assert.NotContains(t, w.Body.String(), "nothing was changed", "it is not known")
-		assert.NotContains(t, w.Body.String(), "goroutine")
-		w = httptest.NewRecorder()
-		handler.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/healthz", nil))
-		assert.Equal(t, 503, w.Code)
+	s := storetest.New(t)
+	_, err := load.Demo(t.Context(), s)
+	require.NoError(t, err)
+	mistake := false
+	now := func() time.Time {
+		if mistake {
+			panic("a mistake in the program")
+		}
+		return clock()
 	}
+	in := serve(t, s, web.Config{Here: true, Now: now}).as(demo.Lead)
+	mistake = true
+	code, body, _ := in.get("/")
+	assert.Equal(t, 500, code)
+	assert.NotContains(t, body, "nothing was changed", "it is not known")
+	assert.NotContains(t, body, "goroutine")
+	mistake = false
+	require.NoError(t, s.Close()) // as if the database had gone
+	for _, path := range []string{"/", "/jobs/" + marten + "/survey", "/shelf"} {
+		code, body, _ = in.get(path)
+		assert.Equal(t, 503, code, path)
+		assert.NotContains(t, body, "sql", "what the driver says stays in the log")
+		assert.NotContains(t, body, "nothing was changed", "it is not known")
+	}
+	code, got := in.api(marten, "edit", m{"id": uuid.NewString(), "stage": "survey", "changes": []m{{"do": "set_job", "fields": m{"title": "x"}}}})
+	assert.Equal(t, 503, code, "never that the edit is wrong")
+	assert.NotContains(t, got.Error.Says, "sql")
+	code, _, _ = in.get("/healthz")
+	assert.Equal(t, 503, code)
 }
 
 func BenchmarkPage(b *testing.B) {
-	s := storetest.New(b)
-	_, err := load.Demo(b.Context(), s)
-	require.NoError(b, err)
-	handler, err := web.New(s, slog.New(slog.DiscardHandler), clock, "example.com")
-	require.NoError(b, err)
+	s := open(b)
 	for _, stage := range []string{"survey", "roof", "cables", "record"} {
 		b.Run(stage, func(b *testing.B) {
 			b.ReportAllocs()
 			for b.Loop() {
-				w := httptest.NewRecorder()
-				handler.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/jobs/"+heron+"/"+stage, nil))
-				require.Equal(b, 200, w.Code)
+				require.Equal(b, 200, s.direct(httptest.NewRequest(http.MethodGet, "/jobs/"+heron+"/"+stage, nil)).Code)
 			}
 		})
 	}
@@ -1496,9 +1548,9 @@ func TestTheBoardArchivesCopiesAndFiltersByDayAndLead(t *testing.T) {
 
 	code, _, header := s.post("/jobs/"+heron+"/copy", nil)
 	require.Equal(t, http.StatusSeeOther, code)
-	copied, err := s.store.Job(t.Context(), strings.TrimPrefix(header.Get("Location"), "/jobs/"))
+	copied, err := s.job(strings.TrimPrefix(header.Get("Location"), "/jobs/"))
 	require.NoError(t, err)
-	was, err := s.store.Job(t.Context(), heron)
+	was, err := s.job(heron)
 	require.NoError(t, err)
 	assert.Equal(t, was.Document.Title+" (copy)", copied.Document.Title)
 	assert.Equal(t, 67, copied.Document.Number)
@@ -1559,7 +1611,7 @@ func TestWhatIsInTheRigAlreadyIsEnteredOnce(t *testing.T) {
 		code, a := s.api(kestrel, "fields", fields("survey", name, typed...))
 		require.Equal(t, 200, code, "%s: %v %v", name, a.Error.Says, a.Error.Fields)
 	}
-	now, err := s.store.Job(t.Context(), kestrel)
+	now, err := s.job(kestrel)
 	require.NoError(t, err)
 	all := now.Document.Controllers()
 	require.Len(t, all, 1)
@@ -1626,7 +1678,7 @@ func TestAJobFileCannotTakeTheLastNumber(t *testing.T) {
 	require.NoError(t, err)
 	code, _, header := s.post("/jobs", url.Values{"title": {"The next one"}, "units": {"metric"}})
 	require.Equal(t, http.StatusSeeOther, code)
-	next, err := s.store.Job(t.Context(), strings.TrimPrefix(header.Get("Location"), "/jobs/"))
+	next, err := s.job(strings.TrimPrefix(header.Get("Location"), "/jobs/"))
 	require.NoError(t, err)
 	assert.Equal(t, 67, next.Document.Number)
 }

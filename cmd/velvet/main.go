@@ -51,6 +51,7 @@ type commands struct {
 	Migrate migrate   `cmd:"" help:"Bring the database to this program's schema."`
 	Export  export    `cmd:"" help:"Write a job of the database as a job file."`
 	Import  importing `cmd:"" help:"Bring a job file into the database."`
+	Person  person    `cmd:"" help:"List, add, invite, block and let in people, and list crews."`
 	Rules   rules     `cmd:"" help:"Print the rule book in Markdown."`
 }
 
@@ -93,6 +94,10 @@ func main() {
 	case errors.As(err, &code):
 		os.Exit(int(code))
 	default:
+		var fault *store.Fault
+		if errors.As(err, &fault) { // whoever types commands may read what the driver says
+			err = fmt.Errorf("%w: %w", err, fault.Unwrap())
+		}
 		fmt.Fprintln(os.Stderr, "velvet:", err)
 		os.Exit(exitUsage)
 	}
@@ -101,8 +106,11 @@ func main() {
 type serve struct {
 	database
 	Hosts []string `env:"ALLOWED_HOSTS" help:"Names besides this machine's own by which it is asked for, as shop.example."`
-	Host  string   `env:"HOST" default:"127.0.0.1" help:"Address to listen on. Keep it to loopback: nobody signs in yet."`
+	Host  string   `env:"HOST" default:"127.0.0.1" help:"Address to listen on. Beyond this machine only when somebody can sign in by a password."`
 	Port  string   `env:"PORT" default:"8080" help:"Port to listen on; 0 for any free one."`
+	Cert  string   `env:"TLS_CERT" help:"Certificate file (PEM): pages are served by https."`
+	Key   string   `env:"TLS_KEY" help:"The certificate's key file (PEM)."`
+	Proxy bool     `env:"BEHIND_PROXY" help:"A proxy before it does https and says who asks (X-Forwarded-For)."`
 }
 
 // Run serves until it is told to stop, then lets what is under way finish.
@@ -111,13 +119,24 @@ func (c serve) Run(ctx context.Context) error {
 }
 
 func (c serve) serve(ctx context.Context, s *store.Store) error {
+	if (c.Cert == "") != (c.Key == "") {
+		return errors.New("a certificate and its key go together: name both, TLS_CERT and TLS_KEY")
+	}
 	if err := s.Migrate(ctx); err != nil {
 		return err
 	}
 	// Pages make much short-lived text: collect it half as often, for some memory.
 	debug.SetGCPercent(200)
 	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
-	handler, err := web.New(s, log, time.Now, append(c.Hosts, c.Host)...)
+	settled, err := s.Settled(ctx)
+	if err != nil {
+		return err
+	}
+	here := loopback(c.Host) && !c.Proxy
+	if !settled && !here {
+		return fmt.Errorf("nobody can sign in by a password yet, so %s would be open to whoever comes first: start it on this machine alone (HOST=127.0.0.1) and set up your crew, or make a link with velvet person invite", c.Host)
+	}
+	handler, err := web.New(ctx, s, web.Config{Log: log, Now: time.Now, Hosts: append(c.Hosts, c.Host), TLS: c.Cert != "" || c.Proxy, Proxy: c.Proxy, Here: here})
 	if err != nil {
 		return err
 	}
@@ -125,14 +144,24 @@ func (c serve) serve(ctx context.Context, s *store.Store) error {
 	if err != nil {
 		return fmt.Errorf("cannot listen on %s:%s: %w; choose another with PORT", c.Host, c.Port, err)
 	}
-	server := &http.Server{Handler: handler, ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 30 * time.Second, WriteTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}
-	person, err := s.Person(ctx)
-	if err != nil {
-		return err
+	server := &http.Server{Handler: handler, ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 30 * time.Second, WriteTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
+		ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelWarn)}
+	scheme := "http"
+	if c.Cert != "" {
+		scheme = "https"
 	}
-	fmt.Printf("Velvet Road is at http://%s as %s, %s. Nobody signs in yet: keep it on this machine. Ctrl+C stops it.\n", listener.Addr(), person.Name, person.Role)
+	fmt.Printf("Velvet Road is at %s://%s (Ctrl+C stops it)\n", scheme, listener.Addr())
+	if crews, err := s.Crews(ctx); err == nil && here && slices.ContainsFunc(crews, func(a store.About) bool { return a.Demo }) {
+		fmt.Println("The demo's people sign in there by one touch, from this machine alone.")
+	}
 	failed := make(chan error, 1)
-	go func() { failed <- server.Serve(listener) }()
+	go func() {
+		if c.Cert != "" {
+			failed <- server.ServeTLS(listener, c.Cert, c.Key)
+			return
+		}
+		failed <- server.Serve(listener)
+	}()
 	select {
 	case err := <-failed:
 		return err
@@ -141,6 +170,12 @@ func (c serve) serve(ctx context.Context, s *store.Store) error {
 	grace, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 	defer cancel()
 	return server.Shutdown(grace)
+}
+
+// loopback tells whether an address is this machine's alone.
+func loopback(host string) bool {
+	ip := net.ParseIP(host)
+	return host == "localhost" || ip != nil && ip.IsLoopback()
 }
 
 type check struct {
@@ -487,61 +522,6 @@ type migrate struct{ database }
 
 func (c migrate) Run(ctx context.Context) error {
 	return c.with(ctx, func(s *store.Store) error { return s.Migrate(ctx) })
-}
-
-type export struct {
-	database
-	Number int    `arg:"" help:"The job's number."`
-	Out    string `short:"o" default:"-" help:"File to write; - is standard output."`
-}
-
-func (c export) Run(ctx context.Context) error {
-	return c.with(ctx, func(s *store.Store) error {
-		jobs, err := s.Jobs(ctx, "")
-		if err != nil {
-			return err
-		}
-		at := slices.IndexFunc(jobs, func(j store.Job) bool { return j.Number == c.Number })
-		if at < 0 {
-			return fmt.Errorf("there is no job %d", c.Number)
-		}
-		now, err := s.Job(ctx, jobs[at].ID)
-		if err != nil {
-			return err
-		}
-		if c.Out == "-" {
-			_, err = os.Stdout.Write(job.Encode(now.Document))
-			return err
-		}
-		return os.WriteFile(c.Out, job.Encode(now.Document), 0o644)
-	})
-}
-
-type importing struct {
-	database
-	File string `arg:"" help:"Job file; - reads standard input."`
-	Copy bool   `help:"Bring it in beside the same job that is there already."`
-}
-
-func (c importing) Run(ctx context.Context) error {
-	d, err := readJob(c.File)
-	if err != nil {
-		return fmt.Errorf("%s is not a job document; nothing was brought in:\n%w", c.File, err)
-	}
-	if c.Copy {
-		d.ID = uuid.NewString()
-	}
-	return c.with(ctx, func(s *store.Store) error {
-		person, err := s.Person(ctx)
-		if err != nil {
-			return err
-		}
-		now, err := s.Create(ctx, d, person.Name, "import a job file", time.Now().UTC())
-		if err == nil {
-			fmt.Printf("job %d\n", now.Document.Number)
-		}
-		return err
-	})
 }
 
 type rules struct{}

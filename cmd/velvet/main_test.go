@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"net"
 	"net/http"
+	"net/url"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -143,7 +144,13 @@ func TestAJobGoesOutAndInAgain(t *testing.T) {
 	_, errs, code := velvet(t, "", "migrate")
 	require.Equal(t, 0, code, errs)
 	in := file(t, demo.Marten())
-	out, errs, code := velvet(t, "", "import", in)
+	_, errs, code = velvet(t, "", "import", in)
+	require.Equal(t, 2, code)
+	require.Contains(t, errs, "there is no crew yet")
+	out, errs, code := velvet(t, "", "person", "add", "--new", "--crew", "Two Vans", "Ida")
+	require.Equal(t, 0, code, errs)
+	require.Contains(t, out, "/join/")
+	out, errs, code = velvet(t, "", "import", in)
 	require.Equal(t, 0, code, errs)
 	assert.Equal(t, "job 64\n", out)
 	out, errs, code = velvet(t, "", "export", "64")
@@ -177,8 +184,11 @@ func TestTheRuleBookIsTheCodes(t *testing.T) {
 
 // A request that is under way when the program is told to stop is answered, and the program then ends well.
 func TestServeStopsWhenToldAndFinishesWhatIsUnderWay(t *testing.T) {
+	t.Setenv("DATABASE_URL", storetest.Database(t))
+	_, errs, code := velvet(t, "", "seed")
+	require.Equal(t, 0, code, errs)
 	cmd := exec.Command(os.Args[0], "serve")
-	cmd.Env = append(os.Environ(), "VELVET_TEST_RUN=1", "PORT=0", "DATABASE_URL="+storetest.Database(t))
+	cmd.Env = append(os.Environ(), "VELVET_TEST_RUN=1", "PORT=0")
 	out, err := cmd.StdoutPipe()
 	require.NoError(t, err)
 	require.NoError(t, cmd.Start())
@@ -186,7 +196,7 @@ func TestServeStopsWhenToldAndFinishesWhatIsUnderWay(t *testing.T) {
 	require.NoError(t, err)
 	base := regexp.MustCompile(`http://[0-9.:]+`).FindString(line)
 	require.NotEmpty(t, base, line)
-	assert.True(t, strings.HasPrefix(base, "http://127.0.0.1:"), "loopback while nobody signs in: %s", base)
+	assert.True(t, strings.HasPrefix(base, "http://127.0.0.1:"), "this machine alone, unless it is told otherwise: %s", base)
 	get := func() (int, error) {
 		r, err := http.Get(base + "/healthz")
 		if err != nil {
@@ -194,15 +204,20 @@ func TestServeStopsWhenToldAndFinishesWhatIsUnderWay(t *testing.T) {
 		}
 		return r.StatusCode, r.Body.Close()
 	}
-	code, err := get()
+	code, err = get()
 	require.NoError(t, err)
 	assert.Equal(t, 200, code)
+	noRedirect := http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	in, err := noRedirect.PostForm(base+"/sign-in/demo", url.Values{"person": {"1"}})
+	require.NoError(t, err)
+	require.NoError(t, in.Body.Close())
+	cookie := in.Cookies()[0]
 
 	// Half a request, then the signal, then the other half.
 	connection, err := net.Dial("tcp", strings.TrimPrefix(base, "http://"))
 	require.NoError(t, err)
 	body := "title=Under+way"
-	_, err = fmt.Fprintf(connection, "POST /jobs HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: %d\r\n\r\n%s", len(body), body[:5])
+	_, err = fmt.Fprintf(connection, "POST /jobs HTTP/1.1\r\nHost: localhost\r\nCookie: %s=%s\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: %d\r\n\r\n%s", cookie.Name, cookie.Value, len(body), body[:5])
 	require.NoError(t, err)
 	time.Sleep(100 * time.Millisecond)
 	require.NoError(t, cmd.Process.Signal(syscall.SIGTERM))
@@ -226,6 +241,9 @@ func TestServeSaysWhatIsWrong(t *testing.T) {
 	_, errs, code := velvet(t, "", "serve")
 	assert.NotZero(t, code)
 	assert.Contains(t, errs, "choose another with PORT")
+	_, errs, code = velvet(t, "", "serve", "--host", "0.0.0.0")
+	assert.NotZero(t, code)
+	assert.Contains(t, errs, "nobody can sign in by a password yet", "it is not open to whoever comes first")
 	_, errs, code = velvet(t, "", "serve", "--database", "postgres://nobody@127.0.0.1:1/none")
 	assert.NotZero(t, code)
 	assert.Contains(t, errs, "the database does not answer")

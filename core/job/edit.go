@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -383,39 +384,77 @@ func decode(text json.RawMessage, into any) error {
 	return nil
 }
 
-// Touches names what an edit changes, as "id" or "id.field": two edits made
-// from the same revision clash where they touch the same.
-func (e Edit) Touches() (keys []string) {
-	for _, c := range e.Changes {
+// Touches names what changes touch, each once and sorted: "id.field" for a field,
+// "id" for what is added or removed, "tick.of.foot" for a point's state, and "uses id" for
+// what the changes name without changing it. Two edits made from the same revision clash
+// where they touch the same.
+func Touches(changes []Change) []string {
+	var keys []string
+	mentions := func(raw json.RawMessage, but string) {
+		for _, id := range anyUUID.FindAllString(string(raw), -1) {
+			if id != but {
+				keys = append(keys, "uses "+id)
+			}
+		}
+	}
+	for _, c := range changes {
+		verb, noun, _ := strings.Cut(c.Do, "_")
 		switch {
-		case strings.HasPrefix(c.Do, "set_"):
-			for field := range c.Fields {
-				keys = append(keys, strings.TrimPrefix(c.Do, "set_")+"."+field)
+		case verb == "set":
+			for field, value := range c.Fields {
+				keys = append(keys, noun+"."+field)
+				mentions(value, "")
 			}
-		case len(c.Fields) > 0:
-			for field := range c.Fields {
+		case verb == "change":
+			for field, value := range c.Fields {
 				keys = append(keys, c.ID+"."+field)
+				mentions(value, c.ID)
 			}
-		case strings.HasPrefix(c.Do, "remove_"):
+		case verb == "remove":
 			keys = append(keys, c.ID)
+		case verb == "add":
+			var item struct {
+				ID   string `json:"id"`
+				Of   string `json:"of"`
+				Foot int    `json:"foot"`
+			}
+			_ = json.Unmarshal(c.Item, &item) // Apply refuses what is no object
+			keys = append(keys, item.ID)
+			if noun == "tick" {
+				keys = append(keys, fmt.Sprintf("tick.%s.%d", item.Of, item.Foot))
+			}
+			mentions(c.Item, item.ID)
+		case c.Do == "drop_part":
+			keys = append(keys, c.Kind+"/"+c.ID)
 		case c.Do == "sign_off" || c.Do == "reopen":
 			keys = append(keys, "signature")
 		}
 	}
-	return keys
+	slices.Sort(keys)
+	return slices.Compact(keys)
 }
 
-// Clash tells where two edits touch the same thing: the same field, or a field
-// of something the other removes. Empty when they can stand one after the other.
-func Clash(a, b Edit) (where []string) {
-	for _, x := range a.Touches() {
-		for _, y := range b.Touches() {
-			xid, _, _ := strings.Cut(x, ".")
-			yid, _, _ := strings.Cut(y, ".")
-			if x == y || x == yid || y == xid {
+var anyUUID = regexp.MustCompile(`[0-9a-fA-F]{8}(-[0-9a-fA-F]{4}){3}-[0-9a-fA-F]{12}`)
+
+// Clash tells where two edits touch the same, by what Touches gave for each: the same
+// field, a field of something that the other added or removed, or something that one of them names and
+// the other removed. Empty when they can be made one after the other in either order.
+func Clash(a, b []string) (where []string) {
+	for _, x := range a {
+		for _, y := range b {
+			xid, used := strings.CutPrefix(x, "uses ")
+			yid, uses := strings.CutPrefix(y, "uses ")
+			switch {
+			case used && uses:
+			case used || uses: // named by one, and removed or added by the other
+				if xid == yid {
+					where = append(where, xid)
+				}
+			case x == y || strings.HasPrefix(x, y+".") || strings.HasPrefix(y, x+"."):
 				where = append(where, x)
 			}
 		}
 	}
-	return where
+	slices.Sort(where)
+	return slices.Compact(where)
 }

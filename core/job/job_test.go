@@ -220,15 +220,26 @@ func TestAsBuiltLaysTheRecordOverThePlan(t *testing.T) {
 }
 
 func TestClashesAreWhereTwoEditsTouchTheSame(t *testing.T) {
-	move := job.Edit{Changes: []job.Change{{Do: "change_panel", ID: "a", Fields: job.Fields("x_mm", 1)}}}
-	turn := job.Edit{Changes: []job.Change{{Do: "change_panel", ID: "a", Fields: job.Fields("turn_deg", 90)}}}
-	other := job.Edit{Changes: []job.Change{{Do: "change_panel", ID: "b", Fields: job.Fields("x_mm", 1)}}}
-	remove := job.Edit{Changes: []job.Change{{Do: "remove_panel", ID: "a"}}}
-	assert.Equal(t, []string{"a.x_mm"}, job.Clash(move, move))
+	const a, b, row = "00000000-0000-4000-8000-00000000000a", "00000000-0000-4000-8000-00000000000b", "00000000-0000-4000-8000-0000000000aa"
+	of := func(do, id string, fields ...any) []string {
+		return job.Touches([]job.Change{{Do: do, ID: id, Fields: job.Fields(fields...)}})
+	}
+	add := func(do string, item map[string]any) []string {
+		return job.Touches([]job.Change{{Do: do, Item: job.Raw(item)}})
+	}
+	move, turn, other := of("change_panel", a, "x_mm", 1), of("change_panel", a, "turn_deg", 90), of("change_panel", b, "x_mm", 1)
+	remove, wire := of("remove_panel", a), of("change_string", row, "panels", []string{b, a})
+	assert.Equal(t, []string{a + ".x_mm"}, job.Clash(move, move))
 	assert.Empty(t, job.Clash(move, turn))
 	assert.Empty(t, job.Clash(move, other))
 	assert.NotEmpty(t, job.Clash(move, remove))
 	assert.NotEmpty(t, job.Clash(remove, turn))
+	assert.Equal(t, []string{a}, job.Clash(remove, wire), "one wires what the other removed")
+	assert.Empty(t, job.Clash(move, wire), "a panel that is moved may be wired")
+	assert.Equal(t, []string{a}, job.Clash(add("add_built", map[string]any{"id": a, "outcome": "moved"}), add("add_built", map[string]any{"id": a, "outcome": "as_planned"})), "two records of one panel")
+	assert.NotEmpty(t, job.Clash(add("add_tick", map[string]any{"id": b, "of": a, "foot": 2}), add("add_tick", map[string]any{"id": row, "of": a, "foot": 2})), "two ticks of one foot")
+	assert.Empty(t, job.Clash(add("add_tick", map[string]any{"id": b, "of": a, "foot": 2}), add("add_tick", map[string]any{"id": row, "of": a, "foot": 3})))
+	assert.Equal(t, []string{"signature"}, job.Clash(of("sign_off", ""), of("reopen", "")))
 }
 
 func TestFilesThatAreNoJobSayWhereAndWhy(t *testing.T) {

@@ -13,8 +13,9 @@ import (
 
 // Apply makes an edit as job.Apply does, and checks it by the rules of signing and
 // accepting: a job is reopened with a reason, and signed over a stop in what was
-// built with a reason; what is accepted is a caution that is there, never a stop. It gives the plan of the result, worked out once. The error is that of
-// job.Apply, or a *job.Refusal at "reason".
+// built with a reason; neither is done by taking an edit back; what is accepted is a
+// caution that is there, never a stop. It gives the plan of the result, worked out once.
+// The error is that of job.Apply, or a *job.Refusal at "reason".
 func Apply(d job.Document, e job.Edit, crew shelf.Shelf) (next job.Document, p Plan, err error) {
 	reason := e.Reason
 	signs := false
@@ -28,6 +29,9 @@ func Apply(d job.Document, e job.Edit, crew shelf.Shelf) (next job.Document, p P
 				return d, p, reasonMissing("say why the job is reopened")
 			}
 		case "sign_off":
+			if e.Undoes != "" {
+				return d, p, reasonMissing("a signature is not given by undo or redo: sign the job off again at Record")
+			}
 			signs = true
 		}
 	}

@@ -6,27 +6,35 @@ import (
 	"fmt"
 	"time"
 
+	"velvetroad/core/people"
 	"velvetroad/demo"
 	"velvetroad/store"
 )
 
-// Demo loads the crew, the shelf and the stories, edit by edit, so that their
-// history is real. It does nothing to a database that has a job already, and
-// tells whether it loaded.
+// Demo loads a crew with its people, shelf and stories, edit by edit, so that their history
+// is real. It does nothing to a database that has a crew already, and tells whether it
+// loaded.
 func Demo(ctx context.Context, s *store.Store) (bool, error) {
-	empty, err := s.Empty(ctx)
-	if err != nil || !empty {
+	crews, err := s.Crews(ctx)
+	if err != nil || len(crews) > 0 {
 		return false, err
 	}
-	for _, person := range [][2]string{{demo.Lead, "lead"}, {demo.Installer, "installer"}, {demo.Office, "office"}} {
-		if err := s.AddPerson(ctx, person[0], person[1]); err != nil {
+	crew, err := s.AddCrew(ctx, demo.Crew, true)
+	if err != nil {
+		return false, err
+	}
+	ids := map[string]int64{}
+	for _, p := range demo.People() {
+		person, err := crew.AddPerson(ctx, p.Name, people.Role(p.Role))
+		if err != nil {
 			return false, err
 		}
+		ids[p.Name] = person.ID
 	}
-	if err := s.PutShelf(ctx, demo.Shelf()); err != nil {
+	if err := crew.PutShelf(ctx, demo.Shelf()); err != nil {
 		return false, err
 	}
-	if err := s.SetCurrency(ctx, demo.Currency); err != nil {
+	if err := crew.SetCurrency(ctx, demo.Currency); err != nil {
 		return false, err
 	}
 	for _, story := range demo.Stories() {
@@ -34,18 +42,18 @@ func Demo(ctx context.Context, s *store.Store) (bool, error) {
 		if err != nil {
 			return false, err
 		}
-		if _, err := s.Create(ctx, story.Start, story.Edits[0].Author, "start the job", at); err != nil {
+		if _, err := crew.Create(ctx, story.Start, story.Edits[0].Author, "start the job", at); err != nil {
 			return false, err
 		}
 		for _, e := range story.Edits {
-			if _, err := s.Edit(ctx, story.Start.ID, 0, e); err != nil {
+			if _, err := crew.Edit(ctx, story.Start.ID, store.Made(e, ids[e.Author], 0)); err != nil {
 				return false, fmt.Errorf("demo: %s: %w", e.Says, err)
 			}
 		}
 	}
-	heron, err := s.Job(ctx, demo.Stories()[0].Start.ID)
+	heron, err := crew.Job(ctx, demo.Stories()[0].Start.ID, 0)
 	if err != nil {
 		return false, err
 	}
-	return true, s.PutRig(ctx, heron.Document.Keep(demo.ID("kept rig"), fmt.Sprintf("job %d", heron.Document.Number)))
+	return true, crew.PutRig(ctx, heron.Document.Keep(demo.ID("kept rig"), fmt.Sprintf("job %d", heron.Document.Number)))
 }

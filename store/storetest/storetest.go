@@ -12,6 +12,7 @@ import (
 	_ "github.com/jackc/pgx/v5/stdlib" // the driver gorm's postgres uses too
 	"github.com/stretchr/testify/require"
 
+	"velvetroad/core/people"
 	"velvetroad/store"
 )
 
@@ -24,6 +25,16 @@ func New(t testing.TB) *store.Store {
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	require.NoError(t, s.Migrate(t.Context()))
 	return s
+}
+
+// CrewIn makes a further crew with a lead in a database.
+func CrewIn(t testing.TB, s *store.Store, name string) (store.Crew, store.Person) {
+	t.Helper()
+	crew, err := s.AddCrew(t.Context(), name, false)
+	require.NoError(t, err)
+	lead, err := crew.AddPerson(t.Context(), "Lead of "+name, people.Lead)
+	require.NoError(t, err)
+	return crew, lead
 }
 
 // Database makes an empty database and gives its URL.

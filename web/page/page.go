@@ -14,6 +14,8 @@ import (
 	"time"
 
 	"velvetroad/core/job"
+	"velvetroad/core/people"
+	"velvetroad/core/plan"
 	"velvetroad/core/units"
 	"velvetroad/web/drawing"
 	"velvetroad/web/form"
@@ -23,13 +25,27 @@ import (
 var files embed.FS
 
 // Person is who works here.
-type Person struct{ Name, Role string }
+type Person struct {
+	ID   int64  `json:"id"`
+	Name string `json:"name"`
+	Role string `json:"role"`
+}
+
+// Signs, Books and Shares tell whether they may sign jobs off, book them, and give
+// customers their papers.
+func (p Person) Signs() bool  { return people.Role(p.Role).May(people.Sign) }
+func (p Person) Books() bool  { return people.Role(p.Role).May(people.Book) }
+func (p Person) Shares() bool { return people.Role(p.Role).May(people.Share) }
 
 // Step names an edit that can be taken back.
-type Step struct{ EditID, Says string }
+type Step struct {
+	EditID string `json:"edit_id"`
+	Says   string `json:"says"`
+}
 
 // Row is a job on the board.
 type Row struct {
+	CrewID    int64
 	ID        string
 	Number    int
 	Title     string
@@ -61,9 +77,11 @@ type Filters struct{ Next, Days, Leads []Filter }
 
 // Revision is one step of a job's history.
 type Revision struct {
-	Number               int
-	Author, Says, Reason string
-	At                   time.Time
+	Number int       `json:"number"`
+	Author string    `json:"author"`
+	Says   string    `json:"says"`
+	Reason string    `json:"reason,omitempty"`
+	At     time.Time `json:"at"`
 }
 
 // Earlier is the job as it was at a revision.
@@ -128,6 +146,16 @@ func New(link func(string) string, stages ...Stage) (*Pages, error) {
 func (p *Pages) Has(key string) bool {
 	stage, has := p.stages[key]
 	return has && !stage.Whole
+}
+
+// Name is what a page is called: a stage by the plan's word for it.
+func (p *Pages) Name(key string) string {
+	for _, s := range plan.StageNames() {
+		if s.Key == key {
+			return s.Name
+		}
+	}
+	return p.stages[key].Name
 }
 
 // The usual cautions that more than one page gives.

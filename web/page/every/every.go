@@ -12,6 +12,7 @@ import (
 	"velvetroad/web/page/layouts"
 	"velvetroad/web/page/markout"
 	"velvetroad/web/page/parts"
+	"velvetroad/web/page/people"
 	"velvetroad/web/page/printed"
 	"velvetroad/web/page/record"
 	"velvetroad/web/page/roof"
@@ -26,5 +27,5 @@ import (
 var Stage = []page.Stage{
 	survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, record.Stage,
 	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, history.Stage,
-	printed.Stage, handover.Stage, parts.Stage, sheet.Stage,
+	printed.Stage, handover.Stage, parts.Stage, sheet.Stage, people.SignInStage, people.JoinStage, people.PeopleStage,
 }

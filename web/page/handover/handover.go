@@ -28,6 +28,14 @@ type Model struct {
 	Devices     []Device
 	Off         []string // steps of switching off, in their order
 	Serials     []Serial
+	Sharing     Sharing
+}
+
+// Sharing is who reads the page, and which links to it were given.
+type Sharing struct {
+	Outside bool     // the customer reads it, by a link
+	Link    string   // one just made: it is shown once
+	Given   []string // by whom and when, of those that work
 }
 
 // Device is a fuse, breaker or disconnect: what it is, where, and what it is for.
@@ -40,6 +48,7 @@ type Serial struct{ Label, What, Number string }
 func Of(v *page.View) (any, error) {
 	built, d := v.Built(), v.Doc.AsBuilt()
 	m := Model{Roof: v.RoofBuilt(), Totals: built.Totals}
+	m.Sharing, _ = v.Given.(Sharing)
 	for _, c := range built.Controllers {
 		if c.Later {
 			continue

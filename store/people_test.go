@@ -1,0 +1,467 @@
+package store_test
+
+import (
+	"context"
+	"fmt"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"velvetroad/core/job"
+	"velvetroad/core/people"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/demo"
+	"velvetroad/store"
+	"velvetroad/store/storetest"
+)
+
+// An invitation works once and for a week; the password that it sets is kept as a hash,
+// and who is blocked stays out.
+func TestPeopleJoinSignInAndAreBlocked(t *testing.T) {
+	s := storetest.New(t)
+	ctx := t.Context()
+	crew, lead := storetest.CrewIn(t, s, "Ours")
+	ida, err := crew.AddPerson(ctx, "Ida", people.Installer)
+	require.NoError(t, err)
+	first, err := crew.Invite(ctx, ida.ID, noon)
+	require.NoError(t, err)
+	link, err := crew.Invite(ctx, ida.ID, noon)
+	require.NoError(t, err)
+	_, err = s.Invited(ctx, first, noon)
+	assert.ErrorIs(t, err, store.ErrLink, "a second link ends the first")
+	_, err = s.Invited(ctx, link, noon.Add(8*24*time.Hour))
+	assert.ErrorIs(t, err, store.ErrLink, "after a week")
+	for _, wrong := range [][2]string{{"ida", "short"}, {"", "three words in a row"}, {"i da", "three words in a row"}, {"ida.m", "my name is ida.m really"}} {
+		_, err = s.Accept(ctx, link, wrong[0], wrong[1], noon)
+		assert.Error(t, err, "%q", wrong)
+	}
+	joined, err := s.Accept(ctx, link, " Ida ", "three words in a row", noon)
+	require.NoError(t, err)
+	assert.NotContains(t, joined.Password, "three words")
+	assert.Contains(t, joined.Password, "$argon2id$")
+	_, err = s.Accept(ctx, link, "ida", "three words in a row", noon)
+	assert.ErrorIs(t, err, store.ErrLink, "once")
+
+	in, err := s.SignIn(ctx, "IDA", "three words in a row", "10.0.0.1", noon)
+	require.NoError(t, err)
+	assert.Equal(t, ida.ID, in.ID)
+	_, err = s.SignIn(ctx, "ida", "three words in a raw", "10.0.0.1", noon)
+	assert.ErrorIs(t, err, store.ErrSignIn)
+	_, err = s.SignIn(ctx, "nobody", "three words in a row", "10.0.0.1", noon)
+	assert.ErrorIs(t, err, store.ErrSignIn, "it does not tell which of the two is wrong")
+
+	again, err := crew.Invite(ctx, lead.ID, noon)
+	require.NoError(t, err)
+	_, err = s.Accept(ctx, again, "ida", "another three words", noon)
+	var inUse *store.InUse
+	assert.ErrorAs(t, err, &inUse)
+	require.NoError(t, crew.Block(ctx, ida.ID, true))
+	_, err = s.SignIn(ctx, "ida", "three words in a row", "10.0.0.1", noon)
+	assert.ErrorIs(t, err, store.ErrSignIn)
+	blocked, err := crew.Person(ctx, ida.ID)
+	require.NoError(t, err)
+	assert.Greater(t, blocked.Epoch, joined.Epoch, "the sessions that there are end")
+	assert.ErrorIs(t, crew.Block(ctx, lead.ID, true), store.ErrLastLead)
+	assert.ErrorIs(t, crew.SetRole(ctx, lead.ID, people.Office), store.ErrLastLead)
+	assert.Error(t, crew.SetRole(ctx, ida.ID, "captain"))
+}
+
+// Guessing is stopped by name and by address, for a quarter of an hour.
+func TestAttemptsAreLimited(t *testing.T) {
+	s := storetest.New(t)
+	ctx := t.Context()
+	crew, lead := storetest.CrewIn(t, s, "Ours")
+	link, err := crew.Invite(ctx, lead.ID, noon)
+	require.NoError(t, err)
+	_, err = s.Accept(ctx, link, "lead", "three words in a row", noon)
+	require.NoError(t, err)
+	var many *store.TooMany
+	n := 0
+	for ; n < 100; n++ {
+		if _, err = s.SignIn(ctx, "lead", "wrong", fmt.Sprint("10.0.0.", n), noon); err != store.ErrSignIn {
+			break
+		}
+	}
+	require.ErrorAs(t, err, &many)
+	assert.Equal(t, 8, n, "by name, from wherever")
+	_, err = s.SignIn(ctx, "lead", "three words in a row", "10.9.9.9", noon)
+	assert.ErrorAs(t, err, &many, "the right one too, or a guess would tell")
+	_, err = s.SignIn(ctx, "lead", "three words in a row", "10.9.9.9", noon.Add(16*time.Minute))
+	assert.NoError(t, err)
+	for n = 0; n < 100; n++ {
+		if _, err = s.SignIn(ctx, fmt.Sprint("name", n), "wrong", "10.1.1.1", noon.Add(time.Hour)); err != store.ErrSignIn {
+			break
+		}
+	}
+	assert.ErrorAs(t, err, &many)
+	assert.Equal(t, 40, n, "by address, whatever the name")
+}
+
+// Two crews of one server have the same job, the same number and the same part, and see
+// nothing of each other.
+func TestCrewsAreApart(t *testing.T) {
+	s := storetest.New(t)
+	ctx := t.Context()
+	ours, lead := storetest.CrewIn(t, s, "Ours")
+	theirs, other := storetest.CrewIn(t, s, "Theirs")
+	d := job.New(uuid.NewString(), units.Metric)
+	d.Title = "ours"
+	now, err := ours.Create(ctx, d, lead.Name, "start", noon)
+	require.NoError(t, err)
+	sent := store.Made(title("with a picture"), lead.ID, 1)
+	photo := uuid.NewString()
+	sent.Photo = &store.Photo{ID: photo, Kind: "image/png", Data: []byte{1}}
+	_, err = ours.Edit(ctx, d.ID, sent)
+	require.NoError(t, err)
+	require.NoError(t, ours.PutShelf(ctx, demo.Shelf()))
+	require.NoError(t, ours.PutRig(ctx, job.Kept{ID: "a"}))
+	require.NoError(t, ours.SetCurrency(ctx, "EUR"))
+	link, err := ours.Share(ctx, d.ID, lead.Name, noon)
+	require.NoError(t, err)
+
+	jobs, err := theirs.Jobs(ctx, "")
+	require.NoError(t, err)
+	assert.Empty(t, jobs)
+	for what, err := range map[string]error{
+		"job":      func() error { _, err := theirs.Job(ctx, d.ID, other.ID); return err }(),
+		"revision": func() error { _, err := theirs.Revision(ctx, d.ID, 1); return err }(),
+		"edit":     func() error { _, err := theirs.Edit(ctx, d.ID, store.Made(title("x"), other.ID, 0)); return err }(),
+		"undo":     func() error { _, err := theirs.Undo(ctx, d.ID, uuid.NewString(), other, noon); return err }(),
+		"archive":  theirs.Archive(ctx, d.ID, true),
+		"erase":    theirs.Erase(ctx, d.ID, other.Name, noon),
+		"forget":   theirs.Forget(ctx, d.ID, other.Name, noon),
+		"share":    func() error { _, err := theirs.Share(ctx, d.ID, other.Name, noon); return err }(),
+		"photo":    func() error { _, err := theirs.Photo(ctx, d.ID, photo); return err }(),
+		"person":   func() error { _, err := theirs.Person(ctx, lead.ID); return err }(),
+		"invite":   func() error { _, err := theirs.Invite(ctx, lead.ID, noon); return err }(),
+		"sign out": theirs.SignOutEverywhere(ctx, lead.ID),
+		"role":     theirs.SetRole(ctx, lead.ID, people.Lead),
+		"retire":   theirs.Retire(ctx, "panel", demo.Shelf().Panels[0].ID, true),
+	} {
+		assert.ErrorIs(t, err, store.ErrNotFound, what)
+	}
+	require.NoError(t, theirs.Withdraw(ctx, d.ID, noon))
+	_, shared, err := s.Shared(ctx, link)
+	require.NoError(t, err, "another crew does not withdraw it")
+	assert.Equal(t, d.ID, shared)
+	for what, n := range map[string]func() (int, error){
+		"history": func() (int, error) { x, err := theirs.History(ctx, d.ID); return len(x), err },
+		"photos":  func() (int, error) { x, err := theirs.Photos(ctx, d.ID); return len(x), err },
+		"links":   func() (int, error) { x, err := theirs.Links(ctx, d.ID); return len(x), err },
+		"rigs":    func() (int, error) { x, err := theirs.Rigs(ctx); return len(x), err },
+		"uses":    func() (int, error) { x, err := theirs.Uses(ctx); return len(x), err },
+		"shelf":   func() (int, error) { x, err := theirs.Shelf(ctx); return len(job.PartRows(x, "")), err },
+		"retired": func() (int, error) { x, err := theirs.Retired(ctx); return len(job.PartRows(x, "")), err },
+		"present": func() (int, error) { x, err := theirs.Present(ctx, d.ID, noon); return len(x), err },
+		"money":   func() (int, error) { x, err := theirs.Currency(ctx); return len(x), err },
+	} {
+		got, err := n()
+		require.NoError(t, err, what)
+		assert.Zero(t, got, what)
+	}
+	copied, err := theirs.Create(ctx, now.Document, other.Name, "bring it in", noon)
+	require.NoError(t, err, "a job may go to another crew as a file")
+	assert.Equal(t, now.Document.Number, copied.Document.Number, "each crew counts for itself")
+	require.NoError(t, ours.Erase(ctx, d.ID, lead.Name, noon))
+	_, err = theirs.Job(ctx, d.ID, other.ID)
+	assert.NoError(t, err, "what one crew erases stays with the other")
+}
+
+// Undo takes back one's own last edit and nobody else's, and not when somebody built on it.
+func TestUndoIsOnesOwn(t *testing.T) {
+	s, ctx := open(t), t.Context()
+	mate, err := s.AddPerson(ctx, "Mate", people.Installer)
+	require.NoError(t, err)
+	id := create(t, s).Document.ID
+	do := func(p store.Person, e job.Edit) store.Current {
+		t.Helper()
+		e.Author = p.Name
+		now, err := s.Edit(ctx, id, store.Made(e, p.ID, 0))
+		require.NoError(t, err)
+		return now
+	}
+	undo := func(p store.Person) (store.Current, error) {
+		return s.Undo(ctx, id, uuid.NewString(), p, noon)
+	}
+	do(s.lead, title("mine"))
+	do(mate, place("theirs"))
+	now, err := undo(s.lead)
+	require.NoError(t, err)
+	assert.Equal(t, "", now.Document.Title, "my own, though it was not the last")
+	assert.Equal(t, "theirs", now.Document.Place)
+	_, err = undo(s.lead)
+	require.ErrorIs(t, err, store.ErrNothing)
+
+	do(s.lead, title("mine"))
+	do(mate, title("theirs on top"))
+	_, err = undo(s.lead)
+	var built *store.BuiltOn
+	require.ErrorAs(t, err, &built)
+	assert.ErrorContains(t, err, "“title mine” stays: Mate built on it with “title theirs on top”")
+	_, err = undo(mate)
+	require.NoError(t, err)
+	now, err = undo(s.lead)
+	require.NoError(t, err, "nobody stands on it any more")
+	assert.Equal(t, "", now.Document.Title)
+
+	// A panel that somebody else has wired meanwhile does not go by an undo.
+	panel, row := demo.ID("a panel"), demo.ID("a row")
+	part, foot := demo.Shelf().Panels[0], demo.Shelf().Mounts[0]
+	do(s.lead, job.Edit{ID: uuid.NewString(), At: noon.Format(time.RFC3339), Says: "add a panel", Changes: []job.Change{{Do: "set_rig", Fields: job.Fields("length_mm", 6000, "width_mm", 2400)},
+		{Do: "carry_part", Kind: "panel", Item: job.Raw(part)}, {Do: "carry_part", Kind: "mount", Item: job.Raw(foot)}, {Do: "add_panel", Item: job.Raw(job.Panel{ID: panel, Label: "P1", Part: part.ID, Mount: foot.ID, Feet: 4})}}})
+	do(mate, job.Edit{ID: uuid.NewString(), At: noon.Format(time.RFC3339), Says: "wire it", Changes: []job.Change{{Do: "add_string", Item: job.Raw(job.String{ID: row, Label: "A", Panels: []string{panel}})}}})
+	_, err = undo(s.lead)
+	require.ErrorAs(t, err, &built)
+	assert.Equal(t, "wire it", built.By.Says)
+}
+
+// The same ID with other content is another edit that somebody forgot to number.
+func TestAnIDIsUsedOnce(t *testing.T) {
+	s, ctx := open(t), t.Context()
+	id := create(t, s).Document.ID
+	e := title("once")
+	sent := store.Made(e, s.lead.ID, 1)
+	sent.Sum = []byte("once")
+	first, err := s.Edit(ctx, id, sent)
+	require.NoError(t, err)
+	again, err := s.Edit(ctx, id, sent)
+	require.NoError(t, err)
+	assert.Equal(t, first.Revision, again.Revision)
+	sent.Sum = []byte("twice")
+	_, err = s.Edit(ctx, id, sent)
+	assert.ErrorIs(t, err, store.ErrReused)
+}
+
+// What one device makes in a row does not clash with itself, though all of it was made
+// from the revision that it saw last.
+func TestADeviceKnowsItsOwnEdits(t *testing.T) {
+	s, ctx := open(t), t.Context()
+	id := create(t, s).Document.ID
+	var made []string
+	for _, text := range []string{"one", "two", "three"} {
+		sent := store.Made(title(text), s.lead.ID, 1)
+		sent.Knows = made
+		_, err := s.Edit(ctx, id, sent)
+		require.NoError(t, err, text)
+		made = append(made, sent.ID)
+	}
+	_, err := s.edit(ctx, id, 1, title("from a page that saw none of them"))
+	var conflict *store.Conflict
+	require.ErrorAs(t, err, &conflict)
+	assert.Len(t, conflict.Theirs, 3)
+	assert.Equal(t, "three", conflict.Now.Title)
+	assert.Equal(t, "from a page that saw none of them", conflict.Mine.Title)
+}
+
+// Whatever the order in which two people's edits arrive, the document is the same, where
+// their edits do not clash.
+func TestTheOrderOfArrivalDoesNotMatter(t *testing.T) {
+	whole, ctx := storetest.New(t), t.Context()
+	var twice []ours // the same job in two crews, to see it come about in two orders
+	var mates []store.Person
+	for _, name := range []string{"One", "Other"} {
+		crew, lead := storetest.CrewIn(t, whole, name)
+		mate, err := crew.AddPerson(ctx, "Mate", people.Installer)
+		require.NoError(t, err)
+		twice, mates = append(twice, ours{crew, lead, whole}), append(mates, mate)
+	}
+	part, foot := demo.Shelf().Panels[0], demo.Shelf().Mounts[0]
+	var start []job.Change
+	var panels []string
+	start = append(start, job.Change{Do: "set_rig", Fields: job.Fields("length_mm", 9000, "width_mm", 2400)}, job.Change{Do: "carry_part", Kind: "panel", Item: job.Raw(part)}, job.Change{Do: "carry_part", Kind: "mount", Item: job.Raw(foot)})
+	for i := range 4 {
+		panels = append(panels, uuid.NewString())
+		start = append(start, job.Change{Do: "add_panel", Item: job.Raw(job.Panel{ID: panels[i], Label: fmt.Sprint("P", i+1), Part: part.ID, Mount: foot.ID, Feet: 4, X: units.Millimetre(100 + 1800*i), Y: 100})})
+	}
+	rapid.Check(t, func(t *rapid.T) {
+		// Each has fields of their own to change, as often as they like.
+		keys := rapid.Permutation([]string{"title", "place", "contact", "customer", panels[0] + " x_mm", panels[0] + " y_mm", panels[1] + " x_mm", panels[2] + " locked", panels[3] + " y_mm"}).Draw(t, "keys")
+		cut := rapid.IntRange(1, len(keys)-1).Draw(t, "cut")
+		edits := func(name string, own []string) (out []job.Edit) {
+			for i := range rapid.IntRange(0, 5).Draw(t, name) {
+				key := rapid.SampledFrom(own).Draw(t, fmt.Sprint(name, i))
+				change := job.Change{Do: "set_job", Fields: job.Fields(key, fmt.Sprint(name, " ", i))}
+				if len(key) > 36 {
+					value := any(100 + rapid.IntRange(0, 900).Draw(t, fmt.Sprint(name, i, " value")))
+					if key[37:] == "locked" {
+						value = i%2 == 0
+					}
+					change = job.Change{Do: "change_panel", ID: key[:36], Fields: job.Fields(key[37:], value)}
+				}
+				out = append(out, job.Edit{ID: uuid.NewString(), Author: name, At: noon.Format(time.RFC3339), Says: key, Changes: []job.Change{change}})
+			}
+			return out
+		}
+		mine, theirs := edits("mine", keys[:cut]), edits("theirs", keys[cut:])
+		id := uuid.NewString()
+		arrive := func(crew int, order []bool) job.Document {
+			s, mate := twice[crew], mates[crew]
+			d := job.New(id, units.Metric)
+			now, err := s.Create(ctx, d, "lead", "start", noon)
+			require.NoError(t, err)
+			_, err = s.Edit(ctx, id, store.Made(job.Edit{ID: uuid.NewString(), At: noon.Format(time.RFC3339), Changes: start}, s.lead.ID, 1))
+			require.NoError(t, err)
+			next := map[bool][]job.Edit{true: mine, false: theirs}
+			knows := map[bool][]string{}
+			for _, me := range order {
+				if len(next[me]) == 0 {
+					me = !me
+				}
+				e, by := next[me][0], s.lead
+				if !me {
+					by = mate
+				}
+				e.ID = uuid.NewString()
+				sent := store.Made(e, by.ID, 2)
+				sent.Knows = knows[me]
+				_, err := s.Edit(ctx, id, sent)
+				require.NoError(t, err)
+				next[me], knows[me] = next[me][1:], append(knows[me], sent.ID)
+			}
+			now, err = s.job(ctx, id)
+			require.NoError(t, err)
+			require.Equal(t, 2+len(mine)+len(theirs), now.Revision)
+			return now.Document
+		}
+		n := len(mine) + len(theirs)
+		order := rapid.SliceOfN(rapid.Bool(), n, n)
+		require.Equal(t, arrive(0, order.Draw(t, "one order")), arrive(1, order.Draw(t, "another")))
+	})
+}
+
+// What one program does, another on the same database hears of at once; who has a job
+// open is known to all.
+func TestEventsReachEveryProgram(t *testing.T) {
+	url := storetest.Database(t)
+	one, err := store.Open(t.Context(), url)
+	require.NoError(t, err)
+	defer one.Close()
+	require.NoError(t, one.Migrate(t.Context()))
+	two, err := store.Open(t.Context(), url)
+	require.NoError(t, err)
+	defer two.Close()
+	ctx, cancel := context.WithCancel(t.Context())
+	heard, stop := two.Listen(ctx, quiet).Subscribe()
+	defer stop()
+	next := func() store.Event {
+		t.Helper()
+		select {
+		case e := <-heard:
+			return e
+		case <-time.After(5 * time.Second):
+			require.Fail(t, "nothing was heard")
+			return store.Event{}
+		}
+	}
+	require.Empty(t, next(), "it begins with: look")
+	crew, lead := storetest.CrewIn(t, one, "Ours")
+	now, err := crew.Create(t.Context(), job.New(uuid.NewString(), units.Metric), lead.Name, "start", noon)
+	require.NoError(t, err)
+	e := title("heard elsewhere")
+	_, err = crew.Edit(t.Context(), now.Document.ID, store.Made(e, lead.ID, 1))
+	require.NoError(t, err)
+	assert.Equal(t, store.Event{Crew: crew.ID(), Job: now.Document.ID, Revision: 2, Edit: e.ID, Person: lead.ID, By: "lead", Says: "title heard elsewhere"}, next())
+	client := uuid.NewString()
+	require.NoError(t, crew.Enter(t.Context(), now.Document.ID, client, "roof", lead.ID, noon))
+	assert.Zero(t, next().Revision)
+	there, err := two.Crew(crew.ID()).Present(t.Context(), now.Document.ID, noon)
+	require.NoError(t, err)
+	require.Len(t, there, 1)
+	assert.Equal(t, "roof", there[0].Stage)
+	require.NoError(t, crew.Leave(t.Context(), now.Document.ID, client))
+	next()
+	there, err = two.Crew(crew.ID()).Present(t.Context(), now.Document.ID, noon)
+	require.NoError(t, err)
+	assert.Empty(t, there)
+
+	// The shelf that one program changes is the other's too, though it keeps it in memory.
+	before, err := two.Crew(crew.ID()).Shelf(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, before.Panels)
+	require.NoError(t, crew.PutShelf(t.Context(), shelf.Shelf{Panels: demo.Shelf().Panels[:1]}))
+	after, err := two.Crew(crew.ID()).Shelf(t.Context())
+	require.NoError(t, err)
+	assert.Len(t, after.Panels, 1)
+	cancel()
+}
+
+// Edits of many people at one job at once, from two programs: each is made once.
+func TestTwoProgramsWriteOneJob(t *testing.T) {
+	url := storetest.Database(t)
+	var crews []store.Crew
+	var lead store.Person
+	for i := range 2 {
+		s, err := store.Open(t.Context(), url)
+		require.NoError(t, err)
+		defer s.Close()
+		if i == 0 {
+			require.NoError(t, s.Migrate(t.Context()))
+			_, lead = storetest.CrewIn(t, s, "Ours")
+		}
+		crews = append(crews, s.Crew(lead.CrewID))
+	}
+	now, err := crews[0].Create(t.Context(), job.New(uuid.NewString(), units.Metric), lead.Name, "start", noon)
+	require.NoError(t, err)
+	var wait sync.WaitGroup
+	for i := range 24 {
+		wait.Go(func() {
+			e := title(fmt.Sprint(i))
+			for range 2 { // sent twice, as after a lost answer
+				_, err := crews[i%2].Edit(t.Context(), now.Document.ID, store.Made(e, lead.ID, 0))
+				assert.NoError(t, err)
+			}
+		})
+	}
+	wait.Wait()
+	history, err := crews[1].History(t.Context(), now.Document.ID)
+	require.NoError(t, err)
+	assert.Len(t, history, 25)
+}
+
+// Erasing the customer keeps the work and nothing of them; erasing the job keeps its number
+// from being given again.
+func TestACustomerIsErased(t *testing.T) {
+	s, ctx := open(t), t.Context()
+	now := create(t, s)
+	id := now.Document.ID
+	e := title("Four panels")
+	e.Changes = append(e.Changes, job.Change{Do: "set_job", Fields: job.Fields("customer", "Ada Quill", "contact", "by owl", "place", "the old mill")})
+	_, err := s.edit(ctx, id, 1, e)
+	require.NoError(t, err)
+	link, err := s.Share(ctx, id, "lead", noon)
+	require.NoError(t, err)
+	whole := s.whole
+	require.NoError(t, s.Forget(ctx, id, "lead", noon))
+	_, _, err = whole.Shared(ctx, link)
+	assert.ErrorIs(t, err, store.ErrLink)
+	left, err := s.job(ctx, id)
+	require.NoError(t, err)
+	assert.Equal(t, "Four panels", left.Document.Title, "the work stays")
+	for _, word := range []string{"Quill", "owl", "mill"} {
+		found, err := s.Jobs(ctx, word)
+		require.NoError(t, err)
+		assert.Empty(t, found)
+		assert.NotContains(t, string(job.Encode(left.Document)), word)
+	}
+	history, err := s.History(ctx, id)
+	require.NoError(t, err)
+	require.Len(t, history, 1)
+	_, err = s.Revision(ctx, id, 2)
+	assert.ErrorIs(t, err, store.ErrNotFound, "nor in an earlier revision")
+	_, err = s.edit(ctx, id, 0, title("goes on"))
+	require.NoError(t, err)
+
+	require.NoError(t, s.Erase(ctx, id, "Somebody", noon))
+	var erased *store.Erased
+	_, err = s.edit(ctx, id, 2, title("from a phone that was away"))
+	require.ErrorAs(t, err, &erased)
+	assert.EqualError(t, err, "job 1 was erased by Somebody on 1 June 2026")
+	assert.Equal(t, 2, create(t, s).Document.Number)
+	require.ErrorAs(t, s.Erase(ctx, id, "Somebody", noon), &erased)
+}

@@ -1,0 +1,168 @@
+package web
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"velvetroad/core/job"
+	"velvetroad/store"
+	"velvetroad/web/page"
+	"velvetroad/web/page/handover"
+	"velvetroad/web/reply"
+)
+
+// papers is the customer's page, for who has a link to it.
+func (s *server) papers(c *gin.Context) {
+	crew, id, err := s.db.Shared(c.Request.Context(), c.Param("token"))
+	if errors.Is(err, store.ErrLink) {
+		s.render(c, http.StatusGone, "error", &page.View{Title: "A link that has ended", Says: page.Capital(err.Error()) + "."})
+		return
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	now, err := crew.Job(c.Request.Context(), id, 0)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	v := reply.Job{Revision: now.Revision, Document: now.Document}.View("record", "", nil)
+	v.Title, v.Given = v.Doc.Title, handover.Sharing{Outside: true}
+	c.Header("Referrer-Policy", "no-referrer") // the address is the key
+	c.Header("X-Robots-Tag", "noindex")
+	s.render(c, http.StatusOK, "customer", v)
+}
+
+// handover is the customer's page as the crew sees it, with the links that were given.
+func (s *server) handover(c *gin.Context, status int, link string, problems ...string) {
+	v, err := s.jobView(c, "record", "")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	links, err := s.crew(c).Links(c.Request.Context(), v.Doc.ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	sharing := handover.Sharing{Link: link}
+	for _, l := range links {
+		if l.WithdrawnAt == nil {
+			sharing.Given = append(sharing.Given, fmt.Sprintf("%s, %s", l.MadeBy, v.When(l.MadeAt.UTC().Format("2006-01-02T15:04:05Z"))))
+		}
+	}
+	v.Title, v.Given, v.Problems = fmt.Sprintf("Job %d, customer", v.Doc.Number), sharing, problems
+	s.render(c, status, "customer", v)
+}
+
+// share makes a link by which the customer reads their page.
+func (s *server) share(c *gin.Context) {
+	token, err := s.crew(c).Share(c.Request.Context(), c.Param("id"), s.who(c).Name, s.Now())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.handover(c, http.StatusOK, s.address(c)+"/papers/"+token)
+}
+
+// withdraw ends the links.
+func (s *server) withdraw(c *gin.Context) {
+	_, err := s.crew(c).Job(c.Request.Context(), c.Param("id"), 0)
+	if err == nil {
+		err = s.crew(c).Withdraw(c.Request.Context(), c.Param("id"), s.Now())
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/jobs/"+c.Param("id")+"/customer")
+}
+
+// data gives everything that is kept of a job in one file: the job, its history, who was
+// given its papers, and its photos.
+func (s *server) data(c *gin.Context) {
+	ctx, crew := c.Request.Context(), s.crew(c)
+	now, err := crew.Job(ctx, c.Param("id"), 0)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	history, err := s.history(c, now.Document.ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	links, err := crew.Links(ctx, now.Document.ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	photos, err := crew.Photos(ctx, now.Document.ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	var out bytes.Buffer
+	z := zip.NewWriter(&out)
+	put := func(name string, data []byte) {
+		if w, e := z.Create(name); e != nil {
+			err = errors.Join(err, e)
+		} else if _, e := w.Write(data); e != nil {
+			err = errors.Join(err, e)
+		}
+	}
+	indented := func(v any) []byte {
+		text, e := json.MarshalIndent(v, "", "  ")
+		err = errors.Join(err, e)
+		return text
+	}
+	put("job.json", job.Encode(now.Document))
+	put("history.json", indented(history))
+	put("links.json", indented(links))
+	for _, p := range photos {
+		put("photos/"+p.ID+map[string]string{"image/png": ".png"}[p.Kind]+map[string]string{"image/jpeg": ".jpg"}[p.Kind], p.Data)
+	}
+	if err = errors.Join(err, z.Close()); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Header("Content-Disposition", fmt.Sprintf(`attachment; filename="job-%d-data.zip"`, now.Document.Number))
+	c.Data(http.StatusOK, "application/zip", out.Bytes())
+}
+
+// erase takes the customer out of a job, or the job out of the database; whoever asks
+// types the job's number, because neither can be undone.
+func (s *server) erase(c *gin.Context) {
+	ctx, crew := c.Request.Context(), s.crew(c)
+	now, err := crew.Job(ctx, c.Param("id"), 0)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	if n, err := strconv.Atoi(strings.TrimSpace(c.PostForm("number"))); err != nil || n != now.Document.Number {
+		s.handover(c, http.StatusUnprocessableEntity, "", fmt.Sprintf("Nothing was erased: this is job %d; type its number to erase it.", now.Document.Number))
+		return
+	}
+	to := "/"
+	if c.PostForm("what") == "job" {
+		err = crew.Erase(ctx, now.Document.ID, s.who(c).Name, s.Now())
+	} else {
+		to = "/jobs/" + now.Document.ID
+		err = crew.Forget(ctx, now.Document.ID, s.who(c).Name, s.Now())
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.Log.Info("erased", "job", now.Document.Number, "what", c.PostForm("what"), "by", s.who(c).ID)
+	c.Redirect(http.StatusSeeOther, to)
+}

@@ -1,0 +1,12 @@
+package web
+
+import "github.com/gin-gonic/gin"
+
+// Routes lists every address that the program answers, for a test to walk.
+func Routes() (gin.RoutesInfo, error) {
+	r, err := (&server{}).routes()
+	if err != nil {
+		return nil, err
+	}
+	return r.(*gin.Engine).Routes(), nil
+}

@@ -1,0 +1,75 @@
+// Package people is the pages of those who work with the program: signing in, joining by
+// a link, and the crew's people.
+package people
+
+import (
+	_ "embed"
+
+	core "velvetroad/core/people"
+	"velvetroad/web/page"
+)
+
+//go:embed signin.html
+var signIn string
+
+//go:embed join.html
+var join string
+
+//go:embed people.html
+var people string
+
+// The pages. Each is made of what it is given.
+var (
+	SignInStage = page.Stage{Key: "sign-in", Template: signIn, Whole: true, Model: given}
+	JoinStage   = page.Stage{Key: "join", Template: join, Whole: true, Model: given}
+	PeopleStage = page.Stage{Key: "people", Template: people, Whole: true, Model: given}
+)
+
+func given(v *page.View) (any, error) {
+	switch m := v.Given.(type) {
+	case SignIn, Join, People:
+		return m, nil
+	}
+	return SignIn{}, nil
+}
+
+// SignIn is the sign-in page: what was typed, and who signs in by one touch.
+type SignIn struct {
+	To, Name   string // where they wanted to go; what they typed
+	Crew, Lead string // typed at the first start
+
+	Demo     []page.Person // of the demo's crew; none where it is reached from elsewhere
+	DemoCrew string
+	First    bool // nobody can sign in yet, and they sit at this machine
+	Settled  bool // somebody can sign in by name and password
+}
+
+// Join is the page of an invitation.
+type Join struct{ Token, Person, Crew, Name string }
+
+// People is the page of the crew's people.
+type People struct {
+	Crew      string
+	Demo      bool
+	Rows      []Row
+	Link, For string // an invitation just made: it is shown once
+}
+
+// Row is one of them.
+type Row struct {
+	ID                 int64
+	Name, Role, SignIn string
+	Blocked, CanSignIn bool
+}
+
+// Roles are offered for a new person.
+func (People) Roles() []core.Role { return core.Roles }
+
+// MayInvite tells whether whoever looks may change people.
+func (People) MayInvite(p page.Person) bool { return core.Role(p.Role).May(core.Invite) }
+
+// Least is how short a password may be.
+func (Join) Least() int { return core.LeastPassword }
+
+// Least is how short a password may be.
+func (SignIn) Least() int { return core.LeastPassword }

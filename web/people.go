@@ -1,0 +1,391 @@
+package web
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"velvetroad/core/people"
+	"velvetroad/store"
+	"velvetroad/web/page"
+	pages "velvetroad/web/page/people"
+	"velvetroad/web/reply"
+)
+
+// sessionLasts is when somebody has to sign in again: a phone goes days without a
+// connection, and blocking somebody ends their sessions at once.
+const sessionLasts = 30 * 24 * time.Hour
+
+// inside lets those in who are signed in. Who is not goes to the sign-in page and comes
+// back from there.
+func (s *server) inside(c *gin.Context) {
+	p, err := s.signedIn(c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	if p.ID == 0 {
+		if strings.HasPrefix(c.Request.URL.Path, "/api/") {
+			c.AbortWithStatusJSON(http.StatusUnauthorized, reply.Answer{Error: &reply.Wrong{Says: "You are not signed in any more. Sign in again; what you typed is kept on this device."}})
+			return
+		}
+		to := "/"
+		if c.Request.Method == http.MethodGet {
+			to = c.Request.URL.RequestURI()
+		}
+		c.Redirect(http.StatusSeeOther, "/sign-in?to="+url.QueryEscape(to))
+		c.Abort()
+		return
+	}
+	c.Set("person", page.Person{ID: p.ID, Name: p.Name, Role: string(p.Role)})
+	c.Set("crew", s.db.Crew(p.CrewID))
+}
+
+// signedIn gives whose session the request has; nobody where there is none, it has ended,
+// or they were blocked.
+func (s *server) signedIn(c *gin.Context) (p store.Person, err error) {
+	cookie, err := c.Cookie(s.sessions.Cookie.Name)
+	if err != nil {
+		return p, nil
+	}
+	ctx, err := s.sessions.Load(c.Request.Context(), cookie)
+	if err != nil {
+		return p, err
+	}
+	c.Request = c.Request.WithContext(ctx)
+	id := s.sessions.GetInt64(ctx, "person")
+	if id == 0 {
+		return p, nil
+	}
+	p, err = s.db.Someone(ctx, id)
+	if errors.Is(err, store.ErrNotFound) || err == nil && (p.Blocked || p.Epoch != s.sessions.GetInt(ctx, "epoch")) {
+		return store.Person{}, nil
+	}
+	return p, err
+}
+
+// enter starts a session. The token is new, whatever the browser had before.
+func (s *server) enter(c *gin.Context, p store.Person, to string) {
+	ctx, err := s.sessions.Load(c.Request.Context(), "")
+	if err == nil {
+		s.sessions.Put(ctx, "person", p.ID)
+		s.sessions.Put(ctx, "epoch", p.Epoch)
+		err = s.commit(ctx, c)
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.Log.Info("signed in", "person", p.ID, "crew", p.CrewID)
+	c.Redirect(http.StatusSeeOther, inward(to))
+}
+
+func (s *server) commit(ctx context.Context, c *gin.Context) error {
+	token, expiry, err := s.sessions.Commit(ctx)
+	if err == nil {
+		s.sessions.WriteSessionCookie(ctx, c.Writer, token, expiry)
+	}
+	return err
+}
+
+// inward keeps a way back to this program's own pages.
+func inward(to string) string {
+	if u, err := url.Parse(to); err != nil || u.Host != "" || u.Scheme != "" || !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || strings.HasPrefix(to, `/\`) {
+		return "/"
+	}
+	return to
+}
+
+// who is signed in, and their crew's part of the database.
+func (s *server) who(c *gin.Context) page.Person {
+	p, _ := c.Value("person").(page.Person) // nobody outside of inside
+	return p
+}
+
+func (s *server) crew(c *gin.Context) store.Crew { return c.MustGet("crew").(store.Crew) }
+
+// may lets those on whose role allows an act; the others are told who may.
+func (s *server) may(act people.Act) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if !people.Role(s.who(c).Role).May(act) {
+			refusal := &people.Refusal{Act: act}
+			refusal.Names, _ = s.crew(c).Leads(c.Request.Context()) // without names it says enough
+			s.fail(c, refusal)
+		}
+	}
+}
+
+// door is the sign-in page as it is for this request.
+func (s *server) door(c *gin.Context, status int, given pages.SignIn, problems ...string) {
+	given.To = inward(given.To)
+	crews, err := s.db.Crews(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	for _, crew := range crews {
+		if !crew.Demo || !s.Here {
+			continue
+		}
+		given.DemoCrew = crew.Name
+		all, err := s.db.Crew(crew.ID).People(c.Request.Context())
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		for _, p := range all {
+			if !p.Blocked {
+				given.Demo = append(given.Demo, page.Person{ID: p.ID, Name: p.Name, Role: string(p.Role)})
+			}
+		}
+	}
+	settled, err := s.db.Settled(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	given.First, given.Settled = s.Here && !settled, settled
+	s.render(c, status, "sign-in", &page.View{Title: "Sign in", Given: given, Problems: problems})
+}
+
+func (s *server) signInPage(c *gin.Context) {
+	s.door(c, http.StatusOK, pages.SignIn{To: c.Query("to")})
+}
+
+func (s *server) signIn(c *gin.Context) {
+	name, to := c.PostForm("name"), c.PostForm("to")
+	p, err := s.db.SignIn(c.Request.Context(), name, c.PostForm("password"), c.ClientIP(), s.Now())
+	var many *store.TooMany
+	switch {
+	case errors.As(err, &many):
+		s.Log.Warn("too many attempts to sign in", "address", c.ClientIP())
+		s.door(c, http.StatusTooManyRequests, pages.SignIn{To: to, Name: name}, page.Capital(err.Error())+".")
+	case errors.Is(err, store.ErrSignIn):
+		s.door(c, http.StatusUnprocessableEntity, pages.SignIn{To: to, Name: name}, page.Capital(err.Error())+". A lead can give you a new link.")
+	case err != nil:
+		s.fail(c, err)
+	default:
+		s.enter(c, p, to)
+	}
+}
+
+// signInDemo signs in as one of the demo's people, on this machine alone.
+func (s *server) signInDemo(c *gin.Context) {
+	id, _ := strconv.ParseInt(c.PostForm("person"), 10, 64) // 0: nobody
+	p, err := s.db.Someone(c.Request.Context(), id)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	about, err := s.db.Crew(p.CrewID).About(c.Request.Context())
+	if err == nil && (!about.Demo || !s.Here || p.Blocked) {
+		err = store.ErrNotFound
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.enter(c, p, c.PostForm("to"))
+}
+
+// first makes the first lead, while nobody can sign in, on this machine alone.
+func (s *server) first(c *gin.Context) {
+	settled, err := s.db.Settled(c.Request.Context())
+	if err == nil && (settled || !s.Here) {
+		err = store.ErrNotFound
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	given := pages.SignIn{Crew: strings.TrimSpace(c.PostForm("crew")), Lead: strings.TrimSpace(c.PostForm("person")), Name: c.PostForm("name")}
+	if given.Crew == "" || given.Lead == "" {
+		s.door(c, http.StatusUnprocessableEntity, given, "Give the crew a name, and yours.")
+		return
+	}
+	ctx := c.Request.Context()
+	p, err := s.db.FirstLead(ctx)
+	if err == nil {
+		err = s.db.Crew(p.CrewID).Rename(ctx, given.Crew)
+	}
+	if err == nil {
+		err = s.db.Crew(p.CrewID).RenamePerson(ctx, p.ID, given.Lead)
+	}
+	token := ""
+	if err == nil {
+		token, err = s.db.Crew(p.CrewID).Invite(ctx, p.ID, s.Now())
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	if p, err = s.db.Accept(ctx, token, given.Name, c.PostForm("password"), s.Now()); err != nil {
+		s.wrong(c, err, func(says string) { s.door(c, http.StatusUnprocessableEntity, given, says) })
+		return
+	}
+	s.enter(c, p, "/")
+}
+
+// wrong says what is wrong with what somebody chose; a failure of the database is none of
+// that.
+func (s *server) wrong(c *gin.Context, err error, say func(string)) {
+	var fault *store.Fault
+	if errors.As(err, &fault) || errors.Is(err, store.ErrNotFound) {
+		s.fail(c, err)
+		return
+	}
+	say(page.Capital(err.Error()) + ".")
+}
+
+func (s *server) joinPage(c *gin.Context) { s.joining(c, http.StatusOK) }
+
+func (s *server) joining(c *gin.Context, status int, problems ...string) {
+	p, err := s.db.Invited(c.Request.Context(), c.Param("token"), s.Now())
+	if errors.Is(err, store.ErrLink) {
+		s.render(c, http.StatusGone, "error", &page.View{Title: "A link that has ended", Says: page.Capital(err.Error()) + "."})
+		return
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	about, err := s.db.Crew(p.CrewID).About(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	given := pages.Join{Token: c.Param("token"), Person: p.Name, Crew: about.Name, Name: c.PostForm("name")}
+	if given.Name == "" && p.SignIn != nil {
+		given.Name = *p.SignIn
+	}
+	s.render(c, status, "join", &page.View{Title: "Join " + about.Name, Given: given, Problems: problems})
+}
+
+func (s *server) join(c *gin.Context) {
+	p, err := s.db.Accept(c.Request.Context(), c.Param("token"), c.PostForm("name"), c.PostForm("password"), s.Now())
+	if errors.Is(err, store.ErrLink) {
+		s.joining(c, http.StatusGone)
+		return
+	}
+	if err != nil {
+		s.wrong(c, err, func(says string) { s.joining(c, http.StatusUnprocessableEntity, says) })
+		return
+	}
+	s.enter(c, p, "/")
+}
+
+// signOut ends this session, or all of the person's.
+func (s *server) signOut(c *gin.Context) {
+	ctx := c.Request.Context()
+	var err error
+	if c.PostForm("everywhere") != "" {
+		err = s.crew(c).SignOutEverywhere(ctx, s.who(c).ID)
+	}
+	if err == nil {
+		err = s.sessions.Destroy(ctx)
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.sessions.WriteSessionCookie(ctx, c.Writer, "", time.Time{})
+	c.Redirect(http.StatusSeeOther, "/sign-in")
+}
+
+// people is the page of the crew's people.
+func (s *server) people(c *gin.Context) { s.peopleWith(c, http.StatusOK, "", "") }
+
+func (s *server) peopleWith(c *gin.Context, status int, link, linkFor string, problems ...string) {
+	all, err := s.crew(c).People(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	about, err := s.crew(c).About(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	given := pages.People{Crew: about.Name, Demo: about.Demo, Link: link, For: linkFor}
+	for _, p := range all {
+		row := pages.Row{ID: p.ID, Name: p.Name, Role: string(p.Role), Blocked: p.Blocked, CanSignIn: p.Password != ""}
+		if p.SignIn != nil {
+			row.SignIn = *p.SignIn
+		}
+		given.Rows = append(given.Rows, row)
+	}
+	s.render(c, status, "people", &page.View{Title: "People", Given: given, Problems: problems})
+}
+
+// addPerson adds somebody to the crew and gives the link by which they join.
+func (s *server) addPerson(c *gin.Context) {
+	p, err := s.crew(c).AddPerson(c.Request.Context(), c.PostForm("name"), people.Role(c.PostForm("role")))
+	if err != nil {
+		s.wrong(c, err, func(says string) { s.peopleWith(c, http.StatusUnprocessableEntity, "", "", says) })
+		return
+	}
+	s.invite(c, p)
+}
+
+func (s *server) invite(c *gin.Context, p store.Person) {
+	token, err := s.crew(c).Invite(c.Request.Context(), p.ID, s.Now())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.peopleWith(c, http.StatusOK, s.address(c)+"/join/"+token, p.Name)
+}
+
+// address is how the browser reaches this program.
+func (s *server) address(c *gin.Context) string {
+	if s.TLS {
+		return "https://" + c.Request.Host
+	}
+	return "http://" + c.Request.Host
+}
+
+// alterPerson invites again, blocks, lets in again, signs out everywhere, or gives
+// another role. Everybody may sign themselves out; the rest is for those who may invite.
+func (s *server) alterPerson(c *gin.Context) {
+	id, _ := strconv.ParseInt(c.Param("person"), 10, 64) // 0: nobody
+	ctx, crew, do := c.Request.Context(), s.crew(c), c.Param("do")
+	if do != "sign-out" || id != s.who(c).ID {
+		if s.may(people.Invite)(c); c.IsAborted() {
+			return
+		}
+	}
+	p, err := crew.Person(ctx, id)
+	if err == nil {
+		switch do {
+		case "invite":
+			if p.Blocked {
+				err = errors.New("they are blocked: let them in again first")
+				break
+			}
+			s.invite(c, p)
+			return
+		case "block":
+			err = crew.Block(ctx, id, true)
+		case "let-in":
+			err = crew.Block(ctx, id, false)
+		case "sign-out":
+			err = crew.SignOutEverywhere(ctx, id)
+		case "role":
+			err = crew.SetRole(ctx, id, people.Role(c.PostForm("role")))
+		default:
+			err = store.ErrNotFound
+		}
+	}
+	if err != nil {
+		s.wrong(c, err, func(says string) { s.peopleWith(c, http.StatusUnprocessableEntity, "", "", says) })
+		return
+	}
+	s.Log.Info("changed a person", "what", do, "person", id, "by", s.who(c).ID)
+	c.Redirect(http.StatusSeeOther, "/people")
+}

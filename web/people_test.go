@@ -1,0 +1,467 @@
+package web_test
+
+import (
+	"archive/zip"
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"html"
+	"net/http"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/job"
+	"velvetroad/core/people"
+	"velvetroad/core/shelf"
+	"velvetroad/demo"
+	"velvetroad/demo/load"
+	"velvetroad/store"
+	"velvetroad/store/storetest"
+	"velvetroad/web"
+)
+
+// join makes somebody of a crew who signs in by name and password, and signs them in.
+func (s site) join(crew store.Crew, name string, role people.Role) site {
+	s.t.Helper()
+	p, err := crew.AddPerson(s.t.Context(), name, role)
+	require.NoError(s.t, err)
+	token, err := crew.Invite(s.t.Context(), p.ID, clock())
+	require.NoError(s.t, err)
+	s.session = ""
+	code, _, head := s.post("/join/"+token, url.Values{"name": {strings.ToLower(name)}, "password": {"three words in a row"}})
+	require.Equal(s.t, 303, code)
+	s.session, _, _ = strings.Cut(head.Get("Set-Cookie"), ";")
+	s.store, s.lead = crew, p
+	return s
+}
+
+// Who is not signed in gets the sign-in page and comes back from there, and nothing else.
+func TestNobodyIsInsideWithoutSigningIn(t *testing.T) {
+	s := open(t)
+	inside := s.session
+	s.session = ""
+	routes, err := web.Routes()
+	require.NoError(t, err)
+	outside := map[string]bool{"/healthz": true, "/assets/*name": true, "/sign-in": true, "/sign-in/demo": true, "/sign-in/first": true, "/join/:token": true, "/papers/:token": true}
+	walked := 0
+	for _, route := range routes {
+		if outside[route.Path] {
+			continue
+		}
+		path := strings.NewReplacer(":id", marten, ":stage", "roof", ":photo", marten, ":kind", "panel", ":person", "1", ":do", "block").Replace(route.Path)
+		r, err := http.NewRequest(route.Method, s.URL+path, nil)
+		require.NoError(t, err)
+		code, body, head := s.do(r)
+		if strings.HasPrefix(path, "/api/") {
+			assert.Equal(t, 401, code, path)
+			assert.Contains(t, body, "Sign in again; what you typed is kept", path)
+		} else {
+			assert.Equal(t, 303, code, path)
+			assert.Contains(t, head.Get("Location"), "/sign-in?to=", path)
+		}
+		walked++
+	}
+	assert.Greater(t, walked, 40)
+	for _, forged := range []string{"session=nonsense", "session=", strings.ReplaceAll(inside, "session=", "session=x")} {
+		s.session = forged
+		code, _, _ := s.get("/")
+		assert.Equal(t, 303, code, forged)
+	}
+	for _, to := range []string{"//elsewhere.example", "https://elsewhere.example/", `/\elsewhere.example`, "elsewhere"} {
+		_, _, head := s.post("/sign-in/demo", url.Values{"person": {"1"}, "to": {to}})
+		assert.Equal(t, "/", head.Get("Location"), to)
+	}
+}
+
+// A person of another crew, a lead there, finds nothing of this one at any address, and
+// changes nothing.
+func TestEveryRouteKeepsCrewsApart(t *testing.T) {
+	s := open(t)
+	crew, err := s.db.AddCrew(t.Context(), "The Others", false)
+	require.NoError(t, err)
+	other := s.join(crew, "Zelda", people.Lead)
+	now, err := s.job(marten)
+	require.NoError(t, err)
+	uses, err := s.store.Shelf(t.Context())
+	require.NoError(t, err)
+	routes, err := web.Routes()
+	require.NoError(t, err)
+	part := uses.Panels[0]
+	body := m{"id": uuid.NewString(), "stage": "roof", "says": "x", "changes": []m{{"do": "set_job", "fields": m{"title": "taken"}}}}
+	form := url.Values{"title": {"x"}, "archived": {"yes"}, "what": {"job"}, "number": {fmt.Sprint(now.Document.Number)}, "part": {"panel/" + part.ID}, "id": {part.ID}, "name": {"any"}}
+	walked := 0
+	for _, route := range routes {
+		if strings.HasPrefix(route.Path, "/assets") || strings.HasPrefix(route.Path, "/sign-") || strings.HasPrefix(route.Path, "/join") || route.Path == "/jobs/:id/:stage" {
+			continue
+		}
+		path := strings.NewReplacer(":id", marten, ":photo", marten, ":token", "x", ":kind", "panel", ":person", fmt.Sprint(s.lead.ID), ":do", "block").Replace(route.Path)
+		var code int
+		var got string
+		switch {
+		case strings.HasSuffix(path, "/events"):
+			code, got, _ = other.get(path + "?stage=roof&client=" + uuid.NewString())
+		case route.Method == http.MethodGet:
+			code, got, _ = other.get(path)
+		case strings.HasPrefix(path, "/api/"):
+			r, err := http.NewRequest(route.Method, s.URL+path, bytes.NewReader(job.Raw(body)))
+			require.NoError(t, err)
+			code, got, _ = other.do(r)
+		default:
+			code, got, _ = other.post(path, form)
+		}
+		if strings.Contains(route.Path, ":id") || strings.Contains(route.Path, ":person") {
+			assert.Equal(t, 404, code, "%s %s", route.Method, path)
+		}
+		for _, word := range []string{now.Document.Title, demo.Lead, demo.Crew, part.Name, now.Document.Customer} {
+			assert.NotContains(t, html.UnescapeString(got), word, "%s %s", route.Method, path)
+		}
+		walked++
+	}
+	assert.Greater(t, walked, 40)
+	for _, stage := range []string{"survey", "roof", "record", "markout", "history", "layouts"} {
+		code, _, _ := other.get("/jobs/" + marten + "/" + stage)
+		assert.Equal(t, 404, code, stage)
+	}
+	after, err := s.job(marten)
+	require.NoError(t, err)
+	assert.Equal(t, now.Revision, after.Revision)
+	assert.NotContains(t, html.UnescapeString(s.page(marten, "history")), "Zelda")
+	_, body2, _ := s.get("/")
+	assert.Contains(t, html.UnescapeString(body2), now.Document.Title, "nothing was archived or erased")
+	kept, err := s.store.Shelf(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, uses, kept)
+}
+
+// Each role may what it may; who may not is told who may.
+func TestRolesMayWhatTheyMay(t *testing.T) {
+	s := open(t)
+	installer, office := s.as(demo.Installer), s.as(demo.Office)
+	sign := m{"id": uuid.NewString(), "stage": "record", "reason": "x", "changes": []m{{"do": "reopen"}}}
+	code, got := installer.api(heron, "edit", sign)
+	assert.Equal(t, 403, code)
+	assert.Equal(t, "Signing off and reopening a job is for a lead: ask Oda Fennimore or "+demo.Lead+".", got.Error.Says)
+	code, _ = office.api(heron, "edit", sign)
+	assert.Equal(t, 403, code)
+	code, _ = s.api(heron, "edit", sign)
+	assert.Equal(t, 200, code)
+	for _, c := range []struct {
+		path              string
+		form              url.Values
+		installer, office int
+	}{
+		{"/jobs", url.Values{"title": {"One"}}, 403, 303},
+		{"/jobs/" + marten + "/archive", url.Values{"archived": {"no"}}, 403, 303},
+		{"/shelf/retire", url.Values{"part": {"panel/" + demo.Shelf().Panels[0].ID}}, 403, 303},
+		{"/jobs/" + marten + "/share", nil, 403, 200},
+		{"/jobs/" + marten + "/erase", url.Values{"number": {"1"}}, 403, 422},
+		{"/people", url.Values{"name": {"New"}, "role": {"lead"}}, 403, 403},
+		{"/people/1/block", nil, 403, 403},
+	} {
+		code, body, _ := installer.post(c.path, c.form)
+		assert.Equal(t, c.installer, code, c.path)
+		if code == 403 {
+			assert.Contains(t, body, "is for a lead", c.path)
+		}
+		code, _, _ = office.post(c.path, c.form)
+		assert.Equal(t, c.office, code, c.path)
+	}
+	code, _ = installer.api(marten, "fields", fields("survey", "job", "title", "measured"))
+	assert.Equal(t, 200, code, "everybody plans and records")
+}
+
+// Signing out, blocking and signing out everywhere end sessions at once.
+func TestSessionsEnd(t *testing.T) {
+	s := open(t)
+	crew, err := s.db.AddCrew(t.Context(), "The Others", false)
+	require.NoError(t, err)
+	zelda := s.join(crew, "Zelda", people.Lead)
+	token, err := crew.Invite(t.Context(), zelda.lead.ID, clock())
+	require.NoError(t, err)
+	code, body, _ := s.get("/join/" + token)
+	require.Equal(t, 200, code)
+	assert.Contains(t, body, `value="zelda"`)
+	in := func(password string) (site, int, string) {
+		out := zelda
+		out.session = ""
+		code, body, head := out.post("/sign-in", url.Values{"name": {"Zelda"}, "password": {password}, "to": {"/shelf"}})
+		out.session, _, _ = strings.Cut(head.Get("Set-Cookie"), ";")
+		if code == 303 {
+			assert.Equal(t, "/shelf", head.Get("Location"))
+			assert.Contains(t, head.Get("Set-Cookie"), "HttpOnly; SameSite=Lax")
+		}
+		return out, code, body
+	}
+	_, code, body = in("wrong")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "That name and password do not belong together")
+	assert.Contains(t, body, `value="Zelda"`, "the name stays")
+	phone, code, _ := in("three words in a row")
+	require.Equal(t, 303, code)
+	inside := func(s site) bool { code, _, _ := s.get("/"); return code == 200 }
+	require.True(t, inside(phone) && inside(zelda))
+	code, _, _ = phone.post("/sign-out", nil)
+	require.Equal(t, 303, code)
+	assert.False(t, inside(phone), "the cookie that was kept does not work either")
+	assert.True(t, inside(zelda))
+	code, _, _ = zelda.post(fmt.Sprintf("/people/%d/sign-out", zelda.lead.ID), nil)
+	require.Equal(t, 303, code)
+	assert.False(t, inside(zelda))
+	phone, _, _ = in("three words in a row")
+	yan := s.join(crew, "Yan", people.Installer)
+	code, _, _ = phone.post(fmt.Sprintf("/people/%d/block", yan.lead.ID), nil)
+	require.Equal(t, 303, code)
+	assert.False(t, inside(yan))
+	code, body, _ = phone.post(fmt.Sprintf("/people/%d/block", zelda.lead.ID), nil)
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "the last lead")
+	code, body, _ = phone.post("/people", url.Values{"name": {"Xenia"}, "role": {"office"}})
+	assert.Equal(t, 200, code)
+	link := regexp.MustCompile(`/join/[A-Za-z0-9_-]{32}`).FindString(body)
+	require.NotEmpty(t, link)
+	code, body, _ = phone.post(link, url.Values{"name": {"zelda"}, "password": {"three words in a row"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "is taken")
+	for range 9 {
+		_, code, body = in("wrong")
+	}
+	assert.Equal(t, 429, code)
+	assert.Contains(t, body, "Too many attempts")
+}
+
+// The demo's one touch and the first start are for who sits at this machine.
+func TestTheFirstStartIsForThisMachineAlone(t *testing.T) {
+	db := storetest.New(t)
+	_, err := load.Demo(t.Context(), db)
+	require.NoError(t, err)
+	away := serve(t, db, web.Config{})
+	code, body, _ := away.get("/sign-in")
+	assert.Equal(t, 200, code)
+	assert.NotContains(t, body, demo.Lead)
+	assert.Contains(t, body, "Nobody can sign in yet")
+	code, _, _ = away.post("/sign-in/demo", url.Values{"person": {"1"}})
+	assert.Equal(t, 404, code)
+	first := url.Values{"crew": {"Two Vans"}, "person": {"Ida Moreau"}, "name": {"ida"}, "password": {"three words in a row"}}
+	code, _, _ = away.post("/sign-in/first", first)
+	assert.Equal(t, 404, code)
+
+	here := serve(t, db, web.Config{Here: true})
+	_, body, _ = here.get("/sign-in")
+	assert.Contains(t, body, demo.Lead)
+	assert.Contains(t, body, "Set up your own crew")
+	code, body, _ = here.post("/sign-in/first", url.Values{"crew": {"Two Vans"}, "person": {"Ida Moreau"}, "name": {"ida"}, "password": {"short"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "A password has 10 to 200 letters")
+	assert.Contains(t, body, `value="Two Vans"`, "what was typed stays")
+	code, _, head := here.post("/sign-in/first", first)
+	require.Equal(t, 303, code)
+	here.session, _, _ = strings.Cut(head.Get("Set-Cookie"), ";")
+	code, body, _ = here.get("/")
+	assert.Equal(t, 200, code)
+	assert.Contains(t, body, "Ida Moreau")
+	assert.Contains(t, body, "No job yet", "a crew of its own beside the demo")
+	code, _, _ = here.post("/sign-in/first", first)
+	assert.Equal(t, 404, code, "once")
+	_, body, _ = away.get("/sign-in")
+	assert.Contains(t, body, "Password")
+
+	secure := serve(t, db, web.Config{TLS: true})
+	code, _, head = secure.post("/sign-in", url.Values{"name": {"ida"}, "password": {"three words in a row"}})
+	assert.Equal(t, 303, code)
+	assert.Contains(t, head.Get("Set-Cookie"), "__Host-session=")
+	assert.Contains(t, head.Get("Set-Cookie"), "Secure")
+	assert.NotEmpty(t, head.Get("Strict-Transport-Security"))
+}
+
+// A customer reads the page of their job by a link, nothing else by it, and not when it
+// was withdrawn; what is kept of them can be taken out whole and erased.
+func TestACustomerReadsByALinkAndIsErased(t *testing.T) {
+	s := open(t)
+	code, body, _ := s.post("/jobs/"+heron+"/share", nil)
+	require.Equal(t, 200, code)
+	link := regexp.MustCompile(`/papers/[A-Za-z0-9_-]{32}`).FindString(body)
+	require.NotEmpty(t, link)
+	outside := s
+	outside.session = ""
+	now, err := s.job(heron)
+	require.NoError(t, err)
+	code, body, head := outside.get(link)
+	require.Equal(t, 200, code)
+	body = html.UnescapeString(body)
+	assert.Contains(t, body, now.Document.Customer)
+	assert.NotContains(t, body, "/jobs/", "no way further in")
+	assert.Equal(t, "no-referrer", head.Get("Referrer-Policy"))
+	code, _, _ = outside.get(link + "x")
+	assert.Equal(t, 410, code)
+
+	code, body, head = s.get("/jobs/" + heron + "/data")
+	require.Equal(t, 200, code)
+	assert.Equal(t, "application/zip", head.Get("Content-Type"))
+	z, err := zip.NewReader(strings.NewReader(body), int64(len(body)))
+	require.NoError(t, err)
+	names := map[string]bool{}
+	for _, f := range z.File {
+		names[f.Name] = true
+		if f.Name == "job.json" {
+			in, err := f.Open()
+			require.NoError(t, err)
+			d, err := job.Decode(in)
+			require.NoError(t, err)
+			assert.Equal(t, now.Document, d)
+		}
+	}
+	assert.True(t, names["job.json"] && names["history.json"] && names["links.json"], "%v", names)
+
+	code, _, _ = s.post("/jobs/"+heron+"/withdraw", nil)
+	require.Equal(t, 303, code)
+	code, _, _ = outside.get(link)
+	assert.Equal(t, 410, code)
+
+	number := fmt.Sprint(now.Document.Number)
+	code, body, _ = s.post("/jobs/"+heron+"/erase", url.Values{"what": {"customer"}, "number": {"1" + number}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "Nothing was erased")
+	code, _, _ = s.post("/jobs/"+heron+"/erase", url.Values{"what": {"customer"}, "number": {number}})
+	require.Equal(t, 303, code)
+	for _, path := range []string{"/", "/jobs/" + heron + "/customer", "/jobs/" + heron + "/history"} {
+		_, body, _ = s.get(path)
+		assert.NotContains(t, html.UnescapeString(body), now.Document.Customer, path)
+	}
+	code, _, _ = s.post("/jobs/"+heron+"/erase", url.Values{"what": {"job"}, "number": {number}})
+	require.Equal(t, 303, code)
+	code, body, _ = s.get("/jobs/" + heron + "/record")
+	assert.Equal(t, 410, code)
+	assert.Contains(t, body, "was erased by "+demo.Lead)
+	code, got := s.api(heron, "edit", m{"id": uuid.NewString(), "stage": "record", "changes": []m{{"do": "set_job", "fields": m{"title": "late"}}}})
+	assert.Equal(t, 410, code)
+	assert.True(t, got.Error.Gone)
+}
+
+// stream reads a page's events.
+func (s site) stream(id, stage string) (next func() map[string]any, stop func()) {
+	ctx, cancel := context.WithCancel(s.t.Context())
+	r, err := http.NewRequestWithContext(ctx, http.MethodGet, s.URL+"/api/jobs/"+id+"/events?stage="+stage+"&client="+uuid.NewString(), nil)
+	require.NoError(s.t, err)
+	r.Header.Set("Cookie", s.session)
+	response, err := http.DefaultClient.Do(r)
+	require.NoError(s.t, err)
+	require.Equal(s.t, 200, response.StatusCode)
+	lines := make(chan string)
+	go func() {
+		scan := bufio.NewScanner(response.Body)
+		for scan.Scan() {
+			if text, ok := strings.CutPrefix(scan.Text(), "data: "); ok {
+				lines <- text
+			}
+		}
+		close(lines)
+	}()
+	return func() map[string]any {
+		s.t.Helper()
+		select {
+		case text, ok := <-lines:
+			require.True(s.t, ok, "the stream ended")
+			var event map[string]any
+			require.NoError(s.t, json.Unmarshal([]byte(text), &event))
+			return event
+		case <-time.After(2 * time.Second):
+			require.Fail(s.t, "nothing within two seconds")
+			return nil
+		}
+	}, func() { cancel(); response.Body.Close() }
+}
+
+// What somebody does at one program, a page at another program shows within two seconds,
+// with who is where; one session is good at both.
+func TestTwoProgramsBehindOneDatabase(t *testing.T) {
+	one := open(t)
+	two := serve(t, one.db, web.Config{Here: true})
+	two.session, two.lead = one.session, one.lead
+	mate := two.as(demo.Installer)
+	next, stop := one.stream(marten, "roof")
+	defer stop()
+	// until reads on to the event that it is waiting for.
+	until := func(is func(map[string]any) bool) map[string]any {
+		t.Helper()
+		for {
+			if event := next(); is(event) {
+				return event
+			}
+		}
+	}
+	others := func(n int) func(map[string]any) bool {
+		return func(e map[string]any) bool { here, ok := e["here"].([]any); return ok && len(here) == n }
+	}
+	until(others(0))
+	_, leave := mate.stream(marten, "record")
+	here := until(others(1))
+	assert.Equal(t, []any{map[string]any{"name": demo.Installer, "stage": "record", "at": "Record"}}, here["here"])
+	code, got := mate.api(marten, "fields", fields("survey", "job", "place", "the other bay"))
+	require.Equal(t, 200, code)
+	event := until(func(e map[string]any) bool { return e["edit"] != nil })
+	assert.EqualValues(t, got.Revision, event["revision"])
+	assert.Equal(t, demo.Installer, event["by"])
+	assert.Equal(t, "job: where", event["says"])
+	leave()
+	until(others(0))
+	code, _, _ = two.get("/jobs/" + marten + "/roof")
+	assert.Equal(t, 200, code, "signed in at the one, known at the other")
+	code, _, _ = one.post("/sign-out", nil)
+	require.Equal(t, 303, code)
+	code, _, _ = two.get("/")
+	assert.Equal(t, 303, code)
+}
+
+// A device takes a job along as one answer that has all that its pages are made of.
+func TestAJobIsTakenAlong(t *testing.T) {
+	s := open(t)
+	code, body, _ := s.get("/api/jobs/" + marten + "/carry")
+	require.Equal(t, 200, code)
+	var along struct {
+		Revision int             `json:"revision"`
+		Document json.RawMessage `json:"document"`
+		Shelf    shelf.Shelf     `json:"shelf"`
+		History  []any           `json:"history"`
+		Person   struct{ Name string }
+	}
+	require.NoError(t, json.Unmarshal([]byte(body), &along))
+	now, err := s.job(marten)
+	require.NoError(t, err)
+	d, err := job.Open(along.Document)
+	require.NoError(t, err)
+	assert.Equal(t, now.Document, d)
+	assert.Equal(t, now.Revision, along.Revision)
+	assert.Len(t, along.History, now.Revision)
+	assert.Equal(t, demo.Lead, along.Person.Name)
+	assert.NotEmpty(t, along.Shelf.Panels)
+}
+
+// A reading that was typed out of reach an hour ago is judged by the sun of then, whatever
+// the phone's clock says.
+func TestAReadingHasItsTime(t *testing.T) {
+	s := open(t)
+	now, err := s.job(marten)
+	require.NoError(t, err)
+	body := fields("record", "reading/"+now.Document.Strings[0].ID, "sky", "clear", "air_c", "20", "voc_v", "40", "isc_a", "")
+	body["new_id"], body["age_s"] = uuid.NewString(), 3600
+	code, got := s.api(marten, "fields", body)
+	require.Equal(t, 200, code, got.Error.Says)
+	now, _ = s.job(marten)
+	r := now.Document.Record.Readings[len(now.Document.Record.Readings)-1]
+	assert.Equal(t, "2026-06-01T11:00:00Z", r.At)
+	body["id"], body["new_id"], body["age_s"] = uuid.NewString(), uuid.NewString(), -90000
+	code, _ = s.api(marten, "fields", body)
+	require.Equal(t, 200, code)
+	now, _ = s.job(marten)
+	r = now.Document.Record.Readings[len(now.Document.Record.Readings)-1]
+	assert.Equal(t, "2026-06-01T12:00:00Z", r.At, "nothing comes from the future")
+}

@@ -8,7 +8,7 @@ export const test = base.extend<{ page: Page }>({
     const wrong: string[] = [];
     page.on("console", (m) => {
       // The browser itself logs a refused edit's 4xx, and a request that a test cut off.
-      if (m.type() === "error" && !/status of (404|409|422)|net::ERR_FAILED/.test(m.text())) wrong.push(m.text());
+      if (m.type() === "error" && !/status of (401|403|404|409|410|422|503)|net::ERR_(FAILED|INTERNET_DISCONNECTED|ABORTED)/.test(m.text())) wrong.push(m.text());
     });
     page.on("pageerror", (e) => wrong.push(e.message));
     page.on("request", (r) => {

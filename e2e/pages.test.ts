@@ -162,7 +162,7 @@ test("bad input is said at its field and nothing is lost", async ({ page }) => {
   await page.route("**/api/**", (route) => route.abort());
   await page.locator("#f-job-place").fill("the far field");
   await page.locator("#f-job-place").blur();
-  await expect(page.locator("#toast")).toContainText("does not answer");
+  await expect(page.locator("#waiting")).toHaveText("1 waiting");
   await expect(page.locator("#f-job-place")).toHaveValue("the far field");
   await page.unroute("**/api/**");
   await write(page, "f-job-place", "the far field, gate 2");
@@ -198,6 +198,7 @@ test("the board finds jobs, takes job files in and refuses what is none", async 
 });
 
 test("two windows on one job: one hears of the other", async ({ page, context }) => {
+  await page.route("**/events*", (route) => route.abort()); // this one stays behind
   const job = await newJob(page, "Two at once");
   const other = await context.newPage();
   await other.goto(`${job}/survey`);
@@ -205,7 +206,7 @@ test("two windows on one job: one hears of the other", async ({ page, context })
   await write(other, "f-job-place", "Theirs"); // another field: both stand
   await expect(other.locator("#f-job-customer")).toHaveValue("Mine");
   await write(page, "f-job-place", "Mine too");
-  await expect(page.locator("#toast")).toContainText("changed the same since you looked");
+  await expect(page.getByRole("dialog")).toContainText("changed the same");
   await other.close();
 });
 

@@ -3,12 +3,16 @@
 // lets panels be moved by pointer and keys. No rule of the trade is in it.
 import Alpine from "@alpinejs/csp";
 
+import { along, asked, forget, refresh } from "./along";
 import { board } from "./board";
+import * as drafts from "./drafts";
 import { layouts } from "./layouts";
+import { live } from "./live";
 import { pad } from "./pad";
 import { smaller } from "./photo";
 import { placing } from "./placing";
-import { act, acting, page, send, toast, typing, uuid } from "./send";
+import { act, acting, page, person, picture, send, toast, typing, uuid } from "./send";
+import { waiting } from "./waiting";
 
 type JobPage = {
   timer: number;
@@ -32,6 +36,10 @@ Alpine.data("job", () => ({
     const root = page();
     board(root);
     pad(root);
+    void drafts.open(root.dataset.job!);
+    live();
+    root.addEventListener("input", (e) => drafts.typed(e.target, Number(root.dataset.revision)));
+    new MutationObserver(refresh).observe(root, { attributes: true, attributeFilter: ["data-revision"] });
     root.querySelector(".road .here")?.scrollIntoView({ inline: "center", block: "nearest" });
   },
 
@@ -42,7 +50,7 @@ Alpine.data("job", () => ({
   },
 
   click(e: Event) {
-    const el = (e.target as Element).closest<HTMLElement>("[data-act],[data-take],[data-select-id],[data-keys],[data-print]");
+    const el = (e.target as Element).closest<HTMLElement>("[data-act],[data-take],[data-select-id],[data-keys],[data-print],[data-along]");
     if (!el) return;
     if (el.dataset.act) {
       const form = el.closest<HTMLFormElement>("form[data-reason]");
@@ -61,6 +69,8 @@ Alpine.data("job", () => ({
     } else if (el.dataset.selectId !== undefined) {
       const onPlan = el.closest("svg");
       void send("show", { select: el.dataset.selectId }).then(() => onPlan || document.querySelector(".hand")?.scrollIntoView({ block: "nearest" }));
+    } else if ("along" in el.dataset) {
+      void asked(el as HTMLButtonElement);
     } else if ("print" in el.dataset) {
       window.print();
     } else if ("keys" in el.dataset) {
@@ -90,12 +100,7 @@ Alpine.data("job", () => ({
     if (form.dataset.reason !== undefined) return e.preventDefault();
     if (form.dataset.photo !== undefined) {
       e.preventDefault();
-      void smaller(form).then(async (data) => {
-        const response = await fetch(form.action, { method: "POST", body: data });
-        if (response.redirected) return location.assign(response.url);
-        const said = new DOMParser().parseFromString(await response.text(), "text/html").querySelector("[role=alert]");
-        toast(said?.textContent ?? "The photo was not taken in.");
-      });
+      void smaller(form).then((data) => picture(data)).then((done) => done && form.reset());
       return;
     }
     if (!form.dataset.form) return;
@@ -192,5 +197,13 @@ Alpine.data("zone", () => ({
   },
 }));
 
+waiting();
+along();
+document.querySelectorAll<HTMLFormElement>('form[action="/sign-out"]').forEach((form) =>
+  form.addEventListener("submit", (e) => {
+    e.preventDefault();
+    void forget().finally(() => form.submit());
+  }),
+);
 document.querySelector("body.print [data-print]")?.addEventListener("click", () => window.print());
 Alpine.start();

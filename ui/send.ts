@@ -1,9 +1,12 @@
-// What a page sends and how the answer takes its place.
+// What a page sends and how the answer takes its place. An edit is kept on this device
+// before it is sent, and until the server has confirmed it.
 import { Idiomorph } from "idiomorph";
 
-export type Answer = { revision: number; parts: Record<string, string>; shown?: { stage: string; name: string } };
-type Refused = { error: { says: string; fields?: Record<string, string>; theirs?: { author: string; says: string }[] } };
-export type Body = Record<string, unknown>;
+import * as drafts from "./drafts";
+import { entries, full, type Body, type Clash, type Entry, type Wrong } from "./keep";
+import { flush, sendOne, told, type Answer, type Told, type Went } from "./queue";
+
+export type { Answer, Body };
 
 /** A random UUID; crypto.randomUUID is there only in secure contexts. */
 export function uuid(): string {
@@ -16,8 +19,12 @@ export function uuid(): string {
 
 export const page = () => document.getElementById("page") as HTMLElement;
 
+/** Who is signed in; 0 for nobody. */
+export const person = () => Number(document.querySelector<HTMLMetaElement>('meta[name="person"]')?.content ?? 0);
+
 export function toast(says: string, link?: { href: string; text: string }) {
-  const box = document.getElementById("toast") as HTMLElement;
+  const box = document.getElementById("toast");
+  if (!box) return;
   box.textContent = says;
   if (link) {
     const a = document.createElement("a");
@@ -40,10 +47,12 @@ function put(id: string, html: string) {
   // What is being typed stays; a panel that has the focus is drawn again.
   const typing = document.activeElement instanceof HTMLInputElement;
   if (old) Idiomorph.morph(old, html, { morphStyle: "outerHTML", ignoreActiveValue: typing, callbacks: { beforeNodeMorphed: keepOpen } });
+  drafts.restore();
 }
 
-/** What somebody set on the page outlives its being rendered again: open folds, the plan's zoom. */
+/** What somebody set on the page outlives its being rendered again: open folds, the plan's zoom, what the page itself keeps up to date. */
 function keepOpen(was: Node, now: Node) {
+  if (was instanceof HTMLElement && was.dataset.own !== undefined) return false;
   if (was instanceof HTMLDetailsElement && now instanceof HTMLDetailsElement && was.open) now.open = true;
   if (was instanceof SVGSVGElement && now instanceof SVGSVGElement && was.dataset.zoomed) {
     now.dataset.zoomed = was.dataset.zoomed;
@@ -56,37 +65,173 @@ let queue: Promise<unknown> = Promise.resolve();
 
 /** Sends one request after the other, so that edits arrive in the order they were made. */
 export function send(path: string, body: Body, silent = false): Promise<Answer | undefined> {
-  const next = queue.then(() => post(path, body, silent));
+  const kept = (path === "edit" || path === "fields") && !body.try ? (keeping = keeping.then(() => keep(path, body))) : undefined;
+  const next = queue.then(() => (kept ? kept.then((k) => k && write(k, body)) : path === "undo" ? takeBack(body) : post(path, body, silent)));
   queue = next.catch(() => undefined);
   return next;
 }
 
-async function post(path: string, body: Body, silent: boolean): Promise<Answer | undefined> {
+/** An edit as it is kept on this device; stays tells whether it is. */
+type Held = { entry: Entry; stays: boolean };
+let keeping: Promise<Held | undefined> = Promise.resolve(undefined);
+
+/** What a request says of the page that it comes from. */
+const from = (): Body => {
   const at = page().dataset;
-  const full = { base: Number(at.revision), stage: at.stage, select: at.select ?? "", asked: location.search, passed: Boolean(document.querySelector(".passed[open]")), ...body };
+  return { base: Number(at.revision), stage: at.stage, select: at.select ?? "", asked: location.search, passed: Boolean(document.querySelector(".passed[open]")) };
+};
+
+/** Edits of this page that the server has, with the revision that each became. */
+const made: { id: string; revision: number }[] = [];
+
+told.add((e, went) => {
+  if (went.how === "done" && went.answer) made.push({ id: e.id, revision: went.answer.revision });
+});
+
+/** Tells whether an edit is one of this page's. */
+export const isMine = (id: string) => made.some((m) => m.id === id);
+
+/** Keeps an edit at once, before what was done earlier is answered: the page may be closed meanwhile. */
+async function keep(path: "edit" | "fields", body: Body): Promise<Held> {
+  const waiting = await entries.all(page().dataset.job).catch((): Entry[] => []);
+  const sent = { ...from(), ...body } as Body & { base: number };
+  sent.base = Math.min(sent.base, began(body));
+  sent.knows = [...made.filter((m) => m.revision > sent.base).map((m) => m.id), ...waiting.filter((w) => !w.wrong).map((w) => w.id)].slice(-500);
+  const entry: Entry = { id: String(body.id), job: page().dataset.job!, about: aboutJob(), says: inWords(body), person: person(), path, body: sent, at: new Date().toISOString() };
+  try {
+    return { entry: await entries.add(entry), stays: true };
+  } catch (e) { // it is sent all the same, but would not outlive this page
+    toast(full(e) ? "This device has no room left to keep what you type: it is sent now, and lost if that fails. Make room, or export what waits." : "This browser keeps nothing (a private window?): what you type is sent now, and lost if that fails.");
+    return { entry, stays: false };
+  }
+}
+
+async function write({ entry, stays }: Held, body: Body): Promise<Answer | undefined> {
+  const sent = entry.body;
+  const went = await deliver(entry, stays);
+  if (went.how === "done") {
+    settled(body);
+    if (!went.answer) return post("show", typeof body.select === "string" ? { select: body.select } : {}, true);
+    took(went.answer, sent);
+    return went.answer;
+  }
+  if (went.how === "refused") {
+    if (went.wrong.clash && stays) clashed(went.wrong.clash);
+    else refuse(went.wrong, body);
+    if (went.status === 409 || went.status === 410) await post("show", {}, true);
+    return undefined;
+  }
+  if (went.signedOut) toast("You are not signed in any more. What you typed waits on this device.", { href: `/sign-in?to=${encodeURIComponent(location.pathname)}`, text: "Sign in" });
+  const local = await here(entry.path, sent);
+  if (local?.error) {
+    await entries.drop(entry.seq!); // it cannot be, with or without a connection
+    refuse(local.error, body);
+    return undefined;
+  }
+  settled(body);
+  if (local) took(local, sent);
+  else if (stays) toast("The program does not answer. What you did waits on this device and is sent when it answers.");
+  return local;
+}
+
+/** Sends what waits, this entry last, and tells how it went with it. */
+async function deliver(entry: Entry, kept: boolean): Promise<Went> {
+  if (!kept) return sendOne(entry);
+  let mine: Went | undefined;
+  const hear: Told = (e, went) => {
+    if (e.id !== entry.id) return true; // an older one that is refused stays for a person to decide
+    mine = went;
+    return went.how !== "refused" || Boolean(went.wrong.clash);
+  };
+  told.add(hear);
+  await flush(entry.person).finally(() => told.delete(hear));
+  if (mine) return mine;
+  // Another tab has sent it, or it waits behind one that cannot go.
+  const still = (await entries.all(entry.job)).find((e) => e.seq === entry.seq);
+  if (still?.wrong) return { how: "refused", status: 0, wrong: still.wrong };
+  return still ? { how: "waits" } : { how: "done" };
+}
+
+/** Takes back the last edit that waits on this device, else asks the server to take one's last back. */
+async function takeBack(body: Body): Promise<Answer | undefined> {
+  const waiting = (await entries.all(page().dataset.job).catch((): Entry[] => [])).filter((e) => e.person === person() && !e.wrong);
+  const last = waiting.at(-1);
+  if (!last) return post("undo", body, false);
+  await entries.drop(last.seq!);
+  return post("show", {}, false);
+}
+
+/** Keeps a photo until the server has it, and shows the page with it. */
+export async function picture(data: FormData): Promise<boolean> {
+  const file = data.get("file") as File;
+  const entry: Entry = { id: uuid(), job: page().dataset.job!, about: aboutJob(), says: `photo ${String(data.get("caption") ?? "")}`.trim(), person: person(), path: "photos", body: {}, at: new Date().toISOString(),
+    photo: { file, name: file.name, about: String(data.get("about") ?? ""), caption: String(data.get("caption") ?? "") } };
+  let kept = true;
+  const added = await entries.add(entry).catch(() => ((kept = false), entry));
+  const went = await deliver(added, kept);
+  if (went.how === "refused") {
+    toast(went.wrong.says);
+    return false;
+  }
+  if (went.how === "waits" && !kept) toast("The program does not answer, and this device has no room to keep the photo.");
+  await (went.how === "waits" ? here("show", from()).then((a) => a && took(a, {})) : post("show", {}, true));
+  return true;
+}
+
+/** What a request does, in words: its own, or each field by its label with what was typed. */
+function inWords(body: Body): string {
+  const typed = Object.entries((body.fields as Record<string, string>) ?? {}).filter(([, text]) => text);
+  const parts = typed.map(([key, text]) => {
+    const el = fieldsOf({ name: body.name, fields: { [key]: "" } })[0];
+    const shown = el instanceof HTMLSelectElement ? (el.selectedOptions[0]?.textContent ?? text) : text;
+    const label = el?.labels?.[0]?.textContent?.trim() || el?.getAttribute("aria-label") || key.replace(/_(mm|v|a|w|c|kg|deg|pct)$/, "").replaceAll("_", " ");
+    return `${label}: ${shown}`;
+  });
+  return [body.says, parts.join(", ")].filter(Boolean).join(": ") || "a change";
+}
+
+const aboutJob = () => document.querySelector(".bar-job")?.textContent?.replace(/\s+/g, " ").trim() ?? "";
+
+/** Has a request answered on this device, with all that waits; undefined where no worker controls the page. */
+async function here(path: string, body: Body): Promise<Answer | undefined> {
+  if (!navigator.serviceWorker?.controller) return undefined;
+  const response = await fetch(`/api/jobs/${page().dataset.job}/${path}`, { method: "POST", headers: { "Content-Type": "application/json", "X-Here": "yes" }, body: JSON.stringify(body) }).catch(() => undefined);
+  if (!response || response.status >= 500) return undefined; // the job was not taken along
+  return (await response.json().catch(() => undefined)) as Answer | undefined;
+}
+
+export async function post(path: string, body: Body, silent: boolean): Promise<Answer | undefined> {
+  const full = { ...from(), ...body };
   let response: Response;
   try {
-    response = await fetch(`/api/jobs/${at.job}/${path}`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(full) });
+    response = await fetch(`/api/jobs/${page().dataset.job}/${path}`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(full) });
   } catch {
-    if (!silent) toast("The program does not answer. What you typed is still in its field; try again when it does.");
+    if (!silent) toast("The program does not answer. Try again when it does.");
     return undefined;
   }
-  if (!response.ok) {
-    const refused = (await response.json().catch(() => ({ error: { says: "The program could not do that; nothing was changed." } }))) as Refused;
-    if (!silent) refuse(refused, body);
-    if (response.status === 409 && !silent) await post("show", {}, true);
+  const answer = (await response.json().catch(() => undefined)) as Answer | undefined;
+  if (!response.ok || !answer) {
+    const wrong = answer?.error ?? { says: "The program could not do that. Load the page again and look." };
+    if (response.status === 401 && !silent) toast(wrong.says, { href: `/sign-in?to=${encodeURIComponent(location.pathname)}`, text: "Sign in" });
+    else if (!silent) refuse(wrong, body);
+    if (response.status === 409 && !silent && path !== "show") await post("show", {}, true);
     return undefined;
   }
-  const answer = (await response.json()) as Answer;
-  if (typeof full.select === "string") page().dataset.select = full.select;
+  took(answer, full);
+  return answer;
+}
+
+/** Puts an answer on the page. */
+function took(answer: Answer, sent: Body) {
+  if (typeof sent.select === "string") page().dataset.select = sent.select;
   for (const [id, html] of Object.entries(answer.parts)) if (id !== "live") put(id, html);
   if (answer.parts.page) clearWrong();
-  return answer;
 }
 
 function clearWrong() {
   document.querySelectorAll<HTMLElement>(".wrong:not([hidden])").forEach((w) => (w.hidden = true));
   document.querySelectorAll("[aria-invalid]").forEach((e) => e.removeAttribute("aria-invalid"));
+  drafts.restore();
 }
 
 let actingForm: HTMLFormElement | null = null;
@@ -102,19 +247,30 @@ export function acting(form: HTMLFormElement | null) {
   actingForm = form;
 }
 
+/** The fields on the page that a request's text comes from. */
+const fieldsOf = (body: Body) =>
+  Object.keys((body.fields as Record<string, string>) ?? {}).flatMap((key) => {
+    const id = body.name ? `f-${String(body.name)}-${key}`.replace(/[/.]/g, "-") : "";
+    const here = typedIn?.isConnected && typedIn.name === key && typedIn.dataset.auto === body.name ? typedIn : null;
+    return [here, id ? document.getElementById(id) : null].filter((el): el is HTMLInputElement | HTMLSelectElement => el !== null);
+  });
+const began = (body: Body) => drafts.began(fieldsOf(body), Number(page().dataset.revision));
+const settled = (body: Body) => fieldsOf(body).forEach((el) => drafts.saved(el.id));
+
 /** Shows a refusal at its fields; what belongs to none is said in the toast. */
-function refuse(refused: Refused, body: Body) {
-  const { says, fields = {}, theirs = [] } = refused.error;
+function refuse(refused: Wrong, body: Body) {
+  const { says, fields = {} } = refused;
   let placed = 0;
   for (const [key, why] of Object.entries(fields)) {
     const id = body.name ? `f-${String(body.name)}-${key}`.replace(/[/.]/g, "-") : "";
     const here = typedIn?.isConnected && typedIn.name === key && typedIn.dataset.auto === body.name ? typedIn : null;
     const input = here || (id && document.getElementById(id)) || actingForm?.querySelector<HTMLElement>(`[name="${key}"]`);
     if (!input) continue;
+    drafts.wrong(input.id, why);
     wrong(input as HTMLInputElement, why);
     placed++;
   }
-  toast(placed ? "" : [says, ...theirs.map((t) => `${t.author}: ${t.says}`)].join(" "));
+  toast(placed ? "" : says);
 }
 
 function wrong(input: HTMLInputElement, why: string) {
@@ -124,6 +280,12 @@ function wrong(input: HTMLInputElement, why: string) {
   line.textContent = why;
   line.hidden = false;
   input.setAttribute("aria-errormessage", line.id);
+}
+
+/** Two people changed the same: the list of what waits shows both, and the person chooses. */
+function clashed(clash: Clash) {
+  toast(`${clash.by} changed the same: choose which stays.`);
+  document.dispatchEvent(new CustomEvent("velvet:choose"));
 }
 
 /** Makes an act's edit; "$1", "$2:in" … become new IDs, "$reason" the reason given. */

@@ -40,12 +40,12 @@ const beat = 20 * time.Second
 
 // news is what a page is told: that the job changed, or who has it open where.
 type news struct {
-	Revision int    `json:"revision,omitempty"`
-	Edit     string `json:"edit,omitempty"`
-	By       string `json:"by,omitempty"`
-	Says     string `json:"says,omitempty"`
+	Revision int     `json:"revision,omitempty"`
+	Edit     string  `json:"edit,omitempty"`
+	By       string  `json:"by,omitempty"`
+	Says     string  `json:"says,omitempty"`
 	Here     *[]here `json:"here,omitempty"` // nil: this is not about who is here
-	Gone     bool   `json:"gone,omitempty"` // the job is not there any more
+	Gone     bool    `json:"gone,omitempty"` // the job is not there any more
 }
 
 type here struct {

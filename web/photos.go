@@ -16,6 +16,7 @@ import (
 
 	"velvetroad/core/job"
 	"velvetroad/store"
+	"velvetroad/web/offline"
 	"velvetroad/web/page"
 )
 
@@ -91,10 +92,11 @@ func (s *server) addPhoto(c *gin.Context) {
 		refuse("The caption is longer than 500 letters.")
 		return
 	}
-	id, edit := uuid.NewString(), uuid.NewString()
+	edit := uuid.NewString()
 	if sent := c.PostForm("id"); uuid.Validate(sent) == nil { // sent again, it is one photo
-		edit, id = sent, uuid.NewSHA1(uuid.NameSpaceOID, []byte(sent)).String()
+		edit = sent
 	}
+	id := offline.PhotoID(edit)
 	at := s.Now().UTC().Format(time.RFC3339)
 	sent := store.Made(job.Edit{ID: edit, Author: v.Person.Name, At: at, Says: "add a photo", Changes: []job.Change{{Do: "add_photo", Item: job.Raw(job.Photo{ID: id, About: about, Caption: caption, At: at})}}}, v.Person.ID, v.Revision)
 	sent.Photo = &store.Photo{ID: id, Kind: photoKinds[format], Data: data}

@@ -4,13 +4,16 @@
 package web
 
 import (
+	"bytes"
 	"context"
 	"crypto/sha256"
 	"embed"
 	"encoding/hex"
+	"encoding/json"
 	"errors"
 	"io/fs"
 	"log/slog"
+	"maps"
 	"mime"
 	"mime/multipart"
 	"net"
@@ -47,7 +50,10 @@ const timeLimit = 15 * time.Second
 
 // Without inline script or style and with nothing from another host, whatever
 // got into a page as text stays text.
-const contentPolicy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+const contentPolicy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'; worker-src 'self'"
+
+// workerPolicy is the service worker's, which runs WebAssembly.
+const workerPolicy = "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; connect-src 'self'"
 
 type server struct {
 	Config
@@ -75,6 +81,7 @@ type asset struct {
 	body    []byte
 	kind    string
 	version string
+	packed  bool // by gzip, as every browser takes it
 }
 
 // New makes the handler of all pages. It answers requests for this machine's loopback
@@ -152,10 +159,11 @@ func (s *server) routes() (http.Handler, error) {
 	if err := r.SetTrustedProxies(proxies); err != nil {
 		return nil, err
 	}
-	r.Use(s.guard, gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPathsRegexs([]string{"/events$"})))
+	r.Use(s.guard, gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPathsRegexs([]string{"/events$", `\.wasm$`, `\.woff2$`})))
 	r.NoRoute(func(c *gin.Context) { s.fail(c, store.ErrNotFound) })
 	r.GET("/healthz", s.healthz)
 	r.GET("/assets/*name", s.asset)
+	r.GET("/sw.js", s.worker)
 	r.GET("/sign-in", s.signInPage)
 	r.POST("/sign-in", s.signIn)
 	r.POST("/sign-in/demo", s.signInDemo)
@@ -272,7 +280,8 @@ func (s *server) readAssets() error {
 		}
 		body, err := assetFiles.ReadFile(name)
 		sum := sha256.Sum256(body)
-		s.assets["/"+strings.TrimPrefix(name, "assets/")] = asset{body, mime.TypeByExtension(path.Ext(name)), hex.EncodeToString(sum[:6])}
+		name, packed := strings.CutSuffix(strings.TrimPrefix(name, "assets/"), ".gz")
+		s.assets["/"+name] = asset{body, mime.TypeByExtension(path.Ext(name)), hex.EncodeToString(sum[:6]), packed}
 		return err
 	})
 }
@@ -293,7 +302,28 @@ func (s *server) asset(c *gin.Context) {
 		return
 	}
 	c.Header("Cache-Control", "public, max-age=31536000, immutable")
+	if a.packed {
+		c.Header("Content-Encoding", "gzip")
+	}
 	c.Data(http.StatusOK, a.kind, a.body)
+}
+
+// worker is the service worker: Go's loader of WebAssembly, the addresses of this
+// version's assets, and what answers without a connection.
+func (s *server) worker(c *gin.Context) {
+	links, sum := map[string]string{}, sha256.New()
+	for _, name := range slices.Sorted(maps.Keys(s.assets)) {
+		links[strings.TrimPrefix(name, "/")] = s.link(strings.TrimPrefix(name, "/"))
+		sum.Write([]byte(name + s.assets[name].version))
+	}
+	text, err := json.Marshal(map[string]any{"version": hex.EncodeToString(sum.Sum(nil)[:6]), "assets": links})
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Header("Content-Security-Policy", workerPolicy)
+	c.Header("Cache-Control", "no-cache")
+	c.Data(http.StatusOK, "text/javascript; charset=utf-8", bytes.Join([][]byte{[]byte("self.VELVET = " + string(text) + ";"), s.assets["/wasm_exec.js"].body, s.assets["/sw.js"].body}, []byte("\n")))
 }
 
 // link is an asset's address, which changes when its content does.

@@ -31,6 +31,7 @@ type View struct {
 	Light       string
 	Person      Person
 	Problems    []string
+	Away        string // made on a device without a connection: as of when; empty: the server made it
 
 	Jobs     []Row
 	Rigs     []job.Kept

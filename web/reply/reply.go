@@ -12,7 +12,6 @@ import (
 	"fmt"
 	"io"
 	"maps"
-	"net/http"
 	"net/url"
 	"slices"
 	"strings"
@@ -273,6 +272,18 @@ func (j Job) Of(pages *page.Pages, r Request, asked func(*page.View)) (Answer, e
 	return a, nil
 }
 
+// HTTP's words for how it went, by their numbers: a browser without a connection gets them
+// from a program that has no web server in it.
+const (
+	OK          = 200
+	Elsewhere   = 303
+	NotYours    = 403
+	Conflict    = 409
+	Unfit       = 422
+	Mistake     = 500
+	Unavailable = 503
+)
+
 // Refused says why an edit cannot be, with the HTTP status that means it. Known is false
 // for an error that is not about the edit.
 func (r Request) Refused(err error) (status int, wrong Wrong, known bool) {
@@ -281,7 +292,7 @@ func (r Request) Refused(err error) (status int, wrong Wrong, known bool) {
 	var role *people.Refusal
 	switch {
 	case errors.As(err, &fields):
-		return http.StatusUnprocessableEntity, Wrong{Says: page.Capital(fields.Error()), Fields: fields}, true
+		return Unfit, Wrong{Says: page.Capital(fields.Error()), Fields: fields}, true
 	case errors.As(err, &refusal):
 		at := form.Errors{}
 		says := []string{}
@@ -306,11 +317,11 @@ func (r Request) Refused(err error) (status int, wrong Wrong, known bool) {
 		if len(says) == 0 {
 			says = []string{at.Error()}
 		}
-		return http.StatusUnprocessableEntity, Wrong{Says: page.Capital(strings.Join(says, "; ")), Fields: at}, true
+		return Unfit, Wrong{Says: page.Capital(strings.Join(says, "; ")), Fields: at}, true
 	case errors.As(err, &role):
-		return http.StatusForbidden, Wrong{Says: page.Capital(role.Error()) + "."}, true
+		return NotYours, Wrong{Says: page.Capital(role.Error()) + "."}, true
 	case errors.Is(err, job.ErrSigned):
-		return http.StatusConflict, Wrong{Says: page.Capital(err.Error())}, true
+		return Conflict, Wrong{Says: page.Capital(err.Error())}, true
 	}
-	return http.StatusUnprocessableEntity, Wrong{Says: page.Capital(err.Error())}, false
+	return Unfit, Wrong{Says: page.Capital(err.Error())}, false
 }

@@ -1,0 +1,62 @@
+// What is typed and not saved: it is kept while it is typed, comes back when the page is
+// made again, and goes when it is saved or taken back. The revision in which the typing
+// began is kept with it, so that somebody else's change in between is noticed.
+import { drafts, type Draft } from "./keep";
+
+const mine = new Map<string, Draft>();
+let job = "";
+
+const keyOf = (field: string) => `${job} ${field}`;
+type Field = HTMLInputElement | HTMLTextAreaElement;
+const isField = (el: unknown): el is Field => (el instanceof HTMLInputElement && !["radio", "checkbox", "file", "hidden", "submit"].includes(el.type)) || el instanceof HTMLTextAreaElement;
+
+/** Reads what was kept of a job, and puts it back. */
+export async function open(of: string) {
+  job = of;
+  for (const d of await drafts.all(of)) mine.set(d.key, d);
+  restore();
+}
+
+/** Notes what is in a field while somebody types. */
+export function typed(el: EventTarget | null, base: number) {
+  if (!isField(el) || !el.id || !job || el.closest("[data-plain]")) return;
+  const key = keyOf(el.id);
+  if (el.value === el.defaultValue) return saved(el.id);
+  const d: Draft = { key, job, field: el.id, value: el.value, base: mine.get(key)?.base ?? base };
+  mine.set(key, d);
+  void drafts.put(d).catch(() => undefined); // the field has it; a full store is told when it is saved
+}
+
+/** Says why a field's text cannot be. */
+export function wrong(field: string, why: string) {
+  const d = mine.get(keyOf(field));
+  if (!d) return;
+  d.wrong = why;
+  void drafts.put(d).catch(() => undefined);
+}
+
+/** Lets go of a field's text: it is saved, or as it was. */
+export function saved(field: string) {
+  if (mine.delete(keyOf(field))) void drafts.drop(keyOf(field));
+}
+
+/** The revision in which the typing of any of these fields began. */
+export function began(fields: Iterable<Element>, base: number): number {
+  for (const el of fields) base = Math.min(base, mine.get(keyOf(el.id))?.base ?? base);
+  return base;
+}
+
+/** Puts kept text back into its fields after the page was made again. */
+export function restore() {
+  for (const d of mine.values()) {
+    const el = document.getElementById(d.field);
+    if (!isField(el) || el.disabled) continue;
+    if (el.value !== d.value) el.value = d.value;
+    const line = document.getElementById(`${d.field}-wrong`);
+    if (!line || document.activeElement === el) continue;
+    if (d.wrong) el.setAttribute("aria-invalid", "true");
+    line.textContent = d.wrong ?? "Typed, not saved yet.";
+    line.hidden = false;
+    for (let fold = el.closest("details"); fold; fold = fold.parentElement?.closest("details") ?? null) fold.open = true;
+  }
+}

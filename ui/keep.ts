@@ -1,0 +1,105 @@
+// What this device keeps until the server has it, and what it takes along: in IndexedDB,
+// which pages, tabs and the service worker share. Nothing here is undone by an update of
+// the program: what waits is the request as it will be sent.
+import { openDB, type DBSchema, type IDBPDatabase } from "idb";
+
+export type Wrong = { says: string; fields?: Record<string, string>; clash?: Clash; gone?: boolean };
+export type Clash = { by: string; at: string; does: string; revision: number; both: { what: string; was: string; theirs: string; mine: string }[] | null };
+export type Body = Record<string, unknown>;
+
+/** An edit that the server has not confirmed. */
+export type Entry = {
+  seq?: number; // the order in which they were made
+  id: string; // the edit's; sent twice, it is made once
+  job: string;
+  about: string; // the job in words, for the list
+  says: string; // what it does, in words
+  person: number; // who made it: it is sent in no other name
+  path: "edit" | "fields" | "photos";
+  body: Body;
+  photo?: { file: Blob; name: string; about: string; caption: string };
+  at: string; // by this device's clock
+  wrong?: Wrong; // refused: it stays until a person decides
+};
+
+/** Text in a field that is not saved yet, or cannot be. */
+export type Draft = { key: string; job: string; field: string; value: string; base: number; wrong?: string };
+
+/** A job as the server gave it. */
+export type Taken = { id: string; number: number; revision: number; at: string; data: unknown; asked: boolean };
+
+interface Kept extends DBSchema {
+  entries: { key: number; value: Entry; indexes: { job: string } };
+  drafts: { key: string; value: Draft };
+  jobs: { key: string; value: Taken };
+}
+
+let opened: Promise<IDBPDatabase<Kept>> | undefined;
+
+const db = () =>
+  (opened ??= openDB<Kept>("velvet-road", 1, {
+    upgrade(made) {
+      made.createObjectStore("entries", { keyPath: "seq", autoIncrement: true }).createIndex("job", "job");
+      made.createObjectStore("drafts", { keyPath: "key" });
+      made.createObjectStore("jobs", { keyPath: "id" });
+    },
+    blocking() {
+      // A newer program in another tab needs the store: this tab opens it again when it next needs it.
+      void opened?.then((d) => d.close());
+      opened = undefined;
+    },
+    terminated() {
+      opened = undefined;
+    },
+  }));
+
+const changed = typeof BroadcastChannel === "undefined" ? undefined : new BroadcastChannel("velvet-road");
+const heard = new Set<() => void>();
+changed?.addEventListener("message", () => heard.forEach((f) => f()));
+
+/** Calls back when this tab, another or the worker changed what is kept. */
+export const listen = (f: () => void) => heard.add(f);
+const tell = () => {
+  changed?.postMessage("");
+  queueMicrotask(() => heard.forEach((f) => f()));
+};
+
+export const entries = {
+  /** Keeps an edit; the error says that this device's store is full or closed. */
+  async add(e: Entry): Promise<Entry> {
+    const d = await db();
+    const tx = d.transaction("entries", "readwrite", { durability: "strict" });
+    const seq = await tx.store.add(e);
+    await tx.done;
+    tell();
+    return { ...e, seq };
+  },
+  async all(job?: string): Promise<Entry[]> {
+    const d = await db();
+    return job ? d.getAllFromIndex("entries", "job", job) : d.getAll("entries");
+  },
+  async put(e: Entry) {
+    await (await db()).put("entries", e);
+    tell();
+  },
+  async drop(seq: number) {
+    await (await db()).delete("entries", seq);
+    tell();
+  },
+};
+
+export const drafts = {
+  all: async (job: string) => (await (await db()).getAll("drafts")).filter((d) => d.job === job),
+  put: async (d: Draft) => void (await (await db()).put("drafts", d)),
+  drop: async (key: string) => (await db()).delete("drafts", key),
+};
+
+export const jobs = {
+  get: async (id: string) => (await db()).get("jobs", id),
+  all: async () => (await db()).getAll("jobs"),
+  put: async (t: Taken) => void (await (await db()).put("jobs", t)),
+  drop: async (id: string) => (await db()).delete("jobs", id),
+};
+
+/** Whether what is wrong is that the device has no room, as far as the browser says. */
+export const full = (e: unknown) => e instanceof DOMException && (e.name === "QuotaExceededError" || e.name === "AbortError");

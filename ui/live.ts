@@ -1,0 +1,72 @@
+// What others do to the job that this page shows, as they do it, and who is where. The
+// connection is there while the page is looked at.
+import { flush } from "./queue";
+import { isMine, page, person, send, uuid } from "./send";
+
+type News = { revision?: number; edit?: string; by?: string; says?: string; here?: { name: string; stage: string; at: string; mine?: boolean }[]; gone?: boolean };
+
+const settle = 1200; // ms after loading: the page itself comes first
+const client = uuid();
+
+/** Follows the job of this page. */
+export function live() {
+  let source: EventSource | undefined;
+  let holding = false; // something is in the hand: the page is not made again under it
+  let newest = 0;
+
+  const catchUp = () => {
+    if (newest <= Number(page().dataset.revision) || holding) return;
+    void send("show", {}, true);
+  };
+  window.addEventListener("pointerdown", () => (holding = true));
+  for (const end of ["pointerup", "pointercancel"]) {
+    window.addEventListener(end, () => {
+      holding = false;
+      setTimeout(catchUp, 300);
+    });
+  }
+
+  const tell = (text: string) => {
+    const box = document.getElementById("news");
+    if (!box) return;
+    box.textContent = text;
+    setTimeout(() => box.textContent === text && (box.textContent = ""), 12_000);
+  };
+
+  const hear = (news: News) => {
+    const root = page();
+    if (news.here) {
+      const box = document.getElementById("here");
+      if (box) box.textContent = news.here.map((h) => `${h.mine ? "You, elsewhere" : h.name}: ${h.at}`).join(", ");
+    }
+    if (news.gone) {
+      root.dataset.gone = "yes";
+      return tell(`${news.by ?? "Somebody"} has erased this job.`);
+    }
+    if (!news.revision || news.revision <= Number(root.dataset.revision)) return;
+    if (news.edit && isMine(news.edit)) return;
+    if (news.by) tell(`${news.by} did: ${news.says ?? "a change"}`);
+    newest = news.revision;
+    setTimeout(catchUp, 100); // the answer to one's own edit may be on its way
+  };
+
+  const open = () => {
+    if (source || document.hidden) return;
+    const at = page().dataset;
+    source = new EventSource(`/api/jobs/${at.job}/events?client=${client}&stage=${at.stage}`);
+    source.onmessage = (e) => hear(JSON.parse(e.data as string) as News);
+    source.onopen = () => {
+      delete page().dataset.cut;
+      if (person()) void flush(person());
+    };
+    source.onerror = () => (page().dataset.cut = "yes");
+  };
+  const close = () => {
+    source?.close();
+    source = undefined;
+  };
+  document.addEventListener("visibilitychange", () => (document.hidden ? close() : open()));
+  window.addEventListener("pagehide", close);
+  if (document.readyState === "complete") setTimeout(open, settle);
+  else window.addEventListener("load", () => setTimeout(open, settle));
+}

@@ -94,10 +94,11 @@ func (c Crew) try(ctx context.Context, id string, sent Sent) (now Current, done 
 	if now, err = c.Job(ctx, id, sent.Person); err != nil {
 		return Current{}, false, err
 	}
-	parts, err := c.Shelf(ctx)
+	on, err := c.shelf(ctx)
 	if err != nil {
 		return Current{}, false, err
 	}
+	parts := on.shelf
 	e, err := sent.Make(now, parts)
 	if err != nil {
 		return Current{}, false, err
@@ -135,8 +136,16 @@ func (c Crew) try(ctx context.Context, id string, sent Sent) (now Current, done 
 	if done, err = c.write(ctx, r, c.summary(next, worked, parts, r.Number, at), sent.Photo); err != nil || !done {
 		return Current{}, false, err
 	}
-	undo, redo, err := c.steps(ctx, id, sent.Person)
-	return Current{Document: next, Revision: r.Number, Undo: undo, Redo: redo, Plan: &worked}, true, err
+	key := revisionKey{c.id, id, r.Number}
+	c.s.documents.Add(key, next)
+	c.s.plans.Add(planKey{key, on.version}, &worked)
+	now = Current{Document: next, Revision: r.Number, Plan: &worked}
+	if e.Undoes == "" && sent.Person != 0 {
+		now.Undo = Step{e.ID, e.Says} // and nothing to do again
+		return now, true, nil
+	}
+	now.Undo, now.Redo, err = c.steps(ctx, id, sent.Person)
+	return now, true, err
 }
 
 // write appends a revision; ok is false where another has its number or its edit ID.

@@ -99,27 +99,61 @@ func (c Crew) Jobs(ctx context.Context, search string) (jobs []Job, err error) {
 // Job gives a job as it is, with what undo and redo would take back for a person (0: for
 // nobody). The error is an *Erased where it was erased, or ErrNotFound.
 func (c Crew) Job(ctx context.Context, id string, person int64) (Current, error) {
-	if uuid.Validate(id) != nil {
-		return Current{}, ErrNotFound
-	}
-	newest, err := c.newest(ctx, id)
+	now, err := c.newest(ctx, id)
 	if err != nil {
 		return Current{}, err
 	}
-	undo, redo, err := c.steps(ctx, id, person)
-	return Current{Document: newest.Document, Revision: newest.Number, Undo: undo, Redo: redo}, err
+	now.Undo, now.Redo, err = c.steps(ctx, id, person)
+	return now, err
 }
 
-// newest is a job's newest revision.
-func (c Crew) newest(ctx context.Context, id string) (r Revision, err error) {
-	err = c.mine(ctx).Select("crew_id", "job_id", "number", "document").Where("job_id = ?", id).Order("number DESC").Limit(1).Find(&r).Error
+// Planned is Job with its plan and the shelf that it was planned with. Nobody may change
+// what is in them: they are kept for who asks next.
+func (c Crew) Planned(ctx context.Context, id string, person int64) (Current, shelf.Shelf, error) {
+	now, err := c.Job(ctx, id, person)
 	if err != nil {
-		return r, fault(err)
+		return now, shelf.Shelf{}, err
 	}
-	if r.JobID == "" {
-		return r, c.gone(ctx, id)
+	on, err := c.shelf(ctx)
+	if err != nil {
+		return now, shelf.Shelf{}, err
 	}
-	return r, nil
+	key := planKey{revisionKey{c.id, id, now.Revision}, on.version}
+	if kept, ok := c.s.plans.Get(key); ok {
+		now.Plan = kept
+		return now, on.shelf, nil
+	}
+	p := plan.Of(now.Document, on.shelf)
+	now.Plan = &p
+	c.s.plans.Add(key, &p)
+	return now, on.shelf, nil
+}
+
+// newest is a job as it is, without anybody's steps. The document is read again only when
+// there is a newer revision than the one that was read last.
+func (c Crew) newest(ctx context.Context, id string) (now Current, err error) {
+	if uuid.Validate(id) != nil {
+		return now, ErrNotFound
+	}
+	var number int
+	if err := c.mine(ctx).Model(&Job{}).Where("id = ?", id).Select("revision").Scan(&number).Error; err != nil {
+		return now, fault(err)
+	}
+	if number == 0 {
+		return now, c.gone(ctx, id)
+	}
+	key := revisionKey{c.id, id, number}
+	if kept, ok := c.s.documents.Get(key); ok {
+		return Current{Document: kept, Revision: number}, nil
+	}
+	d, err := c.Revision(ctx, id, number)
+	if errors.Is(err, ErrNotFound) {
+		err = c.gone(ctx, id) // it went while it was read
+	}
+	if err == nil {
+		c.s.documents.Add(key, d)
+	}
+	return Current{Document: d, Revision: number}, err
 }
 
 // gone tells why a job is not there.
@@ -292,9 +326,9 @@ func (c Crew) Forget(ctx context.Context, id, by string, at time.Time) error {
 	}
 	d := now.Document
 	d.Customer, d.Contact, d.Place, d.Photos = "", "", "", nil
-	row := c.summary(d, plan.Of(d, parts), parts, now.Number+1, at)
+	row := c.summary(d, plan.Of(d, parts), parts, now.Revision+1, at)
 	return c.s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		done := of(tx, c.id).Model(&Job{}).Where("id = ? AND revision = ?", id, now.Number).Select("*").Omit("crew_id", "id", "archived").Updates(&row)
+		done := of(tx, c.id).Model(&Job{}).Where("id = ? AND revision = ?", id, now.Revision).Select("*").Omit("crew_id", "id", "archived").Updates(&row)
 		if done.Error != nil {
 			return fault(done.Error)
 		}

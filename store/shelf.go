@@ -17,18 +17,23 @@ import (
 // Shelf gives the crew's shelf, without what is retired. Nobody may change what is in
 // it: it is kept until the shelf in the database is another.
 func (c Crew) Shelf(ctx context.Context) (shelf.Shelf, error) {
+	at, err := c.shelf(ctx)
+	return at.shelf, err
+}
+
+func (c Crew) shelf(ctx context.Context) (at shelfAt, err error) {
 	row, err := c.row(c.s.db.WithContext(ctx))
 	if err != nil {
-		return shelf.Shelf{}, err
+		return at, err
 	}
 	if kept, ok := c.s.shelves.Load(c.id); ok && kept.(shelfAt).version == row.ShelfVersion {
-		return kept.(shelfAt).shelf, nil
+		return kept.(shelfAt), nil
 	}
-	parts, err := readShelf(c.mine(ctx).Where("NOT retired"))
-	if err == nil {
-		c.s.shelves.Store(c.id, shelfAt{row.ShelfVersion, parts})
+	at.version = row.ShelfVersion
+	if at.shelf, err = readShelf(c.mine(ctx).Where("NOT retired")); err == nil {
+		c.s.shelves.Store(c.id, at)
 	}
-	return parts, err
+	return at, err
 }
 
 // shelving makes a change of the shelf, so that every program reads it again.

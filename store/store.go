@@ -10,6 +10,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"embed"
 	"errors"
 	"fmt"
@@ -17,6 +18,7 @@ import (
 	"sync"
 	"time"
 
+	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/pressly/goose/v3"
 	"github.com/pressly/goose/v3/lock"
@@ -25,6 +27,7 @@ import (
 	"gorm.io/gorm/logger"
 
 	"velvetroad/core/job"
+	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
 )
 
@@ -129,7 +132,26 @@ type Store struct {
 
 	shelves sync.Map // crew's ID to its shelfAt
 	writers sync.Map // crew and job to its writer
+
+	// The newest revisions and their plans: a revision never changes.
+	documents *lru.Cache[revisionKey, job.Document]
+	plans     *lru.Cache[planKey, *plan.Plan]
 }
+
+type revisionKey struct {
+	crew   int64
+	job    string
+	number int
+}
+
+type planKey struct {
+	revisionKey
+	shelf int64 // its version
+}
+
+// mostKept is how many revisions are kept in memory, with their plans: those of the jobs
+// that people have open.
+const mostKept = 100
 
 // shelfAt is a shelf as it was at a version.
 type shelfAt struct {
@@ -152,7 +174,11 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	if err := pool.PingContext(ctx); err != nil {
 		return nil, fmt.Errorf("the database does not answer: %w", err)
 	}
-	return &Store{db: db, url: url}, nil
+	s := &Store{db: db, url: url}
+	// They fail for a size below one alone.
+	s.documents, _ = lru.New[revisionKey, job.Document](mostKept)
+	s.plans, _ = lru.New[planKey, *plan.Plan](mostKept)
+	return s, nil
 }
 
 // Close ends the connections.
@@ -163,6 +189,9 @@ func (s *Store) Close() error {
 	}
 	return pool.Close()
 }
+
+// Pool is the connections to the database, for who measures them.
+func (s *Store) Pool() (*sql.DB, error) { return s.db.DB() }
 
 // Ping tells whether the database answers.
 func (s *Store) Ping(ctx context.Context) error {

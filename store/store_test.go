@@ -356,6 +356,10 @@ func TestAnOlderHistoryIsTakenBackAndANewerOneRefused(t *testing.T) {
 
 	_, err = raw.ExecContext(t.Context(), `UPDATE job_revisions SET document = jsonb_set(document::jsonb, '{version}', '5')`)
 	require.NoError(t, err)
+	another, err := store.Open(t.Context(), url) // this one has read what was there before
+	require.NoError(t, err)
+	defer another.Close()
+	s.Crew = another.Crew(s.ID())
 	_, err = s.job(t.Context(), id)
 	require.ErrorContains(t, err, "update the program")
 	_, err = s.edit(t.Context(), id, 0, title("three"))

@@ -73,6 +73,13 @@ export const layouts = () => ({
       show(this.$refs.cards, goal, ((await response.json()) as Card).card);
       return true;
     }
+    if (response.status === 503 && !signal.aborted && !response.headers.has("X-Made-Here")) {
+      // Others search on the same server: it asks again until it is its turn.
+      this.status = "Waiting: other searches are under way on this server …";
+      await new Promise((done) => setTimeout(done, 1000));
+      signal.throwIfAborted();
+      return this.one(goal, effort, signal, first);
+    }
     const refused = (await response.json().catch(() => ({ error: { says: "The program could not do that." } }))) as Refused;
     const at = Object.keys(refused.error.fields ?? {})[0];
     if (!at && !first) {

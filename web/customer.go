@@ -20,7 +20,7 @@ import (
 )
 
 // papers is the customer's page, for who has a link to it.
-func (s *server) papers(c *gin.Context) {
+func (s *Server) papers(c *gin.Context) {
 	crew, id, err := s.db.Shared(c.Request.Context(), c.Param("token"))
 	if errors.Is(err, store.ErrLink) {
 		s.render(c, http.StatusGone, "error", &page.View{Title: "A link that has ended", Says: page.Capital(err.Error()) + "."})
@@ -43,7 +43,7 @@ func (s *server) papers(c *gin.Context) {
 }
 
 // handover is the customer's page as the crew sees it, with the links that were given.
-func (s *server) handover(c *gin.Context, status int, link string, problems ...string) {
+func (s *Server) handover(c *gin.Context, status int, link string, problems ...string) {
 	v, err := s.jobView(c, "record", "")
 	if err != nil {
 		s.fail(c, err)
@@ -65,7 +65,7 @@ func (s *server) handover(c *gin.Context, status int, link string, problems ...s
 }
 
 // share makes a link by which the customer reads their page.
-func (s *server) share(c *gin.Context) {
+func (s *Server) share(c *gin.Context) {
 	token, err := s.crew(c).Share(c.Request.Context(), c.Param("id"), s.who(c).Name, s.Now())
 	if err != nil {
 		s.fail(c, err)
@@ -75,7 +75,7 @@ func (s *server) share(c *gin.Context) {
 }
 
 // withdraw ends the links.
-func (s *server) withdraw(c *gin.Context) {
+func (s *Server) withdraw(c *gin.Context) {
 	_, err := s.crew(c).Job(c.Request.Context(), c.Param("id"), 0)
 	if err == nil {
 		err = s.crew(c).Withdraw(c.Request.Context(), c.Param("id"), s.Now())
@@ -89,7 +89,7 @@ func (s *server) withdraw(c *gin.Context) {
 
 // data gives everything that is kept of a job in one file: the job, its history, who was
 // given its papers, and its photos.
-func (s *server) data(c *gin.Context) {
+func (s *Server) data(c *gin.Context) {
 	ctx, crew := c.Request.Context(), s.crew(c)
 	now, err := crew.Job(ctx, c.Param("id"), 0)
 	if err != nil {
@@ -141,7 +141,7 @@ func (s *server) data(c *gin.Context) {
 
 // erase takes the customer out of a job, or the job out of the database; whoever asks
 // types the job's number, because neither can be undone.
-func (s *server) erase(c *gin.Context) {
+func (s *Server) erase(c *gin.Context) {
 	ctx, crew := c.Request.Context(), s.crew(c)
 	now, err := crew.Job(ctx, c.Param("id"), 0)
 	if err != nil {
@@ -163,6 +163,6 @@ func (s *server) erase(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	s.Log.Info("erased", "job", now.Document.Number, "what", c.PostForm("what"), "by", s.who(c).ID)
+	s.log(c).Info("erased", "job", now.Document.Number, "what", c.PostForm("what"), "by", s.who(c).ID)
 	c.Redirect(http.StatusSeeOther, to)
 }

@@ -17,7 +17,7 @@ import (
 
 // carry gives a job with everything that its pages are made of, for a device that goes
 // where there is no connection.
-func (s *server) carry(c *gin.Context) {
+func (s *Server) carry(c *gin.Context) {
 	now, err := s.crew(c).Job(c.Request.Context(), c.Param("id"), s.who(c).ID)
 	if err != nil {
 		s.fail(c, err)
@@ -56,7 +56,7 @@ type here struct {
 }
 
 // watch tells a page what happens to its job while it is open: as server-sent events.
-func (s *server) watch(c *gin.Context) {
+func (s *Server) watch(c *gin.Context) {
 	client, stage := c.Query("client"), c.Query("stage")
 	if uuid.Validate(client) != nil || !s.pages.Has(stage) {
 		c.JSON(http.StatusBadRequest, reply.Answer{Error: &reply.Wrong{Says: "A page says which it is, and at which stage."}})
@@ -75,9 +75,11 @@ func (s *server) watch(c *gin.Context) {
 	}
 	defer func() { // the request is over: its context too
 		if err := crew.Leave(context.WithoutCancel(ctx), id, client); err != nil {
-			s.Log.Error("a page that was closed is not signed off", "error", err)
+			s.log(c).Error("a page that was closed is not signed off", "error", err)
 		}
 	}()
+	s.measures.watching.Inc()
+	defer s.measures.watching.Dec()
 	out := http.NewResponseController(c.Writer)
 	c.Header("Content-Type", "text/event-stream")
 	c.Header("X-Accel-Buffering", "no") // a proxy hands it on as it comes

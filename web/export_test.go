@@ -4,7 +4,7 @@ import "github.com/gin-gonic/gin"
 
 // Routes lists every address that the program answers, for a test to walk.
 func Routes() (gin.RoutesInfo, error) {
-	r, err := (&server{}).routes()
+	r, err := (&Server{}).routes()
 	if err != nil {
 		return nil, err
 	}

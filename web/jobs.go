@@ -24,11 +24,11 @@ import (
 	"velvetroad/web/reply"
 )
 
-func (s *server) board(c *gin.Context) {
+func (s *Server) board(c *gin.Context) {
 	s.boardWith(c, http.StatusOK, nil)
 }
 
-func (s *server) boardWith(c *gin.Context, status int, problems []string) {
+func (s *Server) boardWith(c *gin.Context, status int, problems []string) {
 	jobs, err := s.crew(c).Jobs(c.Request.Context(), c.Query("q"))
 	if err != nil {
 		s.fail(c, err)
@@ -141,7 +141,7 @@ func rows(jobs []store.Job) (out []page.Row) {
 	return out
 }
 
-func (s *server) create(c *gin.Context) {
+func (s *Server) create(c *gin.Context) {
 	system := units.System(c.PostForm("units"))
 	if system != units.Metric {
 		system = units.Imperial
@@ -172,7 +172,7 @@ func (s *server) create(c *gin.Context) {
 }
 
 // copyJob starts a job from another one's rig, parts and plan.
-func (s *server) copyJob(c *gin.Context) {
+func (s *Server) copyJob(c *gin.Context) {
 	now, err := s.crew(c).Job(c.Request.Context(), c.Param("id"), s.who(c).ID)
 	if err != nil {
 		s.fail(c, err)
@@ -182,7 +182,7 @@ func (s *server) copyJob(c *gin.Context) {
 }
 
 // archive puts a job away, or brings it back.
-func (s *server) archive(c *gin.Context) {
+func (s *Server) archive(c *gin.Context) {
 	if err := s.crew(c).Archive(c.Request.Context(), c.Param("id"), c.PostForm("archived") == "yes"); err != nil {
 		s.fail(c, err)
 		return
@@ -192,7 +192,7 @@ func (s *server) archive(c *gin.Context) {
 
 // importJob reads a job file into a new job. A job that is here already comes
 // in as a copy only when that was asked for.
-func (s *server) importJob(c *gin.Context) {
+func (s *Server) importJob(c *gin.Context) {
 	file, name, ok := s.upload(c, func(string) {
 		s.boardWith(c, http.StatusUnprocessableEntity, []string{"Choose a job file first."})
 	})
@@ -211,7 +211,7 @@ func (s *server) importJob(c *gin.Context) {
 	s.put(c, d, "import "+name)
 }
 
-func (s *server) put(c *gin.Context, d job.Document, says string) {
+func (s *Server) put(c *gin.Context, d job.Document, says string) {
 	now, err := s.crew(c).Create(c.Request.Context(), d, s.who(c).Name, says, s.Now().UTC())
 	var exists *store.Exists
 	switch {
@@ -224,25 +224,22 @@ func (s *server) put(c *gin.Context, d job.Document, says string) {
 	}
 }
 
-// read gives the request's job as it is, and the crew's shelf.
-func (s *server) read(c *gin.Context) (now store.Current, crew shelf.Shelf, err error) {
-	if now, err = s.crew(c).Job(c.Request.Context(), c.Param("id"), s.who(c).ID); err == nil {
-		crew, err = s.crew(c).Shelf(c.Request.Context())
-	}
-	return now, crew, err
+// read gives the request's job as it is with its plan, and the crew's shelf.
+func (s *Server) read(c *gin.Context) (now store.Current, parts shelf.Shelf, err error) {
+	return s.crew(c).Planned(c.Request.Context(), c.Param("id"), s.who(c).ID)
 }
 
 // open goes to the first stage of a job that has something open.
-func (s *server) open(c *gin.Context) {
-	now, crew, err := s.read(c)
+func (s *Server) open(c *gin.Context) {
+	now, _, err := s.read(c)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	c.Redirect(http.StatusSeeOther, "/jobs/"+now.Document.ID+"/"+plan.Of(now.Document, crew).Next().Key)
+	c.Redirect(http.StatusSeeOther, "/jobs/"+now.Document.ID+"/"+now.Plan.Next().Key)
 }
 
-func (s *server) stage(c *gin.Context) {
+func (s *Server) stage(c *gin.Context) {
 	v, err := s.jobView(c, c.Param("stage"), c.Query("select"))
 	if err != nil {
 		s.fail(c, err)
@@ -252,7 +249,7 @@ func (s *server) stage(c *gin.Context) {
 }
 
 // printed makes the whole set for paper.
-func (s *server) printed(c *gin.Context) {
+func (s *Server) printed(c *gin.Context) {
 	v, err := s.jobView(c, "record", "")
 	if err != nil {
 		s.fail(c, err)
@@ -264,7 +261,7 @@ func (s *server) printed(c *gin.Context) {
 
 func tenth(m units.Millimetre) string { return strconv.FormatFloat(float64(m), 'f', 1, 64) }
 
-func (s *server) export(c *gin.Context) {
+func (s *Server) export(c *gin.Context) {
 	now, err := s.crew(c).Job(c.Request.Context(), c.Param("id"), s.who(c).ID)
 	if err != nil {
 		s.fail(c, err)
@@ -274,12 +271,12 @@ func (s *server) export(c *gin.Context) {
 	c.Data(http.StatusOK, "application/json", job.Encode(now.Document))
 }
 
-func (s *server) rules(c *gin.Context) {
+func (s *Server) rules(c *gin.Context) {
 	s.render(c, http.StatusOK, "rules", &page.View{Title: "Rule book", Rules: plan.Rules()})
 }
 
 // request reads what a page sent.
-func (s *server) request(c *gin.Context) (r reply.Request, ok bool) {
+func (s *Server) request(c *gin.Context) (r reply.Request, ok bool) {
 	r, err := reply.Read(c.Request.Body)
 	var tooLarge *http.MaxBytesError
 	switch {
@@ -293,14 +290,14 @@ func (s *server) request(c *gin.Context) (r reply.Request, ok bool) {
 
 // made is when the request's edit was made, by this machine's clock: the device says how
 // long ago that was, whatever its own clock shows.
-func (s *server) made(r reply.Request) time.Time {
+func (s *Server) made(r reply.Request) time.Time {
 	const longest = 60 * 24 * time.Hour
 	age := time.Duration(r.AgeS * float64(time.Second))
 	return s.Now().Add(-max(0, min(age, longest)))
 }
 
 // edit makes an edit of changes or of typed fields, and answers with the page.
-func (s *server) edit(c *gin.Context) {
+func (s *Server) edit(c *gin.Context) {
 	r, ok := s.request(c)
 	if !ok {
 		return
@@ -324,7 +321,7 @@ func (s *server) edit(c *gin.Context) {
 }
 
 // try answers with the page as an edit would make it, keeping nothing.
-func (s *server) try(c *gin.Context, r reply.Request) {
+func (s *Server) try(c *gin.Context, r reply.Request) {
 	now, parts, err := s.read(c)
 	if err != nil {
 		s.fail(c, err)
@@ -344,10 +341,10 @@ func (s *server) try(c *gin.Context, r reply.Request) {
 	s.answer(c, r, now, nil)
 }
 
-func (s *server) undo(c *gin.Context) { s.takeBack(c, store.Crew.Undo) }
-func (s *server) redo(c *gin.Context) { s.takeBack(c, store.Crew.Redo) }
+func (s *Server) undo(c *gin.Context) { s.takeBack(c, store.Crew.Undo) }
+func (s *Server) redo(c *gin.Context) { s.takeBack(c, store.Crew.Redo) }
 
-func (s *server) takeBack(c *gin.Context, do takesBack) {
+func (s *Server) takeBack(c *gin.Context, do takesBack) {
 	r, ok := s.request(c)
 	if !ok {
 		return
@@ -375,12 +372,12 @@ func (s *server) takeBack(c *gin.Context, do takesBack) {
 }
 
 // show answers with the page as it is, for another selection.
-func (s *server) show(c *gin.Context) {
+func (s *Server) show(c *gin.Context) {
 	r, ok := s.request(c)
 	if !ok {
 		return
 	}
-	now, err := s.crew(c).Job(c.Request.Context(), c.Param("id"), s.who(c).ID)
+	now, _, err := s.read(c)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -389,7 +386,7 @@ func (s *server) show(c *gin.Context) {
 }
 
 // answer sends the parts of the page that were asked for.
-func (s *server) answer(c *gin.Context, r reply.Request, now store.Current, shown *reply.Shown) {
+func (s *Server) answer(c *gin.Context, r reply.Request, now store.Current, shown *reply.Shown) {
 	asked, _ := url.ParseQuery(strings.TrimPrefix(r.Asked, "?")) // what is none asks for nothing
 	j, err := s.jobOf(c, now, r.Stage, asked)
 	if err != nil {
@@ -406,7 +403,7 @@ func (s *server) answer(c *gin.Context, r reply.Request, now store.Current, show
 }
 
 // refuse says why an edit cannot be: at its field where there is one.
-func (s *server) refuse(c *gin.Context, r reply.Request, err error) {
+func (s *Server) refuse(c *gin.Context, r reply.Request, err error) {
 	var conflict *store.Conflict
 	var built *store.BuiltOn
 	var fault *store.Fault

@@ -16,6 +16,7 @@ import (
 	"velvetroad/web/form"
 	"velvetroad/web/page"
 	"velvetroad/web/page/layouts"
+	"velvetroad/web/reply"
 )
 
 // searchLimit is when a search of an effort ends with the best so far: the first
@@ -78,8 +79,25 @@ func (a ask) wish(system units.System) (w layout.Wish, wrong form.Errors) {
 	return w, wrong
 }
 
+// patience is how long a search waits for its turn before the page is told so and asks
+// again.
+const patience = 5 * time.Second
+
+// takeTurn waits for one of the places for searches. They are fewer than the machine's
+// cores, so that an edit is answered whatever is searched.
+func (s *Server) takeTurn(c *gin.Context) bool {
+	select {
+	case s.searches <- struct{}{}:
+		return true
+	case <-c.Request.Context().Done():
+		return false
+	case <-time.After(patience):
+		return false
+	}
+}
+
 // layout works out one layout and answers with its card.
-func (s *server) layout(c *gin.Context) {
+func (s *Server) layout(c *gin.Context) {
 	v, err := s.jobView(c, "layouts", "")
 	if err != nil {
 		s.fail(c, err)
@@ -98,6 +116,15 @@ func (s *server) layout(c *gin.Context) {
 		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": page.Capital(wrong.Error()), "fields": wrong}})
 		return
 	}
+	if !s.takeTurn(c) {
+		c.JSON(http.StatusServiceUnavailable, reply.Answer{Error: &reply.Wrong{Says: "Other searches are under way on this server, and yours waits its turn."}})
+		return
+	}
+	s.measures.searches.Inc()
+	defer func() {
+		<-s.searches
+		s.measures.searches.Dec()
+	}()
 	ctx, cancel := context.WithTimeout(c.Request.Context(), searchLimit(a.Effort))
 	defer cancel()
 	l, err := layout.For(v.Doc, v.Crew, wish, a.Goal, a.Effort, func() bool { return ctx.Err() != nil })

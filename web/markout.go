@@ -17,7 +17,7 @@ import (
 )
 
 // markoutFile answers with a download made by write.
-func (s *server) markoutFile(c *gin.Context, kind, mime string, write func(v *page.View, w io.Writer) error) {
+func (s *Server) markoutFile(c *gin.Context, kind, mime string, write func(v *page.View, w io.Writer) error) {
 	v, err := s.jobView(c, "markout", "")
 	if err != nil {
 		s.fail(c, err)
@@ -36,15 +36,15 @@ func (s *server) markoutFile(c *gin.Context, kind, mime string, write func(v *pa
 	c.Data(http.StatusOK, mime, b.Bytes())
 }
 
-func (s *server) markoutSVG(c *gin.Context) {
+func (s *Server) markoutSVG(c *gin.Context) {
 	s.markoutFile(c, "svg", "image/svg+xml", func(v *page.View, w io.Writer) error { return drawing.SheetSVG(w, v.Doc, v.Plan, 20) })
 }
 
-func (s *server) markoutPDF(c *gin.Context) {
+func (s *Server) markoutPDF(c *gin.Context) {
 	s.markoutFile(c, "pdf", "application/pdf", func(v *page.View, w io.Writer) error { return drawing.SheetPDF(w, v.Doc, v.Plan, v.Revision) })
 }
 
-func (s *server) markoutDXF(c *gin.Context) {
+func (s *Server) markoutDXF(c *gin.Context) {
 	s.markoutFile(c, "dxf", "application/dxf", func(v *page.View, w io.Writer) error { return drawing.SheetDXF(w, v.Doc, v.Plan) })
 }
 
@@ -59,7 +59,7 @@ func harmless(text string) string {
 // markoutCSV gives the marking-out sheet as comma-separated values: lengths in
 // mm, and beside them as the job's tape shows them. A foot's row is followed by
 // its screws'.
-func (s *server) markoutCSV(c *gin.Context) {
+func (s *Server) markoutCSV(c *gin.Context) {
 	s.markoutFile(c, "csv", "text/csv; charset=utf-8", func(v *page.View, out io.Writer) error {
 		w := csv.NewWriter(out)
 		rows := [][]string{{"order", "mark", "panel", "from_nose_mm", "from_street_side_mm", "from_nose", "from_street_side", "screws"}}

@@ -24,7 +24,7 @@ const sessionLasts = 30 * 24 * time.Hour
 
 // inside lets those in who are signed in. Who is not goes to the sign-in page and comes
 // back from there.
-func (s *server) inside(c *gin.Context) {
+func (s *Server) inside(c *gin.Context) {
 	p, err := s.signedIn(c)
 	if err != nil {
 		s.fail(c, err)
@@ -49,7 +49,7 @@ func (s *server) inside(c *gin.Context) {
 
 // signedIn gives whose session the request has; nobody where there is none, it has ended,
 // or they were blocked.
-func (s *server) signedIn(c *gin.Context) (p store.Person, err error) {
+func (s *Server) signedIn(c *gin.Context) (p store.Person, err error) {
 	cookie, err := c.Cookie(s.sessions.Cookie.Name)
 	if err != nil {
 		return p, nil
@@ -71,7 +71,7 @@ func (s *server) signedIn(c *gin.Context) (p store.Person, err error) {
 }
 
 // enter starts a session. The token is new, whatever the browser had before.
-func (s *server) enter(c *gin.Context, p store.Person, to string) {
+func (s *Server) enter(c *gin.Context, p store.Person, to string) {
 	ctx, err := s.sessions.Load(c.Request.Context(), "")
 	if err == nil {
 		s.sessions.Put(ctx, "person", p.ID)
@@ -82,11 +82,11 @@ func (s *server) enter(c *gin.Context, p store.Person, to string) {
 		s.fail(c, err)
 		return
 	}
-	s.Log.Info("signed in", "person", p.ID, "crew", p.CrewID)
+	s.log(c).Info("signed in", "person", p.ID, "crew", p.CrewID)
 	c.Redirect(http.StatusSeeOther, inward(to))
 }
 
-func (s *server) commit(ctx context.Context, c *gin.Context) error {
+func (s *Server) commit(ctx context.Context, c *gin.Context) error {
 	token, expiry, err := s.sessions.Commit(ctx)
 	if err == nil {
 		s.sessions.WriteSessionCookie(ctx, c.Writer, token, expiry)
@@ -103,15 +103,15 @@ func inward(to string) string {
 }
 
 // who is signed in, and their crew's part of the database.
-func (s *server) who(c *gin.Context) page.Person {
+func (s *Server) who(c *gin.Context) page.Person {
 	p, _ := c.Value("person").(page.Person) // nobody outside of inside
 	return p
 }
 
-func (s *server) crew(c *gin.Context) store.Crew { return c.MustGet("crew").(store.Crew) }
+func (s *Server) crew(c *gin.Context) store.Crew { return c.MustGet("crew").(store.Crew) }
 
 // may lets those on whose role allows an act; the others are told who may.
-func (s *server) may(act people.Act) gin.HandlerFunc {
+func (s *Server) may(act people.Act) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		if !people.Role(s.who(c).Role).May(act) {
 			refusal := &people.Refusal{Act: act}
@@ -122,7 +122,7 @@ func (s *server) may(act people.Act) gin.HandlerFunc {
 }
 
 // door is the sign-in page as it is for this request.
-func (s *server) door(c *gin.Context, status int, given pages.SignIn, problems ...string) {
+func (s *Server) door(c *gin.Context, status int, given pages.SignIn, problems ...string) {
 	given.To = inward(given.To)
 	crews, err := s.db.Crews(c.Request.Context())
 	if err != nil {
@@ -154,17 +154,17 @@ func (s *server) door(c *gin.Context, status int, given pages.SignIn, problems .
 	s.render(c, status, "sign-in", &page.View{Title: "Sign in", Given: given, Problems: problems})
 }
 
-func (s *server) signInPage(c *gin.Context) {
+func (s *Server) signInPage(c *gin.Context) {
 	s.door(c, http.StatusOK, pages.SignIn{To: c.Query("to")})
 }
 
-func (s *server) signIn(c *gin.Context) {
+func (s *Server) signIn(c *gin.Context) {
 	name, to := c.PostForm("name"), c.PostForm("to")
 	p, err := s.db.SignIn(c.Request.Context(), name, c.PostForm("password"), c.ClientIP(), s.Now())
 	var many *store.TooMany
 	switch {
 	case errors.As(err, &many):
-		s.Log.Warn("too many attempts to sign in", "address", c.ClientIP())
+		s.log(c).Warn("too many attempts to sign in", "address", c.ClientIP())
 		s.door(c, http.StatusTooManyRequests, pages.SignIn{To: to, Name: name}, page.Capital(err.Error())+".")
 	case errors.Is(err, store.ErrSignIn):
 		s.door(c, http.StatusUnprocessableEntity, pages.SignIn{To: to, Name: name}, page.Capital(err.Error())+". A lead can give you a new link.")
@@ -176,7 +176,7 @@ func (s *server) signIn(c *gin.Context) {
 }
 
 // signInDemo signs in as one of the demo's people, on this machine alone.
-func (s *server) signInDemo(c *gin.Context) {
+func (s *Server) signInDemo(c *gin.Context) {
 	id, _ := strconv.ParseInt(c.PostForm("person"), 10, 64) // 0: nobody
 	p, err := s.db.Someone(c.Request.Context(), id)
 	if err != nil {
@@ -195,7 +195,7 @@ func (s *server) signInDemo(c *gin.Context) {
 }
 
 // first makes the first lead, while nobody can sign in, on this machine alone.
-func (s *server) first(c *gin.Context) {
+func (s *Server) first(c *gin.Context) {
 	settled, err := s.db.Settled(c.Request.Context())
 	if err == nil && (settled || !s.Here) {
 		err = store.ErrNotFound
@@ -234,7 +234,7 @@ func (s *server) first(c *gin.Context) {
 
 // wrong says what is wrong with what somebody chose; a failure of the database is none of
 // that.
-func (s *server) wrong(c *gin.Context, err error, say func(string)) {
+func (s *Server) wrong(c *gin.Context, err error, say func(string)) {
 	var fault *store.Fault
 	if errors.As(err, &fault) || errors.Is(err, store.ErrNotFound) {
 		s.fail(c, err)
@@ -243,9 +243,9 @@ func (s *server) wrong(c *gin.Context, err error, say func(string)) {
 	say(page.Capital(err.Error()) + ".")
 }
 
-func (s *server) joinPage(c *gin.Context) { s.joining(c, http.StatusOK) }
+func (s *Server) joinPage(c *gin.Context) { s.joining(c, http.StatusOK) }
 
-func (s *server) joining(c *gin.Context, status int, problems ...string) {
+func (s *Server) joining(c *gin.Context, status int, problems ...string) {
 	p, err := s.db.Invited(c.Request.Context(), c.Param("token"), s.Now())
 	if errors.Is(err, store.ErrLink) {
 		s.render(c, http.StatusGone, "error", &page.View{Title: "A link that has ended", Says: page.Capital(err.Error()) + "."})
@@ -267,7 +267,7 @@ func (s *server) joining(c *gin.Context, status int, problems ...string) {
 	s.render(c, status, "join", &page.View{Title: "Join " + about.Name, Given: given, Problems: problems})
 }
 
-func (s *server) join(c *gin.Context) {
+func (s *Server) join(c *gin.Context) {
 	p, err := s.db.Accept(c.Request.Context(), c.Param("token"), c.PostForm("name"), c.PostForm("password"), s.Now())
 	if errors.Is(err, store.ErrLink) {
 		s.joining(c, http.StatusGone)
@@ -281,7 +281,7 @@ func (s *server) join(c *gin.Context) {
 }
 
 // signOut ends this session, or all of the person's.
-func (s *server) signOut(c *gin.Context) {
+func (s *Server) signOut(c *gin.Context) {
 	ctx := c.Request.Context()
 	var err error
 	if c.PostForm("everywhere") != "" {
@@ -299,9 +299,9 @@ func (s *server) signOut(c *gin.Context) {
 }
 
 // people is the page of the crew's people.
-func (s *server) people(c *gin.Context) { s.peopleWith(c, http.StatusOK, "", "") }
+func (s *Server) people(c *gin.Context) { s.peopleWith(c, http.StatusOK, "", "") }
 
-func (s *server) peopleWith(c *gin.Context, status int, link, linkFor string, problems ...string) {
+func (s *Server) peopleWith(c *gin.Context, status int, link, linkFor string, problems ...string) {
 	all, err := s.crew(c).People(c.Request.Context())
 	if err != nil {
 		s.fail(c, err)
@@ -324,7 +324,7 @@ func (s *server) peopleWith(c *gin.Context, status int, link, linkFor string, pr
 }
 
 // addPerson adds somebody to the crew and gives the link by which they join.
-func (s *server) addPerson(c *gin.Context) {
+func (s *Server) addPerson(c *gin.Context) {
 	p, err := s.crew(c).AddPerson(c.Request.Context(), c.PostForm("name"), people.Role(c.PostForm("role")))
 	if err != nil {
 		s.wrong(c, err, func(says string) { s.peopleWith(c, http.StatusUnprocessableEntity, "", "", says) })
@@ -333,7 +333,7 @@ func (s *server) addPerson(c *gin.Context) {
 	s.invite(c, p)
 }
 
-func (s *server) invite(c *gin.Context, p store.Person) {
+func (s *Server) invite(c *gin.Context, p store.Person) {
 	token, err := s.crew(c).Invite(c.Request.Context(), p.ID, s.Now())
 	if err != nil {
 		s.fail(c, err)
@@ -343,7 +343,7 @@ func (s *server) invite(c *gin.Context, p store.Person) {
 }
 
 // address is how the browser reaches this program.
-func (s *server) address(c *gin.Context) string {
+func (s *Server) address(c *gin.Context) string {
 	if s.TLS {
 		return "https://" + c.Request.Host
 	}
@@ -352,7 +352,7 @@ func (s *server) address(c *gin.Context) string {
 
 // alterPerson invites again, blocks, lets in again, signs out everywhere, or gives
 // another role. Everybody may sign themselves out; the rest is for those who may invite.
-func (s *server) alterPerson(c *gin.Context) {
+func (s *Server) alterPerson(c *gin.Context) {
 	id, _ := strconv.ParseInt(c.Param("person"), 10, 64) // 0: nobody
 	ctx, crew, do := c.Request.Context(), s.crew(c), c.Param("do")
 	if do != "sign-out" || id != s.who(c).ID {
@@ -386,6 +386,6 @@ func (s *server) alterPerson(c *gin.Context) {
 		s.wrong(c, err, func(says string) { s.peopleWith(c, http.StatusUnprocessableEntity, "", "", says) })
 		return
 	}
-	s.Log.Info("changed a person", "what", do, "person", id, "by", s.who(c).ID)
+	s.log(c).Info("changed a person", "what", do, "person", id, "by", s.who(c).ID)
 	c.Redirect(http.StatusSeeOther, "/people")
 }

@@ -47,7 +47,7 @@ func bare(data []byte, format string) ([]byte, error) {
 
 // addPhoto takes a picture into the job, of a thing, place or planned part. The
 // browser makes it smaller first where it can.
-func (s *server) addPhoto(c *gin.Context) {
+func (s *Server) addPhoto(c *gin.Context) {
 	v, err := s.jobView(c, "survey", "")
 	if err != nil {
 		s.fail(c, err)
@@ -111,7 +111,7 @@ func (s *server) addPhoto(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, back)
 }
 
-func (s *server) photo(c *gin.Context) {
+func (s *Server) photo(c *gin.Context) {
 	p, err := s.crew(c).Photo(c.Request.Context(), c.Param("id"), c.Param("photo"))
 	if err != nil {
 		s.fail(c, err)

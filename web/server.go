@@ -5,6 +5,7 @@ package web
 
 import (
 	"bytes"
+	stdgzip "compress/gzip"
 	"context"
 	"crypto/sha256"
 	"embed"
@@ -20,6 +21,7 @@ import (
 	"net/http"
 	"net/url"
 	"path"
+	"runtime"
 	"slices"
 	"strings"
 	"sync"
@@ -55,15 +57,21 @@ const contentPolicy = "default-src 'none'; script-src 'self'; style-src 'self'; 
 // workerPolicy is the service worker's, which runs WebAssembly.
 const workerPolicy = "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; connect-src 'self'"
 
-type server struct {
+// Server answers requests: it is the handler of all pages.
+type Server struct {
 	Config
 	db       *store.Store
 	events   *store.Events
 	ending   <-chan struct{} // closed when the program is told to stop
 	sessions *scs.SessionManager
+	measures *measures
+	handler  http.Handler
+	searches chan struct{} // a place for each search that may be under way
 	pages    *page.Pages
 	assets   map[string]asset
-	places   func() ([]towns.Town, error) // read when somebody asks first
+
+	workerText func() (packable, error)     // made once
+	places     func() ([]towns.Town, error) // read when somebody asks first
 }
 
 // Config is how a server is reached, and what it works with.
@@ -78,17 +86,32 @@ type Config struct {
 }
 
 type asset struct {
-	body    []byte
+	packable
 	kind    string
 	version string
-	packed  bool // by gzip, as every browser takes it
+}
+
+// packable is what is sent often: as it is (nil: never so), and compressed by gzip.
+type packable struct{ body, packed []byte }
+
+// pack compresses as well as it can: it is done once.
+func pack(body []byte) (packable, error) {
+	var out bytes.Buffer
+	w, err := stdgzip.NewWriterLevel(&out, stdgzip.BestCompression)
+	if err == nil {
+		_, err = w.Write(body)
+	}
+	if err == nil {
+		err = w.Close()
+	}
+	return packable{body, out.Bytes()}, err
 }
 
 // New makes the handler of all pages. It answers requests for this machine's loopback
 // names, and for the hosts of the configuration. Events of the database are handed on
 // until the context ends.
-func New(ctx context.Context, db *store.Store, config Config) (http.Handler, error) {
-	s := &server{Config: config, db: db, assets: map[string]asset{}, events: db.Listen(ctx, config.Log), ending: ctx.Done(), sessions: scs.New()}
+func New(ctx context.Context, db *store.Store, config Config) (*Server, error) {
+	s := &Server{Config: config, db: db, assets: map[string]asset{}, events: db.Listen(ctx, config.Log), ending: ctx.Done(), sessions: scs.New(), searches: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1))}
 	sessions, err := db.Sessions()
 	if err != nil {
 		return nil, err
@@ -110,7 +133,11 @@ func New(ctx context.Context, db *store.Store, config Config) (http.Handler, err
 	if err := s.readAssets(); err != nil {
 		return nil, err
 	}
+	s.workerText = sync.OnceValues(s.makeWorker)
 	if s.pages, err = page.New(s.link, every.Stage...); err != nil {
+		return nil, err
+	}
+	if s.measures, err = newMeasures(db); err != nil {
 		return nil, err
 	}
 	routes, err := s.routes()
@@ -120,7 +147,7 @@ func New(ctx context.Context, db *store.Store, config Config) (http.Handler, err
 	protection := http.NewCrossOriginProtection()
 	all := protection.Handler(routes)
 	bounded := http.TimeoutHandler(all, timeLimit, "It took too long, and it is not known whether it was saved. Load the page again and look.")
-	return http.HandlerFunc(func(w http.ResponseWriter, q *http.Request) {
+	s.handler = http.HandlerFunc(func(w http.ResponseWriter, q *http.Request) {
 		if !answers(q.Host, config.Hosts) {
 			http.Error(w, "This program does not answer to that name. Use the address that it printed when it started, or name the host in ALLOWED_HOSTS.", http.StatusMisdirectedRequest)
 			return
@@ -137,8 +164,12 @@ func New(ctx context.Context, db *store.Store, config Config) (http.Handler, err
 			return
 		}
 		bounded.ServeHTTP(w, q)
-	}), nil
+	})
+	return s, nil
 }
+
+// ServeHTTP answers a request.
+func (s *Server) ServeHTTP(w http.ResponseWriter, q *http.Request) { s.handler.ServeHTTP(w, q) }
 
 // unbounded tells which requests bound themselves: a search, which ends with the best so
 // far, and a page's events.
@@ -148,7 +179,7 @@ func unbounded(q *http.Request) bool {
 
 // routes are all addresses. What is above "inside" needs nobody signed in; may names what
 // not every role may do.
-func (s *server) routes() (http.Handler, error) {
+func (s *Server) routes() (http.Handler, error) {
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
 	r.ForwardedByClientIP = s.Proxy
@@ -159,9 +190,10 @@ func (s *server) routes() (http.Handler, error) {
 	if err := r.SetTrustedProxies(proxies); err != nil {
 		return nil, err
 	}
-	r.Use(s.guard, gzip.Gzip(gzip.DefaultCompression, gzip.WithExcludedPathsRegexs([]string{"/events$", `\.wasm$`, `\.woff2$`})))
+	r.Use(s.watched, s.guard, gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{"/events$", "^/assets/", "^/sw.js$"})))
 	r.NoRoute(func(c *gin.Context) { s.fail(c, store.ErrNotFound) })
 	r.GET("/healthz", s.healthz)
+	r.GET("/metrics", s.metrics)
 	r.GET("/assets/*name", s.asset)
 	r.GET("/sw.js", s.worker)
 	r.GET("/sign-in", s.signInPage)
@@ -239,7 +271,7 @@ func answers(host string, hosts []string) bool {
 
 // guard sets the policy headers, bounds the body and turns a panic into an
 // error page, never a trace.
-func (s *server) guard(c *gin.Context) {
+func (s *Server) guard(c *gin.Context) {
 	h := c.Writer.Header()
 	h.Set("Content-Security-Policy", contentPolicy)
 	h.Set("X-Content-Type-Options", "nosniff")
@@ -261,7 +293,7 @@ func (s *server) guard(c *gin.Context) {
 	}
 	defer func() {
 		if r := recover(); r != nil {
-			s.Log.Error("a page failed", "path", c.Request.URL.Path, "panic", r)
+			s.log(c).Error("a page failed", "path", c.Request.URL.Path, "panic", r)
 			s.fail(c, errors.New("a panic"))
 		}
 	}()
@@ -270,7 +302,7 @@ func (s *server) guard(c *gin.Context) {
 
 // readAssets reads the built styles, scripts and fonts. A fresh checkout has none:
 // the program compiles there, but does not serve pages without them.
-func (s *server) readAssets() error {
+func (s *Server) readAssets() error {
 	if _, err := fs.Stat(assetFiles, "assets/style.css"); err != nil {
 		return errors.New("the styles and scripts are not built yet: run bin/build, which puts them into the program")
 	}
@@ -281,13 +313,19 @@ func (s *server) readAssets() error {
 		body, err := assetFiles.ReadFile(name)
 		sum := sha256.Sum256(body)
 		name, packed := strings.CutSuffix(strings.TrimPrefix(name, "assets/"), ".gz")
-		s.assets["/"+name] = asset{body, mime.TypeByExtension(path.Ext(name)), hex.EncodeToString(sum[:6]), packed}
+		a := asset{packable{packed: body}, mime.TypeByExtension(path.Ext(name)), hex.EncodeToString(sum[:6])}
+		if !packed {
+			if a.packable, err = pack(body); err != nil {
+				return err
+			}
+		}
+		s.assets["/"+name] = a
 		return err
 	})
 }
 
 // towns finds towns by name, the likeliest first.
-func (s *server) towns(asked string) []towns.Town {
+func (s *Server) towns(asked string) []towns.Town {
 	list, err := s.places()
 	if err != nil {
 		s.Log.Error("the list of towns cannot be read", "error", err)
@@ -295,22 +333,42 @@ func (s *server) towns(asked string) []towns.Town {
 	return towns.Find(list, asked, 6)
 }
 
-func (s *server) asset(c *gin.Context) {
+func (s *Server) asset(c *gin.Context) {
 	a, ok := s.assets[c.Param("name")]
 	if !ok {
 		c.Status(http.StatusNotFound)
 		return
 	}
 	c.Header("Cache-Control", "public, max-age=31536000, immutable")
-	if a.packed {
-		c.Header("Content-Encoding", "gzip")
+	sendPacked(c, a.kind, a.packable)
+}
+
+// sendPacked sends what was compressed before, as it is where the browser does not take that.
+func sendPacked(c *gin.Context, kind string, p packable) {
+	c.Header("Vary", "Accept-Encoding")
+	if p.body != nil && !strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") {
+		c.Data(http.StatusOK, kind, p.body)
+		return
 	}
-	c.Data(http.StatusOK, a.kind, a.body)
+	c.Header("Content-Encoding", "gzip")
+	c.Data(http.StatusOK, kind, p.packed)
 }
 
 // worker is the service worker: Go's loader of WebAssembly, the addresses of this
 // version's assets, and what answers without a connection.
-func (s *server) worker(c *gin.Context) {
+func (s *Server) worker(c *gin.Context) {
+	text, err := s.workerText()
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Header("Content-Security-Policy", workerPolicy)
+	c.Header("Cache-Control", "no-cache")
+	sendPacked(c, "text/javascript; charset=utf-8", text)
+}
+
+// makeWorker writes it, and compresses it.
+func (s *Server) makeWorker() (p packable, err error) {
 	links, sum := map[string]string{}, sha256.New()
 	for _, name := range slices.Sorted(maps.Keys(s.assets)) {
 		links[strings.TrimPrefix(name, "/")] = s.link(strings.TrimPrefix(name, "/"))
@@ -318,20 +376,17 @@ func (s *server) worker(c *gin.Context) {
 	}
 	text, err := json.Marshal(map[string]any{"version": hex.EncodeToString(sum.Sum(nil)[:6]), "assets": links})
 	if err != nil {
-		s.fail(c, err)
-		return
+		return p, err
 	}
-	c.Header("Content-Security-Policy", workerPolicy)
-	c.Header("Cache-Control", "no-cache")
-	c.Data(http.StatusOK, "text/javascript; charset=utf-8", bytes.Join([][]byte{[]byte("self.VELVET = " + string(text) + ";"), s.assets["/wasm_exec.js"].body, s.assets["/sw.js"].body}, []byte("\n")))
+	return pack(bytes.Join([][]byte{[]byte("self.VELVET = " + string(text) + ";"), s.assets["/wasm_exec.js"].body, s.assets["/sw.js"].body}, []byte("\n")))
 }
 
 // link is an asset's address, which changes when its content does.
-func (s *server) link(name string) string {
+func (s *Server) link(name string) string {
 	return "/assets/" + name + "?v=" + s.assets["/"+name].version
 }
 
-func (s *server) healthz(c *gin.Context) {
+func (s *Server) healthz(c *gin.Context) {
 	if err := s.db.Ping(c.Request.Context()); err != nil {
 		c.String(http.StatusServiceUnavailable, "the database does not answer")
 		return
@@ -341,7 +396,7 @@ func (s *server) healthz(c *gin.Context) {
 
 // upload opens the file that a form sent. What is too large or missing is said,
 // the latter by refuse, and ok is false.
-func (s *server) upload(c *gin.Context, refuse func(says string)) (file multipart.File, name string, ok bool) {
+func (s *Server) upload(c *gin.Context, refuse func(says string)) (file multipart.File, name string, ok bool) {
 	header, err := c.FormFile("file")
 	var tooLarge *http.MaxBytesError
 	switch {
@@ -360,7 +415,7 @@ func (s *server) upload(c *gin.Context, refuse func(says string)) (file multipar
 }
 
 // fail answers with a page that says what is wrong; fetches get it as JSON.
-func (s *server) fail(c *gin.Context, err error) {
+func (s *Server) fail(c *gin.Context, err error) {
 	status, says, back := http.StatusInternalServerError, "", ""
 	var tooLarge *http.MaxBytesError
 	var erased *store.Erased
@@ -382,12 +437,12 @@ func (s *server) fail(c *gin.Context, err error) {
 	case errors.Is(err, store.ErrBusy):
 		status, says = http.StatusServiceUnavailable, page.Capital(err.Error())+"."
 	case errors.As(err, &fault), errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled):
-		s.Log.Error("the database failed", "path", c.FullPath(), "error", err)
+		s.log(c).Error("the database failed", "path", c.FullPath(), "error", err)
 		status, says = http.StatusServiceUnavailable, "The database does not answer at the moment. If you were saving something, it is not known whether it is saved: load the page again in a minute and look."
 	case errors.As(err, &unreadable):
 		says = page.Capital(unreadable.Error()) + "."
 	default:
-		s.Log.Error("request failed", "path", c.FullPath(), "error", err)
+		s.log(c).Error("request failed", "path", c.FullPath(), "error", err)
 		says = "The program made a mistake, which is logged. If you were saving something, load the page again and look whether it is there."
 	}
 	if strings.HasPrefix(c.Request.URL.Path, "/api/") {

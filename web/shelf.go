@@ -28,7 +28,7 @@ import (
 )
 
 // shelf is the page of the crew's shelf.
-func (s *server) shelf(c *gin.Context) {
+func (s *Server) shelf(c *gin.Context) {
 	v, err := s.shelfView(c)
 	if err != nil {
 		s.fail(c, err)
@@ -38,7 +38,7 @@ func (s *server) shelf(c *gin.Context) {
 }
 
 // shelfView reads the shelf, what is retired, and where each part is used.
-func (s *server) shelfView(c *gin.Context) (v *page.View, err error) {
+func (s *Server) shelfView(c *gin.Context) (v *page.View, err error) {
 	v = &page.View{Title: "Shelf", Asked: c.Request.URL.Query()}
 	var given parts.Given
 	if v.Crew, err = s.crew(c).Shelf(c.Request.Context()); err != nil {
@@ -58,7 +58,7 @@ func (s *server) shelfView(c *gin.Context) (v *page.View, err error) {
 }
 
 // withShelf adds to what came back what else the page shows.
-func (s *server) withShelf(given parts.Given, v *page.View) parts.Given {
+func (s *Server) withShelf(given parts.Given, v *page.View) parts.Given {
 	if had, ok := v.Given.(parts.Given); ok {
 		given.Retired, given.Uses = had.Retired, had.Uses
 	}
@@ -67,7 +67,7 @@ func (s *server) withShelf(given parts.Given, v *page.View) parts.Given {
 
 // estimate works out a panel whose label nobody can read, shows it, and puts it
 // on the shelf when it is asked to.
-func (s *server) estimate(c *gin.Context) {
+func (s *Server) estimate(c *gin.Context) {
 	v, err := s.shelfView(c)
 	if err != nil {
 		s.fail(c, err)
@@ -128,7 +128,7 @@ func (s *server) estimate(c *gin.Context) {
 }
 
 // prices writes the shelf's prices; with anything wrong in them none is written.
-func (s *server) prices(c *gin.Context) {
+func (s *Server) prices(c *gin.Context) {
 	v, err := s.shelfView(c)
 	if err != nil {
 		s.fail(c, err)
@@ -197,7 +197,7 @@ func (s *server) prices(c *gin.Context) {
 // addPart puts a part typed from its label on the shelf, or changes the one whose ID
 // the form has. What cannot be is said for every field at once, and what was typed
 // stays in the form.
-func (s *server) addPart(c *gin.Context) {
+func (s *Server) addPart(c *gin.Context) {
 	kind := c.Param("kind")
 	fields, ok := parts.Labels[kind]
 	v, err := s.shelfView(c)
@@ -264,7 +264,7 @@ func (s *server) addPart(c *gin.Context) {
 }
 
 // shelve checks a part's label and keeps it; what is wrong comes back in words.
-func (s *server) shelve(c *gin.Context, kind string, object map[string]any, crew shelf.Shelf, change bool) (wrong []string) {
+func (s *Server) shelve(c *gin.Context, kind string, object map[string]any, crew shelf.Shelf, change bool) (wrong []string) {
 	var brought shelf.Shelf
 	id, _ := object["id"].(string)
 	if err := job.PutPart(&brought, kind, job.Raw(object)); err != nil {
@@ -292,7 +292,7 @@ func (s *server) shelve(c *gin.Context, kind string, object map[string]any, crew
 }
 
 // retire takes a part off the shelf, or brings it back.
-func (s *server) retire(c *gin.Context) {
+func (s *Server) retire(c *gin.Context) {
 	kind, id, _ := strings.Cut(c.PostForm("part"), "/")
 	if err := s.crew(c).Retire(c.Request.Context(), kind, id, c.PostForm("back") == ""); err != nil {
 		s.fail(c, err)
@@ -302,7 +302,7 @@ func (s *server) retire(c *gin.Context) {
 }
 
 // bringShelf reads a file of parts, a table or a shelf, and shows what it would change.
-func (s *server) bringShelf(c *gin.Context) {
+func (s *Server) bringShelf(c *gin.Context) {
 	v, err := s.shelfView(c)
 	if err != nil {
 		s.fail(c, err)
@@ -355,7 +355,7 @@ func workbook(r io.Reader) (sheet.Sheet, []shelf.Problem) {
 }
 
 // takeSheet shows what a table changes with other columns, or saves it.
-func (s *server) takeSheet(c *gin.Context) {
+func (s *Server) takeSheet(c *gin.Context) {
 	v, err := s.shelfView(c)
 	if err != nil {
 		s.fail(c, err)
@@ -383,7 +383,7 @@ func (s *server) takeSheet(c *gin.Context) {
 }
 
 // beside shows what was brought beside the shelf; asked to save, it does.
-func (s *server) beside(c *gin.Context, v *page.View, given sheetpage.Given) {
+func (s *Server) beside(c *gin.Context, v *page.View, given sheetpage.Given) {
 	v.Title = "Parts from " + given.Name
 	var problems []shelf.Problem
 	if given.JSON != "" {
@@ -422,7 +422,7 @@ func (s *server) beside(c *gin.Context, v *page.View, given sheetpage.Given) {
 }
 
 // shelfFile gives the crew's shelf as JSON, as bringShelf reads it.
-func (s *server) shelfFile(c *gin.Context) {
+func (s *Server) shelfFile(c *gin.Context) {
 	crew, err := s.crew(c).Shelf(c.Request.Context())
 	if err != nil {
 		s.fail(c, err)

@@ -25,7 +25,7 @@ import (
 
 // outlineFile takes the roof's outline from an uploaded drawing or list of
 // corners. What cannot be is said on a page of its own; nothing has changed then.
-func (s *server) outlineFile(c *gin.Context) {
+func (s *Server) outlineFile(c *gin.Context) {
 	now, _, err := s.read(c)
 	if err != nil {
 		s.fail(c, err)
@@ -95,7 +95,7 @@ func readOutlineFile(r io.Reader, name string, system units.System) (geom.Polygo
 
 // keepRig puts the job's rig into the collection: over the one it came from, or
 // as a new one when there is none or that was asked for.
-func (s *server) keepRig(c *gin.Context) {
+func (s *Server) keepRig(c *gin.Context) {
 	v, err := s.jobView(c, "survey", "")
 	if err != nil {
 		s.fail(c, err)

@@ -20,14 +20,14 @@ import (
 
 type takesBack func(crew store.Crew, ctx context.Context, id, editID string, by store.Person, at time.Time) (store.Current, error)
 
-func (s *server) render(c *gin.Context, status int, name string, v *page.View) {
+func (s *Server) render(c *gin.Context, status int, name string, v *page.View) {
 	v.Light = light(c)
 	if v.Person.Name == "" {
 		v.Person = s.who(c)
 	}
 	var b strings.Builder
 	if err := s.pages.Write(&b, name, v); err != nil {
-		s.Log.Error("a page failed", "name", name, "error", err)
+		s.log(c).Error("a page failed", "name", name, "error", err)
 		c.String(http.StatusInternalServerError, "The page could not be made, which is logged. If you were saving something, load the page again and look.")
 		return
 	}
@@ -43,11 +43,11 @@ func light(c *gin.Context) string {
 }
 
 // jobView is a page of the request's job.
-func (s *server) jobView(c *gin.Context, stage, selected string) (*page.View, error) {
+func (s *Server) jobView(c *gin.Context, stage, selected string) (*page.View, error) {
 	if !s.pages.Has(stage) {
 		return nil, store.ErrNotFound
 	}
-	now, err := s.crew(c).Job(c.Request.Context(), c.Param("id"), s.who(c).ID)
+	now, _, err := s.read(c)
 	if err != nil {
 		return nil, err
 	}
@@ -61,7 +61,7 @@ func (s *server) jobView(c *gin.Context, stage, selected string) (*page.View, er
 }
 
 // jobOf reads what else a page of a job is made of.
-func (s *server) jobOf(c *gin.Context, now store.Current, stage string, asked url.Values) (j reply.Job, err error) {
+func (s *Server) jobOf(c *gin.Context, now store.Current, stage string, asked url.Values) (j reply.Job, err error) {
 	if !s.pages.Has(stage) {
 		return j, store.ErrNotFound
 	}
@@ -92,7 +92,7 @@ func (s *server) jobOf(c *gin.Context, now store.Current, stage string, asked ur
 }
 
 // history is what was done to a job, newest first.
-func (s *server) history(c *gin.Context, id string) (out []page.Revision, err error) {
+func (s *Server) history(c *gin.Context, id string) (out []page.Revision, err error) {
 	steps, err := s.crew(c).History(c.Request.Context(), id)
 	for _, r := range steps {
 		out = append(out, page.Revision{Number: r.Number, Author: r.Author, Says: r.Says, Reason: r.Reason, At: r.At})
@@ -101,7 +101,8 @@ func (s *server) history(c *gin.Context, id string) (out []page.Revision, err er
 }
 
 // dress gives a page what this device chose.
-func (s *server) dress(c *gin.Context, v *page.View) {
-	v.Light = light(c)
+func (s *Server) dress(c *gin.Context, v *page.View) {
+	ctx := c.Request.Context()
+	v.Light, v.Stop = light(c), func() bool { return ctx.Err() != nil }
 	usualWeights(c, v)
 }

@@ -16,7 +16,7 @@ func weightsCookie(job string) string { return "weights-" + job }
 
 // wirings is the page of all wiring options, ranked by the weights asked for; without
 // any, as this device asked last.
-func (s *server) wirings(c *gin.Context) {
+func (s *Server) wirings(c *gin.Context) {
 	v, err := s.jobView(c, "wirings", "")
 	if err != nil {
 		s.fail(c, err)

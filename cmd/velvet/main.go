@@ -12,6 +12,7 @@ import (
 	"math"
 	"net"
 	"net/http"
+	"net/http/pprof"
 	"os"
 	"os/signal"
 	"runtime/debug"
@@ -105,12 +106,14 @@ func main() {
 
 type serve struct {
 	database
-	Hosts []string `env:"ALLOWED_HOSTS" help:"Names besides this machine's own by which it is asked for, as shop.example."`
-	Host  string   `env:"HOST" default:"127.0.0.1" help:"Address to listen on. Beyond this machine only when somebody can sign in by a password."`
-	Port  string   `env:"PORT" default:"8080" help:"Port to listen on; 0 for any free one."`
-	Cert  string   `env:"TLS_CERT" help:"Certificate file (PEM): pages are served by https."`
-	Key   string   `env:"TLS_KEY" help:"The certificate's key file (PEM)."`
-	Proxy bool     `env:"BEHIND_PROXY" help:"A proxy before it does https and says who asks (X-Forwarded-For)."`
+	Hosts   []string `env:"ALLOWED_HOSTS" help:"Names besides this machine's own by which it is asked for, as shop.example."`
+	Host    string   `env:"HOST" default:"127.0.0.1" help:"Address to listen on. Beyond this machine only when somebody can sign in by a password."`
+	Port    string   `env:"PORT" default:"8080" help:"Port to listen on; 0 for any free one."`
+	Cert    string   `env:"TLS_CERT" help:"Certificate file (PEM): pages are served by https."`
+	Key     string   `env:"TLS_KEY" help:"The certificate's key file (PEM)."`
+	Metrics string   `env:"METRICS" help:"Loopback address, as 127.0.0.1:9180, for Prometheus and Go's profiles; without it /metrics answers at the program's own address, from this machine alone."`
+	Log     string   `env:"LOG_FORMAT" enum:"text,json" default:"text" help:"How the log is written: text or json."`
+	Proxy   bool     `env:"BEHIND_PROXY" help:"A proxy before it does https and says who asks (X-Forwarded-For)."`
 }
 
 // Run serves until it is told to stop, then lets what is under way finish.
@@ -127,7 +130,11 @@ func (c serve) serve(ctx context.Context, s *store.Store) error {
 	}
 	// Pages make much short-lived text: collect it half as often, for some memory.
 	debug.SetGCPercent(200)
-	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
+	var lines slog.Handler = slog.NewTextHandler(os.Stderr, nil)
+	if c.Log == "json" {
+		lines = slog.NewJSONHandler(os.Stderr, nil)
+	}
+	log := slog.New(lines)
 	settled, err := s.Settled(ctx)
 	if err != nil {
 		return err
@@ -154,7 +161,12 @@ func (c serve) serve(ctx context.Context, s *store.Store) error {
 	if crews, err := s.Crews(ctx); err == nil && here && slices.ContainsFunc(crews, func(a store.About) bool { return a.Demo }) {
 		fmt.Println("The demo's people sign in there by one touch, from this machine alone.")
 	}
-	failed := make(chan error, 1)
+	failed := make(chan error, 2)
+	if c.Metrics != "" {
+		if err := c.measure(handler, failed); err != nil {
+			return err
+		}
+	}
 	go func() {
 		if c.Cert != "" {
 			failed <- server.ServeTLS(listener, c.Cert, c.Key)
@@ -170,6 +182,25 @@ func (c serve) serve(ctx context.Context, s *store.Store) error {
 	grace, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 	defer cancel()
 	return server.Shutdown(grace)
+}
+
+// measure serves Prometheus and Go's profiles at an address of this machine's own.
+func (c serve) measure(handler *web.Server, failed chan<- error) error {
+	host, _, err := net.SplitHostPort(c.Metrics)
+	if err != nil || !loopback(host) {
+		return fmt.Errorf("METRICS is an address of this machine alone, as 127.0.0.1:9180, not %q", c.Metrics)
+	}
+	listener, err := net.Listen("tcp", c.Metrics)
+	if err != nil {
+		return fmt.Errorf("cannot listen on %s: %w; choose another with METRICS", c.Metrics, err)
+	}
+	mux := http.NewServeMux()
+	mux.Handle("/metrics", handler.Metrics())
+	mux.HandleFunc("/debug/pprof/", pprof.Index)
+	mux.HandleFunc("/debug/pprof/profile", pprof.Profile)
+	server := &http.Server{Handler: mux, ReadHeaderTimeout: 5 * time.Second}
+	go func() { failed <- server.Serve(listener) }()
+	return nil
 }
 
 // loopback tells whether an address is this machine's alone.

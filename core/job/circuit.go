@@ -56,7 +56,7 @@ type Bank struct {
 	Nominal    int          `json:"nominal_v" jsonschema:"enum=12,enum=24,enum=48"`
 	Chemistry  string       `json:"chemistry" jsonschema:"enum=lithium,enum=lead"`
 	ChargeMost units.Ampere `json:"charge_a,omitempty" jsonschema:"minimum=0,maximum=2000,description=most amps it may be charged with, all sources together; absent: not known"`
-	Batteries  [][]string   `json:"batteries,omitempty" jsonschema:"description=IDs: those of a row are in series, the rows in parallel; absent: all in parallel"`
+	Batteries  [][]string   `json:"batteries,omitempty" jsonschema:"maxItems=60,description=IDs: those of a row are in series, the rows in parallel; absent: all in parallel"`
 	TakeOff    *TakeOff     `json:"take_off,omitempty" jsonschema:"description=where the loads are connected; absent: not decided"`
 }
 
@@ -99,9 +99,9 @@ type Circuit struct {
 	Plus     *Conductor       `json:"plus,omitempty" jsonschema:"description=absent: the negative alone"`
 	Minus    *Conductor       `json:"minus,omitempty" jsonschema:"description=absent: the positive alone"`
 	Line     *Conductor       `json:"line,omitempty" jsonschema:"description=of an AC, ground or signal circuit, instead of plus and minus"`
-	Segments []Segment        `json:"segments" jsonschema:"description=from its start to its end; empty: no cable yet"`
-	Path     []wire.Point     `json:"path" jsonschema:"description=bends; empty: the proposed path"`
-	Through  []string         `json:"through,omitempty" jsonschema:"description=IDs of the holes it passes; absent: a circuit from the roof uses the job's first roof entry"`
+	Segments []Segment        `json:"segments" jsonschema:"maxItems=40,description=from its start to its end; empty: no cable yet"`
+	Path     []wire.Point     `json:"path" jsonschema:"maxItems=200,description=bends; empty: the proposed path"`
+	Through  []string         `json:"through,omitempty" jsonschema:"maxItems=40,description=IDs of the holes it passes; absent: a circuit from the roof uses the job's first roof entry"`
 	Measured units.Millimetre `json:"measured_mm,omitempty" jsonschema:"description=one-way length measured on the rig; used instead of the path"`
 	Slack    float64          `json:"slack_pct"`
 	Loops    units.Millimetre `json:"loops_mm" jsonschema:"description=service loops at both ends together"`
@@ -114,7 +114,7 @@ type Circuit struct {
 type Conductor struct {
 	From    Terminal `json:"from" jsonschema:"description=empty: the ends of the strings, or not decided"`
 	To      Terminal `json:"to" jsonschema:"description=empty: not decided"`
-	Devices []Device `json:"devices,omitempty"`
+	Devices []Device `json:"devices,omitempty" jsonschema:"maxItems=20"`
 }
 
 // Device is a fuse, breaker or disconnect in a conductor, and which end it is near.

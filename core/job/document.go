@@ -76,7 +76,7 @@ type Season struct {
 // Option is the wiring option that was chosen among all, with what it was chosen
 // for: a change of panels, battery or climate shows against it.
 type Option struct {
-	Strings  []OptionStrings `json:"strings"`
+	Strings  []OptionStrings `json:"strings" jsonschema:"maxItems=120"`
 	Approach string          `json:"approach,omitempty" jsonschema:"description=which of the main approaches it is the best of"`
 	Reason   string          `json:"reason,omitempty"`
 	Rank     int             `json:"rank" jsonschema:"minimum=1,description=its place among the options that work"`
@@ -120,7 +120,7 @@ type Panel struct {
 
 	Status Status             `json:"status,omitempty" jsonschema:"enum=existing,enum=new,enum=later,enum=removed,description=absent: new"`
 	Locked bool               `json:"locked,omitempty" jsonschema:"description=stays where it is"`
-	FeetAt []units.Millimetre `json:"feet_at_mm,omitempty" jsonschema:"description=each foot along the panel's long side from its end at the nose or street; absent: the usual places"`
+	FeetAt []units.Millimetre `json:"feet_at_mm,omitempty" jsonschema:"maxItems=40,description=each foot along the panel's long side from its end at the nose or street; absent: the usual places"`
 }
 
 // String is panels in series, in order from the positive end.
@@ -469,6 +469,14 @@ func (d Document) Problems() (out []shelf.Problem) {
 		for _, p := range problems {
 			add(prefix+p.Path, "%s", p.Says)
 		}
+	}
+	for _, k := range slices.Concat(Kinds, PartKinds) {
+		if k.count(d) > k.Most() {
+			out = append(out, k.tooMany())
+		}
+	}
+	if len(out) > 0 {
+		return out // the rest is not worked out for such a document
 	}
 	if d.Number > MostNumber {
 		add("number", "a job's number is up to %s, not %d", units.Num(MostNumber, 0), d.Number)

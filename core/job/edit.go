@@ -61,12 +61,19 @@ func (r *Refusal) Error() string {
 // ErrSigned is the answer to an edit of a job that was signed off.
 var ErrSigned = errors.New("the job is signed off; reopen it with a reason to change it")
 
+// mostChanges is how many changes an edit has at most: far more than any page makes of
+// the fullest roof.
+const mostChanges = 5000
+
 // Apply gives the document with the edit made. The document handed in is not
 // touched; Diff gives the changes that lead back to it. The error is a *Refusal,
 // ErrSigned, or says which change could not be read.
 func Apply(d Document, e Edit) (Document, error) {
 	if d.Record.Signed != nil && !reopens(e) {
 		return d, ErrSigned
+	}
+	if n := len(e.Changes); n > mostChanges {
+		return d, fmt.Errorf("an edit has up to %d changes, not %d", mostChanges, n)
 	}
 	next := d
 	next.Version = Version // an older job takes on what this one can hold
@@ -86,15 +93,20 @@ func Apply(d Document, e Edit) (Document, error) {
 			}
 		}
 	}
+	for _, k := range slices.Concat(Kinds, PartKinds) { // an older program may have let more through: fewer is always allowed
+		if n := k.count(next); n > k.Most() && n > k.count(d) {
+			return d, &Refusal{[]shelf.Problem{k.tooMany()}}
+		}
+	}
 	if problems := next.Problems(); len(problems) > 0 {
 		// An edit is refused for what it adds: what was wrong before it, in a job
 		// that an older program let through, must not stop the cure of something else.
 		if problems = added(problems, d.Problems()); len(problems) > 0 {
-			return d, &Refusal{problems}
+			return d, &Refusal{shelf.Listed(problems)}
 		}
 	}
 	if len(unfit) > 0 {
-		return d, &Refusal{unfit}
+		return d, &Refusal{shelf.Listed(unfit)}
 	}
 	return next, nil
 }

@@ -111,6 +111,9 @@ func Decode(r io.Reader) (Document, error) {
 	if err := shelf.Plain(text); err != nil {
 		return Document{}, notAJob("file", "%s", err)
 	}
+	if err := shelf.Once(text); err != nil {
+		return Document{}, notAJob("file", "%s", err)
+	}
 	var named struct {
 		Format  any `json:"format"`
 		Version any `json:"version"`
@@ -134,7 +137,7 @@ func Decode(r io.Reader) (Document, error) {
 			says := fmt.Sprintf("the file has version %v; below, its parts go by the names of version %v, in which it would be kept", was, older)
 			problems = slices.Insert(problems, 0, shelf.Problem{Path: "version", Says: says})
 		}
-		return &FileError{problems}
+		return &FileError{shelf.Listed(problems)}
 	}
 	text = Raw(doc)
 	problems, err := nonconforming("Document", text)

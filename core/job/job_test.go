@@ -345,3 +345,36 @@ func TestAPanelsLabelNeverChangesByItself(t *testing.T) {
 	assert.Equal(t, "Q1", next.Labels()[id])
 	assert.Empty(t, next.ByStrings())
 }
+
+// A list has a limit of ten times what the largest coach needs, in files and in edits; a
+// job that an older program let grow beyond it may be made smaller.
+func TestListsHaveALimit(t *testing.T) {
+	d := heron(t, false)
+	d.Record.Signed = nil
+	obstruction := d.Rig.Obstructions[0]
+	add := func(n int) (changes []job.Change) {
+		for range n {
+			o := obstruction
+			o.ID = uuid.NewString()
+			changes = append(changes, job.Change{Do: "add_obstruction", Item: job.Raw(o)})
+		}
+		return changes
+	}
+	full, err := job.Apply(d, job.Edit{Changes: add(300 - len(d.Rig.Obstructions))})
+	require.NoError(t, err)
+	_, err = job.Apply(full, job.Edit{Changes: add(1)})
+	require.ErrorContains(t, err, "rig.obstructions: there may be up to 300")
+	over := full
+	for range 50 {
+		o := obstruction
+		o.ID = uuid.NewString()
+		over.Rig.Obstructions = append(over.Rig.Obstructions, o)
+	}
+	_, err = job.Decode(bytes.NewReader(job.Encode(over)))
+	require.ErrorContains(t, err, "rig.obstructions")
+	less, err := job.Apply(over, job.Edit{Changes: []job.Change{{Do: "remove_obstruction", ID: over.Rig.Obstructions[9].ID}}})
+	require.NoError(t, err)
+	assert.Len(t, less.Rig.Obstructions, 349)
+	_, err = job.Apply(d, job.Edit{Changes: add(5001)})
+	require.ErrorContains(t, err, "up to 5000 changes")
+}

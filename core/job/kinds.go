@@ -21,12 +21,16 @@ type Kind interface {
 	Path() string
 	// Stage is the key of the road's stage at which an item is seen; empty: at none, or its own fields tell.
 	Stage() string
+	// Most is how many there may be.
+	Most() int
 	// Recorded tells whether the record asks what was built of each item.
 	Recorded() bool
 
 	apply(d *Document, verb string, c Change) error
 	gained(a, b Document) []Change
 	lost(a, b Document) []Change
+	count(d Document) int
+	tooMany() shelf.Problem
 	each(d Document, do func(at int, id, label string))
 	refs(d Document, do func(path string, r Ref))
 	has(d Document, id string) bool
@@ -56,6 +60,7 @@ type kind[T interface{ Key() string }] struct {
 	label      func(T) string // nil: an item has no name of its own
 	references func(T) []Ref  // nil: none
 	recorded   bool
+	most       int            // as many as the largest coach needs, times ten: more is no rig, and would hold up everybody else's work
 	part       func(T) string // nil: it is made of no part
 	borrowed   bool           // its IDs are those of what it records, not its own
 	carried    bool           // a kind of part
@@ -64,24 +69,24 @@ type kind[T interface{ Key() string }] struct {
 
 // Kinds are the document's lists, in the order of the file.
 var Kinds = []Kind{
-	kind[rig.Obstruction]{noun: "obstruction", stage: "survey", path: "rig.obstructions", of: func(d *Document) *[]rig.Obstruction { return &d.Rig.Obstructions }, label: func(t rig.Obstruction) string { return t.Label }},
-	kind[rig.Cupboard]{noun: "cupboard", stage: "survey", path: "rig.cupboards", of: func(d *Document) *[]rig.Cupboard { return &d.Rig.Cupboards }, label: func(c rig.Cupboard) string { return c.Label }},
-	kind[rig.Level]{noun: "level", stage: "survey", path: "rig.levels", of: func(d *Document) *[]rig.Level { return &d.Rig.Levels }, label: func(l rig.Level) string { return l.Label }},
-	kind[rig.Walkway]{noun: "walkway", stage: "survey", path: "rig.walkways", of: func(d *Document) *[]rig.Walkway { return &d.Rig.Walkways }, label: func(w rig.Walkway) string { return w.Label }},
-	kind[rig.Zone]{noun: "zone", stage: "survey", path: "rig.zones", of: func(d *Document) *[]rig.Zone { return &d.Rig.Zones }, label: func(z rig.Zone) string { return z.Label }},
-	kind[rig.Space]{noun: "space", stage: "survey", path: "rig.spaces", of: func(d *Document) *[]rig.Space { return &d.Rig.Spaces }, label: func(s rig.Space) string { return s.Label }},
-	kind[Panel]{noun: "panel", stage: "roof", path: "panels", of: func(d *Document) *[]Panel { return &d.Panels }, label: func(p Panel) string { return p.Label }, recorded: true, part: func(Panel) string { return "panel" },
+	kind[rig.Obstruction]{noun: "obstruction", most: 300, stage: "survey", path: "rig.obstructions", of: func(d *Document) *[]rig.Obstruction { return &d.Rig.Obstructions }, label: func(t rig.Obstruction) string { return t.Label }},
+	kind[rig.Cupboard]{noun: "cupboard", most: 200, stage: "survey", path: "rig.cupboards", of: func(d *Document) *[]rig.Cupboard { return &d.Rig.Cupboards }, label: func(c rig.Cupboard) string { return c.Label }},
+	kind[rig.Level]{noun: "level", most: 60, stage: "survey", path: "rig.levels", of: func(d *Document) *[]rig.Level { return &d.Rig.Levels }, label: func(l rig.Level) string { return l.Label }},
+	kind[rig.Walkway]{noun: "walkway", most: 60, stage: "survey", path: "rig.walkways", of: func(d *Document) *[]rig.Walkway { return &d.Rig.Walkways }, label: func(w rig.Walkway) string { return w.Label }},
+	kind[rig.Zone]{noun: "zone", most: 200, stage: "survey", path: "rig.zones", of: func(d *Document) *[]rig.Zone { return &d.Rig.Zones }, label: func(z rig.Zone) string { return z.Label }},
+	kind[rig.Space]{noun: "space", most: 100, stage: "survey", path: "rig.spaces", of: func(d *Document) *[]rig.Space { return &d.Rig.Spaces }, label: func(s rig.Space) string { return s.Label }},
+	kind[Panel]{noun: "panel", most: 240, stage: "roof", path: "panels", of: func(d *Document) *[]Panel { return &d.Panels }, label: func(p Panel) string { return p.Label }, recorded: true, part: func(Panel) string { return "panel" },
 		references: func(p Panel) []Ref {
 			return []Ref{{Field: "part", ID: p.Part, Part: "panel", Needed: true}, {Field: "mount", ID: p.Mount, Part: "mount"}}
 		}},
-	kind[String]{noun: "string", stage: "strings", path: "strings", of: func(d *Document) *[]String { return &d.Strings }, label: func(s String) string { return s.Label },
+	kind[String]{noun: "string", most: 120, stage: "strings", path: "strings", of: func(d *Document) *[]String { return &d.Strings }, label: func(s String) string { return s.Label },
 		references: func(s String) (out []Ref) {
 			for i, id := range s.Panels {
 				out = append(out, Ref{Field: fmt.Sprintf("panels[%d]", i), ID: id, To: []string{"panel"}, Needed: true, Says: fmt.Sprintf("there is no panel %q on the roof", id)})
 			}
 			return append(out, Ref{Field: "fuse", ID: s.Fuse, Part: "overcurrent"})
 		}},
-	kind[Equipment]{noun: "equipment", path: "equipment", of: func(d *Document) *[]Equipment { return &d.Equipment }, label: func(e Equipment) string { return e.Label }, recorded: true, part: func(e Equipment) string { return KindOfEquipment(e.Kind).Part },
+	kind[Equipment]{noun: "equipment", most: 300, path: "equipment", of: func(d *Document) *[]Equipment { return &d.Equipment }, label: func(e Equipment) string { return e.Label }, recorded: true, part: func(e Equipment) string { return KindOfEquipment(e.Kind).Part },
 		references: func(e Equipment) (out []Ref) {
 			if part := KindOfEquipment(e.Kind).Part; part != "" {
 				out = append(out, Ref{Field: "part", ID: e.Part, Part: part})
@@ -94,7 +99,7 @@ var Kinds = []Kind{
 			}
 			return out
 		}},
-	kind[Circuit]{noun: "circuit", stage: "cables", path: "circuits", of: func(d *Document) *[]Circuit { return &d.Circuits }, label: func(c Circuit) string { return c.Label }, recorded: true, part: func(Circuit) string { return "cable" },
+	kind[Circuit]{noun: "circuit", most: 400, stage: "cables", path: "circuits", of: func(d *Document) *[]Circuit { return &d.Circuits }, label: func(c Circuit) string { return c.Label }, recorded: true, part: func(Circuit) string { return "cable" },
 		references: func(c Circuit) (out []Ref) {
 			for _, k := range []struct {
 				name string
@@ -114,30 +119,33 @@ var Kinds = []Kind{
 			}
 			return out
 		}},
-	kind[Hole]{noun: "hole", stage: "holes", path: "holes", of: func(d *Document) *[]Hole { return &d.Holes }, label: func(h Hole) string { return h.Label }, recorded: true, part: func(Hole) string { return "gland" },
+	kind[Hole]{noun: "hole", most: 200, stage: "holes", path: "holes", of: func(d *Document) *[]Hole { return &d.Holes }, label: func(h Hole) string { return h.Label }, recorded: true, part: func(Hole) string { return "gland" },
 		references: func(h Hole) []Ref { return []Ref{{Field: "part", ID: h.Part, Part: "gland"}} }},
-	kind[Photo]{noun: "photo", stage: "survey", path: "photos", of: func(d *Document) *[]Photo { return &d.Photos }},
-	kind[Acceptance]{noun: "accepted", path: "accepted", of: func(d *Document) *[]Acceptance { return &d.Accepted }},
-	kind[Tick]{noun: "tick", stage: "record", path: "record.ticks", of: func(d *Document) *[]Tick { return &d.Record.Ticks }, borrowed: true,
+	kind[Photo]{noun: "photo", most: 500, stage: "survey", path: "photos", of: func(d *Document) *[]Photo { return &d.Photos }},
+	kind[Acceptance]{noun: "accepted", most: 500, path: "accepted", of: func(d *Document) *[]Acceptance { return &d.Accepted }},
+	kind[Tick]{noun: "tick", most: 3000, stage: "record", path: "record.ticks", of: func(d *Document) *[]Tick { return &d.Record.Ticks }, borrowed: true,
 		references: func(t Tick) []Ref {
 			return []Ref{{Field: "of", ID: t.Of, To: []string{"panel", "hole"}, Needed: true, Says: fmt.Sprintf("there is no panel or hole %q", t.Of)}}
 		}},
-	kind[Built]{noun: "built", stage: "record", path: "record.built", of: func(d *Document) *[]Built { return &d.Record.Built }, borrowed: true},
-	kind[Reading]{noun: "reading", stage: "record", path: "record.readings", of: func(d *Document) *[]Reading { return &d.Record.Readings }, borrowed: true,
+	kind[Built]{noun: "built", most: 1200, stage: "record", path: "record.built", of: func(d *Document) *[]Built { return &d.Record.Built }, borrowed: true},
+	kind[Reading]{noun: "reading", most: 1000, stage: "record", path: "record.readings", of: func(d *Document) *[]Reading { return &d.Record.Readings }, borrowed: true,
 		references: func(r Reading) []Ref {
 			return []Ref{{Field: "string", ID: r.String, To: []string{"string"}, Needed: true}}
 		}},
 }
 
+// mostParts is how many different parts of a kind a job may carry.
+const mostParts = 100
+
 // PartKinds are the kinds of part that a job carries, in the order of the file.
 var PartKinds = []Kind{
-	kind[shelf.Panel]{carried: true, noun: "panel", path: "parts.panels", of: func(d *Document) *[]shelf.Panel { return &d.Parts.Panels }, label: func(p shelf.Panel) string { return p.Name }},
-	kind[shelf.Controller]{carried: true, noun: "controller", path: "parts.controllers", of: func(d *Document) *[]shelf.Controller { return &d.Parts.Controllers }, label: func(c shelf.Controller) string { return c.Name }},
-	kind[shelf.Cable]{carried: true, noun: "cable", path: "parts.cables", of: func(d *Document) *[]shelf.Cable { return &d.Parts.Cables }, label: func(c shelf.Cable) string { return c.Name }},
-	kind[shelf.Overcurrent]{carried: true, noun: "overcurrent", path: "parts.overcurrent", of: func(d *Document) *[]shelf.Overcurrent { return &d.Parts.Overcurrent }, label: func(p shelf.Overcurrent) string { return p.Name }, sub: func(p shelf.Overcurrent) string { return p.Kind }},
-	kind[shelf.Mount]{carried: true, noun: "mount", path: "parts.mounts", of: func(d *Document) *[]shelf.Mount { return &d.Parts.Mounts }, label: func(m shelf.Mount) string { return m.Name }},
-	kind[shelf.Gland]{carried: true, noun: "gland", path: "parts.glands", of: func(d *Document) *[]shelf.Gland { return &d.Parts.Glands }, label: func(g shelf.Gland) string { return g.Name }},
-	kind[shelf.Sealant]{carried: true, noun: "sealant", path: "parts.sealants", of: func(d *Document) *[]shelf.Sealant { return &d.Parts.Sealants }, label: func(s shelf.Sealant) string { return s.Name }, sub: func(s shelf.Sealant) string { return s.Kind }},
+	kind[shelf.Panel]{carried: true, most: mostParts, noun: "panel", path: "parts.panels", of: func(d *Document) *[]shelf.Panel { return &d.Parts.Panels }, label: func(p shelf.Panel) string { return p.Name }},
+	kind[shelf.Controller]{carried: true, most: mostParts, noun: "controller", path: "parts.controllers", of: func(d *Document) *[]shelf.Controller { return &d.Parts.Controllers }, label: func(c shelf.Controller) string { return c.Name }},
+	kind[shelf.Cable]{carried: true, most: mostParts, noun: "cable", path: "parts.cables", of: func(d *Document) *[]shelf.Cable { return &d.Parts.Cables }, label: func(c shelf.Cable) string { return c.Name }},
+	kind[shelf.Overcurrent]{carried: true, most: mostParts, noun: "overcurrent", path: "parts.overcurrent", of: func(d *Document) *[]shelf.Overcurrent { return &d.Parts.Overcurrent }, label: func(p shelf.Overcurrent) string { return p.Name }, sub: func(p shelf.Overcurrent) string { return p.Kind }},
+	kind[shelf.Mount]{carried: true, most: mostParts, noun: "mount", path: "parts.mounts", of: func(d *Document) *[]shelf.Mount { return &d.Parts.Mounts }, label: func(m shelf.Mount) string { return m.Name }},
+	kind[shelf.Gland]{carried: true, most: mostParts, noun: "gland", path: "parts.glands", of: func(d *Document) *[]shelf.Gland { return &d.Parts.Glands }, label: func(g shelf.Gland) string { return g.Name }},
+	kind[shelf.Sealant]{carried: true, most: mostParts, noun: "sealant", path: "parts.sealants", of: func(d *Document) *[]shelf.Sealant { return &d.Parts.Sealants }, label: func(s shelf.Sealant) string { return s.Name }, sub: func(s shelf.Sealant) string { return s.Kind }},
 }
 
 // kindOf finds a kind by its noun.
@@ -152,7 +160,14 @@ func (k kind[T]) Noun() string     { return k.noun }
 func (k kind[T]) Path() string     { return k.path }
 func (k kind[T]) Stage() string    { return k.stage }
 func (k kind[T]) Recorded() bool   { return k.recorded }
+func (k kind[T]) Most() int        { return k.most }
 func (k kind[T]) identified() bool { return !k.borrowed }
+
+func (k kind[T]) count(d Document) int { return len(*k.of(&d)) }
+
+func (k kind[T]) tooMany() shelf.Problem {
+	return shelf.Problem{Path: k.path, Says: fmt.Sprintf("there may be up to %d, which is ten times what the largest coach needs", k.most)}
+}
 
 func (k kind[T]) has(d Document, id string) bool {
 	_, ok := shelf.Find(*k.of(&d), id)

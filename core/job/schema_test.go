@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"reflect"
+	"strings"
 	"testing"
 
 	"github.com/invopop/jsonschema"
@@ -29,6 +30,17 @@ func TestSchemaFollowsTheTypes(t *testing.T) {
 	s := reflector.Reflect(job.Document{})
 	s.ID, s.Title = "", fmt.Sprintf("Velvet Road job file, version %d", job.Version)
 	s.Description = "Lengths in mm, seen from above: x from nose to tail, y from street side to curb side, z up from the roof's edge."
+	for _, k := range job.Kinds {
+		in, list := "Document", k.Path()
+		if head, rest, nested := strings.Cut(k.Path(), "."); nested {
+			in, list = map[string]string{"rig": "Rig", "record": "Record"}[head], rest
+		}
+		of, ok := s.Definitions[in].Properties.Get(list)
+		require.True(t, ok, k.Path())
+		most := uint64(k.Most())
+		require.NotZero(t, most, "%s has a limit", k.Path())
+		of.MaxItems = &most
+	}
 	want, err := json.MarshalIndent(s, "", "  ")
 	require.NoError(t, err)
 	if *update {

@@ -42,7 +42,7 @@ type Rig struct {
 	CrownForm  CrownForm          `json:"crown_form,omitempty" jsonschema:"enum=arc,enum=gable,enum=flat,description=absent: arc"`
 	Levels     []Level            `json:"levels,omitempty"`
 	Walkways   []Walkway          `json:"walkways,omitempty"`
-	Members    []units.Millimetre `json:"framing_members_mm,omitempty" jsonschema:"description=centres of the cross members from the nose, each found; used instead of first and spacing"`
+	Members    []units.Millimetre `json:"framing_members_mm,omitempty" jsonschema:"maxItems=400,description=centres of the cross members from the nose, each found; used instead of first and spacing"`
 	Zones      []Zone             `json:"zones,omitempty" jsonschema:"description=what is below the roof and must not be drilled into"`
 	Spaces     []Space            `json:"spaces,omitempty" jsonschema:"description=where equipment may go"`
 	Axle       units.Millimetre   `json:"axle_mm,omitempty" jsonschema:"description=middle of the axles from the roof's nose; absent: not measured"`

@@ -68,11 +68,18 @@ func FreeSpot(g rig.Rig, panels []Panel, clear Clearances, part shelf.Panel, sys
 	for _, p := range panels {
 		keep = append(keep, Keep{Rect: p.Rect(), Away: clear.Panel})
 	}
+	var near []Keep
 	for _, turn := range []int{0, 90} {
 		r := Panel{Part: part, Turn: turn}.Rect()
 		for x := system.Up(clear.Edge); x+r.HX <= g.Length-clear.Edge; x += system.Grid() {
+			near = near[:0] // what can be in the way this far along
+			for _, k := range keep {
+				if k.LX-k.Away < x+r.HX && k.HX+k.Away > x {
+					near = append(near, k)
+				}
+			}
 			for y := system.Up(clear.Edge); y+r.HY <= g.Width-clear.Edge; {
-				skip := blocked(g, keep, clear, geom.Rect{LX: x, LY: y, HX: x + r.HX, HY: y + r.HY})
+				skip := blocked(g, near, clear, geom.Rect{LX: x, LY: y, HX: x + r.HX, HY: y + r.HY})
 				if skip == 0 {
 					return x, y, turn, true
 				}

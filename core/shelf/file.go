@@ -36,6 +36,9 @@ func ReadJSON(r io.Reader) (Shelf, []Problem) {
 	if problem != nil {
 		return Shelf{}, problem
 	}
+	if err := Once(text); err != nil {
+		return Shelf{}, []Problem{{"file", err.Error()}}
+	}
 	text = olderNames.ReplaceAll(text, []byte(`${1}"overcurrent"${2}`))
 	var s Shelf
 	dec := json.NewDecoder(bytes.NewReader(text))
@@ -46,7 +49,7 @@ func ReadJSON(r io.Reader) (Shelf, []Problem) {
 	if reflect.DeepEqual(s, Shelf{}) {
 		return Shelf{}, []Problem{{"file", "there is no part in it; a shelf has lists: panels, controllers, cables, protections, mounts, glands, sealants"}}
 	}
-	return s, s.Problems()
+	return s, Listed(s.Problems())
 }
 
 // Limited reads a file of parts, up to MaxFile.

@@ -58,7 +58,7 @@ type Controller struct {
 	MaxPV       units.Volt             `json:"max_pv_v"`
 	MaxInput    units.Ampere           `json:"max_input_a" jsonschema:"description=most PV short-circuit current"`
 	MaxOutput   units.Ampere           `json:"max_output_a"`
-	BatteryV    []int                  `json:"battery_v" jsonschema:"description=nominal battery volts it charges"`
+	BatteryV    []int                  `json:"battery_v" jsonschema:"maxItems=20,description=nominal battery volts it charges"`
 	StartMargin units.Volt             `json:"start_margin_v,omitempty" jsonschema:"description=volts above the battery before it starts; 0 or absent: 5"`
 	Efficiency  float64                `json:"efficiency_pct"`
 	PVTerminal  units.SquareMillimetre `json:"pv_terminal_mm2"`
@@ -67,7 +67,7 @@ type Controller struct {
 	Derates     float64                `json:"derates_pct_per_c,omitempty" jsonschema:"description=what it gives less for each degree above that"`
 	MaxWatts    units.Watt             `json:"max_input_w,omitempty" jsonschema:"description=most watts it takes from the array; absent: not on the label"`
 	Alternator  units.Ampere           `json:"alternator_a,omitempty" jsonschema:"description=what it charges from the alternator besides; absent: a solar controller alone"`
-	Inputs      []PVInput              `json:"inputs,omitempty" jsonschema:"description=its PV inputs where it has several, each with its own limits; absent: one"`
+	Inputs      []PVInput              `json:"inputs,omitempty" jsonschema:"maxItems=20,description=its PV inputs where it has several, each with its own limits; absent: one"`
 	Price       float64                `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
 }
 
@@ -120,7 +120,7 @@ type Mount struct {
 	PerPanel int              `json:"feet_per_panel"`
 	BaseL    units.Millimetre `json:"base_length_mm,omitempty" jsonschema:"description=its base along the panel's side; absent: not on the label"`
 	BaseW    units.Millimetre `json:"base_width_mm,omitempty" jsonschema:"description=its base away from the panel"`
-	ScrewsAt []Offset         `json:"screws_at_mm,omitempty" jsonschema:"description=each screw from the foot's mark; absent: in a line beside the panel"`
+	ScrewsAt []Offset         `json:"screws_at_mm,omitempty" jsonschema:"maxItems=40,description=each screw from the foot's mark; absent: in a line beside the panel"`
 	Mass     units.Kilogram   `json:"mass_kg"`
 }
 
@@ -147,8 +147,8 @@ type Sealant struct {
 	ID      string        `json:"id" jsonschema:"minLength=1"`
 	Name    string        `json:"name" jsonschema:"minLength=1"`
 	Kind    string        `json:"kind" jsonschema:"enum=self_levelling,enum=gun,enum=tape,enum=cleaner"`
-	Suits   []string      `json:"suits" jsonschema:"description=roof materials it is made for"`
-	Harms   []string      `json:"harms,omitempty" jsonschema:"description=roof materials it attacks"`
+	Suits   []string      `json:"suits" jsonschema:"maxItems=40,description=roof materials it is made for"`
+	Harms   []string      `json:"harms,omitempty" jsonschema:"maxItems=40,description=roof materials it attacks"`
 	Coldest units.Celsius `json:"coldest_c" jsonschema:"description=least temperature at which it is put on"`
 	Dry     float64       `json:"dry_h" jsonschema:"description=hours without rain after it"`
 	Volume  float64       `json:"volume_ml,omitempty" jsonschema:"description=of one cartridge"`

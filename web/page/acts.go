@@ -45,15 +45,19 @@ func NewIDs() func() string {
 	return func() string { n++; return fmt.Sprintf("$%d", n) }
 }
 
-// mostTries is how many cures are tried for all findings of a page: each costs a plan.
-const mostTries = 12
+// tries is how many cures are tried for all findings of a page: each costs a plan, which
+// on a crowded roof costs more.
+func (v *View) mostTries() int {
+	const most, ordinary = 12, 60 // tries; panels and things on a well filled roof
+	return max(1, most*ordinary/max(ordinary, len(v.Doc.Panels)+len(v.Doc.Rig.Obstructions)))
+}
 
 // Cure is the act that puts a finding right; nil where none is obvious.
 func (v *View) Cure(f finding.Finding) *Act {
-	if v.Trying || v.Signed() || v.Stage == "record" || v.tries >= mostTries {
+	if v.Trying || v.Signed() || v.Stage == "record" || v.tries >= v.mostTries() || v.late() {
 		return nil
 	}
-	c, tried := cure.For(v.Doc, v.Crew, v.Plan, f, mostTries-v.tries)
+	c, tried := cure.For(v.Doc, v.Crew, v.Plan, f, v.mostTries()-v.tries)
 	v.tries += tried
 	if c.Changes == nil {
 		return nil

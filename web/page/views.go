@@ -59,8 +59,12 @@ type View struct {
 	Asked    url.Values // of the page's address
 	Towns    func(asked string) []towns.Town
 	subjects map[string]form.Subject // what fields belong to, found once
+	Stop     func() bool             // nobody waits for the page any more; nil: somebody does
 	tries    int                     // how many cures were tried
 }
+
+// late tells whether nobody waits for the page any more: what can be left out is.
+func (v *View) late() bool { return v.Stop != nil && v.Stop() }
 
 // Built is the plan of what was built, worked out when a page asks for it.
 func (v *View) Built() plan.Plan {

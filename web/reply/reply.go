@@ -92,6 +92,9 @@ func Read(from io.Reader) (r Request, err error) {
 	if err := shelf.Plain(text); err != nil {
 		return r, fmt.Errorf("the page sent something that is no edit: %w", err)
 	}
+	if err := shelf.Once(text); err != nil {
+		return r, fmt.Errorf("the page sent something that is no edit: %w", err)
+	}
 	dec := json.NewDecoder(bytes.NewReader(text))
 	dec.DisallowUnknownFields()
 	if err := dec.Decode(&r); err != nil {

@@ -95,7 +95,8 @@ func entryActs(v *page.View) (acts []page.Act) {
 		at.Changes[len(at.Changes)-1].Item = job.Raw(job.Hole{ID: "$1", Label: "Entry 1", Surface: "roof", Part: part.ID, X: t.X, Y: t.Y}) // to the hole, not to the tape's mark
 		acts = append(acts, at)
 	}
-	for _, spot := range v.Plan.EntrySpots(v.Doc, part) {
+	spots := v.Plan.EntrySpots(v.Doc, part)
+	for _, spot := range spots {
 		if len(v.Plan.Entries) > 0 {
 			e := v.Plan.Entries[0]
 			acts = append(acts, page.Act{Text: "Over the " + spot.Cupboard, Says: "move " + e.Label + " over the " + spot.Cupboard, Select: e.ID,
@@ -105,7 +106,7 @@ func entryActs(v *page.View) (acts []page.Act) {
 		acts = append(acts, newEntry(v, "Over the "+spot.Cupboard, part, spot.X, spot.Y))
 	}
 	if len(v.Plan.Entries) > 0 {
-		for _, spot := range v.Plan.EntrySpots(v.Doc, part) {
+		for _, spot := range spots {
 			acts = append(acts, newEntry(v, "Add another entry over the "+spot.Cupboard, part, spot.X, spot.Y))
 		}
 	}

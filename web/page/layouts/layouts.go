@@ -24,6 +24,8 @@ var Stage = page.Stage{Key: "layouts", Name: "Layouts", Template: text, Model: O
 
 // Model is what the page shows.
 type Model struct {
+	Find        string   // what the shelf was searched for
+	OnShelf     int      // how many panels it has, where not all are shown
 	Goals       []string // keys of the layouts that stand side by side
 	Keep        []Keep   // panels on the roof that may stay where they are
 	Fine, Round units.Millimetre
@@ -62,7 +64,12 @@ func Of(v *page.View) (any, error) {
 		m.Keep = append(m.Keep, Keep{ID: p.ID, Label: p.Label, Locked: panel.Locked})
 	}
 	seen := map[string]bool{}
-	for _, part := range slices.Concat(v.Crew.Panels, v.Doc.Parts.Panels) {
+	m.Find = strings.TrimSpace(v.Asked.Get("find"))
+	found := page.Found(v, m.Find)
+	if len(found) > page.MostOffered || m.Find != "" {
+		m.OnShelf = len(v.Crew.Panels)
+	}
+	for _, part := range slices.Concat(v.Doc.Parts.Panels, found[:min(len(found), page.MostOffered)]) {
 		if seen[part.ID] || part.Portable {
 			continue
 		}

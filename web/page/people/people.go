@@ -20,17 +20,15 @@ var people string
 
 // The pages. Each is made of what it is given.
 var (
-	SignInStage = page.Stage{Key: "sign-in", Template: signIn, Whole: true, Model: given}
-	JoinStage   = page.Stage{Key: "join", Template: join, Whole: true, Model: given}
-	PeopleStage = page.Stage{Key: "people", Template: people, Whole: true, Model: given}
+	SignInStage = page.Stage{Key: "sign-in", Template: signIn, Whole: true, Model: given[SignIn]}
+	JoinStage   = page.Stage{Key: "join", Template: join, Whole: true, Model: given[Join]}
+	PeopleStage = page.Stage{Key: "people", Template: people, Whole: true, Model: given[People]}
 )
 
-func given(v *page.View) (any, error) {
-	switch m := v.Given.(type) {
-	case SignIn, Join, People:
-		return m, nil
-	}
-	return SignIn{}, nil
+// given is the model that the page was given, an empty one where it was given none.
+func given[T any](v *page.View) (any, error) {
+	m, _ := v.Given.(T)
+	return m, nil
 }
 
 // SignIn is the sign-in page: what was typed, and who signs in by one touch.

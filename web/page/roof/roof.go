@@ -36,6 +36,8 @@ var Stage = page.Stage{Key: "roof", Template: template, Model: Of,
 type Model struct {
 	Acts     []page.Act // on the selected panels
 	Shelf    []Offer
+	Find     string // what the shelf was searched for
+	OnShelf  int    // how many panels it has, where not all are shown
 	Panels   []Panel
 	Portable []Panel
 	Removed  []RemovedPanel
@@ -62,7 +64,12 @@ func Of(v *page.View) (any, error) {
 	fields := v.Fielder()
 	if !v.Signed() {
 		m.Acts = onPanel(v)
-		for _, p := range v.Crew.Panels {
+		m.Find = strings.TrimSpace(v.Asked.Get("find"))
+		found := page.Found(v, m.Find)
+		if len(found) > page.MostOffered || m.Find != "" {
+			m.OnShelf = len(v.Crew.Panels)
+		}
+		for _, p := range found[:min(len(found), page.MostOffered)] {
 			m.Shelf = append(m.Shelf, Offer{p, lay(v, p)})
 		}
 	}

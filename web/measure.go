@@ -1,0 +1,85 @@
+package web
+
+import (
+	"log/slog"
+	"net"
+	"net/http"
+	"strconv"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+
+	"velvetroad/store"
+)
+
+// measures are what a server counts, for Prometheus.
+type measures struct {
+	registry *prometheus.Registry
+	took     *prometheus.HistogramVec
+	searches prometheus.Gauge
+	watching prometheus.Gauge
+}
+
+func newMeasures(db *store.Store) (*measures, error) {
+	m := &measures{registry: prometheus.NewRegistry(),
+		took: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "velvet_request_seconds", Help: "How long requests took, by route, method and status.",
+			Buckets: []float64{.005, .01, .025, .05, .1, .25, .5, 1, 2.5, 5, 15}}, []string{"route", "method", "status"}),
+		searches: prometheus.NewGauge(prometheus.GaugeOpts{Name: "velvet_searches", Help: "Layout searches under way."}),
+		watching: prometheus.NewGauge(prometheus.GaugeOpts{Name: "velvet_pages_watching", Help: "Pages that follow their job."}),
+	}
+	pool, err := db.Pool()
+	if err != nil {
+		return nil, err
+	}
+	m.registry.MustRegister(m.took, m.searches, m.watching, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}), collectors.NewDBStatsCollector(pool, "velvet"))
+	return m, nil
+}
+
+// Metrics serves what a server counted: for a listener of this machine's own.
+func (s *Server) Metrics() http.Handler {
+	return promhttp.HandlerFor(s.measures.registry, promhttp.HandlerOpts{})
+}
+
+// metrics is the same at the program's own address, for who asks from this machine.
+func (s *Server) metrics(c *gin.Context) {
+	host, _, err := net.SplitHostPort(c.Request.RemoteAddr)
+	if ip := net.ParseIP(host); err != nil || !s.Here || ip == nil || !ip.IsLoopback() {
+		s.fail(c, store.ErrNotFound)
+		return
+	}
+	s.Metrics().ServeHTTP(c.Writer, c.Request)
+}
+
+// watched gives a request its ID, times it and logs it: the route, not the address, which
+// may have a link's secret in it, and nothing of what was sent.
+func (s *Server) watched(c *gin.Context) {
+	start := time.Now()
+	id := uuid.NewString()
+	c.Set("request", id)
+	c.Header("X-Request-ID", id)
+	c.Next()
+	route := c.FullPath()
+	if route == "" {
+		route = "none"
+	}
+	status, took := c.Writer.Status(), time.Since(start)
+	if route != "/api/jobs/:id/events" { // it lasts as long as somebody looks
+		s.measures.took.WithLabelValues(route, c.Request.Method, strconv.Itoa(status)).Observe(took.Seconds())
+	}
+	level := slog.LevelDebug
+	if status >= 500 {
+		level = slog.LevelError
+	} else if took > 2*time.Second && route != "/api/jobs/:id/events" && route != "/api/jobs/:id/layouts" {
+		level = slog.LevelWarn
+	}
+	s.Log.Log(c.Request.Context(), level, "request", "id", id, "method", c.Request.Method, "route", route, "status", status, "ms", took.Milliseconds(), "bytes", c.Writer.Size(), "person", s.who(c).ID)
+}
+
+// log is for what happens in a request: every line has the request's ID.
+func (s *Server) log(c *gin.Context) *slog.Logger {
+	return s.Log.With("request", c.GetString("request"))
+}

@@ -133,7 +133,7 @@ func (c Crew) PutShelf(ctx context.Context, parts shelf.Shelf) error {
 	var rows []shelfPart
 	position := map[string]int{}
 	for _, p := range job.PartRows(parts, "") {
-		rows = append(rows, shelfPart{CrewID: c.id, Kind: p.Kind, ID: p.ID, Position: position[p.Kind], Data: p.Data})
+		rows = append(rows, shelfPart{CrewID: c.id, Kind: p.Kind, ID: p.ID, Position: position[p.Kind], Data: p.Data()})
 		position[p.Kind]++
 	}
 	if len(rows) == 0 {

@@ -216,7 +216,7 @@ func (s *Server) addPart(c *gin.Context) {
 			s.fail(c, store.ErrNotFound)
 			return
 		}
-		if err := json.Unmarshal(had.Data, &object); err != nil {
+		if err := json.Unmarshal(had.Data(), &object); err != nil {
 			s.fail(c, err)
 			return
 		}

@@ -36,6 +36,7 @@ type Kind interface {
 	has(d Document, id string) bool
 	item(d Document, id string) (json.RawMessage, bool)
 	rows(s shelf.Shelf) []PartRow
+	row(s shelf.Shelf, id string) (PartRow, bool)
 	put(s *shelf.Shelf, data json.RawMessage) error
 	outdated(d Document, crew shelf.Shelf) []PartRow
 	partOf(d Document, id string) string
@@ -193,13 +194,27 @@ func (k kind[T]) item(d Document, id string) (json.RawMessage, bool) {
 func (k kind[T]) rows(s shelf.Shelf) (out []PartRow) {
 	d := Document{Parts: s}
 	for _, item := range *k.of(&d) {
-		row := PartRow{Kind: k.noun, ID: item.Key(), Name: k.label(item), Data: Raw(item)}
-		if k.sub != nil {
-			row.Sub = k.sub(item)
-		}
-		out = append(out, row)
+		out = append(out, k.listed(item))
 	}
 	return out
+}
+
+// row is one of them.
+func (k kind[T]) row(s shelf.Shelf, id string) (PartRow, bool) {
+	d := Document{Parts: s}
+	item, ok := shelf.Find(*k.of(&d), id)
+	if !ok {
+		return PartRow{}, false
+	}
+	return k.listed(item), true
+}
+
+func (k kind[T]) listed(item T) PartRow {
+	row := PartRow{Kind: k.noun, ID: item.Key(), Name: k.label(item), item: item}
+	if k.sub != nil {
+		row.Sub = k.sub(item)
+	}
+	return row
 }
 
 // put adds a part to a shelf.
@@ -219,7 +234,19 @@ func (k kind[T]) put(s *shelf.Shelf, data json.RawMessage) error {
 type PartRow struct {
 	Kind, Sub string // Sub: "fuse" of a protection, "gun" of a sealant
 	ID, Name  string
-	Data      json.RawMessage
+	item      any
+}
+
+// Data is the part as JSON, written when somebody asks: most rows are only listed.
+func (r PartRow) Data() json.RawMessage { return Raw(r.item) }
+
+// Part finds a part of a kind on a shelf.
+func Part(s shelf.Shelf, kind, id string) (PartRow, bool) {
+	k, ok := kindOf(PartKinds, kind)
+	if !ok {
+		return PartRow{}, false
+	}
+	return k.row(s, id)
 }
 
 // PartRows lists the parts of a kind on a shelf: "overcurrent", or
@@ -261,7 +288,7 @@ func (k kind[T]) outdated(d Document, crew shelf.Shelf) (out []PartRow) {
 	on := Document{Parts: crew}
 	for _, mine := range *k.of(&d) {
 		if theirs, ok := shelf.Find(*k.of(&on), mine.Key()); ok && !reflect.DeepEqual(mine, theirs) && !sameLabel(Raw(mine), Raw(theirs)) {
-			out = append(out, PartRow{Kind: k.noun, ID: mine.Key(), Name: k.label(mine), Data: Raw(theirs)})
+			out = append(out, PartRow{Kind: k.noun, ID: mine.Key(), Name: k.label(mine), item: theirs})
 		}
 	}
 	return out

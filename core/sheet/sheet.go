@@ -363,7 +363,7 @@ func (s Sheet) Against(crew shelf.Shelf, kind string, columns []Column) (rows []
 		line[row.ID] = row.Line
 		var had json.RawMessage
 		if i >= 0 {
-			had = on[i].Data
+			had = on[i].Data()
 		}
 		row.against(had, object)
 		rows = append(rows, row)
@@ -378,11 +378,11 @@ func Parts(brought, crew shelf.Shelf) (rows []Row) {
 		var had json.RawMessage
 		for _, p := range job.PartRows(crew, part.Kind) {
 			if p.ID == part.ID {
-				had = p.Data
+				had = p.Data()
 			}
 		}
 		object := map[string]any{}
-		if err := json.Unmarshal(part.Data, &object); err != nil {
+		if err := json.Unmarshal(part.Data(), &object); err != nil {
 			row.Problems = append(row.Problems, err.Error())
 		}
 		row.against(had, object)
@@ -433,7 +433,7 @@ func (row *Row) against(had json.RawMessage, given map[string]any) {
 			row.Problems = append(row.Problems, p.Path[strings.LastIndex(p.Path, ".")+1:]+": "+p.Says)
 		}
 		if part := job.PartRows(one, row.Kind); len(part) == 1 { // as it is written
-			row.Part = part[0].Data
+			row.Part = part[0].Data()
 		}
 	}
 	if len(row.Problems) > 0 || len(row.Missing) > 0 {

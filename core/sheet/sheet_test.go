@@ -142,7 +142,7 @@ func TestATableOfTheFilesKeysGoesInAsItIs(t *testing.T) {
 	crew, err := sheet.Shelf(first)
 	require.NoError(t, err)
 	object := map[string]any{}
-	require.NoError(t, json.Unmarshal(job.PartRows(crew, "panel")[0].Data, &object))
+	require.NoError(t, json.Unmarshal(job.PartRows(crew, "panel")[0].Data(), &object))
 	var keys, cells []string
 	for key, value := range object {
 		keys, cells = append(keys, key), append(cells, fmt.Sprint(value))

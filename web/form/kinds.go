@@ -455,13 +455,11 @@ func offered(which string, s Subject) (out []Option) {
 // document's checks say that there is none.
 func Carry(kind, id string, carried, crew shelf.Shelf) []job.Change {
 	kind, _, _ = strings.Cut(kind, "/")
-	is := func(row job.PartRow) bool { return row.ID == id }
-	if slices.ContainsFunc(job.PartRows(carried, kind), is) {
+	if _, has := job.Part(carried, kind, id); has {
 		return nil
 	}
-	rows := job.PartRows(crew, kind)
-	if i := slices.IndexFunc(rows, is); i >= 0 {
-		return []job.Change{{Do: "carry_part", Kind: kind, Item: rows[i].Data}}
+	if row, known := job.Part(crew, kind, id); known {
+		return []job.Change{{Do: "carry_part", Kind: kind, Item: row.Data()}}
 	}
 	return nil
 }

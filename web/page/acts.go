@@ -69,7 +69,7 @@ func (v *View) Cure(f finding.Finding) *Act {
 func (v *View) TakeNewer(id string) *Act {
 	for _, row := range v.Doc.Outdated(v.Crew) {
 		if row.ID == id {
-			return &Act{Text: "Take the shelf's", Says: "take the shelf's data for " + row.Name, Changes: []job.Change{{Do: "carry_part", Kind: row.Kind, Item: row.Data}}}
+			return &Act{Text: "Take the shelf's", Says: "take the shelf's data for " + row.Name, Changes: []job.Change{{Do: "carry_part", Kind: row.Kind, Item: row.Data()}}}
 		}
 	}
 	return nil

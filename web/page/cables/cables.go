@@ -95,6 +95,7 @@ type Run struct {
 	Measured   bool
 	Choices    []CableAct // the shelf's cables that work, and the one chosen
 	Not        []CableAct // those that do not
+	More       int        // on the shelf and not shown
 	Fields     []form.Field
 	Bends      []Bend
 	Propose    *page.Act // back to the proposed path; nil: it is that
@@ -147,15 +148,25 @@ func runsOf(v *page.View) (out []Run) {
 			if r.Home && !v.Signed() {
 				r.Remove = surplus(v, c, planned)
 			}
+			works, not := v.Few(), v.Few()
 			for _, choice := range run.CableChoices(v.Crew, v.Doc.Units) {
+				chosen := planned.Cable() == choice.Cable.ID
+				few := &works
+				if choice.Grade == finding.Stop && !chosen {
+					few = &not
+				}
+				if !few.Show(chosen) {
+					continue
+				}
 				changes := append(form.Carry("cable", choice.Cable.ID, v.Doc.Parts, v.Crew), job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields("segments", planned.WithCable(choice.Cable.ID))})
-				one := CableAct{choice, page.Act{Text: "Use this cable", Says: r.Label + ": " + choice.Cable.Name, Changes: changes}, planned.Cable() == choice.Cable.ID, page.Capital(strings.TrimPrefix(choice.Why, r.Label+": "))}
+				one := CableAct{choice, page.Act{Text: "Use this cable", Says: r.Label + ": " + choice.Cable.Name, Changes: changes}, chosen, page.Capital(strings.TrimPrefix(choice.Why, r.Label+": "))}
 				if one.Grade == finding.Stop && !one.Chosen {
 					r.Not = append(r.Not, one)
 				} else {
 					r.Choices = append(r.Choices, one)
 				}
 			}
+			r.More = works.More + not.More
 			out = append(out, r)
 		}
 	}

@@ -99,6 +99,7 @@ type Shop struct {
 	Strings []string
 	Choices []ShopChoice // those that work, and the one in use
 	Not     []ShopChoice // those that do not
+	More    int          // on the shelf and not shown
 }
 
 // ShopChoice is one of them with the act that adds it.
@@ -112,7 +113,16 @@ func shopOf(v *page.View) (out Shop) {
 	labels, ids, tried := v.Plan.ControllerChoices(v.Doc, v.Crew)
 	out.Strings = labels
 	controllers := v.Doc.Controllers()
+	few := map[bool]*page.Few{}
+	for _, stops := range []bool{false, true} {
+		f := v.Few()
+		few[stops] = &f
+	}
+
 	for _, c := range tried {
+		if inUse := len(controllers) == 1 && controllers[0].Part == c.Part.ID; !few[c.Grade == finding.Stop].Show(inUse) {
+			continue
+		}
 		k := v.Doc.NewController(v.Unused("Ctrl ", len(controllers)), c.Part, page.NewIDs())
 		carried := form.Carry("controller", c.Part.ID, v.Doc.Parts, v.Crew)
 		changes, some := append(slices.Clone(carried), k.Changes()...), false
@@ -134,6 +144,7 @@ func shopOf(v *page.View) (out Shop) {
 		}
 		out.Choices = append(out.Choices, ShopChoice{c, page.Act{Text: "Add controller", Says: "add " + k.Label + ", " + c.Part.Name, Changes: changes}})
 	}
+	out.More = few[false].More + few[true].More
 	works := out.Choices
 	out.Choices = nil
 	for _, c := range works {

@@ -233,7 +233,7 @@ func asked(v *page.View, given Given) Given {
 			continue
 		}
 		object := map[string]any{}
-		if json.Unmarshal(row.Data, &object) != nil {
+		if json.Unmarshal(row.Data(), &object) != nil {
 			continue
 		}
 		given.Kind, given.Name, given.Ticked = kind, row.Name, untick(object)
@@ -265,7 +265,7 @@ func typed(value any) string {
 // rowOf shows a part in its table.
 func rowOf(row job.PartRow, uses map[string]int, system units.System) Line {
 	object := map[string]any{}
-	_ = json.Unmarshal(row.Data, &object) // a part is an object
+	_ = json.Unmarshal(row.Data(), &object) // a part is an object
 	out := Line{Part: row.Kind + "/" + row.ID, Name: row.Name}
 	if n := uses[listOf(row.Kind)+"/"+row.ID]; n > 0 {
 		out.Uses = units.Count(n, "job")

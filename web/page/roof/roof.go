@@ -12,6 +12,7 @@ import (
 	"velvetroad/core/layout"
 	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
+	"velvetroad/core/units"
 	"velvetroad/web/form"
 	"velvetroad/web/page"
 )
@@ -69,8 +70,9 @@ func Of(v *page.View) (any, error) {
 		if len(found) > page.MostOffered || m.Find != "" {
 			m.OnShelf = len(v.Crew.Panels)
 		}
+		spots := map[[2]units.Millimetre]spot{} // panels of one size have one place
 		for _, p := range found[:min(len(found), page.MostOffered)] {
-			m.Shelf = append(m.Shelf, Offer{p, lay(v, p)})
+			m.Shelf = append(m.Shelf, Offer{p, lay(v, p, spots)})
 		}
 	}
 	for _, q := range v.Plan.Panels {
@@ -85,9 +87,16 @@ func Of(v *page.View) (any, error) {
 	return m, fields.Err
 }
 
+// spot is where a panel of some size goes next, and whether it fits there.
+type spot struct {
+	x, y units.Millimetre
+	turn int
+	free bool
+}
+
 // lay is the act that puts a panel of the shelf on the roof at the first free place.
 // A portable one stands on the ground, its plug at the board's side.
-func lay(v *page.View, part shelf.Panel) page.Act {
+func lay(v *page.View, part shelf.Panel, spots map[[2]units.Millimetre]spot) page.Act {
 	if part.Portable {
 		at := v.Doc.Rig.Board
 		p := job.Panel{ID: "$1", Label: v.Unused("G", len(v.Plan.Portable)), Part: part.ID, X: v.Doc.Units.Near(at.X)}
@@ -96,14 +105,19 @@ func lay(v *page.View, part shelf.Panel) page.Act {
 		}
 		return page.Act{Text: "Add outside", Says: "add a " + part.Name + " outside", Changes: append(form.Carry("panel", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_panel", Item: job.Raw(p)})}
 	}
-	x, y, turn, free := roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, part, v.Doc.Units)
+	size := [2]units.Millimetre{part.Length, part.Width}
+	at, looked := spots[size]
+	if !looked {
+		at.x, at.y, at.turn, at.free = roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, part, v.Doc.Units)
+		spots[size] = at
+	}
 	m, feet := layout.MountFor(v.Doc, v.Crew, part)
 	mount := m.ID
 	label := v.Unused("P", len(v.Doc.Panels))
 	changes := append(form.Carry("panel", part.ID, v.Doc.Parts, v.Crew), form.Carry("mount", mount, v.Doc.Parts, v.Crew)...)
-	changes = append(changes, job.Change{Do: "add_panel", Item: job.Raw(job.Panel{ID: "$1", Label: label, Part: part.ID, Mount: mount, Feet: feet, X: x, Y: y, Turn: turn})})
+	changes = append(changes, job.Change{Do: "add_panel", Item: job.Raw(job.Panel{ID: "$1", Label: label, Part: part.ID, Mount: mount, Feet: feet, X: at.x, Y: at.y, Turn: at.turn})})
 	text := "Add"
-	if !free {
+	if !at.free {
 		text = "Does not fit. Add anyway"
 	}
 	return page.Act{Text: text, Says: "add a " + part.Name, Changes: changes, Select: "$1"}

@@ -206,31 +206,46 @@ func (s *Store) Ping(ctx context.Context) error {
 // call it at once; one does it. The error is a Newer where the database is of a newer
 // program, which is left as it is.
 func (s *Store) Migrate(ctx context.Context) error {
-	pool, err := s.db.DB()
+	provider, err := s.migrations()
 	if err != nil {
 		return err
 	}
-	files, err := fs.Sub(migrations, "migrations")
+	has, knows, err := s.schema(ctx)
 	if err != nil {
 		return err
 	}
-	locker, err := lock.NewPostgresSessionLocker()
-	if err != nil {
-		return err
-	}
-	provider, err := goose.NewProvider(goose.DialectPostgres, pool, files, goose.WithSessionLocker(locker))
-	if err != nil {
-		return err
-	}
-	has, err := provider.GetDBVersion(ctx)
-	if err != nil {
-		return err
-	}
-	if sources := provider.ListSources(); has > sources[len(sources)-1].Version {
-		return &Newer{Has: has, Knows: sources[len(sources)-1].Version}
+	if has > knows {
+		return &Newer{Has: has, Knows: knows}
 	}
 	_, err = provider.Up(ctx)
 	return err
+}
+
+func (s *Store) migrations() (*goose.Provider, error) {
+	pool, err := s.db.DB()
+	if err != nil {
+		return nil, err
+	}
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, err
+	}
+	locker, err := lock.NewPostgresSessionLocker()
+	if err != nil {
+		return nil, err
+	}
+	return goose.NewProvider(goose.DialectPostgres, pool, files, goose.WithSessionLocker(locker))
+}
+
+// schema tells which schema the database has, and which this program knows.
+func (s *Store) schema(ctx context.Context) (has, knows int64, err error) {
+	provider, err := s.migrations()
+	if err != nil {
+		return 0, 0, err
+	}
+	sources := provider.ListSources()
+	has, err = provider.GetDBVersion(ctx)
+	return has, sources[len(sources)-1].Version, err
 }
 
 // taken tells whether an error says that a table has a row with the same key.

@@ -53,6 +53,9 @@ type commands struct {
 	Export  export    `cmd:"" help:"Write a job of the database as a job file."`
 	Import  importing `cmd:"" help:"Bring a job file into the database."`
 	Person  person    `cmd:"" help:"List, add, invite, block and let in people, and list crews."`
+	Backup  backup    `cmd:"" help:"Write the whole installation into one file."`
+	Restore restore   `cmd:"" help:"Bring a backup into an empty database."`
+	Doctor  doctor    `cmd:"" help:"Look at an installation and say what is wrong with it: exits 1 when something is."`
 	Rules   rules     `cmd:"" help:"Print the rule book in Markdown."`
 }
 

@@ -206,4 +206,13 @@ test("two tabs of one device share what waits, and a new program finds it", asyn
   await sent(page);
   const d = await file(context, job);
   expect([d.place, d.contact]).toEqual(["one", "two"]);
+
+  // Who signs out leaves nothing of the jobs on the device.
+  await page.goto("/");
+  await page.locator(".who summary").click();
+  await page.getByRole("button", { name: "Sign out" }).click();
+  await expect(page.getByRole("heading", { name: "Lantern Ridge Solar" })).toBeVisible();
+  await context.setOffline(true);
+  await page.goto(`${job}/survey`);
+  await expect(page.getByText("Two tabs")).toBeHidden();
 });

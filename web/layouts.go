@@ -81,7 +81,7 @@ func (a ask) wish(system units.System) (w layout.Wish, wrong form.Errors) {
 
 // patience is how long a search waits for its turn before the page is told so and asks
 // again.
-const patience = 5 * time.Second
+var patience = 5 * time.Second
 
 // takeTurn waits for one of the places for searches. They are fewer than the machine's
 // cores, so that an edit is answered whatever is searched.

@@ -41,7 +41,7 @@ func newMeasures(db *store.Store) (*measures, error) {
 
 // Metrics serves what a server counted: for a listener of this machine's own.
 func (s *Server) Metrics() http.Handler {
-	return promhttp.HandlerFor(s.measures.registry, promhttp.HandlerOpts{})
+	return promhttp.HandlerFor(s.measures.registry, promhttp.HandlerOpts{DisableCompression: true})
 }
 
 // metrics is the same at the program's own address, for who asks from this machine.

@@ -1,10 +1,12 @@
 package web
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -145,6 +147,9 @@ func (s *Server) door(c *gin.Context, status int, given pages.SignIn, problems .
 			}
 		}
 	}
+	slices.SortStableFunc(given.Demo, func(a, b page.Person) int {
+		return cmp.Compare(slices.Index(people.Roles, people.Role(a.Role)), slices.Index(people.Roles, people.Role(b.Role)))
+	})
 	settled, err := s.db.Settled(c.Request.Context())
 	if err != nil {
 		s.fail(c, err)

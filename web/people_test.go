@@ -8,10 +8,14 @@ import (
 	"encoding/json"
 	"fmt"
 	"html"
+	"log/slog"
 	"net/http"
+	"net/http/httptest"
+	"net/http/httputil"
 	"net/url"
 	"regexp"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -421,6 +425,39 @@ func TestTwoProgramsBehindOneDatabase(t *testing.T) {
 	assert.Equal(t, 303, code)
 }
 
+// Behind a proxy that sends every request to another program, one works as with one: what
+// one program wrote the next shows, and events come through.
+func TestTwoProgramsBehindAProxy(t *testing.T) {
+	one := open(t)
+	two := serve(t, one.db, web.Config{Here: true})
+	var turn atomic.Int64
+	proxy := httptest.NewServer(&httputil.ReverseProxy{FlushInterval: -1, Rewrite: func(r *httputil.ProxyRequest) {
+		to, _ := url.Parse([]string{one.URL, two.URL}[turn.Add(1)%2]) // addresses of this test's own
+		r.SetURL(to)
+		r.SetXForwarded()
+	}})
+	t.Cleanup(proxy.Close)
+	through := one
+	through.Server = proxy
+	next, stop := through.stream(marten, "roof")
+	defer stop()
+	next()
+	for n := range 12 {
+		title := fmt.Sprintf("by way of the proxy, %d", n)
+		code, _ := through.api(marten, "fields", fields("survey", "job", "title", title))
+		require.Equal(t, 200, code)
+		require.Contains(t, html.UnescapeString(through.page(marten, "survey")), title)
+	}
+	for revision := 0.0; revision < 12; {
+		if n, ok := next()["revision"].(float64); ok {
+			revision = n
+		}
+	}
+	code, _ := through.api(marten, "undo", m{"id": uuid.NewString(), "stage": "survey"})
+	assert.Equal(t, 200, code)
+	assert.Contains(t, html.UnescapeString(through.page(marten, "survey")), "by way of the proxy, 10")
+}
+
 // A device takes a job along as one answer that has all that its pages are made of.
 func TestAJobIsTakenAlong(t *testing.T) {
 	s := open(t)
@@ -464,4 +501,66 @@ func TestAReadingHasItsTime(t *testing.T) {
 	now, _ = s.job(marten)
 	r = now.Document.Record.Readings[len(now.Document.Record.Readings)-1]
 	assert.Equal(t, "2026-06-01T12:00:00Z", r.At, "nothing comes from the future")
+}
+
+// A search beyond the places that there are is told to wait, while edits and pages are
+// answered as ever; when there is a place it is made.
+func TestASearchWaitsItsTurn(t *testing.T) {
+	s := open(t)
+	wish := m{"goal": "one", "effort": 0, "fields": map[string]string{"stock/" + demo.Shelf().Panels[0].ID: "1"}}
+	free := s.handler.(*web.Server).Occupy()
+	code, got := s.api(marten, "layouts", wish)
+	assert.Equal(t, 503, code)
+	assert.Contains(t, got.Error.Says, "yours waits its turn")
+	code, _ = s.api(marten, "fields", fields("survey", "job", "title", "meanwhile"))
+	assert.Equal(t, 200, code)
+	assert.Contains(t, s.page(marten, "roof"), "meanwhile")
+	free()
+	code, _ = s.api(marten, "layouts", wish)
+	assert.Equal(t, 200, code)
+}
+
+// What a server counts is told to who asks from this machine, and to nobody else.
+func TestMetricsAreForThisMachine(t *testing.T) {
+	s := open(t)
+	s.page(marten, "roof")
+	s.session = ""
+	code, body, head := s.get("/metrics")
+	require.Equal(t, 200, code)
+	assert.Contains(t, body, `velvet_request_seconds_count{method="GET",route="/jobs/:id/:stage",status="200"} 1`)
+	assert.NotContains(t, body, marten, "routes, not addresses")
+	assert.NotEmpty(t, head.Get("X-Request-ID"))
+	r := httptest.NewRequest(http.MethodGet, "/metrics", nil)
+	r.RemoteAddr = "10.0.0.9:1234"
+	assert.Equal(t, 404, s.direct(r).Code)
+	code, _, _ = serve(t, s.db, web.Config{}).get("/metrics")
+	assert.Equal(t, 404, code, "a server that others reach has another address for it")
+}
+
+// The log has each request's ID and what went wrong, and no secret of a link, no name and
+// nothing that was typed.
+func TestTheLogKeepsSecrets(t *testing.T) {
+	db := storetest.New(t)
+	_, err := load.Demo(t.Context(), db)
+	require.NoError(t, err)
+	var lines bytes.Buffer
+	handler, err := web.New(t.Context(), db, web.Config{Now: clock, Here: true, Log: slog.New(slog.NewJSONHandler(&lines, &slog.HandlerOptions{Level: slog.LevelDebug}))})
+	require.NoError(t, err)
+	s := serve(t, db, web.Config{Here: true}).as(demo.Lead)
+	s.handler = handler
+	for _, r := range []*http.Request{
+		httptest.NewRequest(http.MethodGet, "/papers/the-secret-of-a-link", nil),
+		httptest.NewRequest(http.MethodGet, "/join/the-secret-of-a-link", nil),
+		httptest.NewRequest(http.MethodGet, "/?q=Wilhelmina", nil),
+		httptest.NewRequest(http.MethodPost, "/sign-in", strings.NewReader("name=Wilhelmina&password=the-secret-of-a-person")),
+	} {
+		r.Host = "localhost"
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		w := s.direct(r)
+		assert.Contains(t, lines.String(), w.Header().Get("X-Request-ID"))
+	}
+	assert.Contains(t, lines.String(), `"route":"/papers/:token"`)
+	for _, word := range []string{"secret", "Wilhelmina", demo.Lead, strings.TrimPrefix(s.session, "session=")} {
+		assert.NotContains(t, lines.String(), word)
+	}
 }

@@ -61,6 +61,13 @@ test("a job taken along opens without a connection, and what is done there waits
   await expect(page.locator("#f-job-contact")).toHaveValue("");
   await type(page, "f-job-contact", "at the mill");
 
+  // The layout search says that it needs the server.
+  await page.goto(`${job}/layouts`);
+  await page.getByLabel(/^slim 118 W/).fill("2");
+  await page.getByRole("button", { name: "Work out layouts" }).click();
+  await expect(page.getByText("The layout search needs the server")).toBeVisible();
+  await page.goto(`${job}/survey`);
+
   // A photo waits like everything else, and is seen meanwhile.
   await unfold(page.locator("#photo-file"));
   await page.locator("#photo-file").setInputFiles({ name: "roof.png", mimeType: "image/png", buffer: Buffer.from("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mP8z8BQDwAEhQGAhKmMIQAAAABJRU5ErkJggg==", "base64") });
@@ -143,7 +150,41 @@ test("text that is not saved, or cannot be, is there again after the page was cl
   await expect(page.locator("#f-rig-length_mm")).toHaveValue("20'");
 });
 
-test("what waits for a job that was erased or signed meanwhile stays, with the reason, and leaves as a file", async ({ page, browser, baseURL }) => {
+test("what waits for a job that was signed meanwhile stays, and goes nowhere in another's name", async ({ page, browser, baseURL }) => {
+  test.setTimeout(120_000);
+  // The finished job again, as a copy of its file, opened to be changed.
+  await page.goto("/");
+  const finished = await page.locator(".job-card", { has: page.locator('.job-number:text-is("61")') }).getAttribute("href");
+  const text = await (await page.request.get(`${finished}/export`)).body();
+  const brought = await page.request.post("/jobs/import", { multipart: { copy: "yes", file: { name: "job.json", mimeType: "application/json", buffer: text } } });
+  const job = brought.url().replace(/\/\w+$/, "");
+  const lead = async (changes: object[], reason: string) => {
+    const answer = await page.request.post(job.replace("/jobs/", "/api/jobs/") + "/edit", { data: { stage: "record", id: crypto.randomUUID(), says: "lead", reason, changes } });
+    expect(answer.status()).toBe(200);
+  };
+  await lead([{ do: "reopen" }], "one more look");
+  const other = await phone(browser, baseURL!, 3);
+  await other.page.goto(`${job}/survey`);
+  await takeAlong(other.page);
+  await other.context.setOffline(true);
+  await type(other.page, "f-job-place", "after the fact");
+  await waits(other.page, 1);
+  await lead([{ do: "sign_off" }], "looked");
+  await other.context.setOffline(false);
+  await expect(other.page.locator("#waiting")).toHaveText("1 to decide", { timeout: 20_000 });
+  await other.page.locator("#waiting").click();
+  await expect(other.page.getByRole("dialog")).toContainText("The job is signed off; reopen it with a reason to change it");
+
+  // Somebody else signs in on the phone: it stays the first one's.
+  await signIn(other.context, baseURL!, 4);
+  await other.page.goto(`${job}/survey`);
+  await other.page.locator("#waiting").click();
+  await expect(other.page.getByRole("dialog")).toContainText("Somebody else made it on this device");
+  await expect(other.page.getByRole("dialog").getByRole("button", { name: "Send again" })).toBeHidden();
+  await other.context.close();
+});
+
+test("what waits for a job that was erased meanwhile stays, with the reason, and leaves as a file", async ({ page, browser, baseURL }) => {
   test.setTimeout(120_000);
   const job = await newJob(page, "Erased meanwhile");
   const number = (await page.locator(".bar-job b").textContent())!.replace(/\D/g, "");

@@ -198,7 +198,7 @@ func (c Crew) Create(ctx context.Context, d job.Document, author, says string, a
 	if err != nil {
 		return Current{}, err
 	}
-	worked := plan.Of(d, parts) // before anything is locked
+	row := c.summary(d, plan.Of(d, parts), parts, 1, at) // before anything is locked
 	err = c.s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var there Job
 		if err := of(tx, c.id).Where("id = ?", d.ID).Limit(1).Find(&there).Error; err != nil {
@@ -210,7 +210,7 @@ func (c Crew) Create(ctx context.Context, d job.Document, author, says string, a
 		if d.Number, err = c.number(tx, d.Number); err != nil {
 			return err
 		}
-		row := c.summary(d, worked, parts, 1, at)
+		row.Number = d.Number
 		if err := tx.Create(&row).Error; err != nil {
 			return fault(err)
 		}

@@ -465,3 +465,24 @@ func TestACustomerIsErased(t *testing.T) {
 	assert.Equal(t, 2, create(t, s).Document.Number)
 	require.ErrorAs(t, s.Erase(ctx, id, "Somebody", noon), &erased)
 }
+
+// A signature is neither taken back nor given by undo and redo: reopening has its reason,
+// and signing is done again.
+func TestASignatureIsNotUndone(t *testing.T) {
+	s, ctx := open(t), t.Context()
+	id := create(t, s).Document.ID
+	at := noon.Format(time.RFC3339)
+	sign := job.Edit{ID: uuid.NewString(), Author: "lead", At: at, Says: "sign off", Reason: "nothing to fit", Changes: []job.Change{{Do: "sign_off", Item: job.Raw(job.Signature{By: "lead", At: at})}}}
+	_, err := s.edit(ctx, id, 0, sign)
+	require.NoError(t, err)
+	_, err = s.Undo(ctx, id, uuid.NewString(), s.lead, noon)
+	require.ErrorContains(t, err, "taking back a signature is reopening the job: use Reopen and say why")
+	reopen := job.Edit{ID: uuid.NewString(), Author: "lead", At: at, Says: "reopen", Reason: "one more panel", Changes: []job.Change{{Do: "reopen"}}}
+	_, err = s.edit(ctx, id, 0, reopen)
+	require.NoError(t, err)
+	_, err = s.Undo(ctx, id, uuid.NewString(), s.lead, noon)
+	require.ErrorContains(t, err, "sign the job off again")
+	now, err := s.job(ctx, id)
+	require.NoError(t, err)
+	assert.Nil(t, now.Document.Record.Signed)
+}

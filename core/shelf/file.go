@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
-	"reflect"
 	"regexp"
 	"strings"
 	"unicode/utf8"
@@ -46,8 +45,8 @@ func ReadJSON(r io.Reader) (Shelf, []Problem) {
 	if err := dec.Decode(&s); err != nil {
 		return Shelf{}, []Problem{{"file", "it is no shelf: " + strings.TrimPrefix(err.Error(), "json: ")}}
 	}
-	if reflect.DeepEqual(s, Shelf{}) {
-		return Shelf{}, []Problem{{"file", "there is no part in it; a shelf has lists: panels, controllers, cables, protections, mounts, glands, sealants"}}
+	if len(s.Panels)+len(s.Controllers)+len(s.Cables)+len(s.Overcurrent)+len(s.Mounts)+len(s.Glands)+len(s.Sealants) == 0 {
+		return Shelf{}, []Problem{{"file", "there is no part in it; a shelf has lists: panels, controllers, cables, overcurrent, mounts, glands, sealants"}}
 	}
 	return s, Listed(s.Problems())
 }

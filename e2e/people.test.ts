@@ -1,0 +1,66 @@
+// Signing in, inviting, blocking, and the customer's link.
+import { accessible, expect, newJob, test } from "./page";
+
+test("a lead invites somebody, who joins by the link, works, and is blocked", async ({ page, browser, baseURL }) => {
+  await page.goto("/people");
+  await accessible(page);
+  await page.getByLabel("Name", { exact: true }).fill("Nina Harrow");
+  await page.getByRole("combobox", { name: "Role", exact: true }).selectOption("office");
+  await page.getByRole("button", { name: "Make a link" }).click();
+  const link = await page.getByRole("textbox", { name: "Link" }).inputValue();
+  await accessible(page);
+
+  const away = await browser.newContext({ viewport: { width: 390, height: 844 } });
+  const other = await away.newPage();
+  await other.goto(baseURL! + "/");
+  await expect(other.getByRole("heading", { name: "Lantern Ridge Solar" })).toBeVisible(); // who is not signed in sees the door
+  await accessible(other);
+  await other.goto(link);
+  await accessible(other);
+  await other.getByLabel("Name to sign in with").fill("nina");
+  await other.getByLabel("Password").fill("three words in a row");
+  await other.getByRole("button", { name: /^Join/ }).click();
+  await expect(other.getByRole("heading", { name: "Jobs" })).toBeVisible();
+  await other.goto(baseURL! + "/people");
+  await expect(other.getByText("A lead invites and blocks people.")).toBeVisible();
+  await other.goto(link);
+  await expect(other.getByRole("alert")).toContainText("does not work any more");
+
+  // By name and password, from another page of hers; a wrong one says so and keeps the name.
+  await other.goto(baseURL! + "/");
+  await other.locator(".who summary").click();
+  await other.getByRole("button", { name: "Sign out" }).click();
+  await other.getByLabel("Your name to sign in").fill("Nina");
+  await other.getByLabel("Password").fill("not these words");
+  await other.getByRole("button", { name: /^Sign in/ }).click();
+  await expect(other.getByRole("alert")).toContainText("do not belong together");
+  await expect(other.getByLabel("Your name to sign in")).toHaveValue("Nina");
+  await other.getByLabel("Password").fill("three words in a row");
+  await other.getByRole("button", { name: /^Sign in/ }).click();
+  await expect(other.getByRole("heading", { name: "Jobs" })).toBeVisible();
+
+  await page.goto("/people");
+  await page.getByRole("button", { name: "Block Nina Harrow" }).click();
+  await expect(page.getByRole("button", { name: "Let Nina Harrow in again" })).toBeVisible();
+  await other.reload();
+  await expect(other.getByRole("heading", { name: "Lantern Ridge Solar" })).toBeVisible();
+  await away.close();
+});
+
+test("a customer reads their page by a link until it is withdrawn", async ({ page, browser }) => {
+  const job = await newJob(page, "Papers to read");
+  await page.goto(`${job}/customer`);
+  await accessible(page);
+  await page.getByRole("button", { name: "Make a link for the customer" }).click();
+  const link = await page.getByLabel("Link for the customer").inputValue();
+  const away = await browser.newContext();
+  const customer = await away.newPage();
+  await customer.goto(link);
+  await expect(customer.getByRole("heading", { name: "Test customer" })).toBeVisible();
+  await expect(customer.getByRole("link")).toHaveCount(0);
+  await accessible(customer);
+  await page.getByRole("button", { name: "Withdraw the link" }).click();
+  await customer.reload();
+  await expect(customer.getByRole("alert")).toContainText("does not work any more");
+  await away.close();
+});

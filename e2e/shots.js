@@ -45,7 +45,6 @@ await shot("roof", `${half}/roof`, {
     await page.locator("#plan .free-text").first().waitFor();
   },
 });
-await shot("roof-stop", `${surveyed}/roof`);
 await shot("strings", `${finished}/strings`);
 await shot("wirings", `${finished}/wirings`, { before: (page) => page.evaluate(() => window.scrollBy(0, 120)) });
 await shot("curves", `${finished}/curves?shaded=2&depth=70`);
@@ -77,4 +76,34 @@ await shot("survey-phone", `${surveyed}/survey`, {
   },
 });
 await shot("record-phone", `${half}/record`, { phone: true, light: "glare" });
+
+// Last, since it changes a job: what two people typed into one field, one of them without a connection.
+await shot("waiting", `${half}/survey`, {
+  phone: true,
+  before: async (page) => {
+    const type = async (page, id, text) => {
+      await page.locator(id).evaluate((el) => {
+        for (let fold = el.closest("details"); fold; fold = fold.parentElement?.closest("details") ?? null) fold.open = true;
+      });
+      await page.locator(id).fill(text);
+      await page.locator(id).blur();
+    };
+    await page.getByRole("button", { name: "Take along" }).click();
+    await page.getByRole("button", { name: "Taken along" }).waitFor();
+    await page.context().setOffline(true);
+    await type(page, "#f-job-place", "Otter Quay, shed 4");
+    await type(page, "#f-job-contact", "by the harbour office");
+    await page.locator("#waiting:text-is('2 waiting')").waitFor();
+    const desk = await browser.newContext();
+    await signIn(desk, base, 6);
+    const other = await desk.newPage();
+    await other.goto(`${base}${half}/survey`);
+    await Promise.all([other.waitForResponse((r) => r.url().endsWith("/fields") && !(r.request().postData() ?? "").includes('"try":true')), type(other, "#f-job-place", "Otter Quay, the yard")]);
+    await desk.close();
+    await page.context().setOffline(false);
+    await page.locator("#waiting:text-is('1 to decide')").waitFor();
+    await page.locator("#waiting").click();
+    await page.locator("#toast").evaluate((box) => (box.hidden = true));
+  },
+});
 await browser.close();

@@ -43,11 +43,15 @@ export function live() {
       root.dataset.gone = "yes";
       return tell(`${news.by ?? "Somebody"} has erased this job.`);
     }
-    if (!news.revision || news.revision <= Number(root.dataset.revision)) return;
-    if (news.edit && isMine(news.edit)) return;
-    if (news.by) tell(`${news.by} did: ${news.says ?? "a change"}`);
-    newest = news.revision;
-    setTimeout(catchUp, 100); // the answer to one's own edit may be on its way
+    const { revision, edit, by, says } = news;
+    if (!revision || revision <= Number(root.dataset.revision)) return;
+    setTimeout(() => {
+      // The answer to one's own edit may come after the news of it.
+      if (edit && isMine(edit)) return;
+      if (by && edit) tell(`${by}: ${says ?? "a change"}`);
+      newest = revision;
+      catchUp();
+    }, 400);
   };
 
   const open = () => {

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"github.com/alexedwards/argon2id"
+	"github.com/nbutton23/zxcvbn-go"
 	"gorm.io/gorm"
 
 	"velvetroad/core/people"
@@ -208,6 +209,9 @@ func (s *Store) Accept(ctx context.Context, text, signIn, password string, at ti
 	if p, err = s.Invited(ctx, text, at); err != nil {
 		return p, err
 	}
+	if guessed(password, signIn, p.Name) {
+		return p, errors.New("the password is among those that are guessed first; three words in a row that do not belong together are a good one")
+	}
 	hashes <- struct{}{}
 	hash, err := argon2id.CreateHash(password, hashing)
 	<-hashes
@@ -234,6 +238,17 @@ func (s *Store) Accept(ctx context.Context, text, signIn, password string, at ti
 		return p, err
 	}
 	return p, fault(err)
+}
+
+// guessed tells whether a password is among those that are tried first: common ones, and
+// names, dates and rows of keys with little around them (zxcvbn's scores 0 and 1: fewer
+// than a million guesses).
+func guessed(password string, about ...string) bool {
+	const enough = 64 // letters: what is longer than that is none of them, and would take long
+	if len(password) > enough {
+		return false
+	}
+	return zxcvbn.PasswordStrength(password, about).Score < 2
 }
 
 // SignIn gives whose name and password they are. Errors: ErrSignIn, *TooMany, *Fault.

@@ -2,12 +2,15 @@ package store_test
 
 import (
 	"context"
+	"database/sql"
 	"fmt"
+	"os"
 	"sync"
 	"testing"
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/pressly/goose/v3"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -37,7 +40,7 @@ func TestPeopleJoinSignInAndAreBlocked(t *testing.T) {
 	assert.ErrorIs(t, err, store.ErrLink, "a second link ends the first")
 	_, err = s.Invited(ctx, link, noon.Add(8*24*time.Hour))
 	assert.ErrorIs(t, err, store.ErrLink, "after a week")
-	for _, wrong := range [][2]string{{"ida", "short"}, {"", "three words in a row"}, {"i da", "three words in a row"}, {"ida.m", "my name is ida.m really"}} {
+	for _, wrong := range [][2]string{{"ida", "short"}, {"", "three words in a row"}, {"i da", "three words in a row"}, {"ida.m", "my name is ida.m really"}, {"ida", "password12"}, {"ida", "qwertyuiop"}, {"ida", "1234567890"}, {"ida", "aaaaaaaaaaaa"}} {
 		_, err = s.Accept(ctx, link, wrong[0], wrong[1], noon)
 		assert.Error(t, err, "%q", wrong)
 	}
@@ -485,4 +488,56 @@ func TestASignatureIsNotUndone(t *testing.T) {
 	now, err := s.job(ctx, id)
 	require.NoError(t, err)
 	assert.Nil(t, now.Document.Record.Signed)
+}
+
+// A database that an older program filled, with one crew and no passwords, goes on as its
+// first crew: its jobs, people and shelf are there, and a lead can be invited.
+func TestADatabaseOfOneCrewGoesOn(t *testing.T) {
+	url := storetest.Database(t)
+	pool, err := sql.Open("pgx", url)
+	require.NoError(t, err)
+	defer pool.Close()
+	older, err := goose.NewProvider(goose.DialectPostgres, pool, os.DirFS("migrations"))
+	require.NoError(t, err)
+	_, err = older.UpTo(t.Context(), 7)
+	require.NoError(t, err)
+	d := job.New(uuid.NewString(), units.Metric)
+	d.Number, d.Title = 41, "from before"
+	for _, statement := range []string{
+		`INSERT INTO people (name, role) VALUES ('Ada', 'lead'), ('Ben', 'installer')`,
+		`UPDATE crew SET currency = 'EUR'`,
+		`INSERT INTO jobs (id, number, title, customer, rig, place, watts, stops, watches, done, next_stage, signed, revision, updated_at) VALUES ('` + d.ID + `', 41, 'from before', '', '', '', 0, 0, 0, 0, 'survey', false, 1, now())`,
+		`INSERT INTO job_revisions (job_id, number, document, edit, edit_id, author, says, reason, at) VALUES ('` + d.ID + `', 1, '` + string(job.Raw(d)) + `', '{"changes": []}', '` + uuid.NewString() + `', 'Ada', 'start', '', now())`,
+		`INSERT INTO photos (id, job_id, kind, data) VALUES ('` + uuid.NewString() + `', '` + d.ID + `', 'image/png', 'x')`,
+		`INSERT INTO shelf_parts (kind, id, position, data) VALUES ('sealant', 'lap', 0, '{"id": "lap", "name": "lap", "kind": "gun", "suits": ["rubber"]}')`,
+	} {
+		_, err := pool.ExecContext(t.Context(), statement)
+		require.NoError(t, err, statement)
+	}
+	s, err := store.Open(t.Context(), url)
+	require.NoError(t, err)
+	defer s.Close()
+	require.NoError(t, s.Migrate(t.Context()))
+	crews, err := s.Crews(t.Context())
+	require.NoError(t, err)
+	require.Len(t, crews, 1)
+	assert.Equal(t, "EUR", crews[0].Currency)
+	crew := s.Crew(crews[0].ID)
+	now, err := crew.Job(t.Context(), d.ID, 0)
+	require.NoError(t, err)
+	assert.Equal(t, d, now.Document)
+	photos, err := crew.Photos(t.Context(), d.ID)
+	require.NoError(t, err)
+	assert.Len(t, photos, 1)
+	parts, err := crew.Shelf(t.Context())
+	require.NoError(t, err)
+	assert.Len(t, parts.Sealants, 1)
+	next, err := crew.Create(t.Context(), job.New(uuid.NewString(), units.Metric), "Ada", "start", noon)
+	require.NoError(t, err)
+	assert.Equal(t, 42, next.Document.Number, "numbers go on")
+	lead, err := s.FirstLead(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, "Ada", lead.Name)
+	_, err = older.DownTo(t.Context(), 7)
+	require.NoError(t, err, "and back, as long as one crew is all there is")
 }

@@ -95,6 +95,7 @@ self.addEventListener("fetch", (e) => {
   if (e.request.method === "GET" && url.pathname.startsWith("/assets/")) return e.respondWith(fromShell(e.request));
   if (e.request.method === "GET" && job && /\/photos\/[0-9a-f-]{36}$/.test(url.pathname)) return e.respondWith(picture(e.request, job));
   if (e.request.mode === "navigate" && e.request.method === "GET") return e.respondWith(navigate(e, url, job));
+  if (e.request.mode === "navigate") return e.respondWith(fetch(e.request).catch(() => new Response(unsent, { status: 503, headers: { "Content-Type": "text/html; charset=utf-8" } })));
   if (e.request.method === "POST" && job && url.pathname.startsWith("/api/")) {
     const path = url.pathname.split("/").pop()!;
     if (e.request.headers.has("X-Here")) return e.respondWith(answer(e.request, job, path));
@@ -149,6 +150,8 @@ async function navigate(e: FetchEvent, url: URL, job?: string): Promise<Response
 }
 
 const plain = "<!doctype html><html lang=en><meta name=viewport content='width=device-width'><title>No connection</title><h1>No connection</h1><p>The server does not answer, and this page is not on this device. What you typed waits here and is sent when it answers.</p><p><a href='/'>To the jobs on this device</a></p></html>";
+
+const unsent = "<!doctype html><html lang=en><meta name=viewport content='width=device-width'><title>No connection</title><h1>No connection</h1><p>The server does not answer, so nothing was sent. Go back: what you typed is still in the form. Send it again when there is a connection.</p></html>";
 
 /** A page made here; undefined where it cannot be. */
 async function made(url: URL, job?: string, had?: Taken): Promise<Response | undefined> {

@@ -14,6 +14,7 @@ import (
 	"sync"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
+	schemakind "github.com/santhosh-tekuri/jsonschema/v6/kind"
 	"golang.org/x/text/language"
 	"golang.org/x/text/message"
 
@@ -202,7 +203,11 @@ func leaves(e *jsonschema.ValidationError, out []shelf.Problem) []shelf.Problem 
 		if path == "" {
 			path = "file"
 		}
-		return append(out, shelf.Problem{Path: path, Says: e.ErrorKind.LocalizedString(english)})
+		says := e.ErrorKind.LocalizedString(english)
+		if many, ok := e.ErrorKind.(*schemakind.MaxItems); ok {
+			says = fmt.Sprintf("there may be up to %d, not %d", many.Want, many.Got)
+		}
+		return append(out, shelf.Problem{Path: path, Says: says})
 	}
 	for _, cause := range e.Causes {
 		out = leaves(cause, out)

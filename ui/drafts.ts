@@ -8,7 +8,9 @@ let job = "";
 
 const keyOf = (field: string) => `${job} ${field}`;
 type Field = HTMLInputElement | HTMLTextAreaElement;
-const isField = (el: unknown): el is Field => (el instanceof HTMLInputElement && !["radio", "checkbox", "file", "hidden", "submit"].includes(el.type)) || el instanceof HTMLTextAreaElement;
+/** Fields of the job: those that are saved by themselves or with their form; what is searched or wished for is none. */
+const isField = (el: unknown): el is Field =>
+  ((el instanceof HTMLInputElement && !["radio", "checkbox", "file", "hidden", "range"].includes(el.type)) || el instanceof HTMLTextAreaElement) && (el.dataset.auto !== undefined || el.closest("form[data-form]") !== null);
 
 /** Reads what was kept of a job, and puts it back. */
 export async function open(of: string) {
@@ -19,7 +21,7 @@ export async function open(of: string) {
 
 /** Notes what is in a field while somebody types. */
 export function typed(el: EventTarget | null, base: number) {
-  if (!isField(el) || !el.id || !job || el.closest("[data-plain]")) return;
+  if (!isField(el) || !el.id || !job) return;
   const key = keyOf(el.id);
   if (el.value === el.defaultValue) return saved(el.id);
   const d: Draft = { key, job, field: el.id, value: el.value, base: mine.get(key)?.base ?? base };

@@ -6,6 +6,7 @@ import { isMine, page, person, send, uuid } from "./send";
 type News = { revision?: number; edit?: string; by?: string; says?: string; here?: { name: string; stage: string; at: string; mine?: boolean }[]; gone?: boolean };
 
 const settle = 1200; // ms after loading: the page itself comes first
+const soon = 400; // ms that news is let to gather
 const client = uuid();
 
 /** Follows the job of this page. */
@@ -14,15 +15,21 @@ export function live() {
   let holding = false; // something is in the hand: the page is not made again under it
   let newest = 0;
 
-  const catchUp = () => {
-    if (newest <= Number(page().dataset.revision) || holding) return;
-    void send("show", {}, true);
+  let asking = false;
+
+  /** Shows the newest revision: one question for all that has come meanwhile. */
+  const catchUp = async () => {
+    if (asking || holding || newest <= Number(page().dataset.revision)) return;
+    asking = true;
+    const answer = await send("show", {}, true);
+    asking = false;
+    if (answer) void catchUp();
   };
   window.addEventListener("pointerdown", () => (holding = true));
   for (const end of ["pointerup", "pointercancel"]) {
     window.addEventListener(end, () => {
       holding = false;
-      setTimeout(catchUp, 300);
+      setTimeout(() => void catchUp(), 300);
     });
   }
 
@@ -50,8 +57,8 @@ export function live() {
       if (edit && isMine(edit)) return;
       if (by && edit) tell(`${by}: ${says ?? "a change"}`);
       newest = revision;
-      catchUp();
-    }, 400);
+      void catchUp();
+    }, soon + Math.random() * soon); // not all pages at one moment
   };
 
   const open = () => {

@@ -199,6 +199,13 @@ Alpine.data("zone", () => ({
 
 waiting();
 along();
+// The menu under one's name closes when one goes on elsewhere.
+for (const kind of ["click", "keydown"]) {
+  document.addEventListener(kind, (e) => {
+    const menu = document.querySelector<HTMLDetailsElement>(".who[open]");
+    if (menu && (e instanceof KeyboardEvent ? e.key === "Escape" : !menu.contains(e.target as Node))) menu.open = false;
+  });
+}
 document.querySelectorAll<HTMLFormElement>('form[action="/sign-out"]').forEach((form) =>
   form.addEventListener("submit", (e) => {
     e.preventDefault();

@@ -28,3 +28,9 @@ func (s *Server) Occupy() (free func()) {
 		}
 	}
 }
+
+// Workbook and Bare are the readers of workbooks and pictures.
+var (
+	Workbook = workbook
+	Bare     = bare
+)

@@ -3,16 +3,21 @@ package web_test
 import (
 	"bytes"
 	"encoding/json"
+	"image"
+	"image/jpeg"
+	"image/png"
 	"testing"
 	"time"
 
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
+	"velvetroad/web"
 	"velvetroad/web/page"
 	"velvetroad/web/reply"
 )
@@ -61,6 +66,46 @@ func FuzzEdit(f *testing.F) {
 		require.NoError(t, err, "an accepted edit leaves a file that reads back: %s", text)
 		require.Equal(t, string(file), string(job.Encode(again)))
 		_, err = json.Marshal(plan.Check(next, demo.Shelf()))
+		require.NoError(t, err)
+	})
+}
+
+// Whatever somebody calls a workbook: it is a table or a problem, soon.
+func FuzzWorkbook(f *testing.F) {
+	book := excelize.NewFile()
+	require.NoError(f, book.SetSheetRow("Sheet1", "A1", &[]any{"name", "watts"}))
+	require.NoError(f, book.SetSheetRow("Sheet1", "A2", &[]any{"slim", 118}))
+	text, err := book.WriteToBuffer()
+	require.NoError(f, err)
+	f.Add(text.Bytes())
+	f.Add(text.Bytes()[:text.Len()/2])
+	f.Add([]byte("PK\x03\x04"))
+	f.Fuzz(func(t *testing.T, text []byte) {
+		table, problems := web.Workbook(bytes.NewReader(text))
+		if len(problems) == 0 {
+			require.NotEmpty(t, table.Heads)
+		}
+	})
+}
+
+// Whatever somebody calls a picture: what is kept of it is a picture.
+func FuzzPicture(f *testing.F) {
+	var small bytes.Buffer
+	require.NoError(f, png.Encode(&small, image.NewGray(image.Rect(0, 0, 3, 2))))
+	f.Add(small.Bytes(), "png")
+	small.Reset()
+	require.NoError(f, jpeg.Encode(&small, image.NewGray(image.Rect(0, 0, 3, 2)), nil))
+	f.Add(small.Bytes(), "jpeg")
+	f.Fuzz(func(t *testing.T, data []byte, format string) {
+		size, is, err := image.DecodeConfig(bytes.NewReader(data))
+		if err != nil || is != format || size.Width*size.Height > 1_000_000 {
+			return
+		}
+		kept, err := web.Bare(data, format)
+		if err != nil {
+			return
+		}
+		_, _, err = image.Decode(bytes.NewReader(kept))
 		require.NoError(t, err)
 	})
 }

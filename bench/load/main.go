@@ -9,7 +9,9 @@
 package main
 
 import (
+	"bufio"
 	"bytes"
+	"context"
 	"encoding/json"
 	"flag"
 	"fmt"
@@ -21,6 +23,7 @@ import (
 	"os"
 	"regexp"
 	"slices"
+	"strings"
 	"sync"
 	"time"
 
@@ -37,6 +40,7 @@ type person struct {
 	rand      *rand.Rand
 	took      map[string][]time.Duration
 	failed    int
+	mu        sync.Mutex // of what was measured: following goes on beside the work
 }
 
 func main() {
@@ -45,15 +49,16 @@ func main() {
 	lasts := flag.Duration("for", 20*time.Second, "how long they work")
 	think := flag.Duration("think", time.Second, "how long they read before they go on; 0: not at all")
 	jobs := flag.Int("jobs", 12, "how many jobs they work on")
+	follow := flag.Bool("follow", false, "each has the job open as a page does, and shows what others do")
 	shelf := flag.String("shelf", "", "a shelf file (JSON) to put on the shelf first")
 	flag.Parse()
-	if err := run(*base, *shelf, *n, *jobs, *lasts, *think); err != nil {
+	if err := run(*base, *shelf, *n, *jobs, *lasts, *think, *follow); err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		os.Exit(1)
 	}
 }
 
-func run(base, shelf string, n, jobs int, lasts, think time.Duration) error {
+func run(base, shelf string, n, jobs int, lasts, think time.Duration, follow bool) error {
 	first, err := signIn(base, 1)
 	if err != nil {
 		return err
@@ -79,7 +84,12 @@ func run(base, shelf string, n, jobs int, lasts, think time.Duration) error {
 	var wait sync.WaitGroup
 	start := time.Now()
 	end := start.Add(lasts)
+	ctx, stop := context.WithDeadline(context.Background(), end)
+	defer stop()
 	for _, p := range all {
+		if follow {
+			wait.Go(func() { p.follow(ctx) })
+		}
 		wait.Go(func() {
 			for time.Now().Before(end) {
 				if think > 0 {
@@ -101,7 +111,7 @@ func run(base, shelf string, n, jobs int, lasts, think time.Duration) error {
 		failed += p.failed
 	}
 	fmt.Printf("%d people, %d requests in %.1f s: %.0f a second, %d failed\n", n, total, elapsed.Seconds(), float64(total)/elapsed.Seconds(), failed)
-	for _, what := range []string{"page", "select", "edit", "all"} {
+	for _, what := range []string{"page", "select", "edit", "follow", "all"} {
 		times := took[what]
 		slices.Sort(times)
 		if len(times) > 0 {
@@ -190,6 +200,40 @@ func (p *person) step() {
 	}
 }
 
+// follow has the job open, as a page does, and asks for the page when somebody else has
+// changed it.
+func (p *person) follow(ctx context.Context) {
+	q, err := http.NewRequestWithContext(ctx, http.MethodGet, p.base+"/api"+p.job+"/events?stage=roof&client="+uuid.NewString(), nil)
+	if err != nil {
+		panic(err) // made of this program's own addresses
+	}
+	answer, err := (&http.Client{Jar: p.Jar}).Do(q)
+	if err != nil {
+		return // the time is over
+	}
+	defer answer.Body.Close()
+	news := make(chan struct{}, 1)
+	go func() {
+		defer close(news)
+		lines := bufio.NewScanner(answer.Body)
+		for lines.Scan() {
+			var said struct{ By string }
+			text, ok := strings.CutPrefix(lines.Text(), "data: ")
+			if _ = json.Unmarshal([]byte(text), &said); !ok || said.By == "" { // what is no news says nothing
+				continue
+			}
+			select {
+			case news <- struct{}{}:
+			default: // one question shows all that has come
+			}
+		}
+	}()
+	for range news {
+		time.Sleep(400*time.Millisecond + time.Duration(rand.Int64N(int64(400*time.Millisecond))))
+		p.timed("follow", http.MethodPost, p.base+"/api"+p.job+"/show", map[string]any{"stage": "roof", "select": ""})
+	}
+}
+
 func (p *person) timed(what, method, address string, body any) {
 	text, err := json.Marshal(body)
 	if err != nil {
@@ -205,6 +249,8 @@ func (p *person) timed(what, method, address string, body any) {
 		_, err = io.Copy(io.Discard, answer.Body)
 		answer.Body.Close()
 	}
+	p.mu.Lock()
+	defer p.mu.Unlock()
 	if err != nil || answer.StatusCode != http.StatusOK {
 		p.failed++
 		return

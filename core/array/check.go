@@ -3,6 +3,7 @@ package array
 import (
 	"fmt"
 	"math"
+	"sync"
 
 	"velvetroad/core/finding"
 	"velvetroad/core/shelf"
@@ -53,8 +54,9 @@ var (
 )
 
 // Curves keeps the models of panels and what a panel gives when hot, so that a
-// plan works each out once. It is not safe for several goroutines.
+// plan works each out once. It is safe for several goroutines: a plan may be shared.
 type Curves struct {
+	mu     sync.Mutex // of the maps; what two ask for at once is worked out twice
 	models map[string]fitted
 	hot    map[hotKey]Operating
 }
@@ -74,13 +76,26 @@ func NewCurves() *Curves {
 	return &Curves{models: map[string]fitted{}, hot: map[hotKey]Operating{}}
 }
 
+// kept gives what one of the store's maps has, or has it worked out.
+func kept[K comparable, V any](c *Curves, in map[K]V, key K, work func() V) V {
+	c.mu.Lock()
+	v, had := in[key]
+	c.mu.Unlock()
+	if !had {
+		v = work()
+		c.mu.Lock()
+		in[key] = v
+		c.mu.Unlock()
+	}
+	return v
+}
+
 // Model is Fit, once for each part.
 func (c *Curves) Model(p shelf.Panel) (Model, error) {
-	f, had := c.models[p.ID]
-	if !had {
+	f := kept(c, c.models, p.ID, func() (f fitted) {
 		f.model, f.err = Fit(p)
-		c.models[p.ID] = f
-	}
+		return f
+	})
 	return f.model, f.err
 }
 
@@ -99,11 +114,7 @@ func (c *Curves) hotNoon(s String, hottest units.Celsius, floor units.Volt) (bes
 	}
 	if alike {
 		key := hotKey{s.Panels[0].Part.ID, hottest}
-		one, had := c.hot[key]
-		if !had {
-			one = BestInSeries(modules[:1])
-			c.hot[key] = one
-		}
+		one := kept(c, c.hot, key, func() Operating { return BestInSeries(modules[:1]) })
 		n := units.Volt(len(modules))
 		best = Operating{one.V * n, one.I, one.P * units.Watt(n)}
 	} else {

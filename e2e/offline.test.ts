@@ -222,6 +222,20 @@ test("a device that can keep nothing says so and sends all the same; a phone's c
   await type(page, "f-job-place", "the quay");
   await expect(page.getByRole("alert").filter({ hasText: "no room left" })).toBeVisible();
   await expect.poll(async () => (await file(context, job)).place).toBe("the quay");
+
+  // Without a connection either, the page keeps it: it is listed, leaves as a file, and is sent.
+  await context.setOffline(true);
+  await type(page, "f-job-contact", "by the ferry");
+  await waits(page, 1);
+  await expect(page.locator("#f-job-contact")).toHaveValue("by the ferry");
+  await page.locator("#waiting").click();
+  const saved = page.waitForEvent("download");
+  await page.getByRole("button", { name: "Save all as a file" }).click();
+  expect(await (await (await saved).createReadStream()).toArray().then((parts) => Buffer.concat(parts).toString())).toContain("by the ferry");
+  await page.getByRole("button", { name: "Close" }).click();
+  await context.setOffline(false);
+  await sent(page);
+  await expect.poll(async () => (await file(context, job)).contact).toBe("by the ferry");
   await context.close();
 });
 

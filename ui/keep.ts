@@ -20,6 +20,7 @@ export type Entry = {
   photo?: { file: Blob; name: string; about: string; caption: string };
   at: string; // by this device's clock
   wrong?: Wrong; // refused: it stays until a person decides
+  loose?: "full" | "closed"; // the device could not keep it: it lasts as long as this page
 };
 
 /** Text in a field that is not saved yet, or cannot be. */
@@ -64,26 +65,43 @@ const tell = () => {
   queueMicrotask(() => heard.forEach((f) => f()));
 };
 
+/** Edits that the device's store could not take. */
+const loose: Entry[] = [];
+
 export const entries = {
-  /** Keeps an edit; the error says that this device's store is full or closed. */
+  /** Keeps an edit; where the device cannot, this page does, and the entry says so. */
   async add(e: Entry): Promise<Entry> {
-    const d = await db();
-    const tx = d.transaction("entries", "readwrite", { durability: "strict" });
-    const seq = await tx.store.add(e);
-    await tx.done;
+    let added: Entry;
+    try {
+      const d = await db();
+      const tx = d.transaction("entries", "readwrite", { durability: "strict" });
+      const seq = await tx.store.add(e);
+      await tx.done;
+      added = { ...e, seq };
+    } catch (why) {
+      added = { ...e, seq: -1 - loose.length - Date.now(), loose: full(why) ? "full" : "closed" };
+      loose.push(added);
+    }
     tell();
-    return { ...e, seq };
+    return added;
   },
   async all(job?: string): Promise<Entry[]> {
-    const d = await db();
-    return job ? d.getAllFromIndex("entries", "job", job) : d.getAll("entries");
+    const kept = await db().then(
+      (d) => (job ? d.getAllFromIndex("entries", "job", job) : d.getAll("entries")),
+      () => [], // a browser that keeps nothing
+    );
+    return [...kept, ...loose.filter((e) => !job || e.job === job)];
   },
   async put(e: Entry) {
-    await (await db()).put("entries", e);
+    const i = loose.findIndex((x) => x.seq === e.seq);
+    if (i >= 0) loose[i] = e;
+    else await (await db()).put("entries", e);
     tell();
   },
   async drop(seq: number) {
-    await (await db()).delete("entries", seq);
+    const i = loose.findIndex((x) => x.seq === seq);
+    if (i >= 0) loose.splice(i, 1);
+    else await (await db()).delete("entries", seq);
     tell();
   },
 };
@@ -102,4 +120,4 @@ export const jobs = {
 };
 
 /** Whether what is wrong is that the device has no room, as far as the browser says. */
-export const full = (e: unknown) => e instanceof DOMException && (e.name === "QuotaExceededError" || e.name === "AbortError");
+const full = (e: unknown) => e instanceof DOMException && (e.name === "QuotaExceededError" || e.name === "AbortError");

@@ -13,7 +13,7 @@ export type Went =
 const patience = 15_000; // ms: then it is not known whether the server has it, and it is sent again
 
 /** Sends one entry. */
-export async function sendOne(e: Entry): Promise<Went> {
+async function sendOne(e: Entry): Promise<Went> {
   const age = Math.max(0, (Date.now() - Date.parse(e.at)) / 1000);
   let response: Response;
   try {

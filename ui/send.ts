@@ -3,8 +3,8 @@
 import { Idiomorph } from "idiomorph";
 
 import * as drafts from "./drafts";
-import { entries, full, type Body, type Clash, type Entry, type Wrong } from "./keep";
-import { flush, sendOne, told, type Answer, type Told, type Went } from "./queue";
+import { entries, type Body, type Clash, type Entry, type Wrong } from "./keep";
+import { flush, told, type Answer, type Told, type Went } from "./queue";
 
 export type { Answer, Body };
 
@@ -65,15 +65,13 @@ let queue: Promise<unknown> = Promise.resolve();
 
 /** Sends one request after the other, so that edits arrive in the order they were made. */
 export function send(path: string, body: Body, silent = false): Promise<Answer | undefined> {
-  const kept = (path === "edit" || path === "fields") && !body.try ? (keeping = keeping.then(() => keep(path, body))) : undefined;
+  const kept = (path === "edit" || path === "fields") && !body.try ? (keeping = keeping.catch(() => undefined).then(() => keep(path, body))) : undefined;
   const next = queue.then(() => (kept ? kept.then((k) => k && write(k, body)) : path === "undo" ? takeBack(body) : post(path, body, silent)));
   queue = next.catch(() => undefined);
   return next;
 }
 
-/** An edit as it is kept on this device; stays tells whether it is. */
-type Held = { entry: Entry; stays: boolean };
-let keeping: Promise<Held | undefined> = Promise.resolve(undefined);
+let keeping: Promise<Entry | undefined> = Promise.resolve(undefined);
 
 /** What a request says of the page that it comes from. */
 const from = (): Body => {
@@ -92,23 +90,25 @@ told.add((e, went) => {
 export const isMine = (id: string) => made.some((m) => m.id === id);
 
 /** Keeps an edit at once, before what was done earlier is answered: the page may be closed meanwhile. */
-async function keep(path: "edit" | "fields", body: Body): Promise<Held> {
-  const waiting = await entries.all(page().dataset.job).catch((): Entry[] => []);
+async function keep(path: "edit" | "fields", body: Body): Promise<Entry> {
+  const waiting = await entries.all(page().dataset.job);
   const sent = { ...from(), ...body } as Body & { base: number };
   sent.base = Math.min(sent.base, began(body));
   sent.knows = [...made.filter((m) => m.revision > sent.base).map((m) => m.id), ...waiting.filter((w) => !w.wrong).map((w) => w.id)].slice(-500);
-  const entry: Entry = { id: String(body.id), job: page().dataset.job!, about: aboutJob(), says: inWords(body), person: person(), path, body: sent, at: new Date().toISOString() };
-  try {
-    return { entry: await entries.add(entry), stays: true };
-  } catch (e) { // it is sent all the same, but would not outlive this page
-    toast(full(e) ? "This device has no room left to keep what you type: it is sent now, and lost if that fails. Make room, or export what waits." : "This browser keeps nothing (a private window?): what you type is sent now, and lost if that fails.");
-    return { entry, stays: false };
-  }
+  const entry = await entries.add({ id: String(body.id), job: page().dataset.job!, about: aboutJob(), says: inWords(body), person: person(), path, body: sent, at: new Date().toISOString() });
+  warn(entry);
+  return entry;
 }
 
-async function write({ entry, stays }: Held, body: Body): Promise<Answer | undefined> {
+/** Says that this device cannot keep what was done. */
+function warn(e: Entry) {
+  if (e.loose === "full") toast("This device has no room left to keep what you do: it is sent now, and lasts only while this page is open if that fails. Make room, or save what waits as a file.");
+  if (e.loose === "closed") toast("This browser keeps nothing (a private window?): what you do is sent now, and lasts only while this page is open if that fails.");
+}
+
+async function write(entry: Entry, body: Body): Promise<Answer | undefined> {
   const sent = entry.body;
-  const went = await deliver(entry, stays);
+  const went = await deliver(entry);
   if (went.how === "done") {
     settled(body);
     if (!went.answer) return post("show", typeof body.select === "string" ? { select: body.select } : {}, true);
@@ -116,12 +116,13 @@ async function write({ entry, stays }: Held, body: Body): Promise<Answer | undef
     return went.answer;
   }
   if (went.how === "refused") {
-    if (went.wrong.clash && stays) clashed(went.wrong.clash);
+    if (went.wrong.clash) clashed(went.wrong.clash);
     else refuse(went.wrong, body);
     if (went.status === 409 || went.status === 410) await post("show", {}, true);
     return undefined;
   }
   if (went.signedOut) toast("You are not signed in any more. What you typed waits on this device.", { href: `/sign-in?to=${encodeURIComponent(location.pathname)}`, text: "Sign in" });
+  if (entry.loose) return undefined; // the worker does not know of it: what was typed stays in its field
   const local = await here(entry.path, sent);
   if (local?.error) {
     await entries.drop(entry.seq!); // it cannot be, with or without a connection
@@ -130,13 +131,12 @@ async function write({ entry, stays }: Held, body: Body): Promise<Answer | undef
   }
   settled(body);
   if (local) took(local, sent);
-  else if (stays) toast("The program does not answer. What you did waits on this device and is sent when it answers.");
+  else toast("The program does not answer. What you did waits on this device and is sent when it answers.");
   return local;
 }
 
 /** Sends what waits, this entry last, and tells how it went with it. */
-async function deliver(entry: Entry, kept: boolean): Promise<Went> {
-  if (!kept) return sendOne(entry);
+async function deliver(entry: Entry): Promise<Went> {
   let mine: Went | undefined;
   const hear: Told = (e, went) => {
     if (e.id !== entry.id) return true; // an older one that is refused stays for a person to decide
@@ -154,7 +154,7 @@ async function deliver(entry: Entry, kept: boolean): Promise<Went> {
 
 /** Takes back the last edit that waits on this device, else asks the server to take one's last back. */
 async function takeBack(body: Body): Promise<Answer | undefined> {
-  const waiting = (await entries.all(page().dataset.job).catch((): Entry[] => [])).filter((e) => e.person === person() && !e.wrong);
+  const waiting = (await entries.all(page().dataset.job)).filter((e) => e.person === person() && !e.wrong);
   const last = waiting.at(-1);
   if (!last) return post("undo", body, false);
   await entries.drop(last.seq!);
@@ -166,14 +166,13 @@ export async function picture(data: FormData): Promise<boolean> {
   const file = data.get("file") as File;
   const entry: Entry = { id: uuid(), job: page().dataset.job!, about: aboutJob(), says: `photo ${String(data.get("caption") ?? "")}`.trim(), person: person(), path: "photos", body: {}, at: new Date().toISOString(),
     photo: { file, name: file.name, about: String(data.get("about") ?? ""), caption: String(data.get("caption") ?? "") } };
-  let kept = true;
-  const added = await entries.add(entry).catch(() => ((kept = false), entry));
-  const went = await deliver(added, kept);
+  const added = await entries.add(entry);
+  warn(added);
+  const went = await deliver(added);
   if (went.how === "refused") {
     toast(went.wrong.says);
     return false;
   }
-  if (went.how === "waits" && !kept) toast("The program does not answer, and this device has no room to keep the photo.");
   await (went.how === "waits" ? here("show", from()).then((a) => a && took(a, {})) : post("show", {}, true));
   return true;
 }

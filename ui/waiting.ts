@@ -22,7 +22,7 @@ export function waiting() {
   if (!button || !list) return;
 
   const show = async () => {
-    const all = await entries.all().catch((): Entry[] => []);
+    const all = await entries.all();
     const refused = all.filter((e) => e.wrong).length;
     button.hidden = all.length === 0;
     button.classList.toggle("refused", refused > 0);
@@ -93,7 +93,7 @@ export function waiting() {
   document.addEventListener("velvet:choose", () => void show().then((all) => { fill(all); if (!list.open) list.showModal(); }));
   listen(() => void show());
   window.addEventListener("online", again);
-  setInterval(() => void entries.all().then((all) => all.some((e) => !e.wrong) && again(), () => undefined), every);
+  setInterval(() => void entries.all().then((all) => all.some((e) => !e.wrong) && again()), every);
   void show().then((all) => all.some((e) => !e.wrong) && again());
   return show;
 }

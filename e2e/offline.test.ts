@@ -110,8 +110,10 @@ test("two people on one field: the later one sees both and chooses, and sees the
   await waits(other.page, 2);
   await type(page, "f-job-place", "bay 2");
   await expect(page.locator("#f-job-place")).toHaveValue("bay 2");
+  await expect(other.page.locator(".away")).toBeVisible();
   await other.context.setOffline(false);
   await expect(other.page.locator("#waiting")).toHaveText("1 to decide", { timeout: 20_000 });
+  await expect(other.page.locator(".away")).toBeHidden(); // the server's page is back
   await expect(page.locator("#f-job-contact")).toHaveValue("call at noon"); // it came by itself
   await other.page.locator("#waiting").click();
   const list = other.page.getByRole("dialog");

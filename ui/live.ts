@@ -1,6 +1,6 @@
 // What others do to the job that this page shows, as they do it, and who is where. The
 // connection is there while the page is looked at.
-import { flush } from "./queue";
+import { flush, told } from "./queue";
 import { isMine, page, person, send, uuid } from "./send";
 
 type News = { revision?: number; edit?: string; by?: string; says?: string; here?: { name: string; stage: string; at: string; mine?: boolean }[]; gone?: boolean };
@@ -25,6 +25,13 @@ export function live() {
     asking = false;
     if (answer) void catchUp();
   };
+  /** The server's page in place of the one that was made on this device, once it answers again. */
+  const again = () => {
+    if (document.querySelector(".away")) void send("show", {}, true);
+  };
+  told.add((_, went) => {
+    if (went.how === "done") setTimeout(again, soon);
+  });
   window.addEventListener("pointerdown", () => (holding = true));
   for (const end of ["pointerup", "pointercancel"]) {
     window.addEventListener(end, () => {
@@ -47,7 +54,6 @@ export function live() {
       if (box) box.textContent = news.here.map((h) => `${h.mine ? "You, elsewhere" : h.name}: ${h.at}`).join(", ");
     }
     if (news.gone) {
-      root.dataset.gone = "yes";
       return tell(`${news.by ?? "Somebody"} has erased this job.`);
     }
     const { revision, edit, by, says } = news;
@@ -66,11 +72,7 @@ export function live() {
     const at = page().dataset;
     source = new EventSource(`/api/jobs/${at.job}/events?client=${client}&stage=${at.stage}`);
     source.onmessage = (e) => hear(JSON.parse(e.data as string) as News);
-    source.onopen = () => {
-      delete page().dataset.cut;
-      if (person()) void flush(person());
-    };
-    source.onerror = () => (page().dataset.cut = "yes");
+    source.onopen = () => void (person() ? flush(person()) : Promise.resolve()).then(again);
   };
   const close = () => {
     source?.close();

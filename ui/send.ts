@@ -65,7 +65,9 @@ let queue: Promise<unknown> = Promise.resolve();
 
 /** Sends one request after the other, so that edits arrive in the order they were made. */
 export function send(path: string, body: Body, silent = false): Promise<Answer | undefined> {
-  const kept = (path === "edit" || path === "fields") && !body.try ? (keeping = keeping.catch(() => undefined).then(() => keep(path, body))) : undefined;
+  const keeps = (path === "edit" || path === "fields") && !body.try;
+  const sent = keeps ? { ...from(), ...body, base: Math.min(Number(from().base), began(body)) } : {}; // what the page shows now is what it was made from
+  const kept = keeps ? (keeping = keeping.catch(() => undefined).then(() => keep(path, body, sent))) : undefined;
   const next = queue.then(() => (kept ? kept.then((k) => k && write(k, body)) : path === "undo" ? takeBack(body) : post(path, body, silent)));
   queue = next.catch(() => undefined);
   return next;
@@ -90,11 +92,9 @@ told.add((e, went) => {
 export const isMine = (id: string) => made.some((m) => m.id === id);
 
 /** Keeps an edit at once, before what was done earlier is answered: the page may be closed meanwhile. */
-async function keep(path: "edit" | "fields", body: Body): Promise<Entry> {
+async function keep(path: "edit" | "fields", body: Body, sent: Body): Promise<Entry> {
   const waiting = await entries.all(page().dataset.job);
-  const sent = { ...from(), ...body } as Body & { base: number };
-  sent.base = Math.min(sent.base, began(body));
-  sent.knows = [...made.filter((m) => m.revision > sent.base).map((m) => m.id), ...waiting.filter((w) => !w.wrong).map((w) => w.id)].slice(-500);
+  sent.knows = [...made.filter((m) => m.revision > Number(sent.base)).map((m) => m.id), ...waiting.filter((w) => !w.wrong).map((w) => w.id)].slice(-500);
   const entry = await entries.add({ id: String(body.id), job: page().dataset.job!, about: aboutJob(), says: inWords(body), person: person(), path, body: sent, at: new Date().toISOString() });
   warn(entry);
   return entry;

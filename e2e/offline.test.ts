@@ -60,6 +60,7 @@ test("a job taken along opens without a connection, and what is done there waits
   await waits(page, 3);
   await expect(page.locator("#f-job-contact")).toHaveValue("");
   await type(page, "f-job-contact", "at the mill");
+  await waits(page, 4);
 
   // The layout search says that it needs the server.
   await page.goto(`${job}/layouts`);

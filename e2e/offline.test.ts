@@ -25,7 +25,22 @@ async function type(page: Page, id: string, text: string) {
 }
 
 const waits = (page: Page, n: number) => expect(page.locator("#waiting")).toHaveText(`${n} waiting`);
-const sent = (page: Page) => expect(page.locator("#waiting")).toBeHidden({ timeout: 20_000 });
+/** The device keeps nothing any more that the server does not have. */
+const sent = async (page: Page) => {
+  const left = () =>
+    page.evaluate(() =>
+      new Promise<number>((done, failed) => {
+        const open = indexedDB.open("velvet-road");
+        open.onerror = () => failed(open.error);
+        open.onsuccess = () => {
+          const count = open.result.transaction("entries").objectStore("entries").count();
+          count.onsuccess = () => (open.result.close(), done(count.result));
+        };
+      }),
+    );
+  await expect.poll(left, { timeout: 20_000 }).toBe(0);
+  await expect(page.locator("#waiting")).toBeHidden();
+};
 const file = async (context: BrowserContext, job: string) => (await (await context.request.get(`${job}/export`)).json()) as { customer: string; contact: string; place: string; title: string; rig: { length_mm: number }; record: { built: { id: string; serial?: string; outcome: string }[] }; photos?: { caption: string }[]; panels: { id: string }[] };
 const history = async (page: Page, job: string) => {
   await page.goto(`${job}/history`);
@@ -273,4 +288,62 @@ test("two tabs of one device share what waits, and a new program finds it", asyn
   await context.setOffline(true);
   await page.goto(`${job}/survey`);
   await expect(page.getByText("Two tabs")).toBeHidden();
+});
+
+test("an edit is kept in the moment it is made: the page may be closed in the next", async ({ page, context }) => {
+  test.setTimeout(120_000);
+  const job = await newJob(page, "Closed at once");
+  await takeAlong(page);
+  await context.setOffline(true);
+  // A field is left, or a button pressed, and in the same task the page goes elsewhere.
+  const times = 6;
+  for (let i = 1; i <= times; i++) {
+    await page.goto(`${job}/survey`);
+    await unfold(page.locator("#f-job-place"));
+    await page.locator("#f-job-place").fill(`bay ${i}`);
+    await page.evaluate((on) => {
+      (document.activeElement as HTMLElement).blur();
+      if (on) location.href = "/";
+      else location.reload();
+    }, i % 2);
+    await page.waitForURL(i % 2 ? "/" : `${job}/survey`);
+    await waits(page, i);
+  }
+  await page.goto(`${job}/survey`);
+  await expect(page.locator("#f-job-place")).toHaveValue(`bay ${times}`);
+  await expect(page.locator("#f-job-place-wrong")).toBeHidden(); // it is saved, not half typed
+  const tab = await context.newPage();
+  await tab.goto(`${job}/survey`);
+  await unfold(tab.locator("#f-job-contact"));
+  await tab.locator("#f-job-contact").fill("at the weir");
+  await tab.evaluate(() => (document.activeElement as HTMLElement).blur());
+  await tab.close();
+  await waits(page, times + 1);
+  await context.setOffline(false);
+  await page.goto(`${job}/survey`);
+  await sent(page);
+  const d = await file(context, job);
+  expect([d.place, d.contact]).toEqual([`bay ${times}`, "at the weir"]);
+});
+
+test("a tab shows what waits from another before it changes the same", async ({ page, context }) => {
+  test.setTimeout(90_000);
+  const job = await newJob(page, "Two tabs on one field");
+  await takeAlong(page);
+  const tab = await context.newPage();
+  await tab.goto(`${job}/survey`);
+  await unfold(tab.locator("#f-job-place"));
+  await context.setOffline(true);
+  await type(page, "f-job-place", "the first tab's");
+  await expect(tab.locator("#f-job-place")).toHaveValue("the first tab's");
+  await type(tab, "f-job-place", "the second tab's");
+  await expect(page.locator("#f-job-place")).toHaveValue("the second tab's");
+  await waits(page, 2);
+  // A tab that could not see it: the later one is not made over the earlier without a question.
+  await tab.evaluate(() => (document.getElementById("page")!.dataset.knows = ""));
+  await type(tab, "f-job-place", "made blind");
+  await context.setOffline(false);
+  await page.goto(`${job}/survey`);
+  await expect(page.locator("#waiting")).toHaveText("1 to decide", { timeout: 20_000 });
+  expect((await file(context, job)).place).toBe("the second tab's");
 });

@@ -5,17 +5,24 @@ import { drafts, type Draft } from "./keep";
 
 const mine = new Map<string, Draft>();
 let job = "";
+let person = 0;
 
-const keyOf = (field: string) => `${job} ${field}`;
+/** What a field's text is kept as: its own of whoever types on a shared device. */
+export const keyOf = (field: string) => `${job} ${person} ${field}`;
 type Field = HTMLInputElement | HTMLTextAreaElement;
-/** Fields of the job: those that are saved by themselves or with their form; what is searched or wished for is none. */
+/** Fields of the job: those that are saved by themselves or with their form, and reasons; what is searched or wished for is none. */
 const isField = (el: unknown): el is Field =>
-  ((el instanceof HTMLInputElement && !["radio", "checkbox", "file", "hidden", "range"].includes(el.type)) || el instanceof HTMLTextAreaElement) && (el.dataset.auto !== undefined || el.closest("form[data-form]") !== null);
+  ((el instanceof HTMLInputElement && !["radio", "checkbox", "file", "hidden", "range"].includes(el.type)) || el instanceof HTMLTextAreaElement) && (el.dataset.auto !== undefined || el.closest("form[data-form],form[data-reason]") !== null);
 
-/** Reads what was kept of a job, and puts it back. */
-export async function open(of: string) {
-  job = of;
-  for (const d of await drafts.all(of)) mine.set(d.key, d);
+/** Reads what a person left in a job's fields, and puts it back. */
+export async function open(of: string, by: number) {
+  [job, person] = [of, by];
+  for (const d of await drafts.all(of, by)) {
+    const key = keyOf(d.field);
+    if (mine.has(key)) continue; // typed since
+    mine.set(key, { ...d, key, person });
+    if (d.key !== key) void drafts.put(mine.get(key)!).then(() => drafts.drop(d.key)); // kept by an older program
+  }
   restore();
 }
 
@@ -24,9 +31,15 @@ export function typed(el: EventTarget | null, base: number) {
   if (!isField(el) || !el.id || !job) return;
   const key = keyOf(el.id);
   if (el.value === el.defaultValue) return saved(el.id);
-  const d: Draft = { key, job, field: el.id, value: el.value, base: mine.get(key)?.base ?? base };
+  const d: Draft = { key, job, person, field: el.id, value: el.value, base: mine.get(key)?.base ?? base };
   mine.set(key, d);
   void drafts.put(d).catch(() => undefined); // the field has it; a full store is told when it is saved
+}
+
+/** Keeps a field's text again which was to be saved, and could not be. */
+export function unsaved(field: string) {
+  const d = mine.get(keyOf(field));
+  if (d) void drafts.put(d).catch(() => undefined);
 }
 
 /** Says why a field's text cannot be. */
@@ -34,7 +47,7 @@ export function wrong(field: string, why: string) {
   const d = mine.get(keyOf(field));
   if (!d) return;
   d.wrong = why;
-  void drafts.put(d).catch(() => undefined);
+  unsaved(field);
 }
 
 /** Lets go of a field's text: it is saved, or as it was. */

@@ -15,6 +15,7 @@ export type Entry = {
   about: string; // the job in words, for the list
   says: string; // what it does, in words
   person: number; // who made it: it is sent in no other name
+  crew?: number; // theirs: another crew's people on the same device are not shown it
   path: "edit" | "fields" | "photos";
   body: Body;
   photo?: { file: Blob; name: string; about: string; caption: string };
@@ -24,7 +25,7 @@ export type Entry = {
 };
 
 /** Text in a field that is not saved yet, or cannot be. */
-export type Draft = { key: string; job: string; field: string; value: string; base: number; wrong?: string };
+export type Draft = { key: string; job: string; person?: number; field: string; value: string; base: number; wrong?: string };
 
 /** A job as the server gave it. */
 export type Taken = { id: string; number: number; revision: number; at: string; data: unknown; asked: boolean };
@@ -36,6 +37,7 @@ interface Kept extends DBSchema {
 }
 
 let opened: Promise<IDBPDatabase<Kept>> | undefined;
+let store: IDBPDatabase<Kept> | undefined; // the same, once it is open
 
 const db = () =>
   (opened ??= openDB<Kept>("velvet-road", 1, {
@@ -47,12 +49,13 @@ const db = () =>
     blocking() {
       // A newer program in another tab needs the store: this tab opens it again when it next needs it.
       void opened?.then((d) => d.close());
-      opened = undefined;
+      opened = store = undefined;
     },
     terminated() {
-      opened = undefined;
+      opened = store = undefined;
     },
-  }));
+  }).then((d) => (store = d)));
+void db().catch(() => undefined); // what is done first finds it open; who needs it is told when it cannot be
 
 const changed = typeof BroadcastChannel === "undefined" ? undefined : new BroadcastChannel("velvet-road");
 const heard = new Set<() => void>();
@@ -69,15 +72,19 @@ const tell = () => {
 const loose: Entry[] = [];
 
 export const entries = {
-  /** Keeps an edit; where the device cannot, this page does, and the entry says so. */
-  async add(e: Entry): Promise<Entry> {
+  /**
+   * Keeps an edit, and lets go of the unsaved text that is in it. Where the device cannot,
+   * this page does, and the entry says so. All of it is asked for before anything is waited
+   * for, and committed: the page may be closed in the same moment.
+   */
+  async add(e: Entry, settles: string[] = []): Promise<Entry> {
     let added: Entry;
     try {
-      const d = await db();
-      const tx = d.transaction("entries", "readwrite", { durability: "strict" });
-      const seq = await tx.store.add(e);
-      await tx.done;
-      added = { ...e, seq };
+      const tx = (store ?? (await db())).transaction(["entries", "drafts"], "readwrite", { durability: "strict" });
+      const asked = [tx.objectStore("entries").add(e), ...settles.map((key) => tx.objectStore("drafts").delete(key)), tx.done];
+      tx.commit();
+      const [seq] = await Promise.all(asked);
+      added = { ...e, seq: seq as number };
     } catch (why) {
       added = { ...e, seq: -1 - loose.length - Date.now(), loose: full(why) ? "full" : "closed" };
       loose.push(added);
@@ -107,7 +114,7 @@ export const entries = {
 };
 
 export const drafts = {
-  all: async (job: string) => (await (await db()).getAll("drafts")).filter((d) => d.job === job),
+  all: async (job: string, person: number) => (await (await db()).getAll("drafts")).filter((d) => d.job === job && (d.person ?? person) === person),
   put: async (d: Draft) => void (await (await db()).put("drafts", d)),
   drop: async (key: string) => (await db()).delete("drafts", key),
 };

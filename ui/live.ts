@@ -1,12 +1,14 @@
 // What others do to the job that this page shows, as they do it, and who is where. The
 // connection is there while the page is looked at.
+import { entries, listen } from "./keep";
 import { flush, told } from "./queue";
-import { isMine, page, person, send, uuid } from "./send";
+import { isMine, page, person, send, uuid, withWaiting } from "./send";
 
 type News = { revision?: number; edit?: string; by?: string; says?: string; here?: { name: string; stage: string; at: string; mine?: boolean }[]; gone?: boolean };
 
 const settle = 1200; // ms after loading: the page itself comes first
 const soon = 400; // ms that news is let to gather
+const late = 1500; // ms after which the answer to one's own edit is not waited for any more
 const client = uuid();
 
 /** Follows the job of this page. */
@@ -31,6 +33,18 @@ export function live() {
   };
   told.add((_, went) => {
     if (went.how === "done") setTimeout(again, soon);
+  });
+
+  /** What another tab of this device does is seen here while it waits; once it is sent, the server tells of it. */
+  let asked = 0;
+  const beside = async () => {
+    const waits = (await entries.all(page().dataset.job)).filter((e) => !e.wrong && !e.loose && e.person === person()).map((e) => e.id);
+    const shown = withWaiting();
+    if (!holding && (waits.some((id) => !shown.includes(id) && !isMine(id)) || shown.some((id) => !waits.includes(id)))) void send("show", {}, true);
+  };
+  listen(() => {
+    clearTimeout(asked);
+    asked = window.setTimeout(() => void beside(), soon);
   });
   window.addEventListener("pointerdown", () => (holding = true));
   for (const end of ["pointerup", "pointercancel"]) {
@@ -59,10 +73,10 @@ export function live() {
     const { revision, edit, by, says } = news;
     if (!revision || revision <= Number(root.dataset.revision)) return;
     setTimeout(() => {
+      newest = Math.max(newest, revision);
       // The answer to one's own edit may come after the news of it.
-      if (edit && isMine(edit)) return;
+      if (edit && isMine(edit)) return void setTimeout(() => void catchUp(), late);
       if (by && edit) tell(`${by}: ${says ?? "a change"}`);
-      newest = revision;
       void catchUp();
     }, soon + Math.random() * soon); // not all pages at one moment
   };

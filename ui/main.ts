@@ -36,7 +36,7 @@ Alpine.data("job", () => ({
     const root = page();
     board(root);
     pad(root);
-    void drafts.open(root.dataset.job!);
+    void drafts.open(root.dataset.job!, person());
     live();
     root.addEventListener("input", (e) => drafts.typed(e.target, Number(root.dataset.revision)));
     new MutationObserver(refresh).observe(root, { attributes: true, attributeFilter: ["data-revision"] });

@@ -19,8 +19,11 @@ export function uuid(): string {
 
 export const page = () => document.getElementById("page") as HTMLElement;
 
-/** Who is signed in; 0 for nobody. */
-export const person = () => Number(document.querySelector<HTMLMetaElement>('meta[name="person"]')?.content ?? 0);
+const meta = (name: string) => Number(document.querySelector<HTMLMetaElement>(`meta[name="${name}"]`)?.content ?? 0);
+
+/** Who is signed in, and of which crew; 0 for nobody. */
+export const person = () => meta("person");
+export const crew = () => meta("crew");
 
 export function toast(says: string, link?: { href: string; text: string }) {
   const box = document.getElementById("toast");
@@ -67,13 +70,12 @@ let queue: Promise<unknown> = Promise.resolve();
 export function send(path: string, body: Body, silent = false): Promise<Answer | undefined> {
   const keeps = (path === "edit" || path === "fields") && !body.try;
   const sent = keeps ? { ...from(), ...body, base: Math.min(Number(from().base), began(body)) } : {}; // what the page shows now is what it was made from
-  const kept = keeps ? (keeping = keeping.catch(() => undefined).then(() => keep(path, body, sent))) : undefined;
-  const next = queue.then(() => (kept ? kept.then((k) => k && write(k, body)) : path === "undo" ? takeBack(body) : post(path, body, silent)));
+  const fields = fieldsOf(body).map((el) => el.id);
+  const kept = keeps ? keep(path, body, sent, fields) : undefined;
+  const next = queue.then(() => (kept ? kept.then((k) => write(k, body, fields)) : path === "undo" ? takeBack(body) : post(path, body, silent)));
   queue = next.catch(() => undefined);
   return next;
 }
-
-let keeping: Promise<Entry | undefined> = Promise.resolve(undefined);
 
 /** What a request says of the page that it comes from. */
 const from = (): Body => {
@@ -81,23 +83,33 @@ const from = (): Body => {
   return { base: Number(at.revision), stage: at.stage, select: at.select ?? "", asked: location.search, passed: Boolean(document.querySelector(".passed[open]")) };
 };
 
-/** Edits of this page that the server has, with the revision that each became. */
-const made: { id: string; revision: number }[] = [];
+/** Edits that this page made, with the revision that each became as far as it is known. */
+const made = new Map<string, number | undefined>();
 
 told.add((e, went) => {
-  if (went.how === "done" && went.answer) made.push({ id: e.id, revision: went.answer.revision });
+  if (went.how === "done" && went.answer && (made.has(e.id) || withWaiting().includes(e.id))) made.set(e.id, went.answer.revision);
 });
 
 /** Tells whether an edit is one of this page's. */
-export const isMine = (id: string) => made.some((m) => m.id === id);
+export const isMine = (id: string) => made.has(id);
 
-/** Keeps an edit at once, before what was done earlier is answered: the page may be closed meanwhile. */
-async function keep(path: "edit" | "fields", body: Body, sent: Body): Promise<Entry> {
-  const waiting = await entries.all(page().dataset.job);
-  sent.knows = [...made.filter((m) => m.revision > Number(sent.base)).map((m) => m.id), ...waiting.filter((w) => !w.wrong).map((w) => w.id)].slice(-500);
-  const entry = await entries.add({ id: String(body.id), job: page().dataset.job!, about: aboutJob(), says: inWords(body), person: person(), path, body: sent, at: new Date().toISOString() });
-  warn(entry);
-  return entry;
+/** The edits waiting on this device that the page was made with. */
+export const withWaiting = () => (page().dataset.knows ?? "").split(" ").filter(Boolean);
+
+/** Keeps an edit in the moment it is made: the page may be closed in the next. */
+async function keep(path: "edit" | "fields", body: Body, sent: Body, fields: string[]): Promise<Entry> {
+  const since = [...made].filter(([, revision]) => revision === undefined || revision > Number(sent.base)).map(([id]) => id);
+  sent.knows = [...new Set([...withWaiting(), ...since])].slice(-500);
+  const entry = entryOf(String(body.id), inWords(body), path, sent);
+  const added = await entries.add(entry, fields.map(drafts.keyOf));
+  warn(added);
+  return added;
+}
+
+/** What waits of this page's job, made now by whoever is signed in. */
+function entryOf(id: string, says: string, path: Entry["path"], body: Body): Entry {
+  made.set(id, undefined);
+  return { id, job: page().dataset.job!, about: aboutJob(), says, person: person(), crew: crew(), path, body, at: new Date().toISOString() };
 }
 
 /** Says that this device cannot keep what was done. */
@@ -106,11 +118,11 @@ function warn(e: Entry) {
   if (e.loose === "closed") toast("This browser keeps nothing (a private window?): what you do is sent now, and lasts only while this page is open if that fails.");
 }
 
-async function write(entry: Entry, body: Body): Promise<Answer | undefined> {
+async function write(entry: Entry, body: Body, fields: string[]): Promise<Answer | undefined> {
   const sent = entry.body;
   const went = await deliver(entry);
   if (went.how === "done") {
-    settled(body);
+    fields.forEach(drafts.saved);
     if (!went.answer) return post("show", typeof body.select === "string" ? { select: body.select } : {}, true);
     took(went.answer, sent);
     return went.answer;
@@ -129,11 +141,14 @@ async function write(entry: Entry, body: Body): Promise<Answer | undefined> {
     refuse(local.error, body);
     return undefined;
   }
-  settled(body);
+  fields.forEach(drafts.saved);
   if (local) took(local, sent);
   else toast("The program does not answer. What you did waits on this device and is sent when it answers.");
   return local;
 }
+
+/** Refusals of what was sent itself, by HTTP status: the page says why where it was typed or pressed. What others or time have changed (409, 410, 404) is for the list. */
+const atOnce = [403, 422];
 
 /** Sends what waits, this entry last, and tells how it went with it. */
 async function deliver(entry: Entry): Promise<Went> {
@@ -141,7 +156,7 @@ async function deliver(entry: Entry): Promise<Went> {
   const hear: Told = (e, went) => {
     if (e.id !== entry.id) return true; // an older one that is refused stays for a person to decide
     mine = went;
-    return went.how !== "refused" || Boolean(went.wrong.clash);
+    return went.how !== "refused" || !atOnce.includes(went.status);
   };
   told.add(hear);
   await flush(entry.person).finally(() => told.delete(hear));
@@ -164,9 +179,8 @@ async function takeBack(body: Body): Promise<Answer | undefined> {
 /** Keeps a photo until the server has it, and shows the page with it. */
 export async function picture(data: FormData): Promise<boolean> {
   const file = data.get("file") as File;
-  const entry: Entry = { id: uuid(), job: page().dataset.job!, about: aboutJob(), says: `photo ${String(data.get("caption") ?? "")}`.trim(), person: person(), path: "photos", body: {}, at: new Date().toISOString(),
-    photo: { file, name: file.name, about: String(data.get("about") ?? ""), caption: String(data.get("caption") ?? "") } };
-  const added = await entries.add(entry);
+  const entry = entryOf(uuid(), `photo ${String(data.get("caption") ?? "")}`.trim(), "photos", {});
+  const added = await entries.add({ ...entry, photo: { file, name: file.name, about: String(data.get("about") ?? ""), caption: String(data.get("caption") ?? "") } });
   warn(added);
   const went = await deliver(added);
   if (went.how === "refused") {
@@ -247,18 +261,20 @@ export function acting(form: HTMLFormElement | null) {
 }
 
 /** The fields on the page that a request's text comes from. */
-const fieldsOf = (body: Body) =>
-  Object.keys((body.fields as Record<string, string>) ?? {}).flatMap((key) => {
+const fieldsOf = (body: Body): (HTMLInputElement | HTMLSelectElement)[] => [
+  ...(body.reason && actingForm ? [...actingForm.querySelectorAll<HTMLInputElement>('[name="reason"]')] : []),
+  ...Object.keys((body.fields as Record<string, string>) ?? {}).flatMap((key) => {
     const id = body.name ? `f-${String(body.name)}-${key}`.replace(/[/.]/g, "-") : "";
     const here = typedIn?.isConnected && typedIn.name === key && typedIn.dataset.auto === body.name ? typedIn : null;
     return [here, id ? document.getElementById(id) : null].filter((el): el is HTMLInputElement | HTMLSelectElement => el !== null);
-  });
+  }),
+];
 const began = (body: Body) => drafts.began(fieldsOf(body), Number(page().dataset.revision));
-const settled = (body: Body) => fieldsOf(body).forEach((el) => drafts.saved(el.id));
 
 /** Shows a refusal at its fields; what belongs to none is said in the toast. */
 function refuse(refused: Wrong, body: Body) {
   const { says, fields = {} } = refused;
+  fieldsOf(body).map((el) => el.id).forEach(drafts.unsaved);
   let placed = 0;
   for (const [key, why] of Object.entries(fields)) {
     const id = body.name ? `f-${String(body.name)}-${key}`.replace(/[/.]/g, "-") : "";

@@ -2,7 +2,7 @@
 // refused, and what a person decides about it.
 import { entries, listen, type Entry } from "./keep";
 import { flush } from "./queue";
-import { page, person, post, uuid } from "./send";
+import { crew, page, person, post, uuid } from "./send";
 
 const every = 10_000; // ms between attempts while something waits
 
@@ -45,6 +45,7 @@ export function waiting() {
   };
 
   const row = (e: Entry) => {
+    if (e.crew !== undefined && e.crew !== crew()) return make("li", { className: "waits" }, make("p", {}, "Somebody of another crew made something on this device; it waits until they sign in."));
     const li = make("li", { className: `waits${e.wrong ? " refused" : ""}` }, make("b", {}, e.says), make("span", { className: "quiet" }, ` ${e.about}, ${when(e.at)}`));
     if (e.photo) {
       const url = URL.createObjectURL(e.photo.file);
@@ -89,7 +90,7 @@ export function waiting() {
 
   button.addEventListener("click", () => void entries.all().then((all) => { fill(all); list.showModal(); }));
   list.querySelector("[data-again]")?.addEventListener("click", again);
-  list.querySelector("[data-save]")?.addEventListener("click", () => void entries.all().then(save));
+  list.querySelector("[data-save]")?.addEventListener("click", () => void entries.all().then((all) => save(all.filter((e) => e.crew === undefined || e.crew === crew()))));
   document.addEventListener("velvet:choose", () => void show().then((all) => { fill(all); if (!list.open) list.showModal(); }));
   listen(() => void show());
   window.addEventListener("online", again);

@@ -45,7 +45,7 @@ func (s *Server) inside(c *gin.Context) {
 		c.Abort()
 		return
 	}
-	c.Set("person", page.Person{ID: p.ID, Name: p.Name, Role: string(p.Role)})
+	c.Set("person", page.Person{ID: p.ID, Crew: p.CrewID, Name: p.Name, Role: string(p.Role)})
 	c.Set("crew", s.db.Crew(p.CrewID))
 }
 

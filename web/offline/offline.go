@@ -60,8 +60,9 @@ type Taken struct {
 }
 
 // open reads a taken job, by a program of the same version or an older one, and makes the
-// waiting edits on it. Refused tells of each that cannot be made why; it is left out.
-func (t Taken) open() (j reply.Job, refused map[string]error, err error) {
+// waiting edits on it. Refused tells of each that cannot be made why; it is left out of
+// those that the job is made with.
+func (t Taken) open() (j reply.Job, with []string, refused map[string]error, err error) {
 	var raw struct {
 		Document json.RawMessage   `json:"document"`
 		Rigs     []json.RawMessage `json:"rigs"`
@@ -74,20 +75,20 @@ func (t Taken) open() (j reply.Job, refused map[string]error, err error) {
 		History  []page.Revision   `json:"history"`
 	}
 	if err := json.Unmarshal(t.Job, &raw); err != nil {
-		return j, nil, fmt.Errorf("what was taken along cannot be read: %w", err)
+		return j, nil, nil, fmt.Errorf("what was taken along cannot be read: %w", err)
 	}
 	j = reply.Job{Revision: raw.Revision, Currency: raw.Currency, Person: raw.Person, Undo: raw.Undo, History: raw.History,
 		Towns: func(string) []towns.Town { return nil }}
 	if j.Document, err = job.Open(raw.Document); err != nil {
-		return j, nil, err
+		return j, nil, nil, err
 	}
 	if err := json.Unmarshal(raw.Shelf, &j.Shelf); err != nil {
-		return j, nil, fmt.Errorf("what was taken along cannot be read: %w", err)
+		return j, nil, nil, fmt.Errorf("what was taken along cannot be read: %w", err)
 	}
 	for _, text := range raw.Rigs {
 		kept, err := job.OpenKept(text)
 		if err != nil {
-			return j, nil, err
+			return j, nil, nil, err
 		}
 		j.Rigs = append(j.Rigs, kept)
 	}
@@ -95,9 +96,16 @@ func (t Taken) open() (j reply.Job, refused map[string]error, err error) {
 	for _, w := range t.Waiting {
 		if err := apply(&j, w); err != nil {
 			refused[w.ID] = err
+			continue
 		}
+		with = append(with, w.ID)
 	}
-	return j, refused, nil
+	return j, with, refused, nil
+}
+
+// on marks a view as made on the device, with these of the edits that wait there.
+func (t Taken) on(v *page.View, with []string) {
+	v.Light, v.Away, v.Knows = t.Light, v.When(t.At.UTC().Format(time.RFC3339)), with
 }
 
 // apply makes a waiting edit on a job.
@@ -130,7 +138,7 @@ type Result struct {
 
 // Page makes a page of a taken job: a stage, a page beside it, or the printed set.
 func (p *Program) Page(t Taken, path string, query url.Values) Result {
-	j, _, err := t.open()
+	j, with, _, err := t.open()
 	if err != nil {
 		return p.wrong(t, err)
 	}
@@ -146,7 +154,7 @@ func (p *Program) Page(t Taken, path string, query url.Values) Result {
 		return p.wrong(t, errors.New("this page needs the server, and there is no connection; everything else of this job is here"))
 	}
 	v := j.View(stage, query.Get("select"), query)
-	v.Light, v.Away = t.Light, v.When(t.At.UTC().Format(time.RFC3339))
+	t.on(v, with)
 	var b strings.Builder
 	if err := p.pages.Write(&b, name, v); err != nil {
 		return p.wrong(t, err)
@@ -157,7 +165,7 @@ func (p *Program) Page(t Taken, path string, query url.Values) Result {
 // Answer answers what a page of a taken job sent: the same as the server would, from what
 // is here. An edit is the last of those that wait.
 func (p *Program) Answer(t Taken, path string, r reply.Request) Result {
-	j, refused, err := t.open()
+	j, with, refused, err := t.open()
 	if err != nil {
 		return jsonResult(reply.Unavailable, reply.Answer{Error: &reply.Wrong{Says: page.Capital(err.Error())}})
 	}
@@ -172,7 +180,7 @@ func (p *Program) Answer(t Taken, path string, r reply.Request) Result {
 			return refusal(r, err)
 		}
 	}
-	a, err := j.Of(p.pages, r, func(v *page.View) { v.Light, v.Away = t.Light, v.When(t.At.UTC().Format(time.RFC3339)) })
+	a, err := j.Of(p.pages, r, func(v *page.View) { t.on(v, with) })
 	if err != nil {
 		return jsonResult(reply.Mistake, reply.Answer{Error: &reply.Wrong{Says: page.Capital(err.Error())}})
 	}
@@ -192,7 +200,7 @@ func jsonResult(status int, v any) Result {
 func (p *Program) Board(taken []Taken, light string) Result {
 	v := &page.View{Title: "Jobs", Light: light, Away: "yes"}
 	for _, t := range taken {
-		j, _, err := t.open()
+		j, _, _, err := t.open()
 		if err != nil {
 			return p.wrong(t, err)
 		}

@@ -27,6 +27,7 @@ var files embed.FS
 // Person is who works here.
 type Person struct {
 	ID   int64  `json:"id"`
+	Crew int64  `json:"crew"`
 	Name string `json:"name"`
 	Role string `json:"role"`
 }

@@ -31,7 +31,8 @@ type View struct {
 	Light       string
 	Person      Person
 	Problems    []string
-	Away        string // made on a device without a connection: as of when; empty: the server made it
+	Away        string   // made on a device without a connection: as of when; empty: the server made it
+	Knows       []string // the edits that wait on the device and that it was made with
 
 	Jobs     []Row
 	Rigs     []job.Kept

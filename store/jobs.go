@@ -123,7 +123,10 @@ func (c Crew) Planned(ctx context.Context, id string, person int64) (Current, sh
 		now.Plan = kept
 		return now, on.shelf, nil
 	}
-	p := plan.Of(now.Document, on.shelf)
+	p, ok := plan.Until(func() bool { return ctx.Err() != nil }, now.Document, on.shelf)
+	if !ok {
+		return now, shelf.Shelf{}, ctx.Err()
+	}
 	now.Plan = &p
 	c.s.plans.Add(key, &p)
 	return now, on.shelf, nil

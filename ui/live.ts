@@ -2,7 +2,7 @@
 // connection is there while the page is looked at.
 import { entries, listen } from "./keep";
 import { flush, told } from "./queue";
-import { isMine, page, person, send, uuid, withWaiting } from "./send";
+import { isMine, look, page, person, send, uuid, withWaiting } from "./send";
 
 type News = { revision?: number; edit?: string; by?: string; says?: string; here?: { name: string; stage: string; at: string; mine?: boolean }[]; gone?: boolean };
 
@@ -21,11 +21,11 @@ export function live() {
 
   /** Shows the newest revision: one question for all that has come meanwhile. */
   const catchUp = async () => {
-    if (asking || holding || newest <= Number(page().dataset.revision)) return;
+    if (asking || holding || newest <= Number(page().dataset.revision) || document.querySelector(".away")) return;
     asking = true;
-    const answer = await send("show", {}, true);
+    const answer = await look();
     asking = false;
-    if (answer) void catchUp();
+    setTimeout(() => void catchUp(), answer ? soon : late);
   };
   /** The server's page in place of the one that was made on this device, once it answers again. */
   const again = () => {

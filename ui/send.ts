@@ -65,9 +65,11 @@ function keepOpen(was: Node, now: Node) {
 }
 
 let queue: Promise<unknown> = Promise.resolve();
+let begun = 0; // what was sent or asked for on this page
 
 /** Sends one request after the other, so that edits arrive in the order they were made. */
 export function send(path: string, body: Body, silent = false): Promise<Answer | undefined> {
+  begun++;
   const keeps = (path === "edit" || path === "fields") && !body.try;
   const sent = keeps ? { ...from(), ...body, base: Math.min(Number(from().base), began(body)) } : {}; // what the page shows now is what it was made from
   const fields = fieldsOf(body).map((el) => el.id);
@@ -213,7 +215,14 @@ async function here(path: string, body: Body): Promise<Answer | undefined> {
   return (await response.json().catch(() => undefined)) as Answer | undefined;
 }
 
-export async function post(path: string, body: Body, silent: boolean): Promise<Answer | undefined> {
+/** Shows what others have done, beside what is done here and behind it: an answer that comes after something was done is let go. */
+export async function look(): Promise<Answer | undefined> {
+  const at = begun;
+  await queue;
+  return at === begun ? post("show", { follow: true }, true, () => at === begun) : undefined;
+}
+
+export async function post(path: string, body: Body, silent: boolean, still = () => true): Promise<Answer | undefined> {
   const full = { ...from(), ...body };
   let response: Response;
   try {
@@ -230,6 +239,7 @@ export async function post(path: string, body: Body, silent: boolean): Promise<A
     if (response.status === 409 && !silent && path !== "show") await post("show", {}, true);
     return undefined;
   }
+  if (!still()) return undefined;
   took(answer, full);
   return answer;
 }

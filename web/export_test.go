@@ -15,14 +15,22 @@ func Routes() (gin.RoutesInfo, error) {
 	return r.(*gin.Engine).Routes(), nil
 }
 
-// Occupy takes every place for a search until free is called, and makes the wait for one
-// short.
+// Occupy takes every place for a search, and for who follows others, until free is called;
+// the wait for one is short meanwhile.
 func (s *Server) Occupy() (free func()) {
+	usual := patience
 	patience = 50 * time.Millisecond
+	for range cap(s.follows) {
+		s.follows <- struct{}{}
+	}
 	for range cap(s.searches) {
 		s.searches <- struct{}{}
 	}
 	return func() {
+		patience = usual
+		for range cap(s.follows) {
+			<-s.follows
+		}
 		for range cap(s.searches) {
 			<-s.searches
 		}

@@ -21,6 +21,7 @@ import (
 	"velvetroad/core/units"
 	"velvetroad/store"
 	"velvetroad/web/page"
+	"velvetroad/web/page/wirings"
 	"velvetroad/web/reply"
 )
 
@@ -377,10 +378,28 @@ func (s *Server) show(c *gin.Context) {
 	if !ok {
 		return
 	}
+	if r.Follow {
+		// Who only looks on comes after those who do something.
+		select {
+		case s.follows <- struct{}{}:
+			defer func() { <-s.follows }()
+		case <-c.Request.Context().Done():
+			s.fail(c, c.Request.Context().Err())
+			return
+		}
+	}
 	now, _, err := s.read(c)
 	if err != nil {
 		s.fail(c, err)
 		return
+	}
+	if r.Stage == wirings.Stage.Key {
+		done, err := s.turn(c.Request.Context())
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		defer done()
 	}
 	s.answer(c, r, now, nil)
 }

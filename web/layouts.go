@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
 	"strconv"
@@ -16,7 +17,6 @@ import (
 	"velvetroad/web/form"
 	"velvetroad/web/page"
 	"velvetroad/web/page/layouts"
-	"velvetroad/web/reply"
 )
 
 // searchLimit is when a search of an effort ends with the best so far: the first
@@ -83,17 +83,25 @@ func (a ask) wish(system units.System) (w layout.Wish, wrong form.Errors) {
 // again.
 var patience = 5 * time.Second
 
-// takeTurn waits for one of the places for searches. They are fewer than the machine's
-// cores, so that an edit is answered whatever is searched.
-func (s *Server) takeTurn(c *gin.Context) bool {
+// errTurn: other searches take all the places there are for them.
+var errTurn = errors.New("other searches are under way on this server, and yours waits its turn: ask again in a moment")
+
+// turn waits for one of the places for searches, and done gives it back. They are fewer
+// than the machine's cores, so that an edit is answered whatever is searched. Errors:
+// errTurn, or the request's own.
+func (s *Server) turn(ctx context.Context) (done func(), err error) {
 	select {
 	case s.searches <- struct{}{}:
-		return true
-	case <-c.Request.Context().Done():
-		return false
+	case <-ctx.Done():
+		return nil, ctx.Err()
 	case <-time.After(patience):
-		return false
+		return nil, errTurn
 	}
+	s.measures.searches.Inc()
+	return func() {
+		<-s.searches
+		s.measures.searches.Dec()
+	}, nil
 }
 
 // layout works out one layout and answers with its card.
@@ -116,15 +124,12 @@ func (s *Server) layout(c *gin.Context) {
 		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": page.Capital(wrong.Error()), "fields": wrong}})
 		return
 	}
-	if !s.takeTurn(c) {
-		c.JSON(http.StatusServiceUnavailable, reply.Answer{Error: &reply.Wrong{Says: "Other searches are under way on this server, and yours waits its turn."}})
+	done, err := s.turn(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
 		return
 	}
-	s.measures.searches.Inc()
-	defer func() {
-		<-s.searches
-		s.measures.searches.Dec()
-	}()
+	defer done()
 	ctx, cancel := context.WithTimeout(c.Request.Context(), searchLimit(a.Effort))
 	defer cancel()
 	l, err := layout.For(v.Doc, v.Crew, wish, a.Goal, a.Effort, func() bool { return ctx.Err() != nil })

@@ -28,7 +28,7 @@ func newMeasures(db *store.Store) (*measures, error) {
 	m := &measures{registry: prometheus.NewRegistry(),
 		took: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "velvet_request_seconds", Help: "How long requests took, by route, method and status.",
 			Buckets: []float64{.005, .01, .025, .05, .1, .25, .5, 1, 2.5, 5, 15}}, []string{"route", "method", "status"}),
-		searches: prometheus.NewGauge(prometheus.GaugeOpts{Name: "velvet_searches", Help: "Layout searches under way."}),
+		searches: prometheus.NewGauge(prometheus.GaugeOpts{Name: "velvet_searches", Help: "Searches for layouts and wirings under way."}),
 		watching: prometheus.NewGauge(prometheus.GaugeOpts{Name: "velvet_pages_watching", Help: "Pages that follow their job."}),
 	}
 	pool, err := db.Pool()

@@ -235,6 +235,28 @@ func TestSessionsEnd(t *testing.T) {
 	code, body, _ = phone.post(link, url.Values{"name": {"zelda"}, "password": {"three words in a row"}})
 	assert.Equal(t, 422, code)
 	assert.Contains(t, body, "is taken")
+
+	// A password is changed by who has it, and ends every other session.
+	change := func(of site, whose int64, current, password string) (int, string, http.Header) {
+		return of.post(fmt.Sprintf("/people/%d/password", whose), url.Values{"current": {current}, "password": {password}})
+	}
+	code, body, _ = change(phone, zelda.lead.ID, "not this one", "another three plain words")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "The password you have now is another")
+	code, body, _ = change(phone, zelda.lead.ID, "three words in a row", "password")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "A password has")
+	code, _, _ = change(phone, yan.lead.ID, "three words in a row", "another three plain words")
+	assert.Equal(t, 404, code, "nobody sets another's, not a lead either")
+	code, _, head := change(phone, zelda.lead.ID, "three words in a row", "another three plain words")
+	require.Equal(t, 303, code)
+	assert.False(t, inside(phone))
+	phone.session, _, _ = strings.Cut(head.Get("Set-Cookie"), ";")
+	assert.True(t, inside(phone), "who changed it goes on")
+	_, code, _ = in("three words in a row")
+	assert.Equal(t, 422, code)
+	_, code, _ = in("another three plain words")
+	assert.Equal(t, 303, code)
 	for range 9 {
 		_, code, body = in("wrong")
 	}
@@ -264,7 +286,7 @@ func TestTheFirstStartIsForThisMachineAlone(t *testing.T) {
 	assert.Contains(t, body, "Set up your own crew")
 	code, body, _ = here.post("/sign-in/first", url.Values{"crew": {"Two Vans"}, "person": {"Ida Moreau"}, "name": {"ida"}, "password": {"short"}})
 	assert.Equal(t, 422, code)
-	assert.Contains(t, body, "A password has 10 to 200 letters")
+	assert.Contains(t, body, "A password has 12 to 200 letters")
 	assert.Contains(t, body, `value="Two Vans"`, "what was typed stays")
 	code, _, head := here.post("/sign-in/first", first)
 	require.Equal(t, 303, code)
@@ -512,10 +534,30 @@ func TestASearchWaitsItsTurn(t *testing.T) {
 	code, got := s.api(marten, "layouts", wish)
 	assert.Equal(t, 503, code)
 	assert.Contains(t, got.Error.Says, "yours waits its turn")
+	code, says, _ := s.get("/jobs/" + marten + "/wirings")
+	assert.Equal(t, 503, code)
+	assert.Contains(t, says, "yours waits its turn")
+	code, _ = s.api(marten, "show", m{"stage": "wirings"})
+	assert.Equal(t, 503, code)
 	code, _ = s.api(marten, "fields", fields("survey", "job", "title", "meanwhile"))
 	assert.Equal(t, 200, code)
 	assert.Contains(t, s.page(marten, "roof"), "meanwhile")
+
+	// Who only looks on waits too, and who does something does not wait for them.
+	seen := make(chan int)
+	go func() {
+		code, _ := s.api(marten, "show", m{"stage": "roof", "follow": true})
+		seen <- code
+	}()
+	code, _ = s.api(marten, "show", m{"stage": "roof"})
+	assert.Equal(t, 200, code)
+	select {
+	case <-seen:
+		assert.Fail(t, "a page that follows others was answered though all places were taken")
+	case <-time.After(100 * time.Millisecond):
+	}
 	free()
+	assert.Equal(t, 200, <-seen)
 	code, _ = s.api(marten, "layouts", wish)
 	assert.Equal(t, 200, code)
 }

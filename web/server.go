@@ -67,6 +67,7 @@ type Server struct {
 	measures *measures
 	handler  http.Handler
 	searches chan struct{} // a place for each search that may be under way
+	follows  chan struct{} // and for each page that is shown again because of others' work
 	pages    *page.Pages
 	assets   map[string]asset
 
@@ -111,7 +112,7 @@ func pack(body []byte) (packable, error) {
 // names, and for the hosts of the configuration. Events of the database are handed on
 // until the context ends.
 func New(ctx context.Context, db *store.Store, config Config) (*Server, error) {
-	s := &Server{Config: config, db: db, assets: map[string]asset{}, events: db.Listen(ctx, config.Log), ending: ctx.Done(), sessions: scs.New(), searches: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1))}
+	s := &Server{Config: config, db: db, assets: map[string]asset{}, events: db.Listen(ctx, config.Log), ending: ctx.Done(), sessions: scs.New(), searches: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1)), follows: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1))}
 	sessions, err := db.Sessions()
 	if err != nil {
 		return nil, err
@@ -434,7 +435,7 @@ func (s *Server) fail(c *gin.Context, err error) {
 		if id := c.Param("id"); id != "" {
 			back = "/jobs/" + id
 		}
-	case errors.Is(err, store.ErrBusy):
+	case errors.Is(err, store.ErrBusy), errors.Is(err, errTurn):
 		status, says = http.StatusServiceUnavailable, page.Capital(err.Error())+"."
 	case errors.As(err, &fault), errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled):
 		s.log(c).Error("the database failed", "path", c.FullPath(), "error", err)

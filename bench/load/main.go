@@ -230,7 +230,7 @@ func (p *person) follow(ctx context.Context) {
 	}()
 	for range news {
 		time.Sleep(400*time.Millisecond + time.Duration(rand.Int64N(int64(400*time.Millisecond))))
-		p.timed("follow", http.MethodPost, p.base+"/api"+p.job+"/show", map[string]any{"stage": "roof", "select": ""})
+		p.timed("follow", http.MethodPost, p.base+"/api"+p.job+"/show", map[string]any{"stage": "roof", "select": "", "follow": true})
 	}
 }
 

@@ -5,6 +5,7 @@ package plan
 import (
 	"slices"
 	"strings"
+	"sync"
 
 	"velvetroad/core/array"
 	"velvetroad/core/charger"
@@ -45,6 +46,14 @@ type Plan struct {
 	Stages      []Stage
 
 	curves *array.Curves
+	once   *sync.Map // see Once
+}
+
+// Once gives what make gives, which follows from the plan and its document alone and takes
+// long: it is made once for a plan, however many pages ask for it and at whatever time.
+func Once[K comparable, V any](p Plan, key K, make func() V) V {
+	made, _ := p.once.LoadOrStore(key, sync.OnceValue(func() any { return make() }))
+	return made.(func() any)().(V)
 }
 
 // String is a string with its figures.
@@ -193,28 +202,47 @@ func Rules() []finding.Rule {
 
 // Of works out a plan from a document. The shelf is the crew's: parts there
 // that differ from the ones the job carries are said.
-func Of(d job.Document, crew shelf.Shelf) Plan { return of(d, d.Labels(), crew) }
+func Of(d job.Document, crew shelf.Shelf) Plan {
+	p, _ := of(d, d.Labels(), crew, nil)
+	return p
+}
+
+// Until is Of for somebody who may not wait to the end: once stop says so it stops before
+// the next room of the core, and ok is false.
+func Until(stop func() bool, d job.Document, crew shelf.Shelf) (p Plan, ok bool) {
+	return of(d, d.Labels(), crew, stop)
+}
 
 // Built works out the same of what was built: the plan with the record laid
 // over it. Things keep the labels they have in the plan.
-func Built(d job.Document, crew shelf.Shelf) Plan { return of(d.AsBuilt(), d.Labels(), crew) }
-
-func of(d job.Document, labels map[string]string, crew shelf.Shelf) Plan {
-	p := Plan{Labels: labels, curves: array.NewCurves(), Findings: make([]finding.Finding, 0, 16+14*len(d.Panels)+8*len(d.Circuits))}
-	p.survey(d, crew)
-	p.roof(d)
-	p.strings(d)
-	p.entries(d) // before leads and wires, which go there
-	p.leads(d)
-	p.markOut(d)
-	p.controllers(d)
-	p.add(p.Options(d, shelf.Shelf{}).Check()...)
-	p.light(d)
-	p.holes(d)
-	p.record(d)
-	p.total(d)
-	p.road(d)
+func Built(d job.Document, crew shelf.Shelf) Plan {
+	p, _ := of(d.AsBuilt(), d.Labels(), crew, nil)
 	return p
+}
+
+func of(d job.Document, labels map[string]string, crew shelf.Shelf, stop func() bool) (p Plan, ok bool) {
+	p = Plan{Labels: labels, curves: array.NewCurves(), once: &sync.Map{}, Findings: make([]finding.Finding, 0, 16+14*len(d.Panels)+8*len(d.Circuits))}
+	for _, room := range []func(job.Document){
+		func(d job.Document) { p.survey(d, crew) },
+		p.roof,
+		p.strings,
+		p.entries, // before leads and wires, which go there
+		p.leads,
+		p.markOut,
+		p.controllers,
+		func(d job.Document) { p.add(p.Options(d, shelf.Shelf{}).Check()...) },
+		p.light,
+		p.holes,
+		p.record,
+		p.total,
+		p.road,
+	} {
+		if stop != nil && stop() {
+			return p, false
+		}
+		room(d)
+	}
+	return p, true
 }
 
 // On gives the findings of one stop, gravest first, in the rules' order within a grade.

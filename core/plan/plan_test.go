@@ -6,6 +6,8 @@ import (
 	"os/exec"
 	"slices"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -86,6 +88,41 @@ func TestThePlanIsAPureFunction(t *testing.T) {
 	a.Findings, b.Findings = nil, nil // their workings are made when they are asked for
 	assert.Equal(t, a, b)
 	assert.Equal(t, string(before), string(job.Encode(d)))
+}
+
+// Who goes away is not worked for to the end; who stays gets the whole plan.
+func TestAPlanStopsBetweenItsRooms(t *testing.T) {
+	d := demo.Marten().Start
+	whole := plan.Of(d, demo.Shelf())
+	asked := 0
+	p, ok := plan.Until(func() bool { asked++; return false }, d, demo.Shelf())
+	require.True(t, ok)
+	assert.Equal(t, whole.Findings, p.Findings)
+	for most := range asked {
+		n := 0
+		p, ok := plan.Until(func() bool { n++; return n > most }, d, demo.Shelf())
+		assert.False(t, ok)
+		assert.Equal(t, most+1, n, "nothing is asked once it has stopped")
+		assert.LessOrEqual(t, len(p.Findings), len(whole.Findings))
+	}
+}
+
+// What follows from a plan is worked out once for all who ask, at once or later, and for
+// each question of its own.
+func TestWhatFollowsFromAPlanIsMadeOnce(t *testing.T) {
+	p := plan.Of(demo.Marten().Start, demo.Shelf())
+	type key struct{ n int }
+	var made atomic.Int32
+	var wait sync.WaitGroup
+	for i := range 40 {
+		wait.Go(func() {
+			n := i % 4
+			assert.Equal(t, n*n, plan.Once(p, key{n}, func() int { made.Add(1); return n * n }))
+		})
+	}
+	wait.Wait()
+	assert.EqualValues(t, 4, made.Load())
+	assert.Equal(t, 7, plan.Once(plan.Of(demo.Marten().Start, demo.Shelf()), key{2}, func() int { return 7 }), "another plan has its own")
 }
 
 func TestLeftOutThingsAreGoneFromTheAsBuiltAndKeepTheirNames(t *testing.T) {

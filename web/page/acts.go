@@ -8,6 +8,7 @@ import (
 	"velvetroad/core/cure"
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
+	"velvetroad/core/plan"
 )
 
 // An Act is a button that makes an edit: its words, the changes, and the key
@@ -57,8 +58,21 @@ func (v *View) Cure(f finding.Finding) *Act {
 	if v.Trying || v.Signed() || v.Stage == "record" || v.tries >= v.mostTries() || v.late() {
 		return nil
 	}
-	c, tried := cure.For(v.Doc, v.Crew, v.Plan, f, v.mostTries()-v.tries)
-	v.tries += tried
+	type asked struct {
+		code, ids string
+		grade     finding.Grade
+		most      int
+	}
+	type found struct {
+		cure.Cure
+		tried int
+	}
+	most := v.mostTries() - v.tries
+	c := plan.Once(v.Plan, asked{f.Code, strings.Join(f.IDs(), " "), f.Grade, most}, func() (out found) {
+		out.Cure, out.tried = cure.For(v.Doc, v.Crew, v.Plan, f, most)
+		return out
+	})
+	v.tries += c.tried
 	if c.Changes == nil {
 		return nil
 	}

@@ -80,6 +80,7 @@ type Request struct {
 	Fields  map[string]string `json:"fields"`
 	Try     bool              `json:"try"`
 	Passed  bool              `json:"passed"` // the page has its fine findings open
+	Follow  bool              `json:"follow"` // somebody else's work is shown; nobody waits for it
 	Parts   []string          `json:"parts"`  // which parts to answer with; empty: the whole page
 }
 

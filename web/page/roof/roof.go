@@ -10,6 +10,7 @@ import (
 
 	"velvetroad/core/job"
 	"velvetroad/core/layout"
+	"velvetroad/core/plan"
 	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -70,9 +71,8 @@ func Of(v *page.View) (any, error) {
 		if len(found) > page.MostOffered || m.Find != "" {
 			m.OnShelf = len(v.Crew.Panels)
 		}
-		spots := map[[2]units.Millimetre]spot{} // panels of one size have one place
 		for _, p := range found[:min(len(found), page.MostOffered)] {
-			m.Shelf = append(m.Shelf, Offer{p, lay(v, p, spots)})
+			m.Shelf = append(m.Shelf, Offer{p, lay(v, p)})
 		}
 	}
 	for _, q := range v.Plan.Panels {
@@ -94,9 +94,18 @@ type spot struct {
 	free bool
 }
 
+// freeSpot looks for it; panels of one size have one place.
+func freeSpot(v *page.View, part shelf.Panel) spot {
+	type size struct{ length, width units.Millimetre }
+	return plan.Once(v.Plan, size{part.Length, part.Width}, func() (at spot) {
+		at.x, at.y, at.turn, at.free = roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, part, v.Doc.Units)
+		return at
+	})
+}
+
 // lay is the act that puts a panel of the shelf on the roof at the first free place.
 // A portable one stands on the ground, its plug at the board's side.
-func lay(v *page.View, part shelf.Panel, spots map[[2]units.Millimetre]spot) page.Act {
+func lay(v *page.View, part shelf.Panel) page.Act {
 	if part.Portable {
 		at := v.Doc.Rig.Board
 		p := job.Panel{ID: "$1", Label: v.Unused("G", len(v.Plan.Portable)), Part: part.ID, X: v.Doc.Units.Near(at.X)}
@@ -105,12 +114,7 @@ func lay(v *page.View, part shelf.Panel, spots map[[2]units.Millimetre]spot) pag
 		}
 		return page.Act{Text: "Add outside", Says: "add a " + part.Name + " outside", Changes: append(form.Carry("panel", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_panel", Item: job.Raw(p)})}
 	}
-	size := [2]units.Millimetre{part.Length, part.Width}
-	at, looked := spots[size]
-	if !looked {
-		at.x, at.y, at.turn, at.free = roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, part, v.Doc.Units)
-		spots[size] = at
-	}
+	at := freeSpot(v, part)
 	m, feet := layout.MountFor(v.Doc, v.Crew, part)
 	mount := m.ID
 	label := v.Unused("P", len(v.Doc.Panels))
@@ -157,8 +161,8 @@ func onPanel(v *page.View) (acts []page.Act) {
 	if len(on) == 1 {
 		p, _ := shelf.Find(v.Doc.Panels, on[0].ID)
 		copied := p
-		x, y, turn, _ := roof.FreeSpot(v.Doc.Rig, v.Plan.Panels, v.Doc.Clearances, on[0].Part, v.Doc.Units)
-		copied.ID, copied.Label, copied.X, copied.Y, copied.Turn, copied.Locked = "$1", v.Unused("P", len(v.Doc.Panels)), x, y, turn, false
+		at := freeSpot(v, on[0].Part)
+		copied.ID, copied.Label, copied.X, copied.Y, copied.Turn, copied.Locked = "$1", v.Unused("P", len(v.Doc.Panels)), at.x, at.y, at.turn, false
 		acts = append(acts, page.Act{Text: "Double", Key: "d", Says: "double " + what, Select: "$1", Changes: []job.Change{{Do: "add_panel", Item: job.Raw(copied)}}})
 	}
 	acts = append(acts, each("Take off", "Delete", "take off", func(p roof.Panel) job.Change { return job.Change{Do: "remove_panel", ID: p.ID} }))

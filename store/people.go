@@ -200,21 +200,10 @@ func (s *Store) Accept(ctx context.Context, text, signIn, password string, at ti
 	if signIn == "" || len([]rune(signIn)) > 80 || strings.ContainsAny(signIn, " \t") {
 		return p, errors.New("a name to sign in with has 1 to 80 letters and no spaces")
 	}
-	if n := len([]rune(password)); n < people.LeastPassword || n > mostPassword {
-		return p, fmt.Errorf("a password has %d to %d letters; three words in a row are a good one", people.LeastPassword, mostPassword)
-	}
-	if strings.Contains(strings.ToLower(password), signIn) && len(signIn) > 3 {
-		return p, errors.New("the password has the name in it; choose another")
-	}
 	if p, err = s.Invited(ctx, text, at); err != nil {
 		return p, err
 	}
-	if guessed(password, signIn, p.Name) {
-		return p, errors.New("the password is among those that are guessed first; three words in a row that do not belong together are a good one")
-	}
-	hashes <- struct{}{}
-	hash, err := argon2id.CreateHash(password, hashing)
-	<-hashes
+	hash, err := hashed(password, signIn, p.Name)
 	if err != nil {
 		return p, err
 	}
@@ -238,6 +227,40 @@ func (s *Store) Accept(ctx context.Context, text, signIn, password string, at ti
 		return p, err
 	}
 	return p, fault(err)
+}
+
+// hashed is what is kept of a password that somebody chooses. The error says what is wrong
+// with it.
+func hashed(password, signIn, name string) (string, error) {
+	if n := len([]rune(password)); n < people.LeastPassword || n > mostPassword {
+		return "", fmt.Errorf("a password has %d to %d letters; three words in a row are a good one", people.LeastPassword, mostPassword)
+	}
+	if strings.Contains(strings.ToLower(password), signIn) && len(signIn) > 3 {
+		return "", errors.New("the password has the name in it; choose another")
+	}
+	if guessed(password, signIn, name) {
+		return "", errors.New("the password is among those that are guessed first; three words in a row that do not belong together are a good one")
+	}
+	hashes <- struct{}{}
+	defer func() { <-hashes }()
+	return argon2id.CreateHash(password, hashing)
+}
+
+// ChangePassword gives a person who can sign in another password, and ends every session
+// that they had. The error may say what is wrong with the new one.
+func (c Crew) ChangePassword(ctx context.Context, id int64, password string) error {
+	p, err := c.Person(ctx, id)
+	if err != nil {
+		return err
+	}
+	if p.SignIn == nil {
+		return ErrNotFound
+	}
+	hash, err := hashed(password, *p.SignIn, p.Name)
+	if err != nil {
+		return err
+	}
+	return c.alter(ctx, id, false, map[string]any{"password": hash, "epoch": gorm.Expr("epoch + 1")})
 }
 
 // guessed tells whether a password is among those that are tried first: common ones, and

@@ -317,7 +317,7 @@ func (s *Server) peopleWith(c *gin.Context, status int, link, linkFor string, pr
 		s.fail(c, err)
 		return
 	}
-	given := pages.People{Crew: about.Name, Demo: about.Demo, Link: link, For: linkFor}
+	given := pages.People{Crew: about.Name, Demo: about.Demo, Link: link, For: linkFor, Changed: c.Query("changed") == "password"}
 	for _, p := range all {
 		row := pages.Row{ID: p.ID, Name: p.Name, Role: string(p.Role), Blocked: p.Blocked, CanSignIn: p.Password != ""}
 		if p.SignIn != nil {
@@ -355,11 +355,48 @@ func (s *Server) address(c *gin.Context) string {
 	return "http://" + c.Request.Host
 }
 
+// changePassword gives whoever is signed in another password, when they know the one they
+// have. Their sessions elsewhere end.
+func (s *Server) changePassword(c *gin.Context) {
+	ctx, crew, id := c.Request.Context(), s.crew(c), s.who(c).ID
+	p, err := crew.Person(ctx, id)
+	if err == nil && p.SignIn == nil {
+		err = store.ErrNotFound
+	}
+	if err == nil {
+		_, err = s.db.SignIn(ctx, *p.SignIn, c.PostForm("current"), c.ClientIP(), s.Now())
+		if errors.Is(err, store.ErrSignIn) {
+			err = errors.New("the password you have now is another; a lead can give you a link to set a new one")
+		}
+	}
+	if err == nil {
+		err = crew.ChangePassword(ctx, id, c.PostForm("password"))
+	}
+	if err == nil {
+		p, err = crew.Person(ctx, id)
+	}
+	if err != nil {
+		s.wrong(c, err, func(says string) { s.peopleWith(c, http.StatusUnprocessableEntity, "", "", says) })
+		return
+	}
+	s.log(c).Info("changed a password", "person", id)
+	if err := s.sessions.Destroy(ctx); err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.enter(c, p, "/people?changed=password")
+}
+
 // alterPerson invites again, blocks, lets in again, signs out everywhere, or gives
-// another role. Everybody may sign themselves out; the rest is for those who may invite.
+// another role. Everybody may sign themselves out and change their own password, which
+// nobody else may; the rest is for those who may invite.
 func (s *Server) alterPerson(c *gin.Context) {
 	id, _ := strconv.ParseInt(c.Param("person"), 10, 64) // 0: nobody
 	ctx, crew, do := c.Request.Context(), s.crew(c), c.Param("do")
+	if do == "password" && id == s.who(c).ID {
+		s.changePassword(c)
+		return
+	}
 	if do != "sign-out" || id != s.who(c).ID {
 		if s.may(people.Invite)(c); c.IsAborted() {
 			return

@@ -6,7 +6,7 @@ package people
 import "strings"
 
 // LeastPassword is how short a password may be, in letters.
-const LeastPassword = 10
+const LeastPassword = 12
 
 // Role is what somebody is in a crew.
 type Role string

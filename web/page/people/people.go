@@ -51,6 +51,7 @@ type People struct {
 	Demo      bool
 	Rows      []Row
 	Link, For string // an invitation just made: it is shown once
+	Changed   bool   // the password of whoever looks, just now
 }
 
 // Row is one of them.
@@ -62,6 +63,19 @@ type Row struct {
 
 // Roles are offered for a new person.
 func (People) Roles() []core.Role { return core.Roles }
+
+// Mine is whoever looks, where they sign in by name and password; nil: they do not.
+func (p People) Mine(by page.Person) *Row {
+	for _, row := range p.Rows {
+		if row.ID == by.ID && row.CanSignIn {
+			return &row
+		}
+	}
+	return nil
+}
+
+// Least is how short a password may be.
+func (People) Least() int { return core.LeastPassword }
 
 // MayInvite tells whether whoever looks may change people.
 func (People) MayInvite(p page.Person) bool { return core.Role(p.Role).May(core.Invite) }

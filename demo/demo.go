@@ -113,8 +113,13 @@ func part(s shelf.Shelf, kind, id string) json.RawMessage {
 	case "mount":
 		return must(shelf.Find(s.Mounts, id))
 	}
-	if kind == "sealant" {
+	switch kind {
+	case "sealant":
 		return must(shelf.Find(s.Sealants, id))
+	case "battery":
+		return must(shelf.Find(s.Batteries, id))
+	case "device":
+		return must(shelf.Find(s.Devices, id))
 	}
 	return must(shelf.Find(s.Glands, id))
 }
@@ -233,6 +238,89 @@ func (t *teller) power(volts int, at *job.Site, others ...job.Equipment) []job.C
 	return out
 }
 
+// equip adds equipment: kind, label, part and, for what is not on the board, its place.
+func (t *teller) equip(author, says string, all ...job.Equipment) {
+	var changes []job.Change
+	for _, e := range all {
+		e.ID = t.id(e.Label)
+		if e.Part != "" {
+			changes = append(changes, t.carry("device", e.Part)...)
+		}
+		changes = append(changes, job.Change{Do: "add_equipment", Item: job.Raw(e)})
+	}
+	t.edit(author, says, "", changes...)
+}
+
+// battery chooses the battery that a new job has.
+func (t *teller) battery(author, part string, status job.Status) {
+	b, _ := t.Start.Battery()
+	t.edit(author, "choose the battery", "", append(t.carry("battery", part), job.Change{Do: "change_equipment", ID: b.ID, Fields: job.Fields("part", part, "status", status)})...)
+}
+
+// a link is a circuit of direct current: "Label:terminal" at each end of each pole, or
+// nothing where a pole is not led.
+type link struct {
+	label                    string
+	plus, back, minus, mback string
+	cable, fuse              string
+	near                     string
+	away, long               units.Millimetre
+	status                   job.Status
+}
+
+// join leads circuits.
+func (t *teller) join(author, says string, all ...link) {
+	var changes []job.Change
+	b, _ := t.Start.Battery()
+	at := func(text string) job.Terminal {
+		label, name, _ := strings.Cut(text, ":")
+		id := t.id(label)
+		if label == "Battery" {
+			id = b.ID
+		}
+		if c, is := t.wired[label]; is {
+			id = c.ID
+		}
+		if text == "" {
+			return ""
+		}
+		return job.At(id, name)
+	}
+	for _, l := range all {
+		c := job.NewCircuit(t.id("circuit "+l.label), "dc", 32, t.Start.Units)
+		c.Label, c.Status, c.Measured = l.label, l.status, l.long
+		changes = append(changes, t.carry("cable", l.cable)...)
+		c.Segments = c.WithCable(l.cable)
+		if l.plus != "" {
+			c.Plus = &job.Conductor{From: at(l.plus), To: at(l.back)}
+			if l.fuse != "" {
+				changes = append(changes, t.carry("overcurrent", l.fuse)...)
+				c.Plus.Devices = []job.Device{{Part: l.fuse, Near: l.near, Distance: l.away}}
+			}
+		}
+		if l.minus != "" {
+			c.Minus = &job.Conductor{From: at(l.minus), To: at(l.mback)}
+		}
+		changes = append(changes, job.Change{Do: "add_circuit", Item: job.Raw(c)})
+	}
+	t.edit(author, says, "", changes...)
+}
+
+// line leads an AC or ground conductor, by what it joins.
+func (t *teller) line(author, says, system string, pairs ...[2]string) {
+	var changes []job.Change
+	for _, p := range pairs {
+		c := job.NewCircuit(t.id("line "+p[0]+p[1]), system, 32, t.Start.Units)
+		end := func(text string) job.Terminal {
+			label, name, _ := strings.Cut(text, ":")
+			return job.At(t.id(label), name)
+		}
+		c.Line = &job.Conductor{From: end(p[0]), To: end(p[1])}
+		changes = append(changes, job.Change{Do: "add_circuit", Item: job.Raw(c)})
+	}
+	t.edit(author, says, "", changes...)
+}
+
 func (t *teller) built(author string, b job.Built, label string) {
 	b.ID = t.id(label)
 	t.edit(author, "record "+label, "", job.Change{Do: "add_built", Item: job.Raw(b)})
@@ -247,8 +335,8 @@ func Heron() Story {
 		"number", 61, "title", "Roof array and two controllers", "customer", "Odalys Brandt", "contact", "by radio at the gate", "place", "Tern Hollow, pitch 9", "day", "2026-09-22", "lead", Lead, "time_zone", "America/Denver",
 		"season", job.Season{Latitude: ptr(37.8), Month: 7, Clear: 82, Air: ptr[units.Celsius](29)})})
 	t.edit(Lead, "survey the rig", "", append(t.power(24, &job.Site{X: 1_752.6, Y: 914.4, Z: -1_879.6},
-		job.Equipment{Kind: "converter", Label: "Converter: 45 A, behind the basement wall", Settings: &job.Settings{Charges: 45}},
-		job.Equipment{Kind: "fuse_panel", Label: "Fuse panel: beside the converter"}), job.Change{Do: "set_rig", Fields: job.Fields(
+		job.Equipment{Kind: "converter", Label: "Converter", Settings: &job.Settings{Charges: 45}},
+		job.Equipment{Kind: "fuse_panel", Label: "Fuse panel"}), job.Change{Do: "set_rig", Fields: job.Fields(
 		"name", "Fifth wheel with two slide-outs", "kind", "fifth_wheel", "length_mm", 10_414, "width_mm", 2_438.4, "crown_mm", 57.15, "roof_material", "rubber", "deck", "osb", "deck_mm", 15.875,
 		"framing_first_mm", 304.8, "framing_spacing_mm", 406.4, "framing_width_mm", 38.1, "inside_height_mm", 2_032, "roof_load_kg", 320,
 		"coldest_c", -17, "hottest_c", 37,
@@ -282,6 +370,8 @@ func Heron() Story {
 	t.cables(Lead, "C1", "pv-8awg", "batt-2awg", "fuse-70")
 	t.cables(Lead, "C2", "pv-12awg", "batt-4awg", "fuse-60")
 
+	t.heronPower()
+
 	t.at = time.Date(2026, 9, 22, 14, 40, 0, 0, time.UTC)
 	for i, label := range []string{"L1", "L2", "L3", "L4", "L5", "L6", "S1", "S2"} {
 		t.built(Installer, job.Built{Outcome: job.AsPlanned, Serial: fmt.Sprintf("VW-%05d", 40_113+7*i)}, label)
@@ -305,6 +395,20 @@ func Heron() Story {
 	}
 	t.edit(Lead, "sign off", "", job.Change{Do: "sign_off", Item: job.Raw(job.Signature{By: Lead, At: t.at.Format(time.RFC3339)})})
 	return t.Story
+}
+
+// heronPower is what was there and stays: the owner's battery, converter and inverter.
+func (t *teller) heronPower() {
+	t.add(Lead, "note where the battery is", "space", rig.Space{Label: "Basement bay", Length: 1_220, Width: 660, Height: 455, Heated: true, Ventilated: true})
+	t.battery(Lead, "lith-24-188", job.StatusExisting)
+	b, _ := t.Start.Battery()
+	t.edit(Lead, "the battery is in the basement bay", "", append(t.carry("device", "converter-24-45"),
+		job.Change{Do: "change_equipment", ID: b.ID, Fields: job.Fields("at", job.Site{Space: t.id("Basement bay"), X: 1_752.6, Y: 914.4, Z: -1_879.6})},
+		job.Change{Do: "change_equipment", ID: t.id("Converter"), Fields: job.Fields("part", "converter-24-45", "settings", nil)})...)
+	t.equip(Lead, "note the owner's inverter", job.Equipment{Kind: "inverter", Label: "Inverter", Part: "inverter-24-2400", Status: job.StatusExisting})
+	t.join(Lead, "note the owner's cables",
+		link{label: "Inverter feed", plus: "Battery:+", back: "Inverter:dc+", minus: "Battery:-", mback: "Inverter:dc-", cable: "flex-2-0awg", fuse: "main-150", near: "from", away: 152.4, long: 1_524, status: job.StatusExisting},
+		link{label: "Converter feed", plus: "Converter:dc+", back: "Battery:+", minus: "Converter:dc-", mback: "Battery:-", cable: "batt-4awg", fuse: "fuse-60", near: "to", away: 127, long: 2_438.4, status: job.StatusExisting})
 }
 
 // Marten is half-way: a caravan in millimetres, wired, its hole and cables open.
@@ -337,7 +441,50 @@ func Marten() Story {
 	t.lay(Lead, "panel-mid-172", "bonded-corner-34", "M", spot{x: 980, y: 120}, spot{x: 980, y: 940}, spot{x: 3_330, y: 700})
 	t.controller(Lead, "C1", "controller-118-44", "breaker-16-180", 36)
 	t.wire(Lead, "A", "C1", "M1", "M2", "M3")
+	t.martenPower()
 	return t.Story
+}
+
+// martenPower is the caravan's battery side, complete but for the controller's cable.
+func (t *teller) martenPower() {
+	set := func(hours, duty float64) *job.Settings { return &job.Settings{Hours: hours, Duty: duty} }
+	t.battery(Lead, "lith-12-138", "")
+	b, _ := t.Start.Battery()
+	t.edit(Lead, "put the battery under the bench", "", job.Change{Do: "change_equipment", ID: b.ID, Fields: job.Fields("at", job.Site{Space: t.id("Under the bench"), X: 620, Y: 1_700, Z: -1_760})})
+	t.equip(Lead, "plan the battery side",
+		job.Equipment{Kind: "switch", Label: "Main switch", Part: "switch-280"},
+		job.Equipment{Kind: "shunt", Label: "Shunt", Part: "shunt-450"},
+		job.Equipment{Kind: "bus", Label: "Plus bus", Part: "bus-260"},
+		job.Equipment{Kind: "bus", Label: "Minus bus", Part: "bus-260"},
+		job.Equipment{Kind: "inverter", Label: "Inverter", Part: "inverter-12-820"},
+		job.Equipment{Kind: "converter", Label: "Shore charger", Part: "converter-12-22"},
+		job.Equipment{Kind: "dc_dc", Label: "DC-DC charger", Part: "dcdc-12-24"},
+		job.Equipment{Kind: "fuse_panel", Label: "Fuse panel", Part: "panel-eight"},
+		job.Equipment{Kind: "alternator", Label: "Tow vehicle", Part: "alternator-smart-145", Status: job.StatusExisting},
+		job.Equipment{Kind: "shore_inlet", Label: "Shore inlet", Part: "shore-16", Status: job.StatusExisting},
+		job.Equipment{Kind: "ground", Label: "Chassis ground"})
+	t.equip(Office, "note what the customer runs",
+		job.Equipment{Kind: "load", Label: "Cabin lamps", Part: "load-lamps", Settings: set(4.5, 0), Status: job.StatusExisting},
+		job.Equipment{Kind: "load", Label: "Water pump", Part: "load-pump", Settings: set(0.4, 0), Status: job.StatusExisting},
+		job.Equipment{Kind: "load", Label: "Fridge", Part: "load-fridge", Settings: set(24, 38)},
+		job.Equipment{Kind: "load", Label: "Kettle", Part: "load-kettle", Settings: set(0.3, 0)})
+	t.edit(Lead, "lead the controller to the buses", "", job.Change{Do: "change_circuit", ID: t.wired["C1"].Battery.ID, Fields: job.Fields(
+		"plus", job.Conductor{From: job.At(t.wired["C1"].ID, "battery+"), To: job.At(t.id("Plus bus"), "stud3")}, "minus", job.Conductor{From: job.At(t.wired["C1"].ID, "battery-"), To: job.At(t.id("Minus bus"), "stud3")})})
+	t.join(Lead, "lead the battery side",
+		link{label: "Battery to switch", plus: "Battery:+", back: "Main switch:in+", cable: "flex-35mm2", fuse: "main-150", near: "from", away: 140, long: 560},
+		link{label: "Switch to plus bus", plus: "Main switch:out+", back: "Plus bus:stud1", cable: "flex-35mm2", long: 320},
+		link{label: "Battery to shunt", minus: "Battery:-", mback: "Shunt:battery", cable: "flex-35mm2", long: 480},
+		link{label: "Shunt to minus bus", minus: "Shunt:system", mback: "Minus bus:stud1", cable: "flex-35mm2", long: 260},
+		link{label: "Inverter feed", plus: "Plus bus:stud2", back: "Inverter:dc+", minus: "Minus bus:stud2", mback: "Inverter:dc-", cable: "flex-25mm2", fuse: "fuse-125", near: "from", away: 90, long: 840},
+		link{label: "Shore charger feed", plus: "Shore charger:dc+", back: "Plus bus:stud4", minus: "Shore charger:dc-", mback: "Minus bus:stud4", cable: "twin-6mm2", fuse: "fuse-30", near: "to", away: 80, long: 780},
+		link{label: "DC-DC charger feed", plus: "DC-DC charger:out+", back: "Plus bus:stud5", minus: "DC-DC charger:out-", mback: "Minus bus:stud5", cable: "twin-6mm2", fuse: "fuse-40", near: "to", away: 80, long: 640},
+		link{label: "Tow vehicle feed", plus: "Tow vehicle:+", back: "DC-DC charger:in+", minus: "Tow vehicle:-", mback: "DC-DC charger:in-", cable: "batt-16mm2", fuse: "fuse-40", near: "from", away: 160, long: 7_200, status: job.StatusExisting},
+		link{label: "Fuse panel feed", plus: "Plus bus:stud6", back: "Fuse panel:in+", minus: "Minus bus:stud6", mback: "Fuse panel:in-", cable: "twin-6mm2", fuse: "fuse-40", near: "from", away: 90, long: 720},
+		link{label: "Cabin lamps", plus: "Fuse panel:branch1+", back: "Cabin lamps:+", minus: "Fuse panel:branch1-", mback: "Cabin lamps:-", cable: "twin-2-5mm2", fuse: "blade-5", near: "from", long: 4_600, status: job.StatusExisting},
+		link{label: "Water pump", plus: "Fuse panel:branch2+", back: "Water pump:+", minus: "Fuse panel:branch2-", mback: "Water pump:-", cable: "twin-2-5mm2", fuse: "blade-10", near: "from", long: 2_900, status: job.StatusExisting},
+		link{label: "Fridge", plus: "Fuse panel:branch3+", back: "Fridge:+", minus: "Fuse panel:branch3-", mback: "Fridge:-", cable: "twin-2-5mm2", fuse: "blade-10", near: "from", long: 3_700})
+	t.line(Lead, "note the AC side", "ac", [2]string{"Shore inlet:ac", "Shore charger:ac_in"}, [2]string{"Inverter:ac_out", "Kettle:ac"})
+	t.line(Lead, "ground the minus once", "ground", [2]string{"Minus bus:stud6", "Chassis ground:g"})
 }
 
 // Kestrel is just surveyed: a van whose owner brought a panel that is larger than its roof is wide.
@@ -352,5 +499,9 @@ func Kestrel() Story {
 		rig.Obstruction{Label: "Vent fan", Shape: "rectangle", X: 304.8, Y: 520.7, Length: 355.6, Width: 355.6, Height: 114.3},
 		rig.Obstruction{Label: "Antenna", Shape: "round", X: 3_810, Y: 254, Length: 76.2, Width: 76.2, Height: 215.9})
 	t.lay(Lead, "panel-wide-265", "foot-48", "W", spot{x: 1_270, y: -88.9, turn: 90})
+	t.battery(Lead, "lith-12-228-heated", "")
+	t.equip(Office, "note what the customer runs",
+		job.Equipment{Kind: "load", Label: "Fridge", Part: "load-fridge", Settings: &job.Settings{Hours: 24, Duty: 42}, Status: job.StatusExisting},
+		job.Equipment{Kind: "load", Label: "Roof fan", Part: "load-vent", Settings: &job.Settings{Hours: 7}, Status: job.StatusExisting})
 	return t.Story
 }

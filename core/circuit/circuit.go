@@ -25,6 +25,7 @@ type Terminal struct {
 	Thing, Label string // the equipment's ID and name
 	Name         string // "pv1+"
 	Inputs       int    // PV inputs of a controller, 0 of anything else
+	Battery      bool   // of a battery: from the plus of one to the minus of another is a series link
 }
 
 // A Conductor leads from one terminal to another.
@@ -87,8 +88,9 @@ func (c Circuit) polarity(say func(grade finding.Grade, says string, args ...any
 		if k.Conductor == nil {
 			continue
 		}
+		series := k.From.Battery && k.To.Battery && k.From.Thing != k.To.Thing
 		for _, end := range []Terminal{k.From, k.To} {
-			if strings.HasSuffix(end.Name, k.wrong) {
+			if !series && strings.HasSuffix(end.Name, k.wrong) {
 				say(finding.Stop, "its %s is at %s. Reversed polarity destroys equipment: move it to the other terminal.", k.name, end)
 			}
 		}

@@ -49,6 +49,10 @@ type Settings struct {
 	StringFuse string       `json:"string_fuse,omitempty" jsonschema:"description=of a combiner: part in each string; absent: none"`
 	Charges    units.Ampere `json:"charge_a,omitempty" jsonschema:"minimum=0,maximum=500,description=of a converter or an alternator: what it charges the bank with; absent: not known"`
 	Studs      int          `json:"studs,omitempty" jsonschema:"minimum=1,maximum=40,description=of a bus or a fuse panel: how many circuits it takes; absent: not known"`
+	Watts      units.Watt   `json:"watts_w,omitempty" jsonschema:"minimum=0,maximum=50000,description=of a load: what it takes; absent: its part's"`
+	Surge      units.Watt   `json:"surge_w,omitempty" jsonschema:"minimum=0,maximum=50000,description=of a load: for a few seconds when it starts"`
+	Hours      float64      `json:"hours_per_day,omitempty" jsonschema:"minimum=0,maximum=24,description=of a load: how long it is used"`
+	Duty       float64      `json:"duty_pct,omitempty" jsonschema:"minimum=0,maximum=100,description=of a load: what share of that time it takes its watts; absent: all"`
 }
 
 // Bank is how the batteries are connected, and what follows from it.
@@ -168,20 +172,20 @@ type EquipmentKind struct {
 var EquipmentKinds = []EquipmentKind{
 	{"combiner", "combiner", "gland", []string{"in", "out+", "out-"}},
 	{"controller", "charge controller", "controller", []string{"pv#+", "pv#-", "battery+", "battery-", "alternator+", "alternator-"}},
-	{"battery", "battery", "", []string{"+", "-"}},
-	{"bus", "bus bar", "", []string{"stud#"}},
-	{"shunt", "shunt", "", []string{"battery", "system"}},
-	{"switch", "switch", "", []string{"in+", "in-", "out+", "out-"}},
-	{"inverter", "inverter", "", []string{"dc+", "dc-", "ac_out", "ac_in"}},
-	{"converter", "converter", "", []string{"ac_in", "dc+", "dc-"}},
-	{"dc_dc", "DC-DC charger", "", []string{"in+", "in-", "out+", "out-", "pv+", "pv-"}},
-	{"alternator", "alternator", "", []string{"+", "-"}},
-	{"fuse_panel", "fuse panel", "", []string{"in+", "in-", "branch#+", "branch#-"}},
-	{"load", "load", "", []string{"+", "-", "ac"}},
-	{"shore_inlet", "shore inlet", "", []string{"ac"}},
-	{"generator", "generator", "", []string{"ac"}},
-	{"transfer_switch", "transfer switch", "", []string{"a", "b", "out"}},
-	{"socket", "socket", "", []string{"in+", "in-", "out+", "out-"}},
+	{"battery", "battery", "battery", []string{"+", "-"}},
+	{"bus", "bus bar", "device", []string{"stud#"}},
+	{"shunt", "shunt", "device", []string{"battery", "system"}},
+	{"switch", "switch", "device", []string{"in+", "in-", "out+", "out-"}},
+	{"inverter", "inverter", "device", []string{"dc+", "dc-", "ac_out", "ac_in"}},
+	{"converter", "converter", "device", []string{"ac_in", "dc+", "dc-"}},
+	{"dc_dc", "DC-DC charger", "device", []string{"in+", "in-", "out+", "out-", "pv+", "pv-"}},
+	{"alternator", "alternator", "device", []string{"+", "-"}},
+	{"fuse_panel", "fuse panel", "device", []string{"in+", "in-", "branch#+", "branch#-"}},
+	{"load", "load", "device", []string{"+", "-", "ac"}},
+	{"shore_inlet", "shore inlet", "device", []string{"ac"}},
+	{"generator", "generator", "device", []string{"ac"}},
+	{"transfer_switch", "transfer switch", "device", []string{"a", "b", "out"}},
+	{"socket", "socket", "device", []string{"in+", "in-", "out+", "out-"}},
 	{"ground", "grounding point", "", []string{"g"}},
 }
 
@@ -548,14 +552,33 @@ func (d Document) BatteryPlace() rig.Place {
 	return rig.Place{}
 }
 
-// Charges are the amps that the kinds of equipment charge the bank with.
-func (d Document) Charges(kind string) (sum units.Ampere) {
+// Charges are the amps that the kinds of equipment charge the bank with: as set, or as
+// their parts' labels say.
+func (d Document) Charges(kinds ...string) (sum units.Ampere) {
 	for _, e := range d.Equipment {
-		if e.Kind == kind && e.Status != StatusRemoved && e.Status != StatusLater && e.Settings != nil {
-			sum += e.Settings.Charges
+		if slices.Contains(kinds, e.Kind) && e.Status != StatusRemoved && e.Status != StatusLater {
+			sum += d.ChargesWith(e)
 		}
 	}
 	return sum
+}
+
+// ChargesWith is what a piece of equipment that is no solar controller charges the bank
+// with; 0: nothing, or not known.
+func (d Document) ChargesWith(e Equipment) units.Ampere {
+	if e.Settings != nil && e.Settings.Charges > 0 {
+		return e.Settings.Charges
+	}
+	part, _ := shelf.Find(d.Parts.Devices, e.Part)
+	switch e.Kind {
+	case "converter", "dc_dc":
+		return part.Amps
+	case "alternator":
+		return part.Gives()
+	case "inverter":
+		return part.Charge
+	}
+	return 0
 }
 
 // derived is an ID made from another: the same in every program that upgrades
@@ -588,6 +611,9 @@ func (d Document) circuitProblems(add func(path, says string, args ...any), plac
 		}
 		if e.Kind == "controller" && e.Part == "" {
 			add(at+".part", "choose a controller")
+		}
+		if part, ok := shelf.Find(d.Parts.Devices, e.Part); ok && k.Part == "device" && part.Kind != e.Kind {
+			add(at+".part", "%s is no %s", part.Name, k.Name)
 		}
 		if e.At != nil {
 			placed(at+".at", e.At.X, e.At.Y)

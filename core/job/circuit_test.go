@@ -53,7 +53,7 @@ func TestAControllerHasItsPVInputs(t *testing.T) {
 		"say which cable, or that the factory's serves":                                    {Do: "change_circuit", ID: k.Battery.ID, Fields: job.Fields("segments", []job.Segment{{Length: 400}})},
 		"a dc circuit has plus and minus":                                                  {Do: "change_circuit", ID: k.Battery.ID, Fields: job.Fields("line", job.Conductor{})},
 		"a circuit of the system ac has a line":                                            {Do: "change_circuit", ID: k.Battery.ID, Fields: job.Fields("system", "ac")},
-		"the shelf has no parts of this kind":                                              {Do: "change_equipment", ID: d.Equipment[len(d.Equipment)-3].ID, Fields: job.Fields("kind", "shunt", "part", part.ID)},
+		"the shelf has no parts of this kind":                                              {Do: "change_equipment", ID: d.Equipment[len(d.Equipment)-3].ID, Fields: job.Fields("kind", "ground", "part", part.ID)},
 		"a hole in the roof has a roof entry":                                              {Do: "change_hole", ID: d.Holes[0].ID, Fields: job.Fields("part", "")},
 		"bank.batteries[0][0]: there is no battery":                                        {Do: "set_bank", Fields: job.Fields("batteries", [][]string{{k.ID}})},
 		"circuits[0].through[0]: there is no hole":                                         {Do: "change_circuit", ID: d.Circuits[0].ID, Fields: job.Fields("through", []string{s})},

@@ -147,6 +147,8 @@ var PartKinds = []Kind{
 	kind[shelf.Mount]{carried: true, most: mostParts, noun: "mount", path: "parts.mounts", of: func(d *Document) *[]shelf.Mount { return &d.Parts.Mounts }, label: func(m shelf.Mount) string { return m.Name }},
 	kind[shelf.Gland]{carried: true, most: mostParts, noun: "gland", path: "parts.glands", of: func(d *Document) *[]shelf.Gland { return &d.Parts.Glands }, label: func(g shelf.Gland) string { return g.Name }},
 	kind[shelf.Sealant]{carried: true, most: mostParts, noun: "sealant", path: "parts.sealants", of: func(d *Document) *[]shelf.Sealant { return &d.Parts.Sealants }, label: func(s shelf.Sealant) string { return s.Name }, sub: func(s shelf.Sealant) string { return s.Kind }},
+	kind[shelf.Battery]{carried: true, most: mostParts, noun: "battery", path: "parts.batteries", of: func(d *Document) *[]shelf.Battery { return &d.Parts.Batteries }, label: func(b shelf.Battery) string { return b.Name }, sub: func(b shelf.Battery) string { return b.Chemistry }},
+	kind[shelf.Device]{carried: true, most: mostParts, noun: "device", path: "parts.devices", of: func(d *Document) *[]shelf.Device { return &d.Parts.Devices }, label: func(d shelf.Device) string { return d.Name }, sub: func(d shelf.Device) string { return d.Kind }},
 }
 
 // kindOf finds a kind by its noun.

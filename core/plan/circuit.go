@@ -57,7 +57,7 @@ func (p *Plan) controllers(d job.Document) {
 		}
 		if k.Battery.ID != "" {
 			design, by := wire.Continuous(part.MaxOutput)
-			c.Battery = p.run(d, k.Battery, "from", route.Battery(d.Rig, d.BatteryPlace()), d.Overcurrent(k.Battery.Device("to")), wire.Circuit{
+			c.Battery = p.lay(d, k.Battery, "from", route.Battery(d.Rig, d.BatteryPlace()), wire.Circuit{
 				ID: k.Battery.ID, Label: p.Labels[k.Battery.ID], Current: part.MaxOutput, Design: design, DesignBy: by, Volts: bank.Rest, Breaks: bank.Charging,
 				Terminal: part.OutTerminal, Into: part.Name})
 		}
@@ -71,18 +71,18 @@ func (p *Plan) controllers(d job.Document) {
 	}
 	for _, k := range d.Circuits {
 		if !mine[k.ID] && d.StatusOf(k) != job.StatusRemoved {
-			p.Others = append(p.Others, p.run(d, k, "", nil, nil, wire.Circuit{ID: k.ID, Label: p.Labels[k.ID]}))
+			p.Others = append(p.Others, p.lay(d, k, "", nil, wire.Circuit{ID: k.ID, Label: p.Labels[k.ID]}))
 		}
 	}
 	p.add(circuit.Check(p.conductors(d))...)
-	p.add(charger.CheckBattery(d.ID, parts, results, charger.Others{Shore: d.Charges("converter"), Alternator: d.Charges("alternator")}, d.Bank.ChargeMost)...)
+	p.power(d, results, parts)
 }
 
 // conductors are the circuits with what is at their ends.
 func (p *Plan) conductors(d job.Document) (out []circuit.Circuit) {
 	end := func(t job.Terminal) circuit.Terminal {
 		e, _ := shelf.Find(d.Equipment, t.Equipment())
-		out := circuit.Terminal{Thing: e.ID, Label: e.Label, Name: t.Name()}
+		out := circuit.Terminal{Thing: e.ID, Label: e.Label, Name: t.Name(), Battery: e.Kind == "battery"}
 		if part, ok := shelf.Find(d.Parts.Controllers, e.Part); ok && e.Kind == "controller" {
 			out.Inputs = max(1, len(part.Inputs))
 		}
@@ -176,7 +176,14 @@ func (p *Plan) now(u charger.Use) charger.Use {
 // run works out one circuit: its path, its cable's findings, the thinnest that
 // would do and, for a home run, the factory cable instead. AtController is the end
 // that is at a controller's terminal, "from" or "to".
-func (p *Plan) run(d job.Document, r job.Circuit, atController string, proposed []wire.Point, fuse *shelf.Overcurrent, c wire.Circuit) (out Run) {
+func (p *Plan) run(d job.Document, r job.Circuit, atController string, proposed []wire.Point, fuse *shelf.Overcurrent, c wire.Circuit) Run {
+	out := p.lay(d, r, atController, proposed, c)
+	p.load(d, r, &out, fuse)
+	return out
+}
+
+// lay works out where a circuit runs: its path, its length and its pieces.
+func (p *Plan) lay(d job.Document, r job.Circuit, atController string, proposed []wire.Point, c wire.Circuit) (out Run) {
 	out = Run{ID: r.ID, Later: d.StatusOf(r) == job.StatusLater, Current: c.Current, Design: c.Design, Volts: c.Volts, Path: r.Path}
 	if len(out.Path) == 0 {
 		out.Path = proposed
@@ -203,17 +210,27 @@ func (p *Plan) run(d job.Document, r job.Circuit, atController string, proposed 
 	p.add(wire.Length.Says(finding.Fine, r.ID, "").WithValue(float64(out.OneWay)/1000).WithWorking(c.LengthBy).Of("", c.Label, "%s", says))
 	c.OneWay, c.Units = out.OneWay, d.Units
 	c.Conditions = wire.Conditions{Rules: d.WireRules, Insulation: 90, Air: r.Air, OnRoof: !r.Raised && route.OnRoof(out.Path), Bundled: r.Bundled}
-	pieces := p.pieces(d, r, &out, atController, c)
-	if atController == "" {
-		return out // nothing says yet what flows in it
-	}
+	out.pieces = p.pieces(d, r, &out, atController, c)
 	out.circuit = c
+	return out
+}
+
+// load says what a circuit's cable does with the current in it, once it is laid and its
+// current is known.
+func (p *Plan) load(d job.Document, r job.Circuit, out *Run, fuse *shelf.Overcurrent) {
+	c, pieces := out.circuit, out.pieces
+	if c.Current == 0 || c.OneWay == 0 {
+		return // nothing flows, or nothing says where
+	}
 	if d.WireRules == wire.Marine {
 		c.Insulation = 105
 	}
 	drop := 2.0
-	if c.PV {
+	switch {
+	case c.PV:
 		drop = 3
+	case c.Flows:
+		drop = c.MostDrop
 	}
 	if s, ok := wire.Smallest(wire.AWG, c.Design, max(c.Lasting, c.Current), c.Current, c.OneWay, c.Volts, drop, c.Conditions, !c.PV); ok {
 		out.SuggestedAWG = s.Text()
@@ -240,7 +257,6 @@ func (p *Plan) run(d job.Document, r job.Circuit, atController string, proposed 
 			p.add(found)
 		}
 	}
-	return out
 }
 
 // pieces are a circuit's segments with their lengths: what has none takes the

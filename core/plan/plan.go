@@ -16,6 +16,7 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/leads"
 	"velvetroad/core/option"
+	"velvetroad/core/power"
 	"velvetroad/core/prove"
 	"velvetroad/core/rig"
 	"velvetroad/core/roof"
@@ -44,6 +45,7 @@ type Plan struct {
 	Findings    []finding.Finding
 	Totals      Totals
 	Stages      []Stage
+	Power       Power
 
 	curves *array.Curves
 	once   *sync.Map // see Once
@@ -115,6 +117,7 @@ type Run struct {
 	Factory *wire.Result
 
 	circuit wire.Circuit // without its conductor, for Choices
+	pieces  []wire.Piece // as Pieces, for what is worked out of them
 }
 
 // First is the cable at the run's start, nil for none.
@@ -197,7 +200,7 @@ var (
 
 // Rules lists every rule of the program, in the order of the road.
 func Rules() []finding.Rule {
-	return slices.Concat([]finding.Rule{NotSurveyed, Newer}, rig.Rules(), roof.Rules(), array.Rules(), shade.Rules(), leads.Rules(), option.Rules(), charger.Rules(), energy.Rules(), hole.Rules(), circuit.Rules(), wire.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
+	return slices.Concat([]finding.Rule{NotSurveyed, Newer}, rig.Rules(), roof.Rules(), array.Rules(), shade.Rules(), leads.Rules(), option.Rules(), charger.Rules(), energy.Rules(), hole.Rules(), circuit.Rules(), wire.Rules(), power.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
 }
 
 // Of works out a plan from a document. The shelf is the crew's: parts there

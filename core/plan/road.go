@@ -8,6 +8,7 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/hole"
 	"velvetroad/core/job"
+	"velvetroad/core/power"
 	"velvetroad/core/rig"
 	"velvetroad/core/units"
 )
@@ -24,6 +25,7 @@ var stages = []struct {
 	{"controllers", "Controllers", []string{"charger"}},
 	{"holes", "Holes", []string{"hole"}},
 	{"cables", "Cables", []string{"circuit", "wire"}},
+	{"power", "Power", []string{"power"}},
 	{"record", "Record", []string{"prove", "record"}},
 }
 
@@ -131,8 +133,10 @@ func (p *Plan) road(d job.Document) {
 			first("cables", "choose the cables", len(in.HomeRun.Segments) == 0 && (n == 0 || in.HomeRun.ID != "" || slices.ContainsFunc(p.Strings, func(s String) bool { return s.Controller == c.ID && s.Input == in.Name })))
 		}
 		first("cables", "choose the cables", len(c.Battery.Segments) == 0)
-		first("cables", "choose the battery fuse", c.Battery.Device("to") == "")
+		first("cables", "choose the battery fuse", c.Battery.Device("to") == "" && p.gap(c.Battery.ID))
 	}
+	battery, has := d.Battery()
+	first("power", "choose the battery", !has || battery.Part == "")
 	first("record", "record what was built", len(d.Open()) > 0 || len(d.Planned()) == 0)
 	first("record", "sign off", d.Record.Signed == nil)
 	for _, stage := range stages {
@@ -153,6 +157,12 @@ func (p *Plan) road(d job.Document) {
 		}
 		p.Stages = append(p.Stages, s)
 	}
+}
+
+// gap tells whether a circuit is laid and nothing protects it, or is not laid yet.
+func (p *Plan) gap(circuit string) bool {
+	laid := p.laid(circuit)
+	return len(laid.pieces) == 0 || slices.ContainsFunc(p.Power.Gaps, func(g power.Gap) bool { return p.Power.System.Wires[g.Wire].Circuit == circuit })
 }
 
 // Next is the first stage with something open, or the last.

@@ -24,12 +24,13 @@ import (
 
 // Kinds are the kinds of part a table can bring.
 func Kinds() []string {
-	return []string{"panel", "controller", "cable", "overcurrent", "mount", "gland"}
+	return []string{"panel", "controller", "cable", "overcurrent", "mount", "gland", "battery", "device"}
 }
 
 var types = map[string]reflect.Type{
 	"panel": reflect.TypeFor[shelf.Panel](), "controller": reflect.TypeFor[shelf.Controller](), "cable": reflect.TypeFor[shelf.Cable](),
 	"overcurrent": reflect.TypeFor[shelf.Overcurrent](), "mount": reflect.TypeFor[shelf.Mount](), "gland": reflect.TypeFor[shelf.Gland](),
+	"battery": reflect.TypeFor[shelf.Battery](), "device": reflect.TypeFor[shelf.Device](),
 }
 
 // Sheet is a table of parts: a row of headings, and a row for each part, all of the

@@ -45,8 +45,8 @@ func ReadJSON(r io.Reader) (Shelf, []Problem) {
 	if err := dec.Decode(&s); err != nil {
 		return Shelf{}, []Problem{{"file", "it is no shelf: " + strings.TrimPrefix(err.Error(), "json: ")}}
 	}
-	if len(s.Panels)+len(s.Controllers)+len(s.Cables)+len(s.Overcurrent)+len(s.Mounts)+len(s.Glands)+len(s.Sealants) == 0 {
-		return Shelf{}, []Problem{{"file", "there is no part in it; a shelf has lists: panels, controllers, cables, overcurrent, mounts, glands, sealants"}}
+	if len(s.Panels)+len(s.Controllers)+len(s.Cables)+len(s.Overcurrent)+len(s.Mounts)+len(s.Glands)+len(s.Sealants)+len(s.Batteries)+len(s.Devices) == 0 {
+		return Shelf{}, []Problem{{"file", "there is no part in it; a shelf has lists: panels, controllers, cables, overcurrent, mounts, glands, sealants, batteries, devices"}}
 	}
 	return s, Listed(s.Problems())
 }

@@ -100,13 +100,14 @@ type Cable struct {
 
 // Overcurrent is a fuse, breaker or disconnect.
 type Overcurrent struct {
-	ID    string       `json:"id" jsonschema:"minLength=1"`
-	Name  string       `json:"name" jsonschema:"minLength=1"`
-	Kind  string       `json:"kind" jsonschema:"enum=string_fuse,enum=fuse,enum=breaker,enum=disconnect"`
-	Amps  units.Ampere `json:"amps_a"`
-	Volts units.Volt   `json:"dc_v" jsonschema:"description=direct-current volts it may break"`
-	Poles int          `json:"poles"`
-	Price float64      `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
+	ID     string       `json:"id" jsonschema:"minLength=1"`
+	Name   string       `json:"name" jsonschema:"minLength=1"`
+	Kind   string       `json:"kind" jsonschema:"enum=string_fuse,enum=fuse,enum=breaker,enum=disconnect"`
+	Amps   units.Ampere `json:"amps_a"`
+	Volts  units.Volt   `json:"dc_v" jsonschema:"description=direct-current volts it may break"`
+	Poles  int          `json:"poles"`
+	Breaks units.Ampere `json:"breaks_a,omitempty" jsonschema:"description=most amps it opens at its volts (breaking capacity); absent: not on the label"`
+	Price  float64      `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
 }
 
 // Mount is one foot or bracket of a kind.
@@ -164,6 +165,8 @@ type Shelf struct {
 	Mounts      []Mount       `json:"mounts"`
 	Glands      []Gland       `json:"glands"`
 	Sealants    []Sealant     `json:"sealants,omitempty"`
+	Batteries   []Battery     `json:"batteries,omitempty"`
+	Devices     []Device      `json:"devices,omitempty"`
 }
 
 // The parts' IDs, for Find and the checks.
@@ -265,6 +268,7 @@ func (s Shelf) Problems() (out []Problem) {
 		once(at, p.ID)
 		check(in(float64(p.Amps), 0.5, 1000), at+".amps_a", "the rating is 0.5 to 1000 A")
 		check(in(float64(p.Volts), 10, 1500), at+".dc_v", "the DC volts are 10 to 1500 V")
+		check(in(float64(p.Breaks), 0, 200_000), at+".breaks_a", "it opens up to 200,000 A, not %s", p.Breaks.Text())
 		check(p.Poles >= 1 && p.Poles <= 4, at+".poles", "poles are 1 to 4")
 		check(in(p.Price, 0, mostPrice), at+".price", "a price is 0 or more, not %s", units.Num(p.Price, 2))
 	}
@@ -296,5 +300,6 @@ func (s Shelf) Problems() (out []Problem) {
 			check(!slices.Contains(x.Harms, m), at+".harms", "%s is under both what it suits and what it harms", m)
 		}
 	}
+	s.powerProblems(check, once)
 	return out
 }

@@ -18,6 +18,7 @@ type (
 	SquareMillimetre float64 // mm²
 	Volt             float64 // V, direct current
 	Ampere           float64 // A
+	AmpereHour       float64 // Ah
 	Watt             float64 // W
 	Celsius          float64 // °C
 	Kilogram         float64 // kg
@@ -80,6 +81,9 @@ func Count(n int, what string) string {
 	if what == "foot" {
 		return fmt.Sprintf("%d feet", n)
 	}
+	if stem, ok := strings.CutSuffix(what, "ry"); ok { // battery
+		return fmt.Sprintf("%d %sries", n, stem)
+	}
 	return fmt.Sprintf("%d %ss", n, what)
 }
 
@@ -109,6 +113,8 @@ func (v Volt) Text() string { return Num(float64(v), 1) + " V" }
 func (a Ampere) Text() string { return Num(float64(a), 1) + " A" }
 
 // Text writes a power to the watt: "1,745 W".
+func (c AmpereHour) Text() string { return Num(float64(c), 0) + " Ah" }
+
 func (w Watt) Text() string { return Num(float64(w), 0) + " W" }
 
 // Text writes a temperature in the system's unit: "−12 °C" to a tenth, or "10 °F".

@@ -61,6 +61,7 @@ var (
 	Ampacity = finding.Rule{Code: "wire.ampacity", Unit: "A", Asks: "Does the conductor carry the current where it runs? The code's two tests: the design current before correction, the lasting current after it.", Stops: "stop when it fails either", Laws: []finding.Law{lawContinuous, lawBefore, lawRoofHeat, lawCodeAmps, lawMarineAmps}}
 	DropPV   = finding.Rule{Code: "wire.drop_pv", Unit: "%", Asks: "What is lost between roof and controller?", Stops: "caution above 3 % (2 % is the aim): lost watts, no danger", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
 	DropBatt = finding.Rule{Code: "wire.drop_battery", Unit: "%", Asks: "What is lost between controller and battery?", Stops: "caution above 2 %: the controller then misreads the battery", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
+	DropLoad = finding.Rule{Code: "wire.drop_load", Unit: "%", Asks: "What is lost between the bank and what it feeds?", Stops: "caution above 3 % to an inverter or load, 2 % from a charger, 10 % to a DC-DC charger, in this circuit", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
 	Fuse     = finding.Rule{Code: "wire.fuse_window", Unit: "A", Asks: "Does the fuse or breaker carry the load, protect the wire and break the volts?", Stops: "stop outside 1.25 · I (PV: 1.56 · Isc) … what the conductor carries, below the volts it has to break, or when the battery run has none", Laws: []finding.Law{lawContinuous, lawFuse, lawSmall}}
 	Terminal = finding.Rule{Code: "wire.terminal", Unit: "mm²", Asks: "Does the wire go into the controller's terminal?", Stops: "caution when it is thicker: step down or use a ferrule, never fewer strands"}
 	NoCable  = finding.Rule{Code: "wire.no_cable", Asks: "Has every run its cable?", Stops: "caution when none is chosen yet"}
@@ -71,7 +72,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Length, NoPath, NoCable, Ampacity, DropPV, DropBatt, Fuse, Terminal, Factory}
+	return []finding.Rule{Length, NoPath, NoCable, Ampacity, DropPV, DropBatt, DropLoad, Fuse, Terminal, Factory}
 }
 
 // Before is the conductor's ampacity before correction: the insulation's column,
@@ -261,6 +262,11 @@ type Circuit struct {
 	FuseV    units.Volt
 	FuseName string
 	Breaks   units.Volt // most volts that the fuse has to break: charging volts, or the coldest morning's open volts
+
+	// Of a circuit that is neither a home run nor a controller's to the battery:
+	Flows     bool    // its current is the solved network's
+	MostDrop  float64 // % of the volts that may be lost in it
+	Protected bool    // what is on its way to the bank protects it: it needs no fuse of its own
 }
 
 func (c Circuit) lasting() units.Ampere {
@@ -331,7 +337,7 @@ func OfPieces(c Circuit, pieces []Piece, system units.System) (r Result, out []f
 	r.DropPct = float64(r.Drop / c.Volts * 100)
 	r.Loss = units.Watt(float64(r.Drop) * float64(c.Current))
 	out = append(out, c.drop(r, pieces, system))
-	if !c.PV || c.Fuse > 0 {
+	if !c.Flows && (!c.PV || c.Fuse > 0) && !(c.Protected && c.Fuse == 0) {
 		weakest.Label = c.Label
 		out = append(out, weakest.fuse(r))
 	}
@@ -377,7 +383,7 @@ func (c Circuit) ampacity(carries units.Ampere) finding.Finding {
 func (c Circuit) dropWorking(r Result, pieces []Piece) []finding.Step {
 	steps := []finding.Step{
 		c.LengthBy,
-		finding.Given("current", float64(c.Current), "A", "the strings or the controller's label"),
+		finding.Given("current", float64(c.Current), "A", c.currentBy()),
 	}
 	var drops []string
 	for _, p := range pieces {
@@ -392,10 +398,20 @@ func (c Circuit) dropWorking(r Result, pieces []Piece) []finding.Step {
 	return append(steps, lawDropShare.Fill(r.DropPct, "%s / %s · 100", finding.N(float64(r.Drop)), finding.V(c.Volts)))
 }
 
+func (c Circuit) currentBy() string {
+	if c.Flows {
+		return "the network solved for its largest use"
+	}
+	return "the strings or the controller's label"
+}
+
 func (c Circuit) drop(r Result, pieces []Piece, system units.System) finding.Finding {
 	rule, limit := DropBatt, 2.0
-	if c.PV {
+	switch {
+	case c.PV:
 		rule, limit = DropPV, 3.0
+	case c.Flows:
+		rule, limit = DropLoad, c.MostDrop
 	}
 	f := rule.AtMost(c.ID, r.DropPct, limit, finding.Watch).WithWorkingBy(func() []finding.Step { return c.dropWorking(r, pieces) })
 	says := fmt.Sprintf("loses %s %% (%s W) over %s", units.Num(r.DropPct, 2), units.Num(float64(r.Loss), 1), Long(c.OneWay, system))

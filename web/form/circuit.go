@@ -9,13 +9,26 @@ import (
 	"velvetroad/core/units"
 )
 
-// FuseAt is the end of a circuit where its fuse is: a home run's at the roof, any
-// other's where the battery is.
+// FuseAt is the end of a circuit where its fuse is: a home run's at the roof, a
+// controller's where the battery is, any other's where it has one already, or else at its
+// start.
 func FuseAt(c job.Circuit) string {
-	if c.System == "pv" {
+	switch {
+	case c.System == "pv":
 		return "from"
+	case c.Plus == nil:
+		return "from"
+	case c.Plus.From.Name() == "battery+":
+		return "to"
+	case len(c.Plus.Devices) > 0:
+		return c.Plus.Devices[0].Near
 	}
-	return "to"
+	return "from"
+}
+
+// conductors are the circuit's by their keys on a page.
+func conductors(c job.Circuit) map[string]*job.Conductor {
+	return map[string]*job.Conductor{"plus": c.Plus, "minus": c.Minus, "line": c.Line}
 }
 
 // circuitFields are what a page shows of a circuit's devices, segments and holes
@@ -30,6 +43,22 @@ func circuitFields(c job.Circuit) map[string]json.RawMessage {
 		cable = usesPrefix + main.Uses
 	}
 	out := job.Fields("cable", cable, "fuse", c.Device(FuseAt(c)))
+	for pole, k := range conductors(c) {
+		if k != nil {
+			out[pole+"_from"], out[pole+"_to"] = job.Raw(k.From), job.Raw(k.To)
+		}
+	}
+	if c.Plus != nil {
+		for _, v := range c.Plus.Devices {
+			if v.Near == FuseAt(c) {
+				out["fuse_near"] = job.Raw(v.Near)
+				if v.Distance > 0 {
+					out["fuse_mm"] = job.Raw(v.Distance)
+				}
+				break
+			}
+		}
+	}
 	if c.System == "pv" {
 		out["disconnect"] = job.Raw(c.Device("to"))
 	}
@@ -66,6 +95,29 @@ func circuitValues(c job.Circuit, system units.System, typed map[string]json.Raw
 			typed["plus"] = job.Raw(plus)
 		}
 	}
+	for pole, k := range conductors(c) {
+		set := job.Conductor{}
+		if k != nil {
+			set = *k
+		}
+		from, isFrom := text(pole + "_from")
+		to, isTo := text(pole + "_to")
+		if isFrom {
+			set.From = job.Terminal(from)
+		}
+		if isTo {
+			set.To = job.Terminal(to)
+		}
+		if isFrom || isTo {
+			typed[pole] = job.Raw(set)
+			if set.From == "" && set.To == "" && len(set.Devices) == 0 {
+				typed[pole] = null
+			}
+		}
+	}
+	if err := fusePlace(c, typed); err != nil {
+		return err
+	}
 	if raw, ok := typed["entry"]; ok {
 		delete(typed, "entry")
 		typed["through"] = json.RawMessage("null")
@@ -100,5 +152,31 @@ func circuitValues(c job.Circuit, system units.System, typed map[string]json.Raw
 		segments = append(segments, piece)
 	}
 	typed["segments"] = job.Raw(segments)
+	return nil
+}
+
+// fusePlace reads at which end the circuit's fuse is, and how far from it.
+func fusePlace(c job.Circuit, typed map[string]json.RawMessage) error {
+	near, isNear := typed["fuse_near"]
+	away, isAway := typed["fuse_mm"]
+	delete(typed, "fuse_near")
+	delete(typed, "fuse_mm")
+	if !isNear && !isAway {
+		return nil
+	}
+	if c.Plus == nil || len(c.Plus.Devices) == 0 {
+		return Errors{"fuse_near": "choose the fuse or breaker first"}
+	}
+	plus := *c.Plus
+	plus.Devices = slices.Clone(plus.Devices)
+	i := max(0, slices.IndexFunc(plus.Devices, func(d job.Device) bool { return d.Near == FuseAt(c) }))
+	if isNear {
+		_ = json.Unmarshal(near, &plus.Devices[i].Near) // a choice: it is text
+	}
+	if isAway {
+		plus.Devices[i].Distance = 0
+		_ = json.Unmarshal(away, &plus.Devices[i].Distance) // null: not measured
+	}
+	typed["plus"] = job.Raw(plus)
 	return nil
 }

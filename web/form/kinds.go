@@ -391,6 +391,78 @@ func (p Part) Read(s Subject, _, typed string) (json.RawMessage, []job.Change, e
 	return job.Raw(typed), Carry(p.Of, typed, s.Doc.Parts, s.Crew), nil
 }
 
+// EquipmentPart is a part for a piece of equipment, of its kind.
+type EquipmentPart struct{}
+
+// partFor is which parts of the shelf a kind of equipment may be.
+func partFor(kind string) string {
+	if part := job.KindOfEquipment(kind).Part; part != "device" {
+		return part
+	}
+	return "device/" + kind
+}
+
+// Show offers them; a controller has one always.
+func (EquipmentPart) Show(s Subject, key string, raw json.RawMessage, f *Field) {
+	none := "not chosen"
+	if kind := text(s.Fields["kind"]); kind == "controller" {
+		none = ""
+	}
+	Part{Of: partFor(text(s.Fields["kind"])), None: none}.Show(s, key, raw, f)
+}
+
+// Read takes the part's ID and brings the part along.
+func (EquipmentPart) Read(s Subject, key, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == "" {
+		return null, nil, nil
+	}
+	return Part{Of: partFor(text(s.Fields["kind"]))}.Read(s, key, typed)
+}
+
+// TerminalOf is a terminal of the job's equipment.
+type TerminalOf struct{}
+
+// Show offers those of everything that is not removed.
+func (TerminalOf) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
+	f.Kind, f.Value, f.Choices = "choice", text(raw), []Option{{"", "not decided"}}
+	for _, e := range s.Doc.Equipment {
+		if e.Status == job.StatusRemoved {
+			continue
+		}
+		for _, t := range s.Doc.Terminals(e) {
+			f.Choices = append(f.Choices, Option{string(t), e.Label + ": " + t.Words()})
+		}
+	}
+	if !slices.ContainsFunc(f.Choices, func(o Option) bool { return o.Value == f.Value }) {
+		e, _ := shelf.Find(s.Doc.Equipment, job.Terminal(f.Value).Equipment())
+		f.Choices = append(f.Choices, Option{f.Value, e.Label + ": " + job.Terminal(f.Value).Words()})
+	}
+}
+
+// Read takes it; the document's checks hold it to a terminal.
+func (TerminalOf) Read(s Subject, key, typed string) (json.RawMessage, []job.Change, error) {
+	return Text{}.Read(s, key, typed)
+}
+
+// InSpace is a space of the survey.
+type InSpace struct{}
+
+// Show offers them.
+func (InSpace) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
+	f.Kind, f.Value, f.Choices = "choice", text(raw), []Option{{"", "none named"}}
+	for _, p := range s.Doc.Rig.Spaces {
+		f.Choices = append(f.Choices, Option{p.ID, p.Label})
+	}
+}
+
+// Read takes it; the document's checks hold it to a space.
+func (InSpace) Read(_ Subject, _, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == "" {
+		return null, nil, nil
+	}
+	return job.Raw(typed), nil, nil
+}
+
 // CircuitCable is a circuit's main cable: one of the shelf, or one that is there.
 type CircuitCable struct{ Part }
 

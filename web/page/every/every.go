@@ -13,6 +13,7 @@ import (
 	"velvetroad/web/page/markout"
 	"velvetroad/web/page/parts"
 	"velvetroad/web/page/people"
+	"velvetroad/web/page/power"
 	"velvetroad/web/page/printed"
 	"velvetroad/web/page/record"
 	"velvetroad/web/page/roof"
@@ -25,7 +26,7 @@ import (
 
 // Stage are the stages of the road in its order, the pages beside it, then those that stand alone.
 var Stage = []page.Stage{
-	survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, record.Stage,
+	survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, power.Stage, record.Stage,
 	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, history.Stage,
 	printed.Stage, handover.Stage, parts.Stage, sheet.Stage, people.SignInStage, people.JoinStage, people.PeopleStage,
 }

@@ -92,6 +92,8 @@ var ticks = map[string][]Box{
 	"controller": {{Key: "battery_12", Text: "for 12 V batteries"}, {Key: "battery_24", Text: "for 24 V"}, {Key: "battery_48", Text: "for 48 V"}},
 	"gland":      {{Key: "box", Text: "strings may end in it: it has terminals"}},
 	"sealant":    append(each("suits_", "suits "), each("harms_", "harms ")...),
+	"battery":    {{Key: "heated", Text: "warms itself before it is charged"}, {Key: "vents", Text: "gives off gas: flooded lead"}},
+	"device":     {{Key: "ac", Text: "a load of AC"}, {Key: "isolated", Text: "input and output have no minus in common"}, {Key: "smart", Text: "smart alternator"}, {Key: "pairs", Text: "inverter made to be paired"}, {Key: "adjusts", Text: "charging volts can be set"}},
 	"estimate":   {{Key: "flexible", Text: "flexible, bonded flat"}},
 }
 
@@ -177,6 +179,7 @@ func Row(crew shelf.Shelf, kind, id string) (job.PartRow, bool) {
 var kinds = []struct{ kind, what, title string }{
 	{"panel", "panel", "Panels"}, {"controller", "charge controller", "Charge controllers"}, {"cable", "cable", "Cables"}, {"overcurrent", "fuse, breaker or disconnect", "Fuses, breakers, disconnects"},
 	{"mount", "foot", "Feet"}, {"gland", "roof entry", "Roof entries"}, {"sealant", "sealant, tape or cleaner", "Sealants, tape, cleaners"},
+	{"battery", "battery", "Batteries"}, {"device", "piece of equipment", "Inverters, chargers, buses, loads"},
 }
 
 // Title is what the parts of a kind are called.
@@ -435,7 +438,8 @@ var Labels = map[string][]LabelField{
 	},
 	"overcurrent": {
 		{Column: true, Key: "kind", Label: "Kind", Choices: form.Choices("fuse", "fuse", "string_fuse", "string fuse", "breaker", "breaker", "disconnect", "disconnect")},
-		{Column: true, Key: "amps_a", Label: "Amps", Unit: "A"}, {Column: true, Key: "dc_v", Label: "DC volts it may break", Head: "DC volts", Unit: "V"}, {Column: true, Key: "poles", Label: "Poles"}, {Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
+		{Column: true, Key: "amps_a", Label: "Amps", Unit: "A"}, {Column: true, Key: "dc_v", Label: "DC volts it may break", Head: "DC volts", Unit: "V"}, {Column: true, Key: "poles", Label: "Poles"},
+		{Key: "breaks_a", Label: "Breaking capacity, empty: not on it", Unit: "A", Optional: true}, {Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
 	},
 	"mount": {
 		{Column: true, Key: "height_mm", Label: "Height, the panel's underside above the roof", Unit: "mm"}, {Key: "shim_mm", Label: "May be packed by, empty: not", Unit: "mm", Optional: true},
@@ -449,6 +453,31 @@ var Labels = map[string][]LabelField{
 		{Column: true, Key: "kind", Label: "Kind", Choices: form.Choices("self_levelling", "self-levelling sealant", "gun", "gun sealant", "tape", "sealing tape", "cleaner", "cleaner")},
 		{Column: true, Key: "coldest_c", Label: "Put on above", Unit: "°C"}, {Column: true, Key: "dry_h", Label: "Dry hours after it", Unit: "h"}, {Key: "volume_ml", Label: "Cartridge, empty: no sealant", Unit: "ml", Optional: true}, {Key: "roll_m", Label: "Roll, empty: no tape", Unit: "m", Optional: true},
 	},
+	"battery": {
+		{Column: true, Key: "chemistry", Label: "Chemistry", Choices: form.Choices("lithium", "lithium", "lead", "lead-acid")}, {Column: true, Key: "nominal_v", Label: "Nominal volts", Unit: "V", Choices: form.Choices("12", "12 V", "24", "24 V", "48", "48 V", "6", "6 V")},
+		{Column: true, Key: "capacity_ah", Label: "Capacity", Unit: "Ah"}, {Column: true, Key: "charge_a", Label: "Charged with at most, empty: not on it", Head: "Charge", Unit: "A", Optional: true}, {Column: true, Key: "discharge_a", Label: "Gives for long, empty: not on it", Head: "Gives", Unit: "A", Optional: true},
+		{Key: "peak_a", Label: "Peak for seconds, empty: not on it", Unit: "A", Optional: true}, {Key: "charge_from_c", Label: "Charged from, empty: 0 °C of lithium", Unit: "°C", Optional: true}, {Key: "resistance_mohm", Label: "Internal resistance, empty: by its capacity", Unit: "mΩ", Optional: true},
+		{Column: true, Key: "mass_kg", Label: "Mass, empty: not on it", Unit: "kg", Optional: true}, {Key: "length_mm", Label: "Length, empty: not on it", Unit: "mm", Optional: true}, {Key: "width_mm", Label: "Width", Unit: "mm", Optional: true}, {Key: "height_mm", Label: "Height", Unit: "mm", Optional: true},
+		{Key: "stud_mm", Label: "Terminal stud, empty: not on it", Unit: "mm", Optional: true}, {Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
+	},
+	"device": {
+		{Column: true, Key: "kind", Label: "Kind", Choices: deviceKinds()},
+		{Column: true, Key: "amps_a", Label: "Amps for long: through it, or what it gives", Head: "Amps", Unit: "A", Optional: true}, {Column: true, Key: "watts_w", Label: "Watts it gives or takes", Head: "Watts", Unit: "W", Optional: true}, {Key: "surge_w", Label: "Watts for seconds", Unit: "W", Optional: true}, {Key: "idle_w", Label: "Watts when nothing is used", Unit: "W", Optional: true},
+		{Key: "efficiency_pct", Label: "Efficiency, empty: 90", Unit: "%", Optional: true}, {Key: "charge_a", Label: "Inverter: charges from AC with", Unit: "A", Optional: true}, {Key: "transfer_a", Label: "AC amps it passes on", Unit: "A", Optional: true}, {Key: "draws_a", Label: "DC-DC charger: takes at its input", Unit: "A", Optional: true}, {Key: "real_a", Label: "Alternator: gives warm, empty: half", Unit: "A", Optional: true},
+		{Column: true, Key: "dc_v", Label: "Bank volts it is for, or DC volts it may open", Head: "DC volts", Unit: "V", Optional: true}, {Key: "ac_v", Label: "AC volts", Unit: "V", Optional: true}, {Key: "breaks_a", Label: "Switch: most amps it opens", Unit: "A", Optional: true},
+		{Key: "studs", Label: "Studs or branches", Optional: true}, {Key: "lugs_per_stud", Label: "Lugs a stud, empty: 4", Optional: true}, {Key: "terminal_mm2", Label: "Terminals take", Unit: "mm²", Optional: true}, {Key: "clear_mm", Label: "Free air around it", Unit: "mm", Optional: true},
+		{Key: "mass_kg", Label: "Mass", Unit: "kg", Optional: true}, {Key: "length_mm", Label: "Width on the board", Unit: "mm", Optional: true}, {Key: "height_mm", Label: "Height on the board", Unit: "mm", Optional: true}, {Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
+	},
+}
+
+// deviceKinds are the kinds of equipment that a device of the shelf may be.
+func deviceKinds() (out []form.Option) {
+	for _, k := range job.EquipmentKinds {
+		if k.Part == "device" {
+			out = append(out, form.Option{Value: k.Kind, Text: k.Name})
+		}
+	}
+	return out
 }
 
 // PVInputs is a count on the form; the label has a list of inputs.

@@ -1,0 +1,251 @@
+package plan
+
+import (
+	"cmp"
+	"math"
+	"slices"
+
+	"velvetroad/core/charger"
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/power"
+	"velvetroad/core/rig"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+)
+
+// Power is the direct-current side with what flows in it.
+type Power struct {
+	System    power.System
+	Flows     map[power.Case]power.Flow
+	Gaps      []power.Gap // wires that nothing protects
+	WattHours float64     // used on a day
+	Days      float64     // that the bank lasts without sun; 0: not known
+}
+
+// Flow is what flows in a circuit in a case, in its plus or, without one, its minus:
+// positive from its start to its end.
+func (p Power) Flow(c power.Case, circuit string) units.Ampere {
+	for i, w := range p.System.Wires {
+		if w.Circuit == circuit && i < len(p.Flows[c].Amps) {
+			return units.Ampere(p.Flows[c].Amps[i])
+		}
+	}
+	return 0
+}
+
+// power solves the direct-current side, says what its wires carry, and checks it.
+func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Controller) {
+	s := p.system(d)
+	p.Power = Power{System: s, Flows: s.Solve(), Gaps: s.Unprotected()}
+	gap := map[string]bool{}
+	for _, g := range p.Power.Gaps {
+		gap[s.Wires[g.Wire].Circuit] = true
+	}
+	for i := range p.Controllers {
+		run := &p.Controllers[i].Battery
+		if k, ok := shelf.Find(d.Circuits, run.ID); ok {
+			run.circuit.Protected = !gap[run.ID]
+			p.load(d, k, run, d.Overcurrent(k.Device("to")))
+		}
+	}
+	for i := range p.Others {
+		run := &p.Others[i]
+		k, _ := shelf.Find(d.Circuits, run.ID)
+		for n, w := range s.Wires {
+			if w.Circuit == run.ID {
+				run.Current = max(run.Current, power.Most(p.Power.Flows, n))
+			}
+		}
+		if run.Current < 0.05 { // A: a rounding of the solved network
+			run.Current = 0
+			continue
+		}
+		c := &run.circuit
+		c.Flows, c.Current, c.Volts, c.MostDrop = true, run.Current, s.Rest, 3
+		c.Design, c.DesignBy = wire.Continuous(run.Current)
+		switch {
+		case k.Plus != nil && isAt(d, k.Plus.To, "dc_dc", "in+"):
+			c.MostDrop = 10 // it makes its own volts
+		case charges(d, k):
+			c.MostDrop = 2
+		}
+		run.Design, run.Volts = c.Design, c.Volts
+		p.load(d, k, run, nil)
+	}
+	found := power.Check(s, p.Power.Flows)
+	for i, f := range found {
+		if f.Grade == finding.Stop && f.Code == power.Protection.Code {
+			found[i] = f.After(wire.Fuse) // where the circuit's own fuse is missing, that says more
+		}
+	}
+	p.add(found...)
+	var daily []finding.Finding
+	p.Power.WattHours, p.Power.Days, daily = power.Daily(s, uses(d))
+	p.add(daily...)
+	others := charger.Others{Shore: d.Charges("converter", "inverter"), Alternator: cmp.Or(d.Charges("dc_dc"), d.Charges("alternator"))}
+	p.add(charger.CheckBattery(d.ID, parts, results, others, cmp.Or(d.Bank.ChargeMost, s.ChargeLimit()))...)
+}
+
+// isAt tells whether a terminal is that of a kind of equipment.
+func isAt(d job.Document, t job.Terminal, kind, name string) bool {
+	e, ok := shelf.Find(d.Equipment, t.Equipment())
+	return ok && e.Kind == kind && t.Name() == name
+}
+
+// charges tells whether a circuit leads from something that charges the bank.
+func charges(d job.Document, k job.Circuit) bool {
+	for _, c := range []*job.Conductor{k.Plus, k.Minus} {
+		if c == nil {
+			continue
+		}
+		for _, t := range []job.Terminal{c.From, c.To} {
+			if e, ok := shelf.Find(d.Equipment, t.Equipment()); ok && e.Kind != "inverter" && d.ChargesWith(e) > 0 {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// uses are the loads with what they take from the bank on a day.
+func uses(d job.Document) (out []power.Use) {
+	yield := 0.9
+	for _, e := range d.Equipment {
+		if part, ok := shelf.Find(d.Parts.Devices, e.Part); ok && e.Kind == "inverter" && e.Status != job.StatusRemoved {
+			yield = part.Yield()
+		}
+	}
+	for _, e := range d.Equipment {
+		if e.Kind != "load" || e.Settings == nil || e.Status == job.StatusRemoved || e.Status == job.StatusLater {
+			continue
+		}
+		part, _ := shelf.Find(d.Parts.Devices, e.Part)
+		u := power.Use{Label: e.Label, Watts: cmp.Or(e.Settings.Watts, part.Watts), Hours: e.Settings.Hours, Duty: cmp.Or(e.Settings.Duty, 100) / 100}
+		if part.AC || onAC(d, e) {
+			u.Watts /= units.Watt(yield)
+		}
+		out = append(out, u)
+	}
+	return out
+}
+
+// onAC tells whether a load is connected on the AC side.
+func onAC(d job.Document, e job.Equipment) bool {
+	ac := job.At(e.ID, "ac")
+	return slices.ContainsFunc(d.Circuits, func(k job.Circuit) bool { return k.Line != nil && (k.Line.From == ac || k.Line.To == ac) })
+}
+
+// system is the job's direct-current side as the room of power sees it.
+func (p *Plan) system(d job.Document) power.System {
+	s := power.System{ID: d.ID, Units: d.Units, Nominal: d.Bank.Nominal, Rest: d.Bank.Rest(), Charging: d.Bank.Charging(), Chemistry: d.Bank.Chemistry, Coldest: d.Rig.Coldest, Rows: d.Bank.Batteries}
+	for _, e := range d.Equipment {
+		if e.Status != job.StatusRemoved {
+			s.Things = append(s.Things, p.thing(d, e))
+		}
+	}
+	for _, k := range d.Circuits {
+		if d.StatusOf(k) == job.StatusRemoved {
+			continue
+		}
+		if l := k.Line; l != nil {
+			s.Lines = append(s.Lines, power.Line{System: k.System, From: endOf(l.From), To: endOf(l.To)})
+		}
+		if k.System != "dc" {
+			continue
+		}
+		run := p.laid(k.ID)
+		for _, pole := range []struct {
+			*job.Conductor
+			plus bool
+		}{{k.Plus, true}, {k.Minus, false}} {
+			if pole.Conductor != nil {
+				s.Wires = append(s.Wires, p.wireOf(d, k, *pole.Conductor, pole.plus, run))
+			}
+		}
+	}
+	return s
+}
+
+func (p *Plan) thing(d job.Document, e job.Equipment) power.Thing {
+	t := power.Thing{ID: e.ID, Label: e.Label, Kind: e.Kind, Pushes: d.ChargesWith(e)}
+	t.Battery, _ = shelf.Find(d.Parts.Batteries, e.Part)
+	t.Device, _ = shelf.Find(d.Parts.Devices, e.Part)
+	set := job.Settings{}
+	if e.Settings != nil {
+		set = *e.Settings
+	}
+	t.Studs, t.Idles = cmp.Or(set.Studs, t.Device.Studs), t.Device.Idle
+	switch e.Kind {
+	case "controller":
+		part, _ := shelf.Find(d.Parts.Controllers, e.Part)
+		t.Pushes = part.MaxOutput
+	case "inverter":
+		t.Takes, t.Surges = t.Device.Watts/units.Watt(t.Device.Yield()), t.Device.Surge/units.Watt(t.Device.Yield())
+	case "load":
+		if !t.Device.AC && !onAC(d, e) {
+			t.Takes, t.Surges = cmp.Or(set.Watts, t.Device.Watts), cmp.Or(set.Surge, t.Device.Surge)
+		}
+	}
+	if e.At == nil {
+		if d.Rig.Board != (rig.Place{}) {
+			t.Place = &d.Rig.Board
+		}
+		return t
+	}
+	t.Place = &rig.Place{X: e.At.X, Y: e.At.Y, Z: e.At.Z}
+	if space, ok := shelf.Find(d.Rig.Spaces, e.At.Space); ok {
+		t.Heated, t.Closed = space.Heated, !space.Ventilated
+	}
+	return t
+}
+
+// laid is a circuit's run, where it is known.
+func (p *Plan) laid(circuit string) Run {
+	run, _ := p.RunOf(circuit)
+	return run
+}
+
+// RunOf is the run of a circuit that is no home run; ok is false where there is none.
+func (p *Plan) RunOf(circuit string) (run Run, ok bool) {
+	for _, c := range p.Controllers {
+		if c.Battery.ID == circuit {
+			return c.Battery, true
+		}
+	}
+	if i := slices.IndexFunc(p.Others, func(r Run) bool { return r.ID == circuit }); i >= 0 {
+		return p.Others[i], true
+	}
+	return Run{}, false
+}
+
+func (p *Plan) wireOf(d job.Document, k job.Circuit, c job.Conductor, plus bool, run Run) power.Wire {
+	w := power.Wire{Circuit: k.ID, Label: p.Labels[k.ID], Plus: plus, From: endOf(c.From), To: endOf(c.To), Length: run.OneWay}
+	for _, v := range c.Devices {
+		if part := d.Overcurrent(v.Part); part != nil {
+			w.Guards = append(w.Guards, power.Guard{Name: part.Name, Amps: part.Amps, Volts: part.Volts, Breaks: part.Breaks, AtTo: v.Near == "to", Distance: v.Distance, Opens: part.Kind != "disconnect"})
+		}
+	}
+	from, _ := shelf.Find(d.Equipment, c.From.Equipment())
+	w.Held = from.Kind == "controller" && c.From.Name() == "battery+" // wire.fuse_window holds its fuse
+	carries := math.Inf(1)
+	for _, one := range run.pieces {
+		on := run.circuit.Conditions
+		on.Insulation, on.OnRoof = one.Insulation, one.OnRoof
+		_, high, _ := wire.FuseWindow(0, one.Conductor.Carries(on), one.Conductor, d.WireRules)
+		carries = min(carries, float64(high))
+		w.Ohms += one.Conductor.OhmPerMetre(wire.WorkingTemperature) * float64(one.OneWay) / 1000
+	}
+	if len(run.pieces) > 0 {
+		w.Carries = units.Ampere(carries)
+	}
+	return w
+}
+
+func endOf(t job.Terminal) power.End {
+	if t == "" {
+		return power.End{}
+	}
+	return power.End{Thing: t.Equipment(), Terminal: t.Name()}
+}

@@ -1,0 +1,702 @@
+package power
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/units"
+)
+
+// The limits of the room.
+const (
+	inverterReach units.Millimetre = 3000 // farthest an inverter is from the battery (common practice)
+	unevenShare                    = 10.0 // % that a battery may give more than its share (common practice)
+)
+
+var (
+	lawBankShort = finding.Law{Step: "what the bank pushes into a short", Formula: "volts at rest / resistance of all rows", Unit: "A", Source: "Ohm's law; internal resistance by the label, or 0.5 Ω·Ah (lithium) and 1 Ω·Ah (lead) at 12 V", Mark: finding.Common}
+	lawWayShort  = finding.Law{Step: "what it pushes here", Formula: "volts at rest / (bank + 2 · wire)", Unit: "A", Source: "Ohm's law", Mark: finding.Common}
+	lawFuseLoad  = finding.Law{Step: "least fuse for it", Formula: "1.25 · I", Unit: "A", Source: "NEC 215.3", Mark: finding.Published}
+	lawTakes     = finding.Law{Step: "amps it takes from the bank", Formula: "watts / efficiency / volts", Unit: "A", Source: "power balance; 90 % where the label says nothing", Mark: finding.Common}
+	lawShare     = finding.Law{Step: "more than an equal share", Formula: "(amps · rows / total − 1) · 100", Unit: "%", Source: "the wires and batteries solved as a network of resistances", Mark: finding.Common}
+	lawRowVolts  = finding.Law{Step: "volts of a row", Formula: "Σ volts", Unit: "V", Source: "physics", Mark: finding.Common}
+
+	Protection = finding.Rule{Code: "power.protection", Unit: "A", Asks: "Is every wire protected from every source that can reach it?", Stops: "stop when a source can push more through a wire than it carries, and no fuse or breaker on the way opens first",
+		Laws: []finding.Law{{Step: "what protects a wire", Formula: "a fuse or breaker at or below what the wire carries, on every way from every source", Unit: "A", Source: "NEC 240.4", Mark: finding.Published}}}
+	FusePlace = finding.Rule{Code: "power.fuse_place", Unit: "mm", Asks: "Is a wire's fuse near enough to where the current comes in?", Stops: "stop beyond 40 in (1 m), caution beyond 7 in (178 mm) where the wire has to be in a sheath",
+		Laws: []finding.Law{{Step: "farthest fuse", Formula: "7 in, or 40 in with the wire in a sheath", Unit: "mm", Source: "ABYC E-11", Mark: finding.Memory}}}
+	Breaking  = finding.Rule{Code: "power.breaking", Unit: "A", Asks: "Can the fuse open what the bank pushes into a short?", Stops: "stop when its label says less, caution when its label says nothing and over 2,000 A can flow", Laws: []finding.Law{lawBankShort, lawWayShort}}
+	FuseVolts = finding.Rule{Code: "power.fuse_volts", Unit: "V", Asks: "May the fuse or breaker open the bank's volts?", Stops: "stop when its DC volts are below the bank's charging volts"}
+	FuseLoad  = finding.Rule{Code: "power.fuse_load", Unit: "A", Asks: "Does the fuse carry what flows?", Stops: "stop when more flows for long than it is rated for, caution when less than 1.25 times is left", Laws: []finding.Law{lawFuseLoad}}
+	Selective = finding.Rule{Code: "power.selective", Unit: "A", Asks: "Does the fuse nearest to a fault open first?", Stops: "caution when one nearer to the bank is no larger: it opens first, and all behind it goes out"}
+	Shunt     = finding.Rule{Code: "power.shunt", Asks: "Does every minus pass the shunt?", Stops: "caution when something is connected to the bank's minus before it: the monitor does not count it"}
+	Pole      = finding.Rule{Code: "power.pole", Asks: "Are both poles of everything connected?", Stops: "stop when one is and the other is not"}
+	Loop      = finding.Rule{Code: "power.loop", Asks: "Does anything charge the bank from the bank?", Stops: "stop when a converter's AC comes from an inverter that the same bank feeds"}
+	Pairs     = finding.Rule{Code: "power.inverters", Asks: "Do two inverters feed one AC circuit?", Stops: "stop unless both are made to be paired"}
+	Tap       = finding.Rule{Code: "power.tap", Asks: "Is anything connected to a part of a series row?", Stops: "stop: one battery of the row is emptied and the other overcharged"}
+	Rating    = finding.Rule{Code: "power.rating", Unit: "A", Asks: "Do bus bars, switches, shunts and fuse panels carry what flows through them?", Stops: "stop when more flows than the label says"}
+	Studs     = finding.Rule{Code: "power.studs", Asks: "Is there a stud for every lug?", Stops: "caution when there are more lugs than its studs take"}
+	Distance  = finding.Rule{Code: "power.inverter_distance", Unit: "mm", Asks: "Is the inverter near the battery?", Stops: "caution beyond 3 m (10 ft) of cable"}
+	Row       = finding.Rule{Code: "power.bank_volts", Unit: "V", Asks: "Do the batteries make up the bank?", Stops: "stop when a row's volts are not the bank's or the chemistry differs, caution when the batteries are not alike", Laws: []finding.Law{lawRowVolts}}
+	Share     = finding.Rule{Code: "power.bank_share", Unit: "%", Asks: "Do parallel batteries share the work?", Stops: "caution when one gives over 10 % more than its share", Laws: []finding.Law{lawShare}}
+	Discharge = finding.Rule{Code: "power.discharge", Unit: "A", Asks: "Does the bank give what everything takes at once?", Stops: "caution when the largest load is over what the batteries give for long, or the start-up over their peak", Laws: []finding.Law{lawTakes}}
+	Cold      = finding.Rule{Code: "power.cold", Unit: "°C", Asks: "Can the bank be charged on the coldest morning?", Stops: "caution when it is colder than the battery may be charged at, and neither its place nor the battery is heated"}
+	Balance   = finding.Rule{Code: "power.balance", Asks: "Do batteries in series stay level?", Stops: "caution: a row of several needs a balancer, and batteries of one age and make-up"}
+	Vents     = finding.Rule{Code: "power.vents", Asks: "Does gas get out of the battery's place?", Stops: "caution when a battery that gives off gas is in a closed space"}
+	Day       = finding.Rule{Code: "power.day", Unit: "Wh", Asks: "How much is used on a day, and how long does the bank last without sun?", Stops: "never: a figure", Laws: []finding.Law{lawDay, lawUsable, lawDays}}
+
+	lawDay    = finding.Law{Step: "use on a day", Formula: "Σ watts · hours · duty / efficiency", Unit: "Wh", Source: "what the customer says", Mark: finding.Common}
+	lawUsable = finding.Law{Step: "in the bank", Formula: "capacity · volts at rest · usable share (lithium 0.9, lead 0.5)", Unit: "Wh", Source: "common practice", Mark: finding.Common}
+	lawDays   = finding.Law{Step: "days without sun", Formula: "in the bank / use on a day", Unit: "d", Source: "common practice", Mark: finding.Common}
+)
+
+// Rules lists the rules of this room.
+func Rules() []finding.Rule {
+	return []finding.Rule{Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Shunt, Pole, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, Cold, Balance, Vents, Day}
+}
+
+// Check applies the rules to a system that was solved.
+func Check(s System, flows map[Case]Flow) (out []finding.Finding) {
+	for _, part := range [][]finding.Finding{
+		s.checkProtection(), s.checkFuses(flows), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(), s.checkTaps(), s.checkRatings(flows), s.checkBank(flows), s.checkDistance(),
+	} {
+		out = append(out, part...)
+	}
+	return out
+}
+
+// checkProtection says which wires are not protected, and that the others are.
+func (s System) checkProtection() (out []finding.Finding) {
+	gaps := s.Unprotected()
+	open := map[int]bool{}
+	for _, g := range gaps {
+		w := s.Wires[g.Wire]
+		open[g.Wire] = true
+		from, _ := s.thing(g.Source)
+		over := ""
+		if len(g.Way) > 0 {
+			var names []string
+			for _, i := range g.Way {
+				if name := s.Wires[i].Label; !slices.Contains(names, name) {
+					names = append(names, name)
+				}
+			}
+			over = " by way of " + finding.And(names)
+		}
+		at, _ := s.thing(g.End.Thing)
+		large := ""
+		if least, is := w.opens(); is && least > w.Carries {
+			large = fmt.Sprintf("; its own %s is too large for it", least.Text())
+		}
+		switch {
+		case g.Late > 0 && g.Late <= w.Length:
+			out = append(out, FusePlace.AtMost(w.Circuit, float64(g.Late), float64(reach), finding.Stop).
+				WithWorking(finding.Given("from "+at.Label+" to the fuse", float64(g.Late), "mm", "the plan"), FusePlace.Laws[0].Fill(float64(reach), "%s", "40 · 25.4")).
+				Of("", w.Label, "its fuse is %s from %s, where %s feeds it%s: the wire before it is not protected. Move it within %s.", g.Late.Text(s.Units), at.Label, from.Label, over, near.Text(s.Units)))
+		case from.Kind == "battery" || from.Kind == "alternator":
+			out = append(out, Protection.Says(finding.Stop, w.Circuit, "").WithWorking(finding.Given("what it carries", float64(w.Carries), "A", "see wire.ampacity")).
+				Of("", w.Label, "%s feeds it at %s%s, and nothing on the way opens at or below the %s that it carries%s. Use thicker cable, or a fuse that suits it at %s.", from.Label, at.Label, over, w.Carries.Text(), large, at.Label))
+		default:
+			out = append(out, Protection.AtMost(w.Circuit, float64(g.Most), float64(w.Carries), finding.Stop).WithWorking(finding.Given("what it carries", float64(w.Carries), "A", "see wire.ampacity"), finding.Given("what "+from.Label+" gives", float64(g.Most), "A", "its label")).
+				Of("", w.Label, "%s can push %s into it at %s%s; it carries %s. Use thicker cable, or add a fuse at %s.", from.Label, g.Most.Text(), at.Label, over, w.Carries.Text(), at.Label))
+		}
+	}
+	for i, w := range s.Wires {
+		if !w.Plus || w.Carries == 0 || open[i] || s.link(w) {
+			continue
+		}
+		out = append(out, Protection.Says(finding.Fine, w.Circuit, "").WithWorking(finding.Given("what it carries", float64(w.Carries), "A", "see wire.ampacity")).
+			Of("", w.Label, "protected from every source that reaches it."))
+		for _, g := range w.Guards {
+			if g.Opens && g.Distance > near && g.Distance <= reach {
+				out = append(out, FusePlace.AtMost(w.Circuit, float64(g.Distance), float64(near), finding.Watch).WithWorking(FusePlace.Laws[0].Fill(float64(near), "%s", "7 · 25.4")).
+					Of("", w.Label, "its fuse is %s from its end; beyond %s the wire up to it has to be in a sheath.", g.Distance.Text(s.Units), near.Text(s.Units)))
+			}
+		}
+	}
+	return out
+}
+
+// checkFuses looks at each fuse and breaker by itself: what flows, the volts, and for those
+// that the bank reaches without another, what a short would be.
+func (s System) checkFuses(flows map[Case]Flow) (out []finding.Finding) {
+	first := s.first()
+	short, ohms := s.ShortCircuit()
+	for i, w := range s.Wires {
+		amps := Most(flows, i)
+		for k, g := range w.Guards {
+			given := finding.Given("rating", float64(g.Amps), "A", "label of "+g.Name)
+			if !w.Held && !(g.Volts >= s.Charging) {
+				out = append(out, FuseVolts.AtLeast(w.Circuit, float64(g.Volts), float64(s.Charging), finding.Stop).WithWorking(finding.Given("DC volts it may open", float64(g.Volts), "V", "label of "+g.Name), finding.Given("charging volts", float64(s.Charging), "V", "14.4 V for each 12 V, common practice")).
+					Of("", w.Label, "the %s opens up to %s DC; the bank reaches %s. Use one for more volts.", g.Name, g.Volts.Text(), s.Charging.Text()))
+			}
+			if amps > 0 && !w.Held {
+				need := 1.25 * amps
+				f := FuseLoad.AtLeast(w.Circuit, float64(g.Amps), float64(need), finding.Watch).
+					WithWorking(finding.Given("most that flows", float64(amps), "A", "the solved network"), lawFuseLoad.Fill(float64(need), "1.25 · %s", finding.A(amps)), given)
+				switch {
+				case amps > g.Amps:
+					f = f.WithGrade(finding.Stop).Of("", w.Label, "%s flows, and the %s is rated %s: it opens. Use a larger one, with cable to match.", amps.Text(), g.Name, g.Amps.Text())
+				case !f.Passes():
+					f = f.Of("", w.Label, "%s flows; for hours of it the %s should be rated %s or more.", amps.Text(), g.Name, need.Text())
+				default:
+					f = f.Of("", w.Label, "%s at most, with a %s rated %s.", amps.Text(), g.Name, g.Amps.Text())
+				}
+				out = append(out, f)
+			}
+			way, is := first[[2]int{i, k}]
+			if !is || !g.Opens || short == 0 {
+				continue
+			}
+			here := units.Ampere(float64(s.Rest) / (ohms + 2*way))
+			working := []finding.Step{lawBankShort.Fill(float64(short), "%s / %s", finding.V(s.Rest), fmt.Sprintf("%.6f", ohms)), lawWayShort.Fill(float64(here), "%s / (%.6f + 2 · %.6f)", finding.V(s.Rest), ohms, way)}
+			switch {
+			case g.Breaks == 0 && here > 2000:
+				out = append(out, Breaking.Says(finding.Watch, w.Circuit, "").WithValue(float64(here)).WithWorking(working...).
+					Of("", w.Label, "a short draws about %s here, and the label of the %s does not say what it opens. Use a fuse whose breaking capacity is known.", round(here), g.Name))
+			case g.Breaks > 0:
+				f := Breaking.AtMost(w.Circuit, float64(here), float64(g.Breaks), finding.Stop).WithWorking(working...)
+				if f.Passes() {
+					f = f.Of("", w.Label, "a short draws about %s here; the %s opens %s.", round(here), g.Name, g.Breaks.Text())
+				} else {
+					f = f.Of("", w.Label, "a short draws about %s here; the %s opens only %s and may burst. Use one with more breaking capacity.", round(here), g.Name, g.Breaks.Text())
+				}
+				out = append(out, f)
+			}
+		}
+	}
+	return out
+}
+
+// round writes a current that is an estimate.
+func round(a units.Ampere) string {
+	step := units.Ampere(100)
+	if a < 1000 {
+		step = 10
+	}
+	return units.Num(math.Round(float64(a/step))*float64(step), 0) + " A"
+}
+
+// first are the fuses that a battery reaches without passing another, by wire and place in
+// it, with the least resistance of the plus wires up to them in ohms. What is behind a fuse
+// is limited by it.
+func (s System) first() map[[2]int]float64 {
+	n, hops := s.positive()
+	ohms := map[int]float64{}
+	for _, src := range n.sources() {
+		if t, _ := s.thing(src.id); t.Kind == "battery" {
+			ohms[src.node] = 0
+		}
+	}
+	out := map[[2]int]float64{}
+	done := map[int]bool{}
+	for {
+		at, least := -1, 0.0
+		for node, r := range ohms {
+			if !done[node] && (at < 0 || r < least || r == least && node < at) {
+				at, least = node, r
+			}
+		}
+		if at < 0 {
+			return out
+		}
+		done[at] = true
+		for _, h := range hops[at] {
+			through := least + contactOhms
+			if h.wire >= 0 {
+				w := s.Wires[h.wire]
+				through = least + w.Ohms
+				if k := w.nearest(n.node(w.To) == at); k >= 0 {
+					key := [2]int{h.wire, k}
+					if had, is := out[key]; !is || least < had {
+						out[key] = least
+					}
+					continue
+				}
+			}
+			if had, is := ohms[h.to]; !is || through < had {
+				ohms[h.to] = through
+			}
+		}
+	}
+}
+
+// nearest is the first fuse or breaker in a wire from one of its ends, −1 for none.
+func (w Wire) nearest(fromTo bool) int {
+	best := -1
+	for k, g := range w.Guards {
+		if !g.Opens {
+			continue
+		}
+		if best < 0 || g.AtTo == fromTo && w.Guards[best].AtTo != fromTo {
+			best = k
+		}
+	}
+	return best
+}
+
+// checkSelective compares each fuse with the smallest between it and the bank.
+func (s System) checkSelective() (out []finding.Finding) {
+	n, hops := s.positive()
+	before := map[int]units.Ampere{} // the smallest fuse on the best way to a node: the way whose smallest is largest
+	endless := units.Ampere(math.Inf(1))
+	by := map[int]int{}
+	for _, src := range n.sources() {
+		if t, _ := s.thing(src.id); t.Kind == "battery" {
+			before[src.node] = endless
+		}
+	}
+	done := map[int]bool{}
+	for {
+		at := -1
+		for node := range before {
+			if !done[node] && (at < 0 || before[node] > before[at] || before[node] == before[at] && node < at) {
+				at = node
+			}
+		}
+		if at < 0 {
+			return out
+		}
+		done[at] = true
+		for _, h := range hops[at] {
+			through, wire := before[at], by[at]
+			if h.wire >= 0 {
+				if least, guarded := s.Wires[h.wire].opens(); guarded && least < through {
+					through, wire = least, h.wire+1
+				} else if guarded && !done[h.to] && wire > 0 {
+					w, up := s.Wires[h.wire], s.Wires[wire-1]
+					out = append(out, Selective.AtMost(w.Circuit, float64(least), float64(through), finding.Watch).WithGrade(finding.Watch).
+						Of("", w.Label, "its %s fuse is not smaller than the %s of %s, which is nearer to the bank: that one may open first, and everything behind it goes out.", least.Text(), through.Text(), up.Label))
+				}
+			}
+			if had, is := before[h.to]; !is || through > had {
+				before[h.to], by[h.to] = through, wire
+			}
+		}
+	}
+}
+
+// minus are the nodes that the minus wires and closed switches reach from some, without
+// passing a shunt.
+func (s System) minus(from []End) map[string]bool {
+	seen := map[string]bool{}
+	var queue []string
+	reached := func(name string) {
+		if name != "" && !seen[name] {
+			seen[name], queue = true, append(queue, name)
+		}
+	}
+	for _, e := range from {
+		reached(s.node(e))
+	}
+	for len(queue) > 0 {
+		at := queue[0]
+		queue = queue[1:]
+		join := func(a, b End) {
+			switch at {
+			case s.node(a):
+				reached(s.node(b))
+			case s.node(b):
+				reached(s.node(a))
+			}
+		}
+		for _, w := range s.Wires {
+			if !w.Plus {
+				join(w.From, w.To)
+			}
+		}
+		for _, t := range s.Things {
+			if t.Kind == "switch" {
+				join(End{t.ID, "in-"}, End{t.ID, "out-"})
+			}
+		}
+	}
+	return seen
+}
+
+// checkMinus says what is connected before the shunt.
+func (s System) checkMinus() (out []finding.Finding) {
+	i := slices.IndexFunc(s.Things, func(t Thing) bool { return t.Kind == "shunt" })
+	if i < 0 {
+		return nil
+	}
+	var from []End
+	for _, b := range s.Batteries() {
+		from = append(from, End{b.ID, "-"})
+	}
+	seen := s.minus(from)
+	var before []string
+	for _, t := range s.Things {
+		for _, p := range poles(t.Kind) {
+			if t.Kind != "battery" && seen[s.node(End{t.ID, p[1]})] {
+				before = append(before, t.Label)
+			}
+		}
+	}
+	shunt := s.Things[i]
+	if len(before) > 0 {
+		return append(out, Shunt.Says(finding.Watch, shunt.ID, "").Of("", shunt.Label, "the minus of %s reaches the bank without passing it, and is not counted. Connect it on the system side.", finding.And(before)))
+	}
+	return append(out, Shunt.Says(finding.Fine, shunt.ID, "").Of("", shunt.Label, "every minus passes it."))
+}
+
+// checkPoles says what has one pole connected and the other not.
+func (s System) checkPoles() (out []finding.Finding) {
+	used := map[string]bool{}
+	for _, w := range s.Wires {
+		used[s.node(w.From)], used[s.node(w.To)] = true, true
+	}
+	for _, t := range s.Things {
+		for _, p := range poles(t.Kind) {
+			plus, minus := used[s.node(End{t.ID, p[0]})], used[s.node(End{t.ID, p[1]})]
+			if plus == minus {
+				continue
+			}
+			has, lacks := p[0], p[1]
+			if minus {
+				has, lacks = p[1], p[0]
+			}
+			out = append(out, Pole.Says(finding.Stop, t.ID, "").Of("", t.Label, "its %s is connected and its %s is not. Add the other conductor.", pole(has), pole(lacks)))
+		}
+	}
+	return out
+}
+
+// pole writes a terminal as people say it.
+func pole(name string) string {
+	return strings.TrimSpace(strings.NewReplacer("dc+", "DC plus", "dc-", "DC minus", "battery+", "battery plus", "battery-", "battery minus", "in+", "input plus", "in-", "input minus", "out+", "output plus", "out-", "output minus", "+", "plus", "-", "minus").Replace(name))
+}
+
+// ac are the parts of the AC side that hang together: the node of each terminal.
+func (s System) ac() func(End) string {
+	parent := map[string]string{}
+	var root func(string) string
+	root = func(name string) string {
+		if p, ok := parent[name]; ok && p != name {
+			parent[name] = root(p)
+			return parent[name]
+		}
+		parent[name] = name
+		return name
+	}
+	name := func(e End) string {
+		if t, _ := s.thing(e.Thing); t.Kind == "transfer_switch" {
+			return e.Thing + ":" // in one of its positions
+		}
+		return e.Thing + ":" + e.Terminal
+	}
+	for _, l := range s.Lines {
+		if l.System == "ac" && l.From.Thing != "" && l.To.Thing != "" {
+			parent[root(name(l.From))] = root(name(l.To))
+		}
+	}
+	return func(e End) string { return root(name(e)) }
+}
+
+// checkAC finds converters that are fed by the bank they charge, and inverters side by side.
+func (s System) checkAC() (out []finding.Finding) {
+	at := s.ac()
+	group := s.groups()
+	var inverters []Thing
+	for _, t := range s.Things {
+		if t.Kind == "inverter" {
+			inverters = append(inverters, t)
+		}
+	}
+	for _, c := range s.Things {
+		if c.Kind != "converter" {
+			continue
+		}
+		for _, inv := range inverters {
+			if at(End{c.ID, "ac_in"}) == at(End{inv.ID, "ac_out"}) && group(End{c.ID, "dc+"}) == group(End{inv.ID, "dc+"}) {
+				out = append(out, Loop.Says(finding.Stop, c.ID, "").Of("", c.Label, "its AC comes from %s, which the same bank feeds: the bank charges itself until it is empty. Move it to the shore side, or switch it off while the inverter runs.", inv.Label))
+			}
+		}
+	}
+	for i, a := range inverters {
+		for _, b := range inverters[i+1:] {
+			if at(End{a.ID, "ac_out"}) == at(End{b.ID, "ac_out"}) && !(a.Device.Pairs && b.Device.Pairs) {
+				out = append(out, Pairs.Says(finding.Stop, b.ID, "").Of("", b.Label, "it feeds the same AC circuit as %s, and they are not made to be paired. Give each circuits of its own.", a.Label))
+			}
+		}
+	}
+	return out
+}
+
+// groups gives the part of the plus side that a terminal belongs to.
+func (s System) groups() func(End) int {
+	n, hops := s.positive()
+	group := map[int]int{}
+	for start := range hops {
+		if _, seen := group[start]; seen {
+			continue
+		}
+		queue := []int{start}
+		group[start] = start
+		for len(queue) > 0 {
+			at := queue[0]
+			queue = queue[1:]
+			for _, h := range hops[at] {
+				if _, seen := group[h.to]; !seen {
+					group[h.to] = start
+					queue = append(queue, h.to)
+				}
+			}
+		}
+	}
+	return func(e End) int {
+		if i, ok := n.at[n.System.node(e)]; ok {
+			return group[i]
+		}
+		return -1
+	}
+}
+
+// checkTaps finds what is connected between the batteries of a series row.
+func (s System) checkTaps() (out []finding.Finding) {
+	middle := map[string]string{} // node to the battery's label
+	for _, w := range s.Wires {
+		if s.link(w) && strings.HasSuffix(w.From.Terminal, "+") != strings.HasSuffix(w.To.Terminal, "+") {
+			for _, e := range []End{w.From, w.To} {
+				t, _ := s.thing(e.Thing)
+				middle[s.node(e)] = t.Label
+			}
+		}
+	}
+	for _, w := range s.Wires {
+		for _, e := range []End{w.From, w.To} {
+			if label, is := middle[s.node(e)]; is && !s.link(w) {
+				out = append(out, Tap.Says(finding.Stop, w.Circuit, "").Of("", w.Label, "it is connected between the batteries of a series row, at %s: one battery is emptied and the other overcharged. Use a converter from the whole bank.", label))
+			}
+		}
+	}
+	return out
+}
+
+// checkRatings compares what flows through things with their labels, and lugs with studs.
+func (s System) checkRatings(flows map[Case]Flow) (out []finding.Finding) {
+	for _, t := range s.Things {
+		if t.Kind != "bus" && t.Kind != "switch" && t.Kind != "shunt" && t.Kind != "fuse_panel" && t.Kind != "socket" {
+			continue
+		}
+		lugs := 0
+		through := map[bool]float64{} // by pole: a fuse panel has both
+		for _, f := range flows {
+			sum := map[bool]float64{}
+			for i, w := range s.Wires {
+				for _, e := range []End{w.From, w.To} {
+					if e.Thing == t.ID {
+						sum[w.Plus] += math.Abs(f.Amps[i]) / 2 // what comes in goes out
+					}
+				}
+			}
+			for pole, amps := range sum {
+				through[pole] = max(through[pole], amps)
+			}
+		}
+		for _, w := range s.Wires {
+			for _, e := range []End{w.From, w.To} {
+				if e.Thing == t.ID && (t.Kind == "bus" || t.Kind == "fuse_panel" && w.Plus) {
+					lugs++
+				}
+			}
+		}
+		amps := max(through[true], through[false])
+		if t.Device.Amps > 0 && amps > 0 {
+			f := Rating.AtMost(t.ID, amps, float64(t.Device.Amps), finding.Stop).WithWorking(finding.Given("most that flows", amps, "A", "the solved network"), finding.Given("rating", float64(t.Device.Amps), "A", "label of "+t.Device.Name))
+			if f.Passes() {
+				f = f.Of("", t.Label, "%s at most; it carries %s.", units.Ampere(amps).Text(), t.Device.Amps.Text())
+			} else {
+				f = f.Of("", t.Label, "%s flows; it carries %s. Use a larger one.", units.Ampere(amps).Text(), t.Device.Amps.Text())
+			}
+			out = append(out, f)
+		}
+		if takes := t.Studs * t.Device.LugsPerStud(); t.Kind == "bus" && t.Studs > 0 && lugs > takes {
+			out = append(out, Studs.AtMost(t.ID, float64(lugs), float64(takes), finding.Watch).Of("", t.Label, "%s, and it takes %d: %s with %s each. Use a longer one, or a second.", units.Count(lugs, "lug"), takes, units.Count(t.Studs, "stud"), units.Count(t.Device.LugsPerStud(), "lug")))
+		}
+		if t.Kind == "fuse_panel" && t.Studs > 0 && lugs-1 > t.Studs {
+			out = append(out, Studs.AtMost(t.ID, float64(lugs-1), float64(t.Studs), finding.Watch).Of("", t.Label, "%s, and it has %s.", units.Count(lugs-1, "circuit"), units.Count(t.Studs, "place")))
+		}
+	}
+	return out
+}
+
+// checkDistance looks at the cables of inverters.
+func (s System) checkDistance() (out []finding.Finding) {
+	for _, w := range s.Wires {
+		if !w.Plus || w.Length == 0 {
+			continue
+		}
+		for _, e := range []End{w.From, w.To} {
+			if t, _ := s.thing(e.Thing); t.Kind == "inverter" {
+				f := Distance.AtMost(w.Circuit, float64(w.Length), float64(inverterReach), finding.Watch)
+				if f.Passes() {
+					f = f.Of("", w.Label, "%s of cable to %s.", w.Length.Text(s.Units), t.Label)
+				} else {
+					f = f.Of("", w.Label, "%s of cable to %s. Move it nearer to the battery: long leads lose volts and trouble the inverter.", w.Length.Text(s.Units), t.Label)
+				}
+				out = append(out, f)
+			}
+		}
+	}
+	return out
+}
+
+// checkBank looks at the batteries: how they make up the bank, share the work, and are
+// treated.
+func (s System) checkBank(flows map[Case]Flow) (out []finding.Finding) {
+	all := s.Batteries()
+	var parts []Thing
+	for _, b := range all {
+		if b.Battery.Capacity > 0 {
+			parts = append(parts, b)
+		}
+	}
+	for _, row := range s.rows() {
+		out = append(out, s.checkRow(row)...)
+	}
+	for _, b := range parts {
+		if b.Battery.Chemistry != s.Chemistry {
+			out = append(out, Row.Says(finding.Stop, b.ID, "").Of("", b.Label, "it is a %s battery in a %s bank: they are charged differently. Use one kind.", b.Battery.Chemistry, s.Chemistry))
+		}
+		if b.Battery != parts[0].Battery && b.Battery.ID != parts[0].Battery.ID && b.Battery.Chemistry == parts[0].Battery.Chemistry {
+			out = append(out, Row.Says(finding.Watch, b.ID, "").Of("", b.Label, "it is not like %s: they age and share unequally. Use the same battery throughout.", parts[0].Label))
+		}
+		if coldest, limited := b.Battery.Coldest(); limited {
+			f := Cold.AtLeast(b.ID, float64(s.Coldest), float64(coldest), finding.Watch).WithWorking(finding.Given("coldest morning", float64(s.Coldest), "°C", "survey"), finding.Given("charged from", float64(coldest), "°C", "label, or 0 °C of lithium"))
+			switch {
+			case f.Passes():
+				f = f.Of("", b.Label, "it may be charged on the coldest morning.")
+			case b.Heated || b.Battery.Heated:
+				f = f.WithGrade(finding.Fine).Of("", b.Label, "it is kept warm; it may be charged from %s on.", coldest.Text(s.Units))
+			default:
+				f = f.Of("", b.Label, "%s on the coldest morning; it may be charged from %s on, and freezing while charged ruins it. Put it in a heated place, use one that warms itself, or stop charging by its sensor.", s.Coldest.Text(s.Units), coldest.Text(s.Units))
+			}
+			out = append(out, f)
+		}
+		if b.Battery.Vents && b.Closed {
+			out = append(out, Vents.Says(finding.Watch, b.ID, "").Of("", b.Label, "it gives off gas when it is charged, and its place is closed. Vent it outside, or use a sealed battery."))
+		}
+	}
+	out = append(out, s.checkShares(flows)...)
+	return append(out, s.checkLoads(flows)...)
+}
+
+func (s System) checkRow(row []string) (out []finding.Finding) {
+	sum, known := 0, len(row) > 0
+	var texts, labels []string
+	for _, id := range row {
+		t, _ := s.thing(id)
+		known = known && t.Battery.Nominal > 0
+		sum += t.Battery.Nominal
+		texts, labels = append(texts, fmt.Sprint(t.Battery.Nominal)), append(labels, t.Label)
+	}
+	if known && sum != s.Nominal {
+		f := Row.Says(finding.Stop, row[0], "").WithValue(float64(sum)).WithWorking(lawRowVolts.Fill(float64(sum), "%s", strings.Join(texts, " + ")))
+		out = append(out, f.Of("", finding.And(labels), "together %d V; the bank is set to %d V. Change the bank's volts, or the batteries in series.", sum, s.Nominal))
+	}
+	if len(row) > 1 {
+		out = append(out, Balance.Says(finding.Watch, row[0], "").Of("", finding.And(labels), "%s in series drift apart. Fit a balancer, and use batteries of one make-up and age.", units.Count(len(row), "battery")))
+	}
+	return out
+}
+
+// checkShares compares what parallel batteries give under the largest load.
+func (s System) checkShares(flows map[Case]Flow) (out []finding.Finding) {
+	rows := s.rows()
+	f, total := flows[Load], 0.0
+	for _, row := range rows {
+		if len(row) > 0 {
+			total += f.Battery[row[0]]
+		}
+	}
+	if len(rows) < 2 || total < 1 {
+		return nil
+	}
+	worst, id := 0.0, ""
+	for _, row := range rows {
+		if len(row) > 0 && f.Battery[row[0]] > worst {
+			worst, id = f.Battery[row[0]], row[0]
+		}
+	}
+	more := (worst*float64(len(rows))/total - 1) * 100
+	t, _ := s.thing(id)
+	one := Share.AtMost(id, more, unevenShare, finding.Watch).WithWorking(
+		finding.Given("all rows", total, "A", "the solved network, largest load"), finding.Given(t.Label, worst, "A", "the solved network"),
+		lawShare.Fill(more, "(%s · %d / %s − 1) · 100", finding.N(worst), len(rows), finding.N(total)))
+	if one.Passes() {
+		return append(out, one.Of("", "Bank", "its %d rows share the load within %s %%.", len(rows), units.Num(max(more, 0), 1)))
+	}
+	return append(out, one.Of("", t.Label, "it gives %s of %s, %s %% more than its share, and ages first. Take the load off at opposite corners of the bank, or lead equal cables from each battery to a bus.", units.Ampere(worst).Text(), units.Ampere(total).Text(), units.Num(more, 0)))
+}
+
+// checkLoads compares what everything takes with what the bank gives.
+func (s System) checkLoads(flows map[Case]Flow) (out []finding.Finding) {
+	takes := units.Ampere(0)
+	for _, b := range s.Batteries() {
+		if i := slices.IndexFunc(s.rows(), func(row []string) bool { return len(row) > 0 && row[0] == b.ID }); i >= 0 {
+			takes += units.Ampere(flows[Load].Battery[b.ID])
+		}
+	}
+	limit, peak := s.DischargeLimit(), s.PeakLimit()
+	if takes < 1 || limit == 0 {
+		return nil
+	}
+	f := Discharge.AtMost(s.ID, float64(takes), float64(limit), finding.Watch).WithWorking(finding.Given("largest load", float64(takes), "A", "the solved network"), finding.Given("the bank gives", float64(limit), "A", "labels of the batteries, rows together"))
+	if f.Passes() {
+		f = f.Of("", "Bank", "%s when everything runs at once; it gives %s for long.", takes.Text(), limit.Text())
+	} else {
+		f = f.Of("", "Bank", "%s when everything runs at once; it gives %s for long and switches off. Add a battery, or agree what runs together.", takes.Text(), limit.Text())
+	}
+	out = append(out, f)
+	surge := 0.0
+	for _, t := range s.Things {
+		if flows[Load].Live[t.ID] && t.Surges > t.Takes {
+			surge = max(surge, float64(t.Surges-t.Takes)/float64(s.Rest))
+		}
+	}
+	if start := takes + units.Ampere(surge); surge > 0 && start > peak {
+		out = append(out, Discharge.AtMost(s.ID, float64(start), float64(peak), finding.Watch).WithWorking(finding.Given("largest load", float64(takes), "A", "the solved network"), finding.Given("largest start-up on top", surge, "A", "label, at the volts at rest"), finding.Given("peak of the bank", float64(peak), "A", "labels of the batteries")).
+			Of("", "Bank", "%s for a few seconds when the largest starts; its peak is %s. It may switch off: start one after the other.", start.Text(), peak.Text()))
+	}
+	return out
+}
+
+// A Use is what a load takes on a day.
+type Use struct {
+	Label string
+	Watts units.Watt // from the bank, its inverter's loss included
+	Hours float64    // a day
+	Duty  float64    // share of that time, 0 to 1
+}
+
+// Daily is what is used on a day and how long the bank lasts without sun; nothing where no
+// load says its hours.
+func Daily(s System, uses []Use) (watthours, days float64, out []finding.Finding) {
+	var filled []string
+	for _, u := range uses {
+		if wh := float64(u.Watts) * u.Hours * u.Duty; wh > 0 {
+			watthours += wh
+			filled = append(filled, fmt.Sprintf("%s · %s · %s", units.Num(float64(u.Watts), 1), units.Num(u.Hours, 2), units.Num(u.Duty, 2)))
+		}
+	}
+	if watthours == 0 {
+		return 0, 0, nil
+	}
+	working := []finding.Step{lawDay.Fill(watthours, "%s", strings.Join(filled, " + "))}
+	capacity, usable := s.Capacity(), 0.9
+	if s.Chemistry == "lead" {
+		usable = 0.5
+	}
+	says := fmt.Sprintf("%s Wh are used on a day.", units.Num(watthours, 0))
+	if capacity > 0 {
+		in := float64(capacity) * float64(s.Rest) * usable
+		days = in / watthours
+		working = append(working, lawUsable.Fill(in, "%s · %s · %s", units.Num(float64(capacity), 0), finding.V(s.Rest), finding.N(usable)), lawDays.Fill(days, "%s / %s", finding.N(in), finding.N(watthours)))
+		says = fmt.Sprintf("%s Wh are used on a day; without sun the bank lasts %s days.", units.Num(watthours, 0), units.Num(days, 1))
+	}
+	return watthours, days, append(out, Day.Says(finding.Fine, s.ID, "").WithValue(watthours).WithWorking(working...).Of("", "Bank", "%s", says))
+}

@@ -1,0 +1,193 @@
+package power
+
+import (
+	"slices"
+
+	"velvetroad/core/units"
+)
+
+// A Gap is a wire that a source can overload: nothing on the way opens first.
+type Gap struct {
+	Wire   int
+	End    End    // at which the current comes in
+	Source string // ID of the thing that pushes
+	Most   units.Ampere
+	Way    []int // wires from the source to it
+	Late   units.Millimetre
+}
+
+// reach is how far along a wire from where the current comes in its own fuse may be: 40 in,
+// the marine school's limit in a sheath (ABYC E-11, from memory); near is its limit for a
+// bare one, 7 in.
+const (
+	reach units.Millimetre = 40 * units.MillimetresPerInch
+	near  units.Millimetre = 7 * units.MillimetresPerInch
+)
+
+// hop is a step between two nodes: a wire, or the contact of a switch (wire −1).
+type hop struct{ to, wire int }
+
+// positive is the network of the plus wires and contacts, from node to node.
+func (s System) positive() (*network, [][]hop) {
+	n := &network{System: s, at: map[string]int{}}
+	var hops [][]hop
+	join := func(a, b End, wire int) {
+		i, j := n.node(a), n.node(b)
+		for len(hops) < len(n.at) {
+			hops = append(hops, nil)
+		}
+		if i < 0 || j < 0 || i == j {
+			return
+		}
+		hops[i], hops[j] = append(hops[i], hop{j, wire}), append(hops[j], hop{i, wire})
+	}
+	for i, w := range s.Wires {
+		if w.Plus {
+			join(w.From, w.To, i)
+		}
+	}
+	for _, t := range s.Things {
+		if t.Kind == "switch" {
+			join(End{t.ID, "in+"}, End{t.ID, "out+"}, -1)
+		}
+		for _, p := range poles(t.Kind) {
+			n.node(End{t.ID, p[0]})
+		}
+	}
+	for len(hops) < len(n.at) {
+		hops = append(hops, nil)
+	}
+	return n, hops
+}
+
+// source is where current comes from: a battery without limit, anything else with its own.
+type source struct {
+	id      string
+	node    int
+	most    units.Ampere
+	endless bool
+}
+
+func (n *network) sources() (out []source) {
+	for _, t := range n.Things {
+		for k, p := range poles(t.Kind) {
+			switch at := n.node(End{t.ID, p[0]}); {
+			case t.Kind == "battery" || t.Kind == "alternator": // beside an alternator is the vehicle's battery
+				out = append(out, source{t.ID, at, 0, true})
+			case t.Pushes > 0 && k == 0:
+				out = append(out, source{t.ID, at, t.Pushes, false})
+			}
+		}
+	}
+	return out
+}
+
+// protects tells whether a wire's own fuse near the end at which the current comes in opens
+// before the wire is overloaded. Late is how far from that end the first one is that would,
+// where it is too far.
+func (w Wire) protects(atTo bool, carries units.Ampere) (yes bool, late units.Millimetre) {
+	for _, g := range w.Guards {
+		if !g.Opens || g.Amps > carries {
+			continue
+		}
+		from := g.Distance
+		if g.AtTo != atTo {
+			if w.Length == 0 {
+				from = reach + 1 // at the far end of a wire of unknown length
+			} else {
+				from = w.Length - g.Distance
+			}
+		}
+		if from <= reach {
+			return true, 0
+		}
+		if late == 0 || from < late {
+			late = from
+		}
+	}
+	return false, late
+}
+
+// opens is the smallest fuse or breaker in a wire.
+func (w Wire) opens() (least units.Ampere, ok bool) {
+	for _, g := range w.Guards {
+		if g.Opens && (!ok || g.Amps < least) {
+			least, ok = g.Amps, true
+		}
+	}
+	return least, ok
+}
+
+// link tells whether a wire joins two batteries: it is part of the bank, short and in its
+// place, and has no fuse (common practice).
+func (s System) link(w Wire) bool {
+	a, _ := s.thing(w.From.Thing)
+	b, _ := s.thing(w.To.Thing)
+	return a.Kind == "battery" && b.Kind == "battery"
+}
+
+// Unprotected lists the plus wires that a source can push more through than they carry. It
+// walks from every source to both ends of every wire: a fuse or breaker on the way that
+// opens at or below what the wire carries ends the way, and so does the wire's own where it
+// is within reach of the end at which the current comes in. A source that gives no more
+// than the wire carries overloads nothing. One gap is given for each end of a wire, from
+// the source that is nearest.
+func (s System) Unprotected() (out []Gap) {
+	n, hops := s.positive()
+	sources := n.sources()
+	for i, w := range s.Wires {
+		if !w.Plus || w.Carries == 0 || s.link(w) {
+			continue
+		}
+		for _, end := range []End{w.From, w.To} {
+			at := n.node(end)
+			if at < 0 {
+				continue
+			}
+			own, late := w.protects(end == w.To, w.Carries)
+			if own {
+				continue
+			}
+			if from, way, ok := n.way(hops, sources, at, i); ok {
+				out = append(out, Gap{Wire: i, End: end, Source: from.id, Most: from.most, Way: way, Late: late})
+			}
+		}
+	}
+	return out
+}
+
+// way finds the shortest way by which a source overloads a wire at a node, without passing
+// a fuse that protects the wire, nor the wire itself.
+func (n *network) way(hops [][]hop, sources []source, to, wire int) (from source, way []int, ok bool) {
+	carries := n.Wires[wire].Carries
+	came := map[int]hop{to: {-1, -1}} // walked backwards: the next hop toward the wire
+	queue := []int{to}
+	for len(queue) > 0 {
+		at := queue[0]
+		queue = queue[1:]
+		i := slices.IndexFunc(sources, func(s source) bool { return s.node == at && (s.endless || s.most > carries) })
+		if i >= 0 {
+			for step := came[at]; step.to >= 0; step = came[step.to] {
+				if step.wire >= 0 {
+					way = append(way, step.wire)
+				}
+			}
+			return sources[i], way, true
+		}
+		for _, h := range hops[at] {
+			if h.wire == wire {
+				continue
+			}
+			if h.wire >= 0 {
+				if least, guarded := n.Wires[h.wire].opens(); guarded && least <= carries {
+					continue
+				}
+			}
+			if _, seen := came[h.to]; !seen {
+				came[h.to] = hop{at, h.wire}
+				queue = append(queue, h.to)
+			}
+		}
+	}
+	return source{}, nil, false
+}

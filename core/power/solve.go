@@ -1,0 +1,323 @@
+package power
+
+import (
+	"math"
+
+	"velvetroad/core/units"
+)
+
+// A Case is how the system is used when it is solved.
+type Case string
+
+const (
+	Load   Case = "largest load"       // everything that takes power at full, no source but the bank
+	Charge Case = "strongest charging" // every source at full, nothing used
+	Idle   Case = "nothing used"       // what is on takes its idle watts, no source
+)
+
+// Cases are all of them.
+var Cases = []Case{Load, Charge, Idle}
+
+// contactOhms is the resistance of a shunt or closed switch: 50 mV at 500 A (common
+// practice).
+const contactOhms = 0.0001
+
+// shortOhms stands for a wire whose length or cable is not known.
+const shortOhms = 0.0001
+
+// A Flow is the solution of the network for a case.
+type Flow struct {
+	Amps    []float64          // of each wire, positive from From to To
+	Battery map[string]float64 // amps that a battery gives, or an alternator beside its own; negative: it is charged
+	Volts   map[string]float64 // across the terminals of each thing that gives or takes power
+	Live    map[string]bool    // things whose both poles reach the bank
+}
+
+// network is a System with its nodes numbered.
+type network struct {
+	System
+	at    map[string]int
+	group []int // of each node: nodes joined by metal or through a battery
+	emfs  []emf
+	lower [][]float64
+}
+
+// emf is what holds a voltage: a battery, or the alternator of a vehicle whose own battery
+// is beside it.
+type emf struct {
+	Thing
+	plus, minus int
+	ohms        float64
+}
+
+// alternatorVolts and alternatorOhms stand for a running vehicle: what it holds its own
+// battery at (common practice), behind that battery's resistance.
+const (
+	alternatorVolts = 13.8
+	alternatorOhms  = 0.01
+)
+
+// holds is the volts that it holds while the bank is at its own.
+func (n *network) holds(e emf, bank units.Volt) float64 {
+	if e.Kind == "alternator" {
+		return alternatorVolts
+	}
+	return n.volts(e.Thing, bank)
+}
+
+func (n *network) node(e End) int {
+	name := n.System.node(e)
+	if name == "" {
+		return -1
+	}
+	i, ok := n.at[name]
+	if !ok {
+		i = len(n.at)
+		n.at[name] = i
+	}
+	return i
+}
+
+// edge is a resistance between two nodes.
+type edge struct {
+	a, b int
+	ohms float64
+}
+
+// build numbers the nodes and makes the conductance matrix, factored once for all cases:
+// sources and loads are currents and change only the other side of the equations.
+func (s System) build() (*network, []edge) {
+	n := &network{System: s, at: map[string]int{}}
+	wires := make([]edge, len(s.Wires))
+	for i, w := range s.Wires {
+		ohms := w.Ohms
+		if ohms <= 0 {
+			ohms = shortOhms
+		}
+		wires[i] = edge{n.node(w.From), n.node(w.To), ohms}
+	}
+	all := append([]edge{}, wires...)
+	for _, t := range s.Things {
+		for _, c := range contacts(t.Kind) {
+			all = append(all, edge{n.node(End{t.ID, c[0]}), n.node(End{t.ID, c[1]}), contactOhms})
+		}
+		for _, p := range poles(t.Kind) {
+			plus, minus := n.node(End{t.ID, p[0]}), n.node(End{t.ID, p[1]})
+			if t.Kind == "battery" {
+				n.emfs = append(n.emfs, emf{t, plus, minus, s.internal(t)})
+				all = append(all, edge{plus, minus, s.internal(t)})
+			}
+		}
+	}
+	size := len(n.at)
+	n.group = make([]int, size)
+	for i := range n.group {
+		n.group[i] = i
+	}
+	var root func(int) int
+	root = func(i int) int {
+		if n.group[i] != i {
+			n.group[i] = root(n.group[i])
+		}
+		return n.group[i]
+	}
+	for _, e := range all {
+		if e.a >= 0 && e.b >= 0 {
+			n.group[root(e.a)] = root(e.b)
+		}
+	}
+	for _, t := range s.Things {
+		if t.Kind != "alternator" {
+			continue
+		}
+		plus, minus := n.node(End{t.ID, "+"}), n.node(End{t.ID, "-"})
+		if root(plus) != root(minus) { // else it is wired to the bank itself, and pushes what it gives
+			n.emfs = append(n.emfs, emf{t, plus, minus, alternatorOhms})
+			all = append(all, edge{plus, minus, alternatorOhms})
+			n.group[root(plus)] = root(minus)
+		}
+	}
+	matrix := make([][]float64, size)
+	for i := range matrix {
+		matrix[i] = make([]float64, size)
+	}
+	for _, e := range all {
+		if e.a < 0 || e.b < 0 || e.a == e.b {
+			continue
+		}
+		g := 1 / e.ohms
+		matrix[e.a][e.a] += g
+		matrix[e.b][e.b] += g
+		matrix[e.a][e.b] -= g
+		matrix[e.b][e.a] -= g
+	}
+	for i := range n.group {
+		// Each part is tied to zero at one node: no current flows there, since what goes
+		// into a part comes out of it.
+		if n.group[i] = root(i); n.group[i] == i {
+			matrix[i][i]++
+		}
+	}
+	n.lower = cholesky(matrix)
+	return n, wires
+}
+
+// Solve gives what flows in each case. Loads and inverters take their watts whatever the
+// volts are: their amps are found by repeating until they fit. What is not connected with
+// both poles takes and gives nothing.
+func (s System) Solve() map[Case]Flow {
+	n, wires := s.build()
+	held := map[int]bool{}
+	for _, e := range n.emfs {
+		held[n.group[e.plus]] = true
+	}
+	out := map[Case]Flow{}
+	for _, c := range Cases {
+		out[c] = n.solve(c, wires, held)
+	}
+	return out
+}
+
+func (n *network) solve(c Case, wires []edge, held map[int]bool) Flow {
+	f := Flow{Battery: map[string]float64{}, Volts: map[string]float64{}, Live: map[string]bool{}}
+	type port struct {
+		plus, minus int
+		watts, amps float64 // taken; given
+		id          string
+	}
+	var ports []port
+	fixed := make([]float64, len(n.at))
+	volts := n.Rest
+	if c == Charge {
+		volts = n.Charging
+	}
+	holds := map[string]bool{}
+	for _, e := range n.emfs {
+		i := n.holds(e, volts) / e.ohms
+		fixed[e.plus] += i
+		fixed[e.minus] -= i
+		holds[e.ID] = true
+	}
+	for _, t := range n.Things {
+		if holds[t.ID] {
+			continue
+		}
+		for k, p := range poles(t.Kind) {
+			plus, minus := n.node(End{t.ID, p[0]}), n.node(End{t.ID, p[1]})
+			if n.group[plus] != n.group[minus] || !held[n.group[plus]] {
+				continue
+			}
+			f.Live[t.ID] = true
+			one := port{plus: plus, minus: minus, id: t.ID}
+			input := k == 1 // of a DC-DC charger: it takes there
+			switch {
+			case c == Load && !input:
+				one.watts = float64(t.Takes)
+			case c == Idle && !input:
+				one.watts = float64(t.Idles)
+			case c == Charge && !input:
+				one.amps = float64(t.Pushes)
+			case c == Charge:
+				one.amps = -float64(n.draws(t))
+			}
+			ports = append(ports, one)
+		}
+	}
+	at := make([]float64, len(n.at))
+	const most, near = 40, 1e-9
+	for range most {
+		side := append([]float64{}, fixed...)
+		for _, p := range ports {
+			amps := p.amps
+			if p.watts > 0 {
+				u := at[p.plus] - at[p.minus]
+				if u < float64(n.Rest)/2 { // at first, and where the wires could never carry it
+					u = float64(n.Rest)
+				}
+				amps -= p.watts / u
+			}
+			side[p.plus] += amps
+			side[p.minus] -= amps
+		}
+		was := at
+		at = substitute(n.lower, side)
+		moved := 0.0
+		for i := range at {
+			moved = math.Max(moved, math.Abs(at[i]-was[i]))
+		}
+		if moved < near {
+			break
+		}
+	}
+	for _, e := range wires {
+		amps := 0.0
+		if e.a >= 0 && e.b >= 0 && e.a != e.b {
+			amps = (at[e.a] - at[e.b]) / e.ohms
+		}
+		f.Amps = append(f.Amps, amps)
+	}
+	for _, p := range ports {
+		f.Volts[p.id] = at[p.plus] - at[p.minus]
+	}
+	for _, e := range n.emfs {
+		u := at[e.plus] - at[e.minus]
+		f.Volts[e.ID] = u
+		f.Battery[e.ID] = (n.holds(e, volts) - u) / e.ohms
+	}
+	return f
+}
+
+// draws is what a DC-DC charger takes at its input: its label's, or its output's watts at
+// 90 % from a running vehicle (common practice).
+func (s System) draws(t Thing) units.Ampere {
+	if t.Device.Draws > 0 {
+		return t.Device.Draws
+	}
+	return units.Ampere(float64(t.Pushes) * float64(s.Charging) / (0.9 * alternatorVolts))
+}
+
+// Most is the largest amps of a wire in any case.
+func Most(flows map[Case]Flow, wire int) (amps units.Ampere) {
+	for _, f := range flows {
+		amps = max(amps, units.Ampere(math.Abs(f.Amps[wire])))
+	}
+	return amps
+}
+
+// cholesky factors a symmetric positive definite matrix: lower · lowerᵀ. Cost: n³/6
+// multiplications.
+func cholesky(m [][]float64) [][]float64 {
+	for j := range m {
+		sum := m[j][j]
+		for k := range j {
+			sum -= m[j][k] * m[j][k]
+		}
+		m[j][j] = math.Sqrt(sum)
+		for i := j + 1; i < len(m); i++ {
+			sum := m[i][j]
+			for k := range j {
+				sum -= m[i][k] * m[j][k]
+			}
+			m[i][j] = sum / m[j][j]
+		}
+	}
+	return m
+}
+
+// substitute solves lower · lowerᵀ · x = b.
+func substitute(lower [][]float64, b []float64) []float64 {
+	x := append([]float64{}, b...)
+	for i := range x {
+		for k := range i {
+			x[i] -= lower[i][k] * x[k]
+		}
+		x[i] /= lower[i][i]
+	}
+	for i := len(x) - 1; i >= 0; i-- {
+		for k := i + 1; k < len(x); k++ {
+			x[i] -= lower[k][i] * x[k]
+		}
+		x[i] /= lower[i][i]
+	}
+	return x
+}

@@ -1,0 +1,184 @@
+package shelf
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"velvetroad/core/units"
+)
+
+// Battery is a battery by its label.
+type Battery struct {
+	ID         string           `json:"id" jsonschema:"minLength=1"`
+	Name       string           `json:"name" jsonschema:"minLength=1"`
+	Chemistry  string           `json:"chemistry" jsonschema:"enum=lithium,enum=lead"`
+	Nominal    int              `json:"nominal_v" jsonschema:"enum=6,enum=12,enum=24,enum=48,description=6 12 24 or 48: a 12.8 V lithium battery is one of 12"`
+	Capacity   units.AmpereHour `json:"capacity_ah"`
+	Charge     units.Ampere     `json:"charge_a,omitempty" jsonschema:"description=most amps it may be charged with; absent: not on the label"`
+	Discharge  units.Ampere     `json:"discharge_a,omitempty" jsonschema:"description=most amps it gives for long; absent: not on the label"`
+	Peak       units.Ampere     `json:"peak_a,omitempty" jsonschema:"description=most amps it gives for a few seconds; absent: not on the label"`
+	ChargeFrom *units.Celsius   `json:"charge_from_c,omitempty" jsonschema:"description=coldest at which it may be charged; absent: 0 of a lithium battery"`
+	Heated     bool             `json:"heated,omitempty" jsonschema:"description=it warms itself before it is charged"`
+	Resistance float64          `json:"resistance_mohm,omitempty" jsonschema:"description=internal; absent: not on the label"`
+	Vents      bool             `json:"vents,omitempty" jsonschema:"description=it gives off gas: flooded lead"`
+	Mass       units.Kilogram   `json:"mass_kg,omitempty"`
+	Length     units.Millimetre `json:"length_mm,omitempty"`
+	Width      units.Millimetre `json:"width_mm,omitempty"`
+	Height     units.Millimetre `json:"height_mm,omitempty"`
+	Stud       units.Millimetre `json:"stud_mm,omitempty" jsonschema:"description=thread of its terminals; absent: not on the label"`
+	Price      float64          `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
+}
+
+// Internal is the battery's resistance in ohms: its label's, or by its capacity, as good
+// batteries of its kind have: 0.5 Ω·Ah of lithium and 1.0 Ω·Ah of lead at 12 V, in proportion to
+// the volts (common practice: 5 mΩ of a 12 V lithium battery of 100 Ah).
+func (b Battery) Internal() float64 {
+	if b.Resistance > 0 {
+		return b.Resistance / 1000
+	}
+	each := 0.5
+	if b.Chemistry == "lead" {
+		each = 1
+	}
+	return each / float64(b.Capacity) * float64(b.Nominal) / 12
+}
+
+// Coldest is the coldest at which it may be charged. 0 °C is a lithium battery's where its
+// label says nothing; a lead one has no such limit.
+func (b Battery) Coldest() (units.Celsius, bool) {
+	switch {
+	case b.ChargeFrom != nil:
+		return *b.ChargeFrom, true
+	case b.Chemistry == "lithium":
+		return 0, true
+	}
+	return 0, false
+}
+
+// Device is a piece of equipment by its label: what turns power, switches it, spreads it or
+// uses it. Each kind has those figures that it needs.
+type Device struct {
+	ID         string                 `json:"id" jsonschema:"minLength=1"`
+	Name       string                 `json:"name" jsonschema:"minLength=1"`
+	Kind       string                 `json:"kind" jsonschema:"enum=bus,enum=shunt,enum=switch,enum=inverter,enum=converter,enum=dc_dc,enum=alternator,enum=fuse_panel,enum=load,enum=shore_inlet,enum=generator,enum=transfer_switch,enum=socket"`
+	Amps       units.Ampere           `json:"amps_a,omitempty" jsonschema:"description=most amps for long: through a bus, shunt, switch, fuse panel or socket, or what a converter, DC-DC charger, alternator or shore inlet gives"`
+	Real       units.Ampere           `json:"real_a,omitempty" jsonschema:"description=of an alternator: what it gives warm, at a cruise; absent: half of what it is rated for"`
+	Draws      units.Ampere           `json:"draws_a,omitempty" jsonschema:"description=of a DC-DC charger: what it takes at its input; absent: by its output"`
+	Watts      units.Watt             `json:"watts_w,omitempty" jsonschema:"description=what an inverter or generator gives and what a load takes"`
+	Surge      units.Watt             `json:"surge_w,omitempty" jsonschema:"description=for a few seconds"`
+	Idle       units.Watt             `json:"idle_w,omitempty" jsonschema:"description=what it takes when nothing is used"`
+	Efficiency float64                `json:"efficiency_pct,omitempty" jsonschema:"description=absent: 90"`
+	Charge     units.Ampere           `json:"charge_a,omitempty" jsonschema:"description=of an inverter that charges the bank from AC: what it charges with"`
+	Transfer   units.Ampere           `json:"transfer_a,omitempty" jsonschema:"description=of an inverter or transfer switch: most AC amps it passes on"`
+	AC         bool                   `json:"ac,omitempty" jsonschema:"description=a load of AC"`
+	Volts      units.Volt             `json:"dc_v,omitempty" jsonschema:"description=nominal volts of the bank it is made for, or the DC volts a switch or socket may break"`
+	ACVolts    units.Volt             `json:"ac_v,omitempty"`
+	Breaks     units.Ampere           `json:"breaks_a,omitempty" jsonschema:"description=of a switch: most amps it opens"`
+	Studs      int                    `json:"studs,omitempty" jsonschema:"description=of a bus or fuse panel: how many circuits it takes"`
+	Lugs       int                    `json:"lugs_per_stud,omitempty" jsonschema:"description=absent: 4"`
+	Isolated   bool                   `json:"isolated,omitempty" jsonschema:"description=of a DC-DC charger: input and output have no minus in common"`
+	Smart      bool                   `json:"smart,omitempty" jsonschema:"description=of an alternator: its volts fall while the vehicle wants to save fuel"`
+	Pairs      bool                   `json:"pairs,omitempty" jsonschema:"description=an inverter made to work beside another of its kind on one AC circuit, in parallel or split phase"`
+	Adjusts    bool                   `json:"adjusts,omitempty" jsonschema:"description=its charging volts can be set for the battery"`
+	Terminal   units.SquareMillimetre `json:"terminal_mm2,omitempty" jsonschema:"description=thickest wire its terminals take; absent: not on the label"`
+	Clear      units.Millimetre       `json:"clear_mm,omitempty" jsonschema:"description=free air it needs around it"`
+	Mass       units.Kilogram         `json:"mass_kg,omitempty"`
+	Length     units.Millimetre       `json:"length_mm,omitempty" jsonschema:"description=along the board, upright"`
+	Height     units.Millimetre       `json:"height_mm,omitempty"`
+	Price      float64                `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
+}
+
+// Yield is the share of what an inverter takes that it gives on: its label's, or 0.9
+// (common practice).
+func (d Device) Yield() float64 {
+	if d.Efficiency > 0 {
+		return d.Efficiency / 100
+	}
+	return 0.9
+}
+
+// Gives is what an alternator gives warm: its label's, or half of what it is rated for
+// (common practice).
+func (d Device) Gives() units.Ampere {
+	if d.Kind == "alternator" && d.Real == 0 {
+		return d.Amps / 2
+	}
+	if d.Real > 0 {
+		return d.Real
+	}
+	return d.Amps
+}
+
+// LugsPerStud is how many lugs one stud takes: its label's, or 4 (the marine school's
+// limit, ABYC E-11, from memory).
+func (d Device) LugsPerStud() int {
+	if d.Lugs > 0 {
+		return d.Lugs
+	}
+	return 4
+}
+
+func (b Battery) Key() string { return b.ID }
+func (d Device) Key() string  { return d.ID }
+
+// needs are the figures without which nothing can be said of a kind of device.
+var needs = map[string][]string{
+	"bus": {"amps_a"}, "shunt": {"amps_a"}, "switch": {"amps_a", "dc_v"}, "inverter": {"watts_w"}, "converter": {"amps_a"},
+	"dc_dc": {"amps_a"}, "alternator": {"amps_a"}, "fuse_panel": {"amps_a"}, "load": {"watts_w"}, "shore_inlet": {"amps_a"}, "generator": {"watts_w"},
+}
+
+// problems lists what cannot be true of batteries and devices.
+func (s Shelf) powerProblems(check func(ok bool, path, says string, args ...any), once func(path, id string)) {
+	in := func(x, low, high float64) bool { return !math.IsNaN(x) && x >= low && x <= high }
+	for i, b := range s.Batteries {
+		at := fmt.Sprintf("batteries[%d]", i)
+		once(at, b.ID)
+		check(slices.Contains([]string{"lithium", "lead"}, b.Chemistry), at+".chemistry", "the chemistry is lithium or lead, not %q", b.Chemistry)
+		check(slices.Contains([]int{6, 12, 24, 48}, b.Nominal), at+".nominal_v", "nominal volts are 6, 12, 24 or 48, not %d", b.Nominal)
+		check(in(float64(b.Capacity), 1, 5000), at+".capacity_ah", "the capacity is 1 to 5000 Ah, not %s", units.Num(float64(b.Capacity), 1))
+		for _, f := range []struct {
+			key string
+			units.Ampere
+		}{{"charge_a", b.Charge}, {"discharge_a", b.Discharge}, {"peak_a", b.Peak}} {
+			check(in(float64(f.Ampere), 0, 5000), at+"."+f.key, "amps are up to 5000, not %s", f.Text())
+		}
+		check(b.Peak == 0 || b.Peak >= b.Discharge, at+".peak_a", "the peak is at least what it gives for long")
+		check(b.ChargeFrom == nil || in(float64(*b.ChargeFrom), -40, 30), at+".charge_from_c", "it is charged from −40 to 30 °C on")
+		check(in(b.Resistance, 0, 500), at+".resistance_mohm", "the internal resistance is up to 500 mΩ, not %s", units.Num(b.Resistance, 2))
+		check(in(float64(b.Mass), 0, 500), at+".mass_kg", "a battery weighs up to 500 kg")
+		check(in(float64(b.Stud), 0, 20), at+".stud_mm", "a stud is up to 20 mm thick")
+		check(in(float64(b.Length), 0, 2000) && in(float64(b.Width), 0, 2000) && in(float64(b.Height), 0, 2000), at+".length_mm", "a battery is up to 2000 mm long, wide and high")
+		check(in(b.Price, 0, mostPrice), at+".price", "a price is 0 or more, not %s", units.Num(b.Price, 2))
+	}
+	for i, d := range s.Devices {
+		at := fmt.Sprintf("devices[%d]", i)
+		once(at, d.ID)
+		figures := map[string]float64{"amps_a": float64(d.Amps), "watts_w": float64(d.Watts), "dc_v": float64(d.Volts)}
+		for _, key := range needs[d.Kind] {
+			check(figures[key] > 0, at+"."+key, "a %s needs this figure of its label", d.Kind)
+		}
+		for _, f := range []struct {
+			key string
+			units.Ampere
+		}{{"amps_a", d.Amps}, {"real_a", d.Real}, {"draws_a", d.Draws}, {"charge_a", d.Charge}, {"transfer_a", d.Transfer}} {
+			check(in(float64(f.Ampere), 0, 5000), at+"."+f.key, "amps are up to 5000, not %s", f.Text())
+		}
+		for _, f := range []struct {
+			key string
+			units.Watt
+		}{{"watts_w", d.Watts}, {"surge_w", d.Surge}, {"idle_w", d.Idle}} {
+			check(in(float64(f.Watt), 0, 50_000), at+"."+f.key, "watts are up to 50,000, not %s", f.Text())
+		}
+		check(d.Surge == 0 || d.Surge >= d.Watts, at+".surge_w", "the surge is at least the lasting watts")
+		check(d.Efficiency == 0 || in(d.Efficiency, 50, 100), at+".efficiency_pct", "the efficiency is 50 to 100 %%, not %s", units.Num(d.Efficiency, 1))
+		check(in(float64(d.Volts), 0, 1500) && in(float64(d.ACVolts), 0, 500), at+".dc_v", "volts are up to 1500 DC and 500 AC")
+		check(in(float64(d.Breaks), 0, 100_000), at+".breaks_a", "it opens up to 100,000 A, not %s", d.Breaks.Text())
+		check(d.Studs >= 0 && d.Studs <= 40 && d.Lugs >= 0 && d.Lugs <= 8, at+".studs", "up to 40 studs, with up to 8 lugs each")
+		check(in(float64(d.Terminal), 0, 300), at+".terminal_mm2", "its terminals take up to 300 mm²")
+		check(in(float64(d.Clear), 0, 1000), at+".clear_mm", "it needs up to 1000 mm of air")
+		check(in(float64(d.Mass), 0, 200), at+".mass_kg", "it weighs up to 200 kg")
+		check(in(float64(d.Length), 0, 2000) && in(float64(d.Height), 0, 2000), at+".length_mm", "it is up to 2000 mm long and high")
+		check(in(d.Price, 0, mostPrice), at+".price", "a price is 0 or more, not %s", units.Num(d.Price, 2))
+	}
+}

@@ -1,0 +1,301 @@
+// Package power is the page of the stage Power: the bank, what is connected to it, every
+// wire between them, and what flows.
+package power
+
+import (
+	_ "embed"
+	"fmt"
+	"slices"
+	"strings"
+
+	"velvetroad/core/job"
+	"velvetroad/core/power"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/web/form"
+	"velvetroad/web/page"
+)
+
+//go:embed power.html
+var template string
+
+// Stage is the stage as the pages show it.
+var Stage = page.Stage{Key: "power", Template: template, Model: Of,
+	Caution: "A lithium bank drives thousands of amps into a short: main fuse first, tools insulated, rings off. The AC side is for licensed people where the law says so.",
+	Totals: func(v *page.View) []page.Total {
+		s := v.Plan.Power.System
+		var out []page.Total
+		if c := s.Capacity(); c > 0 {
+			out = append(out, page.Total{Figure: units.Num(float64(c), 0), Unit: "Ah", Of: "in the bank"})
+		}
+		if wh := v.Plan.Power.WattHours; wh > 0 {
+			out = append(out, page.Total{Figure: units.Num(wh, 0), Unit: "Wh", Of: "used on a day"})
+		}
+		return out
+	},
+}
+
+// Model is what the page shows.
+type Model struct {
+	Bank      []form.Field
+	Batteries []Thing
+	Figures   []page.Total // of the bank
+	Board     []Thing      // what switches, spreads and turns power
+	Loads     []Thing
+	AC        []Thing // shore, generator, transfer: and where the minus is grounded
+	Wires     []Wire
+	Lines     []Line
+	Kinds     []page.Act // adds a piece of equipment of each kind
+	Ends      []End      // what a new circuit may join
+	Asked     Asked
+	Join      *page.Act // adds the circuit that was asked for; nil: none was, or the two have nothing to join
+	Why       string    // why not
+}
+
+// Thing is a piece of equipment with its fields.
+type Thing struct {
+	job.Equipment
+	Kind   string // in words
+	Fields []form.Field
+	Remove page.Act
+	Line   string // what it does in the solved network
+}
+
+// Wire is a circuit of direct current with what flows in it.
+type Wire struct {
+	ID, Label             string
+	Load, Charge, Idle    units.Ampere
+	Carries               units.Ampere
+	Loses                 float64 // % at its largest; 0: not known
+	Long                  units.Millimetre
+	Bare                  bool // a source can overload it
+	Ends, Cable, Fuse     []form.Field
+	Remove                page.Act
+	Existing, Later, Open bool
+}
+
+// Line is an AC or ground conductor.
+type Line struct {
+	ID, Label, System string
+	Fields            []form.Field
+	Remove            page.Act
+}
+
+// End is a piece of equipment that a circuit may begin or end at.
+type End struct{ ID, Label string }
+
+// Asked is which two pieces of equipment a new circuit is to join.
+type Asked struct{ From, To, System string }
+
+// where says in which list of the page a kind of equipment is.
+func where(kind string) string {
+	switch kind {
+	case "battery":
+		return "bank"
+	case "load", "socket":
+		return "loads"
+	case "shore_inlet", "generator", "transfer_switch", "ground":
+		return "ac"
+	case "controller", "combiner":
+		return "" // at their own stages
+	}
+	return "board"
+}
+
+// Of works out the model.
+func Of(v *page.View) (any, error) {
+	fields := v.Fielder()
+	m := Model{Bank: fields.Of("bank", "nominal_v", "chemistry", "charge_a"), Figures: figures(v)}
+	for _, e := range v.Doc.Equipment {
+		if e.Status == job.StatusRemoved && e.Kind != "battery" {
+			continue
+		}
+		t := Thing{Equipment: e, Kind: job.KindOfEquipment(e.Kind).Name, Remove: v.Remove("equipment", e.ID), Line: flow(v, e)}
+		keys := []string{"label", "part", "status"}
+		switch where(e.Kind) {
+		case "bank":
+			keys = append(keys, "at.space", "at.x_mm", "at.y_mm", "at.up")
+			t.Fields = fields.Of("equipment/"+e.ID, keys...)
+			m.Batteries = append(m.Batteries, t)
+		case "loads":
+			t.Fields = fields.Of("equipment/"+e.ID, append(keys, "settings.watts_w", "settings.surge_w", "settings.hours_per_day", "settings.duty_pct")...)
+			m.Loads = append(m.Loads, t)
+		case "ac":
+			if e.Kind == "ground" {
+				keys = []string{"label", "status"}
+			}
+			t.Fields = fields.Of("equipment/"+e.ID, keys...)
+			m.AC = append(m.AC, t)
+		case "board":
+			switch e.Kind {
+			case "bus", "fuse_panel":
+				keys = append(keys, "settings.studs")
+			case "converter", "alternator", "dc_dc", "inverter":
+				keys = append(keys, "settings.charge_a")
+			}
+			t.Fields = fields.Of("equipment/"+e.ID, keys...)
+			m.Board = append(m.Board, t)
+		}
+	}
+	m.Wires, m.Lines = wires(v, fields)
+	if !v.Signed() {
+		m.Kinds = kinds(v)
+		m.ends(v)
+	}
+	return m, fields.Err
+}
+
+// figures are the bank's.
+func figures(v *page.View) (out []page.Total) {
+	s := v.Plan.Power.System
+	add := func(figure, unit, of string) { out = append(out, page.Total{Figure: figure, Unit: unit, Of: of}) }
+	if c := s.Capacity(); c > 0 {
+		add(units.Num(float64(c), 0), "Ah", "capacity")
+		add(units.Num(float64(c)*float64(s.Rest)/1000, 2), "kWh", fmt.Sprintf("at %s", s.Rest.Text()))
+	}
+	if a := s.ChargeLimit(); a > 0 {
+		add(units.Num(float64(a), 0), "A", "charged with at most")
+	}
+	if a := s.DischargeLimit(); a > 0 {
+		add(units.Num(float64(a), 0), "A", "gives for long")
+	}
+	if a, _ := s.ShortCircuit(); a > 0 {
+		add(units.Num(float64(a)/1000, 1), "kA", "into a short, about")
+	}
+	if days := v.Plan.Power.Days; days > 0 {
+		add(units.Num(days, 1), "days", "without sun")
+	}
+	return out
+}
+
+// flow says what a piece of equipment does in the solved network.
+func flow(v *page.View, e job.Equipment) string {
+	p := v.Plan.Power
+	load, charge := p.Flows[power.Load], p.Flows[power.Charge]
+	amps := func(x float64) string { return units.Num(x, 1) + " A" }
+	switch {
+	case e.Kind == "battery":
+		given, ok := load.Battery[e.ID]
+		if taken := -charge.Battery[e.ID]; ok && (given > 0.05 || taken > 0.05) {
+			return fmt.Sprintf("gives %s at the largest load, %s into it at the strongest charging", amps(given), amps(max(taken, 0)))
+		}
+	case load.Live[e.ID]:
+		i := slices.IndexFunc(p.System.Things, func(t power.Thing) bool { return t.ID == e.ID })
+		if i < 0 {
+			return ""
+		}
+		t := p.System.Things[i]
+		switch {
+		case t.Takes > 0:
+			u := load.Volts[e.ID]
+			return fmt.Sprintf("takes %s at %s when everything runs", amps(float64(t.Takes)/u), units.Volt(u).Text())
+		case t.Pushes > 0:
+			return fmt.Sprintf("gives %s", t.Pushes.Text())
+		}
+	}
+	return ""
+}
+
+// wires are the circuits of direct current, and the lines of the other systems.
+func wires(v *page.View, fields *page.Fielder) (out []Wire, lines []Line) {
+	p := v.Plan.Power
+	bare := map[string]bool{}
+	for _, g := range p.Gaps {
+		bare[p.System.Wires[g.Wire].Circuit] = true
+	}
+	for _, c := range v.Doc.Circuits {
+		if c.System == "pv" || v.Doc.StatusOf(c) == job.StatusRemoved {
+			continue
+		}
+		name := "circuit/" + c.ID
+		if c.Line != nil {
+			lines = append(lines, Line{ID: c.ID, Label: v.Label(c.ID), System: map[string]string{"ac": "AC", "ground": "ground", "signal": "signal"}[c.System], Fields: fields.Of(name, "line_from", "line_to", "status"), Remove: v.Remove("circuit", c.ID)})
+			continue
+		}
+		w := Wire{ID: c.ID, Label: v.Label(c.ID), Load: p.Flow(power.Load, c.ID), Charge: p.Flow(power.Charge, c.ID), Idle: p.Flow(power.Idle, c.ID), Bare: bare[c.ID], Remove: v.Remove("circuit", c.ID), Existing: c.Status == job.StatusExisting, Later: v.Doc.StatusOf(c) == job.StatusLater}
+		for _, k := range p.System.Wires {
+			if k.Circuit == c.ID {
+				w.Carries, w.Long = k.Carries, k.Length
+			}
+		}
+		if run, ok := v.Plan.RunOf(c.ID); ok {
+			w.Loses = run.Result.DropPct
+		}
+		for _, k := range []*job.Conductor{c.Plus, c.Minus} {
+			if k != nil {
+				w.Open = w.Open || k.From == "" || k.To == ""
+			}
+		}
+		w.Ends = fields.Of(name, "label", "plus_from", "plus_to", "minus_from", "minus_to", "status")
+		w.Cable = fields.Of(name, "cable", "measured_mm", "bundled", "air_c")
+		if c.Plus != nil {
+			w.Fuse = fields.Of(name, "fuse")
+			if len(c.Plus.Devices) > 0 {
+				w.Fuse = append(w.Fuse, fields.Of(name, "fuse_near", "fuse_mm")...)
+			}
+		}
+		out = append(out, w)
+	}
+	return out, lines
+}
+
+// kinds add a piece of equipment of each kind, named so that its label is its own.
+func kinds(v *page.View) (out []page.Act) {
+	for _, k := range job.EquipmentKinds {
+		if where(k.Kind) == "" {
+			continue
+		}
+		e := job.Equipment{ID: "$1", Label: named(v, page.Capital(k.Name)), Kind: k.Kind}
+		out = append(out, page.Act{Text: page.Capital(k.Name), Says: "add " + article(k.Name), Changes: []job.Change{{Do: "add_equipment", Item: job.Raw(e)}}})
+	}
+	return out
+}
+
+func article(name string) string {
+	if strings.ContainsRune("aeiou", rune(strings.ToLower(name)[0])) {
+		return "an " + name
+	}
+	return "a " + name
+}
+
+// named is a label that no equipment has: "Bus bar", "Bus bar 2".
+func named(v *page.View, label string) string {
+	taken := func(label string) bool {
+		return slices.ContainsFunc(v.Doc.Equipment, func(e job.Equipment) bool { return e.Label == label })
+	}
+	out := label
+	for n := 2; taken(out); n++ {
+		out = fmt.Sprintf("%s %d", label, n)
+	}
+	return out
+}
+
+// ends are what a new circuit may join, and the act that adds the one asked for.
+func (m *Model) ends(v *page.View) {
+	for _, e := range v.Doc.Equipment {
+		if e.Kind != "combiner" && e.Status != job.StatusRemoved {
+			m.Ends = append(m.Ends, End{e.ID, e.Label})
+		}
+	}
+	m.Asked = Asked{v.Asked.Get("from"), v.Asked.Get("to"), v.Asked.Get("system")}
+	if m.Asked.System == "" {
+		m.Asked.System = "dc"
+	}
+	from, ok := shelf.Find(v.Doc.Equipment, m.Asked.From)
+	to, is := shelf.Find(v.Doc.Equipment, m.Asked.To)
+	if !ok || !is || !slices.Contains([]string{"dc", "ac", "ground"}, m.Asked.System) {
+		return
+	}
+	if from.ID == to.ID {
+		m.Why = "A circuit joins two different pieces of equipment."
+		return
+	}
+	c, ok := v.Doc.Joining("$1", from, to, m.Asked.System)
+	if !ok {
+		m.Why = fmt.Sprintf("%s and %s have no terminals of this system that belong together.", from.Label, to.Label)
+		return
+	}
+	both := from.Label + " to " + to.Label
+	c.Label = both
+	m.Join = &page.Act{Text: "Add " + both, Says: "add the circuit " + both, Changes: []job.Change{{Do: "add_circuit", Item: job.Raw(c)}}}
+}

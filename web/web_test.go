@@ -710,8 +710,11 @@ func TestTwoPeopleAreShownBoth(t *testing.T) {
 
 func TestSigningNeedsAReasonWhileAStopStands(t *testing.T) {
 	s := open(t)
-	for _, id := range []string{"W1"} {
-		code, got := s.api(kestrel, "fields", fields("record", "built/"+demo.ID("kestrel/"+id), "outcome", "as_planned"))
+	start, err := s.job(kestrel)
+	require.NoError(t, err)
+	b, _ := start.Document.Battery()
+	for _, id := range []string{demo.ID("kestrel/W1"), b.ID} {
+		code, got := s.api(kestrel, "fields", fields("record", "built/"+id, "outcome", "as_planned"))
 		require.Equal(t, 200, code, got.Error.Says)
 	}
 	sign := func(reason string) (int, answer) {

@@ -287,6 +287,9 @@ func (d Document) Labels() map[string]string {
 		}
 		if c.Battery.ID != "" && c.Battery.Label == "" {
 			labels[c.Battery.ID] = c.Label + " to battery"
+			if e, ok := shelf.Find(d.Equipment, c.Battery.Plus.To.Equipment()); ok && e.Kind != "battery" {
+				labels[c.Battery.ID] = c.Label + " to " + strings.ToLower(e.Label[:1]) + e.Label[1:]
+			}
 		}
 	}
 	return labels

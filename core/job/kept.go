@@ -95,7 +95,12 @@ func (k Kept) Differences(d Document) []string {
 	if !bytes.Equal(Raw(k.Bank), Raw(d.bankAlone())) {
 		out = append(out, "bank")
 	}
-	if !bytes.Equal(nameless(k.Equipment), nameless(d.inTheRig())) {
+	battery := func(e Equipment) bool { return e.Kind == "battery" }
+	mine := d.inTheRig()
+	if !slices.ContainsFunc(k.Equipment, battery) { // the job has one all the same: see StartFrom
+		mine = slices.DeleteFunc(mine, battery)
+	}
+	if !bytes.Equal(nameless(k.Equipment), nameless(mine)) {
 		out = append(out, "equipment")
 	}
 	return out
@@ -119,10 +124,14 @@ func (d Document) bankAlone() Bank {
 	return out
 }
 
-// inTheRig is the equipment that was there before the job.
+// inTheRig is the equipment that was there before the job, without its parts: their data is
+// the job's.
 func (d Document) inTheRig() []Equipment {
 	out := []Equipment{}
 	for _, e := range d.Equipment {
+		if of := KindOfEquipment(e.Kind).Part; of == "battery" || of == "device" {
+			e.Part = ""
+		}
 		if e.Status == StatusExisting && e.Part == "" && e.Settings.plain() {
 			out = append(out, e)
 		}

@@ -268,7 +268,7 @@ func (s System) checkSelective() (out []finding.Finding) {
 					through, wire = least, h.wire+1
 				} else if guarded && !done[h.to] && wire > 0 {
 					w, up := s.Wires[h.wire], s.Wires[wire-1]
-					out = append(out, Selective.AtMost(w.Circuit, float64(least), float64(through), finding.Watch).WithGrade(finding.Watch).
+					out = append(out, Selective.AtMost(w.Circuit, float64(least), float64(through), finding.Watch).WithGrade(finding.Watch).WithWorking(finding.Given("this fuse", float64(least), "A", "its label"), finding.Given("the one nearer to the bank", float64(through), "A", "its label")).
 						Of("", w.Label, "its %s fuse is not smaller than the %s of %s, which is nearer to the bank: that one may open first, and everything behind it goes out.", least.Text(), through.Text(), up.Label))
 				}
 			}
@@ -515,10 +515,10 @@ func (s System) checkRatings(flows map[Case]Flow) (out []finding.Finding) {
 			out = append(out, f)
 		}
 		if takes := t.Studs * t.Device.LugsPerStud(); t.Kind == "bus" && t.Studs > 0 && lugs > takes {
-			out = append(out, Studs.AtMost(t.ID, float64(lugs), float64(takes), finding.Watch).Of("", t.Label, "%s, and it takes %d: %s with %s each. Use a longer one, or a second.", units.Count(lugs, "lug"), takes, units.Count(t.Studs, "stud"), units.Count(t.Device.LugsPerStud(), "lug")))
+			out = append(out, Studs.AtMost(t.ID, float64(lugs), float64(takes), finding.Watch).WithWorking(finding.Given("lugs", float64(lugs), "", "the circuits that end there"), finding.Given("it takes", float64(takes), "", "its studs, and the lugs each takes")).Of("", t.Label, "%s, and it takes %d: %s with %s each. Use a longer one, or a second.", units.Count(lugs, "lug"), takes, units.Count(t.Studs, "stud"), units.Count(t.Device.LugsPerStud(), "lug")))
 		}
 		if t.Kind == "fuse_panel" && t.Studs > 0 && lugs-1 > t.Studs {
-			out = append(out, Studs.AtMost(t.ID, float64(lugs-1), float64(t.Studs), finding.Watch).Of("", t.Label, "%s, and it has %s.", units.Count(lugs-1, "circuit"), units.Count(t.Studs, "place")))
+			out = append(out, Studs.AtMost(t.ID, float64(lugs-1), float64(t.Studs), finding.Watch).WithWorking(finding.Given("circuits", float64(lugs-1), "", "those that begin there"), finding.Given("places", float64(t.Studs), "", "its label")).Of("", t.Label, "%s, and it has %s.", units.Count(lugs-1, "circuit"), units.Count(t.Studs, "place")))
 		}
 	}
 	return out
@@ -532,7 +532,7 @@ func (s System) checkDistance() (out []finding.Finding) {
 		}
 		for _, e := range []End{w.From, w.To} {
 			if t, _ := s.thing(e.Thing); t.Kind == "inverter" {
-				f := Distance.AtMost(w.Circuit, float64(w.Length), float64(inverterReach), finding.Watch)
+				f := Distance.AtMost(w.Circuit, float64(w.Length), float64(inverterReach), finding.Watch).WithWorking(finding.Given("cable", float64(w.Length), "mm", "the plan"), finding.Given("farthest", float64(inverterReach), "mm", "common practice: about 3 m (10 ft)"))
 				if f.Passes() {
 					f = f.Of("", w.Label, "%s of cable to %s.", w.Length.Text(s.Units), t.Label)
 				} else {

@@ -81,8 +81,8 @@ func Count(n int, what string) string {
 	if what == "foot" {
 		return fmt.Sprintf("%d feet", n)
 	}
-	if stem, ok := strings.CutSuffix(what, "ry"); ok { // battery
-		return fmt.Sprintf("%d %sries", n, stem)
+	if stem, ok := strings.CutSuffix(what, "y"); ok && strings.HasSuffix(stem, "r") { // battery
+		return fmt.Sprintf("%d %sies", n, stem)
 	}
 	return fmt.Sprintf("%d %ss", n, what)
 }

@@ -50,6 +50,7 @@ func drawings(t *testing.T, s demo.Story) map[string]template.HTML {
 		"paths":   drawing.Path("paths", d, p),
 		"wiring":  drawing.Wiring("wiring", d, p),
 		"plugged": drawing.Plugging("plugging", d, p),
+		"power":   drawing.PowerMap("power-map", d, p),
 	}
 }
 
@@ -200,6 +201,67 @@ func TestThePluggingsLegendIsInsideTheDrawing(t *testing.T) {
 			y, err := strconv.ParseFloat(m[1], 64)
 			require.NoError(t, err)
 			assert.LessOrEqual(t, y, height-4, "%d loose", loose)
+		}
+	}
+}
+
+var (
+	mapBox  = regexp.MustCompile(`<rect class="box[^"]*" x="([\d.]+)" y="([\d.]+)" width="([\d.]+)" height="([\d.]+)"`)
+	mapLine = regexp.MustCompile(`<path class="lead[^"]*" d="M([^"]*)"`)
+)
+
+// On the power map nothing covers anything, and no line crosses another or a box that it
+// does not end at: a plus bus above, a minus bus below, every branch in its own columns.
+func TestThePowerMapHasNoCrossings(t *testing.T) {
+	d := document(t, demo.Marten())
+	svg := string(drawing.PowerMap("map", d, plan.Of(d, demo.Shelf())))
+	number := func(s string) float64 {
+		x, err := strconv.ParseFloat(s, 64)
+		require.NoError(t, err)
+		return x
+	}
+	type box struct{ x1, y1, x2, y2 float64 }
+	var boxes []box
+	for _, m := range mapBox.FindAllStringSubmatch(svg, -1) {
+		x, y := number(m[1]), number(m[2])
+		boxes = append(boxes, box{x, y, x + number(m[3]), y + number(m[4])})
+	}
+	require.Len(t, boxes, 14, "everything of direct current that is connected")
+	for i, a := range boxes {
+		for _, b := range boxes[i+1:] {
+			assert.False(t, a.x1 < b.x2 && b.x1 < a.x2 && a.y1 < b.y2 && b.y1 < a.y2, "%v covers %v", a, b)
+		}
+	}
+	type leg struct{ x1, y1, x2, y2 float64 }
+	var lines [][]leg
+	for _, m := range mapLine.FindAllStringSubmatch(svg, -1) {
+		var at [][2]float64
+		for _, point := range strings.Split(m[1], " L") {
+			x, y, _ := strings.Cut(point, ",")
+			at = append(at, [2]float64{number(x), number(y)})
+		}
+		var legs []leg
+		for i := 1; i < len(at); i++ {
+			legs = append(legs, leg{min(at[i-1][0], at[i][0]), min(at[i-1][1], at[i][1]), max(at[i-1][0], at[i][0]), max(at[i-1][1], at[i][1])})
+		}
+		lines = append(lines, legs)
+	}
+	require.Greater(t, len(lines), 12)
+	for i, one := range lines {
+		for _, l := range one {
+			for _, b := range boxes {
+				assert.False(t, l.x1 < b.x2-0.5 && l.x2 > b.x1+0.5 && l.y1 < b.y2-0.5 && l.y2 > b.y1+0.5, "a line runs through a box: %v, %v", l, b)
+			}
+			for _, other := range lines[i+1:] {
+				for _, k := range other {
+					level, upright := l, k
+					if l.x1 == l.x2 {
+						level, upright = k, l
+					}
+					crosses := level.y1 == level.y2 && upright.x1 == upright.x2 && upright.x1 > level.x1+0.5 && upright.x1 < level.x2-0.5 && level.y1 > upright.y1+0.5 && level.y1 < upright.y2-0.5
+					assert.False(t, crosses, "lines cross: %v, %v", l, k)
+				}
+			}
 		}
 	}
 }

@@ -427,6 +427,7 @@ func (v *View) RoofBuilt() template.HTML {
 }
 func (v *View) CablePaths() template.HTML { return drawing.Path("paths", v.Doc, v.Plan) }
 func (v *View) Wiring() template.HTML     { return drawing.Wiring("wiring", v.Doc, v.Plan) }
+func (v *View) PowerMap() template.HTML   { return drawing.PowerMap("power-map", v.Doc, v.Plan) }
 
 // Plugging draws how the strings are plugged; empty while no string has a panel.
 func (v *View) Plugging() template.HTML {

@@ -1,0 +1,125 @@
+package web_test
+
+import (
+	"encoding/json"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/shelf"
+	"velvetroad/demo"
+	"velvetroad/web/page"
+)
+
+// equipmentOf finds a piece of equipment by its label.
+func equipmentOf(t *testing.T, d job.Document, label string) job.Equipment {
+	for _, e := range d.Equipment {
+		if e.Label == label {
+			return e
+		}
+	}
+	require.Fail(t, "there is no "+label)
+	return job.Equipment{}
+}
+
+// act is the button of a page whose text begins so.
+func (s site) act(id, stage, text string) (act page.Act) {
+	for _, one := range regexp.MustCompile(`data-act="(\{.*?\})"[ >]`).FindAllStringSubmatch(s.page(id, stage), -1) {
+		require.NoError(s.t, json.Unmarshal([]byte(strings.ReplaceAll(one[1], `"$1"`, `"`+uuid.NewString()+`"`)), &act))
+		if strings.HasPrefix(act.Text, text) {
+			return act
+		}
+	}
+	require.Fail(s.t, "there is no button "+text)
+	return act
+}
+
+// A van gets its battery side by the page's own buttons and fields: each wire is a stop
+// until something protects it, and every figure follows.
+func TestTheBatterySideIsBuiltOnItsPage(t *testing.T) {
+	s := open(t)
+	doc := func() job.Document {
+		now, err := s.job(kestrel)
+		require.NoError(t, err)
+		return now.Document
+	}
+	edit := func(says string, changes ...job.Change) {
+		code, got := s.api(kestrel, "edit", m{"stage": "power", "id": uuid.NewString(), "says": says, "changes": changes})
+		require.Equal(t, 200, code, got.Error.Says)
+	}
+	set := func(name string, pairs ...string) {
+		code, got := s.api(kestrel, "fields", fields("power", name, pairs...))
+		require.Equal(t, 200, code, "%s %v", got.Error.Says, got.Error.Fields)
+	}
+	for _, label := range []string{"Inverter", "Fuse panel"} {
+		act := s.act(kestrel, "power", label)
+		edit(act.Says, act.Changes...)
+	}
+	battery, _ := doc().Battery()
+	inverter, lamp := equipmentOf(t, doc(), "Inverter"), equipmentOf(t, doc(), "Roof fan")
+	set("equipment/"+inverter.ID, "part", "inverter-12-820")
+	join := func(from, to string) string {
+		act := s.act(kestrel, "power?"+url.Values{"from": {from}, "to": {to}}.Encode(), "Add ")
+		edit(act.Says, act.Changes...)
+		return doc().Circuits[len(doc().Circuits)-1].ID
+	}
+	feed := join(battery.ID, inverter.ID)
+	k, _ := shelf.Find(doc().Circuits, feed)
+	assert.Equal(t, job.At(inverter.ID, "dc-"), k.Minus.To, "both poles are led")
+	set("circuit/"+feed, "cable", "flex-35mm2", "measured_mm", "4 ft")
+	body := s.page(kestrel, "power")
+	assert.Contains(t, body, "Battery feeds it at Battery, and nothing on the way opens")
+	code, got := s.api(kestrel, "fields", fields("power", "circuit/"+feed, "fuse_mm", "5 in"))
+	assert.Equal(t, 422, code)
+	assert.Contains(t, got.Error.Says, "Choose the fuse or breaker first")
+	set("circuit/"+feed, "fuse", "fuse-90")
+	set("circuit/"+feed, "fuse_near", "to")
+	assert.Contains(t, s.page(kestrel, "power"), "its fuse is 4' from Battery", "at the wrong end")
+	set("circuit/"+feed, "fuse_near", "from", "fuse_mm", "5 in")
+	body = s.page(kestrel, "power")
+	assert.NotContains(t, body, "nothing on the way opens")
+	assert.Contains(t, body, "takes 7", "the inverter's amps, by the solved network")
+
+	// A load is a list too: what it takes on a day, and how long the bank lasts.
+	set("equipment/"+lamp.ID, "settings.hours_per_day", "10", "settings.duty_pct", "50")
+	now, err := s.job(kestrel)
+	require.NoError(t, err)
+	p := plan.Of(now.Document, demo.Shelf())
+	assert.InDelta(t, 46*24*.42+32*10*.5, p.Power.WattHours, 1e-6)
+
+	// What cannot be joined is said; what is taken away takes its circuit along.
+	assert.Contains(t, s.page(kestrel, "power?"+url.Values{"from": {battery.ID}, "to": {battery.ID}}.Encode()), "two different pieces of equipment")
+	assert.Contains(t, s.page(kestrel, "power?"+url.Values{"from": {battery.ID}, "to": {inverter.ID}, "system": {"ac"}}.Encode()), "Add Battery to Inverter")
+	edit("remove the inverter", job.Change{Do: "remove_equipment", ID: inverter.ID})
+	_, left := shelf.Find(doc().Circuits, feed)
+	assert.False(t, left)
+
+	code, got = s.api(kestrel, "fields", fields("power", "equipment/"+battery.ID, "part", "inverter-12-820"))
+	assert.Equal(t, 422, code, "a battery is no inverter")
+	assert.NotEmpty(t, got.Error.Says)
+}
+
+// What an owner's battery and charger are: existing, part of the sums, and not asked about
+// in the record; the shelf's data come along with the part.
+func TestWhatIsThereStays(t *testing.T) {
+	s := open(t)
+	now, err := s.job(heron)
+	require.NoError(t, err)
+	p := plan.Of(now.Document, demo.Shelf())
+	assert.InDelta(t, 188, float64(p.Power.System.Capacity()), 0)
+	for _, e := range now.Document.Equipment {
+		if e.Status == job.StatusExisting {
+			assert.NotContains(t, now.Document.Planned(), e.ID, e.Label)
+		}
+	}
+	assert.Contains(t, s.page(heron, "power"), "Converter feed")
+	body := s.page(heron, "power")
+	assert.NotContains(t, body, "Find the terminals", "a signed job is shown, not changed")
+}

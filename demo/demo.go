@@ -260,12 +260,12 @@ func (t *teller) battery(author, part string, status job.Status) {
 // a link is a circuit of direct current: "Label:terminal" at each end of each pole, or
 // nothing where a pole is not led.
 type link struct {
-	label                    string
-	plus, back, minus, mback string
-	cable, fuse              string
-	near                     string
-	away, long               units.Millimetre
-	status                   job.Status
+	label                        string
+	plus, plusTo, minus, minusTo string
+	cable, fuse                  string
+	near                         string
+	away, long                   units.Millimetre
+	status                       job.Status
 }
 
 // join leads circuits.
@@ -292,14 +292,14 @@ func (t *teller) join(author, says string, all ...link) {
 		changes = append(changes, t.carry("cable", l.cable)...)
 		c.Segments = c.WithCable(l.cable)
 		if l.plus != "" {
-			c.Plus = &job.Conductor{From: at(l.plus), To: at(l.back)}
+			c.Plus = &job.Conductor{From: at(l.plus), To: at(l.plusTo)}
 			if l.fuse != "" {
 				changes = append(changes, t.carry("overcurrent", l.fuse)...)
 				c.Plus.Devices = []job.Device{{Part: l.fuse, Near: l.near, Distance: l.away}}
 			}
 		}
 		if l.minus != "" {
-			c.Minus = &job.Conductor{From: at(l.minus), To: at(l.mback)}
+			c.Minus = &job.Conductor{From: at(l.minus), To: at(l.minusTo)}
 		}
 		changes = append(changes, job.Change{Do: "add_circuit", Item: job.Raw(c)})
 	}
@@ -407,8 +407,8 @@ func (t *teller) heronPower() {
 		job.Change{Do: "change_equipment", ID: t.id("Converter"), Fields: job.Fields("part", "converter-24-45", "settings", nil)})...)
 	t.equip(Lead, "note the owner's inverter", job.Equipment{Kind: "inverter", Label: "Inverter", Part: "inverter-24-2400", Status: job.StatusExisting})
 	t.join(Lead, "note the owner's cables",
-		link{label: "Inverter feed", plus: "Battery:+", back: "Inverter:dc+", minus: "Battery:-", mback: "Inverter:dc-", cable: "flex-2-0awg", fuse: "main-150", near: "from", away: 152.4, long: 1_524, status: job.StatusExisting},
-		link{label: "Converter feed", plus: "Converter:dc+", back: "Battery:+", minus: "Converter:dc-", mback: "Battery:-", cable: "batt-4awg", fuse: "fuse-60", near: "to", away: 127, long: 2_438.4, status: job.StatusExisting})
+		link{label: "Inverter feed", plus: "Battery:+", plusTo: "Inverter:dc+", minus: "Battery:-", minusTo: "Inverter:dc-", cable: "flex-2-0awg", fuse: "main-150", near: "from", away: 152.4, long: 1_524, status: job.StatusExisting},
+		link{label: "Converter feed", plus: "Converter:dc+", plusTo: "Battery:+", minus: "Converter:dc-", minusTo: "Battery:-", cable: "batt-4awg", fuse: "fuse-60", near: "to", away: 127, long: 2_438.4, status: job.StatusExisting})
 }
 
 // Marten is half-way: a caravan in millimetres, wired, its hole and cables open.
@@ -471,18 +471,18 @@ func (t *teller) martenPower() {
 	t.edit(Lead, "lead the controller to the buses", "", job.Change{Do: "change_circuit", ID: t.wired["C1"].Battery.ID, Fields: job.Fields(
 		"plus", job.Conductor{From: job.At(t.wired["C1"].ID, "battery+"), To: job.At(t.id("Plus bus"), "stud3")}, "minus", job.Conductor{From: job.At(t.wired["C1"].ID, "battery-"), To: job.At(t.id("Minus bus"), "stud3")})})
 	t.join(Lead, "lead the battery side",
-		link{label: "Battery to switch", plus: "Battery:+", back: "Main switch:in+", cable: "flex-35mm2", fuse: "main-150", near: "from", away: 140, long: 560},
-		link{label: "Switch to plus bus", plus: "Main switch:out+", back: "Plus bus:stud1", cable: "flex-35mm2", long: 320},
-		link{label: "Battery to shunt", minus: "Battery:-", mback: "Shunt:battery", cable: "flex-35mm2", long: 480},
-		link{label: "Shunt to minus bus", minus: "Shunt:system", mback: "Minus bus:stud1", cable: "flex-35mm2", long: 260},
-		link{label: "Inverter feed", plus: "Plus bus:stud2", back: "Inverter:dc+", minus: "Minus bus:stud2", mback: "Inverter:dc-", cable: "flex-25mm2", fuse: "fuse-125", near: "from", away: 90, long: 840},
-		link{label: "Shore charger feed", plus: "Shore charger:dc+", back: "Plus bus:stud4", minus: "Shore charger:dc-", mback: "Minus bus:stud4", cable: "twin-6mm2", fuse: "fuse-30", near: "to", away: 80, long: 780},
-		link{label: "DC-DC charger feed", plus: "DC-DC charger:out+", back: "Plus bus:stud5", minus: "DC-DC charger:out-", mback: "Minus bus:stud5", cable: "twin-6mm2", fuse: "fuse-40", near: "to", away: 80, long: 640},
-		link{label: "Tow vehicle feed", plus: "Tow vehicle:+", back: "DC-DC charger:in+", minus: "Tow vehicle:-", mback: "DC-DC charger:in-", cable: "batt-16mm2", fuse: "fuse-40", near: "from", away: 160, long: 7_200, status: job.StatusExisting},
-		link{label: "Fuse panel feed", plus: "Plus bus:stud6", back: "Fuse panel:in+", minus: "Minus bus:stud6", mback: "Fuse panel:in-", cable: "twin-6mm2", fuse: "fuse-40", near: "from", away: 90, long: 720},
-		link{label: "Cabin lamps", plus: "Fuse panel:branch1+", back: "Cabin lamps:+", minus: "Fuse panel:branch1-", mback: "Cabin lamps:-", cable: "twin-2-5mm2", fuse: "blade-5", near: "from", long: 4_600, status: job.StatusExisting},
-		link{label: "Water pump", plus: "Fuse panel:branch2+", back: "Water pump:+", minus: "Fuse panel:branch2-", mback: "Water pump:-", cable: "twin-2-5mm2", fuse: "blade-10", near: "from", long: 2_900, status: job.StatusExisting},
-		link{label: "Fridge", plus: "Fuse panel:branch3+", back: "Fridge:+", minus: "Fuse panel:branch3-", mback: "Fridge:-", cable: "twin-2-5mm2", fuse: "blade-10", near: "from", long: 3_700})
+		link{label: "Battery to switch", plus: "Battery:+", plusTo: "Main switch:in+", cable: "flex-35mm2", fuse: "main-150", near: "from", away: 140, long: 560},
+		link{label: "Switch to plus bus", plus: "Main switch:out+", plusTo: "Plus bus:stud1", cable: "flex-35mm2", long: 320},
+		link{label: "Battery to shunt", minus: "Battery:-", minusTo: "Shunt:battery", cable: "flex-35mm2", long: 480},
+		link{label: "Shunt to minus bus", minus: "Shunt:system", minusTo: "Minus bus:stud1", cable: "flex-35mm2", long: 260},
+		link{label: "Inverter feed", plus: "Plus bus:stud2", plusTo: "Inverter:dc+", minus: "Minus bus:stud2", minusTo: "Inverter:dc-", cable: "flex-25mm2", fuse: "fuse-125", near: "from", away: 90, long: 840},
+		link{label: "Shore charger feed", plus: "Shore charger:dc+", plusTo: "Plus bus:stud4", minus: "Shore charger:dc-", minusTo: "Minus bus:stud4", cable: "twin-6mm2", fuse: "fuse-30", near: "to", away: 80, long: 780},
+		link{label: "DC-DC charger feed", plus: "DC-DC charger:out+", plusTo: "Plus bus:stud5", minus: "DC-DC charger:out-", minusTo: "Minus bus:stud5", cable: "twin-6mm2", fuse: "fuse-40", near: "to", away: 80, long: 640},
+		link{label: "Tow vehicle feed", plus: "Tow vehicle:+", plusTo: "DC-DC charger:in+", minus: "Tow vehicle:-", minusTo: "DC-DC charger:in-", cable: "batt-16mm2", fuse: "fuse-40", near: "from", away: 160, long: 7_200, status: job.StatusExisting},
+		link{label: "Fuse panel feed", plus: "Plus bus:stud6", plusTo: "Fuse panel:in+", minus: "Minus bus:stud6", minusTo: "Fuse panel:in-", cable: "twin-6mm2", fuse: "fuse-40", near: "from", away: 90, long: 720},
+		link{label: "Cabin lamps", plus: "Fuse panel:branch1+", plusTo: "Cabin lamps:+", minus: "Fuse panel:branch1-", minusTo: "Cabin lamps:-", cable: "twin-2-5mm2", fuse: "blade-5", near: "from", long: 4_600, status: job.StatusExisting},
+		link{label: "Water pump", plus: "Fuse panel:branch2+", plusTo: "Water pump:+", minus: "Fuse panel:branch2-", minusTo: "Water pump:-", cable: "twin-2-5mm2", fuse: "blade-10", near: "from", long: 2_900, status: job.StatusExisting},
+		link{label: "Fridge", plus: "Fuse panel:branch3+", plusTo: "Fridge:+", minus: "Fuse panel:branch3-", minusTo: "Fridge:-", cable: "twin-2-5mm2", fuse: "blade-10", near: "from", long: 3_700})
 	t.line(Lead, "note the AC side", "ac", [2]string{"Shore inlet:ac", "Shore charger:ac_in"}, [2]string{"Inverter:ac_out", "Kettle:ac"})
 	t.line(Lead, "ground the minus once", "ground", [2]string{"Minus bus:stud6", "Chassis ground:g"})
 }

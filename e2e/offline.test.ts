@@ -347,3 +347,23 @@ test("a tab shows what waits from another before it changes the same", async ({ 
   await expect(page.locator("#waiting")).toHaveText("1 to decide", { timeout: 20_000 });
   expect((await file(context, job)).place).toBe("the second tab's");
 });
+
+test("the small sums are there without a connection once they were opened", async ({ page, context }) => {
+  test.setTimeout(90_000);
+  const programIsHere = () => page.evaluate(async () => Boolean(await caches.match(new URL((await (await fetch("/sw.js")).text()).match(/"offline\.wasm":\s*"([^"]+)"/)![1], location.href))));
+  await page.goto("/pocket");
+  await accessible(page);
+  await expect.poll(programIsHere, { timeout: 40_000 }).toBe(true);
+  await context.setOffline(true);
+  await page.goto("/pocket");
+  await page.getByText("Recharge time").click();
+  await page.getByLabel("Missing").fill("460");
+  await page.getByLabel("Charged with").fill("18");
+  await page.locator("#recharge").getByRole("button", { name: "Work it out" }).click();
+  await expect(page.locator("#recharge")).toContainText("25.6 h");
+  await expect(page.locator(".away")).toBeVisible();
+  await page.getByLabel("Charged with").fill("none");
+  await page.locator("#recharge").getByRole("button", { name: "Work it out" }).click();
+  await expect(page.locator("#recharge .wrong:not([hidden])")).toContainText("is no number");
+  await accessible(page);
+});

@@ -6,10 +6,12 @@ const later = 2500; // ms after loading: what the page itself needs comes first
 
 /** Registers the worker, and keeps what the page shows of its job as fresh as the server has it. */
 export function along() {
-  if (!navigator.serviceWorker || !person()) return;
+  const sums = document.body.dataset.pocket !== undefined;
+  if (!navigator.serviceWorker || (!person() && !sums)) return;
   void navigator.serviceWorker.register("/sw.js", { updateViaCache: "none" }).then(async (registration) => {
     const sync = (registration as unknown as { sync?: { register(tag: string): Promise<void> } }).sync;
-    await navigator.serviceWorker.ready;
+    const ready = await navigator.serviceWorker.ready;
+    if (sums) setTimeout(() => ready.active?.postMessage({ program: true }), later);
     void sync?.register("send").catch(() => undefined); // not every browser wakes a worker
   }, () => undefined);
   const job = document.getElementById("page")?.dataset.job;

@@ -13,6 +13,7 @@ declare const self: ServiceWorkerGlobalScope & {
   velvetPage(text: string): string;
   velvetAnswer(text: string): string;
   velvetBoard(text: string): string;
+  velvetPocket(text: string): string;
   velvetNothing(text: string): string;
 };
 
@@ -39,8 +40,9 @@ self.addEventListener("activate", (e) => {
     (async () => {
       await self.clients.claim();
       const had = (await caches.keys()).filter((k) => k.startsWith("velvet-") && k !== shell && k !== pictures);
-      if (had.length && (await jobs.all()).length) await fetchProgram().catch(() => undefined);
-      if ((await caches.match(assets["offline.wasm"])) || !(await jobs.all()).length) await Promise.all(had.map((k) => caches.delete(k)));
+      const used = (await Promise.all(had.map(async (k) => (await (await caches.open(k)).keys()).some((r) => r.url.includes("offline.wasm"))))).includes(true);
+      if (used) await fetchProgram().catch(() => undefined);
+      if ((await caches.match(assets["offline.wasm"])) || !used) await Promise.all(had.map((k) => caches.delete(k)));
     })(),
   );
 });
@@ -138,7 +140,7 @@ async function photoID(edit: string): Promise<string> {
 /** A page: the server's, or the one that can be made here when it does not answer. */
 async function navigate(e: FetchEvent, url: URL, job?: string): Promise<Response> {
   const had = job ? await jobs.get(job) : undefined;
-  const limit = had || url.pathname === "/" ? AbortSignal.timeout(patience) : undefined;
+  const limit = had || url.pathname === "/" || url.pathname === "/pocket" ? AbortSignal.timeout(patience) : undefined;
   try {
     const response = await fetch(e.request, { signal: limit });
     if (![502, 503, 504].includes(response.status)) return response;
@@ -158,6 +160,10 @@ async function made(url: URL, job?: string, had?: Taken): Promise<Response | und
   if (url.pathname === "/") {
     await program();
     return html(JSON.parse(self.velvetBoard(JSON.stringify({ all: await Promise.all((await jobs.all()).map(taken)), light: await light() }))) as Result);
+  }
+  if (url.pathname === "/pocket") {
+    await program();
+    return html(JSON.parse(self.velvetPocket(JSON.stringify({ query: url.search.slice(1), light: await light() }))) as Result);
   }
   if (!job) {
     await program();
@@ -220,7 +226,8 @@ async function take(id: string, asked: boolean): Promise<string> {
 }
 
 self.addEventListener("message", (e) => {
-  const m = e.data as { take?: string; asked?: boolean };
+  const m = e.data as { take?: string; asked?: boolean; program?: boolean };
+  if (m.program) e.waitUntil(fetchProgram().catch(() => undefined)); // the sums need no job
   if (m.take) {
     e.waitUntil(
       take(m.take, Boolean(m.asked)).then(

@@ -204,6 +204,8 @@ func (s *Server) routes() (http.Handler, error) {
 	r.GET("/join/:token", s.joinPage)
 	r.POST("/join/:token", s.join)
 	r.GET("/papers/:token", s.papers)
+	r.GET("/pocket", s.pocket)
+	r.POST("/api/pocket/:name", s.pocketSum)
 
 	in := r.Group("", s.inside)
 	book, shelve, share, erase, invite := s.may(people.Book), s.may(people.Shelve), s.may(people.Share), s.may(people.Erase), s.may(people.Invite)
@@ -279,7 +281,7 @@ func (s *Server) guard(c *gin.Context) {
 	h.Set("Referrer-Policy", "same-origin")
 	h.Set("Cache-Control", "no-store")
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxBody)
-	if c.ContentType() == gin.MIMEPOSTForm {
+	if c.ContentType() == gin.MIMEPOSTForm && !strings.HasPrefix(c.Request.URL.Path, "/api/") { // what is sent there is JSON, whatever it is called
 		if err := c.Request.ParseForm(); err != nil { // cut short, its fields would read as empty
 			s.fail(c, err)
 			return

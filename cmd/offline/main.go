@@ -43,6 +43,10 @@ func main() {
 	})
 	expose("velvetAnswer", func(c call) offline.Result { return program.Answer(c.Taken, c.Path, c.Body) })
 	expose("velvetBoard", func(c call) offline.Result { return program.Board(c.All, c.Light) })
+	expose("velvetPocket", func(c call) offline.Result {
+		query, _ := url.ParseQuery(c.Query)
+		return program.Pocket(query, c.Light)
+	})
 	expose("velvetNothing", func(c call) offline.Result { return program.Nothing(c.Light) })
 	js.Global().Call("velvetReady")
 	select {}

@@ -57,6 +57,7 @@ type commands struct {
 	Restore restore   `cmd:"" help:"Bring a backup into an empty database."`
 	Doctor  doctor    `cmd:"" help:"Look at an installation and say what is wrong with it: exits 1 when something is."`
 	Rules   rules     `cmd:"" help:"Print the rule book in Markdown."`
+	Pocket  sums      `cmd:"" help:"Work out one of the trade's small sums, as JSON: exits 2 when something given cannot be."`
 }
 
 type database struct {

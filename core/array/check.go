@@ -172,21 +172,21 @@ func Check(s String, c shelf.Controller, bank Bank, climate Climate, curves *Cur
 	if len(s.Panels) == 0 {
 		return nil
 	}
-	out = append(out, s.checkCold(c, climate)...)
+	out = append(out, s.CheckCold(c, climate)...)
 	start := s.checkStart(c, bank, climate)
 	run := s.checkRun(c, bank, climate, curves)
 	if start.Grade == finding.Stop && run.Grade > finding.Fine {
 		run = run.After(Starts)
 	}
 	out = append(out, start, run)
-	if f, ok := s.checkMix(curves); ok {
+	if f, ok := s.CheckMix(curves); ok {
 		out = append(out, f)
 	}
 	return append(out, checkLabels(s)...)
 }
 
-// checkCold checks the string's cold volts against controller and insulation.
-func (s String) checkCold(c shelf.Controller, climate Climate) (out []finding.Finding) {
+// CheckCold checks the string's cold volts against controller and insulation.
+func (s String) CheckCold(c shelf.Controller, climate Climate) (out []finding.Finding) {
 	cold := s.ColdVoc(climate.Coldest)
 	f := ColdVoc.AtMost(s.ID, float64(cold), float64(c.MaxPV), finding.Stop).WithWorkingBy(func() []finding.Step {
 		return append(s.coldWorking(climate.Coldest), finding.Given("most PV volts", float64(c.MaxPV), "V", "label of "+c.Name))
@@ -217,6 +217,16 @@ func (s String) checkCold(c shelf.Controller, climate Climate) (out []finding.Fi
 		return append(out, f.Of("String", s.Label, "%s on the coldest morning; the panels are insulated for %s.", cold.Text(), system.Text()))
 	}
 	return append(out, f.Of("String", s.Label, "%s on the coldest morning; %s is insulated for %s only. Put fewer panels in series.", cold.Text(), weakest, system.Text()))
+}
+
+// ShowCold is the finding of CheckCold where there is no limit: a figure.
+func (s String) ShowCold(climate Climate) finding.Finding {
+	cold := s.ColdVoc(climate.Coldest)
+	f := ColdVoc.Says(finding.Fine, s.ID, "").WithWorkingBy(func() []finding.Step { return s.coldWorking(climate.Coldest) })
+	if math.IsNaN(float64(cold)) {
+		return f.WithGrade(finding.Watch).Of("String", s.Label, "volts at %s not known, because NEC's table ends at −40 °C. Enter the Voc coefficient from the panel's label.", climate.Coldest.Text(climate.Units))
+	}
+	return f.WithValue(float64(cold)).Of("String", s.Label, "%s on a %s morning.", cold.Text(), climate.Coldest.Text(climate.Units))
 }
 
 // openWorking shows the string's open volts, a line for each type of panel.
@@ -344,8 +354,8 @@ func (s String) checkRun(c shelf.Controller, bank Bank, climate Climate, curves 
 	return f.Of("String", s.Label, "best at %s when hot; at the %s that a charging battery needs, %s %% of %s is lost. It charges; more panels in series lose less.", best.V.Text(), floor.Text(), units.Num(lost, 0), best.P.Text())
 }
 
-// checkMix tells what unlike panels in series lose; nothing where all are alike.
-func (s String) checkMix(curves *Curves) (finding.Finding, bool) {
+// CheckMix tells what unlike panels in series lose; nothing where all are alike.
+func (s String) CheckMix(curves *Curves) (finding.Finding, bool) {
 	if kinds, _ := s.groups(); len(kinds) < 2 {
 		return finding.Finding{}, false
 	}

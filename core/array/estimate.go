@@ -1,6 +1,7 @@
 package array
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -52,6 +53,15 @@ var (
 	// Estimated is the rule of panels without a label.
 	Estimated = finding.Rule{Code: "array.estimated", Unit: "W", Asks: "Are the panels' figures from a label?", Stops: "caution where a label is unknown: the figures are from size and one measurement, about 15 % either way", Laws: []finding.Law{lawCellVolts, lawCells, lawVocGuess, lawIscSize, lawIscRead, lawGuessed}}
 )
+
+// CellsFor is how many cells in series a panel has by the open volts of its label: the
+// usual number nearest to Voc over 0.63 V.
+func CellsFor(voc units.Volt) int {
+	want := float64(voc) / cellVoc
+	return slices.MinFunc(usualCells, func(a, b int) int {
+		return cmp.Compare(math.Abs(float64(a)-want), math.Abs(float64(b)-want))
+	})
+}
 
 // Estimate calculates a label for a panel without one, with its working. The
 // coefficient is left out, so that cold volts go by the table; the fuse rating

@@ -98,6 +98,16 @@ func BoreFor(cables []units.Millimetre, sleeve units.Millimetre) (bore units.Mil
 	return bore, Bit{}, false
 }
 
+// Bored is a hole for cables: the bore that they need, the bit, and how full it is inside the
+// sleeve. The finding is a stop where no bit is large enough.
+func Bored(about, label string, cables []units.Millimetre, sleeve units.Millimetre, system units.System) (r Result, f finding.Finding) {
+	e := Entry{ID: about, Label: label, Cables: cables, Sleeve: sleeve, Part: shelf.Gland{Ways: len(cables), MaxCable: 1000}}
+	var ok bool
+	r.Bore, r.Bit, ok = BoreFor(cables, sleeve)
+	f = boreFinding(e, &r, ok, system)
+	return r, f
+}
+
 // CountScrews is the number of feet that the job puts on, and of screws that go
 // through the roof for them.
 func CountScrews(g rig.Rig, panels []roof.Panel) (feet, screws int) {

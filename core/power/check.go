@@ -13,7 +13,7 @@ import (
 // The limits of the room.
 const (
 	inverterReach units.Millimetre = 3000 // farthest an inverter is from the battery (common practice)
-	unevenShare                    = 10.0 // % that a battery may give more than its share (common practice)
+	unevenShare   float64          = 10   // % that a battery may give more than its share (common practice)
 )
 
 var (
@@ -55,7 +55,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Shunt, Pole, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, Cold, Balance, Vents, Day}
+	return []finding.Rule{Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Shunt, Pole, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, Cold, Balance, Vents, Day, Recharge}
 }
 
 // Check applies the rules to a system that was solved.
@@ -663,6 +663,25 @@ func (s System) checkLoads(flows map[Case]Flow) (out []finding.Finding) {
 			Of("", "Bank", "%s for a few seconds when the largest starts; its peak is %s. It may switch off: start one after the other.", start.Text(), peak.Text()))
 	}
 	return out
+}
+
+// Recharge is the rule of how long the bank takes to be filled.
+var Recharge = finding.Rule{Code: "power.recharge", Unit: "h", Asks: "How long does it take to charge what is missing?", Stops: "never: a figure", Laws: []finding.Law{lawRecharge}}
+
+var lawRecharge = finding.Law{Step: "hours", Formula: "missing / (charge · (1 − taper / 100))", Unit: "h", Source: "amp-hours over amps; the taper of the last part is common practice", Mark: finding.Common}
+
+// Refill is the hours that charging takes: missing amp-hours over the amps, less what the
+// last part slows it down by in percent.
+func Refill(about, label string, missing units.AmpereHour, charge units.Ampere, taper float64) (hours float64, f finding.Finding) {
+	hours = float64(missing) / (float64(charge) * (1 - taper/100))
+	return hours, Recharge.Says(finding.Fine, about, "").WithValue(hours).WithWorking(lawRecharge.Fill(hours, "%s / (%s · (1 − %s / 100))", finding.N(float64(missing)), finding.A(charge), finding.N(taper))).
+		Of("", label, "%s h for %s at %s.", units.Num(hours, 1), missing.Text(), charge.Text())
+}
+
+// Feed is what an inverter draws from a bank at full: watts over efficiency and volts.
+func Feed(watts units.Watt, efficiency float64, volts units.Volt) (units.Ampere, finding.Step) {
+	amps := units.Ampere(float64(watts) / (efficiency * float64(volts)))
+	return amps, lawTakes.Fill(float64(amps), "%s / %s / %s", finding.N(float64(watts)), finding.N(efficiency), finding.V(volts))
 }
 
 // A Use is what a load takes on a day.

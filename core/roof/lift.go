@@ -133,6 +133,40 @@ func FeetFor(g rig.Rig, part shelf.Panel, mount shelf.Mount, wind Wind) int {
 	return feet
 }
 
+// Exposures are how the wind meets a panel, with the suction on it.
+var Exposures = map[string]float64{"front": frontSuction, "sheltered": shelteredSuction, "overhang": overhangSuction}
+
+// Lifted are the figures of lift: N and Pa; Safety is the allowable load of all screws over
+// the lift.
+type Lifted struct{ Pressure, Lift, PerScrew, Hold, Safety float64 }
+
+// Lift works out the lift on a panel in a wind, and what its screws hold in wood of the
+// specific gravity given.
+func Lift(about, label string, wind Wind, length, width units.Millimetre, exposure string, screws int, diameter, thread units.Millimetre, gravity float64, system units.System) (out Lifted, f finding.Finding) {
+	cp := Exposures[exposure]
+	l, w := float64(length)/1000, float64(width)/1000
+	out.Pressure = Pressure(wind.Speed())
+	out.Lift = out.Pressure * cp * l * w
+	out.Hold = windDuration * Withdrawal(gravity, diameter, thread)
+	out.PerScrew = out.Lift / float64(screws)
+	out.Safety = float64(screws) * out.Hold / math.Max(out.Lift, 1e-9)
+	f = HoldDown.AtLeast(about, out.Safety, enoughSafety, finding.Stop).WithWorking(
+		finding.Given("speed with its gust", wind.Speed(), "m/s", "given"),
+		lawPressure.Fill(out.Pressure, "0.5 · 1.225 · %s²", finding.N(wind.Speed())),
+		lawUplift.Fill(out.Lift, "%s · %s · %s · %s", finding.N(out.Pressure), finding.N(cp), finding.N(l), finding.N(w)),
+		lawWithdrawal.Fill(out.Hold, "2850 · %s² · %s · %s · 4.448 · 1.6", finding.N(gravity), finding.N(float64(diameter)/units.MillimetresPerInch), finding.N(float64(thread)/units.MillimetresPerInch)),
+		lawPerScrew.Fill(out.PerScrew, "%s / %d", finding.N(out.Lift), screws),
+		lawSafety.Fill(out.Safety, "%d · %s / %s", screws, finding.N(out.Hold), finding.N(out.Lift)))
+	says := fmt.Sprintf("lifted by %s at %s; %d screws hold %s, allowable", force(out.Lift, system), wind.Text(system), screws, force(float64(screws)*out.Hold, system))
+	switch {
+	case !f.Passes():
+		return out, f.Of("", label, "%s. Use more or thicker screws, or thicker wood.", says)
+	case out.Safety < comfortableSafety:
+		return out, f.Of("", label, "%s. That is enough.", says)
+	}
+	return out, f.Of("", label, "%s. That is comfortable.", says)
+}
+
 // force writes a force for people: pounds or newtons.
 func force(n float64, system units.System) string {
 	if system == units.Imperial {

@@ -81,8 +81,8 @@ func Count(n int, what string) string {
 	if what == "foot" {
 		return fmt.Sprintf("%d feet", n)
 	}
-	if stem, ok := strings.CutSuffix(what, "y"); ok && strings.HasSuffix(stem, "r") { // battery
-		return fmt.Sprintf("%d %sies", n, stem)
+	if strings.HasSuffix(what, "ry") { // battery
+		return fmt.Sprintf("%d %s", n, what[:len(what)-1]+"ies")
 	}
 	return fmt.Sprintf("%d %ss", n, what)
 }

@@ -187,17 +187,55 @@ func FuseWindow(i, carries units.Ampere, c Conductor, rules RuleSet) (low, high,
 // working current, and has a standard fuse in its window when fused is asked
 // for; false when the table has none.
 func Smallest(table []Conductor, design, lasting, current units.Ampere, oneWay units.Millimetre, volts units.Volt, maxDropPct float64, k Conditions, fused bool) (Conductor, bool) {
+	fuse := current
+	if !fused {
+		fuse = 0
+	}
+	return SmallestFused(table, design, lasting, current, fuse, oneWay, volts, maxDropPct, k)
+}
+
+// SmallestFused is Smallest with a fuse for a current of its own: 1.25 times of it is the
+// window's lower end; 0 asks for none.
+func SmallestFused(table []Conductor, design, lasting, current, fuse units.Ampere, oneWay units.Millimetre, volts units.Volt, maxDropPct float64, k Conditions) (Conductor, bool) {
 	for _, c := range table {
 		carries := c.Carries(k)
 		if !c.Does(design, lasting, k) || float64(c.Drop(current, oneWay, WorkingTemperature)/volts*100) > maxDropPct {
 			continue
 		}
-		if _, _, size := FuseWindow(current, carries, c, k.Rules); fused && size == 0 {
+		if _, _, size := FuseWindow(fuse, carries, c, k.Rules); fuse > 0 && size == 0 {
 			continue
 		}
 		return c, true
 	}
 	return Conductor{}, false
+}
+
+// None is the finding that no conductor of a table is enough.
+func None(about, label string, table []Conductor, design units.Ampere, k Conditions) finding.Finding {
+	most := table[len(table)-1]
+	return Ampacity.AtMost(about, float64(design), float64(most.Before(k)), finding.Stop).WithGrade(finding.Stop).WithWorking(most.carriesWorking(k)...).
+		Of("", label, "no conductor of the table is enough: %s carries %s here and the design current is %s. Use two side by side, more volts, or a shorter way.", most.Text(), most.Carries(k).Text(), design.Text())
+}
+
+// Enough is the finding that a conductor carries a design current before correction and a
+// lasting one after it, or by how much it does not.
+func Enough(about, label string, c Conductor, design, lasting units.Ampere, k Conditions) finding.Finding {
+	on := Circuit{ID: about, Label: label, Conductor: c, Conditions: k, Design: design, DesignBy: finding.Given("design current", float64(design), "A", "given; 1.25 times for three hours or more"), Lasting: lasting, Units: units.Metric}
+	return on.ampacity(c.Carries(k))
+}
+
+// CheckDrop is the finding about what a conductor loses over a length, against a limit in
+// percent of the volts.
+func CheckDrop(about, label string, c Conductor, i units.Ampere, oneWay units.Millimetre, volts units.Volt, at units.Celsius, most float64) (drop units.Volt, pct float64, f finding.Finding) {
+	drop = c.Drop(i, oneWay, at)
+	pct = float64(drop / volts * 100)
+	r := c.OhmPerMetre(at) * 1000
+	f = DropLoad.AtMost(about, pct, most, finding.Watch).WithWorking(finding.Given("current", float64(i), "A", "given"), finding.Given("R' of "+c.Text()+" at "+units.Num(float64(at), 0)+" °C", r, "mΩ/m", "conductor table, from memory"),
+		lawDrop.Fill(float64(drop), "%s · %s/1000 · 2 · %s", finding.A(i), finding.N(r), finding.N(float64(oneWay)/1000)), lawDropShare.Fill(pct, "%s / %s · 100", finding.N(float64(drop)), finding.V(volts)))
+	if f.Passes() {
+		return drop, pct, f.Of("", label, "%s loses %s, %s %% of %s.", c.Text(), drop.Text(), units.Num(pct, 2), volts.Text())
+	}
+	return drop, pct, f.Of("", label, "%s loses %s, %s %% of %s; %s %% is the most. Use thicker cable, or more volts.", c.Text(), drop.Text(), units.Num(pct, 2), volts.Text(), units.Num(most, 1))
 }
 
 // Point is a bend of a path, in the rig's frame.

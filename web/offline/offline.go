@@ -222,6 +222,11 @@ func (p *Program) Board(taken []Taken, light string) Result {
 	return p.write(reply.OK, "board", v)
 }
 
+// Pocket is the page of the small sums.
+func (p *Program) Pocket(query url.Values, light string) Result {
+	return p.write(reply.OK, "pocket", &page.View{Title: "Pocket", Light: light, Away: "yes", Asked: query})
+}
+
 // Nothing says that an address needs the server.
 func (p *Program) Nothing(light string) Result {
 	return p.wrong(Taken{Light: light}, errors.New("this page needs the server, and there is no connection. Jobs that were opened on this device, or taken along, are on the board"))

@@ -202,6 +202,7 @@ func (p *Pages) body(w io.Writer, v *View) error {
 func functions(link func(string) string) template.FuncMap {
 	return template.FuncMap{
 		"link": link,
+		"add":  func(a, b int) int { return a + b },
 		"abs":  func(x any) float64 { return math.Abs(number(x)) },
 		"num":  func(x any, decimals int) string { return units.Num(number(x), decimals) },
 		"explained": func(term string) (string, error) {

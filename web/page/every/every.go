@@ -13,6 +13,7 @@ import (
 	"velvetroad/web/page/markout"
 	"velvetroad/web/page/parts"
 	"velvetroad/web/page/people"
+	"velvetroad/web/page/pocket"
 	"velvetroad/web/page/power"
 	"velvetroad/web/page/printed"
 	"velvetroad/web/page/record"
@@ -28,5 +29,5 @@ import (
 var Stage = []page.Stage{
 	survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, power.Stage, record.Stage,
 	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, history.Stage,
-	printed.Stage, handover.Stage, parts.Stage, sheet.Stage, people.SignInStage, people.JoinStage, people.PeopleStage,
+	printed.Stage, handover.Stage, parts.Stage, pocket.Stage, sheet.Stage, people.SignInStage, people.JoinStage, people.PeopleStage,
 }

@@ -94,6 +94,22 @@ func TestTheBatterySideIsBuiltOnItsPage(t *testing.T) {
 	p := plan.Of(now.Document, demo.Shelf())
 	assert.InDelta(t, 46*24*.42+32*10*.5, p.Power.WattHours, 1e-6)
 
+	// Two in series make 24 V, once somebody says so.
+	act := s.act(kestrel, "power", "Battery")
+	edit(act.Says, act.Changes...)
+	second := equipmentOf(t, doc(), "Battery 2")
+	set("equipment/"+second.ID, "part", "lith-12-228-heated")
+	set("bank", "nominal_v", "24")
+	assert.Contains(t, s.page(kestrel, "power"), "together 12 V; the bank is set to 24 V")
+	code, got = s.api(kestrel, "fields", fields("power", "bank", "batteries", "Battery + Batery 2"))
+	assert.Equal(t, 422, code)
+	assert.Contains(t, got.Error.Fields["batteries"], `there is no battery "Batery 2"; there are Battery, Battery 2`)
+	set("bank", "batteries", "battery + Battery 2")
+	body = s.page(kestrel, "power")
+	assert.NotContains(t, body, "the bank is set to")
+	assert.Contains(t, body, `value="Battery + Battery 2"`)
+	assert.Equal(t, [][]string{{battery.ID, second.ID}}, doc().Bank.Batteries)
+
 	// What cannot be joined is said; what is taken away takes its circuit along.
 	assert.Contains(t, s.page(kestrel, "power?"+url.Values{"from": {battery.ID}, "to": {battery.ID}}.Encode()), "two different pieces of equipment")
 	assert.Contains(t, s.page(kestrel, "power?"+url.Values{"from": {battery.ID}, "to": {inverter.ID}, "system": {"ac"}}.Encode()), "Add Battery to Inverter")

@@ -299,3 +299,22 @@ func TestBelowTheTableNothingIsLost(t *testing.T) {
 	assert.Contains(t, string(text), "Enter the Voc coefficient")
 	assert.NotContains(t, string(text), "NaN")
 }
+
+// A complete battery side: the caravan's, with loads to make thirty circuits.
+func BenchmarkOfThirtyCircuits(b *testing.B) {
+	d := demotest.Document(b, demo.Marten())
+	panel := d.Equipment[slices.IndexFunc(d.Equipment, func(e job.Equipment) bool { return e.Kind == "fuse_panel" })]
+	like := d.Circuits[slices.IndexFunc(d.Circuits, func(c job.Circuit) bool { return c.Label == "Fridge" })]
+	for n := 0; len(d.Circuits) < 30; n++ {
+		load := job.Equipment{ID: demo.ID(fmt.Sprint("load", n)), Label: fmt.Sprint("Load ", n), Kind: "load", Part: "load-lamps"}
+		c := like
+		c.ID, c.Label = demo.ID(fmt.Sprint("circuit", n)), load.Label
+		c.Plus = &job.Conductor{From: job.At(panel.ID, fmt.Sprintf("branch%d+", n+4)), To: job.At(load.ID, "+"), Devices: like.Plus.Devices}
+		c.Minus = &job.Conductor{From: job.At(panel.ID, fmt.Sprintf("branch%d-", n+4)), To: job.At(load.ID, "-")}
+		d.Equipment, d.Circuits = append(d.Equipment, load), append(d.Circuits, c)
+	}
+	crew := demo.Shelf()
+	for b.Loop() {
+		plan.Of(d, crew)
+	}
+}

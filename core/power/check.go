@@ -33,7 +33,7 @@ var (
 	FuseLoad  = finding.Rule{Code: "power.fuse_load", Unit: "A", Asks: "Does the fuse carry what flows?", Stops: "stop when more flows for long than it is rated for, caution when less than 1.25 times is left", Laws: []finding.Law{lawFuseLoad}}
 	Selective = finding.Rule{Code: "power.selective", Unit: "A", Asks: "Does the fuse nearest to a fault open first?", Stops: "caution when one nearer to the bank is no larger: it opens first, and all behind it goes out"}
 	Shunt     = finding.Rule{Code: "power.shunt", Asks: "Does every minus pass the shunt?", Stops: "caution when something is connected to the bank's minus before it: the monitor does not count it"}
-	Pole      = finding.Rule{Code: "power.pole", Asks: "Are both poles of everything connected?", Stops: "stop when one is and the other is not"}
+	Pole      = finding.Rule{Code: "power.pole", Asks: "Are both poles of everything connected?", Stops: "stop when one is and the other is not; caution where a vehicle, a load or a charger's input may return by the chassis"}
 	Loop      = finding.Rule{Code: "power.loop", Asks: "Does anything charge the bank from the bank?", Stops: "stop when a converter's AC comes from an inverter that the same bank feeds"}
 	Pairs     = finding.Rule{Code: "power.inverters", Asks: "Do two inverters feed one AC circuit?", Stops: "stop unless both are made to be paired"}
 	Tap       = finding.Rule{Code: "power.tap", Asks: "Is anything connected to a part of a series row?", Stops: "stop: one battery of the row is emptied and the other overcharged"}
@@ -358,6 +358,10 @@ func (s System) checkPoles() (out []finding.Finding) {
 			has, lacks := p[0], p[1]
 			if minus {
 				has, lacks = p[1], p[0]
+			}
+			if lacks == p[1] && (t.Kind == "alternator" || t.Kind == "load" || p[0] == "in+") { // a vehicle's chassis may be its return
+				out = append(out, Pole.Says(finding.Watch, t.ID, "").Of("", t.Label, "its %s is connected and its %s is not. Add the other conductor; a return by the chassis carries what nobody sees.", pole(has), pole(lacks)))
+				continue
 			}
 			out = append(out, Pole.Says(finding.Stop, t.ID, "").Of("", t.Label, "its %s is connected and its %s is not. Add the other conductor.", pole(has), pole(lacks)))
 		}

@@ -161,9 +161,14 @@ func (s System) Batteries() (out []Thing) {
 }
 
 // volts are a battery's own at rest: its nominal's share of the bank's, or the whole bank's
-// where no part is chosen.
+// in its row where no part is chosen.
 func (s System) volts(t Thing, bank units.Volt) float64 {
 	if t.Battery.Nominal == 0 {
+		for _, row := range s.rows() {
+			if slices.Contains(row, t.ID) {
+				return float64(bank) / float64(len(row))
+			}
+		}
 		return float64(bank)
 	}
 	return float64(bank) * float64(t.Battery.Nominal) / float64(s.Nominal)

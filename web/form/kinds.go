@@ -463,6 +463,53 @@ func (InSpace) Read(_ Subject, _, typed string) (json.RawMessage, []job.Change, 
 	return job.Raw(typed), nil, nil
 }
 
+// BankRows is how the batteries of the bank are connected: those of a row in series with a
+// plus between, the rows in parallel with a semicolon.
+type BankRows struct{}
+
+// Show writes the labels.
+func (BankRows) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
+	var rows [][]string
+	_ = json.Unmarshal(raw, &rows) // absent: none
+	labels := s.Doc.Labels()
+	var out []string
+	for _, row := range rows {
+		var names []string
+		for _, id := range row {
+			names = append(names, labels[id])
+		}
+		out = append(out, strings.Join(names, " + "))
+	}
+	f.Value = strings.Join(out, "; ")
+}
+
+// Read finds the batteries by their labels.
+func (BankRows) Read(s Subject, _, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == "" {
+		return null, nil, nil
+	}
+	var rows [][]string
+	var known []string
+	for _, e := range s.Doc.Equipment {
+		if e.Kind == "battery" && e.Status != job.StatusRemoved {
+			known = append(known, e.Label)
+		}
+	}
+	for text := range strings.SplitSeq(typed, ";") {
+		var row []string
+		for name := range strings.SplitSeq(text, "+") {
+			name = strings.TrimSpace(name)
+			i := slices.IndexFunc(s.Doc.Equipment, func(e job.Equipment) bool { return e.Kind == "battery" && strings.EqualFold(e.Label, name) })
+			if i < 0 {
+				return nil, nil, fmt.Errorf("there is no battery %q; there are %s. Write a row as Battery + Battery 2, and the next after a semicolon", name, strings.Join(known, ", "))
+			}
+			row = append(row, s.Doc.Equipment[i].ID)
+		}
+		rows = append(rows, row)
+	}
+	return job.Raw(rows), nil, nil
+}
+
 // CircuitCable is a circuit's main cable: one of the shelf, or one that is there.
 type CircuitCable struct{ Part }
 

@@ -95,6 +95,7 @@ var specs = map[string]map[string]Spec{
 		"nominal_v": {Kind: Choice{Choices("12", "12 V", "24", "24 V", "48", "48 V")}, Label: "Bank volts"},
 		"chemistry": {Kind: Choice{Choices("lithium", "lithium", "lead", "lead-acid")}, Label: "Chemistry"},
 		"charge_a":  {Kind: Number{Unit: "A"}, Label: "Charge limit", Hint: "of all sources together; empty: by the labels", Absent: true},
+		"batteries": {Kind: BankRows{}, Label: "Batteries of the bank", Hint: "in series with +, in parallel with ; as Battery + Battery 2; empty: all in parallel", Absent: true},
 	},
 	"equipment": {
 		"label":                  {Kind: Text{}, Label: "Name"},

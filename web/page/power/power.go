@@ -105,7 +105,7 @@ func where(kind string) string {
 // Of works out the model.
 func Of(v *page.View) (any, error) {
 	fields := v.Fielder()
-	m := Model{Bank: fields.Of("bank", "nominal_v", "chemistry", "charge_a"), Figures: figures(v)}
+	m := Model{Bank: fields.Of("bank", "nominal_v", "chemistry", "charge_a", "batteries"), Figures: figures(v)}
 	for _, e := range v.Doc.Equipment {
 		if e.Status == job.StatusRemoved && e.Kind != "battery" {
 			continue

@@ -405,9 +405,11 @@ func (t *teller) heronPower() {
 	t.edit(Lead, "the battery is in the basement bay", "", append(t.carry("device", "converter-24-45"),
 		job.Change{Do: "change_equipment", ID: b.ID, Fields: job.Fields("at", job.Site{Space: t.id("Basement bay"), X: 1_752.6, Y: 914.4, Z: -1_879.6})},
 		job.Change{Do: "change_equipment", ID: t.id("Converter"), Fields: job.Fields("part", "converter-24-45", "settings", nil)})...)
-	t.equip(Lead, "note the owner's inverter", job.Equipment{Kind: "inverter", Label: "Inverter", Part: "inverter-24-2400", Status: job.StatusExisting})
+	t.equip(Lead, "note the owner's inverter and switch", job.Equipment{Kind: "inverter", Label: "Inverter", Part: "inverter-24-2400", Status: job.StatusExisting},
+		job.Equipment{Kind: "switch", Label: "Main switch", Part: "switch-280", Status: job.StatusExisting})
 	t.join(Lead, "note the owner's cables",
-		link{label: "Inverter feed", plus: "Battery:+", plusTo: "Inverter:dc+", minus: "Battery:-", minusTo: "Inverter:dc-", cable: "flex-2-0awg", fuse: "main-150", near: "from", away: 152.4, long: 1_524, status: job.StatusExisting},
+		link{label: "Battery to switch", plus: "Battery:+", plusTo: "Main switch:in+", cable: "flex-2-0awg", fuse: "main-150", near: "from", away: 152.4, long: 609.6, status: job.StatusExisting},
+		link{label: "Inverter feed", plus: "Main switch:out+", plusTo: "Inverter:dc+", minus: "Battery:-", minusTo: "Inverter:dc-", cable: "flex-2-0awg", long: 1_524, status: job.StatusExisting},
 		link{label: "Converter feed", plus: "Converter:dc+", plusTo: "Battery:+", minus: "Converter:dc-", minusTo: "Battery:-", cable: "batt-4awg", fuse: "fuse-60", near: "to", away: 127, long: 2_438.4, status: job.StatusExisting})
 }
 

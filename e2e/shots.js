@@ -63,10 +63,10 @@ await shot("layouts", `${half}/layouts`, {
     await page.evaluate(() => window.scrollBy(0, -110));
   },
 });
-await shot("markout", `${finished}/markout`);
+await shot("power", `${half}/power`);
 await shot("markout-phone", `${surveyed}/markout`, { phone: true });
 await shot("shelf", "/shelf");
-await shot("roof-night", `${half}/roof`, { light: "night" });
+await shot("pocket-phone", "/pocket?sum=inverter-feed&watts=2200&battery_v=24&one_way_m=1.6&school=marine", { phone: true, before: (page) => page.evaluate(() => document.getElementById("inverter-feed").scrollIntoView()) });
 await shot("survey-phone", `${surveyed}/survey`, {
   phone: true,
   before: async (page) => {

@@ -137,5 +137,5 @@ func TestWhatIsThereStays(t *testing.T) {
 	}
 	assert.Contains(t, s.page(heron, "power"), "Converter feed")
 	body := s.page(heron, "power")
-	assert.NotContains(t, body, "Find the terminals", "a signed job is shown, not changed")
+	assert.NotContains(t, body, "Find terminals", "a signed job is shown, not changed")
 }

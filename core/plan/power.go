@@ -181,6 +181,9 @@ func (p *Plan) thing(d job.Document, e job.Equipment) power.Thing {
 	case "controller":
 		part, _ := shelf.Find(d.Parts.Controllers, e.Part)
 		t.Pushes = part.MaxOutput
+		if part.Alternator > 0 {
+			t.Draws = power.DrawnFor(part.Alternator, d.Bank.Charging())
+		}
 	case "inverter":
 		t.Takes, t.Surges = t.Device.Watts/units.Watt(t.Device.Yield()), t.Device.Surge/units.Watt(t.Device.Yield())
 	case "load":

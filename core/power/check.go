@@ -2,6 +2,7 @@ package power
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -35,6 +36,8 @@ var (
 	Shunt     = finding.Rule{Code: "power.shunt", Asks: "Does every minus pass the shunt?", Stops: "caution when something is connected to the bank's minus before it: the monitor does not count it"}
 	Pole      = finding.Rule{Code: "power.pole", Asks: "Are both poles of everything connected?", Stops: "stop when one is and the other is not; caution where a vehicle, a load or a charger's input may return by the chassis"}
 	Loop      = finding.Rule{Code: "power.loop", Asks: "Does anything charge the bank from the bank?", Stops: "stop when a converter's AC comes from an inverter that the same bank feeds"}
+	Ring      = finding.Rule{Code: "power.ring", Asks: "Does every wire lead from one place to another?", Stops: "caution when it begins and ends at the same piece of metal"}
+	Off       = finding.Rule{Code: "power.off", Asks: "Is off off: what stays live when every switch is off?", Stops: "caution when something stays on the bank, and when there is no switch"}
 	Pairs     = finding.Rule{Code: "power.inverters", Asks: "Do two inverters feed one AC circuit?", Stops: "stop unless both are made to be paired"}
 	Tap       = finding.Rule{Code: "power.tap", Asks: "Is anything connected to a part of a series row?", Stops: "stop: one battery of the row is emptied and the other overcharged"}
 	Rating    = finding.Rule{Code: "power.rating", Unit: "A", Asks: "Do bus bars, switches, shunts and fuse panels carry what flows through them?", Stops: "stop when more flows than the label says"}
@@ -55,13 +58,13 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Shunt, Pole, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, Cold, Balance, Vents, Day, Recharge}
+	return []finding.Rule{Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, Cold, Balance, Vents, Day, Recharge}
 }
 
 // Check applies the rules to a system that was solved.
 func Check(s System, flows map[Case]Flow) (out []finding.Finding) {
 	for _, part := range [][]finding.Finding{
-		s.checkProtection(), s.checkFuses(flows), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(), s.checkTaps(), s.checkRatings(flows), s.checkBank(flows), s.checkDistance(),
+		s.checkProtection(), s.checkFuses(flows), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkDistance(),
 	} {
 		out = append(out, part...)
 	}
@@ -352,7 +355,10 @@ func (s System) checkPoles() (out []finding.Finding) {
 	for _, t := range s.Things {
 		for _, p := range poles(t.Kind) {
 			plus, minus := used[s.node(End{t.ID, p[0]})], used[s.node(End{t.ID, p[1]})]
-			if plus == minus {
+			if p[0] == "in+" && !t.Device.Isolated { // one minus serves both sides
+				minus = minus || used[s.node(End{t.ID, "out-"})] && plus
+			}
+			if plus == minus || p[0] == "alternator+" {
 				continue
 			}
 			has, lacks := p[0], p[1]
@@ -486,7 +492,7 @@ func (s System) checkRatings(flows map[Case]Flow) (out []finding.Finding) {
 		if t.Kind != "bus" && t.Kind != "switch" && t.Kind != "shunt" && t.Kind != "fuse_panel" && t.Kind != "socket" {
 			continue
 		}
-		lugs := 0
+		lugs, on := 0, map[string]int{}
 		through := map[bool]float64{} // by pole: a fuse panel has both
 		for _, f := range flows {
 			sum := map[bool]float64{}
@@ -505,6 +511,7 @@ func (s System) checkRatings(flows map[Case]Flow) (out []finding.Finding) {
 			for _, e := range []End{w.From, w.To} {
 				if e.Thing == t.ID && (t.Kind == "bus" || t.Kind == "fuse_panel" && w.Plus) {
 					lugs++
+					on[e.Terminal]++
 				}
 			}
 		}
@@ -518,6 +525,13 @@ func (s System) checkRatings(flows map[Case]Flow) (out []finding.Finding) {
 			}
 			out = append(out, f)
 		}
+		if most := t.Device.LugsPerStud(); t.Kind == "bus" {
+			for _, stud := range slices.Sorted(maps.Keys(on)) {
+				if on[stud] > most {
+					out = append(out, crowded(t.ID, t.Label, stud, on[stud], most))
+				}
+			}
+		}
 		if takes := t.Studs * t.Device.LugsPerStud(); t.Kind == "bus" && t.Studs > 0 && lugs > takes {
 			out = append(out, Studs.AtMost(t.ID, float64(lugs), float64(takes), finding.Watch).WithWorking(finding.Given("lugs", float64(lugs), "", "the circuits that end there"), finding.Given("it takes", float64(takes), "", "its studs, and the lugs each takes")).Of("", t.Label, "%s, and it takes %d: %s with %s each. Use a longer one, or a second.", units.Count(lugs, "lug"), takes, units.Count(t.Studs, "stud"), units.Count(t.Device.LugsPerStud(), "lug")))
 		}
@@ -526,6 +540,86 @@ func (s System) checkRatings(flows map[Case]Flow) (out []finding.Finding) {
 		}
 	}
 	return out
+}
+
+// crowded says that a stud has more lugs than it takes.
+func crowded(about, label, stud string, lugs, most int) finding.Finding {
+	return Studs.AtMost(about, float64(lugs), float64(most), finding.Watch).WithWorking(finding.Given("lugs", float64(lugs), "", "the circuits that end there"), finding.Given("it takes", float64(most), "", "its label, or 4 by the marine rules")).
+		Of("", label, "%s on %s, which takes %d. Move one to another stud, or to a bus bar.", units.Count(lugs, "lug"), pole(strings.Replace(stud, "stud", "stud ", 1)), most)
+}
+
+// batteryLugs is how many lugs the terminal of a battery takes (ABYC E-11, from memory).
+const batteryLugs = 4
+
+// checkPosts counts the lugs on the batteries' terminals.
+func (s System) checkPosts() (out []finding.Finding) {
+	on := map[End]int{}
+	for _, w := range s.Wires {
+		on[w.From]++
+		on[w.To]++
+	}
+	for _, t := range s.Things {
+		for _, sign := range []string{"+", "-"} {
+			if n := on[End{t.ID, sign}]; t.Kind == "battery" && n > batteryLugs {
+				out = append(out, crowded(t.ID, t.Label, sign, n, batteryLugs))
+			}
+		}
+	}
+	return out
+}
+
+// checkRings finds wires that lead nowhere: from a piece of metal to itself.
+func (s System) checkRings() (out []finding.Finding) {
+	for _, w := range s.Wires {
+		if at := s.node(w.From); at != "" && at == s.node(w.To) {
+			t, _ := s.thing(w.From.Thing)
+			out = append(out, Ring.Says(finding.Watch, w.Circuit, "").Of("", w.Label, "it begins and ends at %s, a loop that carries nothing. Lead one end to where it belongs.", t.Label))
+		}
+	}
+	return out
+}
+
+// checkOff says what stays live when every switch is off.
+func (s System) checkOff() (out []finding.Finding) {
+	i := slices.IndexFunc(s.Things, func(t Thing) bool { return t.Kind == "switch" })
+	if len(s.Batteries()) == 0 || !slices.ContainsFunc(s.Things, func(t Thing) bool { return t.Kind == "inverter" || t.Kind == "fuse_panel" || t.Kind == "bus" }) {
+		return nil
+	}
+	if i < 0 {
+		if slices.ContainsFunc(s.Wires, func(w Wire) bool {
+			a, _ := s.thing(w.From.Thing)
+			b, _ := s.thing(w.To.Thing)
+			return w.Plus && (a.Kind == "battery") != (b.Kind == "battery")
+		}) {
+			out = append(out, Off.Says(finding.Watch, s.ID, "").Of("", "Bank", "no switch takes everything off it. Fit a main switch near the battery."))
+		}
+		return out
+	}
+	opened := s
+	opened.Things = slices.Clone(s.Things)
+	for k, t := range opened.Things {
+		if t.Kind == "switch" {
+			opened.Things[k].Kind = "open switch"
+		}
+	}
+	group := opened.groups()
+	live := map[int]bool{}
+	for _, b := range s.Batteries() {
+		live[group(End{b.ID, "+"})] = true
+	}
+	var still []string
+	for _, t := range s.Things {
+		for k, p := range poles(t.Kind) {
+			if taking := t.Kind == "inverter" || t.Kind == "load" || t.Kind == "fuse_panel"; taking && k == 0 && live[group(End{t.ID, p[0]})] { // what charges may stay
+				still = append(still, t.Label)
+			}
+		}
+	}
+	about := s.Things[i]
+	if len(still) > 0 {
+		return append(out, Off.Says(finding.Watch, about.ID, "").Of("", about.Label, "with every switch off %s stays on the bank. Move it behind the switch, unless it is meant to stay, as an alarm is.", finding.And(still)))
+	}
+	return append(out, Off.Says(finding.Fine, about.ID, "").Of("", about.Label, "with every switch off nothing stays on the bank."))
 }
 
 // checkDistance looks at the cables of inverters.

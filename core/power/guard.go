@@ -74,7 +74,8 @@ func (n *network) sources() (out []source) {
 			switch at := n.node(End{t.ID, p[0]}); {
 			case t.Kind == "battery" || t.Kind == "alternator": // beside an alternator is the vehicle's battery
 				out = append(out, source{t.ID, at, 0, true})
-			case t.Pushes > 0 && k == 0:
+			case k > 0:
+			case t.Pushes > 0:
 				out = append(out, source{t.ID, at, t.Pushes, false})
 			}
 		}

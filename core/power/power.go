@@ -21,6 +21,7 @@ type Thing struct {
 	Battery         shelf.Battery // of a battery; Capacity 0: no part chosen
 	Device          shelf.Device  // of anything else; ID empty: no part chosen
 	Pushes          units.Ampere  // most amps that a source other than a battery pushes into the bank for long
+	Draws           units.Ampere  // what a charger takes at its alternator's input; 0: by what it gives
 	Takes           units.Watt    // what it takes from the bank at full use, at its own terminals
 	Surges          units.Watt    // for a few seconds; 0: as it takes
 	Idles           units.Watt    // while nothing is used
@@ -113,8 +114,8 @@ func poles(kind string) [][2]string {
 		return [][2]string{{"+", "-"}}
 	case "inverter", "converter":
 		return [][2]string{{"dc+", "dc-"}}
-	case "controller":
-		return [][2]string{{"battery+", "battery-"}}
+	case "controller": // and the alternator's input of a combined unit, whose minus is its battery's
+		return [][2]string{{"battery+", "battery-"}, {"alternator+", "battery-"}}
 	case "dc_dc":
 		return [][2]string{{"out+", "out-"}, {"in+", "in-"}}
 	case "fuse_panel", "socket":
@@ -123,9 +124,13 @@ func poles(kind string) [][2]string {
 	return nil
 }
 
-// contacts are the pairs of terminals that a closed switch or a shunt joins.
-func contacts(kind string) [][2]string {
-	switch kind {
+// contacts are the pairs of terminals that a closed switch, a shunt or a common minus joins.
+func (t Thing) contacts() [][2]string {
+	switch t.Kind {
+	case "dc_dc":
+		if !t.Device.Isolated {
+			return [][2]string{{"in-", "out-"}}
+		}
 	case "switch":
 		return [][2]string{{"in+", "out+"}, {"in-", "out-"}}
 	case "shunt":

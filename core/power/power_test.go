@@ -340,6 +340,25 @@ func TestMistakesAreFound(t *testing.T) {
 			s.Things = append(s.Things, device("lamp", "load", shelf.Device{}))
 			s.Wires = append(s.Wires, power.Wire{Circuit: "lamp", Label: "lamp", Plus: true, From: end("plus:stud4"), To: end("lamp:+")})
 		},
+		"power.ring watch: odd: it begins and ends at plus, a loop": func(s *power.System) {
+			s.Wires = append(s.Wires, power.Wire{Circuit: "odd", Label: "odd", Plus: true, From: end("plus:stud3"), To: end("plus:stud4")})
+		},
+		"power.off watch: switch: with every switch off inverter stays on": func(s *power.System) { s.Wires[4].From = end("b:+") },
+		"power.off watch: Bank: no switch takes everything off it": func(s *power.System) {
+			s.Things = slices.Delete(s.Things, 1, 2)
+			s.Wires[0].To, s.Wires[1].From = end("plus:stud1"), end("plus:stud2")
+		},
+		"power.studs watch: plus: 3 lugs on stud 2, which takes 2": func(s *power.System) {
+			s.Things[3].Device.Lugs = 2
+			for range 2 {
+				s.Wires = append(s.Wires, power.Wire{Circuit: "more", Label: "more", Plus: true, From: end("plus:stud2"), To: end("inverter:dc+"), Ohms: 0.001})
+			}
+		},
+		"power.studs watch: b: 5 lugs on plus, which takes 4": func(s *power.System) {
+			for range 4 {
+				s.Wires = append(s.Wires, power.Wire{Circuit: "more", Label: "more", Plus: true, From: end("b:+"), To: end("switch:in+"), Ohms: 0.001})
+			}
+		},
 		"power.rating stop: plus: 80.7 A flows; it carries 60 A":                            func(s *power.System) { s.Things[3].Device.Amps = 60 },
 		"power.studs watch: minus: 2 lugs, and it takes 1: 1 stud with 1 lug each":          func(s *power.System) { s.Things[4].Studs, s.Things[4].Device.Lugs = 1, 1 },
 		"power.inverter_distance watch: inverter: 3500 mm of cable to inverter":             func(s *power.System) { s.Wires[4].Length = 3500 },
@@ -400,7 +419,7 @@ func TestASeriesPairIsNotTapped(t *testing.T) {
 	unknown.Things = slices.Clone(s.Things)
 	unknown.Things[0].Battery, unknown.Things[1].Battery = shelf.Battery{}, shelf.Battery{}
 	assert.InDelta(t, f.Volts["inverter"], unknown.Solve()[power.Load].Volts["inverter"], 0.5, "two of unknown make in series are the bank")
-	assert.Equal(t, []string{"power.balance watch: low and high: 2 batteries in series drift apart. Fit a balancer, and use batteries of one make-up and age."}, says(s))
+	assert.Equal(t, []string{"power.off watch: Bank: no switch takes everything off it. Fit a main switch near the battery.", "power.balance watch: low and high: 2 batteries in series drift apart. Fit a balancer, and use batteries of one make-up and age."}, says(s))
 	s.Things = append(s.Things, device("lamp", "load", shelf.Device{}))
 	s.Wires = append(s.Wires, power.Wire{Circuit: "lamp", Label: "lamp", Plus: true, From: end("low:+"), To: end("lamp:+"), Ohms: 0.01}, power.Wire{Circuit: "lamp", Label: "lamp", From: end("low:-"), To: end("lamp:-"), Ohms: 0.01})
 	assert.Contains(t, strings.Join(says(s), "\n"), "power.tap stop: lamp: it is connected between the batteries")
@@ -446,6 +465,29 @@ func TestAVehicleIsASourceToo(t *testing.T) {
 	assert.InDelta(t, 30, flow.Amps[8], 1e-6)
 	s.Wires[6].Guards = nil
 	assert.Contains(t, strings.Join(says(s), "\n"), "power.protection stop: tow: alternator feeds it at alternator")
+}
+
+// A 24-to-12 converter: what its loads take at 13 V, the bank gives at 24 V, with the
+// converter's own tenth; its input is a wire like any other.
+func TestAConverterTakesWhatItGives(t *testing.T) {
+	s := right()
+	s.Nominal, s.Rest, s.Charging = 24, 25.6, 28.8
+	s.Things[0].Battery.Nominal = 24
+	lamp := device("lamp", "load", shelf.Device{Watts: 130})
+	lamp.Takes = 130
+	dc := device("down", "dc_dc", shelf.Device{Amps: 30})
+	dc.Pushes = 30
+	s.Things = append(s.Things, dc, lamp)
+	s.Wires = append(s.Wires, power.Wire{Circuit: "in", Label: "in", Plus: true, From: end("plus:stud3"), To: end("down:in+"), Ohms: 1e-5, Carries: 30, Guards: []power.Guard{fuse(20)}},
+		power.Wire{Circuit: "in", Label: "in", From: end("minus:stud3"), To: end("down:in-"), Ohms: 1e-5, Carries: 30})
+	s.Wires = append(s.Wires, pair("out", "down:out", "lamp:", 1e-5, 30)...)
+	f := s.Solve()[power.Load]
+	assert.InDelta(t, 130.0/13, f.Amps[8], 0.1)
+	assert.InDelta(t, 130/0.9/f.Volts["down"], f.Amps[6], 0.1)
+	assert.InDelta(t, 25.2, f.Volts["down"], 0.5)
+	assert.Empty(t, says(s), "its own limit of 30 A protects its output")
+	idle := s.Solve()[power.Idle]
+	assert.InDelta(t, 0, idle.Amps[6], 1e-6)
 }
 
 // What is not connected, half connected or has no battery gives no figure and no panic.

@@ -2,6 +2,7 @@ package power
 
 import (
 	"math"
+	"slices"
 
 	"velvetroad/core/units"
 )
@@ -48,6 +49,7 @@ type emf struct {
 	Thing
 	plus, minus int
 	ohms        float64
+	converts    bool // a DC-DC converter that feeds what has no battery: it takes at its input what it gives
 }
 
 // alternatorVolts and alternatorOhms stand for a running vehicle: what it holds its own
@@ -55,12 +57,19 @@ type emf struct {
 const (
 	alternatorVolts = 13.8
 	alternatorOhms  = 0.01
+	converterVolts  = 13  // of a DC-DC converter whose label says nothing (common practice)
+	converterYield  = 0.9 // common practice
 )
 
 // holds is the volts that it holds while the bank is at its own.
 func (n *network) holds(e emf, bank units.Volt) float64 {
-	if e.Kind == "alternator" {
+	switch {
+	case e.Kind == "alternator":
 		return alternatorVolts
+	case e.converts && e.Device.Out > 0:
+		return float64(e.Device.Out)
+	case e.converts:
+		return converterVolts
 	}
 	return n.volts(e.Thing, bank)
 }
@@ -98,13 +107,13 @@ func (s System) build() (*network, []edge) {
 	}
 	all := append([]edge{}, wires...)
 	for _, t := range s.Things {
-		for _, c := range contacts(t.Kind) {
+		for _, c := range t.contacts() {
 			all = append(all, edge{n.node(End{t.ID, c[0]}), n.node(End{t.ID, c[1]}), contactOhms})
 		}
 		for _, p := range poles(t.Kind) {
 			plus, minus := n.node(End{t.ID, p[0]}), n.node(End{t.ID, p[1]})
 			if t.Kind == "battery" {
-				n.emfs = append(n.emfs, emf{t, plus, minus, s.internal(t)})
+				n.emfs = append(n.emfs, emf{t, plus, minus, s.internal(t), false})
 				all = append(all, edge{plus, minus, s.internal(t)})
 			}
 		}
@@ -127,12 +136,13 @@ func (s System) build() (*network, []edge) {
 		}
 	}
 	for _, t := range s.Things {
-		if t.Kind != "alternator" {
+		if t.Kind != "alternator" && t.Kind != "dc_dc" {
 			continue
 		}
-		plus, minus := n.node(End{t.ID, "+"}), n.node(End{t.ID, "-"})
-		if root(plus) != root(minus) { // else it is wired to the bank itself, and pushes what it gives
-			n.emfs = append(n.emfs, emf{t, plus, minus, alternatorOhms})
+		p := poles(t.Kind)[0]
+		plus, minus := n.node(End{t.ID, p[0]}), n.node(End{t.ID, p[1]})
+		if root(plus) != root(minus) { // else it is wired to a battery, and pushes what it gives
+			n.emfs = append(n.emfs, emf{t, plus, minus, alternatorOhms, t.Kind == "dc_dc"})
 			all = append(all, edge{plus, minus, alternatorOhms})
 			n.group[root(plus)] = root(minus)
 		}
@@ -184,6 +194,7 @@ func (n *network) solve(c Case, wires []edge, held map[int]bool) Flow {
 		plus, minus int
 		watts, amps float64 // taken; given
 		id          string
+		from        *emf // a converter's input: it takes what that gives
 	}
 	var ports []port
 	fixed := make([]float64, len(n.at))
@@ -199,18 +210,26 @@ func (n *network) solve(c Case, wires []edge, held map[int]bool) Flow {
 		holds[e.ID] = true
 	}
 	for _, t := range n.Things {
-		if holds[t.ID] {
+		var from *emf
+		if i := slices.IndexFunc(n.emfs, func(e emf) bool { return e.ID == t.ID && e.converts }); i >= 0 {
+			from = &n.emfs[i]
+		}
+		if holds[t.ID] && from == nil {
 			continue
 		}
 		for k, p := range poles(t.Kind) {
+			if from != nil && k == 0 {
+				continue
+			}
 			plus, minus := n.node(End{t.ID, p[0]}), n.node(End{t.ID, p[1]})
 			if n.group[plus] != n.group[minus] || !held[n.group[plus]] {
 				continue
 			}
 			f.Live[t.ID] = true
-			one := port{plus: plus, minus: minus, id: t.ID}
-			input := k == 1 // of a DC-DC charger: it takes there
+			one := port{plus: plus, minus: minus, id: t.ID, from: from}
+			input := k == 1 // of a DC-DC charger, or a combined unit: it takes there
 			switch {
+			case from != nil:
 			case c == Load && !input:
 				one.watts = float64(t.Takes)
 			case c == Idle && !input:
@@ -225,10 +244,17 @@ func (n *network) solve(c Case, wires []edge, held map[int]bool) Flow {
 	}
 	at := make([]float64, len(n.at))
 	const most, near = 40, 1e-9
-	for range most {
+	for round := range most {
+		moving := round > 0 // at first nothing is known of what converters give
 		side := append([]float64{}, fixed...)
 		for _, p := range ports {
 			amps := p.amps
+			if e := p.from; e != nil {
+				gives := (n.holds(*e, volts) - (at[e.plus] - at[e.minus])) / e.ohms
+				if moving {
+					p.watts = max(0, gives*(at[e.plus]-at[e.minus])/converterYield)
+				}
+			}
 			if p.watts > 0 {
 				u := at[p.plus] - at[p.minus]
 				if u < float64(n.Rest)/2 { // at first, and where the wires could never carry it
@@ -261,7 +287,9 @@ func (n *network) solve(c Case, wires []edge, held map[int]bool) Flow {
 	}
 	for _, e := range n.emfs {
 		u := at[e.plus] - at[e.minus]
-		f.Volts[e.ID] = u
+		if !e.converts { // its volts are those at its input
+			f.Volts[e.ID] = u
+		}
 		f.Battery[e.ID] = (n.holds(e, volts) - u) / e.ohms
 	}
 	return f
@@ -270,10 +298,15 @@ func (n *network) solve(c Case, wires []edge, held map[int]bool) Flow {
 // draws is what a DC-DC charger takes at its input: its label's, or its output's watts at
 // 90 % from a running vehicle (common practice).
 func (s System) draws(t Thing) units.Ampere {
-	if t.Device.Draws > 0 {
+	switch {
+	case t.Draws > 0:
+		return t.Draws
+	case t.Device.Draws > 0:
 		return t.Device.Draws
+	case t.Kind != "dc_dc":
+		return 0
 	}
-	return units.Ampere(float64(t.Pushes) * float64(s.Charging) / (0.9 * alternatorVolts))
+	return DrawnFor(t.Pushes, s.Charging)
 }
 
 // Most is the largest amps of a wire in any case.
@@ -320,4 +353,10 @@ func substitute(lower [][]float64, b []float64) []float64 {
 		x[i] /= lower[i][i]
 	}
 	return x
+}
+
+// DrawnFor is what a charger takes from a running vehicle to give amps at a bank's charging
+// volts: as many watts, at 90 % (common practice).
+func DrawnFor(gives units.Ampere, charging units.Volt) units.Ampere {
+	return units.Ampere(float64(gives) * float64(charging) / (converterYield * alternatorVolts))
 }

@@ -73,6 +73,7 @@ type Device struct {
 	Transfer   units.Ampere           `json:"transfer_a,omitempty" jsonschema:"description=of an inverter or transfer switch: most AC amps it passes on"`
 	AC         bool                   `json:"ac,omitempty" jsonschema:"description=a load of AC"`
 	Volts      units.Volt             `json:"dc_v,omitempty" jsonschema:"description=nominal volts of the bank it is made for, or the DC volts a switch or socket may break"`
+	Out        units.Volt             `json:"out_v,omitempty" jsonschema:"description=of a DC-DC converter that feeds what has no battery: the volts it gives; absent: 13"`
 	ACVolts    units.Volt             `json:"ac_v,omitempty"`
 	Breaks     units.Ampere           `json:"breaks_a,omitempty" jsonschema:"description=of a switch: most amps it opens"`
 	Studs      int                    `json:"studs,omitempty" jsonschema:"description=of a bus or fuse panel: how many circuits it takes"`
@@ -172,7 +173,7 @@ func (s Shelf) powerProblems(check func(ok bool, path, says string, args ...any)
 		}
 		check(d.Surge == 0 || d.Surge >= d.Watts, at+".surge_w", "the surge is at least the lasting watts")
 		check(d.Efficiency == 0 || in(d.Efficiency, 50, 100), at+".efficiency_pct", "the efficiency is 50 to 100 %%, not %s", units.Num(d.Efficiency, 1))
-		check(in(float64(d.Volts), 0, 1500) && in(float64(d.ACVolts), 0, 500), at+".dc_v", "volts are up to 1500 DC and 500 AC")
+		check(in(float64(d.Volts), 0, 1500) && in(float64(d.Out), 0, 100) && in(float64(d.ACVolts), 0, 500), at+".dc_v", "volts are up to 1500 DC, 100 out of a converter, and 500 AC")
 		check(in(float64(d.Breaks), 0, 100_000), at+".breaks_a", "it opens up to 100,000 A, not %s", d.Breaks.Text())
 		check(d.Studs >= 0 && d.Studs <= 40 && d.Lugs >= 0 && d.Lugs <= 8, at+".studs", "up to 40 studs, with up to 8 lugs each")
 		check(in(float64(d.Terminal), 0, 300), at+".terminal_mm2", "its terminals take up to 300 mm²")

@@ -60,7 +60,7 @@ func PowerMap(id string, d job.Document, p plan.Plan) template.HTML {
 		levels = max(levels, m.deep+2+level)
 	}
 	width, height := 2*marginX+float64(max(m.next, 3))*cellW, float64(levels)*cellH+8
-	m.open(id, fmt.Sprintf("Power map of job %d: the bank, and every circuit from it and back to it. The table below says the same.", d.Number), width, height, "img", "")
+	m.open(id, fmt.Sprintf("Power map of job %d: the bank, and every circuit from it and back to it. The table below says the same.", d.Number), width, height, "group", "")
 	m.wires(height)
 	for _, t := range m.s.Things {
 		m.thing(t)

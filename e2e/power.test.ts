@@ -1,0 +1,46 @@
+// The battery side, as somebody builds it: equipment, circuits, fuses, and what flows.
+import { accessible, expect, newJob, saved, stage, test, unfold, write } from "./page";
+
+test("a wire of the battery side is a stop until something protects it, and the map shows it", async ({ page }) => {
+  test.setTimeout(120_000);
+  await newJob(page, "From the battery to the load", "metric");
+  await stage(page, "Power").click();
+  const add = async (name: string) => saved(page, () => page.getByRole("button", { name, exact: true }).click());
+  for (const name of ["Inverter", "Switch"]) await add(name);
+  const choose = async (piece: string, key: string, value: string) => {
+    const field = page.locator(".power-thing", { has: page.getByRole("heading", { name: new RegExp(`^${piece} `) }) }).locator(`select[name="${key}"]`);
+    await unfold(field);
+    await saved(page, () => field.selectOption({ label: value }));
+  };
+  await choose("Battery", "part", "lithium 12 V 138 Ah");
+  await choose("Inverter", "part", "inverter 12 V 820 W");
+  await choose("Switch", "part", "battery switch 280 A, 48 V");
+  const join = async (from: string, to: string) => {
+    await page.locator("#join-from").selectOption({ label: from });
+    await page.locator("#join-to").selectOption({ label: to });
+    await page.getByRole("button", { name: "Find terminals" }).click();
+    await saved(page, () => page.getByRole("button", { name: `Add ${from} to ${to}` }).click());
+  };
+  await join("Battery", "Switch");
+  await join("Switch", "Inverter");
+  await expect(page.locator("#power-map")).toContainText("Inverter");
+  const circuit = (name: string) => page.locator("details", { has: page.locator("summary", { hasText: name }) }).last();
+  for (const name of ["Battery to Switch", "Switch to Inverter"]) {
+    const fold = circuit(name);
+    await unfold(fold.locator("select").first());
+    await saved(page, () => fold.locator('select[name="cable"]').selectOption({ label: "flexible cable 35 mm²" }));
+    const id = await fold.locator('input[name="measured_mm"]').getAttribute("id");
+    await write(page, id!, "0.8 m");
+  }
+  const checks = page.locator("#findings");
+  await expect(checks).toContainText("Battery feeds it at Battery, and nothing on the way opens");
+  await expect(page.locator("#power-map .bare").first()).toBeAttached();
+  await accessible(page);
+  await saved(page, () => circuit("Battery to Switch").locator('select[name="fuse"]').selectOption({ label: "bolt-down fuse 90 A, 58 V" }));
+  await expect(checks).not.toContainText("nothing on the way opens");
+  await expect(page.locator("#power-map .bare")).toHaveCount(0);
+  await expect(page.getByRole("row", { name: /Switch to Inverter/ })).toContainText(/7\d(\.\d)? A/);
+  // Undo takes the fuse away again, and the stop is back.
+  await saved(page, () => page.getByRole("button", { name: /^Undo/ }).click());
+  await expect(checks).toContainText("nothing on the way opens");
+});

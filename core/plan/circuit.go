@@ -184,7 +184,10 @@ func (p *Plan) run(d job.Document, r job.Circuit, atController string, proposed 
 
 // lay works out where a circuit runs: its path, its length and its pieces.
 func (p *Plan) lay(d job.Document, r job.Circuit, atController string, proposed []wire.Point, c wire.Circuit) (out Run) {
-	out = Run{ID: r.ID, Later: d.StatusOf(r) == job.StatusLater, Current: c.Current, Design: c.Design, Volts: c.Volts, Path: r.Path}
+	out = Run{ID: r.ID, Later: d.StatusOf(r) == job.StatusLater, There: r.Status == job.StatusExisting, Poles: 2, Current: c.Current, Design: c.Design, Volts: c.Volts, Path: r.Path}
+	if (r.Plus == nil) != (r.Minus == nil) || r.Line != nil {
+		out.Poles = 1
+	}
 	if len(out.Path) == 0 {
 		out.Path = proposed
 	}
@@ -229,6 +232,8 @@ func (p *Plan) load(d job.Document, r job.Circuit, out *Run, fuse *shelf.Overcur
 	switch {
 	case c.PV:
 		drop = 3
+	case c.Single:
+		drop = 2 * c.MostDrop // half of it is another conductor's
 	case c.Flows:
 		drop = c.MostDrop
 	}

@@ -102,6 +102,8 @@ type Run struct {
 	ID      string
 	Input   string // "pv1": the PV input it leads to; empty: it is no home run
 	Later   bool   // it is sized, not built
+	There   bool   // it is existing: its cable is not cut
+	Poles   int    // conductors side by side: 2, or 1 of a plus or minus alone
 	Path    []wire.Point
 	Known   bool // the path's ends have places
 	OneWay  units.Millimetre

@@ -63,7 +63,7 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 			continue
 		}
 		c := &run.circuit
-		c.Flows, c.Current, c.Volts, c.MostDrop = true, run.Current, s.Rest, 3
+		c.Flows, c.Current, c.Volts, c.MostDrop, c.Single = true, run.Current, s.Rest, 3, run.Poles == 1
 		c.Design, c.DesignBy = wire.Continuous(run.Current)
 		switch {
 		case k.Plus != nil && isAt(d, k.Plus.To, "dc_dc", "in+"):

@@ -64,10 +64,10 @@ func (p *Plan) total(d job.Document) {
 	}
 	for _, r := range append(runs, p.Others...) {
 		for _, piece := range r.Pieces {
-			if r.Later || piece.Cable == nil {
+			if r.Later || r.There || piece.Cable == nil {
 				continue
 			}
-			metres := 2 * float64(piece.OneWay) / 1000
+			metres := float64(r.Poles) * float64(piece.OneWay) / 1000
 			t.Cable += metres
 			i := slices.IndexFunc(t.CableOf, func(s Spool) bool { return s.Cable == piece.Name })
 			if i < 0 {

@@ -53,6 +53,7 @@ var (
 	lawSmall      = finding.Law{Step: "largest fuse on a small conductor", Formula: "14 AWG 15 A, 12 AWG 20 A, 10 AWG 30 A", Unit: "A", Source: "NEC 240.4(D), outside PV source circuits", Mark: finding.Published}
 	lawContinuous = finding.Law{Step: "design current of a continuous load", Formula: "1.25 · I", Unit: "A", Source: "NEC 215.2, 215.3", Mark: finding.Published}
 	lawDrop       = finding.Law{Step: "voltage drop, out and back", Formula: "I · R' · 2 · length", Unit: "V", Source: "physics; R' at 75 °C from the conductor table", Mark: finding.Memory}
+	lawDropOne    = finding.Law{Step: "voltage drop in one conductor", Formula: "I · R' · length", Unit: "V", Source: "physics; R' at 75 °C from the conductor table", Mark: finding.Memory}
 	lawDropSum    = finding.Law{Step: "drop of all pieces", Formula: "Σ drop", Unit: "V", Source: "physics", Mark: finding.Common}
 	lawDropShare  = finding.Law{Step: "share of the circuit's volts", Formula: "drop / volts · 100", Unit: "%", Source: "physics", Mark: finding.Common}
 	lawPath       = finding.Law{Step: "one-way length", Formula: "Σ legs · (1 + slack) + loops", Unit: "m", Source: "geometry of the drawn path", Mark: finding.Common}
@@ -61,7 +62,7 @@ var (
 	Ampacity = finding.Rule{Code: "wire.ampacity", Unit: "A", Asks: "Does the conductor carry the current where it runs? The code's two tests: the design current before correction, the lasting current after it.", Stops: "stop when it fails either", Laws: []finding.Law{lawContinuous, lawBefore, lawRoofHeat, lawCodeAmps, lawMarineAmps}}
 	DropPV   = finding.Rule{Code: "wire.drop_pv", Unit: "%", Asks: "What is lost between roof and controller?", Stops: "caution above 3 % (2 % is the aim): lost watts, no danger", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
 	DropBatt = finding.Rule{Code: "wire.drop_battery", Unit: "%", Asks: "What is lost between controller and battery?", Stops: "caution above 2 %: the controller then misreads the battery", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
-	DropLoad = finding.Rule{Code: "wire.drop_load", Unit: "%", Asks: "What is lost between the bank and what it feeds?", Stops: "caution above 3 % to an inverter or load, 2 % from a charger, 10 % to a DC-DC charger, in this circuit", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
+	DropLoad = finding.Rule{Code: "wire.drop_load", Unit: "%", Asks: "What is lost between the bank and what it feeds?", Stops: "caution above 3 % to an inverter or load, 2 % from a charger, 10 % to a DC-DC charger, in this circuit", Laws: []finding.Law{lawDrop, lawDropOne, lawDropSum, lawDropShare}}
 	Fuse     = finding.Rule{Code: "wire.fuse_window", Unit: "A", Asks: "Does the fuse or breaker carry the load, protect the wire and break the volts?", Stops: "stop outside 1.25 · I (PV: 1.56 · Isc) … what the conductor carries, below the volts it has to break, or when the battery run has none", Laws: []finding.Law{lawContinuous, lawFuse, lawSmall}}
 	Terminal = finding.Rule{Code: "wire.terminal", Unit: "mm²", Asks: "Does the wire go into the controller's terminal?", Stops: "caution when it is thicker: step down or use a ferrule, never fewer strands"}
 	NoCable  = finding.Rule{Code: "wire.no_cable", Asks: "Has every run its cable?", Stops: "caution when none is chosen yet"}
@@ -303,6 +304,7 @@ type Circuit struct {
 
 	// Of a circuit that is neither a home run nor a controller's to the battery:
 	Flows     bool    // its current is the solved network's
+	Single    bool    // it is one conductor: its current comes back another way
 	MostDrop  float64 // % of the volts that may be lost in it
 	Protected bool    // what is on its way to the bank protects it: it needs no fuse of its own
 }
@@ -356,7 +358,7 @@ func OfPieces(c Circuit, pieces []Piece, system units.System) (r Result, out []f
 			one.Label += ", " + p.Conductor.Text()
 		}
 		carries := one.Conductor.Carries(one.Conditions)
-		r.Drop += one.Conductor.Drop(c.Current, p.OneWay, WorkingTemperature)
+		r.Drop += c.drops(one.Conductor, p.OneWay)
 		out = append(out, one.ampacity(carries))
 		if p.AtTerminal && c.Terminal > 0 {
 			out = append(out, one.terminal())
@@ -425,15 +427,27 @@ func (c Circuit) dropWorking(r Result, pieces []Piece) []finding.Step {
 	}
 	var drops []string
 	for _, p := range pieces {
-		drop := p.Conductor.Drop(c.Current, p.OneWay, WorkingTemperature)
+		drop, law, ways := c.drops(p.Conductor, p.OneWay), lawDrop, " · 2"
+		if c.Single {
+			law, ways = lawDropOne, ""
+		}
 		drops = append(drops, finding.N(float64(drop)))
 		steps = append(steps, finding.Given("R' of "+p.Conductor.Text()+" at 75 °C", p.Conductor.OhmPerMetre(WorkingTemperature)*1000, "mΩ/m", "conductor table, from memory"),
-			lawDrop.Fill(float64(drop), "%s · %s/1000 · 2 · %s", finding.A(c.Current), finding.N(p.Conductor.OhmPerMetre(WorkingTemperature)*1000), finding.N(float64(p.OneWay)/1000)))
+			law.Fill(float64(drop), "%s · %s/1000%s · %s", finding.A(c.Current), finding.N(p.Conductor.OhmPerMetre(WorkingTemperature)*1000), ways, finding.N(float64(p.OneWay)/1000)))
 	}
 	if len(pieces) > 1 {
 		steps = append(steps, lawDropSum.Fill(float64(r.Drop), "%s", strings.Join(drops, " + ")))
 	}
 	return append(steps, lawDropShare.Fill(r.DropPct, "%s / %s · 100", finding.N(float64(r.Drop)), finding.V(c.Volts)))
+}
+
+// drops is what a piece loses: out and back, or in the one conductor that there is.
+func (c Circuit) drops(of Conductor, oneWay units.Millimetre) units.Volt {
+	drop := of.Drop(c.Current, oneWay, WorkingTemperature)
+	if c.Single {
+		return drop / 2
+	}
+	return drop
 }
 
 func (c Circuit) currentBy() string {

@@ -72,6 +72,10 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 			c.MostDrop = 2
 		}
 		run.Design, run.Volts = c.Design, c.Volts
+		if run.OneWay == 0 && !run.There {
+			p.add(wire.NoPath.Says(finding.Watch, run.ID, "").Of("", p.Labels[run.ID], "no length yet, and %s flows in it. Measure it on the rig.", run.Current.Text()))
+		}
+		p.terminals(d, k, run)
 		p.load(d, k, run, nil)
 	}
 	found := power.Check(s, p.Power.Flows)
@@ -86,6 +90,33 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 	p.add(daily...)
 	others := charger.Others{Shore: d.Charges("converter", "inverter"), Alternator: cmp.Or(d.Charges("dc_dc"), d.Charges("alternator"))}
 	p.add(charger.CheckBattery(d.ID, parts, results, others, cmp.Or(d.Bank.ChargeMost, s.ChargeLimit()))...)
+}
+
+// terminals notes what the equipment at a circuit's ends takes: the smaller of the two is
+// held against the wire that comes there.
+func (p *Plan) terminals(d job.Document, k job.Circuit, run *Run) {
+	c := k.Plus
+	if c == nil {
+		c = k.Minus
+	}
+	if c == nil || len(run.pieces) == 0 {
+		return
+	}
+	run.pieces = slices.Clone(run.pieces)
+	for _, end := range []struct {
+		at job.Terminal
+		n  int
+	}{{c.From, 0}, {c.To, len(run.pieces) - 1}} {
+		e, _ := shelf.Find(d.Equipment, end.at.Equipment())
+		part, ok := shelf.Find(d.Parts.Devices, e.Part)
+		if !ok || part.Terminal == 0 || run.circuit.Terminal > 0 && run.circuit.Terminal <= part.Terminal {
+			continue
+		}
+		for i := range run.pieces {
+			run.pieces[i].AtTerminal = i == end.n
+		}
+		run.circuit.Terminal, run.circuit.Into = part.Terminal, part.Name
+	}
 }
 
 // isAt tells whether a terminal is that of a kind of equipment.

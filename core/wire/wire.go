@@ -489,7 +489,7 @@ func Long(m units.Millimetre, system units.System) string {
 // fuse applies the rule of the window to the circuit's fuse or breaker. On a
 // home run there may be none; where there is one it is held to the same.
 func (c Circuit) fuse(r Result) finding.Finding {
-	low, high, where := r.FuseLow, r.FuseHigh, "at the battery's positive"
+	low, high, where := r.FuseLow, r.FuseHigh, "at its battery end"
 	working := []finding.Step{c.DesignBy}
 	if c.PV {
 		low, high, where = c.Design, r.Carries, "on the roof side"

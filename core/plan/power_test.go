@@ -1,0 +1,85 @@
+package plan_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/power"
+	"velvetroad/demo"
+	"velvetroad/demo/demotest"
+)
+
+// said is the first sentence of a code about something; empty: none.
+func said(p plan.Plan, code, about string) string {
+	for _, f := range demotest.Says(p.Findings, code, about) {
+		return f.Says
+	}
+	return ""
+}
+
+// The caravan's battery side in a job: its cables are checked with what flows in them, by
+// one conductor or two, and its controller with the fuse that is there.
+func TestTheBatterySideOfAJob(t *testing.T) {
+	d := demotest.Document(t, demo.Marten())
+	circuit := func(label string) job.Circuit {
+		for _, c := range d.Circuits {
+			if d.Labels()[c.ID] == label {
+				return c
+			}
+		}
+		assert.Fail(t, "no "+label)
+		return job.Circuit{}
+	}
+	p := plan.Of(d, demo.Shelf())
+	for _, f := range demotest.Says(p.Findings, power.Protection.Code, "") {
+		assert.Equal(t, finding.Fine, f.Grade, f.Says)
+	}
+
+	// Both poles of the inverter's feed lose what I · R' · 2 · l says; the plus alone of the
+	// battery's cable half of that (physics; R' of 25 and 35 mm² by IEC 60228 at 75 °C).
+	feed, _ := p.RunOf(circuit("Inverter feed").ID)
+	amps := float64(p.Power.Flow(power.Load, feed.ID))
+	at75 := 1 + 0.00393*55
+	assert.InEpsilon(t, amps*0.780e-3*at75*2*0.84, float64(feed.Result.Drop), 0.01)
+	main, _ := p.RunOf(circuit("Battery to switch").ID)
+	most := max(float64(p.Power.Flow(power.Load, main.ID)), -float64(p.Power.Flow(power.Charge, main.ID)))
+	assert.InEpsilon(t, most*0.554e-3*at75*0.56, float64(main.Result.Drop), 0.01)
+	assert.Equal(t, 1, main.Poles)
+
+	// What is existing is not cut; what is new is, each conductor once.
+	metres := 0.0
+	for _, s := range p.Totals.CableOf {
+		if s.Cable == "flexible cable 35 mm²" {
+			metres = s.Metres
+		}
+	}
+	assert.InDelta(t, 0.56+0.32+0.48+0.26, metres, 1e-9)
+
+	// A cable too thick for a charger's terminals is said at that end; a length that nobody
+	// measured is asked for.
+	shore := circuit("Shore charger feed")
+	thick := demotest.Edited(t, d, job.Change{Do: "change_circuit", ID: shore.ID, Fields: job.Fields("segments", []job.Segment{{Cable: "flex-25mm2"}})})
+	assert.Contains(t, said(plan.Of(thick, demo.Shelf()), "wire.terminal", shore.ID), "is thicker than the terminal takes (16 mm²)")
+	unknown := demotest.Edited(t, d, job.Change{Do: "change_circuit", ID: shore.ID, Fields: job.Fields("measured_mm", nil)})
+	assert.Contains(t, said(plan.Of(unknown, demo.Shelf()), "wire.no_path", shore.ID), "no length yet, and 22 A flows in it")
+
+	// A controller's circuit needs no fuse of its own where one on the way is small enough,
+	// and one where it is not.
+	k := d.Controllers()[0].Battery
+	cabled := demotest.Edited(t, d, job.Change{Do: "change_circuit", ID: k.ID, Fields: job.Fields("segments", k.WithCable("flex-35mm2"))})
+	assert.Empty(t, demotest.Says(plan.Of(cabled, demo.Shelf()).Findings, "wire.fuse_window", k.ID), "35 mm² carries more than the main fuse of 150 A")
+	thin := demotest.Edited(t, d, job.Change{Do: "change_circuit", ID: k.ID, Fields: job.Fields("segments", k.WithCable("batt-16mm2"))})
+	found := plan.Of(thin, demo.Shelf())
+	assert.Contains(t, said(found, "wire.fuse_window", k.ID), "no fuse yet")
+	for _, f := range found.Findings {
+		if f.Code == power.Protection.Code && f.About == k.ID && f.Grade == finding.Stop {
+			assert.Equal(t, "wire.fuse_window", f.Follows, "one stop, with the way by which it is reached below it")
+		}
+	}
+	taken := plan.Of(demotest.Edited(t, d, job.Change{Do: "change_equipment", ID: demo.ID("marten/Inverter"), Fields: job.Fields("status", "removed")}), demo.Shelf())
+	assert.Less(t, float64(taken.Power.Flow(power.Load, main.ID)), 15.0, "what is removed takes nothing, and its circuit goes with it")
+}

@@ -1,6 +1,7 @@
 package web_test
 
 import (
+	"encoding/csv"
 	"encoding/json"
 	"net/url"
 	"regexp"
@@ -15,6 +16,7 @@ import (
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
 	"velvetroad/demo"
+	"velvetroad/web/drawing"
 	"velvetroad/web/page"
 )
 
@@ -138,4 +140,47 @@ func TestWhatIsThereStays(t *testing.T) {
 	assert.Contains(t, s.page(heron, "power"), "Converter feed")
 	body := s.page(heron, "power")
 	assert.NotContains(t, body, "Find terminals", "a signed job is shown, not changed")
+}
+
+// The circuits go out as a table and as labels for both ends of every wire.
+func TestTheCircuitsGoOut(t *testing.T) {
+	s := open(t)
+	code, body, head := s.get("/jobs/" + marten + "/power.csv")
+	require.Equal(t, 200, code)
+	assert.Contains(t, head.Get("Content-Disposition"), "job-64-circuits.csv")
+	rows, err := csv.NewReader(strings.NewReader(body)).ReadAll()
+	require.NoError(t, err)
+	now, err := s.job(marten)
+	require.NoError(t, err)
+	home := 0
+	for _, c := range now.Document.Circuits {
+		if c.System == "pv" {
+			home++
+		}
+	}
+	require.Len(t, rows, 1+len(now.Document.Circuits)-home)
+	column := map[string]int{}
+	for i, name := range rows[0] {
+		column[name] = i
+	}
+	for _, row := range rows[1:] {
+		if row[column["circuit"]] == "Inverter feed" {
+			assert.Equal(t, []string{"dc", "new", "Plus bus, stud 2", "Inverter, DC plus", "flexible cable 25 mm²", "840", "yes"},
+				[]string{row[column["system"]], row[column["status"]], row[column["plus_from"]], row[column["plus_to"]], row[column["cable"]], row[column["length_mm"]], row[column["protected"]]})
+		}
+	}
+	p := plan.Of(now.Document, demo.Shelf())
+	ends := drawing.WireEnds(now.Document, p)
+	for i := 0; i < len(ends); i += 2 {
+		assert.Equal(t, [2]string{ends[i].Here, ends[i].There}, [2]string{ends[i+1].There, ends[i+1].Here}, "each end says where it is and where the other is")
+	}
+	code, body, _ = s.get("/jobs/" + marten + "/labels.pdf")
+	require.Equal(t, 200, code)
+	assert.True(t, strings.HasPrefix(body, "%PDF-"))
+	const onPage = 20 // two columns of ten on A4
+	assert.Equal(t, (len(ends)+onPage-1)/onPage, len(regexp.MustCompile(`/Type /Page\n`).FindAllString(body, -1)))
+	assert.Equal(t, len(now.Document.Circuits), len(regexp.MustCompile(`/Subtype /Image`).FindAllString(body, -1)), "a code for each circuit")
+	code, body, _ = s.get("/jobs/" + kestrel + "/labels.pdf")
+	require.Equal(t, 200, code, "no circuit: it says so")
+	assert.True(t, strings.HasPrefix(body, "%PDF-"))
 }

@@ -62,6 +62,14 @@ export async function asked(button: HTMLButtonElement) {
 
 /** Lets go of what was taken along before somebody signs out. */
 export async function forget() {
+  const worker = (await navigator.serviceWorker?.getRegistration())?.active;
+  if (worker) {
+    // The worker may be taking a job along at this moment.
+    const channel = new MessageChannel();
+    const answered = new Promise((done) => (channel.port1.onmessage = done));
+    worker.postMessage({ forget: true }, [channel.port2]);
+    await Promise.race([answered, new Promise((done) => setTimeout(done, 2000))]);
+  }
   for (const j of await jobs.all().catch(() => [])) await jobs.drop(j.id);
   await caches?.delete("velvet-photos").catch(() => false);
 }

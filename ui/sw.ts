@@ -207,16 +207,28 @@ async function answer(request: Request, job: string, path: string): Promise<Resp
   return json(r.status, r.body);
 }
 
+let forgot = 0; // how often what was taken along had to go
+
+/** Lets go of what was taken along; what is being taken meanwhile does not stay either. */
+async function forget() {
+  forgot++;
+  for (const j of await jobs.all()) await jobs.drop(j.id);
+  await caches.delete(pictures);
+}
+
 /** Takes a job along: as the server has it, its pictures, and the program to work on it. */
 async function take(id: string, asked: boolean): Promise<string> {
+  const began = forgot;
   const response = await fetch(`/api/jobs/${id}/carry`);
   if (!response.ok) throw new Error(`status ${response.status}`);
   const data = (await response.json()) as { revision: number; document: { id: string; number: number; photos?: { id: string }[] } };
   const had = await jobs.get(id);
+  if (began !== forgot) throw new Error("whoever asked for it signed out");
   await jobs.put({ id, number: data.document.number, revision: data.revision, at: new Date().toISOString(), data, asked: asked || had?.asked || false });
   await fetchProgram();
   const c = await caches.open(pictures);
   for (const p of data.document.photos ?? []) {
+    if (began !== forgot) break;
     const at = `/jobs/${id}/photos/${p.id}`;
     if (!(await c.match(at))) await c.add(at).catch(() => undefined); // a picture that fails leaves the rest usable
   }
@@ -226,7 +238,8 @@ async function take(id: string, asked: boolean): Promise<string> {
 }
 
 self.addEventListener("message", (e) => {
-  const m = e.data as { take?: string; asked?: boolean; program?: boolean };
+  const m = e.data as { take?: string; asked?: boolean; program?: boolean; forget?: boolean };
+  if (m.forget) e.waitUntil(forget().finally(() => e.ports[0]?.postMessage({})));
   if (m.program) e.waitUntil(fetchProgram().catch(() => undefined)); // the sums need no job
   if (m.take) {
     e.waitUntil(

@@ -30,6 +30,7 @@ const sent = async (page: Page) => {
   const left = () =>
     page.evaluate(() =>
       new Promise<number>((done, failed) => {
+        setTimeout(() => done(-1), 3000); // a browser that is restarting its worker may answer none of this; it is asked again
         const open = indexedDB.open("velvet-road");
         open.onerror = () => failed(open.error);
         open.onsuccess = () => {

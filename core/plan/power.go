@@ -9,7 +9,6 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/power"
-	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
@@ -222,15 +221,10 @@ func (p *Plan) thing(d job.Document, e job.Equipment) power.Thing {
 			t.Takes, t.Surges = cmp.Or(set.Watts, t.Device.Watts), cmp.Or(set.Surge, t.Device.Surge)
 		}
 	}
-	if e.At == nil {
-		if d.Rig.Board != (rig.Place{}) {
-			t.Place = &d.Rig.Board
+	if e.At != nil {
+		if space, ok := shelf.Find(d.Rig.Spaces, e.At.Space); ok {
+			t.Heated, t.Closed = space.Heated, !space.Ventilated
 		}
-		return t
-	}
-	t.Place = &rig.Place{X: e.At.X, Y: e.At.Y, Z: e.At.Z}
-	if space, ok := shelf.Find(d.Rig.Spaces, e.At.Space); ok {
-		t.Heated, t.Closed = space.Heated, !space.Ventilated
 	}
 	return t
 }

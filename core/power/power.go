@@ -10,7 +10,6 @@ import (
 	"slices"
 	"strings"
 
-	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
@@ -26,7 +25,6 @@ type Thing struct {
 	Surges          units.Watt    // for a few seconds; 0: as it takes
 	Idles           units.Watt    // while nothing is used
 	Studs           int           // of a bus or fuse panel; 0: not known
-	Place           *rig.Place    // nil: not measured
 	Heated          bool          // its place is heated in winter
 	Closed          bool          // its place is a space without ventilation
 }

@@ -87,8 +87,24 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 	var daily []finding.Finding
 	p.Power.WattHours, p.Power.Days, daily = power.Daily(s, uses(d))
 	p.add(daily...)
-	others := charger.Others{Shore: d.Charges("converter", "inverter"), Alternator: cmp.Or(d.Charges("dc_dc"), d.Charges("alternator"))}
+	others := charger.Others{Shore: d.Charges("converter", "inverter"), Alternator: cmp.Or(p.Power.charged(d), d.Charges("alternator"))}
 	p.add(charger.CheckBattery(d.ID, parts, results, others, cmp.Or(d.Bank.ChargeMost, s.ChargeLimit()))...)
+}
+
+// charged is what DC-DC chargers give the bank together. One that is wired to what has no
+// battery converts, and charges nothing.
+func (p Power) charged(d job.Document) (sum units.Ampere) {
+	for _, e := range d.Equipment {
+		if e.Kind != "dc_dc" || e.Status == job.StatusRemoved || e.Status == job.StatusLater {
+			continue
+		}
+		out := power.End{Thing: e.ID, Terminal: "out+"}
+		wired := slices.ContainsFunc(p.System.Wires, func(w power.Wire) bool { return w.From == out || w.To == out })
+		if _, converts := p.Flows[power.Charge].Battery[e.ID]; !converts || !wired {
+			sum += d.ChargesWith(e)
+		}
+	}
+	return sum
 }
 
 // terminals notes what the equipment at a circuit's ends takes: the smaller of the two is

@@ -82,4 +82,13 @@ func TestTheBatterySideOfAJob(t *testing.T) {
 	}
 	taken := plan.Of(demotest.Edited(t, d, job.Change{Do: "change_equipment", ID: demo.ID("marten/Inverter"), Fields: job.Fields("status", "removed")}), demo.Shelf())
 	assert.Less(t, float64(taken.Power.Flow(power.Load, main.ID)), 15.0, "what is removed takes nothing, and its circuit goes with it")
+
+	// A DC-DC charger counts against the bank's charge limit; wired to what has no battery it
+	// converts, and does not.
+	limit := func(d job.Document) string { return said(plan.Of(d, demo.Shelf()), "charger.battery_limit", d.ID) }
+	assert.Contains(t, limit(d), "alternator 24 A")
+	dc := circuit("DC-DC charger feed")
+	down := demotest.Edited(t, d, job.Change{Do: "add_equipment", Item: job.Raw(job.Equipment{ID: demo.ID("a lamp"), Label: "Lamp", Kind: "load", Part: "load-lamps"})},
+		job.Change{Do: "change_circuit", ID: dc.ID, Fields: job.Fields("plus", job.Conductor{From: dc.Plus.From, To: job.At(demo.ID("a lamp"), "+")}, "minus", job.Conductor{From: dc.Minus.From, To: job.At(demo.ID("a lamp"), "-")})})
+	assert.NotContains(t, limit(down), "alternator 24 A")
 }

@@ -29,7 +29,7 @@ const shortOhms = 0.0001
 // A Flow is the solution of the network for a case.
 type Flow struct {
 	Amps    []float64          // of each wire, positive from From to To
-	Battery map[string]float64 // amps that a battery gives, or an alternator beside its own; negative: it is charged
+	Battery map[string]float64 // amps that a battery gives, an alternator beside its own, or a converter to what has no battery; negative: it is charged
 	Volts   map[string]float64 // across the terminals of each thing that gives or takes power
 	Live    map[string]bool    // things whose both poles reach the bank
 }

@@ -324,7 +324,7 @@ func (m *powerMap) wire(w power.Wire, both, bare bool, nth int, height float64) 
 	if w1 < w2 {
 		x = x1 + w1/2
 	}
-	if !w.Plus && !both {
+	if !w.Plus && !both && !back(upper) {
 		x -= 26 // what branches off goes to the right
 	}
 	x += shift

@@ -137,7 +137,7 @@ async function toPaper(me, entry = true) {
   const p = me.page;
   if (entry) {
     await me.stage("Holes");
-    await me.click(p.getByRole("button", { name: /^(Over the|On the centre line)/ }));
+    await me.click(p.getByRole("button", { name: /^Place (the entry|one)/ }));
   }
   await me.stage("Cables");
   for (let i = 0; i < 12; i++) { // the cures are beside what is missing

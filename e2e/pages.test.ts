@@ -226,7 +226,7 @@ test("an entry is moved on the plan, and a run's path by its corners", async ({ 
   await page.getByRole("button", { name: "Bring it in" }).click();
   await page.waitForURL(/\/holes$/);
 
-  await saved(page, () => page.getByRole("button", { name: "Over the Kitchen locker", exact: true }).click());
+  await saved(page, () => page.getByRole("button", { name: "Place the entry over the Kitchen locker" }).click());
   const mark = page.locator("#plan .entry-mark");
   await page.locator("details.passed > summary").click();
   await expect(page.locator("#findings")).toContainText("comes down in Kitchen locker");
@@ -240,7 +240,7 @@ test("an entry is moved on the plan, and a run's path by its corners", async ({ 
   await mark.focus();
   await saved(page, () => page.keyboard.press("ArrowRight"));
   await expect(mark).toHaveAttribute("data-x", (x + 10).toFixed(1));
-  await saved(page, () => page.getByRole("button", { name: "Over the Kitchen locker", exact: true }).click());
+  await saved(page, () => page.locator("tr", { hasText: "Over the Kitchen locker" }).getByRole("button", { name: "Move Entry 1 here" }).click());
 
   await stage(page, "Cables").click();
   const run = page.locator("section.card", { hasText: "Home run to Ctrl 1" });

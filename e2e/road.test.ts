@@ -76,7 +76,7 @@ test("a job goes down the whole road", async ({ page }) => {
 
   // Holes: over the cupboard.
   await stage(page, "Holes").click();
-  await saved(page, () => page.getByRole("button", { name: "Over the Cupboard 1" }).click());
+  await saved(page, () => page.getByRole("button", { name: "Place the entry over the Cupboard 1" }).click());
   await expect(page.locator("#plan .entry-mark")).toHaveCount(1);
   await expect(page.locator(".figures").first()).toContainText("Cupboard 1");
 

@@ -21,6 +21,14 @@ type Entry struct {
 	Part      shelf.Gland
 	Cables    []units.Millimetre // outer diameters of all cables through it
 	Sleeve    units.Millimetre   // wall thickness of the sleeve, 0 none
+
+	Surface  string           // "roof", "wall", "floor" or "bulkhead"; empty: the roof
+	Z        units.Millimetre // below the roof's edge, negative; not of one in the roof
+	Layers   []Layer          // from outside, or from above
+	Sealant  *shelf.Sealant   // nil: none chosen
+	Cut      units.Millimetre // its diameter as it is, 0: as calculated
+	Cover    string           // what covers the rest of one that is too large
+	Existing bool             // it is there already
 }
 
 // Clear is the least solid skin wanted between a hole's edge and a cross member (common practice).
@@ -46,7 +54,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Screws, OnRoof, Framing, Thing, Panel, Below, Cupboard, Old, Bore}
+	return []finding.Rule{Screws, OnRoof, Framing, Thing, Panel, Below, Cupboard, Old, Bore, Cut, Grommet, Layers, Sealant, Water, Tested, Missing}
 }
 
 // Bit is a drill or hole saw of a standard set.
@@ -147,6 +155,12 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 		bore = r.Bit.D
 		out = append(out, boreFinding(e, &r, ok, system))
 	}
+	if f, ok := size(e, r, system); ok {
+		out = append(out, f)
+	}
+	if z, low := g.LowSpot(e.X, e.Y); low {
+		out = append(out, Water.Says(finding.Watch, e.ID, "").Of("", e.Label, "in %s, where water stands. Move it to where the roof falls.", z.Label))
+	}
 
 	l, w := e.Part.Length, e.Part.Width
 	housing := geom.Rect{LX: e.X - l/2, LY: e.Y - w/2, HX: e.X + l/2, HY: e.Y + w/2}
@@ -238,10 +252,10 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 	default:
 		out = append(out, Cupboard.Says(finding.Watch, e.ID, "").Of("", e.Label, "no cupboard is under it; the cable would show in the room."))
 	}
-	return r, out
+	return r, append(out, through(e, system)...)
 }
 
-// OldHoles tells of every old hole on the roof whether an entry uses it.
+// OldHoles says of every old hole on the roof whether an entry uses it.
 func OldHoles(g rig.Rig, entries []Entry, bores map[string]units.Millimetre, system units.System) (out []finding.Finding) {
 	const near = 10 // mm
 	for _, t := range g.Obstructions {
@@ -274,7 +288,7 @@ func below(e Entry, g rig.Rig, bore units.Millimetre, system units.System) (out 
 		out = append(out, Below.Says(finding.Stop, e.ID, "").Of("", e.Label, "on %s, which may not be drilled. Move it.", l.Label))
 	}
 	gap, nearest := units.Millimetre(math.Inf(1)), ""
-	for _, z := range g.Zones {
+	for _, z := range g.InRoof() {
 		if d := at.Gap(z.Area().Rect()) - bore/2; d < gap {
 			gap, nearest = d, z.Label
 		}
@@ -322,6 +336,9 @@ func boreFinding(e Entry, r *Result, ok bool, system units.System) finding.Findi
 	working = append(working, finding.Given("bore with its sleeve", float64(r.Bore+2*e.Sleeve), "mm", "bore + 2 · sleeve"), lawBit.Fill(float64(r.Bit.D), "%s", finding.N(float64(r.Bit.D))))
 	f := Bore.Says(finding.Fine, e.ID, "").WithValue(float64(r.Bore)).WithWorking(working...).
 		Of("", e.Label, "bit %s (%s mm) for %d cables.", r.Bit.Name, units.Num(float64(r.Bit.D), 1), len(e.Cables))
+	if each := e.Part.PerGland; each > 1 && len(e.Cables) > 1 {
+		f = f.Of("", e.Label, "bit %s (%s mm) for %d cables, in %s: each seals %d.", r.Bit.Name, units.Num(float64(r.Bit.D), 1), len(e.Cables), units.Count((len(e.Cables)+each-1)/each, "gland"), each)
+	}
 	switch {
 	case len(e.Cables) > e.Part.Ways:
 		f.Grade = finding.Stop

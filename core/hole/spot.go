@@ -1,7 +1,10 @@
 package hole
 
 import (
+	"cmp"
+	"fmt"
 	"math"
+	"slices"
 
 	"velvetroad/core/geom"
 	"velvetroad/core/rig"
@@ -10,47 +13,166 @@ import (
 	"velvetroad/core/units"
 )
 
-// Spot is a place for a roof entry over a cupboard.
+// Spot is a place for a roof entry, with what speaks for it and against it.
 type Spot struct {
-	Cupboard string
+	Cupboard string // what it comes down in; empty: none
 	X, Y     units.Millimetre
+	Uses     string           // the hole that is there already; empty: a new one
+	Room     units.Millimetre // from its housing to the nearest framing, panel or obstruction
+	Shelter  string           // the panel that it is behind or beside, in words; empty: none
+	Fall     float64          // of the roof there, in percent
+	Toward   string           // the side to which water runs
+	Low      string           // where water stands: its name; empty: it does not
+	Run      units.Millimetre // cable to the board by way of it, square along the rig; 0: the board has no place
+	Blocked  string           // what is in the way of a cable below it
 }
 
-// Spots gives, for each cupboard, the place over it that is farthest from
-// framing, panels and things, on the job's grid; none where everything is covered.
-func Spots(g rig.Rig, panels []roof.Panel, housing shelf.Gland, system units.System) (out []Spot) {
+const (
+	enoughRoom   units.Millimetre = 60  // round the housing for sealant, a gun and a hand; common practice
+	shelterReach units.Millimetre = 400 // behind a panel the wind drives no rain against the housing; common practice
+)
+
+// Reasons says in words why the spot is good or not.
+func (s Spot) Reasons(system units.System) (out []string) {
+	add := func(is bool, says string, args ...any) {
+		if is {
+			out = append(out, fmt.Sprintf(says, args...))
+		}
+	}
+	add(s.Uses != "", "uses the %s: no new hole", s.Uses)
+	add(s.Blocked != "", "blocked below: %s", s.Blocked)
+	add(s.Shelter != "", "%s", s.Shelter)
+	add(s.Room > 0, "%s free all round", s.Room.Text(system))
+	add(s.Low != "", "water stands: %s", s.Low)
+	add(s.Low == "" && s.Fall > 0, "water runs to the %s, %s %% fall", s.Toward, units.Num(s.Fall, 1))
+	add(s.Low == "" && s.Fall == 0, "level: water leaves slowly")
+	return out
+}
+
+// worth is what a spot costs, in millimetres of cable (common practice): a new hole as
+// much as a metre, no shelter half a metre, water that stands two.
+func (s Spot) worth() units.Millimetre {
+	cost := s.Run
+	if s.Uses == "" {
+		cost += 1000
+	}
+	if s.Shelter == "" {
+		cost += 500
+	}
+	if s.Low != "" {
+		cost += 2000
+	}
+	if s.Blocked != "" {
+		cost += 100_000
+	}
+	return cost
+}
+
+// Spots gives places for a roof entry, the best first: over each cupboard the one with
+// the most room from framing, panels and things, behind or beside a panel where that can be
+// had, on the job's grid; and each hole that is there already. Ends are where the cables
+// come from.
+func Spots(g rig.Rig, panels []roof.Panel, housing shelf.Gland, ends []geom.Point, system units.System) (out []Spot) {
 	if !g.Measured() {
 		return nil
 	}
-	framing, standing := g.Framing(), g.Standing()
+	standing := g.Standing()
 	for _, k := range g.Cupboards {
-		best, room := Spot{Cupboard: k.Label}, units.Millimetre(0)
-		for x := system.Up(k.X + 50); x <= k.X+k.Length-50; x += system.Grid() {
-			for y := system.Up(k.Y + 50); y <= k.Y+k.Width-50; y += system.Grid() {
-				box := geom.Rect{LX: x - housing.Length/2, LY: y - housing.Width/2, HX: x + housing.Length/2, HY: y + housing.Width/2}
-				free := units.Millimetre(math.Inf(1))
-				for _, c := range framing {
-					free = min(free, max(x-c, c-x)-g.FramingWidth/2-20)
-				}
-				for _, q := range panels {
-					free = min(free, q.Rect().Gap(box))
-				}
-				for _, t := range standing {
-					if free > room {
-						free = min(free, roof.ThingGap(box, t))
-					}
-				}
-				if free > room { // the roof's edge takes longest: it is asked of what is still the best
-					free = min(free, roof.EdgeGap(g, box))
-				}
-				if free > room {
-					room, best.X, best.Y = free, x, y
-				}
-			}
-		}
-		if room > 0 {
-			out = append(out, best)
+		if s, ok := over(g, k, panels, housing, standing, system); ok {
+			out = append(out, s)
 		}
 	}
+	for _, t := range standing {
+		if t.Kind != "old_hole" && t.Kind != "solar_port" {
+			continue
+		}
+		lx, ly, hx, hy := t.Box()
+		s := Spot{X: (lx + hx) / 2, Y: (ly + hy) / 2, Uses: t.Label}
+		s.Cupboard, s.Blocked = beneath(g, s.X, s.Y)
+		out = append(out, s)
+	}
+	for i := range out {
+		s := &out[i]
+		s.Fall, s.Toward = Fall(g, s.Y)
+		if z, low := g.LowSpot(s.X, s.Y); low {
+			s.Low = z.Label
+		}
+		s.Shelter = shelter(s.X, s.Y, panels)
+		if g.Board != (rig.Place{}) {
+			far := units.Millimetre(0)
+			for _, e := range ends {
+				far = max(far, square(s.X-e.X, s.Y-e.Y))
+			}
+			s.Run = far + square(s.X-g.Board.X, s.Y-g.Board.Y) - g.Board.Z
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Spot) int { return cmp.Compare(a.worth(), b.worth()) })
 	return out
+}
+
+func square(x, y units.Millimetre) units.Millimetre { return max(x, -x) + max(y, -y) }
+
+// beneath is the cupboard below a place, and what blocks it.
+func beneath(g rig.Rig, x, y units.Millimetre) (label, blocks string) {
+	for _, k := range g.Cupboards {
+		if (geom.Area{X: k.X, Y: k.Y, Length: k.Length, Width: k.Width}).Contains(x, y) {
+			return k.Label, k.Blocks
+		}
+	}
+	return "", ""
+}
+
+// over is the best place over a cupboard; ok is false where everything is covered.
+func over(g rig.Rig, k rig.Cupboard, panels []roof.Panel, housing shelf.Gland, standing []rig.Obstruction, system units.System) (best Spot, ok bool) {
+	best = Spot{Cupboard: k.Label, Blocked: k.Blocks}
+	framing, zones, score := g.Framing(), g.InRoof(), units.Millimetre(0)
+	for x := system.Up(k.X + 50); x <= k.X+k.Length-50; x += system.Grid() {
+		for y := system.Up(k.Y + 50); y <= k.Y+k.Width-50; y += system.Grid() {
+			box := geom.Rect{LX: x - housing.Length/2, LY: y - housing.Width/2, HX: x + housing.Length/2, HY: y + housing.Width/2}
+			bonus := units.Millimetre(0)
+			if shelter(x, y, panels) != "" {
+				bonus = enoughRoom / 2
+			}
+			// What is free beyond enough counts a little: between two good places the freer one.
+			worth := func(free units.Millimetre) units.Millimetre { return min(free, enoughRoom) + bonus + free/100 }
+			free := units.Millimetre(math.Inf(1))
+			for _, c := range framing {
+				free = min(free, max(x-c, c-x)-g.FramingWidth/2-20)
+			}
+			for _, z := range zones {
+				free = min(free, (geom.Rect{LX: x, LY: y, HX: x, HY: y}).Gap(z.Area().Rect())-20)
+			}
+			for _, q := range panels {
+				free = min(free, q.Rect().Gap(box))
+			}
+			if free <= 0 || worth(free) <= score {
+				continue
+			}
+			for _, t := range standing {
+				free = min(free, roof.ThingGap(box, t))
+			}
+			if free > 0 && worth(free) > score { // the roof's edge takes longest: it is asked of what is still the best
+				free = min(free, roof.EdgeGap(g, box))
+			}
+			if free > 0 && worth(free) > score {
+				score, best.X, best.Y, best.Room, ok = worth(free), x, y, free, true
+			}
+		}
+	}
+	return best, ok
+}
+
+// shelter names the panel that a place is behind, on its tail side, or beside; empty for none.
+func shelter(x, y units.Millimetre, panels []roof.Panel) string {
+	beside := ""
+	for _, p := range panels {
+		r := p.Rect()
+		switch {
+		case y >= r.LY && y <= r.HY && x > r.HX && x-r.HX <= shelterReach:
+			return "behind " + p.Label
+		case x >= r.LX && x <= r.HX && (y > r.HY && y-r.HY <= shelterReach || y < r.LY && r.LY-y <= shelterReach):
+			beside = "beside " + p.Label
+		}
+	}
+	return beside
 }

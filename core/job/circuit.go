@@ -10,6 +10,7 @@ import (
 	"strconv"
 	"strings"
 
+	"velvetroad/core/hole"
 	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -91,7 +92,12 @@ type Hole struct {
 	X       units.Millimetre `json:"x_mm"`
 	Y       units.Millimetre `json:"y_mm"`
 	Z       units.Millimetre `json:"z_mm,omitempty" jsonschema:"description=absent: in the roof"`
-	Sleeve  units.Millimetre `json:"sleeve_mm" jsonschema:"description=wall thickness of the sleeve in the hole; 0: none"`
+	Sleeve  units.Millimetre `json:"sleeve_mm" jsonschema:"description=wall thickness of the sleeve or grommet in the hole; 0: none"`
+	Layers  []hole.Layer     `json:"layers,omitempty" jsonschema:"maxItems=20,description=what it goes through, from outside or from above; absent: not known"`
+	Pilot   hole.Face        `json:"pilot_from,omitempty" jsonschema:"enum=inside,enum=outside,description=from where the pilot is drilled; absent: from inside"`
+	Sealant string           `json:"sealant,omitempty" jsonschema:"description=part; absent: the job's"`
+	Cut     units.Millimetre `json:"cut_mm,omitempty" jsonschema:"description=its diameter as it is: of an existing hole or as it was cut; absent: as calculated"`
+	Cover   string           `json:"cover,omitempty" jsonschema:"description=what covers the rest of a hole that was cut too large; absent: nothing"`
 }
 
 // Circuit is one set of conductors along one path.
@@ -630,6 +636,17 @@ func (d Document) circuitProblems(add func(path, says string, args ...any), plac
 		placed(at, h.X, h.Y)
 		if h.Surface == "roof" && h.Part == "" {
 			add(at+".part", "a hole in the roof has a roof entry: choose one")
+		}
+		if !(h.Z >= -4500 && h.Z <= 1000) {
+			add(at+".z_mm", "a hole is up to 4500 mm below the roof's edge, not at %s", h.Z.Text(units.Metric))
+		}
+		if !(h.Cut >= 0 && h.Cut <= 300) {
+			add(at+".cut_mm", "a hole for cables is up to 300 mm wide, not %s", h.Cut.Text(units.Metric))
+		}
+		for j, l := range h.Layers {
+			if !(l.Thick >= 0 && l.Thick <= 300) {
+				add(fmt.Sprintf("%s.layers[%d].thick_mm", at, j), "a layer is 0 to 300 mm thick, not %s", l.Thick.Text(units.Metric))
+			}
 		}
 		if !(h.Sleeve >= 0 && h.Sleeve <= 10) {
 			add(at+".sleeve_mm", "a sleeve's wall is 0 to 10 mm, not %s", h.Sleeve.Text(units.Metric))

@@ -8,7 +8,9 @@ package job
 
 import (
 	"cmp"
+	"encoding/json"
 	"fmt"
+	"maps"
 	"math"
 	"regexp"
 	"slices"
@@ -192,21 +194,78 @@ type Tick struct {
 	X    units.Millimetre `json:"x_mm"`
 	Y    units.Millimetre `json:"y_mm"`
 
-	State TickState `json:"state,omitempty" jsonschema:"enum=piloted,enum=drilled,enum=sealed,description=absent: marked"`
+	State TickState  `json:"state,omitempty" jsonschema:"enum=piloted,enum=drilled,enum=deburred,enum=sealed,enum=tested,description=absent: marked"`
+	Steps []TickStep `json:"steps,omitempty" jsonschema:"maxItems=20,description=who brought it how far, and when; absent: not noted"`
+}
+
+// TickStep is who brought a point to a state, and when.
+type TickStep struct {
+	State TickState `json:"state,omitempty" jsonschema:"enum=piloted,enum=drilled,enum=deburred,enum=sealed,enum=tested,description=absent: marked"`
+	By    string    `json:"by"`
+	At    string    `json:"at" jsonschema:"format=date-time"`
 }
 
 // TickState is how far a point is.
 type TickState string
 
 const (
-	Marked  TickState = ""
-	Piloted TickState = "piloted"
-	Drilled TickState = "drilled"
-	Sealed  TickState = "sealed"
+	Marked   TickState = ""
+	Piloted  TickState = "piloted"
+	Drilled  TickState = "drilled"
+	Deburred TickState = "deburred"
+	Sealed   TickState = "sealed"
+	Tested   TickState = "tested" // water was poured over it and none came through
 )
 
 // TickStates are in the order of the work.
-var TickStates = []TickState{Marked, Piloted, Drilled, Sealed}
+var TickStates = []TickState{Marked, Piloted, Drilled, Deburred, Sealed, Tested}
+
+// When is when the point was last brought to a state; ok is false where nobody noted it.
+func (t Tick) When(state TickState) (at time.Time, ok bool) {
+	for _, s := range t.Steps {
+		if s.State == state {
+			if when, err := time.Parse(time.RFC3339, s.At); err == nil {
+				at, ok = when, true
+			}
+		}
+	}
+	return at, ok
+}
+
+// Noted is the tick with who brought it to its state and when. What it had reached beyond
+// that state is no longer noted: it was taken back.
+func (t Tick) Noted(by, at string) Tick {
+	far := slices.Index(TickStates, t.State)
+	t.Steps = slices.DeleteFunc(slices.Clone(t.Steps), func(s TickStep) bool { return slices.Index(TickStates, s.State) > far })
+	if !slices.ContainsFunc(t.Steps, func(s TickStep) bool { return s.State == t.State }) {
+		t.Steps = append(t.Steps, TickStep{State: t.State, By: by, At: at})
+	}
+	return t
+}
+
+// NotedBy is a change that brings a point to a state, with who makes it and when; any other
+// change is as it was.
+func (d Document) NotedBy(c Change, by, at string) Change {
+	var t Tick
+	switch c.Do {
+	case "add_tick":
+		if json.Unmarshal(c.Item, &t) == nil {
+			c.Item = Raw(t.Noted(by, at))
+		}
+	case "change_tick":
+		was, ok := shelf.Find(d.Record.Ticks, c.ID)
+		state, is := c.Fields["state"]
+		if !ok || !is {
+			return c
+		}
+		was.State = Marked
+		_ = json.Unmarshal(state, &was.State) // null: marked
+		fields := maps.Clone(c.Fields)
+		fields["steps"] = Raw(was.Noted(by, at).Steps)
+		c.Fields = fields
+	}
+	return c
+}
 
 // Acceptance is a caution that a person has accepted. It no longer counts once the
 // value has got worse than it was.

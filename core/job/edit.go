@@ -307,7 +307,7 @@ var objects = []struct {
 	}},
 	{"rig", func(d Document) json.RawMessage { return Raw(bare(d).Rig) }, func(d *Document, fields map[string]json.RawMessage) error {
 		scalar, was := bare(*d).Rig, d.Rig
-		for _, list := range []string{"obstructions", "cupboards", "levels", "walkways", "zones", "spaces"} {
+		for _, list := range []string{"obstructions", "cupboards", "levels", "walkways", "zones", "spaces", "bulkheads"} {
 			if _, ok := fields[list]; ok {
 				return fmt.Errorf("%s are changed one by one", list)
 			}
@@ -317,7 +317,7 @@ var objects = []struct {
 		if err == nil {
 			err = conforms("Rig", scalar, before)
 		}
-		scalar.Obstructions, scalar.Cupboards, scalar.Levels, scalar.Walkways, scalar.Zones, scalar.Spaces = was.Obstructions, was.Cupboards, was.Levels, was.Walkways, was.Zones, was.Spaces
+		scalar.Obstructions, scalar.Cupboards, scalar.Levels, scalar.Walkways, scalar.Zones, scalar.Spaces, scalar.Bulkheads = was.Obstructions, was.Cupboards, was.Levels, was.Walkways, was.Zones, was.Spaces, was.Bulkheads
 		d.Rig = scalar
 		return err
 	}},
@@ -358,7 +358,7 @@ func bare(d Document) Document {
 	headOf(d).into(&out)
 	lists := out.Rig
 	out.Rig, out.Bank = d.Rig, d.Bank
-	out.Rig.Obstructions, out.Rig.Cupboards, out.Rig.Levels, out.Rig.Walkways, out.Rig.Zones, out.Rig.Spaces = lists.Obstructions, lists.Cupboards, nil, nil, nil, nil
+	out.Rig.Obstructions, out.Rig.Cupboards, out.Rig.Levels, out.Rig.Walkways, out.Rig.Zones, out.Rig.Spaces, out.Rig.Bulkheads = lists.Obstructions, lists.Cupboards, nil, nil, nil, nil, nil
 	return out
 }
 

@@ -53,6 +53,7 @@ func (d Document) StartFrom(k Kept, fresh func() string) Document {
 	out.Rig.Levels = renewed(k.Rig.Levels, func(l *rig.Level) { l.ID = fresh() })
 	out.Rig.Walkways = renewed(k.Rig.Walkways, func(w *rig.Walkway) { w.ID = fresh() })
 	out.Rig.Zones = renewed(k.Rig.Zones, func(z *rig.Zone) { z.ID = fresh() })
+	out.Rig.Bulkheads = renewed(k.Rig.Bulkheads, func(b *rig.Bulkhead) { b.ID = fresh() })
 	spaces := map[string]string{}
 	out.Rig.Spaces = renewed(k.Rig.Spaces, func(s *rig.Space) {
 		spaces[s.ID] = fresh()

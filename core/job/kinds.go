@@ -76,6 +76,7 @@ var Kinds = []Kind{
 	kind[rig.Walkway]{noun: "walkway", most: 60, stage: "survey", path: "rig.walkways", of: func(d *Document) *[]rig.Walkway { return &d.Rig.Walkways }, label: func(w rig.Walkway) string { return w.Label }},
 	kind[rig.Zone]{noun: "zone", most: 200, stage: "survey", path: "rig.zones", of: func(d *Document) *[]rig.Zone { return &d.Rig.Zones }, label: func(z rig.Zone) string { return z.Label }},
 	kind[rig.Space]{noun: "space", most: 100, stage: "survey", path: "rig.spaces", of: func(d *Document) *[]rig.Space { return &d.Rig.Spaces }, label: func(s rig.Space) string { return s.Label }},
+	kind[rig.Bulkhead]{noun: "bulkhead", most: 40, stage: "survey", path: "rig.bulkheads", of: func(d *Document) *[]rig.Bulkhead { return &d.Rig.Bulkheads }, label: func(b rig.Bulkhead) string { return b.Label }},
 	kind[Panel]{noun: "panel", most: 240, stage: "roof", path: "panels", of: func(d *Document) *[]Panel { return &d.Panels }, label: func(p Panel) string { return p.Label }, recorded: true, part: func(Panel) string { return "panel" },
 		references: func(p Panel) []Ref {
 			return []Ref{{Field: "part", ID: p.Part, Part: "panel", Needed: true}, {Field: "mount", ID: p.Mount, Part: "mount"}}
@@ -121,7 +122,9 @@ var Kinds = []Kind{
 			return out
 		}},
 	kind[Hole]{noun: "hole", most: 200, stage: "holes", path: "holes", of: func(d *Document) *[]Hole { return &d.Holes }, label: func(h Hole) string { return h.Label }, recorded: true, part: func(Hole) string { return "gland" },
-		references: func(h Hole) []Ref { return []Ref{{Field: "part", ID: h.Part, Part: "gland"}} }},
+		references: func(h Hole) []Ref {
+			return []Ref{{Field: "part", ID: h.Part, Part: "gland"}, {Field: "sealant", ID: h.Sealant, Part: "sealant"}}
+		}},
 	kind[Photo]{noun: "photo", most: 500, stage: "survey", path: "photos", of: func(d *Document) *[]Photo { return &d.Photos }},
 	kind[Acceptance]{noun: "accepted", most: 500, path: "accepted", of: func(d *Document) *[]Acceptance { return &d.Accepted }},
 	kind[Tick]{noun: "tick", most: 3000, stage: "record", path: "record.ticks", of: func(d *Document) *[]Tick { return &d.Record.Ticks }, borrowed: true,

@@ -3,7 +3,6 @@ package plan
 import (
 	"velvetroad/core/array"
 	"velvetroad/core/charger"
-	"velvetroad/core/hole"
 	"velvetroad/core/job"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -35,9 +34,4 @@ func (p Plan) ControllerChoices(d job.Document, crew shelf.Shelf) (labels []stri
 // length or no current.
 func (r Run) CableChoices(crew shelf.Shelf, system units.System) []wire.Choice {
 	return r.circuit.Choices(crew.Cables, system)
-}
-
-// EntrySpots gives the best place for a roof entry over each cupboard.
-func (p Plan) EntrySpots(d job.Document, housing shelf.Gland) []hole.Spot {
-	return hole.Spots(d.Rig, p.Panels, housing, d.Units)
 }

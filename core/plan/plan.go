@@ -35,7 +35,8 @@ type Plan struct {
 	Ways        []roof.Way
 	Strings     []String
 	Controllers []Controller
-	Entries     []Hole
+	Entries     []Hole      // in the roof
+	Through     []Hole      // in walls, floor and bulkheads
 	Others      []Run       // circuits that are no controller's
 	Marks       []roof.Mark // what is marked out on the roof, in the order of the walk
 	Squares     []roof.Square
@@ -151,11 +152,11 @@ type Piece struct {
 	OneWay units.Millimetre
 }
 
-// Hole is a roof entry with its result.
+// Hole is a hole with its result.
 type Hole struct {
 	hole.Entry
 	hole.Result
-	Existing, Later bool
+	Later bool
 }
 
 // Totals are the job's sums.
@@ -338,11 +339,14 @@ func (p *Plan) wired(d job.Document, s job.String) array.String {
 
 func (p *Plan) entries(d job.Document) {
 	for _, h := range d.Holes {
-		if h.Surface != "roof" || h.Status == job.StatusRemoved {
+		if h.Status == job.StatusRemoved {
 			continue
 		}
-		part, _ := shelf.Find(d.Parts.Glands, h.Part)
-		p.Entries = append(p.Entries, Hole{Entry: hole.Entry{ID: h.ID, Label: h.Label, X: h.X, Y: h.Y, Part: part, Sleeve: h.Sleeve}, Existing: h.Status == job.StatusExisting, Later: h.Status == job.StatusLater})
+		if h.Surface != "roof" {
+			p.Through = append(p.Through, p.hole(d, h))
+			continue
+		}
+		p.Entries = append(p.Entries, p.hole(d, h))
 	}
 }
 
@@ -405,38 +409,6 @@ func (p *Plan) onRoof(s array.String) (row []roof.Panel) {
 		}
 	}
 	return row
-}
-
-func (p *Plan) holes(d job.Document) {
-	if len(p.Panels) > 0 {
-		p.add(hole.ScrewsFinding(d.Rig, p.Panels, d.ID))
-	}
-	for i := range p.Entries {
-		e := &p.Entries[i]
-		for _, c := range p.Controllers {
-			for _, in := range c.Inputs {
-				if at, _ := p.entryOf(in.of); at.ID != e.ID || len(in.Strings) == 0 || in.Plugged {
-					continue
-				}
-				if cable := in.Home.First(); cable != nil {
-					e.Cables = append(e.Cables, cable.OuterD, cable.OuterD)
-				}
-			}
-		}
-		if !d.Rig.Measured() {
-			continue
-		}
-		var found []finding.Finding
-		e.Result, found = hole.Check(e.Entry, d.Rig, p.Panels, d.Units)
-		p.add(found...)
-	}
-	var entries []hole.Entry
-	bores := map[string]units.Millimetre{}
-	for _, e := range p.Entries {
-		entries = append(entries, e.Entry)
-		bores[e.ID] = e.Bit.D
-	}
-	p.add(hole.OldHoles(d.Rig, entries, bores, d.Units)...)
 }
 
 // Report is what velvet check prints of a job.

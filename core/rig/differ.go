@@ -23,7 +23,7 @@ func Differences(a, b Rig) (out []string) {
 		return all
 	}
 	was, now := fields(a), fields(b)
-	lists := []string{"obstructions", "cupboards", "levels", "walkways", "zones", "spaces"}
+	lists := []string{"obstructions", "cupboards", "levels", "walkways", "zones", "spaces", "bulkheads"}
 	keys := map[string]bool{}
 	for key := range was {
 		keys[key] = true

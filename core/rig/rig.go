@@ -43,8 +43,9 @@ type Rig struct {
 	Levels     []Level            `json:"levels,omitempty"`
 	Walkways   []Walkway          `json:"walkways,omitempty"`
 	Members    []units.Millimetre `json:"framing_members_mm,omitempty" jsonschema:"maxItems=400,description=centres of the cross members from the nose, each found; used instead of first and spacing"`
-	Zones      []Zone             `json:"zones,omitempty" jsonschema:"description=what is below the roof and must not be drilled into"`
+	Zones      []Zone             `json:"zones,omitempty" jsonschema:"description=where nobody may drill and no cable may run"`
 	Spaces     []Space            `json:"spaces,omitempty" jsonschema:"description=where equipment may go"`
+	Bulkheads  []Bulkhead         `json:"bulkheads,omitempty" jsonschema:"description=walls across the rig inside: a cable passes one by a hole"`
 	Axle       units.Millimetre   `json:"axle_mm,omitempty" jsonschema:"description=middle of the axles from the roof's nose; absent: not measured"`
 	Hitch      units.Millimetre   `json:"hitch_mm,omitempty" jsonschema:"description=coupling or front axle from the roof's nose, negative ahead of it"`
 	BoardAir   units.Celsius      `json:"board_air_c,omitempty" jsonschema:"description=how warm the air at the controllers gets; absent: the hottest day and 10 more"`
@@ -63,6 +64,7 @@ type Cupboard struct {
 	Length units.Millimetre `json:"length_mm"`
 	Width  units.Millimetre `json:"width_mm"`
 	Blocks string           `json:"blocks,omitempty" jsonschema:"description=what is in the way of a cable in it; absent: nothing"`
+	Down   units.Millimetre `json:"down_mm,omitempty" jsonschema:"description=how far below the roof it ends, as one above a bed; absent: at the floor"`
 }
 
 // Place is a point inside the rig.
@@ -199,6 +201,7 @@ func (r Rig) Problems() (out []shelf.Problem) {
 		at := fmt.Sprintf("cupboards[%d].", i)
 		span(c.Length, 50, 6000, at+"length_mm", c.Label+"'s length")
 		span(c.Width, 50, 3200, at+"width_mm", c.Label+"'s width")
+		span(c.Down, 0, 3500, at+"down_mm", "how far "+c.Label+" reaches down")
 	}
 	for path, p := range map[string]Place{"board.": r.Board} {
 		span(p.X, 0, 20_000, path+"x_mm", "a place along the rig")

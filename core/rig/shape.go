@@ -41,15 +41,27 @@ type Walkway struct {
 	Width  units.Millimetre `json:"width_mm"`
 }
 
-// Zone is something below the roof that nobody may drill into.
+// Zone is where nobody may drill and no cable may run: below the roof's skin, or on a wall,
+// the floor or below it.
 type Zone struct {
 	ID     string           `json:"id" jsonschema:"format=uuid"`
 	Label  string           `json:"label" jsonschema:"minLength=1"`
-	Kind   string           `json:"kind" jsonschema:"enum=duct,enum=wire,enum=pipe,enum=no_drill"`
-	X      units.Millimetre `json:"x_mm"`
-	Y      units.Millimetre `json:"y_mm"`
+	Kind   string           `json:"kind" jsonschema:"enum=duct,enum=wire,enum=pipe,enum=no_drill,enum=low_spot,enum=door,enum=window,enum=tank,enum=wheel_arch,enum=furniture"`
+	On     string           `json:"on,omitempty" jsonschema:"enum=roof,enum=street,enum=curb,enum=nose,enum=tail,enum=floor,enum=underside,description=absent: the roof"`
+	X      units.Millimetre `json:"x_mm" jsonschema:"description=from the nose; on the nose's and the tail's wall from the street side"`
+	Y      units.Millimetre `json:"y_mm" jsonschema:"description=from the street side; on a wall above the floor"`
 	Length units.Millimetre `json:"length_mm"`
-	Width  units.Millimetre `json:"width_mm"`
+	Width  units.Millimetre `json:"width_mm" jsonschema:"description=on a wall its height"`
+}
+
+// Bulkhead is a wall across the rig inside, from floor to roof.
+type Bulkhead struct {
+	ID      string           `json:"id" jsonschema:"format=uuid"`
+	Label   string           `json:"label" jsonschema:"minLength=1"`
+	X       units.Millimetre `json:"x_mm" jsonschema:"description=its middle, from the nose"`
+	Y       units.Millimetre `json:"y_mm,omitempty" jsonschema:"description=where it begins, from the street side"`
+	Width   units.Millimetre `json:"width_mm,omitempty" jsonschema:"description=across the rig; absent: to the curb side"`
+	NoDrill bool             `json:"no_drill,omitempty" jsonschema:"description=it may not be drilled"`
 }
 
 // Space is a place inside where equipment may go, by its inner size.
@@ -65,10 +77,39 @@ type Space struct {
 	Heated     bool             `json:"heated_in_winter,omitempty"`
 }
 
-func (l Level) Key() string   { return l.ID }
-func (w Walkway) Key() string { return w.ID }
-func (z Zone) Key() string    { return z.ID }
-func (s Space) Key() string   { return s.ID }
+func (l Level) Key() string    { return l.ID }
+func (w Walkway) Key() string  { return w.ID }
+func (z Zone) Key() string     { return z.ID }
+func (s Space) Key() string    { return s.ID }
+func (b Bulkhead) Key() string { return b.ID }
+
+// Across is from where to where a bulkhead of the rig reaches, from the street side.
+func (r Rig) Across(b Bulkhead) (from, to units.Millimetre) {
+	if b.Width == 0 {
+		return b.Y, r.Width
+	}
+	return b.Y, b.Y + b.Width
+}
+
+// InRoof lists the zones in which the roof may not be drilled.
+func (r Rig) InRoof() (out []Zone) {
+	for _, z := range r.Zones {
+		if (z.On == "" || z.On == "roof") && z.Kind != "low_spot" {
+			out = append(out, z)
+		}
+	}
+	return out
+}
+
+// LowSpot is the surveyed place on the roof where water stands that a point is in.
+func (r Rig) LowSpot(x, y units.Millimetre) (Zone, bool) {
+	for _, z := range r.Zones {
+		if z.Kind == "low_spot" && z.Area().Contains(x, y) {
+			return z, true
+		}
+	}
+	return Zone{}, false
+}
 
 // geom.Area is the rectangle a level, walkway or zone covers.
 func (l Level) Area() geom.Area   { return geom.Area{X: l.X, Y: l.Y, Length: l.Length, Width: l.Width} }
@@ -182,7 +223,21 @@ func (r Rig) shapeProblems() (out []shelf.Problem) {
 		area(fmt.Sprintf("walkways[%d].", i), w.Label, w.Area())
 	}
 	for i, z := range r.Zones {
-		area(fmt.Sprintf("zones[%d].", i), z.Label, z.Area())
+		at := fmt.Sprintf("zones[%d].", i)
+		if z.On == "" || z.On == "roof" || z.On == "floor" || z.On == "underside" {
+			area(at, z.Label, z.Area())
+			continue
+		}
+		span(z.Length, 10, 20_000, at+"length_mm", z.Label+"'s length")
+		span(z.Width, 10, 3500, at+"width_mm", z.Label+"'s height")
+		span(z.X, 0, 20_000, at+"x_mm", z.Label+"'s place along the wall")
+		span(z.Y, 0, 3500, at+"y_mm", z.Label+"'s place above the floor")
+	}
+	for i, b := range r.Bulkheads {
+		at := fmt.Sprintf("bulkheads[%d].", i)
+		span(b.X, 0, max(r.Length, 1), at+"x_mm", b.Label+"'s distance from the nose")
+		span(b.Y, 0, 3200, at+"y_mm", b.Label+"'s begin from the street side")
+		span(b.Width, 0, 3200, at+"width_mm", b.Label+"'s width")
 	}
 	for i, s := range r.Spaces {
 		at := fmt.Sprintf("spaces[%d].", i)

@@ -63,9 +63,9 @@ func PlaceFeet(g rig.Rig, p Panel) (at []units.Millimetre, ok bool) {
 	alongX := r.Width() >= r.Height()
 	usual := p
 	usual.FeetAt = nil
-	standing := g.Standing()
+	standing, zones := g.Standing(), g.InRoof()
 	bad := func(x, y units.Millimetre) bool {
-		for _, z := range g.Zones {
+		for _, z := range zones {
 			if p.Mount.Screws > 0 && z.Area().Contains(x, y) {
 				return true
 			}

@@ -175,8 +175,8 @@ func force(n float64, system units.System) string {
 	return units.Num(n, 0) + " N"
 }
 
-// holdDown applies the rule to one panel.
-func holdDown(g rig.Rig, p Panel, panels []Panel, wind Wind, system units.System) finding.Finding {
+// CheckHoldDown applies the rule to one panel.
+func CheckHoldDown(g rig.Rig, p Panel, panels []Panel, wind Wind, system units.System) finding.Finding {
 	r := p.Rect()
 	cp, where := frontSuction, "front row"
 	switch {

@@ -185,7 +185,7 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 		if f, ok := feetFor(p); ok {
 			out = append(out, f)
 		}
-		out = append(out, holdDown(g, p, panels, wind, system))
+		out = append(out, CheckHoldDown(g, p, panels, wind, system))
 		out = append(out, flexHeat(g, p, system)...)
 	}
 	if len(panels) > 0 {

@@ -67,3 +67,22 @@ func TestWaysAreSquare(t *testing.T) {
 		}
 	})
 }
+
+// A path goes through the roof where it comes down, through each bulkhead that is in its
+// way, and through the floor to run below it.
+func TestWhereAPathGoesThrough(t *testing.T) {
+	g := van
+	g.Bulkheads = []rig.Bulkhead{{ID: "b", Label: "Washroom wall", X: 1500, Y: 0, Width: 900}}
+	path := []wire.Point{{Surface: "roof", X: 500, Y: 400}, {Surface: "roof", X: 1000, Y: 400}, {Surface: "wall", X: 1000, Y: 400, Z: -1900}, {Surface: "floor", X: 3000, Y: 600, Z: -1900}, {Surface: "underside", X: 3000, Y: 600, Z: -1950}, {Surface: "underside", X: 5000, Y: 600, Z: -1950}, {Surface: "floor", X: 5000, Y: 600, Z: -1900}}
+	out := route.Crossings(g, path)
+	var through []string
+	for _, c := range out {
+		through = append(through, fmt.Sprintf("%s %.0f,%.0f", c.Surface, float64(c.X), float64(c.Y)))
+	}
+	assert.Equal(t, []string{"roof 1000,400", "bulkhead 1500,450", "floor 3000,600", "floor 5000,600"}, through)
+	g.Bulkheads[0].Y = 1000 // on the other side of the aisle
+	assert.Len(t, route.Crossings(g, path), 3)
+	assert.Len(t, route.Crossings(g, []wire.Point{{Surface: "roof", X: 1, Y: 1}, {Surface: "wall", X: 1, Y: 1, Z: -500}}), 1, "from a box on the roof straight down")
+	assert.True(t, out[1].At("bulkhead", 1500, 500, -1850))
+	assert.False(t, out[1].At("bulkhead", 1500, 700, -1900), "another hole")
+}

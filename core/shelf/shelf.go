@@ -136,6 +136,7 @@ type Gland struct {
 	ID       string           `json:"id" jsonschema:"minLength=1"`
 	Name     string           `json:"name" jsonschema:"minLength=1"`
 	Ways     int              `json:"ways" jsonschema:"description=cables it takes"`
+	PerGland int              `json:"cables_per_gland,omitempty" jsonschema:"minimum=1,maximum=12,description=cables that each of its glands seals; absent: one"`
 	Box      bool             `json:"box,omitempty" jsonschema:"description=strings may end in it: it has terminals and its ways are its glands"`
 	MaxCable units.Millimetre `json:"max_cable_mm"`
 	Length   units.Millimetre `json:"length_mm"`
@@ -152,6 +153,7 @@ type Sealant struct {
 	Harms   []string      `json:"harms,omitempty" jsonschema:"maxItems=40,description=roof materials it attacks"`
 	Coldest units.Celsius `json:"coldest_c" jsonschema:"description=least temperature at which it is put on"`
 	Dry     float64       `json:"dry_h" jsonschema:"description=hours without rain after it"`
+	Cure    float64       `json:"cure_h,omitempty" jsonschema:"description=hours until it has cured; absent: its dry hours"`
 	Volume  float64       `json:"volume_ml,omitempty" jsonschema:"description=of one cartridge"`
 	Roll    float64       `json:"roll_m,omitempty" jsonschema:"description=length of one roll of tape"`
 }
@@ -177,6 +179,14 @@ func (p Overcurrent) Key() string { return p.ID }
 func (m Mount) Key() string       { return m.ID }
 func (g Gland) Key() string       { return g.ID }
 func (s Sealant) Key() string     { return s.ID }
+
+// Cures is how many hours the sealant takes until it has cured.
+func (s Sealant) Cures() float64 {
+	if s.Cure > 0 {
+		return s.Cure
+	}
+	return s.Dry
+}
 
 // Find gives the part with the ID, and whether there is one.
 func Find[T interface{ Key() string }](parts []T, id string) (T, bool) {
@@ -293,6 +303,7 @@ func (s Shelf) Problems() (out []Problem) {
 		at := fmt.Sprintf("sealants[%d]", i)
 		once(at, x.ID)
 		check(in(float64(x.Coldest), -30, 40), at+".coldest_c", "it is put on above −30 to 40 °C, not %s", x.Coldest.Both())
+		check(in(x.Cure, 0, 1000), at+".cure_h", "it cures in 0 to 1000 hours, not %s", units.Num(x.Cure, 1))
 		check(in(x.Dry, 0, 240), at+".dry_h", "it needs 0 to 240 dry hours, not %s", units.Num(x.Dry, 1))
 		check(in(x.Volume, 0, 5000), at+".volume_ml", "a cartridge holds up to 5000 ml")
 		check(in(x.Roll, 0, 200), at+".roll_m", "a roll of tape is up to 200 m long")

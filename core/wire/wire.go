@@ -241,7 +241,7 @@ func CheckDrop(about, label string, c Conductor, i units.Ampere, oneWay units.Mi
 
 // Point is a bend of a path, in the rig's frame.
 type Point struct {
-	Surface string           `json:"surface" jsonschema:"enum=roof,enum=wall,enum=floor,description=what the cable runs on from the bend before to this one"`
+	Surface string           `json:"surface" jsonschema:"enum=roof,enum=wall,enum=floor,enum=underside,description=what the cable runs on from the bend before to this one"`
 	X       units.Millimetre `json:"x_mm"`
 	Y       units.Millimetre `json:"y_mm"`
 	Z       units.Millimetre `json:"z_mm"`

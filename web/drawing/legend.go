@@ -44,7 +44,7 @@ func (r Roof) Legend() (keys []Key) {
 	add(strips && lid, "lid swings here", rect, "strip lid")
 	add(strips && service, "serviced from here", rect, "strip service")
 	add(strips && hot, "hot air", rect, "strip hot")
-	add(len(g.Zones) > 0 && (strips || r.Stage == "holes"), "do not drill here", rect, "zone")
+	add(len(g.InRoof()) > 0 && (strips || r.Stage == "holes"), "do not drill here", rect, "zone")
 	add(len(g.Walkways) > 0, "walkway", `<rect class="walkway" x="2" y="1.5" width="22" height="11"/><circle class="walk-dot" cx="8" cy="7" r="1.1"/><circle class="walk-dot" cx="18" cy="7" r="1.1"/>`)
 	add(len(g.Framing()) > 0, "framing below", line, "framing")
 	add(g.Flat != nil, "flat part of the roof", rect, "flat-part")

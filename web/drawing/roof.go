@@ -187,7 +187,7 @@ func (r Roof) surface(c *canvas, f frame) {
 		c.line("framing", f.x(x), f.top+2, f.x(x), f.y(g.Width)-2)
 	}
 	if r.Stage == "survey" || r.Stage == "holes" || r.Stage == "roof" {
-		for _, z := range g.Zones {
+		for _, z := range g.InRoof() {
 			c.area("zone", f, z.Area())
 			if !r.Compact && r.Stage != "roof" {
 				c.text("zone-text", "start", f.x(z.X)+4, f.y(z.Y)+12, z.Label)

@@ -57,7 +57,7 @@ func sheet(d job.Document, p plan.Plan, to pen) {
 	for _, x := range g.Framing() {
 		to.line(layerFraming, geom.Point{X: x, Y: 0}, geom.Point{X: x, Y: g.Width})
 	}
-	for _, z := range g.Zones {
+	for _, z := range g.InRoof() {
 		to.polygon(layerNoDrill, z.Area().Polygon())
 		to.text(layerTexts, geom.Point{X: z.X + 20, Y: z.Y + z.Width - 20}, 50, z.Label)
 	}

@@ -9,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 
+	"velvetroad/core/hole"
 	"velvetroad/core/job"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -176,6 +177,62 @@ func (Lengths) Read(s Subject, _, typed string) (json.RawMessage, []job.Change, 
 		all = append(all, m)
 	}
 	return job.Raw(all), nil, nil
+}
+
+// Layers are what a hole goes through: names with their thickness, semicolons between.
+type Layers struct{}
+
+// Show lists them.
+func (Layers) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
+	var all []hole.Layer
+	_ = json.Unmarshal(raw, &all) // absent: none
+	texts := make([]string, len(all))
+	for i, l := range all {
+		texts[i] = l.Name()
+		if l.Thick > 0 {
+			texts[i] += " " + l.Thick.Exact(s.Doc.Units)
+		}
+	}
+	f.Value = strings.Join(texts, "; ")
+}
+
+// Read reads each.
+func (Layers) Read(s Subject, _, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == "" {
+		return null, nil, nil
+	}
+	var all []hole.Layer
+	for _, one := range strings.Split(typed, ";") {
+		l, err := layer(strings.ToLower(strings.TrimSpace(one)), s.Doc.Units)
+		if err != nil {
+			return nil, nil, err
+		}
+		all = append(all, l)
+	}
+	return job.Raw(all), nil, nil
+}
+
+// layer reads one: its name, and its thickness where one is written.
+func layer(typed string, system units.System) (out hole.Layer, err error) {
+	var names []string
+	known := ""
+	for _, n := range hole.LayerNames {
+		names = append(names, n[1])
+		for _, name := range n {
+			if strings.HasPrefix(typed, name) && len(name) > len(known) {
+				known, out.Of = name, n[0]
+			}
+		}
+	}
+	if known == "" {
+		return out, fmt.Errorf("%q is no material known here; write %s", typed, strings.Join(names, ", "))
+	}
+	if rest := strings.TrimSpace(typed[len(known):]); rest != "" {
+		if out.Thick, err = length(rest, system); err != nil {
+			return out, fmt.Errorf("%q: %w", typed, err)
+		}
+	}
+	return out, nil
 }
 
 // Number is a figure with its unit.

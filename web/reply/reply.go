@@ -147,6 +147,7 @@ func (r Request) Edit(d job.Document, parts shelf.Shelf, by page.Person, at time
 		if change.Do == "sign_off" {
 			e.Changes[i].Item = job.Raw(job.Signature{By: by.Name, At: now, Reason: r.Reason})
 		}
+		e.Changes[i] = d.NotedBy(e.Changes[i], by.Name, now)
 		var a job.Acceptance
 		if change.Do == "add_accepted" && json.Unmarshal(change.Item, &a) == nil {
 			a.By, a.At = by.Name, now

@@ -1,13 +1,21 @@
-// Package holes is the page of the stage Holes: roof entries, feet and screws.
+// Package holes is the page of the stage Holes: every hole through roof, walls, floor and
+// bulkheads, with what is done at it, and the feet and screws.
 package holes
 
 import (
 	_ "embed"
 	"fmt"
 	"slices"
+	"strings"
+	"time"
 
+	"velvetroad/core/finding"
+	"velvetroad/core/hole"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/rig"
+	"velvetroad/core/roof"
+	"velvetroad/core/route"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/web/form"
@@ -23,112 +31,342 @@ var Stage = page.Stage{Key: "holes", Template: template, Model: Of,
 	Zoom:    true, Marks: true,
 	Totals: func(v *page.View) []page.Total {
 		t := v.Plan.Totals
-		return []page.Total{{Figure: fmt.Sprint(t.Feet), Of: "feet"}, {Figure: fmt.Sprint(t.Screws), Of: page.Plural(t.Screws, "screw hole")}, {Figure: fmt.Sprint(len(v.Plan.Entries)), Of: entries(len(v.Plan.Entries))}}
+		out := []page.Total{{Figure: fmt.Sprint(t.Feet), Of: "feet"}, {Figure: fmt.Sprint(t.Screws), Of: page.Plural(t.Screws, "screw hole")}, {Figure: fmt.Sprint(len(v.Plan.Entries)), Of: entries(len(v.Plan.Entries))}}
+		if n := len(v.Plan.Through); n > 0 {
+			out = append(out, page.Total{Figure: fmt.Sprint(n), Of: page.Plural(n, "hole") + " inside"})
+		}
+		return out
 	},
 }
 
 // Model is what the page shows.
 type Model struct {
-	Entries []Entry
-	Places  []page.Act // where an entry may be placed, or moved to
+	Missing []page.Act // adds a hole where a path goes through something
+	Holes   []Hole
+	Spots   []Spot // where an entry may be placed, the best first
+	Bare    *page.Act
+	Add     []page.Act // adds a hole that is not in the roof
 	Open    bool       // the job is not signed
 	Feet    []Feet
+	Fewest  *page.Act // the fewest feet that hold; nil: it is those
+	Saves   string    // what that saves
 }
 
-// Entry is a roof entry with its fields.
-type Entry struct {
+// Hole is a hole with its fields and what is done at it.
+type Hole struct {
 	plan.Hole
-	Fields []form.Field
-	Remove page.Act
+	Where        string // "in the curb wall"
+	State        string // "sealed"
+	Steps        []string
+	Noted        []Noted
+	Cures        string // from when its sealant has cured; empty: it is not sealed, or its label says nothing
+	Next, Back   *page.Act
+	Fields, More []form.Field
+	Remove       page.Act
 }
 
-// Feet are a panel's feet and screws.
-type Feet struct{ Panel, Count, Mount, Screws string }
+// Noted is who brought a hole to a state, and when.
+type Noted struct{ State, By, At string }
+
+// Spot is a place for a roof entry with its reasons and what may be done there.
+type Spot struct {
+	Where   string
+	Reasons []string
+	Run     string
+	Acts    []page.Act
+}
+
+// Feet are a panel's feet and screws, and what other numbers of feet would hold.
+type Feet struct {
+	Panel, Mount, Screws string
+	Choices              []Choice
+}
+
+// Choice is a number of feet with how often it holds the lift.
+type Choice struct {
+	Feet, Screws int
+	Holds        string
+	Grade        finding.Grade
+	Now          bool
+	Act          page.Act
+}
 
 // Of works out the model.
 func Of(v *page.View) (any, error) {
 	m := Model{Open: !v.Signed()}
 	fields := v.Fielder()
 	for _, e := range v.Plan.Entries {
-		m.Entries = append(m.Entries, Entry{e, fields.Of("hole/"+e.ID, "x_mm", "y_mm", "part", "sleeve_mm", "status", "label"), v.Remove("hole", e.ID)})
+		m.Holes = append(m.Holes, holeOf(v, fields, e))
+	}
+	for _, e := range v.Plan.Through {
+		m.Holes = append(m.Holes, holeOf(v, fields, e))
 	}
 	if m.Open {
-		m.Places = entryActs(v)
+		m.Missing = missing(v)
+		m.Spots, m.Bare = spots(v)
+		m.Add = others(v)
 	}
-	for _, q := range v.Plan.Panels {
-		f := Feet{Panel: q.Label, Count: fmt.Sprint(q.Feet), Mount: q.Mount.Name, Screws: "bonded, none"}
-		if q.Mount.Screws > 0 {
-			f.Screws = fmt.Sprintf("%d × %d", q.Feet, q.Mount.Screws)
-		}
-		m.Feet = append(m.Feet, f)
-	}
+	m.Feet, m.Fewest, m.Saves = feet(v)
 	return m, fields.Err
 }
 
-// entryActs place a roof entry over each cupboard with room.
-func entryActs(v *page.View) (acts []page.Act) {
-	if len(v.Crew.Glands) == 0 {
+// holeOf is a hole as the page shows it.
+func holeOf(v *page.View, fields *page.Fielder, e plan.Hole) Hole {
+	h := Hole{Hole: e, Remove: v.Remove("hole", e.ID), State: "planned"}
+	keys := []string{"x_mm", "y_mm", "part", "sleeve_mm", "status", "label"}
+	g := v.Doc.Rig
+	switch e.Surface {
+	case "roof":
+		h.Where = "in the roof"
+	case "floor":
+		h.Where = "in the floor"
+	case "bulkhead":
+		h.Where, keys = "in a bulkhead", []string{"x_mm", "y_mm", "up", "part", "sleeve_mm", "status", "label"}
+		for _, b := range g.Bulkheads {
+			if b.X == e.X {
+				h.Where = "in " + b.Label
+			}
+		}
+	default:
+		h.Where, keys = "in the "+hole.WallOf(g, e.X, e.Y)+" wall", []string{"x_mm", "y_mm", "up", "part", "sleeve_mm", "status", "label"}
+	}
+	h.Fields = fields.Of("hole/"+e.ID, keys...)
+	h.More = fields.Of("hole/"+e.ID, "layers", "pilot_from", "sealant", "cut_mm", "cover")
+	planned, _ := shelf.Find(v.Doc.Holes, e.ID)
+	if e.Existing {
+		h.State = "existing"
+		return h
+	}
+	h.Steps = hole.Work(e.Entry, e.Result, planned.Pilot, tape(v), sealant(e), v.Doc.Units)
+	tick, far, _ := v.Tick(e.ID, 0, e.X, e.Y)
+	passes := passesOf(e)
+	done := -1
+	for i, p := range passes {
+		if slices.Index(job.TickStates, p.State) < far {
+			done = i
+		}
+	}
+	if done >= 0 {
+		h.State = strings.ToLower(passes[done].Done)
+		for _, s := range tick.Steps {
+			state := "marked"
+			if s.State != job.Marked {
+				state = string(s.State)
+			}
+			h.Noted = append(h.Noted, Noted{state, s.By, v.When(s.At)})
+		}
+		if at, ok := plan.CuresUntil(v.Doc, e.Entry); ok {
+			h.Cures = v.When(at.Format(time.RFC3339))
+		}
+		back := page.Act{Text: "Take back: " + h.State, Says: "take back: " + e.Label + " " + h.State}
+		if done == 0 {
+			back.Changes = []job.Change{{Do: "remove_tick", ID: tick.ID}}
+		} else {
+			back.Changes = v.Bring(e.ID, 0, e.X, e.Y, passes[done-1].State)
+		}
+		h.Back = &back
+	}
+	if done+1 < len(passes) && !e.Later {
+		next := passes[done+1]
+		h.Next = &page.Act{Text: e.Label + ": " + strings.ToLower(next.Done), Says: strings.ToLower(next.Name) + " " + e.Label, Changes: v.Bring(e.ID, 0, e.X, e.Y, next.State)}
+	}
+	return h
+}
+
+// passesOf are the steps of a hole: a bulkhead's is neither sealed nor leak-tested.
+func passesOf(e plan.Hole) []page.Pass {
+	return slices.DeleteFunc(slices.Clone(page.Passes), func(p page.Pass) bool {
+		return e.Surface == "bulkhead" && (p.State == job.Sealed || p.State == job.Tested)
+	})
+}
+
+func tape(v *page.View) string {
+	if v.Doc.Sealing == nil {
+		return ""
+	}
+	part, _ := shelf.Find(v.Doc.Parts.Sealants, v.Doc.Sealing.Tape)
+	return part.Name
+}
+
+func sealant(e plan.Hole) string {
+	if e.Sealant == nil {
+		return ""
+	}
+	return e.Sealant.Name
+}
+
+// missing add the holes that paths need.
+func missing(v *page.View) (acts []page.Act) {
+	for _, r := range v.Plan.Runs() {
+		for _, c := range v.Plan.Uncut(v.Doc, r) {
+			if c.Of.NoDrill {
+				continue
+			}
+			where := "the " + c.Surface
+			if c.Surface == "bulkhead" {
+				where = c.Of.Label
+			}
+			word := "Hole"
+			h := plan.HoleAt(v.Doc, c, "$1", plan.NextHole(v.Doc, word))
+			changes := []job.Change{}
+			if c.Surface == "roof" {
+				if len(v.Crew.Glands) == 0 {
+					continue
+				}
+				part := housing(v)
+				h.Label, h.Part, h.Sleeve = plan.NextHole(v.Doc, "Entry"), part.ID, 0
+				changes = form.Carry("gland", part.ID, v.Doc.Parts, v.Crew)
+			}
+			acts = append(acts, page.Act{Text: "Add a hole in " + where + " for " + v.Label(r.ID), Says: "add " + h.Label, Select: "$1", Changes: append(changes, job.Change{Do: "add_hole", Item: job.Raw(h)})})
+		}
+	}
+	return acts
+}
+
+// others add a hole in a wall, the floor or a bulkhead, at a place to be measured.
+func others(v *page.View) (acts []page.Act) {
+	g, near := v.Doc.Rig, v.Doc.Units.Near
+	if !g.Measured() {
 		return nil
+	}
+	add := func(text string, c route.Crossing) {
+		h := plan.HoleAt(v.Doc, c, "$1", plan.NextHole(v.Doc, "Hole"))
+		acts = append(acts, page.Act{Text: text, Says: "add " + h.Label, Select: "$1", Changes: []job.Change{{Do: "add_hole", Item: job.Raw(h)}}})
+	}
+	low := near(g.InsideHeight/4) - g.InsideHeight
+	add("In the street wall", route.Crossing{Surface: "wall", X: near(g.Length / 2), Y: 0, Z: low})
+	add("In the curb wall", route.Crossing{Surface: "wall", X: near(g.Length / 2), Y: g.Width, Z: low})
+	add("In the floor", route.Crossing{Surface: "floor", X: near(g.Length / 2), Y: near(g.Width / 2), Z: -g.InsideHeight})
+	for _, b := range g.Bulkheads {
+		from, to := g.Across(b)
+		if !b.NoDrill {
+			add("In "+b.Label, route.Crossing{Surface: "bulkhead", Of: b, X: b.X, Y: near((from + to) / 2), Z: low})
+		}
+	}
+	return acts
+}
+
+// housing is the roof entry that a new one is: the job's first, or the shelf's smallest that
+// takes the home runs.
+func housing(v *page.View) shelf.Gland {
+	if len(v.Plan.Entries) > 0 {
+		return v.Plan.Entries[0].Part
 	}
 	ways := 2 * len(v.Doc.Controllers())
 	part := v.Crew.Glands[len(v.Crew.Glands)-1]
 	for _, g := range v.Crew.Glands {
 		if g.Ways >= ways {
-			part = g
-			break
+			return g
 		}
 	}
-	if len(v.Plan.Entries) > 0 {
-		part = v.Plan.Entries[0].Part
+	return part
+}
+
+// spots are the places for a roof entry, with acts that place the first one, move it, or add
+// another; bare places one on the centre line where there is no better.
+func spots(v *page.View) (out []Spot, bare *page.Act) {
+	if len(v.Crew.Glands) == 0 {
+		return nil, nil
 	}
-	for _, t := range v.Doc.Rig.Obstructions {
-		if t.Kind != "old_hole" {
-			continue
+	part := housing(v)
+	for _, s := range v.Plan.EntrySpots(v.Doc, part) {
+		x, y := v.Doc.Units.Near(s.X), v.Doc.Units.Near(s.Y)
+		one := Spot{Where: "over the " + s.Cupboard, Reasons: s.Reasons(v.Doc.Units)}
+		if s.Cupboard == "" {
+			one.Where = "over no surveyed cupboard"
+		}
+		if s.Uses != "" {
+			one.Where, x, y = "at the "+s.Uses+", "+one.Where, s.X, s.Y // to the hole, not to the tape's mark
+		}
+		if s.Run > 0 {
+			one.Run = v.Long(s.Run)
 		}
 		if len(v.Plan.Entries) > 0 {
 			e := v.Plan.Entries[0]
-			acts = append(acts, page.Act{Text: "At the " + t.Label, Says: "move " + e.Label + " to the " + t.Label, Select: e.ID,
-				Changes: []job.Change{{Do: "change_hole", ID: e.ID, Fields: job.Fields("x_mm", t.X, "y_mm", t.Y)}}})
-			continue
+			one.Acts = append(one.Acts, page.Act{Text: "Move " + e.Label + " here", Says: "move " + e.Label + " " + one.Where, Select: e.ID,
+				Changes: []job.Change{{Do: "change_hole", ID: e.ID, Fields: job.Fields("x_mm", x, "y_mm", y)}}})
 		}
-		at := newEntry(v, "At the "+t.Label, part, t.X, t.Y)
-		at.Changes[len(at.Changes)-1].Item = job.Raw(job.Hole{ID: "$1", Label: "Entry 1", Surface: "roof", Part: part.ID, X: t.X, Y: t.Y}) // to the hole, not to the tape's mark
-		acts = append(acts, at)
-	}
-	spots := v.Plan.EntrySpots(v.Doc, part)
-	for _, spot := range spots {
+		text := "Place the entry " + one.Where
 		if len(v.Plan.Entries) > 0 {
-			e := v.Plan.Entries[0]
-			acts = append(acts, page.Act{Text: "Over the " + spot.Cupboard, Says: "move " + e.Label + " over the " + spot.Cupboard, Select: e.ID,
-				Changes: []job.Change{{Do: "change_hole", ID: e.ID, Fields: job.Fields("x_mm", spot.X, "y_mm", spot.Y)}}})
-			continue
+			text = "Add another entry here"
 		}
-		acts = append(acts, newEntry(v, "Over the "+spot.Cupboard, part, spot.X, spot.Y))
+		one.Acts = append(one.Acts, newEntry(v, text, part, x, y, s.Uses))
+		out = append(out, one)
 	}
-	if len(v.Plan.Entries) > 0 {
-		for _, spot := range spots {
-			acts = append(acts, newEntry(v, "Add another entry over the "+spot.Cupboard, part, spot.X, spot.Y))
-		}
+	if len(out) == 0 && len(v.Plan.Entries) == 0 && v.Doc.Rig.Measured() {
+		act := newEntry(v, "Place one on the centre line, to be moved", part, v.Doc.Units.Near(v.Doc.Rig.Length/2), v.Doc.Units.Near(v.Doc.Rig.Width/2), "")
+		bare = &act
 	}
-	if len(v.Plan.Entries) == 0 && v.Doc.Rig.Measured() {
-		acts = append(acts, newEntry(v, "On the centre line, to be moved", part, v.Doc.Rig.Length/2, v.Doc.Rig.Width/2))
-	}
-	return acts
+	return out, bare
 }
 
-// freeEntry is the first name that no entry has.
-func freeEntry(v *page.View) string {
-	for n := 1; ; n++ {
-		label := fmt.Sprintf("Entry %d", n)
-		if !slices.ContainsFunc(v.Doc.Holes, func(h job.Hole) bool { return h.Label == label }) {
-			return label
-		}
+// newEntry places a roof entry. In a hole that is there already, which one says so.
+func newEntry(v *page.View, text string, part shelf.Gland, x, y units.Millimetre, uses string) page.Act {
+	e := job.Hole{ID: "$1", Label: plan.NextHole(v.Doc, "Entry"), Surface: "roof", Part: part.ID, X: x, Y: y}
+	if i := slices.IndexFunc(v.Doc.Rig.Obstructions, func(o rig.Obstruction) bool { return o.Label == uses && o.Kind == "old_hole" }); i >= 0 {
+		e.Cut = v.Doc.Rig.Obstructions[i].Length
 	}
-}
-
-func newEntry(v *page.View, text string, part shelf.Gland, x, y units.Millimetre) page.Act {
-	e := job.Hole{ID: "$1", Label: freeEntry(v), Surface: "roof", Part: part.ID, X: v.Doc.Units.Near(x), Y: v.Doc.Units.Near(y)}
 	return page.Act{Text: text, Says: "place the roof entry", Select: "$1", Changes: append(form.Carry("gland", part.ID, v.Doc.Parts, v.Crew), job.Change{Do: "add_hole", Item: job.Raw(e)})}
+}
+
+// feet are the panels' feet with what other numbers would hold, and the act that takes the
+// fewest that hold everywhere.
+func feet(v *page.View) (out []Feet, fewest *page.Act, saves string) {
+	var changes []job.Change
+	saved := 0
+	for _, p := range v.Plan.Panels {
+		f := Feet{Panel: p.Label, Mount: p.Mount.Name, Screws: "bonded, none"}
+		if p.Mount.Screws > 0 {
+			f.Screws = fmt.Sprintf("%d × %d", p.Feet, p.Mount.Screws)
+		}
+		least := p.Feet
+		for _, n := range counts(p) {
+			on := p
+			on.Feet, on.FeetAt = n, nil
+			if n == p.Feet {
+				on.FeetAt = p.FeetAt
+			}
+			held := roof.CheckHoldDown(v.Doc.Rig, on, v.Plan.Panels, v.Doc.Wind, v.Doc.Units)
+			c := Choice{Feet: n, Screws: n * p.Mount.Screws, Grade: held.Grade, Now: n == p.Feet, Holds: "not known"}
+			if x, known := held.Value.Get(); known {
+				c.Holds = units.Num(x, 1) + " ×"
+				if held.Grade == finding.Fine && n < least {
+					least = n
+				}
+			}
+			c.Act = page.Act{Text: units.Count(n, "foot"), Says: fmt.Sprintf("%s: %s", p.Label, units.Count(n, "foot")), Changes: setFeet(p, n)}
+			f.Choices = append(f.Choices, c)
+		}
+		if least < p.Feet {
+			changes = append(changes, setFeet(p, least)...)
+			saved += (p.Feet - least) * p.Mount.Screws
+		}
+		out = append(out, f)
+	}
+	if len(changes) == 0 || v.Signed() {
+		return out, nil, ""
+	}
+	return out, &page.Act{Text: "Use the fewest feet that hold", Says: "use the fewest feet that hold", Changes: changes}, fmt.Sprintf("%s fewer, and every panel still holds.", units.Count(saved, "screw hole"))
+}
+
+// counts are the numbers of feet to compare: what the label asks for and two pairs more,
+// and what the panel has.
+func counts(p roof.Panel) (out []int) {
+	if p.Existing || p.Mount.Screws == 0 {
+		return nil
+	}
+	for n := p.Mount.PerPanel; n <= p.Mount.PerPanel+4; n += 2 {
+		out = append(out, n)
+	}
+	if !slices.Contains(out, p.Feet) {
+		out = append(out, p.Feet)
+		slices.Sort(out)
+	}
+	return out
+}
+
+func setFeet(p roof.Panel, n int) []job.Change {
+	return []job.Change{{Do: "change_panel", ID: p.ID, Fields: job.Fields("feet", n, "feet_at_mm", nil)}}
 }
 
 func entries(n int) string {
@@ -136,4 +374,9 @@ func entries(n int) string {
 		return "roof entry"
 	}
 	return "roof entries"
+}
+
+// Holds tells whether any panel's feet have screws to choose.
+func (m Model) Holds() bool {
+	return slices.ContainsFunc(m.Feet, func(f Feet) bool { return len(f.Choices) > 0 })
 }

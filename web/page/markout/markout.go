@@ -3,11 +3,8 @@ package markout
 
 import (
 	_ "embed"
-	"encoding/json"
 	"fmt"
 	"html/template"
-	"math"
-	"slices"
 	"strings"
 
 	"velvetroad/core/job"
@@ -38,28 +35,21 @@ type Model struct {
 	Takes       []Taken
 }
 
-// Pass is one walk over the points: marking, piloting, drilling, sealing.
+// Pass is one walk over the points: marking, piloting, drilling, sealing, testing.
 type Pass struct {
-	Key, Name, Done string // "pilot", "Pilot", "Piloted"
-	State           job.TickState
-	Link            string
-	Of, Left        int // points that it has to do
-	Chosen          bool
-}
-
-// passes are in the order of the work.
-var passes = []Pass{
-	{Key: "mark", Name: "Mark", Done: "Marked", State: job.Marked}, {Key: "pilot", Name: "Pilot", Done: "Piloted", State: job.Piloted},
-	{Key: "drill", Name: "Drill", Done: "Drilled", State: job.Drilled}, {Key: "seal", Name: "Fix and seal", Done: "Sealed", State: job.Sealed},
+	page.Pass
+	Link     string
+	Of, Left int // points that it has to do
+	Chosen   bool
 }
 
 // needs tells whether a pass has to do with a point: what is bonded is neither piloted
 // nor drilled, and only a roof entry is drilled to its full bore.
-func (p Pass) needs(m roof.Mark) bool {
+func needs(p page.Pass, m roof.Mark) bool {
 	switch p.State {
-	case job.Piloted:
+	case job.Piloted, job.Tested:
 		return m.Foot == 0 || len(m.Screws) > 0
-	case job.Drilled:
+	case job.Drilled, job.Deburred:
 		return m.Foot == 0
 	}
 	return true
@@ -70,6 +60,7 @@ type Point struct {
 	roof.Mark
 	Number int
 	Says   string // "piloted", "not marked yet"
+	Tick   string // ID of its tick
 	far    int    // how many passes are done with it
 	Needed bool   // by this pass
 	Done   bool   // by this pass
@@ -85,14 +76,16 @@ type Taken struct{ What, Much string }
 
 // Of works out the model.
 func Of(v *page.View) (any, error) {
-	m := Model{TitleBlock: fmt.Sprintf("%d foot marks, %d screws", v.Plan.Totals.Feet, v.Plan.Totals.Screws), Squares: v.Plan.Squares, Takes: takes(v), Passes: slices.Clone(passes)}
+	m := Model{TitleBlock: fmt.Sprintf("%d foot marks, %d screws", v.Plan.Totals.Feet, v.Plan.Totals.Screws), Squares: v.Plan.Squares, Takes: takes(v)}
+	for _, p := range page.Passes {
+		m.Passes = append(m.Passes, Pass{Pass: p, Link: "?do=" + p.Key})
+	}
 	m.Points = points(v)
 	doing := -1
 	for i := range m.Passes {
 		pass := &m.Passes[i]
-		pass.Link = "?do=" + pass.Key
 		for _, p := range m.Points {
-			if pass.needs(p.Mark) {
+			if needs(pass.Pass, p.Mark) {
 				pass.Of++
 				if p.far <= i {
 					pass.Left++
@@ -104,14 +97,14 @@ func Of(v *page.View) (any, error) {
 		}
 	}
 	if doing < 0 {
-		doing = len(passes) - 1
+		doing = len(page.Passes) - 1
 	}
 	m.Passes[doing].Chosen = true
 	m.Doing, m.Left = m.Passes[doing], m.Passes[doing].Left
 	drawn := v.PlannedRoof()
 	for i := range m.Points {
 		p := &m.Points[i]
-		p.Needed, p.Done = m.Doing.needs(p.Mark), p.far > doing
+		p.Needed, p.Done = needs(m.Doing.Pass, p.Mark), p.far > doing
 		p.Act = act(v, p, doing)
 		dot := drawing.Point{X: p.X, Y: p.Y, Number: p.Number, Done: p.Done}
 		if m.Now == nil && !v.Signed() && p.Needed && !p.Done {
@@ -127,26 +120,14 @@ func Of(v *page.View) (any, error) {
 	return m, nil
 }
 
-// tickOf is a mark's tick.
-func tickOf(v *page.View, m roof.Mark) (job.Tick, bool) {
-	at := slices.IndexFunc(v.Doc.Record.Ticks, func(t job.Tick) bool { return t.Of == m.Of && t.Foot == m.Foot })
-	if at < 0 {
-		return job.Tick{}, false
-	}
-	return v.Doc.Record.Ticks[at], true
-}
-
-// points are the marks in the order of the walk. A tick of a place more than half a
-// millimetre off is of an earlier plan.
+// points are the marks in the order of the walk.
 func points(v *page.View) (out []Point) {
 	for i, m := range v.Plan.Marks {
 		p := Point{Mark: m, Number: i + 1, Says: "not marked yet"}
-		if tick, ticked := tickOf(v, m); ticked {
-			p.Moved = math.Hypot(float64(tick.X-m.X), float64(tick.Y-m.Y)) > 0.5
-			if !p.Moved {
-				p.far = slices.Index(job.TickStates, tick.State) + 1
-				p.Says = strings.ToLower(passes[p.far-1].Done)
-			}
+		var tick job.Tick
+		if tick, p.far, p.Moved = v.Tick(m.Of, m.Foot, m.X, m.Y); p.far > 0 {
+			p.Says = strings.ToLower(page.Passes[p.far-1].Done)
+			p.Tick = tick.ID
 		}
 		out = append(out, p)
 	}
@@ -156,40 +137,21 @@ func points(v *page.View) (out []Point) {
 // act brings a point to where the pass leaves it, or takes it back to where the pass
 // before left it.
 func act(v *page.View, p *Point, doing int) page.Act {
-	pass := passes[doing]
-	tick, ticked := tickOf(v, p.Mark)
-	if p.Done {
-		back := page.Act{Text: "Take it back", Says: "take back: " + p.What + " " + p.Says}
-		before := doing - 1
-		for before >= 0 && !passes[before].needs(p.Mark) {
-			before--
-		}
-		if before < 0 {
-			back.Changes = []job.Change{{Do: "remove_tick", ID: tick.ID}}
-		} else {
-			back.Changes = []job.Change{{Do: "change_tick", ID: tick.ID, Fields: state(passes[before].State)}}
-		}
-		return back
+	pass := page.Passes[doing]
+	if !p.Done {
+		return page.Act{Text: pass.Done, Says: strings.ToLower(pass.Name) + " " + p.What, Changes: v.Bring(p.Of, p.Foot, p.X, p.Y, pass.State)}
 	}
-	out := page.Act{Text: pass.Done, Says: strings.ToLower(pass.Name) + " " + p.What}
-	switch {
-	case ticked && !p.Moved:
-		out.Changes = []job.Change{{Do: "change_tick", ID: tick.ID, Fields: state(pass.State)}}
-	default:
-		if ticked {
-			out.Changes = append(out.Changes, job.Change{Do: "remove_tick", ID: tick.ID})
-		}
-		out.Changes = append(out.Changes, job.Change{Do: "add_tick", Item: job.Raw(job.Tick{ID: "$1", Of: p.Of, Foot: p.Foot, X: p.X, Y: p.Y, State: pass.State})})
+	back := page.Act{Text: "Take it back", Says: "take back: " + p.What + " " + p.Says}
+	before := doing - 1
+	for before >= 0 && !needs(page.Passes[before], p.Mark) {
+		before--
 	}
-	return out
-}
-
-// state is a tick's field; marked is no field at all.
-func state(s job.TickState) map[string]json.RawMessage {
-	if s == job.Marked {
-		return map[string]json.RawMessage{"state": json.RawMessage("null")}
+	if before < 0 {
+		back.Changes = []job.Change{{Do: "remove_tick", ID: p.Tick}}
+	} else {
+		back.Changes = v.Bring(p.Of, p.Foot, p.X, p.Y, page.Passes[before].State)
 	}
-	return job.Fields("state", s)
+	return back
 }
 
 func takes(v *page.View) (out []Taken) {

@@ -152,8 +152,9 @@ func Of(v *page.View) (any, error) {
 	section("inside", "Inside", says["inside"],
 		fields.Of("rig", "inside_height_mm", "framing_first_mm", "framing_spacing_mm", "board.x_mm", "board.y_mm", "board.up"),
 		fields.Of("rig", "deck", "deck_mm", "framing_width_mm", "framing_members_mm", "board_air_c"),
-		list("cupboard", "Cupboards and chases below the roof", newCupboard(v), ids(v.Doc.Rig.Cupboards), "label", "x_mm", "y_mm", "length_mm", "width_mm", "blocks"),
-		list("zone", "Do not drill: ducts, wires, pipes in the roof", newZone(v), ids(v.Doc.Rig.Zones), "label", "kind", "x_mm", "y_mm", "length_mm", "width_mm"),
+		list("cupboard", "Cupboards and chases below the roof", newCupboard(v), ids(v.Doc.Rig.Cupboards), "label", "x_mm", "y_mm", "length_mm", "width_mm", "down_mm", "blocks"),
+		list("bulkhead", "Walls across the rig inside", newBulkhead(v), ids(v.Doc.Rig.Bulkheads), "label", "x_mm", "y_mm", "width_mm", "no_drill"),
+		list("zone", "No drilling and no cable: ducts, wires, doors, windows, tanks", newZone(v), ids(v.Doc.Rig.Zones), "label", "kind", "on", "x_mm", "y_mm", "length_mm", "width_mm"),
 		list("space", "Places for equipment", newSpace(v), ids(v.Doc.Rig.Spaces), "label", "length_mm", "width_mm", "height_mm", "hot", "wet", "ventilated", "heated_in_winter"))
 	first := fields.Of("bank", "nominal_v", "chemistry")
 	if battery, ok := v.Doc.Battery(); ok {
@@ -452,6 +453,11 @@ func newZone(v *page.View) page.Act {
 	g, near := v.Doc.Rig, v.Doc.Units.Near
 	z := rig.Zone{ID: "$1", Label: unusedName(v, "Duct"), Kind: "duct", X: near(g.Length / 3), Y: near(g.Width/2 - 150), Length: near(g.Length / 3), Width: near(300)}
 	return page.Act{Text: "Add a no-drill zone", Says: "add " + z.Label, Changes: []job.Change{{Do: "add_zone", Item: job.Raw(z)}}}
+}
+
+func newBulkhead(v *page.View) page.Act {
+	b := rig.Bulkhead{ID: "$1", Label: unusedName(v, "Bulkhead"), X: v.Doc.Units.Near(v.Doc.Rig.Length / 2)}
+	return page.Act{Text: "Add a wall across", Says: "add " + b.Label, Changes: []job.Change{{Do: "add_bulkhead", Item: job.Raw(b)}}}
 }
 
 func newSpace(v *page.View) page.Act {

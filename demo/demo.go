@@ -12,12 +12,14 @@ import (
 
 	"github.com/google/uuid"
 
+	"velvetroad/core/hole"
 	"velvetroad/core/job"
 	"velvetroad/core/prove"
 	"velvetroad/core/rig"
 	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/core/wire"
 )
 
 //go:embed shelf.json
@@ -436,6 +438,9 @@ func Marten() Story {
 	t.edit(Lead, "the nose is round", "", job.Change{Do: "set_rig", Fields: job.Fields("outline", outline, "axle_mm", 3_060, "hitch_mm", -980)})
 	t.add(Lead, "note what is below", "zone", rig.Zone{Label: "Lamp wire", Kind: "wire", X: 1_500, Y: 1_075, Length: 1_000, Width: 60})
 	t.add(Lead, "note where equipment may go", "space", rig.Space{Label: "Under the bench", Length: 880, Width: 410, Height: 380, Heated: true})
+	t.add(Lead, "note the door", "zone", rig.Zone{Label: "Door", Kind: "door", On: "curb", X: 2_520, Y: 0, Length: 640, Width: 1_780})
+	t.add(Lead, "note the window", "zone", rig.Zone{Label: "Dinette window", Kind: "window", On: "street", X: 640, Y: 860, Length: 1_120, Width: 520})
+	t.add(Lead, "note the wall across", "bulkhead", rig.Bulkhead{Label: "Washroom wall", X: 4_240, Y: 1_150})
 	t.sealing(Lead, "seal-gun", "tape-butyl", "clean-alcohol")
 	t.cupboards(Lead,
 		rig.Cupboard{Label: "Kitchen locker", X: 1_180, Y: 1_620, Length: 560, Width: 420},
@@ -484,9 +489,19 @@ func (t *teller) martenPower() {
 		link{label: "Fuse panel feed", plus: "Plus bus:stud6", plusTo: "Fuse panel:in+", minus: "Minus bus:stud6", minusTo: "Fuse panel:in-", cable: "twin-6mm2", fuse: "fuse-40", near: "from", away: 90, long: 720},
 		link{label: "Cabin lamps", plus: "Fuse panel:branch1+", plusTo: "Cabin lamps:+", minus: "Fuse panel:branch1-", minusTo: "Cabin lamps:-", cable: "twin-2-5mm2", fuse: "blade-5", near: "from", long: 4_600, status: job.StatusExisting},
 		link{label: "Water pump", plus: "Fuse panel:branch2+", plusTo: "Water pump:+", minus: "Fuse panel:branch2-", minusTo: "Water pump:-", cable: "twin-2-5mm2", fuse: "blade-10", near: "from", long: 2_900, status: job.StatusExisting},
-		link{label: "Fridge", plus: "Fuse panel:branch3+", plusTo: "Fridge:+", minus: "Fuse panel:branch3-", minusTo: "Fridge:-", cable: "twin-2-5mm2", fuse: "blade-10", near: "from", long: 3_700})
+		link{label: "Fridge", plus: "Fuse panel:branch3+", plusTo: "Fridge:+", minus: "Fuse panel:branch3-", minusTo: "Fridge:-", cable: "twin-6mm2", fuse: "blade-10", near: "from"})
+	t.martenFridge()
 	t.line(Lead, "note the AC side", "ac", [2]string{"Shore inlet:ac", "Shore charger:ac_in"}, [2]string{"Inverter:ac_out", "Kettle:ac"})
 	t.line(Lead, "ground the minus once", "ground", [2]string{"Minus bus:stud6", "Chassis ground:g"})
+}
+
+// martenFridge leads the fridge's cable behind the washroom wall.
+func (t *teller) martenFridge() {
+	const floor = -1_960
+	t.add(Lead, "plan the hole through the wall", "hole", job.Hole{Label: "Hole 1", Surface: "bulkhead", X: 4_240, Y: 1_890, Z: floor + 20, Sleeve: 1.5, Layers: []hole.Layer{{Of: "plywood", Thick: 4}, {Of: "foam", Thick: 18}, {Of: "plywood", Thick: 4}}})
+	t.edit(Lead, "draw the fridge's cable", "", job.Change{Do: "change_equipment", ID: t.id("Fridge"), Fields: job.Fields("at", job.Site{X: 4_760, Y: 1_890, Z: -1_420})},
+		job.Change{Do: "change_circuit", ID: t.id("circuit Fridge"), Fields: job.Fields("through", []string{t.id("Hole 1")}, "path", []wire.Point{
+			{Surface: "wall", X: 1_450, Y: 1_890, Z: -900}, {Surface: "wall", X: 1_450, Y: 1_890, Z: floor}, {Surface: "floor", X: 4_760, Y: 1_890, Z: floor}, {Surface: "wall", X: 4_760, Y: 1_890, Z: -1_420}})})
 }
 
 // Kestrel is just surveyed: a van whose owner brought a panel that is larger than its roof is wide.

@@ -76,3 +76,59 @@ func TestAPointKnowsWhoBroughtItHowFar(t *testing.T) {
 	tick = tick.Noted("Wren", "2026-05-30T12:00:00Z")
 	assert.Equal(t, []job.TickStep{{State: job.Piloted, By: "Sef", At: "2026-05-30T09:00:00Z"}}, tick.Steps)
 }
+
+// Every path that is found for the demo's circuits is taken as it is: its holes are where it
+// goes through, what it goes through is a stop no more, and its length is the cable's.
+func TestAFoundPathIsTakenWithItsHoles(t *testing.T) {
+	for _, story := range demo.Stories() {
+		d := demotest.Document(t, story)
+		d.Record.Signed = nil
+		p := plan.Of(d, demo.Shelf())
+		tried := 0
+		for _, r := range p.Runs() {
+			found, why := p.Paths(d, r.ID)
+			require.True(t, len(found) > 0 || why != "", "%s: neither a path nor a reason", d.Labels()[r.ID])
+			for _, f := range found {
+				n := 0
+				changes := plan.Adopt(d, r.ID, f, demo.Shelf().Glands[0], func() string {
+					n++
+					return strings.Replace(washroom, "b001", "d00"+string(rune('0'+n)), 1)
+				})
+				next, err := job.Apply(d, job.Edit{Changes: append([]job.Change{{Do: "carry_part", Kind: "gland", Item: job.Raw(demo.Shelf().Glands[0])}}, changes...)})
+				if err != nil { // the job carries the entry already
+					next, err = job.Apply(d, job.Edit{Changes: changes})
+				}
+				require.NoError(t, err)
+				q := plan.Of(next, demo.Shelf())
+				for _, g := range q.Findings {
+					assert.False(t, g.Code == "hole.missing" && g.About == r.ID, g.Says)
+				}
+				if k, ok := runOf(q, r.ID); ok && k.OneWay > 0 && circuitOf(next, r.ID).Measured == 0 {
+					assert.Greater(t, float64(k.OneWay), float64(f.Length))
+				}
+				tried++
+			}
+		}
+		if d.Number == 64 {
+			assert.Greater(t, tried, 2)
+		}
+	}
+}
+
+func runOf(p plan.Plan, id string) (plan.Run, bool) {
+	for _, r := range p.Runs() {
+		if r.ID == id {
+			return r, true
+		}
+	}
+	return plan.Run{}, false
+}
+
+func circuitOf(d job.Document, id string) job.Circuit {
+	for _, c := range d.Circuits {
+		if c.ID == id {
+			return c
+		}
+	}
+	return job.Circuit{}
+}

@@ -31,7 +31,7 @@ func Crossings(g rig.Rig, path []wire.Point) (out []Crossing) {
 		}
 		for _, b := range g.Bulkheads {
 			from, to := l.From.X-b.X, l.To.X-b.X
-			if from*to >= 0 {
+			if (from >= 0) == (to >= 0) {
 				continue
 			}
 			t := from / (from - to)

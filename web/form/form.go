@@ -146,11 +146,10 @@ func (s Subject) raw() (raw json.RawMessage, ok bool) {
 func (s Subject) path() (path []wire.Point, n int, ok bool) {
 	run, index, _ := strings.Cut(s.ID, "/")
 	n, err := strconv.Atoi(index)
-	for _, c := range plan.Of(s.Doc, shelf.Shelf{}).Controllers {
-		for _, r := range c.Runs() {
-			if r.ID == run && err == nil && n >= 0 && n < len(r.Path) {
-				return slices.Clone(r.Path), n, true
-			}
+	p := plan.Of(s.Doc, shelf.Shelf{})
+	for _, r := range p.Runs() {
+		if r.ID == run && err == nil && n >= 0 && n < len(r.Path) {
+			return slices.Clone(r.Path), n, true
 		}
 	}
 	return nil, 0, false

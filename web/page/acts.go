@@ -9,6 +9,7 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/shelf"
 )
 
 // An Act is a button that makes an edit: its words, the changes, and the key
@@ -87,4 +88,20 @@ func (v *View) TakeNewer(id string) *Act {
 		}
 	}
 	return nil
+}
+
+// EntryPart is the roof entry that a new one is: the job's first, or the shelf's smallest that
+// takes the home runs.
+func EntryPart(v *View) shelf.Gland {
+	if len(v.Plan.Entries) > 0 {
+		return v.Plan.Entries[0].Part
+	}
+	ways := 2 * len(v.Doc.Controllers())
+	part := v.Crew.Glands[len(v.Crew.Glands)-1]
+	for _, g := range v.Crew.Glands {
+		if g.Ways >= ways {
+			return g
+		}
+	}
+	return part
 }

@@ -36,6 +36,7 @@ var Stage = page.Stage{Key: "cables", Template: template, Model: Of,
 // Model is what the page shows.
 type Model struct {
 	Runs    []Run
+	Others  []Run      // circuits that are no controller's
 	Add     []page.Act // home runs that inputs with strings have not
 	CutList []plan.Spool
 }
@@ -78,6 +79,11 @@ func Of(v *page.View) (any, error) {
 			act := propose(v, *r)
 			r.Propose = &act
 		}
+		r.find(v)
+	}
+	var err error
+	if m.Others, err = othersOf(v, fields); err != nil {
+		return m, err
 	}
 	return m, fields.Err
 }
@@ -101,6 +107,9 @@ type Run struct {
 	Propose    *page.Act // back to the proposed path; nil: it is that
 	Remove     *page.Act // of a home run to an input that the controller has not
 	Missing    string    // why it has no length
+	Find       string    // address that looks for paths
+	Ways       []Way     // the paths that were found; none: nobody asked
+	NoWay      string    // why there is none
 }
 
 // CableAct is a cable of the shelf with the act that takes it.

@@ -213,7 +213,7 @@ func missing(v *page.View) (acts []page.Act) {
 				if len(v.Crew.Glands) == 0 {
 					continue
 				}
-				part := housing(v)
+				part := page.EntryPart(v)
 				h.Label, h.Part, h.Sleeve = plan.NextHole(v.Doc, "Entry"), part.ID, 0
 				changes = form.Carry("gland", part.ID, v.Doc.Parts, v.Crew)
 			}
@@ -246,29 +246,13 @@ func others(v *page.View) (acts []page.Act) {
 	return acts
 }
 
-// housing is the roof entry that a new one is: the job's first, or the shelf's smallest that
-// takes the home runs.
-func housing(v *page.View) shelf.Gland {
-	if len(v.Plan.Entries) > 0 {
-		return v.Plan.Entries[0].Part
-	}
-	ways := 2 * len(v.Doc.Controllers())
-	part := v.Crew.Glands[len(v.Crew.Glands)-1]
-	for _, g := range v.Crew.Glands {
-		if g.Ways >= ways {
-			return g
-		}
-	}
-	return part
-}
-
 // spots are the places for a roof entry, with acts that place the first one, move it, or add
 // another; bare places one on the centre line where there is no better.
 func spots(v *page.View) (out []Spot, bare *page.Act) {
 	if len(v.Crew.Glands) == 0 {
 		return nil, nil
 	}
-	part := housing(v)
+	part := page.EntryPart(v)
 	for _, s := range v.Plan.EntrySpots(v.Doc, part) {
 		x, y := v.Doc.Units.Near(s.X), v.Doc.Units.Near(s.Y)
 		one := Spot{Where: "over the " + s.Cupboard, Reasons: s.Reasons(v.Doc.Units)}

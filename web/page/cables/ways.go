@@ -1,0 +1,86 @@
+package cables
+
+import (
+	"net/url"
+
+	"velvetroad/core/plan"
+	"velvetroad/core/route"
+	"velvetroad/core/shelf"
+	"velvetroad/core/wire"
+	"velvetroad/web/drawing"
+	"velvetroad/web/form"
+	"velvetroad/web/page"
+)
+
+// Way is a path that was found for a circuit, with the act that takes it.
+type Way struct {
+	route.Found
+	Act    page.Act
+	Chosen bool
+}
+
+// find looks for paths of the circuit that the page's address asks about.
+func (r *Run) find(v *page.View) {
+	r.Find = "?find=" + url.QueryEscape(r.ID) + "#r-" + r.ID
+	if v.Signed() || v.Asked.Get("find") != r.ID {
+		return
+	}
+	type asked struct{ of, circuit string }
+	type found struct {
+		all []route.Found
+		why string
+	}
+	f := plan.Once(v.Plan, asked{"paths", r.ID}, func() (out found) {
+		out.all, out.why = v.Plan.Paths(v.Doc, r.ID)
+		return out
+	})
+	r.NoWay = f.why
+	entry := shelf.Gland{}
+	if len(v.Crew.Glands) > 0 {
+		entry = page.EntryPart(v)
+	}
+	planned, _ := shelf.Find(v.Doc.Circuits, r.ID)
+	for _, one := range f.all {
+		changes := plan.Adopt(v.Doc, r.ID, one, entry, page.NewIDs())
+		for _, c := range one.New {
+			if c.Surface == "roof" {
+				changes = append(form.Carry("gland", entry.ID, v.Doc.Parts, v.Crew), changes...)
+				break
+			}
+		}
+		r.Ways = append(r.Ways, Way{one, page.Act{Text: "Use this path", Says: r.Label + ": " + one.Wish + " path", Changes: changes}, same(planned.Path, one.Path)})
+	}
+}
+
+// same tells whether two paths go the same way.
+func same(a, b []wire.Point) bool {
+	if len(a) != len(b) {
+		return false
+	}
+	for i := range a {
+		if a[i].Surface != b[i].Surface || max(a[i].X-b[i].X, b[i].X-a[i].X, a[i].Y-b[i].Y, b[i].Y-a[i].Y, a[i].Z-b[i].Z, b[i].Z-a[i].Z) > 1 {
+			return false
+		}
+	}
+	return true
+}
+
+// othersOf are the circuits that are no controller's, with their paths.
+func othersOf(v *page.View, fields *page.Fielder) (out []Run, err error) {
+	for n, run := range v.Plan.Others {
+		planned, _ := shelf.Find(v.Doc.Circuits, run.ID)
+		r := Run{Run: run, Mark: drawing.OtherMark(n), Label: v.Label(run.ID), Legs: wire.Legs(run.Path), Drawn: len(planned.Path) > 0, Measured: planned.Measured > 0}
+		r.Fields = fields.Of("circuit/"+r.ID, "measured_mm", "slack_pct", "loops_mm", "bundled", "air_c")
+		r.find(v)
+		if r.Bends, err = bendsOf(v, r); err != nil {
+			return nil, err
+		}
+		if r.Drawn {
+			act := propose(v, r)
+			act.Text, act.Says = "Drop the path", r.Label+": no path"
+			r.Propose = &act
+		}
+		out = append(out, r)
+	}
+	return out, nil
+}

@@ -280,8 +280,8 @@ func PutPart(s *shelf.Shelf, kind string, data json.RawMessage) error {
 	return k.put(s, data)
 }
 
-// Outdated lists the job's parts of which the shelf has other data. The price is
-// the shelf's alone: a new one changes no job.
+// Outdated lists the job's parts of which the shelf has other data. The price and
+// the stock are the shelf's alone: a new one changes no job.
 func (d Document) Outdated(crew shelf.Shelf) (out []PartRow) {
 	for _, k := range PartKinds {
 		out = append(out, k.outdated(d, crew)...)
@@ -299,14 +299,14 @@ func (k kind[T]) outdated(d Document, crew shelf.Shelf) (out []PartRow) {
 	return out
 }
 
-// sameLabel tells whether two parts have the same data but for the price.
+// sameLabel tells whether two parts have the same data but for the price and what the crew has of them.
 func sameLabel(a, b json.RawMessage) bool {
 	var mine, theirs map[string]any
 	// Both are objects that Raw wrote.
 	_, _ = json.Unmarshal(a, &mine), json.Unmarshal(b, &theirs)
-	for _, price := range []string{"price", "price_per_m"} {
-		delete(mine, price)
-		delete(theirs, price)
+	for _, own := range []string{"price", "price_per_m", "on_hand", "spools"} {
+		delete(mine, own)
+		delete(theirs, own)
 	}
 	return reflect.DeepEqual(mine, theirs)
 }

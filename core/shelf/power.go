@@ -28,6 +28,7 @@ type Battery struct {
 	Height     units.Millimetre `json:"height_mm,omitempty"`
 	Stud       units.Millimetre `json:"stud_mm,omitempty" jsonschema:"description=thread of its terminals; absent: not on the label"`
 	Price      float64          `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
+	OnHand     float64          `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
 }
 
 // Internal is the battery's resistance in ohms: its label's, or by its capacity, as good
@@ -88,6 +89,8 @@ type Device struct {
 	Length     units.Millimetre       `json:"length_mm,omitempty" jsonschema:"description=along the board, upright"`
 	Height     units.Millimetre       `json:"height_mm,omitempty"`
 	Price      float64                `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
+	Stud       units.Millimetre       `json:"stud_mm,omitempty" jsonschema:"description=thread of its studs; absent: not on the label"`
+	OnHand     float64                `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
 }
 
 // Yield is the share of what an inverter takes that it gives on: its label's, or 0.9

@@ -8,6 +8,8 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
+	"strings"
 
 	"velvetroad/core/units"
 )
@@ -39,6 +41,7 @@ type Panel struct {
 	Diodes     int              `json:"bypass_diodes,omitempty" jsonschema:"description=bypass diodes in its junction boxes; absent: not on the label"`
 	HalfCut    bool             `json:"half_cut,omitempty" jsonschema:"description=two halves in parallel over the same bypass diodes"`
 	Estimated  bool             `json:"estimated,omitempty" jsonschema:"description=its label is unknown: the figures are calculated from its size and one measurement"`
+	OnHand     float64          `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
 }
 
 // InSeries is the number of cells that add their volts. A half-cut panel has two
@@ -69,6 +72,7 @@ type Controller struct {
 	Alternator  units.Ampere           `json:"alternator_a,omitempty" jsonschema:"description=what it charges from the alternator besides; absent: a solar controller alone"`
 	Inputs      []PVInput              `json:"inputs,omitempty" jsonschema:"maxItems=20,description=its PV inputs where it has several, each with its own limits; absent: one"`
 	Price       float64                `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
+	OnHand      float64                `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
 }
 
 // PVInput is one of several PV inputs of a controller, with the limits of its own.
@@ -96,6 +100,47 @@ type Cable struct {
 	Insulation units.Celsius    `json:"insulation_c" jsonschema:"enum=75,enum=90,enum=105"`
 	OuterD     units.Millimetre `json:"od_mm"`
 	Price      float64          `json:"price_per_m,omitempty" jsonschema:"description=of one metre in the crew's money; absent: not known"`
+	Spools     []Spool          `json:"spools,omitempty" jsonschema:"maxItems=60,description=what the crew has of it"`
+}
+
+// Spool is a length of a cable that the crew has.
+type Spool struct {
+	Metres float64 `json:"metres_m" jsonschema:"minimum=0,maximum=2000"`
+	Colour string  `json:"colour,omitempty" jsonschema:"enum=red,enum=black,description=absent: another, it serves for either pole and is marked at its ends"`
+}
+
+// ParseSpools reads spools as they are typed: "12.5; 30 red", in metres. The error says what
+// would be right.
+func ParseSpools(text string) (out []Spool, err error) {
+	for _, one := range strings.Split(text, ";") {
+		words := strings.Fields(strings.TrimSuffix(strings.TrimSpace(one), "m"))
+		if len(words) == 0 {
+			continue
+		}
+		var s Spool
+		if s.Metres, err = strconv.ParseFloat(strings.TrimSuffix(words[0], "m"), 64); err != nil || s.Metres <= 0 || s.Metres > 2000 {
+			return nil, fmt.Errorf("%q is no length; write the metres of each spool, as 12.5; 30 red", strings.TrimSpace(one))
+		}
+		rest := strings.TrimPrefix(strings.Join(words[1:], " "), "m ")
+		switch rest {
+		case "", "m":
+		case "red", "black":
+			s.Colour = rest
+		default:
+			return nil, fmt.Errorf("%q is neither red nor black; leave another colour out", rest)
+		}
+		out = append(out, s)
+	}
+	return out, nil
+}
+
+// SpoolsText writes spools as they are typed.
+func SpoolsText(spools []Spool) string {
+	var texts []string
+	for _, s := range spools {
+		texts = append(texts, strings.TrimSpace(strconv.FormatFloat(s.Metres, 'f', -1, 64)+" "+s.Colour))
+	}
+	return strings.Join(texts, "; ")
 }
 
 // Overcurrent is a fuse, breaker or disconnect.
@@ -108,6 +153,7 @@ type Overcurrent struct {
 	Poles  int          `json:"poles"`
 	Breaks units.Ampere `json:"breaks_a,omitempty" jsonschema:"description=most amps it opens at its volts (breaking capacity); absent: not on the label"`
 	Price  float64      `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
+	OnHand float64      `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
 }
 
 // Mount is one foot or bracket of a kind.
@@ -123,6 +169,7 @@ type Mount struct {
 	BaseW    units.Millimetre `json:"base_width_mm,omitempty" jsonschema:"description=its base away from the panel"`
 	ScrewsAt []Offset         `json:"screws_at_mm,omitempty" jsonschema:"maxItems=40,description=each screw from the foot's mark; absent: in a line beside the panel"`
 	Mass     units.Kilogram   `json:"mass_kg"`
+	OnHand   float64          `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
 }
 
 // Offset is a screw's place from a foot's mark at the panel's edge.
@@ -141,6 +188,7 @@ type Gland struct {
 	MaxCable units.Millimetre `json:"max_cable_mm"`
 	Length   units.Millimetre `json:"length_mm"`
 	Width    units.Millimetre `json:"width_mm"`
+	OnHand   float64          `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
 }
 
 // Sealant is what closes the roof again: self-levelling or gun sealant, sealing
@@ -156,6 +204,7 @@ type Sealant struct {
 	Cure    float64       `json:"cure_h,omitempty" jsonschema:"description=hours until it has cured; absent: its dry hours"`
 	Volume  float64       `json:"volume_ml,omitempty" jsonschema:"description=of one cartridge"`
 	Roll    float64       `json:"roll_m,omitempty" jsonschema:"description=length of one roll of tape"`
+	OnHand  float64       `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
 }
 
 // Shelf is a set of parts by kind.
@@ -272,6 +321,11 @@ func (s Shelf) Problems() (out []Problem) {
 		once(at, c.ID)
 		check(in(float64(c.OuterD), 1, 40), at+".od_mm", "the outer diameter is 1 to 40 mm")
 		check(in(c.Price, 0, mostPrice), at+".price_per_m", "a price is 0 or more, not %s", units.Num(c.Price, 2))
+	}
+	for i, c := range s.Cables {
+		for j, spool := range c.Spools {
+			check(in(spool.Metres, 0, 2000), fmt.Sprintf("cables[%d].spools[%d].metres_m", i, j), "a spool has up to 2000 m, not %s", units.Num(spool.Metres, 1))
+		}
 	}
 	for i, p := range s.Overcurrent {
 		at := fmt.Sprintf("overcurrent[%d]", i)

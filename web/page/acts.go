@@ -105,3 +105,8 @@ func EntryPart(v *View) shelf.Gland {
 	}
 	return part
 }
+
+// MaterialsLink leads to what the job takes, from pages that add to it.
+func MaterialsLink(v *View) []Link {
+	return []Link{{Text: "Materials and cut list", Page: "materials"}}
+}

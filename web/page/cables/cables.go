@@ -27,6 +27,7 @@ var template string
 var Stage = page.Stage{Key: "cables", Template: template, Model: Of,
 	Caution: "The fuse protects the wire and sits at the battery's positive; a lithium bank needs one that can break thousands of amps. The AC side is for licensed people where the law says so.",
 	Drawing: (*page.View).CablePaths,
+	Links:   page.MaterialsLink,
 	Totals: func(v *page.View) []page.Total {
 		t := v.Plan.Totals
 		return []page.Total{{Figure: v.Metres(t.Cable), Of: "cable, both poles"}, {Figure: units.Num(float64(t.Output), 1), Unit: "A", Of: "into the battery"}}

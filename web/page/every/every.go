@@ -11,6 +11,7 @@ import (
 	"velvetroad/web/page/holes"
 	"velvetroad/web/page/layouts"
 	"velvetroad/web/page/markout"
+	"velvetroad/web/page/materials"
 	"velvetroad/web/page/parts"
 	"velvetroad/web/page/people"
 	"velvetroad/web/page/pocket"
@@ -28,6 +29,6 @@ import (
 // Stage are the stages of the road in its order, the pages beside it, then those that stand alone.
 var Stage = []page.Stage{
 	survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, power.Stage, record.Stage,
-	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, history.Stage,
+	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, materials.Stage, history.Stage,
 	printed.Stage, handover.Stage, parts.Stage, pocket.Stage, sheet.Stage, people.SignInStage, people.JoinStage, people.PeopleStage,
 }

@@ -248,6 +248,9 @@ func asked(v *page.View, given Given) Given {
 			if list, is := object["inputs"].([]any); f.Key == PVInputs && is {
 				f.Value = strconv.Itoa(len(list))
 			}
+			if f.Key == Spools {
+				f.Value = spoolsOf(object)
+			}
 			given.Fields = append(given.Fields, f)
 		}
 	}
@@ -263,6 +266,13 @@ func typed(value any) string {
 		return x
 	}
 	return ""
+}
+
+// spoolsOf writes what the crew has of a cable.
+func spoolsOf(object map[string]any) string {
+	var spools []shelf.Spool
+	_ = json.Unmarshal(job.Raw(object[Spools]), &spools) // absent: none
+	return shelf.SpoolsText(spools)
 }
 
 // rowOf shows a part in its table.
@@ -293,6 +303,9 @@ func rowOf(row job.PartRow, uses map[string]int, system units.System) Line {
 			continue
 		}
 		cell := Cell{Text: typed(object[f.Key]), Unit: f.Unit}
+		if f.Key == Spools {
+			cell.Text = spoolsOf(object)
+		}
 		for _, choice := range f.Choices {
 			if choice.Value == cell.Text {
 				cell.Text = choice.Text
@@ -374,6 +387,12 @@ func (f LabelField) Read() (value any, problem string) {
 	switch {
 	case f.Value == "" && (f.Optional || f.Choices != nil):
 		return nil, ""
+	case f.Key == Spools:
+		spools, err := shelf.ParseSpools(f.Value)
+		if err != nil {
+			return nil, f.Label + ": " + err.Error() + "."
+		}
+		return spools, ""
 	case f.Choices != nil && f.Unit == "", f.Words:
 		if f.Value == "" {
 			return nil, f.Label + ": it is missing."
@@ -423,6 +442,7 @@ var Labels = map[string][]LabelField{
 		{Key: "leads_mm", Label: "Each lead's length, empty: not on it", Unit: "mm", Optional: true},
 		{Key: "leads_at", Label: "Leads come out", Choices: form.Choices("", "in the middle of a short side", "side", "in the middle of a long side", "split", "one at each end")},
 		{Key: "plus_end", Label: "+ lead ends in", Choices: form.Choices("", "not known", "plug", "a plug", "socket", "a socket")},
+		{Column: true, Key: "on_hand", Label: "On hand, empty: none", Optional: true},
 	},
 	"controller": {
 		{Column: true, Key: "max_pv_v", Label: "PV volts at most", Unit: "V"}, {Column: true, Key: "max_input_a", Label: "PV short-circuit amps at most", Unit: "A"}, {Column: true, Key: "max_output_a", Label: "Output amps", Unit: "A"},
@@ -431,27 +451,33 @@ var Labels = map[string][]LabelField{
 		{Key: "pv_terminal_mm2", Label: "PV terminals take", Unit: "mm²"}, {Key: "battery_terminal_mm2", Label: "Battery terminals take", Unit: "mm²"},
 		{Key: "max_input_w", Label: "Most PV watts, empty: not on the label", Unit: "W", Optional: true}, {Key: "alternator_a", Label: "From the alternator, one output for both; empty: solar alone", Unit: "A", Optional: true}, {Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
 		{Key: PVInputs, Label: "PV inputs with these limits each, empty: one", Optional: true},
+		{Column: true, Key: "on_hand", Label: "On hand, empty: none", Optional: true},
 	},
 	"cable": {
 		{Column: true, Key: "conductor", Label: "Conductor, as 10 AWG or 6 mm2", Words: true}, {Column: true, Key: "insulation_c", Label: "Insulation", Unit: "°C", Choices: form.Choices("90", "90 °C", "75", "75 °C", "105", "105 °C")},
 		{Column: true, Key: "od_mm", Label: "Outer diameter", Unit: "mm"}, {Column: true, Key: "price_per_m", Label: "Price of a metre, empty: not known", Optional: true},
+		{Column: true, Key: Spools, Label: "On hand, metres of each spool, as 12.5; 30 red", Head: "On hand, m", Optional: true, Words: true},
 	},
 	"overcurrent": {
 		{Column: true, Key: "kind", Label: "Kind", Choices: form.Choices("fuse", "fuse", "string_fuse", "string fuse", "breaker", "breaker", "disconnect", "disconnect")},
 		{Column: true, Key: "amps_a", Label: "Amps", Unit: "A"}, {Column: true, Key: "dc_v", Label: "DC volts it may break", Head: "DC volts", Unit: "V"}, {Column: true, Key: "poles", Label: "Poles"},
 		{Key: "breaks_a", Label: "Breaking capacity, empty: not on it", Unit: "A", Optional: true}, {Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
+		{Column: true, Key: "on_hand", Label: "On hand, empty: none", Optional: true},
 	},
 	"mount": {
 		{Column: true, Key: "height_mm", Label: "Height, the panel's underside above the roof", Unit: "mm"}, {Key: "shim_mm", Label: "May be packed by, empty: not", Unit: "mm", Optional: true},
 		{Column: true, Key: "screws_per_foot", Label: "Screws a foot, 0: bonded"}, {Key: "screw_d_mm", Label: "Screw diameter, empty: not on it", Unit: "mm", Optional: true}, {Column: true, Key: "feet_per_panel", Label: "Feet a panel"},
 		{Key: "base_length_mm", Label: "Base along the panel's side, empty: not on it", Unit: "mm", Optional: true}, {Key: "base_width_mm", Label: "Base away from the panel", Unit: "mm", Optional: true}, {Column: true, Key: "mass_kg", Label: "Mass", Unit: "kg"},
+		{Column: true, Key: "on_hand", Label: "On hand, empty: none", Optional: true},
 	},
 	"gland": {
 		{Column: true, Key: "ways", Label: "Cables it takes"}, {Column: true, Key: "max_cable_mm", Label: "Cables up to", Unit: "mm"}, {Column: true, Key: "length_mm", Label: "Length", Unit: "mm"}, {Column: true, Key: "width_mm", Label: "Width", Unit: "mm"},
+		{Key: "cables_per_gland", Label: "Cables in each of its glands, empty: one", Optional: true}, {Column: true, Key: "on_hand", Label: "On hand, empty: none", Optional: true},
 	},
 	"sealant": {
 		{Column: true, Key: "kind", Label: "Kind", Choices: form.Choices("self_levelling", "self-levelling sealant", "gun", "gun sealant", "tape", "sealing tape", "cleaner", "cleaner")},
 		{Column: true, Key: "coldest_c", Label: "Put on above", Unit: "°C"}, {Column: true, Key: "dry_h", Label: "Dry hours after it", Unit: "h"}, {Key: "volume_ml", Label: "Cartridge, empty: no sealant", Unit: "ml", Optional: true}, {Key: "roll_m", Label: "Roll, empty: no tape", Unit: "m", Optional: true},
+		{Key: "cure_h", Label: "Cures in, empty: its dry hours", Unit: "h", Optional: true}, {Column: true, Key: "on_hand", Label: "On hand, empty: none", Optional: true},
 	},
 	"battery": {
 		{Column: true, Key: "chemistry", Label: "Chemistry", Choices: form.Choices("lithium", "lithium", "lead", "lead-acid")}, {Column: true, Key: "nominal_v", Label: "Nominal volts", Unit: "V", Choices: form.Choices("12", "12 V", "24", "24 V", "48", "48 V", "6", "6 V")},
@@ -459,6 +485,7 @@ var Labels = map[string][]LabelField{
 		{Key: "peak_a", Label: "Peak for seconds, empty: not on it", Unit: "A", Optional: true}, {Key: "charge_from_c", Label: "Charged from, empty: 0 °C of lithium", Unit: "°C", Optional: true}, {Key: "resistance_mohm", Label: "Internal resistance, empty: by its capacity", Unit: "mΩ", Optional: true},
 		{Column: true, Key: "mass_kg", Label: "Mass, empty: not on it", Unit: "kg", Optional: true}, {Key: "length_mm", Label: "Length, empty: not on it", Unit: "mm", Optional: true}, {Key: "width_mm", Label: "Width", Unit: "mm", Optional: true}, {Key: "height_mm", Label: "Height", Unit: "mm", Optional: true},
 		{Key: "stud_mm", Label: "Terminal stud, empty: not on it", Unit: "mm", Optional: true}, {Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
+		{Column: true, Key: "on_hand", Label: "On hand, empty: none", Optional: true},
 	},
 	"device": {
 		{Column: true, Key: "kind", Label: "Kind", Choices: deviceKinds()},
@@ -467,6 +494,7 @@ var Labels = map[string][]LabelField{
 		{Column: true, Key: "dc_v", Label: "Bank volts it is for, or DC volts it may open", Head: "DC volts", Unit: "V", Optional: true}, {Key: "out_v", Label: "DC-DC converter: gives, empty: 13", Unit: "V", Optional: true}, {Key: "ac_v", Label: "AC volts", Unit: "V", Optional: true}, {Key: "breaks_a", Label: "Switch: most amps it opens", Unit: "A", Optional: true},
 		{Key: "studs", Label: "Studs or branches", Optional: true}, {Key: "lugs_per_stud", Label: "Lugs a stud, empty: 4", Optional: true}, {Key: "terminal_mm2", Label: "Terminals take", Unit: "mm²", Optional: true}, {Key: "clear_mm", Label: "Free air around it", Unit: "mm", Optional: true},
 		{Key: "mass_kg", Label: "Mass", Unit: "kg", Optional: true}, {Key: "length_mm", Label: "Width on the board", Unit: "mm", Optional: true}, {Key: "height_mm", Label: "Height on the board", Unit: "mm", Optional: true}, {Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
+		{Key: "stud_mm", Label: "Studs, empty: not on it", Unit: "mm", Optional: true}, {Column: true, Key: "on_hand", Label: "On hand, empty: none", Optional: true},
 	},
 }
 
@@ -480,8 +508,12 @@ func deviceKinds() (out []form.Option) {
 	return out
 }
 
-// PVInputs is a count on the form; the label has a list of inputs.
-const PVInputs = "pv_inputs"
+// PVInputs is a count on the form; the label has a list of inputs. Spools are a list that is
+// typed as text.
+const (
+	PVInputs = "pv_inputs"
+	Spools   = "spools"
+)
 
 // EstimateFields are what is asked of a panel without a label.
 var EstimateFields = []LabelField{

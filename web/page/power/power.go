@@ -22,6 +22,7 @@ var template string
 // Stage is the stage as the pages show it.
 var Stage = page.Stage{Key: "power", Template: template, Model: Of,
 	Caution: "A lithium bank drives thousands of amps into a short: main fuse first, tools insulated, rings off. The AC side is for licensed people where the law says so.",
+	Links:   page.MaterialsLink,
 	Totals: func(v *page.View) []page.Total {
 		s := v.Plan.Power.System
 		var out []page.Total

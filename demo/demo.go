@@ -425,7 +425,7 @@ func Marten() Story {
 		"name", "Caravan with a nose locker", "kind", "caravan", "length_mm", 5_640, "width_mm", 2_190, "crown_mm", 32, "roof_material", "aluminium",
 		"framing_first_mm", 260, "framing_spacing_mm", 520, "framing_width_mm", 30, "inside_height_mm", 1_960, "roof_load_kg", 90,
 		"coldest_c", -6, "hottest_c", 34,
-		"board", rig.Place{X: 1_450, Y: 1_890, Z: -900})})...)
+		"board", rig.Place{X: 1_450, Y: 1_890, Z: -900}, "board_length_mm", 1_040, "board_height_mm", 760)})...)
 	t.things(Lead,
 		rig.Obstruction{Label: "Roof hatch", Kind: "hatch", Shape: "rectangle", X: 2_480, Y: 745, Length: 700, Width: 700, Height: 110, WayUp: true},
 		rig.Obstruction{Label: "Small hatch", Kind: "hatch", Shape: "rectangle", X: 4_720, Y: 900, Length: 400, Width: 400, Height: 95, Lid: &rig.Side{Side: "tail", Reach: 300}},
@@ -491,6 +491,18 @@ func (t *teller) martenPower() {
 		link{label: "Water pump", plus: "Fuse panel:branch2+", plusTo: "Water pump:+", minus: "Fuse panel:branch2-", minusTo: "Water pump:-", cable: "twin-2-5mm2", fuse: "blade-10", near: "from", long: 2_900, status: job.StatusExisting},
 		link{label: "Fridge", plus: "Fuse panel:branch3+", plusTo: "Fridge:+", minus: "Fuse panel:branch3-", minusTo: "Fridge:-", cable: "twin-6mm2", fuse: "blade-10", near: "from"})
 	t.martenFridge()
+	var places []job.Change
+	for _, p := range []struct {
+		label string
+		x, y  units.Millimetre
+	}{{"C1", 355, 60}, {"Inverter", 20, 120}, {"Shore charger", 620, 60}, {"DC-DC charger", 840, 60}, {"Fuse panel", 20, 530}, {"Main switch", 185, 530}, {"Shunt", 280, 530}, {"Plus bus", 425, 530}, {"Minus bus", 615, 530}} {
+		id := t.id(p.label)
+		if c, is := t.wired[p.label]; is {
+			id = c.ID
+		}
+		places = append(places, job.Change{Do: "change_equipment", ID: id, Fields: job.Fields("on_board", job.OnBoard{X: p.x, Y: p.y})})
+	}
+	t.edit(Lead, "arrange the equipment board", "", places...)
 	t.line(Lead, "note the AC side", "ac", [2]string{"Shore inlet:ac", "Shore charger:ac_in"}, [2]string{"Inverter:ac_out", "Kettle:ac"})
 	t.line(Lead, "ground the minus once", "ground", [2]string{"Minus bus:stud6", "Chassis ground:g"})
 }

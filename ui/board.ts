@@ -1,10 +1,10 @@
-// The roof plan in the hand: panels, their feet and entries are dragged and
-// nudged, the plan is zoomed and moved. While something moves, the server is
+// The roof plan in the hand, and the equipment board: panels, their feet, entries and
+// equipment are dragged and nudged, the plan is zoomed and moved. While something moves, the server is
 // asked what it would be; the answer's distances and findings are shown as they
 // come.
 import { page, send, uuid, type Answer } from "./send";
 
-type Kind = "panel" | "entry" | "foot" | "thing";
+type Kind = "panel" | "entry" | "foot" | "thing" | "gear";
 type Mark = { kind: Kind; id: string; mark: SVGGElement };
 type Held = Mark & { x: number; y: number };
 type Hold = { all: Held[]; mm: number; startX: number; startY: number; moved: boolean };
@@ -27,10 +27,10 @@ function perPixel(svg: SVGSVGElement): number {
 }
 
 function markOf(target: EventTarget | null): Mark | undefined {
-  const mark = (target as Element).closest<SVGGElement>("#plan .foot-mark[role], #plan .panel-mark[role], #plan .entry-mark[role], #plan .thing-mark[role]");
+  const mark = (target as Element).closest<SVGGElement>("#plan .foot-mark[role], #plan .panel-mark[role], #plan .entry-mark[role], #plan .thing-mark[role], #plan .gear-mark[role]");
   if (!mark) return undefined;
-  const kind: Kind = mark.dataset.foot ? "foot" : mark.dataset.panel ? "panel" : mark.dataset.thing ? "thing" : "entry";
-  return { kind, mark, id: mark.dataset.of ?? mark.dataset.panel ?? mark.dataset.thing ?? mark.dataset.entry ?? "" };
+  const kind: Kind = mark.dataset.foot ? "foot" : mark.dataset.panel ? "panel" : mark.dataset.thing ? "thing" : mark.dataset.gear ? "gear" : "entry";
+  return { kind, mark, id: mark.dataset.of ?? mark.dataset.panel ?? mark.dataset.thing ?? mark.dataset.gear ?? mark.dataset.entry ?? "" };
 }
 
 /** A foot's place along its panel's side, and the side's direction. */
@@ -45,12 +45,13 @@ const held = (m: Mark): Held => {
   return { ...m, x: axis === "x" ? feet[index] : 0, y: axis === "y" ? feet[index] : 0 };
 };
 
-const changeOf = { panel: "change_panel", foot: "change_panel", entry: "change_hole", thing: "change_obstruction" };
+const changeOf = { panel: "change_panel", foot: "change_panel", entry: "change_hole", thing: "change_obstruction", gear: "change_equipment" };
 
 /** What moving things by so much is as an edit. */
 function move(all: Held[], to: (h: Held) => { x: number; y: number }) {
   const changes = all.map((h) => {
     const at = to(h);
+    if (h.kind === "gear") return { do: changeOf.gear, id: h.id, fields: { on_board: { x_mm: clean(at.x), y_mm: clean(at.y), turn_deg: Number(h.mark.dataset.turn) } } };
     if (h.kind !== "foot") return { do: changeOf[h.kind], id: h.id, fields: { x_mm: clean(at.x), y_mm: clean(at.y) } };
     const { feet, index, axis } = footOf(h.mark);
     feet[index] = at[axis];
@@ -58,7 +59,7 @@ function move(all: Held[], to: (h: Held) => { x: number; y: number }) {
   });
   const one = all[all.length - 1];
   const select = all.length > 1 || one.kind === "foot" ? (page().dataset.select ?? "") : one.id;
-  return { id: uuid(), says: all.length > 1 ? `move ${all.length} panels` : `move ${one.kind === "thing" ? (one.mark.getAttribute("aria-label") ?? "").split(",")[0] : `the ${one.kind}`}`, select, changes };
+  return { id: uuid(), says: all.length > 1 ? `move ${all.length} panels` : `move ${one.kind === "thing" || one.kind === "gear" ? (one.mark.getAttribute("aria-label") ?? "").split(",")[0] : `the ${one.kind}`}`, select, changes };
 }
 
 /** Draws a mark away from where the server drew it. */

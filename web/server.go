@@ -235,6 +235,7 @@ func (s *Server) routes() (http.Handler, error) {
 	in.GET("/jobs/:id/markout.dxf", s.markoutDXF)
 	in.GET("/jobs/:id/power.csv", s.powerCSV)
 	in.GET("/jobs/:id/labels.pdf", s.labels)
+	s.drawings(in)
 	in.GET("/jobs/:id/materials.csv", s.materialsCSV)
 	in.GET("/jobs/:id/materials.xlsx", s.materialsXLSX)
 	in.GET("/jobs/:id/wirings", s.wirings)

@@ -8,6 +8,7 @@ import (
 	"sync"
 
 	"velvetroad/core/array"
+	"velvetroad/core/board"
 	"velvetroad/core/charger"
 	"velvetroad/core/circuit"
 	"velvetroad/core/energy"
@@ -203,7 +204,7 @@ var (
 
 // Rules lists every rule of the program, in the order of the road.
 func Rules() []finding.Rule {
-	return slices.Concat([]finding.Rule{NotSurveyed, Newer}, rig.Rules(), roof.Rules(), array.Rules(), shade.Rules(), leads.Rules(), option.Rules(), charger.Rules(), energy.Rules(), hole.Rules(), circuit.Rules(), wire.Rules(), power.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
+	return slices.Concat([]finding.Rule{NotSurveyed, Newer}, rig.Rules(), roof.Rules(), array.Rules(), shade.Rules(), leads.Rules(), option.Rules(), charger.Rules(), energy.Rules(), hole.Rules(), circuit.Rules(), wire.Rules(), power.Rules(), board.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
 }
 
 // Of works out a plan from a document. The shelf is the crew's: parts there
@@ -239,6 +240,7 @@ func of(d job.Document, labels map[string]string, crew shelf.Shelf, stop func() 
 		func(d job.Document) { p.add(p.Options(d, shelf.Shelf{}).Check()...) },
 		p.light,
 		p.holes,
+		p.board,
 		p.record,
 		p.total,
 		p.road,
@@ -251,8 +253,16 @@ func of(d job.Document, labels map[string]string, crew shelf.Shelf, stop func() 
 	return p, true
 }
 
-// On gives the findings of one stop, gravest first, in the rules' order within a grade.
+// On gives the findings of one stage, or of a page beside the road that has a room of its
+// own, gravest first, in the rules' order within a grade.
 func (p Plan) On(key string) (out []finding.Finding) {
+	if key == "equipment-board" {
+		for _, f := range p.Findings {
+			if strings.HasPrefix(f.Code, "board.") {
+				out = append(out, f)
+			}
+		}
+	}
 	for _, stop := range stages {
 		if stop.key != key {
 			continue

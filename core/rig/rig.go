@@ -37,22 +37,24 @@ type Rig struct {
 	Board          Place            `json:"board" jsonschema:"description=where controllers and breakers hang"`
 	Factory        *FactoryCable    `json:"factory_cable,omitempty"`
 
-	Outline    geom.Polygon       `json:"outline,omitempty" jsonschema:"description=corners of the roof seen from above, in order; absent: the rectangle"`
-	Flat       *geom.Area         `json:"flat,omitempty" jsonschema:"description=the part that is flat enough for panels; absent: all of it"`
-	CrownForm  CrownForm          `json:"crown_form,omitempty" jsonschema:"enum=arc,enum=gable,enum=flat,description=absent: arc"`
-	Levels     []Level            `json:"levels,omitempty"`
-	Walkways   []Walkway          `json:"walkways,omitempty"`
-	Members    []units.Millimetre `json:"framing_members_mm,omitempty" jsonschema:"maxItems=400,description=centres of the cross members from the nose, each found; used instead of first and spacing"`
-	Zones      []Zone             `json:"zones,omitempty" jsonschema:"description=where nobody may drill and no cable may run"`
-	Spaces     []Space            `json:"spaces,omitempty" jsonschema:"description=where equipment may go"`
-	Bulkheads  []Bulkhead         `json:"bulkheads,omitempty" jsonschema:"description=walls across the rig inside: a cable passes one by a hole"`
-	Axle       units.Millimetre   `json:"axle_mm,omitempty" jsonschema:"description=middle of the axles from the roof's nose; absent: not measured"`
-	Hitch      units.Millimetre   `json:"hitch_mm,omitempty" jsonschema:"description=coupling or front axle from the roof's nose, negative ahead of it"`
-	BoardAir   units.Celsius      `json:"board_air_c,omitempty" jsonschema:"description=how warm the air at the controllers gets; absent: the hottest day and 10 more"`
-	Shore      string             `json:"shore_cord,omitempty" jsonschema:"enum=none,enum=15 A,enum=16 A,enum=30 A,enum=50 A"`
-	Alternator string             `json:"alternator,omitempty" jsonschema:"enum=none,enum=plain,enum=smart"`
-	Sheet      units.Millimetre   `json:"sheet_mm,omitempty" jsonschema:"description=thickness of a roof of sheet metal; absent: not known"`
-	Ribs       *Ribs              `json:"ribs,omitempty" jsonschema:"description=ribs pressed into a sheet roof along the rig; absent: it is smooth"`
+	Outline     geom.Polygon       `json:"outline,omitempty" jsonschema:"description=corners of the roof seen from above, in order; absent: the rectangle"`
+	Flat        *geom.Area         `json:"flat,omitempty" jsonschema:"description=the part that is flat enough for panels; absent: all of it"`
+	CrownForm   CrownForm          `json:"crown_form,omitempty" jsonschema:"enum=arc,enum=gable,enum=flat,description=absent: arc"`
+	Levels      []Level            `json:"levels,omitempty"`
+	Walkways    []Walkway          `json:"walkways,omitempty"`
+	Members     []units.Millimetre `json:"framing_members_mm,omitempty" jsonschema:"maxItems=400,description=centres of the cross members from the nose, each found; used instead of first and spacing"`
+	Zones       []Zone             `json:"zones,omitempty" jsonschema:"description=where nobody may drill and no cable may run"`
+	Spaces      []Space            `json:"spaces,omitempty" jsonschema:"description=where equipment may go"`
+	BoardLength units.Millimetre   `json:"board_length_mm,omitempty" jsonschema:"description=of the equipment board, across; absent: not measured"`
+	BoardHeight units.Millimetre   `json:"board_height_mm,omitempty" jsonschema:"description=of the equipment board, up"`
+	Bulkheads   []Bulkhead         `json:"bulkheads,omitempty" jsonschema:"description=walls across the rig inside: a cable passes one by a hole"`
+	Axle        units.Millimetre   `json:"axle_mm,omitempty" jsonschema:"description=middle of the axles from the roof's nose; absent: not measured"`
+	Hitch       units.Millimetre   `json:"hitch_mm,omitempty" jsonschema:"description=coupling or front axle from the roof's nose, negative ahead of it"`
+	BoardAir    units.Celsius      `json:"board_air_c,omitempty" jsonschema:"description=how warm the air at the controllers gets; absent: the hottest day and 10 more"`
+	Shore       string             `json:"shore_cord,omitempty" jsonschema:"enum=none,enum=15 A,enum=16 A,enum=30 A,enum=50 A"`
+	Alternator  string             `json:"alternator,omitempty" jsonschema:"enum=none,enum=plain,enum=smart"`
+	Sheet       units.Millimetre   `json:"sheet_mm,omitempty" jsonschema:"description=thickness of a roof of sheet metal; absent: not known"`
+	Ribs        *Ribs              `json:"ribs,omitempty" jsonschema:"description=ribs pressed into a sheet roof along the rig; absent: it is smooth"`
 }
 
 // Cupboard is a closed space under the roof where a cable may come down.
@@ -191,6 +193,8 @@ func (r Rig) Problems() (out []shelf.Problem) {
 		span(r.InsideHeight, 500, 3500, "inside_height_mm", "the inside height")
 	}
 	check(r.RoofLoad >= 0 && r.RoofLoad <= 2000, "roof_load_kg", "the roof's load is 0 to 2000 kg, not %s", r.RoofLoad.Text(units.Metric))
+	span(r.BoardLength, 0, 4000, "board_length_mm", "the equipment board's length")
+	span(r.BoardHeight, 0, 3000, "board_height_mm", "the equipment board's height")
 	check(r.BoardAir >= 0 && r.BoardAir <= 90, "board_air_c", "the air at the controllers gets 0 to 90 °C, not %s", r.BoardAir.Both())
 	check(r.Coldest >= -60 && r.Coldest <= 40, "coldest_c", "the coldest morning is −60 to 40 °C, not %s", r.Coldest.Both())
 	check(r.Hottest >= 0 && r.Hottest <= 60, "hottest_c", "the hottest day is 0 to 60 °C, not %s", r.Hottest.Both())

@@ -73,6 +73,9 @@ type Controller struct {
 	Inputs      []PVInput              `json:"inputs,omitempty" jsonschema:"maxItems=20,description=its PV inputs where it has several, each with its own limits; absent: one"`
 	Price       float64                `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
 	OnHand      float64                `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
+	Length      units.Millimetre       `json:"length_mm,omitempty" jsonschema:"description=across, upright; absent: not on the label"`
+	Height      units.Millimetre       `json:"height_mm,omitempty"`
+	Clear       units.Millimetre       `json:"clear_mm,omitempty" jsonschema:"description=free air it needs around it"`
 }
 
 // PVInput is one of several PV inputs of a controller, with the limits of its own.

@@ -356,7 +356,7 @@ func (m *powerMap) label(w power.Wire, x, y float64, anchor string) {
 		if run.Cable != nil {
 			conductor = strings.Replace(run.Cable.Conductor, "mm2", "mm²", 1)
 		}
-		lines = append(lines, conductor)
+		lines = append(lines, strings.TrimSpace(MarkOf(m.plan, w.Circuit)+" "+conductor))
 	}
 	if w.Length > 0 {
 		lines = append(lines, w.Length.Text(m.doc.Units))

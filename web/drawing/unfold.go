@@ -138,6 +138,23 @@ func marked(p plan.Plan) (out []markedRun) {
 // OtherMark is what a circuit that is no controller's is called on drawings.
 func OtherMark(n int) string { return fmt.Sprintf("W%d", n+1) }
 
+// MarkOf is what drawings call a circuit, empty for one that is not laid.
+func MarkOf(p plan.Plan, circuit string) string {
+	for n, k := range p.Controllers {
+		for _, run := range k.Runs() {
+			if run.ID == circuit {
+				return RunMark(n, run)
+			}
+		}
+	}
+	for n, run := range p.Others {
+		if run.ID == circuit {
+			return OtherMark(n)
+		}
+	}
+	return ""
+}
+
 func anyBelow(g rig.Rig, runs []markedRun) bool {
 	for _, z := range g.Zones {
 		if z.On == "underside" {

@@ -123,7 +123,7 @@ var wholes = map[string]map[string]func(job.Document, json.RawMessage) json.RawM
 		return raw
 	}},
 	"job":       {"season": unlessEmpty},
-	"equipment": {"at": unlessEmpty, "settings": unlessEmpty},
+	"equipment": {"at": unlessEmpty, "settings": unlessEmpty, "on_board": wholeOnBoard},
 	"rig": {"ribs": unlessEmpty, "flat": func(d job.Document, raw json.RawMessage) json.RawMessage {
 		var typed map[string]units.Millimetre
 		if json.Unmarshal(raw, &typed) != nil || len(typed) == 0 {
@@ -358,4 +358,15 @@ func builtChange(d job.Document, id string, had, values map[string]json.RawMessa
 		}
 	}
 	return job.Change{Do: "change_built", ID: id, Fields: fields}
+}
+
+// wholeOnBoard completes a place on the equipment board; null when it was emptied.
+func wholeOnBoard(_ job.Document, raw json.RawMessage) json.RawMessage {
+	var typed map[string]json.RawMessage
+	if json.Unmarshal(raw, &typed) != nil || typed["x_mm"] == nil && typed["y_mm"] == nil {
+		return null
+	}
+	var at job.OnBoard
+	_ = json.Unmarshal(raw, &at) // what is missing is 0
+	return job.Raw(at)
 }

@@ -179,6 +179,23 @@ func (Lengths) Read(s Subject, _, typed string) (json.RawMessage, []job.Change, 
 	return job.Raw(all), nil, nil
 }
 
+// Turn is a quarter turn, clockwise.
+type Turn struct{}
+
+// Show offers the four.
+func (Turn) Show(_ Subject, _ string, raw json.RawMessage, f *Field) {
+	f.Kind, f.Choices, f.Value = "choice", Choices("0", "upright", "90", "to the right", "180", "upside down", "270", "to the left"), units.Num(number(raw), 0)
+}
+
+// Read takes one of the four.
+func (Turn) Read(_ Subject, _, typed string) (json.RawMessage, []job.Change, error) {
+	switch typed {
+	case "0", "90", "180", "270":
+		return json.RawMessage(typed), nil, nil
+	}
+	return nil, nil, fmt.Errorf("%q is no quarter turn", typed)
+}
+
 // Layers are what a hole goes through: names with their thickness, semicolons between.
 type Layers struct{}
 

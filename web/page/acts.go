@@ -106,7 +106,7 @@ func EntryPart(v *View) shelf.Gland {
 	return part
 }
 
-// MaterialsLink leads to what the job takes, from pages that add to it.
-func MaterialsLink(v *View) []Link {
-	return []Link{{Text: "Materials and cut list", Page: "materials"}}
+// MaterialsLink leads to what the job takes, from pages that add to it, and to the board.
+func MaterialsLink(*View) []Link {
+	return []Link{{Text: "Materials and cut list", Page: "materials"}, {Text: "Equipment board", Page: "equipment-board"}}
 }

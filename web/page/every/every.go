@@ -6,6 +6,7 @@ import (
 	"velvetroad/web/page/cables"
 	"velvetroad/web/page/controllers"
 	"velvetroad/web/page/curves"
+	"velvetroad/web/page/equipment"
 	"velvetroad/web/page/handover"
 	"velvetroad/web/page/history"
 	"velvetroad/web/page/holes"
@@ -29,6 +30,6 @@ import (
 // Stage are the stages of the road in its order, the pages beside it, then those that stand alone.
 var Stage = []page.Stage{
 	survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, power.Stage, record.Stage,
-	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, materials.Stage, history.Stage,
+	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, materials.Stage, equipment.Stage, history.Stage,
 	printed.Stage, handover.Stage, parts.Stage, pocket.Stage, sheet.Stage, people.SignInStage, people.JoinStage, people.PeopleStage,
 }

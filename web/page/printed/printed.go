@@ -23,6 +23,9 @@ var Stage = page.Stage{Key: "print", Template: text, Model: Of, Whole: true,
 // Model is what the set shows. A drawing is empty where there is nothing to draw.
 type Model struct {
 	Roof, Plugging, Wiring, Paths template.HTML
+	PowerMap, Board               template.HTML
+	Wires                         [][]string // the battery side as a table; nil: none
+	Holes                         []Hole     // in walls, floor and bulkheads
 	Runs                          []Run
 	Findings                      []finding.Finding // the plan's own that want attention, accepted ones too
 	Built                         *plan.Totals      // nil: nothing is recorded
@@ -40,6 +43,9 @@ type Run struct {
 	Fuse        *shelf.Overcurrent
 }
 
+// Hole is a hole that is not in the roof, as the set lists it.
+type Hole struct{ Label, Where, Bit string }
+
 // Of works out the model.
 func Of(v *page.View) (any, error) {
 	m := Model{Roof: v.RoofPlanned(), Legend: v.PlannedRoof().Legend(), Plugging: v.Plugging(), Wiring: v.Wiring(),
@@ -52,6 +58,27 @@ func Of(v *page.View) (any, error) {
 			planned, _ := shelf.Find(v.Doc.Circuits, run.ID)
 			m.Runs = append(m.Runs, Run{run, drawing.RunMark(n, run), v.Label(run.ID), v.Doc.Overcurrent(planned.Device(form.FuseAt(planned)))})
 		}
+	}
+	if m.PowerMap = v.PowerMap(); m.PowerMap != "" {
+		for _, e := range drawing.WireEnds(v.Doc, v.Plan) {
+			length := ""
+			if e.Length > 0 {
+				length = v.Len(e.Length)
+			}
+			if n := len(m.Wires); n == 0 || m.Wires[n-1][0] != e.Name { // both ends give one line
+				m.Wires = append(m.Wires, []string{e.Name, e.Here, e.There, e.Cable, length, e.Fuse})
+			}
+		}
+	}
+	if v.Doc.Rig.BoardLength > 0 && v.Doc.Rig.BoardHeight > 0 {
+		m.Board = drawing.Board("board", v.Doc, v.Plan, false, "")
+	}
+	for _, h := range v.Plan.Through {
+		where := "from the nose " + v.Len(h.X) + ", from the street side " + v.Len(h.Y)
+		if h.Surface != "floor" && v.Doc.Rig.InsideHeight > 0 {
+			where += ", above the floor " + v.Len(h.Z+v.Doc.Rig.InsideHeight)
+		}
+		m.Holes = append(m.Holes, Hole{h.Label + ", " + h.Surface, where, h.Bit.Name})
 	}
 	for _, s := range v.Plan.Stages {
 		if s.Key == "record" {

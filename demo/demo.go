@@ -504,7 +504,7 @@ func (t *teller) martenPower() {
 	}
 	t.edit(Lead, "arrange the equipment board", "", places...)
 	t.line(Lead, "note the AC side", "ac", [2]string{"Shore inlet:ac", "Shore charger:ac_in"}, [2]string{"Inverter:ac_out", "Kettle:ac"})
-	t.line(Lead, "ground the minus once", "ground", [2]string{"Minus bus:stud6", "Chassis ground:g"})
+	t.line(Lead, "ground the minus once, and bond the cases", "ground", [2]string{"Minus bus:stud6", "Chassis ground:g"}, [2]string{"Inverter:case", "Chassis ground:g"}, [2]string{"Shore charger:case", "Chassis ground:g"})
 }
 
 // martenFridge leads the fridge's cable behind the washroom wall.

@@ -1,45 +1,5 @@
 import { accessible, expect, newJob, saved, stage, test, unfold, write } from "./page";
 
-const stages = ["survey", "roof", "strings", "controllers", "holes", "cables", "power", "record", "print", "customer", "markout", "layouts", "wirings", "curves", "volts", "history"];
-
-test("every page passes axe, in every light and on a phone", async ({ page, baseURL }) => {
-  test.setTimeout(600_000);
-  await page.goto("/");
-  const jobs: string[] = [];
-  for (const number of ["61", "64", "66"]) jobs.push((await page.locator(".job-card", { has: page.locator(`.job-number:text-is("${number}")`) }).getAttribute("href"))!);
-  const pages = { day: ["/", "/shelf", "/rules", "/pocket", ...jobs.slice(0, 2).flatMap((job) => stages.map((stage) => `${job}/${stage}`)), `${jobs[2]}/survey`, `${jobs[2]}/roof`], glare: ["/", ...["roof", "strings", "cables", "record"].map((stage) => `${jobs[1]}/${stage}`)], night: [] as string[] };
-  pages.night = pages.glare; // they differ from day in colour and size alone
-  for (const light of ["day", "glare", "night"] as const) {
-    await page.context().addCookies([{ name: "light", value: light, url: baseURL! }]);
-    for (const path of pages[light]) {
-      await page.goto(path);
-      await expect(page.locator("html")).toHaveAttribute("data-light", light);
-      await accessible(page);
-    }
-  }
-  await page.setViewportSize({ width: 390, height: 844 });
-  for (const stage of stages) {
-    await page.goto(`${jobs[1]}/${stage}`);
-    if (stage === "survey" || stage === "record" || stage === "markout") await accessible(page); // those used on the roof
-    const wide = await page.evaluate(() => document.documentElement.scrollWidth);
-    expect(wide, `${stage} does not scroll sideways`).toBeLessThanOrEqual(390);
-  }
-  await page.goto("/pocket");
-  await accessible(page);
-  expect(await page.evaluate(() => document.documentElement.scrollWidth), "nor do the small sums").toBeLessThanOrEqual(390);
-  await page.goto("/shelf");
-  expect(await page.evaluate(() => document.documentElement.scrollWidth), "nor does the shelf").toBeLessThanOrEqual(390);
-  // Nor with letters twice as large, on the phone and at the desk.
-  for (const width of [390, 1280]) {
-    await page.setViewportSize({ width, height: 844 });
-    for (const path of ["/", "/shelf", "/rules", "/pocket?sum=lift", ...stages.map((s) => `${jobs[1]}/${s}`)]) {
-      await page.goto(path);
-      await page.evaluate(() => (document.documentElement.style.fontSize = "200%"));
-      expect(await page.evaluate(() => document.documentElement.scrollWidth), `${path} with large letters at ${width}`).toBeLessThanOrEqual(width);
-    }
-  }
-});
-
 test("on a phone the survey and the record are worked with a thumb", async ({ page }) => {
   await page.setViewportSize({ width: 390, height: 844 });
   const job = await newJob(page, "By thumb on a ladder");

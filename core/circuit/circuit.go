@@ -17,8 +17,20 @@ var Ends = finding.Rule{Code: "circuit.ends", Asks: "Do a circuit's conductors l
 		{Step: "conductors in a terminal", Formula: "one, unless it is made for more", Source: "NEC 110.14(A)", Mark: finding.Memory},
 	}}
 
+// Signal is the rule of what a sensor's or monitor's cable runs beside.
+var Signal = finding.Rule{Code: "circuit.signal", Asks: "Do signal cables keep away from AC and from what inverters draw?", Stops: "caution when one goes through a hole with an AC cable or an inverter's feed",
+	Laws: []finding.Law{{Step: "distance", Formula: "holes and bundles of their own, about 100 mm (4 in) apart", Source: "common practice: AC and ripple are read as a signal", Mark: finding.Common}}}
+
+// Beside says that a signal cable shares a hole with others; ok is false where it does not.
+func Beside(about, label, hole string, others []string) (f finding.Finding, ok bool) {
+	if len(others) == 0 {
+		return f, false
+	}
+	return Signal.Says(finding.Watch, about, "").Of("", label, "it goes through %s with %s. Give it a hole of its own, about 100 mm (4 in) away.", hole, finding.And(others)), true
+}
+
 // Rules lists the rules of this room.
-func Rules() []finding.Rule { return []finding.Rule{Ends} }
+func Rules() []finding.Rule { return []finding.Rule{Ends, Signal} }
 
 // A Terminal is one on a piece of equipment; Thing is empty where it is not decided.
 type Terminal struct {

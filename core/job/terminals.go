@@ -98,7 +98,7 @@ func (t Terminal) Words() string {
 func (d Document) Joining(id string, from, to Equipment, system string) (c Circuit, ok bool) {
 	c = NewCircuit(id, system, max(30, d.Rig.Hottest), d.Units)
 	if system != "dc" && system != "pv" {
-		a, b := d.lineEnd(from, true), d.lineEnd(to, false)
+		a, b := d.lineEnd(system, from, true), d.lineEnd(system, to, false)
 		c.Plus, c.Minus, c.Line = nil, nil, &Conductor{From: a, To: b}
 		return c, a != "" && b != ""
 	}
@@ -186,7 +186,16 @@ func (d Document) IsMinus(bus string) bool {
 }
 
 // lineEnd is where an AC, ground or signal conductor begins or ends.
-func (d Document) lineEnd(e Equipment, start bool) Terminal {
+func (d Document) lineEnd(system string, e Equipment, start bool) Terminal {
+	terminals := KindOfEquipment(e.Kind).Terminals
+	switch {
+	case system == "signal" && slices.Contains(terminals, "signal#"):
+		return d.Free(e, "signal", "")
+	case system == "signal":
+		return ""
+	case system == "ground" && slices.Contains(terminals, "case"):
+		return At(e.ID, "case")
+	}
 	switch e.Kind {
 	case "ground":
 		return At(e.ID, "g")

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"time"
 
+	"velvetroad/core/circuit"
 	"velvetroad/core/finding"
 	"velvetroad/core/geom"
 	"velvetroad/core/hole"
@@ -60,6 +61,7 @@ func (p *Plan) holes(d job.Document) {
 			p.add(f)
 		}
 	}
+	p.signals(d, runs, crossed)
 	var entries []hole.Entry
 	bores := map[string]units.Millimetre{}
 	for _, e := range p.Entries {
@@ -79,6 +81,33 @@ func (p *Plan) holes(d job.Document) {
 				p.add(hole.Missing.Says(finding.Stop, r.ID, "").Of("", p.Labels[r.ID], "it goes through %s, %s from the street side and %s above the floor, and no hole is there. %s", c.Of.Label, y, z, says))
 			default:
 				p.add(hole.Missing.Says(finding.Stop, r.ID, "").Of("", p.Labels[r.ID], "it goes through the %s, %s from the nose and %s from the street side, and no hole is there. %s", c.Surface, x, y, says))
+			}
+		}
+	}
+}
+
+// signals looks at the holes that signal cables share.
+func (p *Plan) signals(d job.Document, runs []Run, crossed map[string][]route.Crossing) {
+	if !slices.ContainsFunc(d.Circuits, func(c job.Circuit) bool { return c.System == "signal" }) {
+		return
+	}
+	for _, e := range p.everyHole() {
+		var signals, loud []string // IDs, and labels
+		for _, c := range d.Circuits {
+			i := slices.IndexFunc(runs, func(r Run) bool { return r.ID == c.ID })
+			through := slices.Contains(c.Through, e.ID) || i >= 0 && slices.ContainsFunc(crossed[c.ID], func(x route.Crossing) bool { return x.At(e.Surface, e.X, e.Y, e.Z) })
+			inverter := c.Plus != nil && (isAt(d, c.Plus.To, "inverter", "dc+") || isAt(d, c.Plus.From, "inverter", "dc+"))
+			switch {
+			case !through || d.StatusOf(c) == job.StatusRemoved:
+			case c.System == "signal":
+				signals = append(signals, c.ID)
+			case c.System == "ac" || inverter:
+				loud = append(loud, p.Labels[c.ID])
+			}
+		}
+		for _, id := range signals {
+			if f, ok := circuit.Beside(id, p.Labels[id], e.Label, loud); ok {
+				p.add(f)
 			}
 		}
 	}

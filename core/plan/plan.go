@@ -24,6 +24,7 @@ import (
 	"velvetroad/core/shade"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/core/weight"
 	"velvetroad/core/wire"
 )
 
@@ -204,7 +205,7 @@ var (
 
 // Rules lists every rule of the program, in the order of the road.
 func Rules() []finding.Rule {
-	return slices.Concat([]finding.Rule{NotSurveyed, Newer}, rig.Rules(), roof.Rules(), array.Rules(), shade.Rules(), leads.Rules(), option.Rules(), charger.Rules(), energy.Rules(), hole.Rules(), circuit.Rules(), wire.Rules(), power.Rules(), board.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
+	return slices.Concat([]finding.Rule{NotSurveyed, Newer}, rig.Rules(), roof.Rules(), array.Rules(), shade.Rules(), leads.Rules(), option.Rules(), charger.Rules(), energy.Rules(), hole.Rules(), circuit.Rules(), wire.Rules(), power.Rules(), board.Rules(), weight.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
 }
 
 // Of works out a plan from a document. The shelf is the crew's: parts there
@@ -241,6 +242,8 @@ func of(d job.Document, labels map[string]string, crew shelf.Shelf, stop func() 
 		p.light,
 		p.holes,
 		p.board,
+		p.second,
+		p.weight,
 		p.record,
 		p.total,
 		p.road,

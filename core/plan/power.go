@@ -185,7 +185,7 @@ func onAC(d job.Document, e job.Equipment) bool {
 
 // system is the job's direct-current side as the room of power sees it.
 func (p *Plan) system(d job.Document) power.System {
-	s := power.System{ID: d.ID, Units: d.Units, Nominal: d.Bank.Nominal, Rest: d.Bank.Rest(), Charging: d.Bank.Charging(), Chemistry: d.Bank.Chemistry, Coldest: d.Rig.Coldest, Rows: d.Bank.Batteries}
+	s := power.System{ID: d.ID, Units: d.Units, Nominal: d.Bank.Nominal, Rest: d.Bank.Rest(), Charging: d.Bank.Charging(), Chemistry: d.Bank.Chemistry, Coldest: d.Rig.Coldest, Rows: d.Bank.Batteries, Cord: power.CordOf(d.Rig.Shore)}
 	for _, e := range d.Equipment {
 		if e.Status != job.StatusRemoved {
 			s.Things = append(s.Things, p.thing(d, e))
@@ -233,7 +233,8 @@ func (p *Plan) thing(d job.Document, e job.Equipment) power.Thing {
 	case "inverter":
 		t.Takes, t.Surges = t.Device.Watts/units.Watt(t.Device.Yield()), t.Device.Surge/units.Watt(t.Device.Yield())
 	case "load":
-		if !t.Device.AC && !onAC(d, e) {
+		if t.OnAC = cmp.Or(set.Watts, t.Device.Watts); !t.Device.AC && !onAC(d, e) {
+			t.OnAC = 0
 			t.Takes, t.Surges = cmp.Or(set.Watts, t.Device.Watts), cmp.Or(set.Surge, t.Device.Surge)
 		}
 	}

@@ -58,13 +58,13 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, Cold, Balance, Vents, Day, Recharge}
+	return []finding.Rule{Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, Cold, Balance, Vents, Day, Recharge, Shore, Ground, Bond, Alternator, SecondPanel}
 }
 
 // Check applies the rules to a system that was solved.
 func Check(s System, flows map[Case]Flow) (out []finding.Finding) {
 	for _, part := range [][]finding.Finding{
-		s.checkProtection(), s.checkFuses(flows), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkDistance(),
+		s.checkProtection(), s.checkFuses(flows), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkDistance(), s.checkShore(), s.checkGround(), s.checkAlternator(),
 	} {
 		out = append(out, part...)
 	}

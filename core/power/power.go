@@ -24,6 +24,7 @@ type Thing struct {
 	Takes           units.Watt    // what it takes from the bank at full use, at its own terminals
 	Surges          units.Watt    // for a few seconds; 0: as it takes
 	Idles           units.Watt    // while nothing is used
+	OnAC            units.Watt    // what a load of AC takes
 	Studs           int           // of a bus or fuse panel; 0: not known
 	Heated          bool          // its place is heated in winter
 	Closed          bool          // its place is a space without ventilation
@@ -67,6 +68,7 @@ type System struct {
 	Things         []Thing
 	Wires          []Wire
 	Lines          []Line // AC and ground conductors
+	Cord           Cord   // of the shore, by the survey; an inlet's label comes first
 }
 
 // A Line is a conductor of another system: "ac" or "ground".

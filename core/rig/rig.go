@@ -30,6 +30,9 @@ type Rig struct {
 	FramingWidth   units.Millimetre `json:"framing_width_mm"`
 	InsideHeight   units.Millimetre `json:"inside_height_mm" jsonschema:"description=floor to the roof's edge"`
 	RoofLoad       units.Kilogram   `json:"roof_load_kg,omitempty" jsonschema:"description=most weight the roof or payload takes; absent: not known"`
+	PayloadLeft    units.Kilogram   `json:"payload_left_kg,omitempty" jsonschema:"minimum=0,maximum=5000,description=what the rig may still be loaded with; absent: not known"`
+	HitchLeft      units.Kilogram   `json:"hitch_left_kg,omitempty" jsonschema:"minimum=0,maximum=3000,description=of that on the coupling or front axle; absent: not known"`
+	AxleLeft       units.Kilogram   `json:"axle_left_kg,omitempty" jsonschema:"minimum=0,maximum=5000,description=of that on the axles; absent: not known"`
 	Coldest        units.Celsius    `json:"coldest_c"`
 	Hottest        units.Celsius    `json:"hottest_c"`
 	Obstructions   []Obstruction    `json:"obstructions"`
@@ -195,6 +198,9 @@ func (r Rig) Problems() (out []shelf.Problem) {
 	check(r.RoofLoad >= 0 && r.RoofLoad <= 2000, "roof_load_kg", "the roof's load is 0 to 2000 kg, not %s", r.RoofLoad.Text(units.Metric))
 	span(r.BoardLength, 0, 4000, "board_length_mm", "the equipment board's length")
 	span(r.BoardHeight, 0, 3000, "board_height_mm", "the equipment board's height")
+	for path, k := range map[string]units.Kilogram{"payload_left_kg": r.PayloadLeft, "hitch_left_kg": r.HitchLeft, "axle_left_kg": r.AxleLeft} {
+		check(k >= 0 && k <= 5000, path, "what is left is 0 to 5000 kg, not %s", k.Text(units.Metric))
+	}
 	check(r.BoardAir >= 0 && r.BoardAir <= 90, "board_air_c", "the air at the controllers gets 0 to 90 °C, not %s", r.BoardAir.Both())
 	check(r.Coldest >= -60 && r.Coldest <= 40, "coldest_c", "the coldest morning is −60 to 40 °C, not %s", r.Coldest.Both())
 	check(r.Hottest >= 0 && r.Hottest <= 60, "hottest_c", "the hottest day is 0 to 60 °C, not %s", r.Hottest.Both())

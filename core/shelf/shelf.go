@@ -76,6 +76,7 @@ type Controller struct {
 	Length      units.Millimetre       `json:"length_mm,omitempty" jsonschema:"description=across, upright; absent: not on the label"`
 	Height      units.Millimetre       `json:"height_mm,omitempty"`
 	Clear       units.Millimetre       `json:"clear_mm,omitempty" jsonschema:"description=free air it needs around it"`
+	Mass        units.Kilogram         `json:"mass_kg,omitempty"`
 }
 
 // PVInput is one of several PV inputs of a controller, with the limits of its own.

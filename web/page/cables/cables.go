@@ -40,6 +40,15 @@ type Model struct {
 	Others  []Run      // circuits that are no controller's
 	Add     []page.Act // home runs that inputs with strings have not
 	CutList []plan.Spool
+	Gauges  []Gauge // one cable for all small loads, compared; none where there are fewer than two
+	Mixed   string  // what is chosen now costs; empty: not known
+}
+
+// Gauge is one cable for all small loads.
+type Gauge struct {
+	plan.Gauge
+	Cost string // empty: no price is known
+	Act  page.Act
 }
 
 // Of works out the model.
@@ -82,6 +91,7 @@ func Of(v *page.View) (any, error) {
 		}
 		r.find(v)
 	}
+	m.Gauges, m.Mixed = gauges(v)
 	var err error
 	if m.Others, err = othersOf(v, fields); err != nil {
 		return m, err

@@ -3,9 +3,11 @@ package cables
 import (
 	"net/url"
 
+	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/route"
 	"velvetroad/core/shelf"
+	"velvetroad/core/units"
 	"velvetroad/core/wire"
 	"velvetroad/web/drawing"
 	"velvetroad/web/form"
@@ -83,4 +85,28 @@ func othersOf(v *page.View, fields *page.Fielder) (out []Run, err error) {
 		out = append(out, r)
 	}
 	return out, nil
+}
+
+// gauges compare one cable for all small loads.
+func gauges(v *page.View) (out []Gauge, mixed string) {
+	all, price := v.Plan.OneGauge(v.Doc, v.Crew)
+	if price > 0 {
+		mixed = units.Num(price, 2)
+	}
+	for _, g := range all {
+		if g.Against != "" && !g.Now {
+			continue // what does not work for all is no choice
+		}
+		one := Gauge{Gauge: g}
+		if g.Price > 0 {
+			one.Cost = units.Num(g.Price, 2)
+		}
+		one.Act = page.Act{Text: "Use it for all", Says: g.Cable.Name + " for all small loads", Changes: form.Carry("cable", g.Cable.ID, v.Doc.Parts, v.Crew)}
+		for _, r := range v.Plan.Branches(v.Doc) {
+			planned, _ := shelf.Find(v.Doc.Circuits, r.ID)
+			one.Act.Changes = append(one.Act.Changes, job.Change{Do: "change_circuit", ID: r.ID, Fields: job.Fields("segments", planned.WithCable(g.Cable.ID))})
+		}
+		out = append(out, one)
+	}
+	return out, mixed
 }

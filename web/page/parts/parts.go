@@ -451,7 +451,7 @@ var Labels = map[string][]LabelField{
 		{Key: "pv_terminal_mm2", Label: "PV terminals take", Unit: "mm²"}, {Key: "battery_terminal_mm2", Label: "Battery terminals take", Unit: "mm²"},
 		{Key: "max_input_w", Label: "Most PV watts, empty: not on the label", Unit: "W", Optional: true}, {Key: "alternator_a", Label: "From the alternator, one output for both; empty: solar alone", Unit: "A", Optional: true}, {Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
 		{Key: PVInputs, Label: "PV inputs with these limits each, empty: one", Optional: true},
-		{Key: "length_mm", Label: "Width on the board, empty: not on it", Unit: "mm", Optional: true}, {Key: "height_mm", Label: "Height on the board", Unit: "mm", Optional: true}, {Key: "clear_mm", Label: "Free air around it", Unit: "mm", Optional: true},
+		{Key: "length_mm", Label: "Width on the board, empty: not on it", Unit: "mm", Optional: true}, {Key: "height_mm", Label: "Height on the board", Unit: "mm", Optional: true}, {Key: "clear_mm", Label: "Free air around it", Unit: "mm", Optional: true}, {Key: "mass_kg", Label: "Mass, empty: not on it", Unit: "kg", Optional: true},
 		{Column: true, Key: "on_hand", Label: "On hand, empty: none", Optional: true},
 	},
 	"cable": {

@@ -12,6 +12,7 @@ import (
 	"velvetroad/core/power"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/core/weight"
 	"velvetroad/web/form"
 	"velvetroad/web/page"
 )
@@ -46,8 +47,9 @@ type Model struct {
 	AC        []Thing // shore, generator, transfer: and where the minus is grounded
 	Wires     []Wire
 	Lines     []Line
-	Kinds     []page.Act // adds a piece of equipment of each kind
-	Ends      []End      // what a new circuit may join
+	Weight    []page.Total // that the job adds, by place
+	Kinds     []page.Act   // adds a piece of equipment of each kind
+	Ends      []End        // what a new circuit may join
 	Asked     Asked
 	Join      *page.Act // adds the circuit that was asked for; nil: none was, or the two have nothing to join
 	Why       string    // why not
@@ -139,6 +141,7 @@ func Of(v *page.View) (any, error) {
 		}
 	}
 	m.Wires, m.Lines = wires(v, fields)
+	m.Weight = weights(v)
 	if !v.Signed() {
 		m.Kinds = kinds(v)
 		m.ends(v)
@@ -165,6 +168,33 @@ func figures(v *page.View) (out []page.Total) {
 	}
 	if days := v.Plan.Power.Days; days > 0 {
 		add(units.Num(days, 1), "days", "without sun")
+	}
+	return out
+}
+
+// weights are what the job adds to the rig, by place.
+func weights(v *page.View) (out []page.Total) {
+	s := weight.Of(v.Doc.Rig, v.Plan.Weights(v.Doc))
+	if s.Added == 0 && s.Removed == 0 {
+		return nil
+	}
+	add := func(k units.Kilogram, of string) {
+		figure, unit, _ := strings.Cut(v.Mass(k), " ")
+		out = append(out, page.Total{Figure: figure, Unit: unit, Of: of})
+	}
+	add(s.Net, "in all")
+	add(s.Roof, "on the roof")
+	add(s.Inside, "inside")
+	if s.Removed > 0 {
+		add(s.Removed, "taken away")
+	}
+	if s.Levers {
+		add(s.Hitch, "on the coupling or front axle")
+		add(s.Axle, "on the axles")
+	}
+	if s.Street+s.Curb > 0 {
+		add(s.Street, "on the street side")
+		add(s.Curb, "on the curb side")
 	}
 	return out
 }
@@ -284,7 +314,7 @@ func (m *Model) ends(v *page.View) {
 	}
 	from, ok := shelf.Find(v.Doc.Equipment, m.Asked.From)
 	to, is := shelf.Find(v.Doc.Equipment, m.Asked.To)
-	if !ok || !is || !slices.Contains([]string{"dc", "ac", "ground"}, m.Asked.System) {
+	if !ok || !is || !slices.Contains([]string{"dc", "ac", "ground", "signal"}, m.Asked.System) {
 		return
 	}
 	if from.ID == to.ID {

@@ -35,10 +35,51 @@ type Model struct {
 	Stops    int               // in what was built
 	Stopped  []finding.Finding // those that the plan has not, named before signing
 	Rest     *page.Act         // records what is open as planned; nil: less than two are
+	Groups   []page.Act        // the same of one kind; none where all are of one
 	Serials  []form.Field      // asked for before signing: those that are missing
 	NoPhoto  bool              // asked for too
 	SignOff  page.Act
 	Reopen   page.Act
+}
+
+// asPlanned records things as planned.
+func asPlanned(text string, ids []string) page.Act {
+	act := page.Act{Text: text + ": " + units.Count(len(ids), "thing"), Says: "record " + strings.ToLower(text[:1]) + text[1:]}
+	for _, id := range ids {
+		act.Changes = append(act.Changes, job.Change{Do: "add_built", Item: job.Raw(job.Built{ID: id, Outcome: job.AsPlanned})})
+	}
+	return act
+}
+
+// groups record those of a kind as planned: the panels, the holes, what leads from the roof,
+// the battery side.
+func groups(v *page.View, open []string) (acts []page.Act) {
+	of := map[string][]string{}
+	for _, id := range open {
+		_, panel := shelf.Find(v.Doc.Panels, id)
+		_, hole := shelf.Find(v.Doc.Holes, id)
+		circuit, _ := shelf.Find(v.Doc.Circuits, id)
+		e, _ := shelf.Find(v.Doc.Equipment, id)
+		switch {
+		case panel:
+			of["Panels"] = append(of["Panels"], id)
+		case hole:
+			of["Holes"] = append(of["Holes"], id)
+		case circuit.System == "pv" || e.Kind == "controller" || e.Kind == "combiner":
+			of["Controllers and home runs"] = append(of["Controllers and home runs"], id)
+		default:
+			of["Battery side"] = append(of["Battery side"], id)
+		}
+	}
+	if len(of) < 2 {
+		return nil
+	}
+	for _, name := range []string{"Panels", "Holes", "Controllers and home runs", "Battery side"} {
+		if len(of[name]) > 1 {
+			acts = append(acts, asPlanned(name+" as planned", of[name]))
+		}
+	}
+	return acts
 }
 
 // Built is a planned thing with the form of its record, while it is the current one.
@@ -77,11 +118,8 @@ func Of(v *page.View) (any, error) {
 			}
 		}
 		if open := v.Doc.Open(); len(open) > 1 {
-			rest := page.Act{Text: "The rest as planned: " + units.Count(len(open), "thing"), Says: "record the rest as planned"}
-			for _, id := range open {
-				rest.Changes = append(rest.Changes, job.Change{Do: "add_built", Item: job.Raw(job.Built{ID: id, Outcome: job.AsPlanned})})
-			}
-			m.Rest = &rest
+			rest := asPlanned("The rest as planned", open)
+			m.Rest, m.Groups = &rest, groups(v, open)
 		}
 		m.Serials, m.NoPhoto = serials(v, fields), len(v.Doc.Photos) == 0
 	}

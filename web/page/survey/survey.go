@@ -145,7 +145,7 @@ func Of(v *page.View) (any, error) {
 	}
 	section("outside", "Outside, with the tape", says["outside"],
 		fields.Of("rig", "kind", "length_mm", "width_mm", "crown_mm", "roof_material"),
-		fields.Of("rig", append(metal, "name", "crown_form", "roof_load_kg", "axle_mm", "hitch_mm")...))
+		fields.Of("rig", append(metal, "name", "crown_form", "roof_load_kg", "payload_left_kg", "hitch_left_kg", "axle_left_kg", "axle_mm", "hitch_mm")...))
 	section("roof", "On the roof", says["roof"], nil, nil,
 		list("walkway", "Walkways: where a person passes and kneels", newWalkway(v), ids(v.Doc.Rig.Walkways), "label", "x_mm", "y_mm", "length_mm", "width_mm"),
 		list("level", "Levels: a cap, a slide-out's roof", newLevel(v), ids(v.Doc.Rig.Levels), "label", "x_mm", "y_mm", "length_mm", "width_mm", "height_mm", "no_drill"))

@@ -1,0 +1,148 @@
+package plan_test
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/rig"
+	"velvetroad/core/units"
+	"velvetroad/demo"
+	"velvetroad/demo/demotest"
+)
+
+// lamps is the caravan with more new loads on its fuse panel, each of 30 W at a place in the
+// tail, led by measured lengths.
+func lamps(t *testing.T, n int, long units.Millimetre) job.Document {
+	d := demotest.Document(t, demo.Marten())
+	panel := ""
+	for _, e := range d.Equipment {
+		if e.Kind == "fuse_panel" {
+			panel = e.ID
+		}
+	}
+	for i := range n {
+		id := func(what string) string { return fmt.Sprintf("00000000-0000-4000-8000-%s%03d", what, i) }
+		d.Equipment = append(d.Equipment, job.Equipment{ID: id("e00000000"), Label: fmt.Sprintf("Lamp %d", i+1), Kind: "load", At: &job.Site{X: 5000, Y: 400, Z: -300}, Settings: &job.Settings{Watts: 30}})
+		c := job.NewCircuit(id("c00000000"), "dc", 30, d.Units)
+		branch := fmt.Sprintf("branch%d", 4+i)
+		c.Plus = &job.Conductor{From: job.At(panel, branch+"+"), To: job.At(id("e00000000"), "+"), Devices: []job.Device{{Part: "blade-5", Near: "from"}}}
+		c.Minus = &job.Conductor{From: job.At(panel, branch+"-"), To: job.At(id("e00000000"), "-")}
+		c.Segments, c.Measured = c.WithCable("twin-2-5mm2"), long
+		d.Circuits = append(d.Circuits, c)
+	}
+	require.Empty(t, d.Problems())
+	return d
+}
+
+func found(p plan.Plan, code string) (out []finding.Finding) {
+	for _, f := range p.Findings {
+		if f.Code == code {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// By hand: two lamps 4 m away and the fridge 6.001 m: (4 + 4 + 6.001) · 2 = 28.002 m of both
+// poles, at 3.10 a metre for 6 mm².
+func TestOneGaugeForAllSmallLoads(t *testing.T) {
+	d := lamps(t, 2, 4000)
+	all, mixed := plan.Of(d, demo.Shelf()).OneGauge(d, demo.Shelf())
+	require.NotEmpty(t, all)
+	assert.InDelta(t, 16*1.4+12.002*3.1, mixed, 0.01)
+	works := map[string]bool{}
+	for _, g := range all {
+		works[g.Cable.ID] = g.Against == ""
+		assert.InDelta(t, 28.002, g.Metres, 0.001)
+		if g.Cable.ID == "twin-6mm2" {
+			assert.InDelta(t, 28.002*3.1, g.Price, 0.01)
+		}
+		assert.False(t, g.Now, "they have two gauges")
+	}
+	assert.True(t, works["twin-6mm2"])
+	assert.False(t, works["twin-2-5mm2"], "the fridge would lose over 3 %")
+	one, _ := plan.Of(lamps(t, 0, 0), demo.Shelf()).OneGauge(d, demo.Shelf())
+	assert.Empty(t, one, "there is one load alone")
+}
+
+// By hand: the lamps are (5000 − 1450) + (1890 − 400) + (900 − 300) = 5.64 m from the board.
+// Beside them a panel saves 5 · 2 · 5.64 m, and of the fridge's 3.83 m all but 2.85: 2 · 0.98 m
+// more. It takes a feeder of 2 · 5.64 m.
+func TestASecondFusePanelSavesWire(t *testing.T) {
+	p := plan.Of(lamps(t, 5, 5600), demo.Shelf())
+	f := found(p, "power.second_panel")
+	require.Len(t, f, 1)
+	assert.InDelta(t, 4*2*5.64+1.96, f[0].Value.Float(), 0.01)
+	assert.Contains(t, f[0].Says, "for 6 loads")
+	assert.Empty(t, found(plan.Of(lamps(t, 0, 0), demo.Shelf()), "power.second_panel"), "one load is no reason")
+}
+
+// A sensor's cable through the hole of an AC cable is a caution; a hole of its own is none.
+func TestASignalCableKeepsAway(t *testing.T) {
+	d := demotest.Document(t, demo.Marten())
+	hole, battery, inverter := d.Holes[0].ID, "", ""
+	for _, e := range d.Equipment {
+		switch e.Kind {
+		case "battery":
+			battery = e.ID
+		case "inverter":
+			inverter = e.ID
+		}
+	}
+	sensor := job.NewCircuit("00000000-0000-4000-8000-5e0000000001", "signal", 30, d.Units)
+	sensor.Line, sensor.Through, sensor.Label = &job.Conductor{From: job.At(battery, "signal1"), To: job.At(inverter, "signal1")}, []string{hole}, "Battery sensor"
+	d.Circuits = append(d.Circuits, sensor)
+	require.Empty(t, d.Problems())
+	assert.Empty(t, found(plan.Of(d, demo.Shelf()), "circuit.signal"), "the fridge's cable does not disturb it")
+	for i := range d.Circuits {
+		if d.Circuits[i].System == "ac" {
+			d.Circuits[i].Through = []string{hole}
+		}
+	}
+	f := found(plan.Of(d, demo.Shelf()), "circuit.signal")
+	require.Len(t, f, 1)
+	assert.Equal(t, finding.Watch, f[0].Grade)
+	assert.Contains(t, f[0].Says, "Hole 1")
+}
+
+// The weights are those of the labels: what is new is added, what goes is taken off, what
+// is there counts in neither.
+func TestWhatTheJobWeighs(t *testing.T) {
+	d := demotest.Document(t, demo.Marten())
+	sum := func(d job.Document) (added, removed units.Kilogram) {
+		for _, i := range plan.Of(d, demo.Shelf()).Weights(d) {
+			if i.Removed {
+				removed += i.Mass
+			} else {
+				added += i.Mass
+			}
+		}
+		return added, removed
+	}
+	before, _ := sum(d)
+	b, _ := d.Battery()
+	part := units.Kilogram(0)
+	for i := range d.Equipment {
+		if d.Equipment[i].ID == b.ID {
+			for _, p := range d.Parts.Batteries {
+				if p.ID == b.Part {
+					part = p.Mass
+				}
+			}
+			d.Equipment[i].Status = job.StatusRemoved
+		}
+	}
+	require.Positive(t, part)
+	after, removed := sum(d)
+	assert.InDelta(t, float64(part), float64(removed), 1e-9)
+	assert.Less(t, float64(after), float64(before-part)+1e-6)
+	d.Rig.PayloadLeft = 10
+	assert.Equal(t, finding.Stop, found(plan.Of(d, demo.Shelf()), "weight.payload")[0].Grade)
+	assert.NotEqual(t, rig.Place{}, d.Rig.Board)
+}

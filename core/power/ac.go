@@ -1,0 +1,230 @@
+package power
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+)
+
+// chargerYield is the share of its AC that a charger gives on (common practice).
+const chargerYield = 0.85
+
+var (
+	lawCord  = finding.Law{Step: "what the shore cord gives", Formula: "amps · volts", Unit: "W", Source: "label of the inlet, or the survey's cord: 15 and 30 A at 120 V, 16 A at 230 V, 50 A at 240 V", Mark: finding.Common}
+	lawShore = finding.Law{Step: "what the shore side may take at once", Formula: "Σ watts of loads + Σ amps · charging volts / 0.85", Unit: "W", Source: "labels; a charger's efficiency is common practice", Mark: finding.Common}
+
+	Shore      = finding.Rule{Code: "power.shore", Unit: "W", Asks: "Does the shore cord carry what may run on it at once?", Stops: "caution when all together takes more: agree what runs together, or set the charger lower", Laws: []finding.Law{lawCord, lawShore}}
+	Ground     = finding.Rule{Code: "power.ground", Unit: "", Asks: "Is the minus grounded to the chassis once, and behind the shunt?", Stops: "caution when it is grounded at several places or before the shunt, and when there is an AC side and no grounding point"}
+	Bond       = finding.Rule{Code: "power.bond", Unit: "", Asks: "Is the case of everything with AC inside bonded to the chassis?", Stops: "caution for each that is not, once the job has a grounding point"}
+	Alternator = finding.Rule{Code: "power.alternator", Unit: "A", Asks: "Is the alternator spared, and does it charge the bank?", Stops: "caution when a lithium bank or a smart alternator is connected without a DC-DC charger, and when a charger takes more than the alternator gives warm"}
+)
+
+// A Cord is the shore cord: its amps and volts, 0 where there is none.
+type Cord struct {
+	Amps  units.Ampere
+	Volts units.Volt
+}
+
+// CordOf is a cord by what the survey calls it: "30 A" is one of 120 V, "50 A" one of two legs
+// with 240 V between them, "16 A" one of 230 V (common practice of their countries).
+func CordOf(name string) Cord {
+	return map[string]Cord{"15 A": {15, 120}, "16 A": {16, 230}, "30 A": {30, 120}, "50 A": {50, 240}}[name]
+}
+
+// checkShore adds up what the shore inlet may have to feed at once.
+func (s System) checkShore() (out []finding.Finding) {
+	i := slices.IndexFunc(s.Things, func(t Thing) bool { return t.Kind == "shore_inlet" })
+	if i < 0 {
+		return nil
+	}
+	inlet, cord := s.Things[i], s.Cord
+	if inlet.Device.Amps > 0 {
+		cord.Amps = inlet.Device.Amps
+	}
+	if inlet.Device.ACVolts > 0 {
+		cord.Volts = inlet.Device.ACVolts
+	}
+	if cord.Amps == 0 || cord.Volts == 0 {
+		return nil
+	}
+	fed := s.fedBy(inlet)
+	sum, filled, steps := 0.0, []string(nil), []finding.Step(nil)
+	for _, t := range s.Things {
+		watts := 0.0
+		switch {
+		case !fed[t.ID]:
+		case t.Kind == "load":
+			watts = float64(t.OnAC)
+		case t.Kind == "converter", t.Kind == "inverter":
+			if t.Pushes > 0 {
+				watts = float64(t.Pushes) * float64(s.Charging) / chargerYield
+			}
+		}
+		if watts > 0 {
+			sum += watts
+			filled = append(filled, finding.N(watts))
+			steps = append(steps, finding.Given(t.Label, watts, "W", "label"))
+		}
+	}
+	if sum == 0 {
+		return nil
+	}
+	gives := float64(cord.Amps) * float64(cord.Volts)
+	f := Shore.AtMost(inlet.ID, sum, gives, finding.Watch).WithWorking(append(steps, lawShore.Fill(sum, "%s", strings.Join(filled, " + ")), lawCord.Fill(gives, "%s · %s", finding.A(cord.Amps), finding.V(cord.Volts)))...)
+	says := fmt.Sprintf("%s W at once on a cord of %s W (%s, %s V)", units.Num(sum, 0), units.Num(gives, 0), cord.Amps.Text(), units.Num(float64(cord.Volts), 0))
+	if f.Passes() {
+		return append(out, f.Of("", inlet.Label, "%s.", says))
+	}
+	return append(out, f.Of("", inlet.Label, "%s. Agree what runs together, or set the charger lower.", says))
+}
+
+// fedBy are the things that a source of AC feeds: through transfer switches, and through
+// inverters that pass shore power on.
+func (s System) fedBy(from Thing) map[string]bool {
+	at := s.ac()
+	live := map[string]bool{at(End{from.ID, "ac"}): true}
+	for again := true; again; {
+		again = false
+		for _, t := range s.Things {
+			if t.Kind == "inverter" && t.Device.Transfer > 0 && live[at(End{t.ID, "ac_in"})] && !live[at(End{t.ID, "ac_out"})] {
+				live[at(End{t.ID, "ac_out"})], again = true, true
+			}
+		}
+	}
+	fed := map[string]bool{}
+	for _, t := range s.Things {
+		for _, name := range map[string][]string{"load": {"ac"}, "converter": {"ac_in"}, "inverter": {"ac_in"}}[t.Kind] {
+			fed[t.ID] = fed[t.ID] || live[at(End{t.ID, name})]
+		}
+	}
+	return fed
+}
+
+// checkGround looks at the grounding point and at what is bonded to it.
+func (s System) checkGround() (out []finding.Finding) {
+	var points []Thing
+	hasAC := false
+	for _, t := range s.Things {
+		if t.Kind == "ground" {
+			points = append(points, t)
+		}
+	}
+	for _, l := range s.Lines {
+		hasAC = hasAC || l.System == "ac"
+	}
+	if len(points) == 0 {
+		if hasAC {
+			out = append(out, Ground.Says(finding.Watch, s.ID, "").Of("", "Ground", "there is an AC side and no grounding point. Ground the minus to the chassis at one place, and bond the cases to it."))
+		}
+		return out
+	}
+	grounded := map[string]bool{} // nodes of the minus that lead to a point
+	var before []string
+	bonded := map[string]bool{}
+	shunted := slices.ContainsFunc(s.Things, func(t Thing) bool { return t.Kind == "shunt" })
+	for _, l := range s.Lines {
+		if l.System != "ground" {
+			continue
+		}
+		for _, e := range []End{l.From, l.To} {
+			t, _ := s.thing(e.Thing)
+			switch {
+			case t.ID == "" || t.Kind == "ground":
+			case e.Terminal == "case":
+				bonded[t.ID] = true
+			case t.Kind == "battery" || t.Kind == "bus" || t.Kind == "shunt" || t.Kind == "fuse_panel" || t.Kind == "alternator":
+				grounded[s.node(e)] = true
+				if shunted && (t.Kind == "battery" || t.Kind == "shunt" && e.Terminal == "battery") {
+					before = append(before, t.Label)
+				}
+			}
+		}
+	}
+	point := points[0]
+	switch {
+	case len(grounded) > 1:
+		out = append(out, Ground.Says(finding.Watch, point.ID, "").WithValue(float64(len(grounded))).Of("", point.Label, "the minus is grounded at %d places. Keep one: between two, load current runs through the chassis.", len(grounded)))
+	case len(before) > 0:
+		out = append(out, Ground.Says(finding.Watch, point.ID, "").Of("", point.Label, "it is connected at %s, before the shunt: the monitor does not count what returns by the chassis. Move it behind the shunt.", finding.And(before)))
+	case len(grounded) == 1:
+		out = append(out, Ground.Says(finding.Fine, point.ID, "").WithValue(1).Of("", point.Label, "the minus is grounded at one place."))
+	default:
+		out = append(out, Ground.Says(finding.Watch, point.ID, "").Of("", point.Label, "the minus does not lead to it. Connect it at the minus bus, behind the shunt."))
+	}
+	for _, t := range s.Things {
+		if (t.Kind == "inverter" || t.Kind == "converter") && !bonded[t.ID] {
+			out = append(out, Bond.Says(finding.Watch, t.ID, "").Of("", t.Label, "its case is not bonded. Lead a ground conductor from it to %s.", point.Label))
+		}
+	}
+	return out
+}
+
+// checkAlternator looks at what hangs on a vehicle's alternator.
+func (s System) checkAlternator() (out []finding.Finding) {
+	group := s.groups()
+	bank := map[int]bool{}
+	for _, b := range s.Batteries() {
+		bank[group(End{b.ID, "+"})] = true
+	}
+	for _, a := range s.Things {
+		at := group(End{a.ID, "+"})
+		if a.Kind != "alternator" || at < 0 {
+			continue
+		}
+		gives := a.Device.Gives()
+		if bank[at] {
+			switch {
+			case a.Device.Smart:
+				out = append(out, Alternator.Says(finding.Watch, a.ID, "").Of("", a.Label, "a smart alternator lowers its volts while driving, so the bank is hardly charged. Put a DC-DC charger between them."))
+			case s.Chemistry == "lithium":
+				out = append(out, Alternator.Says(finding.Watch, a.ID, "").Of("", a.Label, "a lithium bank takes all that an alternator gives, until it overheats. Put a DC-DC charger between them."))
+			}
+			continue
+		}
+		for _, t := range s.Things {
+			input := map[string]string{"dc_dc": "in+", "controller": "alternator+"}[t.Kind]
+			if input == "" || group(End{t.ID, input}) != at || gives == 0 {
+				continue
+			}
+			f := Alternator.AtMost(a.ID, float64(s.draws(t)), float64(gives), finding.Watch).WithWorking(finding.Given("it takes", float64(s.draws(t)), "A", "label, or by what it gives"), finding.Given("the alternator gives warm", float64(gives), "A", "label, or half of its rating"))
+			if f.Passes() {
+				f = f.Of("", a.Label, "%s takes %s of the %s that it gives warm.", t.Label, s.draws(t).Text(), gives.Text())
+			} else {
+				f = f.Of("", a.Label, "%s takes %s; it gives %s warm, and the vehicle needs some. Use a smaller charger, or set it lower.", t.Label, s.draws(t).Text(), gives.Text())
+			}
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// Saving is what a second fuse panel near some loads saves.
+type Saving struct {
+	Near   string           // beside which load it would be
+	Loads  int              // that it would feed
+	Feeder units.Millimetre // to it, one way
+	Saved  units.Millimetre // of wire, both poles, the feeder's taken off
+}
+
+// worthPanel is the least saving that is worth another panel (common practice).
+const worthPanel units.Millimetre = 5000
+
+var (
+	lawSaving = finding.Law{Step: "wire saved", Formula: "Σ poles · (way from the first panel − way from the second) − 2 · feeder", Unit: "m", Source: "geometry, square along the rig", Mark: finding.Common}
+
+	SecondPanel = finding.Rule{Code: "power.second_panel", Unit: "m", Asks: "Would a second fuse panel near the loads save wire?", Stops: "never: a figure, shown from 5 m on", Laws: []finding.Law{lawSaving}}
+)
+
+// CheckSecond says what a second fuse panel would save; ok is false where that is little.
+func CheckSecond(about, label string, s Saving, system units.System) (f finding.Finding, ok bool) {
+	if s.Saved < worthPanel {
+		return f, false
+	}
+	metres := float64(s.Saved) / 1000
+	return SecondPanel.Says(finding.Fine, about, "").WithValue(metres).WithWorking(finding.Given("feeder", float64(s.Feeder)/1000, "m", "the plan"), lawSaving.Fill(metres, "%s", finding.N(metres))).
+		Of("", label, "a second fuse panel beside %s would save %s of wire for %s. Its feeder of %s carries them all and is thicker.", s.Near, wire.Long(s.Saved, system), units.Count(s.Loads, "load"), wire.Long(s.Feeder, system)), true
+}

@@ -1,0 +1,70 @@
+import { accessible, expect, test } from "./page";
+import type { Page } from "@playwright/test";
+
+// Every page passes axe, and none scrolls sideways. The parts run beside each other.
+test.describe.configure({ mode: "parallel" });
+
+const stages = ["survey", "roof", "strings", "controllers", "holes", "cables", "power", "record", "print", "customer", "markout", "layouts", "wirings", "curves", "volts", "materials", "equipment-board", "history"];
+
+async function jobsOf(page: Page) {
+  await page.goto("/");
+  const jobs: string[] = [];
+  for (const number of ["61", "64", "66"]) jobs.push((await page.locator(".job-card", { has: page.locator(`.job-number:text-is("${number}")`) }).getAttribute("href"))!);
+  return jobs;
+}
+
+const wide = (page: Page) => page.evaluate(() => document.documentElement.scrollWidth);
+
+for (const [n, of] of [[0, "a signed job"], [1, "a job under way"]] as const) {
+  test(`every page of ${of} passes axe by day`, async ({ page }) => {
+    test.setTimeout(300_000);
+    const jobs = await jobsOf(page);
+    const others = n === 0 ? ["/", "/shelf"] : ["/rules", "/pocket", `${jobs[2]}/survey`, `${jobs[2]}/roof`];
+    for (const path of [...others, ...stages.map((stage) => `${jobs[n]}/${stage}`)]) {
+      await page.goto(path);
+      await accessible(page);
+    }
+  });
+}
+
+test("pages pass axe in the other lights, which differ in colour and size alone", async ({ page, baseURL }) => {
+  test.setTimeout(300_000);
+  const jobs = await jobsOf(page);
+  for (const light of ["glare", "night"] as const) {
+    await page.context().addCookies([{ name: "light", value: light, url: baseURL! }]);
+    for (const path of ["/", ...["roof", "strings", "cables", "record"].map((stage) => `${jobs[1]}/${stage}`)]) {
+      await page.goto(path);
+      await expect(page.locator("html")).toHaveAttribute("data-light", light);
+      await accessible(page);
+    }
+  }
+});
+
+test("on a phone no page scrolls sideways, and those used on the roof pass axe", async ({ page }) => {
+  test.setTimeout(300_000);
+  const jobs = await jobsOf(page);
+  await page.setViewportSize({ width: 390, height: 844 });
+  for (const stage of stages) {
+    await page.goto(`${jobs[1]}/${stage}`);
+    if (["survey", "holes", "record", "markout"].includes(stage)) await accessible(page);
+    expect(await wide(page), `${stage} does not scroll sideways`).toBeLessThanOrEqual(390);
+  }
+  await page.goto("/pocket");
+  await accessible(page);
+  expect(await wide(page), "nor do the small sums").toBeLessThanOrEqual(390);
+  await page.goto("/shelf");
+  expect(await wide(page), "nor does the shelf").toBeLessThanOrEqual(390);
+});
+
+test("with letters twice as large no page scrolls sideways, on the phone and at the desk", async ({ page }) => {
+  test.setTimeout(300_000);
+  const jobs = await jobsOf(page);
+  for (const width of [390, 1280]) {
+    await page.setViewportSize({ width, height: 844 });
+    for (const path of ["/", "/shelf", "/rules", "/pocket?sum=lift", ...stages.map((s) => `${jobs[1]}/${s}`)]) {
+      await page.goto(path);
+      await page.evaluate(() => (document.documentElement.style.fontSize = "200%"));
+      expect(await wide(page), `${path} with large letters at ${width}`).toBeLessThanOrEqual(width);
+    }
+  }
+});

@@ -47,10 +47,14 @@ await shot("roof", `${half}/roof`, {
 });
 await shot("strings", `${finished}/strings`);
 await shot("wirings", `${finished}/wirings`, { before: (page) => page.evaluate(() => window.scrollBy(0, 120)) });
-await shot("curves", `${finished}/curves?shaded=2&depth=70`);
-await shot("controllers", `${half}/controllers`);
 await shot("holes", `${half}/holes`);
-await shot("cables", `${finished}/cables`);
+await shot("cables", `${half}/cables`, {
+  before: async (page) => {
+    await page.locator("section.card", { hasText: "Home run to Ctrl 1" }).getByRole("link", { name: "Find a path" }).click();
+    await page.getByRole("button", { name: "Use this path" }).first().waitFor();
+    await page.evaluate(() => window.scrollTo(0, 0));
+  },
+});
 await shot("record", `${finished}/record`);
 await shot("print", `${finished}/print`);
 await shot("layouts", `${half}/layouts`, {
@@ -64,6 +68,8 @@ await shot("layouts", `${half}/layouts`, {
   },
 });
 await shot("power", `${half}/power`);
+await shot("equipment-board", `${half}/equipment-board`);
+await shot("materials", `${half}/materials`);
 await shot("markout-phone", `${surveyed}/markout`, { phone: true });
 await shot("shelf", "/shelf");
 await shot("pocket-phone", "/pocket?sum=inverter-feed&watts=2200&battery_v=24&one_way_m=1.6&school=marine", { phone: true, before: (page) => page.evaluate(() => document.getElementById("inverter-feed").scrollIntoView()) });

@@ -88,3 +88,28 @@ func TestAHoleIsDescribed(t *testing.T) {
 	require.Equal(t, 200, code)
 	assert.NotContains(t, s.page(marten, "holes"), "Say what covers the rest.")
 }
+
+// The battery side is recorded as planned in one touch, and what is otherwise before it
+// stays as it was recorded.
+func TestTheBatterySideIsRecordedInOneTouch(t *testing.T) {
+	s := open(t)
+	now, err := s.job(marten)
+	require.NoError(t, err)
+	shunt := equipmentOf(t, now.Document, "Shunt").ID
+	code, got := s.api(marten, "fields", fields("record", "built/"+shunt, "outcome", "left_out", "reason", "the monitor counts without one"))
+	require.Equal(t, 200, code, got.Error.Says)
+	act := s.act(marten, "record", "Battery side as planned")
+	code, got = s.api(marten, "edit", m{"stage": "record", "id": uuid.NewString(), "says": act.Says, "changes": act.Changes})
+	require.Equal(t, 200, code, got.Error.Says)
+	now, _ = s.job(marten)
+	built := map[string]job.Outcome{}
+	for _, b := range now.Document.Record.Built {
+		built[b.ID] = b.Outcome
+	}
+	assert.Equal(t, job.LeftOut, built[shunt])
+	assert.Equal(t, job.AsPlanned, built[equipmentOf(t, now.Document, "Inverter").ID])
+	for _, id := range now.Document.Open() {
+		c, _ := shelf.Find(now.Document.Circuits, id)
+		assert.NotEqual(t, "dc", c.System, "every wire of the battery side is recorded")
+	}
+}

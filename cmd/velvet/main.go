@@ -48,6 +48,8 @@ type commands struct {
 	Check   check     `cmd:"" help:"Check a job file: 0 nothing stops it, 1 a stop, 2 not a job document."`
 	Layout  layoutOf  `cmd:"" help:"Work out layouts for a job file's roof."`
 	Wirings wirings   `cmd:"" help:"List every wiring option of a job file's panels, best first."`
+	Paths   paths     `cmd:"" help:"Find ways for a job file's cables over roof, walls and floor."`
+	Takes   takes     `cmd:"" help:"List what a job file takes, from stock and to order, and how its cable is cut."`
 	Seed    seed      `cmd:"" help:"Load the demo world into an empty database."`
 	Migrate migrate   `cmd:"" help:"Bring the database to this program's schema."`
 	Export  export    `cmd:"" help:"Write a job of the database as a job file."`

@@ -12,15 +12,16 @@ import (
 
 // Piece is one conductor to be cut. Colour is that of its insulation, empty: any.
 type Piece struct {
-	ID, Label string
-	Colour    string
-	Length    units.Millimetre
+	ID     string           `json:"id,omitempty"`
+	Label  string           `json:"label"`
+	Colour string           `json:"colour,omitempty"`
+	Length units.Millimetre `json:"length_mm"`
 }
 
 // Spool is a length of cable on hand. Colour empty: it serves for any, marked at its ends.
 type Spool struct {
-	Length units.Millimetre
-	Colour string
+	Length units.Millimetre `json:"length_mm"`
+	Colour string           `json:"colour,omitempty"`
 }
 
 // fits tells whether a piece may be cut from a spool by its colour.
@@ -28,21 +29,21 @@ func (s Spool) fits(p Piece) bool { return s.Colour == "" || p.Colour == "" || s
 
 // Cut is what is cut from one spool, the longest first, and what is left on it.
 type Cut struct {
-	Spool  int   // of the spools
-	Pieces []int // of the pieces
-	Left   units.Millimetre
+	Spool  int              `json:"spool"`  // of the spools, from 0
+	Pieces []int            `json:"pieces"` // of the pieces, from 0
+	Left   units.Millimetre `json:"left_mm"`
 }
 
 // Plan is how the pieces are cut. Opened is the length of all spools that are cut from, Waste
 // what is left on them together, and Least what must be opened whatever is done: when Proved
 // is true the two are the same. Missing are pieces for which the spools on hand do not reach.
 type Plan struct {
-	Cuts    []Cut
-	Missing []int
-	Opened  units.Millimetre
-	Waste   units.Millimetre
-	Least   units.Millimetre
-	Proved  bool
+	Cuts    []Cut            `json:"cuts"`
+	Missing []int            `json:"missing,omitempty"`
+	Opened  units.Millimetre `json:"opened_mm"`
+	Waste   units.Millimetre `json:"waste_mm"`
+	Least   units.Millimetre `json:"least_mm"`
+	Proved  bool             `json:"proved"`
 }
 
 const (
@@ -69,7 +70,11 @@ func Solve(pieces []Piece, spools []Spool) (out Plan) {
 			s.kept = append(s.kept, i)
 		}
 	}
-	out.Proved = len(spools) <= mostSpools
+	if out.Proved = len(spools) <= mostSpools; !out.Proved {
+		for _, p := range pieces { // shorter ones that were not looked at may do with less
+			out.Least += p.Length
+		}
+	}
 	for _, set := range s.sets() {
 		sum := s.sum(set)
 		fit, sure := s.fit(set)

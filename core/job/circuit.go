@@ -117,6 +117,8 @@ type Circuit struct {
 	Loops    units.Millimetre `json:"loops_mm" jsonschema:"description=service loops at both ends together"`
 	Air      units.Celsius    `json:"air_c"`
 	Bundled  int              `json:"bundled" jsonschema:"description=current-carrying conductors run together"`
+	Engine   bool             `json:"engine_space,omitempty" jsonschema:"description=a part of it is in an engine space"`
+	Conduit  units.Millimetre `json:"conduit_mm,omitempty" jsonschema:"description=inner diameter of the loom or conduit that it is in below the floor; absent: none"`
 	Raised   bool             `json:"raised,omitempty" jsonschema:"description=on the roof it is kept 19 mm (3/4 in) or more above it; absent: it is on it in the sun"`
 }
 
@@ -751,6 +753,9 @@ func (d Document) circuitProblem(at string, c Circuit, kinds map[string]Equipmen
 	}
 	if c.Bundled < 2 || c.Bundled > 40 {
 		add(at+".bundled", "conductors run together are 2 (one pair) to 40, not %d", c.Bundled)
+	}
+	if !(c.Conduit >= 0 && c.Conduit <= 200) {
+		add(at+".conduit_mm", "a conduit is up to 200 mm wide inside, not %s", c.Conduit.Text(units.Metric))
 	}
 	if !(c.Measured >= 0 && c.Measured <= mostMetres) {
 		add(at+".measured_mm", "a circuit is 0 to 40 m long, not %s", c.Measured.Text(units.Metric))

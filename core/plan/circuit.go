@@ -212,7 +212,7 @@ func (p *Plan) lay(d job.Document, r job.Circuit, atController string, proposed 
 	}
 	p.add(wire.Length.Says(finding.Fine, r.ID, "").WithValue(float64(out.OneWay)/1000).WithWorking(c.LengthBy).Of("", c.Label, "%s", says))
 	c.OneWay, c.Units = out.OneWay, d.Units
-	c.Conditions = wire.Conditions{Rules: d.WireRules, Insulation: 90, Air: r.Air, OnRoof: !r.Raised && route.OnRoof(out.Path), Bundled: r.Bundled}
+	c.Conditions = wire.Conditions{Rules: d.WireRules, Insulation: 90, Air: r.Air, OnRoof: !r.Raised && route.OnRoof(out.Path), Bundled: r.Bundled, Engine: r.Engine}
 	out.pieces = p.pieces(d, r, &out, atController, c)
 	out.circuit = c
 	return out

@@ -12,6 +12,7 @@ import (
 	"velvetroad/core/route"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/core/wire"
 )
 
 // Runs are all circuits that have been laid: the controllers' and the others.
@@ -70,6 +71,7 @@ func (p *Plan) holes(d job.Document) {
 	}
 	p.add(hole.OldHoles(d.Rig, entries, bores, d.Units)...)
 	for _, r := range runs {
+		p.conduit(d, r)
 		for _, c := range p.Uncut(d, r) {
 			says := "Add a hole there, or lead it another way."
 			if c.Of.NoDrill {
@@ -84,6 +86,31 @@ func (p *Plan) holes(d job.Document) {
 			}
 		}
 	}
+}
+
+// Below is how much of a run is below the floor.
+func (r Run) Below() (sum units.Millimetre) {
+	for _, l := range wire.Legs(r.Path) {
+		if l.To.Surface == "underside" {
+			sum += l.Length
+		}
+	}
+	return sum
+}
+
+// conduit looks at what keeps stones off a run below the floor.
+func (p *Plan) conduit(d job.Document, r Run) {
+	below := r.Below()
+	if below == 0 || r.There || r.Later || r.Cable == nil {
+		return
+	}
+	cables := make([]units.Millimetre, r.Poles)
+	for i := range cables {
+		cables[i] = r.Cable.OuterD
+	}
+	need, _, _ := hole.BoreFor(cables, 0)
+	k, _ := shelf.Find(d.Circuits, r.ID)
+	p.add(wire.CheckConduit(r.ID, p.Labels[r.ID], below, k.Conduit, need, r.Cable.OuterD, r.Poles, d.Units))
 }
 
 // signals looks at the holes that signal cables share.

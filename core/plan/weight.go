@@ -6,7 +6,6 @@ import (
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/weight"
-	"velvetroad/core/wire"
 )
 
 // copper is its density in kg/m³; a cable weighs a quarter more than its copper (common
@@ -65,12 +64,9 @@ func (p Plan) Weights(d job.Document) (out []weight.Item) {
 	}
 	cable := units.Kilogram(0)
 	for _, r := range p.Runs() {
-		for _, piece := range r.Pieces {
-			if r.Later || r.There || piece.Cable == nil {
-				continue
-			}
-			if k, err := wire.Lookup(piece.Cable.Conductor); err == nil {
-				cable += units.Kilogram(float64(r.Poles) * float64(piece.OneWay) / 1000 * float64(k.Area) / 1e6 * copper * insulated)
+		for i, piece := range r.pieces {
+			if !r.Later && !r.There && r.Pieces[i].Cable != nil {
+				cable += units.Kilogram(float64(r.Poles) * float64(piece.OneWay) / 1000 * float64(piece.Conductor.Area) / 1e6 * copper * insulated)
 			}
 		}
 	}

@@ -122,7 +122,7 @@ func (s System) checkGround() (out []finding.Finding) {
 		}
 		return out
 	}
-	grounded := map[string]bool{} // nodes of the minus that lead to a point
+	grounded := map[End]bool{} // nodes of the minus that lead to a point
 	var before []string
 	bonded := map[string]bool{}
 	shunted := slices.ContainsFunc(s.Things, func(t Thing) bool { return t.Kind == "shunt" })
@@ -165,6 +165,9 @@ func (s System) checkGround() (out []finding.Finding) {
 
 // checkAlternator looks at what hangs on a vehicle's alternator.
 func (s System) checkAlternator() (out []finding.Finding) {
+	if !slices.ContainsFunc(s.Things, func(t Thing) bool { return t.Kind == "alternator" }) {
+		return nil
+	}
 	group := s.groups()
 	bank := map[int]bool{}
 	for _, b := range s.Batteries() {

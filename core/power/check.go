@@ -284,11 +284,11 @@ func (s System) checkSelective() (out []finding.Finding) {
 
 // minus are the nodes that the minus wires and closed switches reach from some, without
 // passing a shunt.
-func (s System) minus(from []End) map[string]bool {
-	seen := map[string]bool{}
-	var queue []string
-	reached := func(name string) {
-		if name != "" && !seen[name] {
+func (s System) minus(from []End) map[End]bool {
+	seen := map[End]bool{}
+	var queue []End
+	reached := func(name End) {
+		if name != (End{}) && !seen[name] {
 			seen[name], queue = true, append(queue, name)
 		}
 	}
@@ -348,7 +348,7 @@ func (s System) checkMinus() (out []finding.Finding) {
 
 // checkPoles says what has one pole connected and the other not.
 func (s System) checkPoles() (out []finding.Finding) {
-	used := map[string]bool{}
+	used := map[End]bool{}
 	for _, w := range s.Wires {
 		used[s.node(w.From)], used[s.node(w.To)] = true, true
 	}
@@ -408,14 +408,16 @@ func (s System) ac() func(End) string {
 
 // checkAC finds converters that are fed by the bank they charge, and inverters side by side.
 func (s System) checkAC() (out []finding.Finding) {
-	at := s.ac()
-	group := s.groups()
 	var inverters []Thing
 	for _, t := range s.Things {
 		if t.Kind == "inverter" {
 			inverters = append(inverters, t)
 		}
 	}
+	if len(inverters) == 0 {
+		return nil
+	}
+	at, group := s.ac(), s.groups()
 	for _, c := range s.Things {
 		if c.Kind != "converter" {
 			continue
@@ -467,7 +469,7 @@ func (s System) groups() func(End) int {
 
 // checkTaps finds what is connected between the batteries of a series row.
 func (s System) checkTaps() (out []finding.Finding) {
-	middle := map[string]string{} // node to the battery's label
+	middle := map[End]string{} // node to the battery's label
 	for _, w := range s.Wires {
 		if s.link(w) && strings.HasSuffix(w.From.Terminal, "+") != strings.HasSuffix(w.To.Terminal, "+") {
 			for _, e := range []End{w.From, w.To} {
@@ -571,7 +573,7 @@ func (s System) checkPosts() (out []finding.Finding) {
 // checkRings finds wires that lead nowhere: from a piece of metal to itself.
 func (s System) checkRings() (out []finding.Finding) {
 	for _, w := range s.Wires {
-		if at := s.node(w.From); at != "" && at == s.node(w.To) {
+		if at := s.node(w.From); at != (End{}) && at == s.node(w.To) {
 			t, _ := s.thing(w.From.Thing)
 			out = append(out, Ring.Says(finding.Watch, w.Circuit, "").Of("", w.Label, "it begins and ends at %s, a loop that carries nothing. Lead one end to where it belongs.", t.Label))
 		}

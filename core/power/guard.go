@@ -29,7 +29,7 @@ type hop struct{ to, wire int }
 
 // positive is the network of the plus wires and contacts, from node to node.
 func (s System) positive() (*network, [][]hop) {
-	n := &network{System: s, at: map[string]int{}}
+	n := &network{System: s, at: map[End]int{}}
 	var hops [][]hop
 	join := func(a, b End, wire int) {
 		i, j := n.node(a), n.node(b)

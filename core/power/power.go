@@ -79,31 +79,42 @@ type Line struct {
 
 // thing finds a piece of equipment.
 func (s System) thing(id string) (Thing, bool) {
-	if i := slices.IndexFunc(s.Things, func(t Thing) bool { return t.ID == id }); i >= 0 {
-		return s.Things[i], true
+	for i := range s.Things { // a thing is large: only the one that is found is copied
+		if s.Things[i].ID == id {
+			return s.Things[i], true
+		}
 	}
 	return Thing{}, false
 }
 
-// node names the place of a terminal in the network: terminals that are one piece of metal
-// are one node.
-func (s System) node(e End) string {
+// kind is the kind of a piece of equipment, empty where there is none.
+func (s System) kind(id string) string {
+	for i := range s.Things {
+		if s.Things[i].ID == id {
+			return s.Things[i].Kind
+		}
+	}
+	return ""
+}
+
+// node is the place of a terminal in the network: terminals that are one piece of metal are
+// one node, called by one of them.
+func (s System) node(e End) End {
 	if e.Thing == "" {
-		return ""
+		return End{}
 	}
-	t, _ := s.thing(e.Thing)
-	name := e.Terminal
+	kind, name := s.kind(e.Thing), e.Terminal
 	switch {
-	case t.Kind == "bus":
+	case kind == "bus":
 		name = "bar"
-	case t.Kind == "fuse_panel" && strings.HasSuffix(name, "+"):
+	case kind == "fuse_panel" && strings.HasSuffix(name, "+"):
 		name = "in+"
-	case (t.Kind == "fuse_panel" || t.Kind == "socket") && strings.HasSuffix(name, "-"):
+	case (kind == "fuse_panel" || kind == "socket") && strings.HasSuffix(name, "-"):
 		name = "in-"
-	case t.Kind == "socket":
+	case kind == "socket":
 		name = "in+"
 	}
-	return e.Thing + ":" + name
+	return End{e.Thing, name}
 }
 
 // poles are the terminals between which a kind of thing gives or takes power; several for

@@ -37,7 +37,7 @@ type Flow struct {
 // network is a System with its nodes numbered.
 type network struct {
 	System
-	at    map[string]int
+	at    map[End]int
 	group []int // of each node: nodes joined by metal or through a battery
 	emfs  []emf
 	lower [][]float64
@@ -76,7 +76,7 @@ func (n *network) holds(e emf, bank units.Volt) float64 {
 
 func (n *network) node(e End) int {
 	name := n.System.node(e)
-	if name == "" {
+	if name == (End{}) {
 		return -1
 	}
 	i, ok := n.at[name]
@@ -96,7 +96,7 @@ type edge struct {
 // build numbers the nodes and makes the conductance matrix, factored once for all cases:
 // sources and loads are currents and change only the other side of the equations.
 func (s System) build() (*network, []edge) {
-	n := &network{System: s, at: map[string]int{}}
+	n := &network{System: s, at: map[End]int{}}
 	wires := make([]edge, len(s.Wires))
 	for i, w := range s.Wires {
 		ohms := w.Ohms

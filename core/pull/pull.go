@@ -21,31 +21,31 @@ import (
 
 // Line is something that the job takes.
 type Line struct {
-	Group  string // "Panels", "Lugs and ferrules"
-	Name   string
-	Need   float64
-	Unit   string // "m" of cable; empty: pieces
-	OnHand float64
-	Order  float64
-	Price  float64 // of one, or of a metre; 0: not known
-	Note   string
+	Group  string  `json:"group"` // "Panels", "Lugs and ferrules"
+	Name   string  `json:"name"`
+	Need   float64 `json:"need"`
+	Unit   string  `json:"unit,omitempty"` // "m" of cable; empty: pieces
+	OnHand float64 `json:"on_hand"`
+	Order  float64 `json:"order"`
+	Price  float64 `json:"price,omitempty"` // of one, or of a metre; 0: not known
+	Note   string  `json:"note,omitempty"`
 }
 
 // Cable is how the pieces of one cable are cut.
 type Cable struct {
-	Part   shelf.Cable
-	Pieces []cut.Piece
-	Spools []cut.Spool
+	Part   shelf.Cable `json:"part"`
+	Pieces []cut.Piece `json:"pieces"`
+	Spools []cut.Spool `json:"spools"`
 	cut.Plan
-	Later units.Millimetre // what comes later will take of it: keep it
+	Later units.Millimetre `json:"later_mm,omitempty"` // what comes later will take of it: keep it
 }
 
 // List is what a job takes.
 type List struct {
-	Lines  []Line
-	Cables []Cable
-	Cost   float64 // of what is ordered, as far as prices are known
-	Silent int     // lines to be ordered that have no price
+	Lines  []Line  `json:"lines"`
+	Cables []Cable `json:"cables"`
+	Cost   float64 `json:"cost"`            // of what is ordered, as far as prices are known
+	Silent int     `json:"price_not_known"` // lines to be ordered that have no price
 }
 
 const (
@@ -401,12 +401,7 @@ func (l *lister) clamps() {
 		l.add("Clamps", fmt.Sprintf("clamp for %s of %s", units.Count(r.Poles, "cable"), r.Cable.OuterD.Text(l.d.Units)), math.Ceil(float64(r.OneWay/apart)), 0, 0)
 	}
 	for _, r := range l.p.Runs() {
-		below := units.Millimetre(0)
-		for _, leg := range wire.Legs(r.Path) {
-			if leg.To.Surface == "underside" {
-				below += leg.Length
-			}
-		}
+		below := r.Below()
 		if below == 0 || r.There || r.Later || r.Cable == nil {
 			continue
 		}

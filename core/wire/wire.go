@@ -25,6 +25,7 @@ type Conditions struct {
 	Air        units.Celsius // along the run
 	OnRoof     bool          // a part of it is on the roof in the sun, less than 3/4 in (19 mm) above it
 	Bundled    int           // current-carrying conductors together
+	Engine     bool          // a part of it is in an engine space
 }
 
 // roofHeat is what NEC 310.15(B)(2) adds to the air of a cable on a roof in the
@@ -49,7 +50,7 @@ var (
 	lawRoofHeat   = finding.Law{Step: "air for a cable on the roof in the sun", Formula: "air + 33", Unit: "°C", Source: "NEC 310.15(B)(2), closer than 3/4 in to the roof", Mark: finding.Memory}
 	lawBefore     = finding.Law{Step: "ampacity before correction", Formula: "min(insulation's column, terminal's 75 °C column); marine: the 105 °C column", Unit: "A", Source: "NEC 110.14(C), Table 310.16; ABYC E-11", Mark: finding.Memory}
 	lawCodeAmps   = finding.Law{Step: "ampacity after correction", Formula: "min(column · ambient · bundle, 75 °C terminal column)", Unit: "A", Source: "NEC Table 310.16, 310.15(B)(1), 310.15(C)(1), 110.14(C)", Mark: finding.Memory}
-	lawMarineAmps = finding.Law{Step: "ampacity after correction", Formula: "105 °C column · ambient · bundle", Unit: "A", Source: "ABYC E-11, outside engine spaces; bundle by its own table, ambient as NEC 310.15", Mark: finding.Memory}
+	lawMarineAmps = finding.Law{Step: "ampacity after correction", Formula: "105 °C column · ambient · bundle, · 0.85 in an engine space", Unit: "A", Source: "ABYC E-11; bundle by its own table, ambient as NEC 310.15", Mark: finding.Memory}
 	lawSmall      = finding.Law{Step: "largest fuse on a small conductor", Formula: "14 AWG 15 A, 12 AWG 20 A, 10 AWG 30 A", Unit: "A", Source: "NEC 240.4(D), outside PV source circuits", Mark: finding.Published}
 	lawContinuous = finding.Law{Step: "design current of a continuous load", Formula: "1.25 · I", Unit: "A", Source: "NEC 215.2, 215.3", Mark: finding.Published}
 	lawDrop       = finding.Law{Step: "voltage drop, out and back", Formula: "I · R' · 2 · length", Unit: "V", Source: "physics; R' at 75 °C from the conductor table", Mark: finding.Memory}
@@ -57,6 +58,7 @@ var (
 	lawDropSum    = finding.Law{Step: "drop of all pieces", Formula: "Σ drop", Unit: "V", Source: "physics", Mark: finding.Common}
 	lawDropShare  = finding.Law{Step: "share of the circuit's volts", Formula: "drop / volts · 100", Unit: "%", Source: "physics", Mark: finding.Common}
 	lawPath       = finding.Law{Step: "one-way length", Formula: "Σ legs · (1 + slack) + loops", Unit: "m", Source: "geometry of the drawn path", Mark: finding.Common}
+	lawConduit    = finding.Law{Step: "inner diameter for the cables", Formula: "√(n · d² / share), share 53 % one, 31 % two, 40 % three or more", Unit: "mm", Source: "NEC Chapter 9 Table 1", Mark: finding.Published}
 	lawFuse       = finding.Law{Step: "smallest standard size in the window", Formula: "next standard size ≥ 1.25 · I, ≤ what the conductor carries", Unit: "A", Source: "NEC 240.4, 240.6(A)", Mark: finding.Memory}
 
 	Ampacity = finding.Rule{Code: "wire.ampacity", Unit: "A", Asks: "Does the conductor carry the current where it runs? The code's two tests: the design current before correction, the lasting current after it.", Stops: "stop when it fails either", Laws: []finding.Law{lawContinuous, lawBefore, lawRoofHeat, lawCodeAmps, lawMarineAmps}}
@@ -68,12 +70,13 @@ var (
 	NoCable  = finding.Rule{Code: "wire.no_cable", Asks: "Has every run its cable?", Stops: "caution when none is chosen yet"}
 	NoPath   = finding.Rule{Code: "wire.no_path", Asks: "Is the path known?", Stops: "caution when the entry, the board or the battery has no place yet"}
 	Length   = finding.Rule{Code: "wire.length", Unit: "m", Asks: "How long is the run?", Stops: "never: a figure for the cut list", Laws: []finding.Law{lawPath}}
+	Conduit  = finding.Rule{Code: "wire.conduit", Unit: "mm", Asks: "Is a cable below the floor kept from stones, and does its conduit hold it?", Stops: "caution where it has no loom or conduit, stop where the conduit is narrower than its cables need", Laws: []finding.Law{lawConduit}}
 	Factory  = finding.Rule{Code: "wire.factory_cable", Unit: "A", Asks: "What would the factory cable do instead?", Stops: "caution when it could not carry this array; it is a comparison, not part of the plan", Laws: []finding.Law{lawCodeAmps, lawMarineAmps, lawDrop, lawDropShare}}
 )
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Length, NoPath, NoCable, Ampacity, DropPV, DropBatt, DropLoad, Fuse, Terminal, Factory}
+	return []finding.Rule{Length, NoPath, NoCable, Ampacity, DropPV, DropBatt, DropLoad, Fuse, Terminal, Conduit, Factory}
 }
 
 // Before is the conductor's ampacity before correction: the insulation's column,
@@ -103,9 +106,21 @@ func (c Conductor) Carries(k Conditions) units.Ampere {
 	column, insulation, marine := k.column()
 	carries := c.ampacities[column] * units.Ampere(AmbientFactor(insulation, k.Ambient())*BundleFactor(k.Rules, k.Bundled))
 	if marine {
-		return carries
+		return carries * units.Ampere(k.engine())
 	}
 	return min(carries, c.ampacities[column75])
+}
+
+// engineFactor is what ABYC E-11 lets a cable carry in an engine space, quoted from memory. The
+// land code has no such factor: there the air along the cable says it.
+const engineFactor = 0.85
+
+// engine is the factor of an engine space, 1 outside one.
+func (k Conditions) engine() float64 {
+	if k.Engine {
+		return engineFactor
+	}
+	return 1
 }
 
 func (k Conditions) column() (column int, insulation units.Celsius, marine bool) {
@@ -143,6 +158,9 @@ func (c Conductor) carriesWorking(k Conditions) []finding.Step {
 		finding.Given(fmt.Sprintf("bundle factor, %d conductors", k.Bundled), bundle, "", table))
 	carries := float64(c.Carries(k))
 	if marine {
+		if k.Engine {
+			return append(steps, finding.Given("engine space", engineFactor, "", "ABYC E-11, from memory"), lawMarineAmps.Fill(carries, "%s · %s · %s · %s", amps(c.ampacities[column]), finding.N(ambient), finding.N(bundle), finding.N(engineFactor)))
+		}
 		return append(steps, lawMarineAmps.Fill(carries, "%s · %s · %s", amps(c.ampacities[column]), finding.N(ambient), finding.N(bundle)))
 	}
 	return append(steps, lawCodeAmps.Fill(carries, "min(%s · %s · %s, %s)", amps(c.ampacities[column]), finding.N(ambient), finding.N(bundle), amps(c.ampacities[column75])))
@@ -570,3 +588,26 @@ func FactoryOf(c Circuit, most units.Ampere, system units.System) (r Result, f f
 	return r, f.Of("", c.Label, "the factory %s instead carries %s here and needs %s; it loses %s %% over %s. %s", c.Conductor.Text(),
 		limit.Text(), c.lasting().Text(), units.Num(r.DropPct, 1), Long(c.OneWay, system), verdict)
 }
+
+// CheckConduit says whether cables that run below the floor are kept from stones: in loom or
+// conduit of an inner diameter, 0 none. Need is the bore that they take by NEC Chapter 9 Table 1.
+func CheckConduit(about, label string, below, inner, need, outer units.Millimetre, cables int, system units.System) finding.Finding {
+	share := map[bool]string{true: "0.53", false: "0.31"}[cables == 1]
+	if cables > 2 {
+		share = "0.4"
+	}
+	working := []finding.Step{finding.Given("outer diameter", float64(outer), "mm", "label of the cable"), lawConduit.Fill(float64(need), "√(%d · %s² / %s)", cables, finding.N(float64(outer)), share)}
+	if inner == 0 {
+		return Conduit.Says(finding.Watch, about, "").WithValue(float64(need)).WithWorking(working...).
+			Of("", label, "%s of it are below the floor without loom or conduit. Give it one of %s inside at least: stones cut it.", Long(below, system), need.Text(system))
+	}
+	f := Conduit.AtLeast(about, float64(inner), float64(need), finding.Stop).WithWorking(working...)
+	if f.Passes() {
+		return f.Of("", label, "%s below the floor in loom or conduit of %s.", Long(below, system), inner.Text(system))
+	}
+	return f.Of("", label, "its conduit is %s inside and its cables need %s. Use a wider one.", inner.Text(system), need.Text(system))
+}
+
+// BendRadius is the tightest bend of a cable that its maker says nothing about: eight of its
+// diameters (common practice).
+func BendRadius(outer units.Millimetre) units.Millimetre { return 8 * outer }

@@ -284,3 +284,30 @@ func TestMetricSizesBetween(t *testing.T) {
 	}
 	assert.InDelta(t, 77, float64(conductor(t, "8 mm2").Carries(wire.Conditions{Rules: wire.Marine, Insulation: 105, Air: 30, Bundled: 2})), 2, "80 A for 8.37 mm²")
 }
+
+// ABYC E-11, from memory: in an engine space a cable carries 0.85 of its column; the land
+// code says it by the air alone.
+func TestAnEngineSpaceTakesItsShare(t *testing.T) {
+	c, err := wire.Lookup("6 AWG")
+	require.NoError(t, err)
+	marine := wire.Conditions{Rules: wire.Marine, Insulation: 105, Air: 30, Bundled: 2}
+	inside := marine
+	inside.Engine = true
+	assert.InDelta(t, 120, float64(c.Carries(marine)), 1e-9)
+	assert.InDelta(t, 102, float64(c.Carries(inside)), 1e-9)
+	code := wire.Conditions{Rules: wire.Code, Insulation: 90, Air: 30, Bundled: 2, Engine: true}
+	assert.InDelta(t, 65, float64(c.Carries(code)), 1e-9)
+}
+
+// NEC Chapter 9 Table 1: two cables fill 31 % of their conduit. Common practice, no source: a
+// big cable bends in eight of its diameters.
+func TestCablesBelowTheFloorAreKeptFromStones(t *testing.T) {
+	need := units.Millimetre(math.Sqrt(2 * 8.6 * 8.6 / 0.31))
+	check := func(inner units.Millimetre) finding.Grade {
+		return wire.CheckConduit("r", "Feed", 2000, inner, need, 8.6, 2, units.Metric).Grade
+	}
+	assert.Equal(t, finding.Watch, check(0))
+	assert.Equal(t, finding.Stop, check(21))
+	assert.Equal(t, finding.Fine, check(22))
+	assert.EqualValues(t, 96, wire.BendRadius(12))
+}

@@ -60,7 +60,10 @@ func Of(v *page.View) (any, error) {
 	fields := v.Fielder()
 	for i := range m.Runs {
 		r := &m.Runs[i]
-		keys := []string{"cable", "fuse", "slack_pct", "loops_mm", "measured_mm", "air_c", "bundled"}
+		keys := []string{"cable", "fuse", "slack_pct", "loops_mm", "measured_mm", "air_c", "bundled", "engine_space"}
+		if r.Below() > 0 {
+			keys = append(keys, "conduit_mm")
+		}
 		if r.Home && r.Cable != nil {
 			keys = append(keys, "last_cable")
 			if r.Stepped {

@@ -72,7 +72,11 @@ func othersOf(v *page.View, fields *page.Fielder) (out []Run, err error) {
 	for n, run := range v.Plan.Others {
 		planned, _ := shelf.Find(v.Doc.Circuits, run.ID)
 		r := Run{Run: run, Mark: drawing.OtherMark(n), Label: v.Label(run.ID), Legs: wire.Legs(run.Path), Drawn: len(planned.Path) > 0, Measured: planned.Measured > 0}
-		r.Fields = fields.Of("circuit/"+r.ID, "measured_mm", "slack_pct", "loops_mm", "bundled", "air_c")
+		keys := []string{"measured_mm", "slack_pct", "loops_mm", "bundled", "air_c", "engine_space"}
+		if r.Below() > 0 {
+			keys = append(keys, "conduit_mm")
+		}
+		r.Fields = fields.Of("circuit/"+r.ID, keys...)
 		r.find(v)
 		if r.Bends, err = bendsOf(v, r); err != nil {
 			return nil, err
@@ -110,3 +114,6 @@ func gauges(v *page.View) (out []Gauge, mixed string) {
 	}
 	return out, mixed
 }
+
+// Radius is the tightest bend of the run's cable.
+func (r Run) Radius() units.Millimetre { return wire.BendRadius(r.Cable.OuterD) }

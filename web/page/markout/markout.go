@@ -128,6 +128,9 @@ func points(v *page.View) (out []Point) {
 		if tick, p.far, p.Moved = v.Tick(m.Of, m.Foot, m.X, m.Y); p.far > 0 {
 			p.Says = strings.ToLower(page.Passes[p.far-1].Done)
 			p.Tick = tick.ID
+			if n := len(tick.Steps); n > 0 {
+				p.Says += " by " + tick.Steps[n-1].By
+			}
 		}
 		out = append(out, p)
 	}

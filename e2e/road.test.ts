@@ -82,6 +82,12 @@ test("a job goes down the whole road", async ({ page }) => {
 
   // Cables: the choices side by side, the fuse window, then nothing stops it.
   await stage(page, "Cables").click();
+  // A path is looked for when somebody asks, and taken with what it needs.
+  await page.locator("section.card", { hasText: "Home run to" }).first().getByRole("link", { name: "Find a path" }).click();
+  const paths = page.getByRole("region", { name: /Paths found for home run/ });
+  await expect(paths).toContainText("new holes", { ignoreCase: true });
+  await saved(page, () => paths.getByRole("button", { name: "Use this path" }).first().click());
+  await expect(paths).toContainText("chosen");
   await saved(page, () => page.getByRole("region", { name: /Cables for home run/ }).locator("tr", { hasText: "PV cable 12 AWG" }).getByRole("button").click());
   await saved(page, () => page.getByRole("region", { name: /Cables for Ctrl 1 to battery/ }).locator("tr", { hasText: "battery cable 4 AWG" }).getByRole("button").click());
   await expect(page.locator("#findings")).toContainText("no fuse yet. Add 60 A at its battery end (window 55 A to 85 A)");

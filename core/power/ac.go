@@ -163,7 +163,7 @@ func (s System) checkGround() (out []finding.Finding) {
 	return out
 }
 
-// checkAlternator looks at what hangs on a vehicle's alternator.
+// checkAlternator looks at what is connected to a vehicle's alternator.
 func (s System) checkAlternator() (out []finding.Finding) {
 	if !slices.ContainsFunc(s.Things, func(t Thing) bool { return t.Kind == "alternator" }) {
 		return nil
@@ -230,4 +230,47 @@ func CheckSecond(about, label string, s Saving, system units.System) (f finding.
 	metres := float64(s.Saved) / 1000
 	return SecondPanel.Says(finding.Fine, about, "").WithValue(metres).WithWorking(finding.Given("feeder", float64(s.Feeder)/1000, "m", "the plan"), lawSaving.Fill(metres, "%s", finding.N(metres))).
 		Of("", label, "a second fuse panel beside %s would save %s of wire for %s. Its feeder of %s carries them all and is thicker.", s.Near, wire.Long(s.Saved, system), units.Count(s.Loads, "load"), wire.Long(s.Feeder, system)), true
+}
+
+// unequal is how much longer one of two paired inverters' feeds may be (common practice: they
+// share by their cables).
+const unequal = 10 // %
+
+// Equal is the rule of feeds that should be alike.
+var Equal = finding.Rule{Code: "power.equal_feeds", Unit: "%", Asks: "Are the feeds of paired inverters equally long?", Stops: "caution when one is over 10 % longer: the other takes more than its share", Laws: []finding.Law{lawEqual}}
+
+var lawEqual = finding.Law{Step: "longer than the shortest", Formula: "(longest / shortest − 1) · 100", Unit: "%", Source: "they share by resistance; 10 % is common practice", Mark: finding.Common}
+
+// checkEqual compares the feeds of inverters that are made to be paired.
+func (s System) checkEqual() (out []finding.Finding) {
+	type feed struct {
+		label, circuit string
+		long           units.Millimetre
+	}
+	var feeds []feed
+	for _, w := range s.Wires {
+		for _, e := range []End{w.From, w.To} {
+			if t, _ := s.thing(e.Thing); w.Plus && w.Length > 0 && t.Kind == "inverter" && t.Device.Pairs {
+				feeds = append(feeds, feed{w.Label, w.Circuit, w.Length})
+			}
+		}
+	}
+	if len(feeds) < 2 {
+		return nil
+	}
+	shortest, longest := feeds[0], feeds[0]
+	for _, f := range feeds {
+		if f.long < shortest.long {
+			shortest = f
+		}
+		if f.long > longest.long {
+			longest = f
+		}
+	}
+	more := (float64(longest.long/shortest.long) - 1) * 100
+	f := Equal.AtMost(longest.circuit, more, unequal, finding.Watch).WithWorking(lawEqual.Fill(more, "(%s / %s − 1) · 100", finding.N(float64(longest.long)), finding.N(float64(shortest.long))))
+	if f.Passes() {
+		return append(out, f.Of("", longest.label, "the feeds of the paired inverters are within %s %% of each other.", units.Num(more, 0)))
+	}
+	return append(out, f.Of("", longest.label, "%s and %s is %s: the inverters share unequally. Cut both to the longer one's length.", longest.long.Text(s.Units), shortest.label, shortest.long.Text(s.Units)))
 }

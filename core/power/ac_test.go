@@ -1,6 +1,7 @@
 package power_test
 
 import (
+	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -103,4 +104,43 @@ func TestAnAlternatorIsSpared(t *testing.T) {
 	assert.Equal(t, finding.Fine, between[0].Grade, "about 35 of 50 A")
 	s.Things[1].Device.Real = 25
 	assert.Equal(t, finding.Watch, codes(s)["power.alternator"][0].Grade)
+}
+
+// A battery of 0 Ah is said at the battery, and nothing that is worked out turns into
+// nonsense.
+func TestABatteryOfNothing(t *testing.T) {
+	s := right()
+	s.Things[0].Battery.Capacity = 0
+	found := codes(s)
+	require.Len(t, found["power.capacity"], 1)
+	assert.Equal(t, "b", found["power.capacity"][0].About)
+	for _, all := range found {
+		for _, f := range all {
+			x, known := f.Value.Get()
+			assert.False(t, known && (math.IsNaN(x) || math.IsInf(x, 0)), f.Says)
+			assert.NotContains(t, f.Says, "NaN")
+			assert.NotContains(t, f.Says, "Inf")
+		}
+	}
+	assert.Empty(t, codes(right())["power.capacity"])
+}
+
+// A fact of the trade: what is in parallel shares by resistance, so paired inverters have
+// equal feeds.
+func TestPairedInvertersHaveEqualFeeds(t *testing.T) {
+	s := right()
+	second := s.Things[5]
+	s.Things[5].Device.Pairs = true
+	second.ID, second.Label, second.Device.Pairs = "second", "second", true
+	s.Things = append(s.Things, second)
+	feed := pair("second feed", "plus:stud3", "second:dc", 0.0008, 200)
+	feed[0].From, feed[1].From = end("plus:stud3"), end("minus:stud3")
+	feed[0].Length, feed[1].Length = 1600, 1600
+	s.Wires = append(s.Wires, feed...)
+	equal := codes(s)["power.equal_feeds"]
+	require.Len(t, equal, 1)
+	assert.Equal(t, finding.Fine, equal[0].Grade, "1,600 and 1,500 mm")
+	s.Wires[len(s.Wires)-2].Length = 2000
+	assert.Equal(t, finding.Watch, codes(s)["power.equal_feeds"][0].Grade)
+	assert.Empty(t, codes(right())["power.equal_feeds"])
 }

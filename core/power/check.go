@@ -49,6 +49,7 @@ var (
 	Cold      = finding.Rule{Code: "power.cold", Unit: "°C", Asks: "Can the bank be charged on the coldest morning?", Stops: "caution when it is colder than the battery may be charged at, and neither its place nor the battery is heated"}
 	Balance   = finding.Rule{Code: "power.balance", Asks: "Do batteries in series stay level?", Stops: "caution: a row of several needs a balancer, and batteries of one age and make-up"}
 	Vents     = finding.Rule{Code: "power.vents", Asks: "Does gas get out of the battery's place?", Stops: "caution when a battery that gives off gas is in a closed space"}
+	Stored    = finding.Rule{Code: "power.capacity", Unit: "Ah", Asks: "Is it known what every battery stores?", Stops: "caution where a battery's label says 0 Ah: nothing is worked out with it"}
 	Day       = finding.Rule{Code: "power.day", Unit: "Wh", Asks: "How much is used on a day, and how long does the bank last without sun?", Stops: "never: a figure", Laws: []finding.Law{lawDay, lawUsable, lawDays}}
 
 	lawDay    = finding.Law{Step: "use on a day", Formula: "Σ watts · hours · duty / efficiency", Unit: "Wh", Source: "what the customer says", Mark: finding.Common}
@@ -58,13 +59,13 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, Cold, Balance, Vents, Day, Recharge, Shore, Ground, Bond, Alternator, SecondPanel}
+	return []finding.Rule{Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, Cold, Balance, Vents, Stored, Day, Recharge, Shore, Ground, Bond, Alternator, SecondPanel, Equal}
 }
 
 // Check applies the rules to a system that was solved.
 func Check(s System, flows map[Case]Flow) (out []finding.Finding) {
 	for _, part := range [][]finding.Finding{
-		s.checkProtection(), s.checkFuses(flows), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkDistance(), s.checkShore(), s.checkGround(), s.checkAlternator(),
+		s.checkProtection(), s.checkFuses(flows), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkDistance(), s.checkShore(), s.checkGround(), s.checkAlternator(), s.checkEqual(),
 	} {
 		out = append(out, part...)
 	}
@@ -651,8 +652,11 @@ func (s System) checkBank(flows map[Case]Flow) (out []finding.Finding) {
 	all := s.Batteries()
 	var parts []Thing
 	for _, b := range all {
-		if b.Battery.Capacity > 0 {
+		switch {
+		case b.Battery.Capacity > 0:
 			parts = append(parts, b)
+		case b.Battery.ID != "":
+			out = append(out, Stored.Says(finding.Watch, b.ID, "").WithValue(0).Of("", b.Label, "0 Ah on the label of the %s, so what it stores and gives is not known. Correct it on the shelf, then take it again.", b.Battery.Name))
 		}
 	}
 	for _, row := range s.rows() {

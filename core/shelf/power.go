@@ -140,7 +140,7 @@ func (s Shelf) powerProblems(check func(ok bool, path, says string, args ...any)
 		once(at, b.ID)
 		check(slices.Contains([]string{"lithium", "lead"}, b.Chemistry), at+".chemistry", "the chemistry is lithium or lead, not %q", b.Chemistry)
 		check(slices.Contains([]int{6, 12, 24, 48}, b.Nominal), at+".nominal_v", "nominal volts are 6, 12, 24 or 48, not %d", b.Nominal)
-		check(in(float64(b.Capacity), 1, 5000), at+".capacity_ah", "the capacity is 1 to 5000 Ah, not %s", units.Num(float64(b.Capacity), 1))
+		check(in(float64(b.Capacity), 0, 5000), at+".capacity_ah", "the capacity is up to 5000 Ah, not %s", units.Num(float64(b.Capacity), 1)) // 0 is found where it is used
 		for _, f := range []struct {
 			key string
 			units.Ampere

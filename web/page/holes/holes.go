@@ -82,7 +82,7 @@ type Feet struct {
 	Choices              []Choice
 }
 
-// Choice is a number of feet with how often it holds the lift.
+// Choice is a number of feet with how many times the lift it holds.
 type Choice struct {
 	Feet, Screws int
 	Holds        string
@@ -138,6 +138,9 @@ func holeOf(v *page.View, fields *page.Fielder, e plan.Hole) Hole {
 		return h
 	}
 	h.Steps = hole.Work(e.Entry, e.Result, planned.Pilot, tape(v), sealant(e), v.Doc.Units)
+	if built, ok := shelf.Find(v.Doc.Record.Built, e.ID); ok {
+		h.State = "recorded " + strings.ReplaceAll(string(built.Outcome), "_", " ")
+	}
 	tick, far, _ := v.Tick(e.ID, 0, e.X, e.Y)
 	passes := passesOf(e)
 	done := -1

@@ -5,7 +5,8 @@ export default defineConfig({
   testDir: "e2e",
   testMatch: "*.test.ts",
   workers: 2, // files beside each other; tests of one file share the demo and run in turn
-  timeout: 60_000,
+  timeout: 120_000, // a busy machine is slow, not wrong
+  expect: { timeout: 15_000 },
   reporter: [["list"]],
   outputDir: ".velvet/test-results",
   use: {

@@ -127,7 +127,7 @@ test("two people on one field: the later one sees both and chooses, and sees the
   await waits(other.page, 2);
   await type(page, "f-job-place", "bay 2");
   await expect(page.locator("#f-job-place")).toHaveValue("bay 2");
-  await expect(other.page.locator(".away")).toBeVisible();
+  await expect(other.page.locator(".away")).toBeVisible({ timeout: 20_000 }); // the program on the device has to start
   await other.context.setOffline(false);
   await expect(other.page.locator("#waiting")).toHaveText("1 to decide", { timeout: 20_000 });
   await expect(other.page.locator(".away")).toBeHidden(); // the server's page is back

@@ -10,6 +10,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
+
+	"velvetroad/demo"
 )
 
 // The pull list is the same on the page, as a table and as a spreadsheet, and follows what
@@ -53,4 +55,23 @@ func TestThePullList(t *testing.T) {
 	require.Equal(t, 303, code)
 	assert.Contains(t, s.page(marten, "materials"), "The spools on hand do not reach")
 	assert.NotContains(t, s.page(marten, "survey"), "The shelf has other data", "stock changes no job")
+}
+
+// A family of fuses without the size is said where the fuse is chosen, with the window.
+func TestAFuseFamilyWithoutTheSize(t *testing.T) {
+	s := open(t)
+	now, err := s.job(marten)
+	require.NoError(t, err)
+	circuit := now.Document.Controllers()[0].Battery.ID
+	code, got := s.api(marten, "fields", fields("cables", "circuit/"+circuit, "cable", "batt-16mm2"))
+	require.Equal(t, 200, code, got.Error.Says)
+	const missing = "No fuse or breaker on the shelf is in the window"
+	assert.NotContains(t, s.page(marten, "cables"), missing)
+	for _, part := range demo.Shelf().Overcurrent { // 44 A: from 55 A; the cable carries 65 A
+		if part.Amps >= 50 && part.Amps <= 70 {
+			code, _, _ := s.post("/shelf/retire", url.Values{"part": {"overcurrent/" + part.ID}})
+			require.Equal(t, 303, code)
+		}
+	}
+	assert.Contains(t, s.page(marten, "cables"), missing)
 }

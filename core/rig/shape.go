@@ -94,12 +94,15 @@ func (r Rig) Across(b Bulkhead) (from, to units.Millimetre) {
 // InRoof lists the zones in which the roof may not be drilled.
 func (r Rig) InRoof() (out []Zone) {
 	for _, z := range r.Zones {
-		if (z.On == "" || z.On == "roof") && z.Kind != "low_spot" {
+		if z.InRoof() {
 			out = append(out, z)
 		}
 	}
 	return out
 }
+
+// InRoof tells whether the zone is one in which the roof may not be drilled.
+func (z Zone) InRoof() bool { return (z.On == "" || z.On == "roof") && z.Kind != "low_spot" }
 
 // LowSpot is the surveyed place on the roof where water stands that a point is in.
 func (r Rig) LowSpot(x, y units.Millimetre) (Zone, bool) {

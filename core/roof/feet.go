@@ -63,10 +63,10 @@ func PlaceFeet(g rig.Rig, p Panel) (at []units.Millimetre, ok bool) {
 	alongX := r.Width() >= r.Height()
 	usual := p
 	usual.FeetAt = nil
-	standing, zones := g.Standing(), g.InRoof()
+	standing := g.Standing()
 	bad := func(x, y units.Millimetre) bool {
-		for _, z := range zones {
-			if p.Mount.Screws > 0 && z.Area().Contains(x, y) {
+		for _, z := range g.Zones {
+			if p.Mount.Screws > 0 && z.InRoof() && z.Area().Contains(x, y) {
 				return true
 			}
 		}

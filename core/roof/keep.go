@@ -144,12 +144,14 @@ func footBelow(g rig.Rig, p Panel, standing []rig.Obstruction, system units.Syst
 				Of("", p.Label, "%d of %d feet stand %s %s. Move the feet along the frame, or move the panel.", n, p.Feet, kind, what))
 		}
 	}
-	zones := g.InRoof()
-	if len(zones) == 0 && len(standing) == 0 {
+	if len(g.Zones) == 0 && len(standing) == 0 {
 		return out
 	}
 	feet := Feet(p)
-	for _, z := range zones {
+	for _, z := range g.Zones {
+		if !z.InRoof() {
+			continue
+		}
 		n := 0
 		for _, f := range feet {
 			if screwed && z.Area().Contains(f[0], f[1]) {

@@ -241,7 +241,7 @@ var specs = map[string]map[string]Spec{
 		"fuse":         {Kind: Part{Of: "overcurrent/fuse,breaker,string_fuse", None: "none"}, Label: "Fuse or breaker"},
 		"disconnect":   {Kind: Part{Of: "overcurrent/breaker,disconnect", None: "none yet"}, Label: "Disconnect"},
 		"last_cable":   {Kind: Part{Of: "cable", None: "the same cable"}, Label: "Last piece, another cable"},
-		"last_mm":      {Kind: Length{}, Label: "its length", Hint: "before the controller's terminal", Absent: true},
+		"last_mm":      {Kind: Length{}, Label: "its length", Hint: "before the terminal at its end", Absent: true},
 		"slack_pct":    {Kind: Number{Unit: "%"}, Label: "Slack"},
 		"loops_mm":     {Kind: Length{}, Label: "Service loops", Term: "service loops", Hint: "both ends together"},
 		"measured_mm":  {Kind: Length{}, Label: "Measured", Hint: "empty: use the path"},

@@ -93,6 +93,7 @@ func Of(v *page.View) (any, error) {
 			r.Propose = &act
 		}
 		r.find(v)
+		r.noFuse(v)
 	}
 	m.Gauges, m.Mixed = gauges(v)
 	var err error
@@ -124,6 +125,7 @@ type Run struct {
 	Find       string    // address that looks for paths
 	Ways       []Way     // the paths that were found; none: nobody asked
 	NoWay      string    // why there is none
+	NoFuse     string    // what the shelf has not; empty: it has a fuse of the window, or none is asked for
 }
 
 // CableAct is a cable of the shelf with the act that takes it.

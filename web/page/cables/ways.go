@@ -1,6 +1,7 @@
 package cables
 
 import (
+	"fmt"
 	"net/url"
 
 	"velvetroad/core/job"
@@ -117,3 +118,20 @@ func gauges(v *page.View) (out []Gauge, mixed string) {
 
 // Radius is the tightest bend of the run's cable.
 func (r Run) Radius() units.Millimetre { return wire.BendRadius(r.Cable.OuterD) }
+
+// noFuse says where no fuse or breaker of the shelf is in the run's window: a family without
+// the size is no reason to take another.
+func (r *Run) noFuse(v *page.View) {
+	low, high := r.Result.FuseLow, r.Result.FuseHigh
+	if r.Home || r.Cable == nil || high == 0 || high < low {
+		return
+	}
+	for _, all := range [][]shelf.Overcurrent{v.Crew.Overcurrent, v.Doc.Parts.Overcurrent} {
+		for _, part := range all {
+			if part.Kind != "disconnect" && part.Amps >= low && part.Amps <= high {
+				return
+			}
+		}
+	}
+	r.NoFuse = fmt.Sprintf("No fuse or breaker on the shelf is in the window of %s to %s. Add one, or take a thicker cable; a size outside it does not protect, or opens too soon.", low.Text(), high.Text())
+}

@@ -56,6 +56,7 @@ type Model struct {
 type Hole struct {
 	plan.Hole
 	Where        string // "in the curb wall"
+	Water        string // where it runs: "to the street side, 4.2 % fall"; empty: not in the roof
 	State        string // "sealed"
 	Steps        []string
 	Noted        []Noted
@@ -117,7 +118,10 @@ func holeOf(v *page.View, fields *page.Fielder, e plan.Hole) Hole {
 	g := v.Doc.Rig
 	switch e.Surface {
 	case "roof":
-		h.Where = "in the roof"
+		h.Where, h.Water = "in the roof", "off slowly: the roof is level here"
+		if pct, toward := hole.Fall(g, e.Y); pct > 0 {
+			h.Water = fmt.Sprintf("to the %s, %s %% fall", toward, units.Num(pct, 1))
+		}
 	case "floor":
 		h.Where = "in the floor"
 	case "bulkhead":

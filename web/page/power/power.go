@@ -259,6 +259,12 @@ func wires(v *page.View, fields *page.Fielder) (out []Wire, lines []Line) {
 		}
 		w.Ends = fields.Of(name, "label", "plus_from", "plus_to", "minus_from", "minus_to", "status")
 		w.Cable = fields.Of(name, "cable", "measured_mm", "bundled", "air_c")
+		if n := len(c.Segments); n > 0 {
+			w.Cable = append(w.Cable, fields.Of(name, "last_cable")...)
+			if n > 1 {
+				w.Cable = append(w.Cable, fields.Of(name, "last_mm")...)
+			}
+		}
 		if c.Plus != nil {
 			w.Fuse = fields.Of(name, "fuse")
 			if len(c.Plus.Devices) > 0 {

@@ -221,10 +221,9 @@ type check struct {
 }
 
 func (c check) Run() error {
-	d, err := readJob(c.File)
+	d, err := jobFile(c.File)
 	if err != nil {
-		fmt.Fprintf(os.Stderr, "%s is not a job document:\n%s\n", c.File, err)
-		return exit(exitUsage)
+		return err
 	}
 	report := plan.Check(d, shelf.Shelf{}) // a job carries its own parts
 	if c.Text {
@@ -253,6 +252,17 @@ func readJob(file string) (job.Document, error) {
 	}
 	defer f.Close()
 	return job.Decode(f)
+}
+
+// jobFile reads a job file for a command; one that is none is said, and the error is the
+// command's exit.
+func jobFile(file string) (job.Document, error) {
+	d, err := readJob(file)
+	if err != nil {
+		fmt.Fprintf(os.Stderr, "%s is not a job document:\n%s\n", file, err)
+		return d, exit(exitUsage)
+	}
+	return d, nil
 }
 
 // readShelf reads a shelf file; an empty name is an empty shelf. What is wrong in
@@ -333,10 +343,9 @@ type layoutOf struct {
 
 // Run prints the layouts side by side, or writes one as a job file.
 func (c layoutOf) Run(ctx context.Context) error {
-	d, err := readJob(c.File)
+	d, err := jobFile(c.File)
 	if err != nil {
-		fmt.Fprintf(os.Stderr, "%s is not a job document:\n%s\n", c.File, err)
-		return exit(exitUsage)
+		return err
 	}
 	if c.Stock == nil {
 		c.Stock = map[string]int{}
@@ -475,10 +484,9 @@ type wirings struct {
 
 // Run prints them with the figures they are ranked by.
 func (c wirings) Run() error {
-	d, err := readJob(c.File)
+	d, err := jobFile(c.File)
 	if err != nil {
-		fmt.Fprintf(os.Stderr, "%s is not a job document:\n%s\n", c.File, err)
-		return exit(exitUsage)
+		return err
 	}
 	crew, err := readShelf(c.Shelf)
 	if err != nil {

@@ -20,10 +20,9 @@ type paths struct {
 
 // Run prints them with what each takes; 1 where a circuit that was named has none.
 func (c paths) Run() error {
-	d, err := readJob(c.File)
+	d, err := jobFile(c.File)
 	if err != nil {
-		fmt.Fprintf(os.Stderr, "%s is not a job document:\n%s\n", c.File, err)
-		return exit(exitUsage)
+		return err
 	}
 	crew, err := readShelf("")
 	if err != nil {
@@ -67,10 +66,9 @@ type takes struct {
 
 // Run prints the list as JSON.
 func (c takes) Run() error {
-	d, err := readJob(c.File)
+	d, err := jobFile(c.File)
 	if err != nil {
-		fmt.Fprintf(os.Stderr, "%s is not a job document:\n%s\n", c.File, err)
-		return exit(exitUsage)
+		return err
 	}
 	crew, err := readShelf(c.Shelf)
 	if err != nil {

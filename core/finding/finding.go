@@ -296,13 +296,14 @@ func (f Finding) hidden() string {
 }
 
 // Merge makes one finding of those that say the same of several like things:
-// the first keeps its place and names all, the others' IDs are in Among.
+// the first keeps its place and names all, the others' IDs are in Among. It takes the list
+// over: the result is in its place.
 func Merge(all []Finding) []Finding {
 	type same struct {
 		code, noun, rest string
 		grade            Grade
 	}
-	out, at := make([]Finding, 0, len(all)), map[same]int{}
+	out, at := all[:0], make(map[same]int, len(all))
 	labels := map[int][]string{}
 	for _, f := range all {
 		if f.rest == "" {

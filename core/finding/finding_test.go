@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -52,7 +53,7 @@ func TestMergeJoinsWhatSaysTheSame(t *testing.T) {
 	}
 	assert.Equal(t, []string{"Strings A, B and E: 60 V.", "alone", "String C: 61 V.", "String D: 60 V."}, says)
 	assert.Equal(t, []string{"a", "b", "e"}, got[0].IDs())
-	assert.Equal(t, got, finding.Merge(got), "merging again changes nothing")
+	assert.Equal(t, got, finding.Merge(slices.Clone(got)), "merging again changes nothing")
 	panels := finding.Merge([]finding.Finding{pull.Says(finding.Watch, "1", "").Of("", "P1", "loose."), pull.Says(finding.Watch, "2", "").Of("", "P2", "loose.")})
 	assert.Equal(t, "P1 and P2: loose.", panels[0].Says)
 }

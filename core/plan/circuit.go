@@ -69,6 +69,7 @@ func (p *Plan) controllers(d job.Document) {
 		}
 		p.Controllers = append(p.Controllers, c)
 	}
+	p.Others = make([]Run, 0, len(d.Circuits))
 	for _, k := range d.Circuits {
 		if !mine[k.ID] && d.StatusOf(k) != job.StatusRemoved {
 			p.Others = append(p.Others, p.lay(d, k, "", nil, wire.Circuit{ID: k.ID, Label: p.Labels[k.ID]}))

@@ -49,12 +49,17 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 			p.load(d, k, run, d.Overcurrent(k.Device("to")))
 		}
 	}
+	level := s.Levels()
 	for i := range p.Others {
 		run := &p.Others[i]
 		k, _ := shelf.Find(d.Circuits, run.ID)
+		volts := s.Rest
 		for n, w := range s.Wires {
 			if w.Circuit == run.ID {
 				run.Current = max(run.Current, power.Most(p.Power.Flows, n))
+				if w.Plus {
+					volts = level(w.From, w.To).Rest
+				}
 			}
 		}
 		if run.Current < 0.05 { // A: a rounding of the solved network
@@ -62,7 +67,7 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 			continue
 		}
 		c := &run.circuit
-		c.Flows, c.Current, c.Volts, c.MostDrop, c.Single = true, run.Current, s.Rest, 3, run.Poles == 1
+		c.Flows, c.Current, c.Volts, c.MostDrop, c.Single = true, run.Current, volts, 3, run.Poles == 1
 		c.Design, c.DesignBy = wire.Continuous(run.Current)
 		switch {
 		case k.Plus != nil && isAt(d, k.Plus.To, "dc_dc", "in+"):
@@ -85,7 +90,7 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 	}
 	p.add(found...)
 	var daily []finding.Finding
-	p.Power.WattHours, p.Power.Days, daily = power.Daily(s, uses(d))
+	p.Power.WattHours, p.Power.Days, daily = power.Daily(s, uses(d, level))
 	p.add(daily...)
 	others := charger.Others{Shore: d.Charges("converter", "inverter"), Alternator: cmp.Or(p.Power.charged(d), d.Charges("alternator"))}
 	p.add(charger.CheckBattery(d.ID, parts, results, others, cmp.Or(d.Bank.ChargeMost, s.ChargeLimit()))...)
@@ -156,7 +161,7 @@ func charges(d job.Document, k job.Circuit) bool {
 }
 
 // uses are the loads with what they take from the bank on a day.
-func uses(d job.Document) (out []power.Use) {
+func uses(d job.Document, level func(...power.End) power.Level) (out []power.Use) {
 	yield := 0.9
 	for _, e := range d.Equipment {
 		if part, ok := shelf.Find(d.Parts.Devices, e.Part); ok && e.Kind == "inverter" && e.Status != job.StatusRemoved {
@@ -171,6 +176,8 @@ func uses(d job.Document) (out []power.Use) {
 		u := power.Use{Label: e.Label, Watts: cmp.Or(e.Settings.Watts, part.Watts), Hours: e.Settings.Hours, Duty: cmp.Or(e.Settings.Duty, 100) / 100}
 		if part.AC || onAC(d, e) {
 			u.Watts /= units.Watt(yield)
+		} else if level(power.End{Thing: e.ID, Terminal: "+"}).By == "dc_dc" {
+			u.Watts /= power.ConverterYield
 		}
 		out = append(out, u)
 	}

@@ -20,6 +20,7 @@ var (
 	Shore      = finding.Rule{Code: "power.shore", Unit: "W", Asks: "Does the shore cord carry what may run on it at once?", Stops: "caution when all together takes more: agree what runs together, or set the charger lower", Laws: []finding.Law{lawCord, lawShore}}
 	Ground     = finding.Rule{Code: "power.ground", Unit: "", Asks: "Is the minus grounded to the chassis once, and behind the shunt?", Stops: "caution when it is grounded at several places or before the shunt, and when there is an AC side and no grounding point"}
 	Bond       = finding.Rule{Code: "power.bond", Unit: "", Asks: "Is the case of everything with AC inside bonded to the chassis?", Stops: "caution for each that is not, once the job has a grounding point"}
+	Isolation  = finding.Rule{Code: "power.isolation", Unit: "", Asks: "Does the alternator charger suit how the vehicle and the bank are grounded?", Stops: "caution when one that is not isolated joins a vehicle grounded at its chassis with a bank that is not grounded"}
 	Alternator = finding.Rule{Code: "power.alternator", Unit: "A", Asks: "Is the alternator spared, and does it charge the bank?", Stops: "caution when a lithium bank or a smart alternator is connected without a DC-DC charger, and when a charger takes more than the alternator gives warm"}
 )
 
@@ -136,7 +137,7 @@ func (s System) checkGround() (out []finding.Finding) {
 			case t.ID == "" || t.Kind == "ground":
 			case e.Terminal == "case":
 				bonded[t.ID] = true
-			case t.Kind == "battery" || t.Kind == "bus" || t.Kind == "shunt" || t.Kind == "fuse_panel" || t.Kind == "alternator":
+			case t.Kind == "battery" || t.Kind == "bus" || t.Kind == "shunt" || t.Kind == "fuse_panel":
 				grounded[s.node(e)] = true
 				if shunted && (t.Kind == "battery" || t.Kind == "shunt" && e.Terminal == "battery") {
 					before = append(before, t.Label)
@@ -159,6 +160,36 @@ func (s System) checkGround() (out []finding.Finding) {
 		if (t.Kind == "inverter" || t.Kind == "converter") && !bonded[t.ID] {
 			out = append(out, Bond.Says(finding.Watch, t.ID, "").Of("", t.Label, "its case is not bonded. Lead a ground conductor from it to %s.", point.Label))
 		}
+	}
+	return out
+}
+
+// grounded are the kinds of things that a ground conductor leads to a grounding point.
+func (s System) grounded() map[string]bool {
+	kinds := map[string]bool{}
+	for _, l := range s.Lines {
+		from, to := s.kind(l.From.Thing), s.kind(l.To.Thing)
+		if l.System == "ground" && l.From.Terminal != "case" && l.To.Terminal != "case" {
+			kinds[from] = kinds[from] || to == "ground"
+			kinds[to] = kinds[to] || from == "ground"
+		}
+	}
+	return kinds
+}
+
+// isolates says whether an alternator charger suits how both its sides are grounded. A
+// vehicle whose ground is not drawn is not judged.
+func (s System) isolates(charger Thing) (out []finding.Finding) {
+	kinds := s.grounded()
+	bank := kinds["battery"] || kinds["bus"] || kinds["shunt"] || kinds["fuse_panel"]
+	switch {
+	case !kinds["alternator"] || charger.Kind != "dc_dc":
+	case charger.Device.Isolated:
+		out = append(out, Isolation.Says(finding.Fine, charger.ID, "").Of("", charger.Label, "it is isolated: no current crosses between the vehicle's minus and the bank's."))
+	case bank:
+		out = append(out, Isolation.Says(finding.Fine, charger.ID, "").Of("", charger.Label, "the vehicle and the bank are grounded to one chassis, so it need not be isolated."))
+	default:
+		out = append(out, Isolation.Says(finding.Watch, charger.ID, "").Of("", charger.Label, "the vehicle's minus is on its chassis and the bank's is not: it joins them, and what returns by the chassis flows through it. Use an isolated one, or ground the bank's minus at one place."))
 	}
 	return out
 }
@@ -190,7 +221,11 @@ func (s System) checkAlternator() (out []finding.Finding) {
 		}
 		for _, t := range s.Things {
 			input := map[string]string{"dc_dc": "in+", "controller": "alternator+"}[t.Kind]
-			if input == "" || group(End{t.ID, input}) != at || gives == 0 {
+			if input == "" || group(End{t.ID, input}) != at {
+				continue
+			}
+			out = append(out, s.isolates(t)...)
+			if gives == 0 {
 				continue
 			}
 			f := Alternator.AtMost(a.ID, float64(s.draws(t)), float64(gives), finding.Watch).WithWorking(finding.Given("it takes", float64(s.draws(t)), "A", "label, or by what it gives"), finding.Given("the alternator gives warm", float64(gives), "A", "label, or half of its rating"))

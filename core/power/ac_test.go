@@ -106,6 +106,26 @@ func TestAnAlternatorIsSpared(t *testing.T) {
 	assert.Equal(t, finding.Watch, codes(s)["power.alternator"][0].Grade)
 }
 
+// Common practice: a charger that is not isolated joins both minus sides, which is right
+// where both are on one chassis.
+func TestAChargerSuitsTheGrounding(t *testing.T) {
+	judge := func(isolated bool, lines ...power.Line) []finding.Finding {
+		s := power.System{ID: "job", Nominal: 12, Rest: 12.8, Charging: 14.4, Chemistry: "lithium", Lines: lines,
+			Things: []power.Thing{lithium("b", 12, 100), device("van", "alternator", shelf.Device{Amps: 100}), device("dc", "dc_dc", shelf.Device{Amps: 30, Isolated: isolated}), {ID: "point", Kind: "ground"}}}
+		s.Wires = append(pair("in", "van:", "dc:in", 0.01, 100, fuse(60)), pair("out", "dc:out", "b:", 0.01, 100, fuse(60))...)
+		found := codes(s)
+		for _, f := range found["power.ground"] {
+			assert.NotContains(t, f.Says, "places", "the vehicle's own ground is not the bank's")
+		}
+		return found["power.isolation"]
+	}
+	van, bank := line("ground", "van:-", "point:g"), line("ground", "b:-", "point:g")
+	assert.Equal(t, finding.Watch, judge(false, van)[0].Grade)
+	assert.Equal(t, finding.Fine, judge(true, van)[0].Grade)
+	assert.Equal(t, finding.Fine, judge(false, van, bank)[0].Grade)
+	assert.Empty(t, judge(false, bank), "how the vehicle is grounded is not known")
+}
+
 // A battery of 0 Ah is said at the battery, and nothing that is worked out turns into
 // nonsense.
 func TestABatteryOfNothing(t *testing.T) {

@@ -46,11 +46,14 @@ var (
 	Row       = finding.Rule{Code: "power.bank_volts", Unit: "V", Asks: "Do the batteries make up the bank?", Stops: "stop when a row's volts are not the bank's or the chemistry differs, caution when the batteries are not alike", Laws: []finding.Law{lawRowVolts}}
 	Share     = finding.Rule{Code: "power.bank_share", Unit: "%", Asks: "Do parallel batteries share the work?", Stops: "caution when one gives over 10 % more than its share", Laws: []finding.Law{lawShare}}
 	Discharge = finding.Rule{Code: "power.discharge", Unit: "A", Asks: "Does the bank give what everything takes at once?", Stops: "caution when the largest load is over what the batteries give for long, or the start-up over their peak", Laws: []finding.Law{lawTakes}}
+	Converter = finding.Rule{Code: "power.converter", Unit: "A", Asks: "Does a converter give what the things behind it take, and what the largest takes to start?", Stops: "caution when they take more than its label says: its volts fall, and motors stall", Laws: []finding.Law{lawConverter}}
 	Cold      = finding.Rule{Code: "power.cold", Unit: "°C", Asks: "Can the bank be charged on the coldest morning?", Stops: "caution when it is colder than the battery may be charged at, and neither its place nor the battery is heated"}
 	Balance   = finding.Rule{Code: "power.balance", Asks: "Do batteries in series stay level?", Stops: "caution: a row of several needs a balancer, and batteries of one age and make-up"}
 	Vents     = finding.Rule{Code: "power.vents", Asks: "Does gas get out of the battery's place?", Stops: "caution when a battery that gives off gas is in a closed space"}
 	Stored    = finding.Rule{Code: "power.capacity", Unit: "Ah", Asks: "Is it known what every battery stores?", Stops: "caution where a battery's label says 0 Ah: nothing is worked out with it"}
 	Day       = finding.Rule{Code: "power.day", Unit: "Wh", Asks: "How much is used on a day, and how long does the bank last without sun?", Stops: "never: a figure", Laws: []finding.Law{lawDay, lawUsable, lawDays}}
+
+	lawConverter = finding.Law{Step: "for a few seconds", Formula: "all at once + (start-up watts − watts) / volts at its output", Unit: "A", Source: "power balance; labels", Mark: finding.Common}
 
 	lawDay    = finding.Law{Step: "use on a day", Formula: "Σ watts · hours · duty / efficiency", Unit: "Wh", Source: "what the customer says", Mark: finding.Common}
 	lawUsable = finding.Law{Step: "in the bank", Formula: "capacity · volts at rest · usable share (lithium 0.9, lead 0.5)", Unit: "Wh", Source: "common practice", Mark: finding.Common}
@@ -59,13 +62,13 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, Cold, Balance, Vents, Stored, Day, Recharge, Shore, Ground, Bond, Alternator, SecondPanel, Equal}
+	return []finding.Rule{Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, Converter, Cold, Balance, Vents, Stored, Day, Recharge, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
 }
 
 // Check applies the rules to a system that was solved.
 func Check(s System, flows map[Case]Flow) (out []finding.Finding) {
 	for _, part := range [][]finding.Finding{
-		s.checkProtection(), s.checkFuses(flows), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkDistance(), s.checkShore(), s.checkGround(), s.checkAlternator(), s.checkEqual(),
+		s.checkProtection(), s.checkFuses(flows), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkConverters(flows), s.checkDistance(), s.checkShore(), s.checkGround(), s.checkAlternator(), s.checkEqual(),
 	} {
 		out = append(out, part...)
 	}
@@ -127,15 +130,16 @@ func (s System) checkProtection() (out []finding.Finding) {
 // checkFuses looks at each fuse and breaker by itself: what flows, the volts, and for those
 // that the bank reaches without another, what a short would be.
 func (s System) checkFuses(flows map[Case]Flow) (out []finding.Finding) {
-	first := s.first()
+	first, level := s.first(), s.Levels()
 	short, ohms := s.ShortCircuit()
 	for i, w := range s.Wires {
 		amps := Most(flows, i)
+		reaches := level(w.From, w.To).Charging
 		for k, g := range w.Guards {
 			given := finding.Given("rating", float64(g.Amps), "A", "label of "+g.Name)
-			if !w.Held && !(g.Volts >= s.Charging) {
-				out = append(out, FuseVolts.AtLeast(w.Circuit, float64(g.Volts), float64(s.Charging), finding.Stop).WithWorking(finding.Given("DC volts it may open", float64(g.Volts), "V", "label of "+g.Name), finding.Given("charging volts", float64(s.Charging), "V", "14.4 V for each 12 V, common practice")).
-					Of("", w.Label, "the %s opens up to %s DC; the bank reaches %s. Use one for more volts.", g.Name, g.Volts.Text(), s.Charging.Text()))
+			if !w.Held && !(g.Volts >= reaches) {
+				out = append(out, FuseVolts.AtLeast(w.Circuit, float64(g.Volts), float64(reaches), finding.Stop).WithWorking(finding.Given("DC volts it may open", float64(g.Volts), "V", "label of "+g.Name), finding.Given("charging volts", float64(reaches), "V", "14.4 V for each 12 V of a bank, common practice; what a converter gives")).
+					Of("", w.Label, "the %s opens up to %s DC; %s can be on it. Use one for more volts.", g.Name, g.Volts.Text(), reaches.Text()))
 			}
 			if amps > 0 && !w.Held {
 				need := 1.25 * amps
@@ -468,6 +472,51 @@ func (s System) groups() func(End) int {
 	}
 }
 
+// A Level is the volts of a part of the plus side, and what holds them: "battery", "dc_dc" or
+// "alternator".
+type Level struct {
+	Rest, Charging units.Volt
+	By             string
+}
+
+// Levels gives the level of the first of some terminals that has one: the bank's, unless it
+// belongs to a battery beside the bank, to what a converter feeds, or to a vehicle.
+func (s System) Levels() func(...End) Level {
+	group, levels := s.groups(), map[int]Level{}
+	inRows := map[string]bool{}
+	for _, row := range s.rows() {
+		for _, id := range row {
+			inRows[id] = true
+		}
+	}
+	for _, kind := range []string{"alternator", "dc_dc", "battery"} { // the last that holds a part's volts says them
+		for _, t := range s.Things {
+			if t.Kind != kind {
+				continue
+			}
+			here := Level{alternatorVolts, alternatorVolts, kind}
+			switch {
+			case kind == "dc_dc":
+				here.Rest, here.Charging = t.Device.OutVolts(), t.Device.OutVolts()
+			case inRows[t.ID]:
+				here.Rest, here.Charging = s.Rest, s.Charging
+			case kind == "battery":
+				here.Rest, here.Charging = units.Volt(s.volts(t, s.Rest)), units.Volt(s.volts(t, s.Charging))
+			}
+			levels[group(End{t.ID, poles(kind)[0][0]})] = here
+		}
+	}
+	delete(levels, -1)
+	return func(ends ...End) Level {
+		for _, e := range ends {
+			if here, ok := levels[group(e)]; ok {
+				return here
+			}
+		}
+		return Level{s.Rest, s.Charging, "battery"}
+	}
+}
+
 // checkTaps finds what is connected between the batteries of a series row.
 func (s System) checkTaps() (out []finding.Finding) {
 	middle := map[End]string{} // node to the battery's label
@@ -759,12 +808,47 @@ func (s System) checkLoads(flows map[Case]Flow) (out []finding.Finding) {
 	surge := 0.0
 	for _, t := range s.Things {
 		if flows[Load].Live[t.ID] && t.Surges > t.Takes {
-			surge = max(surge, float64(t.Surges-t.Takes)/float64(s.Rest))
+			surge = max(surge, float64(t.Surges-t.Takes)/float64(s.Rest)) // at the bank, wherever it is used
 		}
 	}
 	if start := takes + units.Ampere(surge); surge > 0 && start > peak {
 		out = append(out, Discharge.AtMost(s.ID, float64(start), float64(peak), finding.Watch).WithWorking(finding.Given("largest load", float64(takes), "A", "the solved network"), finding.Given("largest start-up on top", surge, "A", "label, at the volts at rest"), finding.Given("peak of the bank", float64(peak), "A", "labels of the batteries")).
 			Of("", "Bank", "%s for a few seconds when the largest starts; its peak is %s. It may switch off: start one after the other.", start.Text(), peak.Text()))
+	}
+	return out
+}
+
+// checkConverters compares what the things behind a DC-DC converter take with its label.
+func (s System) checkConverters(flows map[Case]Flow) (out []finding.Finding) {
+	group := s.groups()
+	for _, c := range s.Things {
+		gives, most := units.Ampere(flows[Load].Battery[c.ID]), c.Device.Amps
+		if c.Kind != "dc_dc" || gives < 0.01 || most == 0 {
+			continue
+		}
+		at := group(End{c.ID, "out+"})
+		var starts Thing
+		for _, t := range s.Things {
+			if t.Kind == "load" && group(End{t.ID, "+"}) == at && t.Surges-t.Takes > starts.Surges-starts.Takes {
+				starts = t
+			}
+		}
+		given := []finding.Step{finding.Given("all at once", float64(gives), "A", "the solved network"), finding.Given("it gives", float64(most), "A", "label of "+c.Device.Name)}
+		f := Converter.AtMost(c.ID, float64(gives), float64(most), finding.Watch).WithWorking(given...)
+		if !f.Passes() {
+			out = append(out, f.Of("", c.Label, "%s when everything behind it runs at once; it gives %s, then its volts fall and motors stall. Use a larger one, keep a battery of those volts behind it, or agree what runs together.", gives.Text(), most.Text()))
+			continue
+		}
+		if more := float64(starts.Surges - starts.Takes); more > 0 && flows[Load].Volts[starts.ID] > 0 {
+			volts := flows[Load].Volts[starts.ID]
+			start := float64(gives) + more/volts
+			f = Converter.AtMost(c.ID, start, float64(most), finding.Watch).WithWorking(append(given, lawConverter.Fill(start, "%s + (%s − %s) / %s", finding.A(gives), finding.N(float64(starts.Surges)), finding.N(float64(starts.Takes)), finding.V(units.Volt(volts))))...)
+			if !f.Passes() {
+				out = append(out, f.Of("", c.Label, "%s for a few seconds when %s starts; it gives %s, then its volts fall and the motor stalls. Use a larger one, or keep a battery of those volts behind it.", units.Ampere(start).Text(), starts.Label, most.Text()))
+				continue
+			}
+		}
+		out = append(out, f.Of("", c.Label, "%s when everything behind it runs at once; it gives %s.", gives.Text(), most.Text()))
 	}
 	return out
 }

@@ -488,6 +488,22 @@ func TestAConverterTakesWhatItGives(t *testing.T) {
 	assert.Empty(t, says(s), "its own limit of 30 A protects its output")
 	idle := s.Solve()[power.Idle]
 	assert.InDelta(t, 0, idle.Amps[6], 1e-6)
+	assert.Equal(t, finding.Fine, codes(s)["power.converter"][0].Grade)
+
+	// Slides: 520 W at 13 V are 40 A, whatever the volts of the bank.
+	for _, nominal := range []int{24, 48} {
+		s.Nominal, s.Rest, s.Charging = nominal, 12.8*units.Volt(nominal/12), 14.4*units.Volt(nominal/12)
+		s.Things[0].Battery.Nominal, s.Things[len(s.Things)-1].Takes = nominal, 520
+		f = s.Solve()[power.Load]
+		assert.InDelta(t, 520.0/13, f.Amps[8], 1.5)
+		assert.InDelta(t, f.Amps[8]*f.Volts["lamp"], 520, 0.1)
+		short := codes(s)["power.converter"]
+		require.Len(t, short, 1)
+		assert.Equal(t, finding.Watch, short[0].Grade, "40 of 30 A")
+		assert.Equal(t, "down", short[0].About)
+	}
+	s.Things[len(s.Things)-1].Takes, s.Things[len(s.Things)-1].Surges = 260, 780
+	assert.Contains(t, codes(s)["power.converter"][0].Says, "when lamp starts", "20 A to run and 60 A to start")
 }
 
 // What is not connected, half connected or has no battery gives no figure and no panic.

@@ -40,6 +40,7 @@ type network struct {
 	at    map[End]int
 	group []int // of each node: nodes joined by metal or through a battery
 	emfs  []emf
+	ports []port
 	lower [][]float64
 }
 
@@ -52,13 +53,25 @@ type emf struct {
 	converts    bool // a DC-DC converter that feeds what has no battery: it takes at its input what it gives
 }
 
+// A port is where something takes or gives what is not held: the poles of a load, of what
+// charges, or the input of a converter, which takes what that gives.
+type port struct {
+	Thing
+	plus, minus int
+	input       bool // of a DC-DC charger or a combined unit: it takes there
+	from        *emf
+	watts, amps float64 // taken; given
+	open        float64 // V across it while nothing is taken
+}
+
 // alternatorVolts and alternatorOhms stand for a running vehicle: what it holds its own
 // battery at (common practice), behind that battery's resistance.
 const (
 	alternatorVolts = 13.8
 	alternatorOhms  = 0.01
-	converterVolts  = 13  // of a DC-DC converter whose label says nothing (common practice)
-	converterYield  = 0.9 // common practice
+
+	// ConverterYield is the share of its input that a DC-DC converter gives on (common practice).
+	ConverterYield = 0.9
 )
 
 // holds is the volts that it holds while the bank is at its own.
@@ -66,10 +79,8 @@ func (n *network) holds(e emf, bank units.Volt) float64 {
 	switch {
 	case e.Kind == "alternator":
 		return alternatorVolts
-	case e.converts && e.Device.Out > 0:
-		return float64(e.Device.Out)
 	case e.converts:
-		return converterVolts
+		return float64(e.Device.OutVolts())
 	}
 	return n.volts(e.Thing, bank)
 }
@@ -169,52 +180,21 @@ func (s System) build() (*network, []edge) {
 		}
 	}
 	n.lower = cholesky(matrix)
+	n.ports = n.takers()
 	return n, wires
 }
 
-// Solve gives what flows in each case. Loads and inverters take their watts whatever the
-// volts are: their amps are found by repeating until they fit. What is not connected with
-// both poles takes and gives nothing.
-func (s System) Solve() map[Case]Flow {
-	n, wires := s.build()
-	held := map[int]bool{}
-	for _, e := range n.emfs {
+// takers are the ports of what is connected with both poles to something that holds a
+// voltage.
+func (n *network) takers() (out []port) {
+	held, by := map[int]bool{}, map[string]*emf{}
+	for i, e := range n.emfs {
 		held[n.group[e.plus]] = true
-	}
-	out := map[Case]Flow{}
-	for _, c := range Cases {
-		out[c] = n.solve(c, wires, held)
-	}
-	return out
-}
-
-func (n *network) solve(c Case, wires []edge, held map[int]bool) Flow {
-	f := Flow{Battery: map[string]float64{}, Volts: map[string]float64{}, Live: map[string]bool{}}
-	type port struct {
-		plus, minus int
-		watts, amps float64 // taken; given
-		id          string
-		from        *emf // a converter's input: it takes what that gives
-	}
-	var ports []port
-	fixed := make([]float64, len(n.at))
-	volts := n.Rest
-	if c == Charge {
-		volts = n.Charging
-	}
-	holds := map[string]bool{}
-	for _, e := range n.emfs {
-		i := n.holds(e, volts) / e.ohms
-		fixed[e.plus] += i
-		fixed[e.minus] -= i
-		holds[e.ID] = true
+		by[e.ID] = &n.emfs[i]
 	}
 	for _, t := range n.Things {
-		var from *emf
-		if i := slices.IndexFunc(n.emfs, func(e emf) bool { return e.ID == t.ID && e.converts }); i >= 0 {
-			from = &n.emfs[i]
-		}
-		if holds[t.ID] && from == nil {
+		from := by[t.ID]
+		if from != nil && !from.converts {
 			continue
 		}
 		for k, p := range poles(t.Kind) {
@@ -222,45 +202,71 @@ func (n *network) solve(c Case, wires []edge, held map[int]bool) Flow {
 				continue
 			}
 			plus, minus := n.node(End{t.ID, p[0]}), n.node(End{t.ID, p[1]})
-			if n.group[plus] != n.group[minus] || !held[n.group[plus]] {
-				continue
+			if n.group[plus] == n.group[minus] && held[n.group[plus]] {
+				out = append(out, port{Thing: t, plus: plus, minus: minus, input: k == 1, from: from})
 			}
-			f.Live[t.ID] = true
-			one := port{plus: plus, minus: minus, id: t.ID, from: from}
-			input := k == 1 // of a DC-DC charger, or a combined unit: it takes there
-			switch {
-			case from != nil:
-			case c == Load && !input:
-				one.watts = float64(t.Takes)
-			case c == Idle && !input:
-				one.watts = float64(t.Idles)
-			case c == Charge && !input:
-				one.amps = float64(t.Pushes)
-			case c == Charge:
-				one.amps = -float64(n.draws(t))
-			}
-			ports = append(ports, one)
 		}
 	}
-	at := make([]float64, len(n.at))
+	return out
+}
+
+// Solve gives what flows in each case. Loads and inverters take their watts whatever the
+// volts are: their amps are found by repeating until they fit. What is not connected with
+// both poles takes and gives nothing.
+func (s System) Solve() map[Case]Flow {
+	n, wires := s.build()
+	out := map[Case]Flow{}
+	for _, c := range Cases {
+		out[c] = n.solve(c, wires)
+	}
+	return out
+}
+
+func (n *network) solve(c Case, wires []edge) Flow {
+	f := Flow{Battery: map[string]float64{}, Volts: map[string]float64{}, Live: map[string]bool{}}
+	fixed := make([]float64, len(n.at))
+	volts := n.Rest
+	if c == Charge {
+		volts = n.Charging
+	}
+	for _, e := range n.emfs {
+		i := n.holds(e, volts) / e.ohms
+		fixed[e.plus] += i
+		fixed[e.minus] -= i
+	}
+	at := substitute(n.lower, fixed)
+	ports := slices.Clone(n.ports)
+	for i := range ports {
+		p := &ports[i]
+		f.Live[p.ID] = true
+		p.open = at[p.plus] - at[p.minus]
+		switch {
+		case p.from != nil:
+		case c == Load && !p.input:
+			p.watts = float64(p.Takes)
+		case c == Idle && !p.input:
+			p.watts = float64(p.Idles)
+		case c == Charge && !p.input:
+			p.amps = float64(p.Pushes)
+		case c == Charge:
+			p.amps = -float64(n.draws(p.Thing))
+		}
+	}
 	const most, near = 40, 1e-9
-	for round := range most {
-		moving := round > 0 // at first nothing is known of what converters give
+	for range most {
 		side := append([]float64{}, fixed...)
 		for _, p := range ports {
-			amps := p.amps
+			amps, watts := p.amps, p.watts
 			if e := p.from; e != nil {
 				gives := (n.holds(*e, volts) - (at[e.plus] - at[e.minus])) / e.ohms
-				if moving {
-					p.watts = max(0, gives*(at[e.plus]-at[e.minus])/converterYield)
-				}
+				watts = max(0, gives*(at[e.plus]-at[e.minus])/ConverterYield)
 			}
-			if p.watts > 0 {
+			if watts > 0 && p.open > 0 {
 				u := at[p.plus] - at[p.minus]
-				if u < float64(n.Rest)/2 { // at first, and where the wires could never carry it
-					u = float64(n.Rest)
+				if u < p.open/2 { // the wires could never carry it: most flows at half the volts
+					u = p.open
 				}
-				amps -= p.watts / u
+				amps -= watts / u
 			}
 			side[p.plus] += amps
 			side[p.minus] -= amps
@@ -283,7 +289,7 @@ func (n *network) solve(c Case, wires []edge, held map[int]bool) Flow {
 		f.Amps = append(f.Amps, amps)
 	}
 	for _, p := range ports {
-		f.Volts[p.id] = at[p.plus] - at[p.minus]
+		f.Volts[p.ID] = at[p.plus] - at[p.minus]
 	}
 	for _, e := range n.emfs {
 		u := at[e.plus] - at[e.minus]
@@ -358,5 +364,5 @@ func substitute(lower [][]float64, b []float64) []float64 {
 // DrawnFor is what a charger takes from a running vehicle to give amps at a bank's charging
 // volts: as many watts, at 90 % (common practice).
 func DrawnFor(gives units.Ampere, charging units.Volt) units.Ampere {
-	return units.Ampere(float64(gives) * float64(charging) / (converterYield * alternatorVolts))
+	return units.Ampere(float64(gives) * float64(charging) / (ConverterYield * alternatorVolts))
 }

@@ -33,6 +33,8 @@ var types = map[string]reflect.Type{
 	"battery": reflect.TypeFor[shelf.Battery](), "device": reflect.TypeFor[shelf.Device](),
 }
 
+var spools = reflect.TypeFor[[]shelf.Spool]()
+
 // Sheet is a table of parts: a row of headings, and a row for each part, all of the
 // same length.
 type Sheet struct {
@@ -150,8 +152,8 @@ func Keys(kind string) (keys []string) {
 	}
 	for i := range part.NumField() {
 		key, _, _ := strings.Cut(part.Field(i).Tag.Get("json"), ",")
-		if part.Field(i).Type.Kind() == reflect.Slice && part.Field(i).Type.Elem().Kind() == reflect.Struct {
-			continue // a list of objects has no place in a cell
+		if of := part.Field(i).Type; of.Kind() == reflect.Slice && of.Elem().Kind() == reflect.Struct && of != spools {
+			continue // a list of objects has no place in a cell, but spools have a text of their own
 		}
 		keys = append(keys, key)
 	}
@@ -207,6 +209,7 @@ var known = map[string]map[string]string{
 		"id": "id", "name": "name", "model": "name", "part": "name", "item": "name", "description": "name", "product": "name",
 		"price": "price", "unit price": "price", "cost": "price", "each": "price", "weight": "mass_kg", "mass": "mass_kg",
 		"length": "length_mm", "width": "width_mm", "thickness": "thickness_mm", "depth": "thickness_mm",
+		"on hand": "on_hand", "stock": "on_hand", "in stock": "on_hand", "quantity on hand": "on_hand", "qty on hand": "on_hand",
 	},
 	"panel": {
 		"watts": "pmax_w", "power": "pmax_w", "rated power": "pmax_w", "pmax": "pmax_w", "pmpp": "pmax_w", "wattage": "pmax_w", "wp": "pmax_w", "maximum power": "pmax_w",
@@ -229,6 +232,7 @@ var known = map[string]map[string]string{
 	"cable": {
 		"gauge": "conductor", "awg": "conductor", "size": "conductor", "conductor": "conductor", "insulation": "insulation_c", "temperature rating": "insulation_c",
 		"od": "od_mm", "outer diameter": "od_mm", "diameter": "od_mm", "price": "price_per_m", "price per metre": "price_per_m", "price per meter": "price_per_m", "price per foot": "price_per_m", "per foot": "price_per_m",
+		"spools": "spools", "stock": "spools", "on hand": "spools", "in stock": "spools",
 	},
 	"overcurrent": {
 		"kind": "kind", "type": "kind", "amps": "amps_a", "rating": "amps_a", "current": "amps_a", "volts": "dc_v", "voltage": "dc_v", "dc volts": "dc_v", "dc voltage": "dc_v", "poles": "poles",
@@ -498,6 +502,9 @@ func read(kind reflect.Type, column Column, cell string) (any, error) {
 		}
 		return int(x), nil
 	case reflect.Slice:
+		if kind == spools {
+			return shelf.ParseSpools(cell)
+		}
 		list := []any{}
 		for _, one := range strings.FieldsFunc(number, func(r rune) bool { return strings.ContainsRune(" ,;/", r) }) {
 			if slices.Contains(ownUnit["_v"], strings.ToLower(one)) {

@@ -82,13 +82,14 @@ func TestEveryBadRowSaysWhatIsWrong(t *testing.T) {
 // A supplier's own headings and units: lengths in inches, pounds, °F, a tab between.
 // Outside check of the conversions: GNU units.
 func TestASuppliersOwnHeadingsAreUnderstood(t *testing.T) {
-	text := "Model\tRated Power (W)\tVmpp [V]\tImpp\tOpen circuit voltage\tIsc (A)\tTemperature coefficient of Pmax (%/°F)\tNOCT (°F)\tCells\tMax series fuse\tLength (in)\tWidth in\tHeight\tWeight (lbs)\tStock\n" +
-		"Plain 200\t200 W\t20.4V\t9.80\t24.3\t10.35\t-0.21\t113\t36\t15\t58 1/2\t26.5\t1.38 in\t24.5\t7\n"
+	text := "Model\tRated Power (W)\tVmpp [V]\tImpp\tOpen circuit voltage\tIsc (A)\tTemperature coefficient of Pmax (%/°F)\tNOCT (°F)\tCells\tMax series fuse\tLength (in)\tWidth in\tHeight\tWeight (lbs)\tStock\tSupplier\n" +
+		"Plain 200\t200 W\t20.4V\t9.80\t24.3\t10.35\t-0.21\t113\t36\t15\t58 1/2\t26.5\t1.38 in\t24.5\t7\tnearest\n"
 	s := read(t, text)
 	columns := s.Guess("panel")
 	assert.Equal(t, sheet.Column{Key: "length_mm", Unit: "in"}, columns[10])
 	assert.Equal(t, sheet.Column{Key: "width_mm", Unit: "in"}, columns[11])
-	assert.Equal(t, sheet.Column{}, columns[14], "stock is no figure of a label")
+	assert.Equal(t, "on_hand", columns[14].Key)
+	assert.Equal(t, sheet.Column{}, columns[15], "the supplier is no figure of a part")
 	got, problems := s.Against(shelf.Shelf{}, "panel", columns)
 	require.Empty(t, problems)
 	require.Empty(t, got[0].Problems)
@@ -101,12 +102,20 @@ func TestASuppliersOwnHeadingsAreUnderstood(t *testing.T) {
 	assert.InDelta(t, outside(t, "tempF(113)", "tempC"), float64(p.NOCT), 0.001)
 	assert.InDelta(t, outside(t, "0.21/degF", "1/degC"), -p.PmaxCoeff, 0.001)
 	assert.Equal(t, units.Watt(200), p.Pmax)
+	assert.Equal(t, 7.0, p.OnHand)
 
-	cable := rows(t, shelf.Shelf{}, "cable", "Description;Gauge;Temperature rating;OD (mm);Price per foot\nRoof pair;10 AWG;90;6.4;$1.10\n")
+	cable := rows(t, shelf.Shelf{}, "cable", "Description;Gauge;Temperature rating;OD (mm);Price per foot;Stock\nRoof pair;10 AWG;90;6.4;$1.10;\"12.5 m; 30 red\"\n")
 	require.Empty(t, cable[0].Problems)
 	var c shelf.Cable
 	require.NoError(t, json.Unmarshal(cable[0].Part, &c))
 	assert.InDelta(t, outside(t, "1.10/ft", "1/m"), c.Price, 0.001)
+	assert.Equal(t, []shelf.Spool{{Metres: 12.5}, {Metres: 30, Colour: "red"}}, c.Spools)
+	crew, err := sheet.Shelf(cable)
+	require.NoError(t, err)
+	assert.Equal(t, sheet.Same, rows(t, crew, "cable", "name;spools\nRoof pair;\"12.5; 30 red\"\n")[0].State)
+	used := rows(t, crew, "cable", "name;spools\nRoof pair;30 red\nBlue;12 blue\n")
+	assert.Equal(t, "spools", used[0].Changes[0].Key)
+	assert.Contains(t, strings.Join(used[1].Problems, " "), "neither red nor black")
 
 	both := rows(t, shelf.Shelf{}, "controller", "name;max_pv_v;max_input_a;max_output_a;battery_v;efficiency_pct;pv_terminal_mm2;battery_terminal_mm2\nTwo;0;20;15;12 24;96;6;16 mm²\nOk;80;20;15;12/24 V;96;6;16\n")
 	assert.Contains(t, both[0].Problems[0], "the PV limit is 10 to 1000 V, not 0 V")

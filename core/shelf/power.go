@@ -114,6 +114,15 @@ func (d Device) Gives() units.Ampere {
 	return d.Amps
 }
 
+// OutVolts are what a DC-DC converter gives to what has no battery: its label's, or 13 V
+// (common practice).
+func (d Device) OutVolts() units.Volt {
+	if d.Out > 0 {
+		return d.Out
+	}
+	return 13
+}
+
 // LugsPerStud is how many lugs one stud takes: its label's, or 4 (the marine school's
 // limit, ABYC E-11, from memory).
 func (d Device) LugsPerStud() int {

@@ -243,8 +243,10 @@ func (s Sealant) Cures() float64 {
 
 // Find gives the part with the ID, and whether there is one.
 func Find[T interface{ Key() string }](parts []T, id string) (T, bool) {
-	if i := slices.IndexFunc(parts, func(p T) bool { return p.Key() == id }); i >= 0 {
-		return parts[i], true
+	for i := range parts { // a part is large: only the one that is found is copied
+		if parts[i].Key() == id {
+			return parts[i], true
+		}
 	}
 	var none T
 	return none, false

@@ -5,8 +5,10 @@ package wire
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"velvetroad/core/units"
 )
@@ -94,16 +96,24 @@ func init() {
 // (ASTM B258); 1/0…4/0 are n = 0…−3.
 func DiameterAWG(n int) float64 { return 0.127 * math.Pow(92, float64(36-n)/39) }
 
+// byName are the listed conductors by their names in small letters, with the space and
+// without.
+var byName = sync.OnceValue(func() map[string]Conductor {
+	out := map[string]Conductor{}
+	for _, c := range slices.Concat(AWG, Metric) {
+		name := strings.ToLower(c.Name)
+		out[name], out[strings.ReplaceAll(name, " ", "")] = c, c
+	}
+	return out
+})
+
 // Lookup reads a conductor as people write it: "10 AWG", "2/0 awg", "6 mm2",
 // "6 mm²". Metric sizes between those of IEC 60228 (8, 13, 20 mm² and the like)
 // are taken too: between is interpolated.
 func Lookup(text string) (Conductor, error) {
 	s := strings.ToLower(strings.Join(strings.Fields(strings.ReplaceAll(text, "²", "2")), " "))
-	for _, c := range append(append([]Conductor{}, AWG...), Metric...) {
-		name := strings.ToLower(c.Name)
-		if s == name || s == strings.ReplaceAll(name, " ", "") {
-			return c, nil
-		}
+	if c, ok := byName()[s]; ok {
+		return c, nil
 	}
 	if number, ok := strings.CutSuffix(s, "mm2"); ok {
 		area, err := strconv.ParseFloat(strings.TrimSpace(number), 64)

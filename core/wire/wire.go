@@ -273,6 +273,7 @@ type Leg struct {
 
 // Legs are the straight pieces between a path's bends.
 func Legs(path []Point) (legs []Leg) {
+	legs = make([]Leg, 0, max(0, len(path)-1))
 	for i := 1; i < len(path); i++ {
 		a, b := path[i-1], path[i]
 		d := math.Sqrt(sq(b.X-a.X) + sq(b.Y-a.Y) + sq(b.Z-a.Z))

@@ -147,11 +147,20 @@ func shown(value any) string {
 	case bool:
 		return map[bool]string{true: "yes", false: "no"}[x]
 	case []any:
+		if len(x) == 0 {
+			return "nothing"
+		}
 		var out []string
 		for _, one := range x {
 			out = append(out, shown(one))
 		}
+		if _, spools := x[0].(map[string]any); spools {
+			return strings.Join(out, "; ")
+		}
 		return strings.Join(out, " ")
+	case map[string]any:
+		colour, _ := x["colour"].(string)
+		return strings.TrimSpace(shown(x["metres_m"]) + " m " + colour)
 	}
 	return fmt.Sprint(value)
 }

@@ -27,7 +27,6 @@ import (
 	"velvetroad/core/people"
 	"velvetroad/core/shelf"
 	"velvetroad/demo"
-	"velvetroad/demo/load"
 	"velvetroad/store"
 	"velvetroad/store/storetest"
 	"velvetroad/web"
@@ -266,9 +265,7 @@ func TestSessionsEnd(t *testing.T) {
 
 // The demo's one touch and the first start are for who sits at this machine.
 func TestTheFirstStartIsForThisMachineAlone(t *testing.T) {
-	db := storetest.New(t)
-	_, err := load.Demo(t.Context(), db)
-	require.NoError(t, err)
+	db := storetest.Demo(t)
 	away := serve(t, db, web.Config{})
 	code, body, _ := away.get("/sign-in")
 	assert.Equal(t, 200, code)
@@ -582,9 +579,7 @@ func TestMetricsAreForThisMachine(t *testing.T) {
 // The log has each request's ID and what went wrong, and no secret of a link, no name and
 // nothing that was typed.
 func TestTheLogKeepsSecrets(t *testing.T) {
-	db := storetest.New(t)
-	_, err := load.Demo(t.Context(), db)
-	require.NoError(t, err)
+	db := storetest.Demo(t)
 	var lines bytes.Buffer
 	handler, err := web.New(t.Context(), db, web.Config{Now: clock, Here: true, Log: slog.New(slog.NewJSONHandler(&lines, &slog.HandlerOptions{Level: slog.LevelDebug}))})
 	require.NoError(t, err)

@@ -18,6 +18,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"net/url"
+	"os"
 	"regexp"
 	"slices"
 	"strconv"
@@ -41,7 +42,6 @@ import (
 	"velvetroad/core/units"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
-	"velvetroad/demo/load"
 	"velvetroad/store"
 	"velvetroad/store/storetest"
 	"velvetroad/web"
@@ -74,12 +74,10 @@ func (s site) direct(r *http.Request) *httptest.ResponseRecorder {
 }
 
 func open(t testing.TB) site {
-	s := storetest.New(t)
-	loaded, err := load.Demo(t.Context(), s)
-	require.NoError(t, err)
-	require.True(t, loaded)
-	return serve(t, s, web.Config{Here: true}).as(demo.Lead)
+	return serve(t, storetest.Demo(t), web.Config{Here: true}).as(demo.Lead)
 }
+
+func TestMain(m *testing.M) { os.Exit(storetest.Main(m)) }
 
 // serve serves a database that has the demo in it.
 func serve(t testing.TB, s *store.Store, config web.Config) site {
@@ -1459,9 +1457,7 @@ func TestAPartIsTypedFromItsLabel(t *testing.T) {
 
 // broken is a database that fails, or worse.
 func TestFailuresGiveAPageNotATrace(t *testing.T) {
-	s := storetest.New(t)
-	_, err := load.Demo(t.Context(), s)
-	require.NoError(t, err)
+	s := storetest.Demo(t)
 	mistake := false
 	now := func() time.Time {
 		if mistake {

@@ -2,10 +2,14 @@
 package storetest
 
 import (
+	"context"
 	"database/sql"
+	"errors"
+	"fmt"
 	"net/url"
 	"os"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/google/uuid"
@@ -13,6 +17,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"velvetroad/core/people"
+	"velvetroad/demo/load"
 	"velvetroad/store"
 )
 
@@ -27,6 +32,69 @@ func New(t testing.TB) *store.Store {
 	return s
 }
 
+// Demo makes a database with the demo in it: a copy of one that was loaded once in this
+// process, since loading goes through every edit.
+func Demo(t testing.TB) *store.Store {
+	t.Helper()
+	pattern, err := loaded()
+	require.NoError(t, err)
+	s, err := store.Open(t.Context(), create(t, " TEMPLATE "+pattern))
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	return s
+}
+
+// Main runs a package's tests and drops what Demo copies from.
+func Main(m *testing.M) int {
+	code := m.Run()
+	if pattern == "" {
+		return code
+	}
+	admin, err := sql.Open("pgx", os.Getenv(variable))
+	if err == nil {
+		_, err = admin.Exec("DROP DATABASE " + pattern)
+	}
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "storetest:", err)
+		return 1
+	}
+	return code
+}
+
+const variable = "VELVET_TEST_DATABASE_URL"
+
+var pattern string // the database that Demo copies; empty: none was needed
+
+var loaded = sync.OnceValues(func() (string, error) {
+	admin, err := sql.Open("pgx", os.Getenv(variable))
+	if err != nil {
+		return "", err
+	}
+	defer func() { _ = admin.Close() }()
+	name := fresh()
+	if _, err := admin.Exec("CREATE DATABASE " + name); err != nil {
+		return "", err
+	}
+	pattern = name
+	at, err := url.Parse(os.Getenv(variable))
+	if err != nil {
+		return "", err
+	}
+	at.Path = "/" + name
+	ctx := context.Background()
+	s, err := store.Open(ctx, at.String())
+	if err != nil {
+		return "", err
+	}
+	err = s.Migrate(ctx)
+	if err == nil {
+		_, err = load.Demo(ctx, s)
+	}
+	return name, errors.Join(err, s.Close())
+})
+
+func fresh() string { return "test_" + strings.ReplaceAll(uuid.NewString(), "-", "") }
+
 // CrewIn makes a further crew with a lead in a database.
 func CrewIn(t testing.TB, s *store.Store, name string) (store.Crew, store.Person) {
 	t.Helper()
@@ -40,12 +108,17 @@ func CrewIn(t testing.TB, s *store.Store, name string) (store.Crew, store.Person
 // Database makes an empty database and gives its URL.
 func Database(t testing.TB) string {
 	t.Helper()
-	server := os.Getenv("VELVET_TEST_DATABASE_URL")
-	require.NotEmpty(t, server, "VELVET_TEST_DATABASE_URL is not set: run bin/test, or set it to a PostgreSQL that may be written to")
+	return create(t, "")
+}
+
+func create(t testing.TB, from string) string {
+	t.Helper()
+	server := os.Getenv(variable)
+	require.NotEmpty(t, server, variable+" is not set: run bin/test, or set it to a PostgreSQL that may be written to")
 	admin, err := sql.Open("pgx", server)
 	require.NoError(t, err)
-	name := "test_" + strings.ReplaceAll(uuid.NewString(), "-", "")
-	_, err = admin.Exec("CREATE DATABASE " + name)
+	name := fresh()
+	_, err = admin.Exec("CREATE DATABASE " + name + from)
 	require.NoError(t, err)
 	t.Cleanup(func() {
 		_, err := admin.Exec("DROP DATABASE " + name)

@@ -215,6 +215,31 @@ test("an entry is moved on the plan, and a run's path by its corners", async ({ 
   await expect(run.locator(".figures dd").first()).not.toHaveText(before);
   await saved(page, () => run.getByRole("button", { name: "Back to the proposed path" }).click());
   await expect(run.locator(".figures dd").first()).toHaveText(before);
+
+  // By hand on the sheet: a new corner is pulled out of a leg, moved by a key and left out.
+  await run.getByRole("button", { name: "Bend it on the sheet" }).click();
+  await expect(page.locator(".hand")).toContainText("Home run to Ctrl 1");
+  const corners = page.locator("#plan .bend-mark:not(.new)");
+  const had = await corners.count();
+  await page.locator("#plan").scrollIntoViewIfNeeded();
+  const ring = (await page.locator("#plan .bend-mark.new .bend-hold").first().boundingBox())!;
+  await page.mouse.move(ring.x + ring.width / 2, ring.y + ring.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(ring.x + 20, ring.y + 40, { steps: 5 });
+  await saved(page, () => page.mouse.up());
+  await expect(corners).toHaveCount(had + 1);
+  await expect(run.locator(".figures dd").first()).not.toHaveText(before);
+  const pulled = corners.first();
+  const right = Number(await pulled.getAttribute("data-x"));
+  await pulled.focus();
+  await saved(page, () => page.keyboard.press("ArrowRight"));
+  await expect(pulled).toHaveAttribute("data-x", (right + 10).toFixed(1));
+  await saved(page, () => page.keyboard.press("Delete"));
+  await expect(corners).toHaveCount(had);
+  await expect(run.locator(".figures dd").first()).toHaveText(before);
+  await page.locator(".hand").getByRole("button", { name: "Done" }).click();
+  await expect(corners).toHaveCount(0);
+
   await run.getByLabel("Measured").fill("4.7 m");
   await saved(page, () => run.getByLabel("Measured").blur());
   await expect(run.locator(".figures dd").first()).toHaveText("4.7 m");

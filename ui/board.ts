@@ -4,7 +4,7 @@
 // come.
 import { page, send, uuid, type Answer } from "./send";
 
-type Kind = "panel" | "entry" | "foot" | "thing" | "gear";
+type Kind = "panel" | "entry" | "foot" | "thing" | "gear" | "bend";
 type Mark = { kind: Kind; id: string; mark: SVGGElement };
 type Held = Mark & { x: number; y: number };
 type Hold = { all: Held[]; mm: number; startX: number; startY: number; moved: boolean };
@@ -27,9 +27,9 @@ function perPixel(svg: SVGSVGElement): number {
 }
 
 function markOf(target: EventTarget | null): Mark | undefined {
-  const mark = (target as Element).closest<SVGGElement>("#plan .foot-mark[role], #plan .panel-mark[role], #plan .entry-mark[role], #plan .thing-mark[role], #plan .gear-mark[role]");
+  const mark = (target as Element).closest<SVGGElement>("#plan .foot-mark[role], #plan .panel-mark[role], #plan .entry-mark[role], #plan .thing-mark[role], #plan .gear-mark[role], #plan .bend-mark[role]");
   if (!mark) return undefined;
-  const kind: Kind = mark.dataset.foot ? "foot" : mark.dataset.panel ? "panel" : mark.dataset.thing ? "thing" : mark.dataset.gear ? "gear" : "entry";
+  const kind: Kind = mark.dataset.bend ? "bend" : mark.dataset.foot ? "foot" : mark.dataset.panel ? "panel" : mark.dataset.thing ? "thing" : mark.dataset.gear ? "gear" : "entry";
   return { kind, mark, id: mark.dataset.of ?? mark.dataset.panel ?? mark.dataset.thing ?? mark.dataset.gear ?? mark.dataset.entry ?? "" };
 }
 
@@ -39,18 +39,56 @@ function footOf(mark: SVGGElement) {
   return { feet, index: Number(mark.dataset.foot), axis: mark.dataset.axis as "x" | "y" };
 }
 
+type Point = Record<string, number | string>;
+
+/** The path of a bend's run with the bend where it is held; a new one makes the path longer. */
+function bent(mark: SVGGElement, at: { x: number; y: number }): Point[] {
+  const path = JSON.parse(mark.closest<SVGGElement>(".bends")!.dataset.path!) as Point[];
+  const [right, down] = mark.dataset.signs!.split(" ").map(Number);
+  const point = JSON.parse(mark.dataset.point!) as Point;
+  point[`${mark.dataset.right}_mm`] = clean(right * at.x);
+  point[`${mark.dataset.down}_mm`] = clean(down * at.y);
+  path.splice(Number(mark.dataset.bend), mark.matches(".new") ? 0 : 1, point);
+  return path;
+}
+
+/** A place of a bend's face that is no farther than its ends. */
+function onFace(mark: SVGGElement, at: { x: number; y: number }) {
+  const [left, right, top, bottom] = mark.dataset.ends!.split(" ").map(Number);
+  return { x: Math.min(right, Math.max(left, at.x)), y: Math.min(bottom, Math.max(top, at.y)) };
+}
+
+/** Takes the legs at a bend along by so many pixels of the drawing. */
+function bendLegs(mark: SVGGElement, dx: number, dy: number) {
+  const index = Number(mark.dataset.bend);
+  const here = mark.querySelector(".bend-hold")!;
+  const at = ["cx", "cy"].map((key) => Number(here.getAttribute(key)));
+  for (const leg of [index, index + 1]) {
+    const line = document.querySelector<SVGPolylineElement>(`#plan [data-leg="${leg}"]`);
+    if (!line || (leg > index && mark.matches(".new"))) continue;
+    line.dataset.points ??= line.getAttribute("points")!;
+    const points = line.dataset.points.split(" ").map((p) => p.split(",").map(Number));
+    const end = mark.matches(".new") ? 1 : leg === index ? 2 : 0;
+    if (Math.hypot(points[end][0] - at[0], points[end][1] - at[1]) > 1) continue; // it goes on on another face
+    points[end] = [points[end][0] + dx, points[end][1] + dy];
+    if (end !== 1) points[1] = [0, 1].map((k) => (points[0][k] + points[2][k]) / 2);
+    line.setAttribute("points", points.map((p) => p.join(",")).join(" "));
+  }
+}
+
 const held = (m: Mark): Held => {
   if (m.kind !== "foot") return { ...m, x: Number(m.mark.dataset.x), y: Number(m.mark.dataset.y) };
   const { feet, index, axis } = footOf(m.mark);
   return { ...m, x: axis === "x" ? feet[index] : 0, y: axis === "y" ? feet[index] : 0 };
 };
 
-const changeOf = { panel: "change_panel", foot: "change_panel", entry: "change_hole", thing: "change_obstruction", gear: "change_equipment" };
+const changeOf = { panel: "change_panel", foot: "change_panel", entry: "change_hole", thing: "change_obstruction", gear: "change_equipment", bend: "change_circuit" };
 
 /** What moving things by so much is as an edit. */
 function move(all: Held[], to: (h: Held) => { x: number; y: number }) {
   const changes = all.map((h) => {
     const at = to(h);
+    if (h.kind === "bend") return { do: changeOf.bend, id: h.id, fields: { path: bent(h.mark, onFace(h.mark, at)) } };
     if (h.kind === "gear") return { do: changeOf.gear, id: h.id, fields: { on_board: { x_mm: clean(at.x), y_mm: clean(at.y), turn_deg: Number(h.mark.dataset.turn) } } };
     if (h.kind !== "foot") return { do: changeOf[h.kind], id: h.id, fields: { x_mm: clean(at.x), y_mm: clean(at.y) } };
     const { feet, index, axis } = footOf(h.mark);
@@ -59,6 +97,8 @@ function move(all: Held[], to: (h: Held) => { x: number; y: number }) {
   });
   const one = all[all.length - 1];
   const select = all.length > 1 || one.kind === "foot" ? (page().dataset.select ?? "") : one.id;
+  const label = one.mark.closest<SVGGElement>(".bends")?.dataset.label;
+  if (label) return { id: uuid(), says: `${label}: bend its path`, select, changes };
   return { id: uuid(), says: all.length > 1 ? `move ${all.length} panels` : `move ${one.kind === "thing" || one.kind === "gear" ? (one.mark.getAttribute("aria-label") ?? "").split(",")[0] : `the ${one.kind}`}`, select, changes };
 }
 
@@ -67,8 +107,18 @@ function shift(h: Held, x: number, y: number) {
   const svg = plan();
   if (!svg) return;
   const scale = Number(svg.dataset.scale);
+  if (h.kind === "bend") {
+    ({ x, y } = onFace(h.mark, { x, y }));
+    bendLegs(h.mark, (x - h.x) * scale, (y - h.y) * scale);
+  }
   const axis = h.kind === "foot" ? footOf(h.mark).axis : "";
   h.mark.setAttribute("transform", `translate(${axis === "y" ? 0 : (x - h.x) * scale},${axis === "x" ? 0 : (y - h.y) * scale})`);
+}
+
+/** Puts a mark back to where the server drew it. */
+function back(h: Held) {
+  if (h.kind === "bend") bendLegs(h.mark, 0, 0);
+  h.mark.removeAttribute("transform");
 }
 
 export function board(root: HTMLElement) {
@@ -131,17 +181,17 @@ export function board(root: HTMLElement) {
     if (!h.moved) {
       hold = undefined;
       const one = h.all[0];
-      if (one.kind === "foot" || one.kind === "thing") return; // a thing is selected by the click that follows
+      if (one.kind === "foot" || one.kind === "bend" || one.kind === "thing") return; // a thing is selected by the click that follows
       let now = [one.id];
       if (e.shiftKey && one.kind === "panel") now = selected().includes(one.id) ? selected().filter((id) => id !== one.id) : [...selected(), one.id];
       return void send("show", { select: now.join(",") });
     }
     const to = move(h.all, (x) => reached(x, e));
     hold = undefined;
-    void send("edit", to).then((answer) => answer ?? h.all.forEach((x) => x.mark.removeAttribute("transform")));
+    void send("edit", to).then((answer) => answer ?? h.all.forEach(back));
   });
   window.addEventListener("pointercancel", () => {
-    hold?.all.forEach((h) => h.mark.removeAttribute("transform"));
+    hold?.all.forEach(back);
     hold = undefined;
   });
 
@@ -155,7 +205,14 @@ export function board(root: HTMLElement) {
   root.addEventListener("keydown", (e) => {
     const m = markOf(e.target);
     if (!m) return;
-    if ((e.key === "Enter" || e.key === " ") && m.kind !== "foot") {
+    if ((e.key === "Delete" || e.key === "Backspace") && m.kind === "bend" && !m.mark.matches(".new")) {
+      e.preventDefault();
+      e.stopPropagation();
+      const path = bent(m.mark, { x: 0, y: 0 });
+      path.splice(Number(m.mark.dataset.bend), 1);
+      return void send("edit", { id: uuid(), says: `${m.mark.closest<SVGGElement>(".bends")!.dataset.label}: leave out a corner`, select: m.id, changes: [{ do: changeOf.bend, id: m.id, fields: { path } }] });
+    }
+    if ((e.key === "Enter" || e.key === " ") && m.kind !== "foot" && m.kind !== "bend") {
       e.preventDefault();
       if (page().dataset.stage === "strings") chain(m.id);
       else {
@@ -180,7 +237,7 @@ export function board(root: HTMLElement) {
     clearTimeout(n.timer);
     n.timer = window.setTimeout(() => {
       nudge = wanted = undefined;
-      const again = n.one.kind === "foot" ? `#plan [data-foot="${n.one.mark.dataset.foot}"][data-of="${CSS.escape(n.one.id)}"]` : `#plan [data-${n.one.kind}="${CSS.escape(n.one.id)}"]`;
+      const again = n.one.kind === "bend" ? `#plan [data-bend="${n.one.mark.dataset.bend}"]:not(.new)` : n.one.kind === "foot" ? `#plan [data-foot="${n.one.mark.dataset.foot}"][data-of="${CSS.escape(n.one.id)}"]` : `#plan [data-${n.one.kind}="${CSS.escape(n.one.id)}"]`;
       void send("edit", move(all, to)).then(() => document.querySelector<SVGGElement>(again)?.focus());
     }, 220);
   });

@@ -47,7 +47,7 @@ func drawings(t *testing.T, s demo.Story) map[string]template.HTML {
 		"strings": drawing.Roof{ID: "plan", Document: d, Plan: p, Stage: "strings"}.SVG(),
 		"built":   drawing.Roof{ID: "plan", Document: d.AsBuilt(), Plan: plan.Built(d, demo.Shelf()), Stage: "record", Planned: p.Panels}.SVG(),
 		"small":   drawing.Roof{ID: "small", Document: d, Plan: p, Stage: "record", Compact: true}.SVG(),
-		"paths":   drawing.Path("paths", d, p),
+		"paths":   drawing.Paths{ID: "paths", Document: d, Plan: p}.SVG(),
 		"wiring":  drawing.Wiring("wiring", d, p),
 		"plugged": drawing.Plugging("plugging", d, p),
 		"power":   drawing.PowerMap("power-map", d, p),
@@ -88,7 +88,7 @@ func TestDrawingsAreWellFormedWhateverTheWords(t *testing.T) {
 		}
 	}
 	empty := job.New(demo.ID("empty"), units.Metric)
-	for _, svg := range []template.HTML{drawing.Roof{ID: "x", Document: empty}.SVG(), drawing.Path("x", empty, plan.Plan{}), drawing.Wiring("x", empty, plan.Plan{}), drawing.Plugging("x", empty, plan.Plan{})} {
+	for _, svg := range []template.HTML{drawing.Roof{ID: "x", Document: empty}.SVG(), drawing.Paths{ID: "x", Document: empty, Plan: plan.Plan{}}.SVG(), drawing.Wiring("x", empty, plan.Plan{}), drawing.Plugging("x", empty, plan.Plan{})} {
 		assert.Contains(t, svg, "</svg>")
 	}
 }

@@ -22,7 +22,7 @@ import (
 func taken(t testing.TB) map[string]template.HTML {
 	d := demotest.Document(t, demo.Marten())
 	p := plan.Of(d, demo.Shelf())
-	return map[string]template.HTML{"power map": PowerMap("map", d, p), "board": Board("board", d, p, false, ""), "paths": Path("paths", d, p)}
+	return map[string]template.HTML{"power map": PowerMap("map", d, p), "board": Board("board", d, p, false, ""), "paths": Paths{ID: "paths", Document: d, Plan: p}.SVG()}
 }
 
 // Every class of a drawing that is taken along has a look on paper, or only groups others:

@@ -1,7 +1,9 @@
 package drawing
 
 import (
+	"encoding/json"
 	"fmt"
+	"html"
 	"html/template"
 	"math"
 
@@ -50,30 +52,62 @@ func newNet(g rig.Rig, below bool) (n net, wide, height float64) {
 
 func (n net) d(m units.Millimetre) float64 { return float64(m) * n.scale }
 
-// at is where a place of a surface is on the sheet. A place inside that is on no wall is on
-// the nearer side wall.
+// at is where a place of a surface is on the sheet.
 func (n net) at(surface string, p wire.Point) (x, y float64) {
-	x, y = n.left+n.d(p.X), n.roof+n.d(p.Y)
-	switch surface {
+	switch n.face(surface, p) {
 	case "floor":
-		y = n.floor + n.d(p.Y)
+		return n.left + n.d(p.X), n.floor + n.d(p.Y)
 	case "underside":
-		y = n.below + n.d(p.Y)
-	case "wall", "bulkhead":
-		switch hole.WallOf(n.g, p.X, p.Y) {
-		case "nose":
-			if p.X <= 1 {
-				return n.left + n.d(p.Z), n.roof + n.d(p.Y)
-			}
-		case "tail":
-			if p.X >= n.g.Length-1 {
-				return n.left + n.d(n.g.Length-p.Z), n.roof + n.d(p.Y)
-			}
-		}
-		if p.Y < n.g.Width/2 {
-			return x, n.roof + n.d(p.Z)
-		}
-		return x, n.roof + n.d(n.g.Width-p.Z)
+		return n.left + n.d(p.X), n.below + n.d(p.Y)
+	case "nose":
+		return n.left + n.d(p.Z), n.roof + n.d(p.Y)
+	case "tail":
+		return n.left + n.d(n.g.Length-p.Z), n.roof + n.d(p.Y)
+	case "street":
+		return n.left + n.d(p.X), n.roof + n.d(p.Z)
+	case "curb":
+		return n.left + n.d(p.X), n.roof + n.d(n.g.Width-p.Z)
+	}
+	return n.left + n.d(p.X), n.roof + n.d(p.Y)
+}
+
+// face is the part of the sheet on which a place of a surface is. A place inside that is on no
+// wall is on the nearer side wall.
+func (n net) face(surface string, p wire.Point) string {
+	if surface != "wall" && surface != "bulkhead" {
+		return surface
+	}
+	switch wall := hole.WallOf(n.g, p.X, p.Y); {
+	case wall == "nose" && p.X <= 1, wall == "tail" && p.X >= n.g.Length-1:
+		return wall
+	case p.Y < n.g.Width/2:
+		return "street"
+	}
+	return "curb"
+}
+
+// axis is a direction of the sheet on a face: which of the rig's it is, with its sign, and
+// from where to where it goes.
+type axis struct {
+	name     string
+	sign     float64
+	from, to units.Millimetre
+}
+
+// axes are the directions right and down the sheet on a face.
+func (n net) axes(face string) (right, down axis) {
+	x, y := axis{"x", 1, 0, n.g.Length}, axis{"y", 1, 0, n.g.Width}
+	z := axis{"z", 1, -n.g.InsideHeight, 0}
+	turned := axis{"z", -1, 0, n.g.InsideHeight}
+	switch face {
+	case "nose":
+		return z, y
+	case "tail":
+		return turned, y
+	case "street":
+		return x, z
+	case "curb":
+		return x, turned
 	}
 	return x, y
 }
@@ -85,10 +119,21 @@ func (n net) box(c *canvas, class, surface string, a, b wire.Point) {
 	c.rect(class, math.Min(x1, x2), math.Min(y1, y2), math.Abs(x2-x1), math.Abs(y2-y1), 2)
 }
 
-// Path draws all cable paths on one sheet: roof, four walls, floor and below it, unfolded,
+// Paths is the sheet of all cable paths. On a live one a run is pointed at, and the bends of
+// the one that is held are dragged.
+type Paths struct {
+	ID       string
+	Document job.Document
+	Plan     plan.Plan
+	Live     bool
+	Held     string // a circuit's ID; empty: none
+}
+
+// SVG draws all cable paths on one sheet: roof, four walls, floor and below it, unfolded,
 // to one scale, the rig's nose to the left. A circuit's mark is on it on every surface that it
 // crosses.
-func Path(id string, d job.Document, p plan.Plan) template.HTML {
+func (s Paths) SVG() template.HTML {
+	id, d, p, held := s.ID, s.Document, s.Plan, s.Held
 	g := d.Rig
 	var c canvas
 	if !g.Measured() || g.InsideHeight == 0 {
@@ -98,16 +143,30 @@ func Path(id string, d job.Document, p plan.Plan) template.HTML {
 	drawn := marked(p)
 	n, right, height := newNet(g, anyBelow(g, drawn))
 	height = math.Max(height, 40+58*float64(len(drawn)))
-	c.open(id, fmt.Sprintf("Cable paths of job %d over roof, walls and floor, unfolded. The tables on this page say the same.", d.Number), width, height, "img", "")
+	role, attributes := "img", ""
+	if held != "" {
+		role, attributes = "group", fmt.Sprintf(` data-scale="%s"`, px6(n.scale))
+	}
+	c.open(id, fmt.Sprintf("Cable paths of job %d over roof, walls and floor, unfolded. The tables on this page say the same.", d.Number), width, height, role, attributes)
 	taken := n.surfaces(&c, height)
 	runs := canvas{} // over everything else, and its marks keep labels away
+	bends := canvas{}
 	for i, r := range drawn {
 		if r.Known {
-			n.run(&runs, r.Run, r.mark, i, float64(i+1)/float64(len(drawn)+1), taken)
+			if s.Live {
+				runs.group(`data-select-id="%s"`, r.ID)
+			}
+			n.run(&runs, r, i, float64(i+1)/float64(len(drawn)+1), taken, r.ID == held)
+			if s.Live {
+				runs.end()
+			}
+			if r.ID == held {
+				n.bends(&bends, r.Run, p.Labels[r.ID], i, d.Units)
+			}
 		}
 	}
 	n.inside(&c, d, p, taken)
-	c.raw("%s", runs.b.String())
+	c.raw("%s%s", runs.b.String(), bends.b.String())
 	legend(&c, d, p, drawn, math.Max(right+18, width-legendFor))
 	scaleBar(&c, frame{0, 0, n.scale}, d.Units, height-4, right)
 	return c.close()
@@ -307,18 +366,58 @@ func (n net) zone(c *canvas, z rig.Zone, taken *room) {
 	taken.placeFree(c, "zone-text", z.Label, 10, spot{"middle", (x1 + x2) / 2, (y1+y2)/2 + 3}, spot{"middle", (x1 + x2) / 2, math.Min(y1, y2) - 4}, spot{"middle", (x1 + x2) / 2, math.Max(y1, y2) + 11})
 }
 
-// run draws a run's legs, each on its surface; runs along each other are set apart by a few
-// pixels.
-func (n net) run(c *canvas, run plan.Run, mark string, nth int, tag float64, taken *room) {
+// beside is at, for the n-th run: runs along each other are set apart by a few pixels.
+func (n net) beside(nth int) func(surface string, p wire.Point) (x, y float64) {
 	shift := float64(nth%5)*3 - 6
-	at := func(surface string, p wire.Point) (x, y float64) {
+	return func(surface string, p wire.Point) (x, y float64) {
 		x, y = n.at(surface, p)
 		return x + shift, y + shift
 	}
+}
+
+// bends draws marks to take hold of: one on each corner of a run, and a smaller one in the
+// middle of each leg, which makes a corner. They move on the face on which they are.
+func (n net) bends(c *canvas, run plan.Run, label string, nth int, system units.System) {
+	at := n.beside(nth)
+	path, _ := json.Marshal(run.Path) // numbers and texts
+	c.group(`class="bends" data-path="%s" data-label="%s"`, html.EscapeString(string(path)), html.EscapeString(label))
+	mark := func(i int, p wire.Point, says, class string, radius float64) {
+		x, y := at(p.Surface, p)
+		right, down := n.axes(n.face(p.Surface, p))
+		value := map[string]units.Millimetre{"x": p.X, "y": p.Y, "z": p.Z}
+		point, _ := json.Marshal(p)
+		c.group(`class="bend-mark %s" data-bend="%d" data-of="%s" data-point="%s" data-right="%s" data-down="%s" data-signs="%.0f %.0f" data-ends="%s %s %s %s" data-x="%s" data-y="%s" tabindex="0" role="button" aria-label="%s"`,
+			class, i, run.ID, html.EscapeString(string(point)), right.name, down.name, right.sign, down.sign,
+			px(float64(right.from)), px(float64(right.to)), px(float64(down.from)), px(float64(down.to)),
+			px(right.sign*float64(value[right.name])), px(down.sign*float64(value[down.name])), html.EscapeString(says))
+		c.circle("bend-room", x, y, 12)
+		c.circle("bend-hold", x, y, radius)
+		c.end()
+	}
+	place := func(p wire.Point) string {
+		return fmt.Sprintf("%s from the nose, %s from the street side, %s above the floor", p.X.Text(system), p.Y.Text(system), max(0, p.Z+n.g.InsideHeight).Text(system))
+	}
+	for i, leg := range wire.Legs(run.Path) {
+		p := leg.To
+		x1, y1 := at(p.Surface, leg.From)
+		if x2, y2 := at(p.Surface, p); math.Hypot(x2-x1, y2-y1) > 40 {
+			middle := wire.Point{Surface: p.Surface, X: (leg.From.X + p.X) / 2, Y: (leg.From.Y + p.Y) / 2, Z: (leg.From.Z + p.Z) / 2}
+			mark(i+1, middle, "New corner, "+place(middle), "new", 4)
+		}
+		if i+2 < len(run.Path) {
+			mark(i+1, p, fmt.Sprintf("Corner %d, %s", i+1, place(p)), "", 6)
+		}
+	}
+	c.end()
+}
+
+// run draws a run's legs, each on its surface. Those of one that is held say which they are.
+func (n net) run(c *canvas, run markedRun, nth int, tag float64, taken *room, held bool) {
+	at := n.beside(nth)
 	class := fmt.Sprintf("run run-%d", nth%4)
 	last := ""
 	done := map[string]bool{}
-	for _, leg := range wire.Legs(run.Path) {
+	for i, leg := range wire.Legs(run.Path) {
 		surface := leg.To.Surface
 		x1, y1 := at(surface, leg.From)
 		x2, y2 := at(surface, leg.To)
@@ -327,12 +426,16 @@ func (n net) run(c *canvas, run plan.Run, mark string, nth int, tag float64, tak
 				c.line("crossing", fx, fy, x1, y1)
 			}
 		}
-		c.line(class, x1, y1, x2, y2)
+		if held {
+			c.raw(`<polyline class="%s" data-leg="%d" points="%s,%s %s,%s %s,%s"/>`, class, i+1, px(x1), px(y1), px((x1+x2)/2), px((y1+y2)/2), px(x2), px(y2))
+		} else {
+			c.line(class, x1, y1, x2, y2)
+		}
 		c.circle(class+" bend", x2, y2, 2)
 		if !done[surface] && math.Hypot(x2-x1, y2-y1) > 24 {
 			done[surface] = true
 			x, y := x1+(x2-x1)*tag, y1+(y2-y1)*tag
-			tagged(c, x, y, mark)
+			tagged(c, x, y, run.mark)
 			*taken = append(*taken, box{x - 12, y - 12, x + 12, y + 12})
 		}
 		last = surface

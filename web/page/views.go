@@ -425,9 +425,26 @@ func (v *View) RoofSmall() template.HTML {
 func (v *View) RoofBuilt() template.HTML {
 	return drawing.Roof{ID: "built", Document: v.Doc.AsBuilt(), Plan: v.Built(), Stage: "record", Planned: v.Plan.Panels}.SVG()
 }
-func (v *View) CablePaths() template.HTML { return drawing.Path("paths", v.Doc, v.Plan) }
-func (v *View) Wiring() template.HTML     { return drawing.Wiring("wiring", v.Doc, v.Plan) }
-func (v *View) PowerMap() template.HTML   { return drawing.PowerMap("power-map", v.Doc, v.Plan) }
+func (v *View) CablePaths() template.HTML {
+	return drawing.Paths{ID: "paths", Document: v.Doc, Plan: v.Plan}.SVG()
+}
+
+// CableSheet is the same with the bends of the circuit that is selected to take hold of.
+func (v *View) CableSheet() template.HTML {
+	return drawing.Paths{ID: "plan", Document: v.Doc, Plan: v.Plan, Live: !v.Signed(), Held: v.Bending()}.SVG()
+}
+
+// Bending is the circuit whose path is bent on the sheet; empty for none.
+func (v *View) Bending() string {
+	for _, run := range v.Plan.Runs() {
+		if run.ID == v.Select && len(run.Path) > 1 && !v.Signed() {
+			return run.ID
+		}
+	}
+	return ""
+}
+func (v *View) Wiring() template.HTML   { return drawing.Wiring("wiring", v.Doc, v.Plan) }
+func (v *View) PowerMap() template.HTML { return drawing.PowerMap("power-map", v.Doc, v.Plan) }
 
 // Plugging draws how the strings are plugged; empty while no string has a panel.
 func (v *View) Plugging() template.HTML {

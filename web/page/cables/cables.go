@@ -26,7 +26,7 @@ var template string
 // Stage is the stage as the pages show it.
 var Stage = page.Stage{Key: "cables", Template: template, Model: Of,
 	Caution: "The fuse protects the wire and sits at the battery's positive; a lithium bank needs one that can break thousands of amps. The AC side is for licensed people where the law says so.",
-	Drawing: (*page.View).CablePaths,
+	Drawing: (*page.View).CableSheet,
 	Links:   page.MaterialsLink,
 	Totals: func(v *page.View) []page.Total {
 		t := v.Plan.Totals
@@ -41,6 +41,7 @@ type Model struct {
 	Add     []page.Act // home runs that inputs with strings have not
 	CutList []plan.Spool
 	Gauges  []Gauge // one cable for all small loads, compared; none where there are fewer than two
+	Bent    string  // the circuit whose path is bent on the sheet; empty: none
 	Mixed   string  // what is chosen now costs; empty: not known
 }
 
@@ -53,7 +54,7 @@ type Gauge struct {
 
 // Of works out the model.
 func Of(v *page.View) (any, error) {
-	m := Model{Runs: runsOf(v), CutList: v.Plan.Totals.CableOf}
+	m := Model{Runs: runsOf(v), CutList: v.Plan.Totals.CableOf, Bent: v.Plan.Labels[v.Bending()]}
 	if !v.Signed() {
 		m.Add = missingRuns(v)
 	}

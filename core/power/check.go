@@ -46,6 +46,7 @@ var (
 	Row       = finding.Rule{Code: "power.bank_volts", Unit: "V", Asks: "Do the batteries make up the bank?", Stops: "stop when a row's volts are not the bank's or the chemistry differs, caution when the batteries are not alike", Laws: []finding.Law{lawRowVolts}}
 	Share     = finding.Rule{Code: "power.bank_share", Unit: "%", Asks: "Do parallel batteries share the work?", Stops: "caution when one gives over 10 % more than its share", Laws: []finding.Law{lawShare}}
 	Discharge = finding.Rule{Code: "power.discharge", Unit: "A", Asks: "Does the bank give what everything takes at once?", Stops: "caution when the largest load is over what the batteries give for long, or the start-up over their peak", Laws: []finding.Law{lawTakes}}
+	Made      = finding.Rule{Code: "power.volts", Unit: "V", Asks: "Is everything made for the volts it is on?", Stops: "stop when its label names other volts, or a switch may not open those of the bank; caution where a load's label says nothing and it is not on 12 V"}
 	Converter = finding.Rule{Code: "power.converter", Unit: "A", Asks: "Does a converter give what the things behind it take, and what the largest takes to start?", Stops: "caution when they take more than its label says: its volts fall, and motors stall", Laws: []finding.Law{lawConverter}}
 	Cold      = finding.Rule{Code: "power.cold", Unit: "°C", Asks: "Can the bank be charged on the coldest morning?", Stops: "caution when it is colder than the battery may be charged at, and neither its place nor the battery is heated"}
 	Balance   = finding.Rule{Code: "power.balance", Asks: "Do batteries in series stay level?", Stops: "caution: a row of several needs a balancer, and batteries of one age and make-up"}
@@ -62,13 +63,13 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, Converter, Cold, Balance, Vents, Stored, Day, Recharge, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
+	return []finding.Rule{Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, Made, Converter, Cold, Balance, Vents, Stored, Day, Recharge, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
 }
 
 // Check applies the rules to a system that was solved.
 func Check(s System, flows map[Case]Flow) (out []finding.Finding) {
 	for _, part := range [][]finding.Finding{
-		s.checkProtection(), s.checkFuses(flows), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkConverters(flows), s.checkDistance(), s.checkShore(), s.checkGround(), s.checkAlternator(), s.checkEqual(),
+		s.checkProtection(), s.checkFuses(flows), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkConverters(flows), s.checkVolts(), s.checkDistance(), s.checkShore(), s.checkGround(), s.checkAlternator(), s.checkEqual(),
 	} {
 		out = append(out, part...)
 	}
@@ -849,6 +850,41 @@ func (s System) checkConverters(flows map[Case]Flow) (out []finding.Finding) {
 			}
 		}
 		out = append(out, f.Of("", c.Label, "%s when everything behind it runs at once; it gives %s.", gives.Text(), most.Text()))
+	}
+	return out
+}
+
+// nominal are the volts by which a level is called: 12 for 12.8, 13.2 or 13.8.
+func (l Level) nominal() int { return 12 * int(math.Round(float64(l.Rest)/12.8)) }
+
+// checkVolts compares labels with the volts that are on things.
+func (s System) checkVolts() (out []finding.Finding) {
+	level := s.Levels()
+	wired := map[End]bool{}
+	for _, w := range s.Wires {
+		wired[w.From], wired[w.To] = true, true
+	}
+	for _, t := range s.Things {
+		made := t.Device.Volts
+		at := map[string]string{"inverter": "dc+", "converter": "dc+", "load": "+", "switch": "in+", "dc_dc": "out+"}[t.Kind]
+		if t.Kind == "dc_dc" && t.Device.Out > 0 {
+			at = "in+" // what it gives is on its label too
+		}
+		end := End{t.ID, at}
+		if at == "" || !wired[end] {
+			continue
+		}
+		switch on := level(end); {
+		case t.Kind == "switch" && made > 0 && made < on.Charging:
+			out = append(out, Made.AtLeast(t.ID, float64(made), float64(on.Charging), finding.Stop).WithWorking(finding.Given("it may open", float64(made), "V", "label of "+t.Device.Name), finding.Given("on it while charging", float64(on.Charging), "V", "14.4 V for each 12 V of a bank, common practice")).
+				Of("", t.Label, "made to open up to %s DC, and %s can be on it. Use one for more volts.", made.Text(), on.Charging.Text()))
+		case t.Kind == "switch":
+		case made > 0 && int(math.Round(float64(made))) != on.nominal():
+			out = append(out, Made.Says(finding.Stop, t.ID, "").WithValue(float64(on.Rest)).WithWorking(finding.Given("made for", float64(made), "V", "label of "+t.Device.Name), finding.Given("on it at rest", float64(on.Rest), "V", "what holds the volts of this side")).
+				Of("", t.Label, "made for %s V, and on %d V here. Use one for %d V, or connect it where its own volts are.", units.Num(float64(made), 0), on.nominal(), on.nominal()))
+		case made == 0 && t.Kind == "load" && on.nominal() > 12:
+			out = append(out, Made.Says(finding.Watch, t.ID, "").WithValue(float64(on.Rest)).Of("", t.Label, "on %d V here, and the label does not say which volts it is made for. Look at it before connecting it, and write it on its part.", on.nominal()))
+		}
 	}
 	return out
 }

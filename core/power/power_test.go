@@ -506,6 +506,43 @@ func TestAConverterTakesWhatItGives(t *testing.T) {
 	assert.Contains(t, codes(s)["power.converter"][0].Says, "when lamp starts", "20 A to run and 60 A to start")
 }
 
+// A fact of the trade: 12 V things on a 24 V bank burn. Those behind a converter are on its
+// volts.
+func TestThingsAreMadeForTheirVolts(t *testing.T) {
+	s := right()
+	assert.Empty(t, codes(s)["power.volts"])
+	s.Nominal, s.Rest, s.Charging = 24, 25.6, 28.8
+	s.Things[0].Battery.Nominal = 24
+	i := slices.IndexFunc(s.Things, func(t power.Thing) bool { return t.ID == "inverter" })
+	s.Things[i].Device.Volts = 12
+	wrong := codes(s)["power.volts"]
+	require.Len(t, wrong, 1)
+	assert.Equal(t, finding.Stop, wrong[0].Grade)
+	assert.Contains(t, wrong[0].Says, "made for 12 V, and on 24 V here")
+	s.Things[i].Device.Volts = 24
+
+	dc := device("down", "dc_dc", shelf.Device{Amps: 30, Volts: 24, Out: 13.2})
+	lamp := device("lamp", "load", shelf.Device{Watts: 130, Volts: 12})
+	s.Things = append(s.Things, dc, lamp)
+	s.Wires = append(s.Wires, pair("in", "plus:stud3", "down:in", 0.01, 30, fuse(20))...)
+	s.Wires[len(s.Wires)-2].From, s.Wires[len(s.Wires)-1].From = end("plus:stud3"), end("minus:stud3")
+	s.Wires = append(s.Wires, pair("out", "down:out", "lamp:", 0.01, 30)...)
+	assert.Empty(t, codes(s)["power.volts"])
+	s.Things[len(s.Things)-1].Device.Volts = 24
+	assert.Equal(t, "lamp", codes(s)["power.volts"][0].About, "behind the converter are 12 V")
+
+	direct := right()
+	direct.Nominal, direct.Rest, direct.Charging = 48, 51.2, 57.6
+	direct.Things[0].Battery.Nominal = 48
+	direct.Things = append(direct.Things, device("lamp", "load", shelf.Device{Watts: 30}), device("sw", "switch", shelf.Device{Amps: 200, Volts: 32}))
+	direct.Wires = append(direct.Wires, pair("lamp", "plus:stud3", "lamp:", 0.01, 30, fuse(10))...)
+	direct.Wires[len(direct.Wires)-2].From, direct.Wires[len(direct.Wires)-1].From = end("plus:stud3"), end("minus:stud3")
+	assert.Equal(t, finding.Watch, codes(direct)["power.volts"][0].Grade, "a load whose label says nothing")
+	direct.Wires = append(direct.Wires, power.Wire{Circuit: "sw", Plus: true, From: end("plus:stud4"), To: end("sw:in+"), Ohms: 1e-4})
+	switched := codes(direct)["power.volts"]
+	assert.Equal(t, "sw", switched[len(switched)-1].About, "32 of 57.6 V")
+}
+
 // What is not connected, half connected or has no battery gives no figure and no panic.
 func TestWhatIsNotConnectedTakesNothing(t *testing.T) {
 	assert.Empty(t, says(power.System{Nominal: 12, Rest: 12.8}))

@@ -195,11 +195,10 @@ func (s System) isolates(charger Thing) (out []finding.Finding) {
 }
 
 // checkAlternator looks at what is connected to a vehicle's alternator.
-func (s System) checkAlternator() (out []finding.Finding) {
+func (s System) checkAlternator(group func(End) int) (out []finding.Finding) {
 	if !slices.ContainsFunc(s.Things, func(t Thing) bool { return t.Kind == "alternator" }) {
 		return nil
 	}
-	group := s.groups()
 	bank := map[int]bool{}
 	for _, b := range s.Batteries() {
 		bank[group(End{b.ID, "+"})] = true

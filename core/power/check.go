@@ -68,8 +68,10 @@ func Rules() []finding.Rule {
 
 // Check applies the rules to a system that was solved.
 func Check(s System, flows map[Case]Flow) (out []finding.Finding) {
+	group := s.groups()
+	level := s.levels(group)
 	for _, part := range [][]finding.Finding{
-		s.checkProtection(), s.checkFuses(flows), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkConverters(flows), s.checkVolts(), s.checkDistance(), s.checkShore(), s.checkGround(), s.checkAlternator(), s.checkEqual(),
+		s.checkProtection(), s.checkFuses(flows, level), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(group), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkConverters(flows, group), s.checkVolts(level), s.checkDistance(), s.checkShore(), s.checkGround(), s.checkAlternator(group), s.checkEqual(),
 	} {
 		out = append(out, part...)
 	}
@@ -130,8 +132,8 @@ func (s System) checkProtection() (out []finding.Finding) {
 
 // checkFuses looks at each fuse and breaker by itself: what flows, the volts, and for those
 // that the bank reaches without another, what a short would be.
-func (s System) checkFuses(flows map[Case]Flow) (out []finding.Finding) {
-	first, level := s.first(), s.Levels()
+func (s System) checkFuses(flows map[Case]Flow, level func(...End) Level) (out []finding.Finding) {
+	first := s.first()
 	short, ohms := s.ShortCircuit()
 	for i, w := range s.Wires {
 		amps := Most(flows, i)
@@ -413,7 +415,7 @@ func (s System) ac() func(End) string {
 }
 
 // checkAC finds converters that are fed by the bank they charge, and inverters side by side.
-func (s System) checkAC() (out []finding.Finding) {
+func (s System) checkAC(group func(End) int) (out []finding.Finding) {
 	var inverters []Thing
 	for _, t := range s.Things {
 		if t.Kind == "inverter" {
@@ -423,7 +425,7 @@ func (s System) checkAC() (out []finding.Finding) {
 	if len(inverters) == 0 {
 		return nil
 	}
-	at, group := s.ac(), s.groups()
+	at := s.ac()
 	for _, c := range s.Things {
 		if c.Kind != "converter" {
 			continue
@@ -447,9 +449,12 @@ func (s System) checkAC() (out []finding.Finding) {
 // groups gives the part of the plus side that a terminal belongs to.
 func (s System) groups() func(End) int {
 	n, hops := s.positive()
-	group := map[int]int{}
+	group := make([]int, len(hops))
+	for i := range group {
+		group[i] = -1
+	}
 	for start := range hops {
-		if _, seen := group[start]; seen {
+		if group[start] >= 0 {
 			continue
 		}
 		queue := []int{start}
@@ -458,7 +463,7 @@ func (s System) groups() func(End) int {
 			at := queue[0]
 			queue = queue[1:]
 			for _, h := range hops[at] {
-				if _, seen := group[h.to]; !seen {
+				if group[h.to] < 0 {
 					group[h.to] = start
 					queue = append(queue, h.to)
 				}
@@ -483,7 +488,11 @@ type Level struct {
 // Levels gives the level of the first of some terminals that has one: the bank's, unless it
 // belongs to a battery beside the bank, to what a converter feeds, or to a vehicle.
 func (s System) Levels() func(...End) Level {
-	group, levels := s.groups(), map[int]Level{}
+	return s.levels(s.groups())
+}
+
+func (s System) levels(group func(End) int) func(...End) Level {
+	levels := map[int]Level{}
 	inRows := map[string]bool{}
 	for _, row := range s.rows() {
 		for _, id := range row {
@@ -820,8 +829,7 @@ func (s System) checkLoads(flows map[Case]Flow) (out []finding.Finding) {
 }
 
 // checkConverters compares what the things behind a DC-DC converter take with its label.
-func (s System) checkConverters(flows map[Case]Flow) (out []finding.Finding) {
-	group := s.groups()
+func (s System) checkConverters(flows map[Case]Flow, group func(End) int) (out []finding.Finding) {
 	for _, c := range s.Things {
 		gives, most := units.Ampere(flows[Load].Battery[c.ID]), c.Device.Amps
 		if c.Kind != "dc_dc" || gives < 0.01 || most == 0 {
@@ -858,8 +866,7 @@ func (s System) checkConverters(flows map[Case]Flow) (out []finding.Finding) {
 func (l Level) nominal() int { return 12 * int(math.Round(float64(l.Rest)/12.8)) }
 
 // checkVolts compares labels with the volts that are on things.
-func (s System) checkVolts() (out []finding.Finding) {
-	level := s.Levels()
+func (s System) checkVolts(level func(...End) Level) (out []finding.Finding) {
 	wired := map[End]bool{}
 	for _, w := range s.Wires {
 		wired[w.From], wired[w.To] = true, true

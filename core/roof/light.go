@@ -32,17 +32,42 @@ type Light struct {
 // the shadows of what of the standing things casts any.
 func LightOn(g rig.Rig, standing []rig.Obstruction, p Panel, sun Stand, strips int) (out Light) {
 	const rad = math.Pi / 180
-	r := p.Rect()
-	rise := 0.0
-	if _, on := g.LevelAt(r.Centre()); !on && r.HY > r.LY {
-		rise = float64((Z(g, r.HY) - Z(g, r.LY)) / (r.HY - r.LY))
-	}
+	rise := Rise(g, p)
 	out.Tilt = math.Atan(rise) / rad
 	sin, cos := math.Sin(sun.High*rad), math.Cos(sun.High*rad)
-	toX, toY := -math.Cos(sun.From*rad), math.Sin(sun.From*rad) // towards the sun, over the roof
+	toY := math.Sin(sun.From * rad)
 	beam := math.Max(0, (sin-rise*toY*cos)/(math.Sqrt(1+rise*rise)*sin))
 	lit := diffuse + (1-diffuse)*beam
-	dark := make([]bool, strips)
+	dark, by := Shadow(g, standing, p, sun, strips)
+	out.By = by
+	for _, is := range dark {
+		if is {
+			out.Shares = append(out.Shares, diffuse)
+			out.Shaded++
+		} else {
+			out.Shares = append(out.Shares, lit)
+		}
+	}
+	return out
+}
+
+// Rise is the roof's own slope under a panel, across the rig: positive when it faces the
+// street side.
+func Rise(g rig.Rig, p Panel) float64 {
+	r := p.Rect()
+	if _, on := g.LevelAt(r.Centre()); on || r.HY <= r.LY {
+		return 0
+	}
+	return float64((Z(g, r.HY) - Z(g, r.LY)) / (r.HY - r.LY))
+}
+
+// Shadow tells which of a panel's bypass strings lie in the shadow of a standing thing, and of
+// which: the last that reaches one.
+func Shadow(g rig.Rig, standing []rig.Obstruction, p Panel, sun Stand, strips int) (dark []bool, by string) {
+	const rad = math.Pi / 180
+	r := p.Rect()
+	toX, toY := -math.Cos(sun.From*rad), math.Sin(sun.From*rad) // towards the sun, over the roof
+	dark = make([]bool, strips)
 	top := p.Mount.Height + p.Part.Thickness + ground(g, r)
 	for _, t := range standing {
 		lx, ly, hx, hy := t.Box()
@@ -59,19 +84,11 @@ func LightOn(g rig.Rig, standing []rig.Obstruction, p Panel, sun Stand, strips i
 		for n := range dark {
 			if !dark[n] && shaded(strip(r, n, strips), t, box, toX, toY, float64(long)) {
 				dark[n] = true
-				out.Shaded++
-				out.By = t.Label
+				by = t.Label
 			}
 		}
 	}
-	for _, is := range dark {
-		if is {
-			out.Shares = append(out.Shares, diffuse)
-		} else {
-			out.Shares = append(out.Shares, lit)
-		}
-	}
-	return out
+	return dark, by
 }
 
 // ground is how high the surface is under a rectangle's middle.

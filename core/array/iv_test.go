@@ -1,7 +1,6 @@
 package array_test
 
 import (
-	"fmt"
 	"math"
 	"math/rand/v2"
 	"os/exec"
@@ -18,6 +17,7 @@ import (
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
+	"velvetroad/demo/demotest"
 )
 
 // Labels of invented panels, from small to large.
@@ -105,51 +105,6 @@ func thrown(t require.TestingT, r *rand.Rand) (legs []array.Leg) {
 	return legs
 }
 
-// netlist writes the same circuit for ngspice: for every bypass string a
-// current source, a diode, a shunt and a series resistance, and the bypass
-// diode over them; a blocking diode with next to no drop. The parameters are
-// the model's published scaling with light and heat, written out here again.
-func netlist(legs []array.Leg, open float64) string {
-	var b strings.Builder
-	id, models := 0, 0
-	b.WriteString("array\n")
-	heat := float64(legs[0].Modules[0].Cell)
-	thermal := 1.380649e-23 * (heat + 273.15) / 1.602176634e-19
-	b.WriteString(".model byp D(Is=1e-6 N=1.05)\n.model blk D(Is=1e-9 N=0.02)\n")
-	for n, leg := range legs {
-		node := "0"
-		for _, module := range leg.Modules {
-			m := module.Model
-			d, share := heat-25, 1/float64(m.Diodes)
-			kelvin := (heat + 273.15) / 298.15
-			full := m.Light * (1 + 0.05/100*d)
-			voc := float64(m.Part.Voc) * (1 + m.Part.VocCoeff/100*d)
-			dark := (full - m.Shunt*voc) / (math.Exp(voc/(m.Slope*kelvin)) - 1)
-			models++
-			fmt.Fprintf(&b, ".model d%d D(Is=%.9e N=%.9f)\n", models, dark, m.Slope*kelvin*share/thermal)
-			for k := range m.Diodes {
-				light := float64(module.Sun) / 1000
-				if k < len(module.Shade) {
-					light *= module.Shade[k]
-				}
-				id++
-				top := fmt.Sprintf("n%d", id)
-				fmt.Fprintf(&b, "I%d %s j%d %.9f\nD%d j%d %s d%d\nRp%d j%d %s %.9g\nRs%d j%d %s %.9g\nDb%d %s %s byp\n",
-					id, node, id, full*light, id, id, node, models, id, id, node, share/(m.Shunt*light+1e-12), id, id, top, m.Series*share, id, node, top)
-				node = top
-			}
-		}
-		if leg.Blocking {
-			fmt.Fprintf(&b, "Dk%d %s out blk\n", n, node)
-		} else {
-			fmt.Fprintf(&b, "Vk%d %s out 0\n", n, node)
-		}
-	}
-	fmt.Fprintf(&b, "V1 out 0 0\n.options temp=%.2f tnom=%.2f reltol=1e-6 abstol=1e-9 gmin=1e-14 itl1=500 itl2=500\n", heat, heat)
-	fmt.Fprintf(&b, ".control\ndc V1 0 %.6f %.6f\nlet p = v(out)*i(V1)\nmeas dc best MAX p\nquit\n.endc\n.end\n", open, open/1500)
-	return b.String()
-}
-
 var measured = regexp.MustCompile(`best\s+=\s+([-+\d.e]+)`)
 
 // Outside check: ngspice finds the same greatest power for 91 arrays,
@@ -173,7 +128,7 @@ func TestArraysAgainstNgspice(t *testing.T) {
 		c := array.Solve(legs)
 		open := float64(c.Points[len(c.Points)-1].V)
 		run := exec.Command("ngspice", "-b", "/dev/stdin")
-		run.Stdin = strings.NewReader(netlist(legs, open))
+		run.Stdin = strings.NewReader(demotest.Netlist(legs, open))
 		said, _ := run.CombinedOutput() // -b with quit ends with a code of its own
 		m := measured.FindSubmatch(said)
 		require.NotNil(t, m, "array %d: %s", n, said)
@@ -205,7 +160,7 @@ func TestADeadPanelAgainstNgspice(t *testing.T) {
 		}
 		legs[0].Modules[0].Sun = 0.1
 		run := exec.Command("ngspice", "-b", "/dev/stdin")
-		run.Stdin = strings.NewReader(netlist(legs, float64(b.Series)*float64(m.Part.Voc)))
+		run.Stdin = strings.NewReader(demotest.Netlist(legs, float64(b.Series)*float64(m.Part.Voc)))
 		said, _ := run.CombinedOutput() // -b with quit ends with a code of its own
 		found := measured.FindSubmatch(said)
 		require.NotNil(t, found, "%+v: %s", b, said)
@@ -227,7 +182,7 @@ func TestAShortedStringOfUnlikePanelsAgainstNgspice(t *testing.T) {
 			leg.Modules = append(leg.Modules, array.Module{Model: fit(t, p), Sun: 1000, Cell: 25})
 			s.Panels = append(s.Panels, array.Panel{Part: p})
 		}
-		text := strings.Replace(netlist([]array.Leg{leg}, 50), "meas dc best MAX p", "let a = i(V1)\nmeas dc amps FIND a AT=0", 1)
+		text := strings.Replace(demotest.Netlist([]array.Leg{leg}, 50), "meas dc best MAX p", "let a = i(V1)\nmeas dc amps FIND a AT=0", 1)
 		run := exec.Command("ngspice", "-b", "/dev/stdin")
 		run.Stdin = strings.NewReader(text)
 		said, _ := run.CombinedOutput()
@@ -314,7 +269,7 @@ func BenchmarkSolveFourteenPanels(b *testing.B) {
 // The same by ngspice, process and all: the ratio of the two is the figure.
 func BenchmarkNgspiceFourteenPanels(b *testing.B) {
 	legs := fourteen(b)
-	text := netlist(legs, 340)
+	text := demotest.Netlist(legs, 340)
 	for b.Loop() {
 		run := exec.Command("ngspice", "-b", "/dev/stdin")
 		run.Stdin = strings.NewReader(text)

@@ -61,12 +61,17 @@ type Light struct{ Global, Diffuse, Outside float64 }
 // around the sun and at the horizon (Hay, Davies, Klucher and Reindl 1990, as in Duffie and
 // Beckman, from memory).
 func (p Plane) On(at Position, l Light, ground float64) (sunny, rest float64) {
-	if l.Global <= 0 || at.Elevation <= 0 {
+	return p.Seeing(p.Sees(at), at.Elevation, l, ground)
+}
+
+// Seeing is On where the cosine to the sun is known.
+func (p Plane) Seeing(sees, elevation float64, l Light, ground float64) (sunny, rest float64) {
+	if l.Global <= 0 || elevation <= 0 {
 		return 0, 0
 	}
 	beam := max(0, l.Global-l.Diffuse)
 	tilt := p.Slope * math.Pi / 180
-	ratio := p.Sees(at) / math.Sin(max(at.Elevation, lowest)*math.Pi/180)
+	ratio := sees / math.Sin(max(elevation, lowest)*math.Pi/180)
 	around := 0.0
 	if l.Outside > 0 {
 		around = min(1, beam/l.Outside)

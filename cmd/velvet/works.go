@@ -78,3 +78,41 @@ func (c takes) Run() error {
 	out.SetIndent("", "  ")
 	return out.Encode(pull.Of(d, plan.Of(d, crew), crew))
 }
+
+// year prints what a year brings to a job file's customer.
+type year struct {
+	File  string `arg:"" help:"Job file; - reads standard input."`
+	Years int    `help:"How many years of weather are drawn." default:"30"`
+	Hours bool   `help:"Print the hours of the first year instead, as CSV."`
+}
+
+// Run prints the outlook as JSON, or the hours of one drawn year.
+func (c year) Run() error {
+	d, err := jobFile(c.File)
+	if err != nil {
+		return err
+	}
+	if c.Years < 1 || c.Years > 100 {
+		return fmt.Errorf("years are 1 to 100, not %d", c.Years)
+	}
+	crew, err := readShelf("")
+	if err != nil {
+		return err
+	}
+	y, why := plan.Of(d, crew).Year(d)
+	if why != "" {
+		fmt.Fprintln(os.Stderr, why)
+		return exit(1)
+	}
+	if c.Hours {
+		fmt.Println("at,light_w_m2,solar_w,used_w,missing_w,battery_pct")
+		for _, h := range y.Run(y.Draw(1), true).Hours {
+			fmt.Printf("%s,%.0f,%.0f,%.0f,%.0f,%.1f\n", h.At.Format("2006-01-02T15:04-07:00"), h.Light, h.Solar, h.Used, h.Missing, 100*h.Share)
+		}
+		return nil
+	}
+	look, _ := y.Look(c.Years, nil)
+	out := json.NewEncoder(os.Stdout)
+	out.SetIndent("", "  ")
+	return out.Encode(look)
+}

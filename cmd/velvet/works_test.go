@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -39,4 +40,37 @@ func TestPathsAndWhatAJobTakes(t *testing.T) {
 	assert.NotEmpty(t, list.Lines)
 	assert.NotEmpty(t, list.Cables)
 	assert.True(t, list.Cables[0].Proved)
+}
+
+// The year of a job file's customer: JSON of drawn years, or hours as CSV; 1 where something
+// for it is missing.
+func TestAYearIsWorkedOut(t *testing.T) {
+	name := file(t, demo.Marten())
+	_, errs, code := velvet(t, "", "year", name)
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "where the rig stands")
+	text, err := os.ReadFile(name)
+	require.NoError(t, err)
+	d, err := job.Decode(bytes.NewReader(text))
+	require.NoError(t, err)
+	latitude, longitude := 46.0, 9.0
+	d.Stays = []job.Stay{{ID: demo.ID("lake"), Label: "Lake", Latitude: &latitude, Longitude: &longitude, TimeZone: "Europe/Rome", From: "2027-01-01", To: "2027-03-01"}}
+	asked := filepath.Join(t.TempDir(), "asked.json")
+	require.NoError(t, os.WriteFile(asked, job.Encode(d), 0o600))
+	out, errs, code := velvet(t, "", "year", asked, "--years", "3")
+	require.Zero(t, code, errs)
+	var look struct {
+		Years  int
+		Months []struct{ Month, Days int }
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &look))
+	assert.Equal(t, 3, look.Years)
+	assert.Len(t, look.Months, 2)
+	out, _, code = velvet(t, "", "year", asked, "--hours")
+	assert.Zero(t, code)
+	assert.Equal(t, 1+59*24, strings.Count(out, "\n"))
+	assert.Contains(t, out, "2027-01-01T00:30+01:00,0,0,")
+	_, errs, code = velvet(t, "", "year", asked, "--years", "0")
+	assert.NotZero(t, code)
+	assert.Contains(t, errs, "1 to 100")
 }

@@ -107,6 +107,7 @@ func (s Sums) Covered() float64 {
 type Hour struct {
 	At                   time.Time // its middle, by the place's clock
 	Light, Solar, Used   float64   // W/m²; W
+	Gives                float64   // W that the controllers could give
 	Missing, Share, Cell float64   // W; of what the battery holds, at its end; °C of the first input's cells
 }
 
@@ -205,7 +206,7 @@ func (y *Year) Run(w Weather, keep bool) (out Run) {
 		out.Months[h.month-1].add(now)
 		out.All.add(now)
 		if keep {
-			out.Hours = append(out.Hours, Hour{At: h.when, Light: w.Global[i], Solar: now.Solar, Used: h.used - now.Missing, Missing: now.Missing, Share: share, Cell: cell})
+			out.Hours = append(out.Hours, Hour{At: h.when, Light: w.Global[i], Solar: now.Solar, Gives: solar, Used: h.used - now.Missing, Missing: now.Missing, Share: share, Cell: cell})
 		}
 	}
 	out.End = has

@@ -52,6 +52,8 @@ type Document struct {
 	Wind       roof.Wind       `json:"wind"`
 	Sealing    *roof.Sealing   `json:"sealing,omitempty"`
 	Season     *Season         `json:"season,omitempty"`
+	Travel     *Travel         `json:"travel,omitempty"`
+	Stays      []Stay          `json:"stays,omitempty" jsonschema:"description=the customer's year: where the rig stands and when"`
 	Panels     []Panel         `json:"panels"`
 	Strings    []String        `json:"strings"`
 	Bank       Bank            `json:"bank"`
@@ -581,6 +583,7 @@ func (d Document) Problems() (out []shelf.Problem) {
 			add("season.air_c", "the air by day is −40 to 50 °C, not %s", air.Both())
 		}
 	}
+	d.stayProblems(add)
 	if s := d.Sealing; s != nil {
 		for path, id := range map[string]string{"sealing.sealant": s.Sealant, "sealing.tape": s.Tape, "sealing.cleaner": s.Cleaner} {
 			if _, ok := shelf.Find(d.Parts.Sealants, id); !ok && id != "" {

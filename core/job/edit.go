@@ -340,16 +340,17 @@ type head struct {
 	Sealing    *roof.Sealing   `json:"sealing,omitempty"`
 	RigFrom    string          `json:"rig_from,omitempty"`
 	Season     *Season         `json:"season,omitempty"`
+	Travel     *Travel         `json:"travel,omitempty"`
 	Option     *Option         `json:"option,omitempty"`
 }
 
 func headOf(d Document) head {
-	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Lead, d.Day, d.TimeZone, d.Units, d.WireRules, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Option}
+	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Lead, d.Day, d.TimeZone, d.Units, d.WireRules, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Travel, d.Option}
 }
 
 func (h head) into(d *Document) {
 	d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Lead, d.Day, d.TimeZone = h.Number, h.Title, h.Customer, h.Contact, h.Place, h.Lead, h.Day, h.TimeZone
-	d.Units, d.WireRules, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Option = h.Units, h.WireRules, h.Clearances, h.Wind, h.Sealing, h.RigFrom, h.Season, h.Option
+	d.Units, d.WireRules, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Travel, d.Option = h.Units, h.WireRules, h.Clearances, h.Wind, h.Sealing, h.RigFrom, h.Season, h.Travel, h.Option
 }
 
 // bare is the document without its lists, for the schema to look at the rest.

@@ -243,6 +243,7 @@ func of(d job.Document, labels map[string]string, crew shelf.Shelf, stop func() 
 		p.holes,
 		p.board,
 		p.second,
+		p.stays,
 		p.weight,
 		p.record,
 		p.total,

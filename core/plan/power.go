@@ -179,6 +179,10 @@ func uses(d job.Document, level func(...power.End) power.Level) (out []power.Use
 		} else if level(power.End{Thing: e.ID, Terminal: "+"}).By == "dc_dc" {
 			u.Watts /= power.ConverterYield
 		}
+		for _, m := range e.Settings.Months {
+			u.Months |= 1 << (m - 1)
+		}
+		u.When = e.Settings.When
 		out = append(out, u)
 	}
 	return out

@@ -25,7 +25,7 @@ var stages = []struct {
 	{"controllers", "Controllers", []string{"charger"}},
 	{"holes", "Holes", []string{"hole"}},
 	{"cables", "Cables", []string{"circuit", "wire"}},
-	{"power", "Power", []string{"power", "board", "weight"}},
+	{"power", "Power", []string{"power", "board", "weight", "energy"}},
 	{"record", "Record", []string{"prove", "record"}},
 }
 

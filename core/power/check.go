@@ -921,6 +921,9 @@ type Use struct {
 	Watts units.Watt // from the bank, its inverter's loss included
 	Hours float64    // a day
 	Duty  float64    // share of that time, 0 to 1
+	// Months has bit 0 for January to 11; 0: all. When is "awake", "night", "sun" or empty.
+	Months uint16
+	When   string
 }
 
 // Daily is what is used on a day and how long the bank lasts without sun; nothing where no

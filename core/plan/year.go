@@ -1,0 +1,162 @@
+package plan
+
+import (
+	"cmp"
+	"time"
+
+	"velvetroad/core/array"
+	"velvetroad/core/energy"
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/roof"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+)
+
+// stays says where the customer's year has two places at once, none, or one that is not
+// known.
+func (p *Plan) stays(d job.Document) {
+	var last job.Stay
+	var until time.Time
+	for _, s := range d.Itinerary() {
+		from, to, ok := s.Days(cmp.Or(d.TimeZone, "UTC"))
+		if s.Latitude == nil || s.Longitude == nil {
+			p.add(energy.Stays.Says(finding.Watch, s.ID, "").Of("", s.Label, "where it is is not known. Find the place, or enter its latitude and longitude."))
+		}
+		if !ok {
+			continue
+		}
+		if !until.IsZero() {
+			switch days := float64(between(until, from)); {
+			case days < 0:
+				p.add(energy.Stays.Says(finding.Watch, s.ID, "").WithValue(-days).Of("", s.Label, "it begins on %s, and %s ends on %s: %s at two places. Correct one of them.", s.From, last.Label, last.To, units.Count(int(-days), "day")))
+			case days > 0:
+				p.add(energy.Stays.Says(finding.Watch, s.ID, "").WithValue(days).Of("", s.Label, "it begins on %s, and %s ends on %s: %s at no place. Enter where the rig stands, or leave them out on purpose.", s.From, last.Label, last.To, units.Count(int(days), "day")))
+			}
+		}
+		if to.After(until) {
+			last, until = s, to
+		}
+	}
+}
+
+// between is how many days lie between two days, whatever their clocks.
+func between(a, b time.Time) int {
+	day := func(t time.Time) time.Time { return time.Date(t.Year(), t.Month(), t.Day(), 0, 0, 0, 0, time.UTC) }
+	return int(day(b).Sub(day(a)).Hours() / 24)
+}
+
+// usableFrom is the share at which a bank is empty, and the mark below which a night counts
+// as low: lithium is used down to a tenth, lead to a half (common practice).
+func usableFrom(chemistry string) (floor, low, yield float64) {
+	if chemistry == "lead" {
+		return 0.5, 0.6, 0.85
+	}
+	return 0.1, 0.2, 0.96
+}
+
+// Year is the customer's year with what is planned, to be worked out; why says what is not
+// known yet.
+func (p Plan) Year(d job.Document) (y *energy.Year, why string) {
+	var s energy.Setup
+	if why = p.itinerary(d, &s); why != "" {
+		return nil, why
+	}
+	sys := p.Power.System
+	capacity := float64(sys.Capacity())
+	if capacity == 0 {
+		return nil, "Choose the bank's batteries first: what they store is on their labels."
+	}
+	floor, low, yield := usableFrom(d.Bank.Chemistry)
+	volts := float64(d.Bank.Charging())
+	s.Battery = energy.Battery{Volts: volts, Holds: capacity * float64(d.Bank.Rest()), Floor: floor, Low: low, Yield: yield, Tapers: d.Bank.Chemistry == "lead", Cold: -100,
+		Charge: float64(cmp.Or(d.Bank.ChargeMost, sys.ChargeLimit())) * volts, Discharge: float64(sys.DischargeLimit()) * float64(d.Bank.Rest())}
+	for i, t := range sys.Batteries() {
+		s.Battery.Cold = max(s.Battery.Cold, coldest(t.Battery))
+		warm := t.Heated || t.Battery.Heated
+		s.Battery.Heated = warm && (i == 0 || s.Battery.Heated)
+	}
+	s.Rig, s.Panels = d.Rig, append(roof.ToBuild(p.Panels), p.Portable...)
+	for _, c := range p.Controllers {
+		var inputs []energy.Input
+		for _, in := range c.Inputs {
+			one := energy.Input{Use: p.now(in.Use)}
+			if in.Home.Current > 0 {
+				one.Loss = max(0, in.Home.Result.DropPct/100)
+			}
+			inputs = append(inputs, one)
+		}
+		s.Controllers = append(s.Controllers, inputs)
+	}
+	level := sys.Levels()
+	for _, u := range uses(d, level) {
+		s.Loads = append(s.Loads, energy.Load{Label: u.Label, Watts: u.Watts, Hours: u.Hours, Duty: u.Duty, Months: u.Months, When: energy.When(u.When)})
+	}
+	for _, t := range sys.Things {
+		if t.Kind == "inverter" && t.Idles > 0 {
+			s.Loads = append(s.Loads, energy.Load{Label: t.Label + ", idle", Watts: t.Idles, Hours: 24, Duty: 1})
+		}
+		if t.Kind == "generator" && d.Travel != nil {
+			s.Generator, s.Running = d.Charges("converter", "inverter"), d.Travel.Generator
+		}
+	}
+	s.Alternator = cmp.Or(p.Power.charged(d), d.Charges("alternator"))
+	curves := p.curves
+	if curves == nil {
+		curves = array.NewCurves()
+	}
+	y, err := energy.Prepare(s, curves)
+	if err != nil {
+		return nil, err.Error()
+	}
+	return y, ""
+}
+
+// itinerary are the stays, in their order; a day at two places belongs to the earlier.
+func (p Plan) itinerary(d job.Document, s *energy.Setup) (why string) {
+	if len(d.Stays) == 0 {
+		return "Enter where the rig stands and when: one stay is enough to begin with."
+	}
+	if t := d.Travel; t != nil && len(t.Clearness) == 12 {
+		s.Clearness = new([12]float64)
+		for m, k := range t.Clearness {
+			s.Clearness[m] = k / 100
+		}
+	}
+	shore := d.Charges("converter", "inverter")
+	var until time.Time
+	for _, at := range d.Itinerary() {
+		from, to, ok := at.Days(cmp.Or(d.TimeZone, "UTC"))
+		if !ok || at.Latitude == nil || at.Longitude == nil {
+			return at.Label + ": its place or its days are not known."
+		}
+		if !until.IsZero() && between(from, until) > 0 {
+			from = from.AddDate(0, 0, between(from, until))
+		}
+		if !to.After(from) {
+			continue
+		}
+		stay := energy.Stay{Name: at.Label, From: from, To: to, Latitude: *at.Latitude, Longitude: *at.Longitude, Zone: from.Location(), Shade: at.Shade / 100, Driving: at.Driving}
+		if at.Heading != nil {
+			stay.Heading, stay.Heads = *at.Heading, true
+		}
+		if at.Hookup {
+			stay.Shore = shore
+		}
+		s.Stays = append(s.Stays, stay)
+		until = to
+	}
+	return ""
+}
+
+// coldest is at what temperature a battery may be charged at least: its label's, or 0 °C of
+// lithium.
+func coldest(b shelf.Battery) units.Celsius {
+	if b.ChargeFrom != nil {
+		return *b.ChargeFrom
+	}
+	if b.Chemistry == "lithium" {
+		return 0
+	}
+	return -100
+}

@@ -1,0 +1,114 @@
+package plan_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/energy"
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/demo"
+	"velvetroad/demo/demotest"
+)
+
+func stay(id, from, to string, latitude float64) job.Stay {
+	longitude := 8.0
+	return job.Stay{ID: demo.ID(id), Label: id, From: from, To: to, Latitude: &latitude, Longitude: &longitude, TimeZone: "Europe/Rome"}
+}
+
+// Two stays at once, and days at no place, are said at the later stay; what cannot be a stay
+// is refused.
+func TestStaysFollowEachOther(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	d.Stays = []job.Stay{stay("lake", "2027-05-01", "2027-07-01", 46), stay("hills", "2027-06-20", "2027-08-01", 44), stay("coast", "2027-08-11", "2027-09-01", 43)}
+	found := demotest.Says(plan.Of(d, demo.Shelf()).Findings, "energy.stays", "")
+	require.Len(t, found, 2)
+	assert.Equal(t, demo.ID("hills"), found[0].About)
+	assert.Contains(t, found[0].Says, "11 days at two places")
+	assert.Equal(t, demo.ID("coast"), found[1].About)
+	assert.Contains(t, found[1].Says, "10 days at no place")
+	d.Stays[1].From, d.Stays[2].From = "2027-07-01", "2027-08-01"
+	assert.Empty(t, demotest.Says(plan.Of(d, demo.Shelf()).Findings, "energy.stays", ""))
+	d.Stays[0].Latitude = nil
+	assert.Contains(t, demotest.Says(plan.Of(d, demo.Shelf()).Findings, "energy.stays", "")[0].Says, "not known")
+
+	wrong := func(change func(*job.Stay)) string {
+		s := stay("lake", "2027-05-01", "2027-07-01", 46)
+		change(&s)
+		_, err := job.Apply(demotest.Unsigned(t, demo.Marten()), job.Edit{Changes: []job.Change{{Do: "add_stay", Item: job.Raw(s)}}})
+		require.Error(t, err)
+		return err.Error()
+	}
+	assert.Contains(t, wrong(func(s *job.Stay) { s.To = "2027-04-01" }), "before it begins")
+	assert.Contains(t, wrong(func(s *job.Stay) { s.To = "2027-02-30" }), "a day is written as")
+	assert.Contains(t, wrong(func(s *job.Stay) { x := 91.0; s.Latitude = &x }), "not 91")
+	assert.Contains(t, wrong(func(s *job.Stay) { s.TimeZone = "Moon/Base" }), "no time zone")
+	assert.Contains(t, wrong(func(s *job.Stay) { s.Driving = 25 }), "driving_h")
+}
+
+// A year of the caravan: more use is covered less, shore power covers all, a month in which a
+// fan is not used asks for less, and what is missing to work it out is said.
+func TestAYearOfAJob(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	_, why := plan.Of(d, demo.Shelf()).Year(d)
+	assert.Contains(t, why, "where the rig stands")
+	d.Stays = []job.Stay{stay("storage", "2027-01-01", "2027-06-01", 52), stay("coast", "2027-06-01", "2028-01-01", 43)}
+	look := func(d job.Document) energy.Outlook {
+		y, why := plan.Of(d, demo.Shelf()).Year(d)
+		require.Empty(t, why)
+		out, ok := y.Look(6, nil)
+		require.True(t, ok)
+		return out
+	}
+	base := look(d)
+	require.Len(t, base.Months, 12)
+	assert.Less(t, base.Months[0].Covered.Middle, base.Months[11].Covered.Middle+1e-9, "worst first")
+	assert.Contains(t, []int{1, 2, 12}, int(base.Months[0].Month))
+	assert.True(t, base.Covered.Low <= base.Covered.Middle && base.Covered.Middle <= base.Covered.High)
+
+	more := d
+	more.Equipment = append([]job.Equipment{}, d.Equipment...)
+	for i, e := range more.Equipment {
+		if e.Label == "Fridge" {
+			set := *e.Settings
+			set.Watts, set.Hours = 160, 24
+			more.Equipment[i].Settings = &set
+		}
+	}
+	hungry := look(more)
+	assert.Less(t, hungry.Covered.Middle, base.Covered.Middle)
+	assert.NotEqual(t, energy.ByNothing, hungry.LimitedBy)
+	for i, e := range more.Equipment {
+		if e.Label == "Fridge" {
+			set := *e.Settings
+			set.Months = []int{6, 7, 8}
+			more.Equipment[i].Settings = &set
+		}
+	}
+	assert.Less(t, look(more).Asked, hungry.Asked/2)
+
+	plugged := d
+	plugged.Stays = append([]job.Stay{}, d.Stays...)
+	for i := range plugged.Stays {
+		plugged.Stays[i].Hookup = true
+	}
+	assert.Equal(t, 1.0, look(plugged).Covered.Low)
+
+	empty := d
+	empty.Parts.Batteries = append(empty.Parts.Batteries[:0:0], d.Parts.Batteries...)
+	for i := range empty.Parts.Batteries {
+		empty.Parts.Batteries[i].Capacity = 0
+	}
+	_, why = plan.Of(empty, demo.Shelf()).Year(empty)
+	assert.Contains(t, why, "batteries")
+
+	stopped := 0
+	y, _ := plan.Of(d, demo.Shelf()).Year(d)
+	_, ok := y.Look(30, func(done int) bool { stopped = done; return done < 2 })
+	assert.False(t, ok)
+	assert.Equal(t, 2, stopped)
+	assert.Equal(t, finding.Common, energy.Outcome.Laws[3].Mark)
+}

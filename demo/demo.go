@@ -352,6 +352,12 @@ func Heron() Story {
 		rig.Obstruction{Label: "Skylight", Kind: "skylight", Shape: "rectangle", X: 8_890, Y: 965.2, Length: 812.8, Width: 609.6, Height: 101.6},
 		rig.Obstruction{Label: "Stack", Kind: "stack", Shape: "round", X: 9_296.4, Y: 419.1, Length: 101.6, Width: 101.6, Height: 152.4},
 		rig.Obstruction{Label: "Ladder", Kind: "ladder", Shape: "rectangle", X: 10_312.4, Y: 914.4, Length: 101.6, Width: 457.2, Height: 228.6, WayUp: true})
+	t.travels(37.8, -107.7, "Tern Hollow", "America/Denver", "2027-05-10", "2027-09-28", 0, false)
+	t.travels(33.3, -111.8, "Winter ground", "America/Phoenix", "2027-09-28", "2028-05-10", 11, true)
+	t.equip(Office, "note what the customer runs",
+		job.Equipment{Kind: "load", Label: "Lamps", Settings: &job.Settings{Watts: 32, Hours: 5, When: "awake"}, Status: job.StatusExisting},
+		job.Equipment{Kind: "load", Label: "Furnace blower", Settings: &job.Settings{Watts: 84, Hours: 24, Duty: 22, Months: []int{1, 2, 3, 4, 10, 11, 12}}, Status: job.StatusExisting},
+		job.Equipment{Kind: "load", Label: "Residential fridge", Settings: &job.Settings{Watts: 110, Surge: 620, Hours: 24, Duty: 38, AC: true}, Status: job.StatusExisting})
 	t.add(Lead, "note what is below", "zone", rig.Zone{Label: "Air duct", Kind: "duct", X: 4_800.6, Y: 1_143, Length: 1_600.2, Width: 254})
 	t.cupboards(Lead,
 		rig.Cupboard{Label: "Pantry", X: 2_641.6, Y: 228.6, Length: 762, Width: 609.6},
@@ -452,6 +458,11 @@ func Marten() Story {
 	return t.Story
 }
 
+// travels notes a stay of the customer's.
+func (t *teller) travels(latitude, longitude float64, place, zone, from, to string, driving float64, hookup bool) {
+	t.add(Office, "note where they travel", "stay", job.Stay{Label: place, Latitude: &latitude, Longitude: &longitude, TimeZone: zone, From: from, To: to, Driving: driving, Hookup: hookup})
+}
+
 // martenPower is the caravan's battery side, complete but for the controller's cable.
 func (t *teller) martenPower() {
 	set := func(hours, duty float64) *job.Settings { return &job.Settings{Hours: hours, Duty: duty} }
@@ -491,6 +502,9 @@ func (t *teller) martenPower() {
 		link{label: "Water pump", plus: "Fuse panel:branch2+", plusTo: "Water pump:+", minus: "Fuse panel:branch2-", minusTo: "Water pump:-", cable: "twin-2-5mm2", fuse: "blade-10", near: "from", long: 2_900, status: job.StatusExisting},
 		link{label: "Fridge", plus: "Fuse panel:branch3+", plusTo: "Fridge:+", minus: "Fuse panel:branch3-", minusTo: "Fridge:-", cable: "twin-6mm2", fuse: "blade-10", near: "from"})
 	t.martenFridge()
+	t.travels(38.7, -9.1, "Otter Quay", "Europe/Lisbon", "2027-01-05", "2027-04-20", 0, true)
+	t.travels(43.4, -4.8, "Green coast", "Europe/Madrid", "2027-04-20", "2027-10-04", 9, false)
+	t.travels(41.7, -8.7, "River mouth", "Europe/Lisbon", "2027-10-04", "2028-01-05", 5, false)
 	var places []job.Change
 	for _, p := range []struct {
 		label string
@@ -531,6 +545,7 @@ func Kestrel() Story {
 	t.battery(Lead, "lith-12-228-heated", "")
 	t.equip(Office, "note what the customer runs",
 		job.Equipment{Kind: "load", Label: "Fridge", Part: "load-fridge", Settings: &job.Settings{Hours: 24, Duty: 42}, Status: job.StatusExisting},
-		job.Equipment{Kind: "load", Label: "Roof fan", Part: "load-vent", Settings: &job.Settings{Hours: 7}, Status: job.StatusExisting})
+		job.Equipment{Kind: "load", Label: "Roof fan", Part: "load-vent", Settings: &job.Settings{Hours: 7, Months: []int{5, 6, 7, 8, 9}}, Status: job.StatusExisting})
+	t.travels(39.6, -106.4, "Gravel Bend", "America/Denver", "2027-04-01", "2027-11-01", 3, false)
 	return t.Story
 }

@@ -4,7 +4,7 @@ import type { Page } from "@playwright/test";
 // Every page passes axe, and none scrolls sideways. The parts run beside each other.
 test.describe.configure({ mode: "parallel" });
 
-const stages = ["survey", "roof", "strings", "controllers", "holes", "cables", "power", "record", "print", "customer", "markout", "layouts", "wirings", "curves", "volts", "materials", "equipment-board", "history"];
+const stages = ["ask", "survey", "roof", "strings", "controllers", "holes", "cables", "power", "record", "print", "customer", "markout", "layouts", "wirings", "curves", "volts", "materials", "equipment-board", "history"];
 
 async function jobsOf(page: Page) {
   await page.goto("/");
@@ -18,7 +18,7 @@ const wide = (page: Page) => page.evaluate(() => document.documentElement.scroll
 // Of the signed job those that have something the other has not.
 const signed = ["strings", "curves", "record", "print", "customer", "history"];
 
-for (const [n, of, pages] of [[0, "a signed job", signed], [1, "a job under way", stages.slice(0, 9)], [1, "a job under way, those beside the road", stages.slice(9)]] as const) {
+for (const [n, of, pages] of [[0, "a signed job", signed], [1, "a job under way", stages.slice(0, 10)], [1, "a job under way, those beside the road", stages.slice(10)]] as const) {
   test(`pages of ${of} pass axe by day`, async ({ page }) => {
     test.setTimeout(300_000);
     const jobs = await jobsOf(page);

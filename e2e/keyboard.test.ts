@@ -39,6 +39,9 @@ test("a whole job is done by keyboard alone", async ({ page }) => {
   await reach(page, page.locator("#units"));
   await page.keyboard.type("milli"); // the list finds what is typed
   await reach(page, page.getByRole("button", { name: /Start the job/ }));
+  await Promise.all([page.waitForURL(/ask$/), page.keyboard.press("Enter")]);
+  await press(page, page.getByRole("button", { name: "Compressor fridge" }));
+  await reach(page, page.getByRole("link", { name: /Survey/ }));
   await Promise.all([page.waitForURL(/survey$/), page.keyboard.press("Enter")]);
 
   for (const [id, text] of [["rig-length_mm", "6100"], ["rig-width_mm", "2250"]]) {

@@ -34,15 +34,17 @@ export async function accessible(page: Page) {
   expect(found.violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(" ")).join("; ")}`)).toEqual([]);
 }
 
-/** Starts a job from the board and gives its address. */
+/** Starts a job from the board, opens its survey and gives its address. */
 export async function newJob(page: Page, title: string, units = "imperial") {
   await page.goto("/");
   await page.getByLabel("Job", { exact: true }).fill(title);
   await page.getByLabel("Customer").fill("Test customer");
   await page.locator("#units").selectOption(units);
   await page.getByRole("button", { name: /Start the job/ }).click();
-  await page.waitForURL(/\/survey$/);
-  return page.url().replace(/\/survey$/, "");
+  await page.waitForURL(/\/ask$/);
+  const job = page.url().replace(/\/ask$/, "");
+  await page.goto(`${job}/survey`);
+  return job;
 }
 
 /** Opens every fold that something is in. */

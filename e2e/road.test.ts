@@ -6,6 +6,16 @@ test("a job goes down the whole road", async ({ page }) => {
   const job = await newJob(page, "Two panels on a trailer");
   const next = page.locator("a.next, p.next");
 
+  // Ask: what they run, from the list; where they travel, by a town's name.
+  await page.goto(`${job}/ask`);
+  await expect(page.locator("section.card").first()).toContainText("Enter where the rig stands");
+  await saved(page, () => page.getByRole("button", { name: "Compressor fridge" }).click());
+  await page.getByLabel("Town", { exact: true }).fill("Reykjavik");
+  await page.getByRole("button", { name: "Find" }).click();
+  await saved(page, () => page.getByRole("button", { name: /Add a stay at Reykjav/ }).first().click());
+  await expect(page.locator("section.card").first()).toContainText("Choose the bank's batteries first");
+  await page.goto(`${job}/survey`);
+
   // Survey: lengths as people write them; the plan appears while one types.
   await expect(page.locator("#drawing")).toContainText("Measure the roof's length and width");
   await write(page, "f-rig-length_mm", `18' 6"`);

@@ -33,6 +33,7 @@ const [finished, half, surveyed] = [await job(61), await job(64), await job(66)]
 await board.close();
 
 await shot("board", "/");
+await shot("ask", `${half}/ask`);
 await shot("survey", `${half}/survey`, {
   before: async (page) => {
     await page.locator("#plan .thing-mark").first().click();
@@ -46,7 +47,6 @@ await shot("roof", `${half}/roof`, {
   },
 });
 await shot("strings", `${finished}/strings`);
-await shot("wirings", `${finished}/wirings`, { before: (page) => page.evaluate(() => window.scrollBy(0, 120)) });
 await shot("holes", `${half}/holes`);
 await shot("cables", `${half}/cables`, {
   before: async (page) => {

@@ -192,7 +192,7 @@ func TestEveryPageOfEveryDemoJobIsMade(t *testing.T) {
 		assert.NotContains(t, body, "&lt;no value&gt;", path)
 	}
 	for _, id := range []string{heron, marten, kestrel} {
-		for _, stage := range []string{"survey", "roof", "strings", "controllers", "holes", "cables", "record", "print", "history", "markout"} {
+		for _, stage := range []string{"ask", "survey", "roof", "strings", "controllers", "holes", "cables", "power", "record", "print", "history", "markout"} {
 			code, body, _ := s.get("/jobs/" + id + "/" + stage)
 			assert.Equal(t, 200, code, stage)
 			assert.True(t, strings.HasSuffix(strings.TrimSpace(body), "</html>"), stage)
@@ -211,7 +211,7 @@ func TestEveryPageOfEveryDemoJobIsMade(t *testing.T) {
 func TestAJobInFeetShowsNoMetricUnit(t *testing.T) {
 	s := open(t)
 	working := regexp.MustCompile(`(?s)<details class="working">.*?</details>|<option.*?</option>|<p class="hint".*?</p>`)
-	for _, stage := range []string{"survey", "roof", "strings", "controllers", "holes", "cables", "record", "print", "history", "markout", "layouts", "curves"} {
+	for _, stage := range []string{"ask", "survey", "roof", "strings", "controllers", "holes", "cables", "power", "record", "print", "history", "markout", "layouts", "curves"} {
 		_, body, _ := s.get("/jobs/" + heron + "/" + stage)
 		for _, unit := range []string{"°C", "km/h", "<u>mm</u>", "<u>kg</u>"} {
 			assert.NotContains(t, working.ReplaceAllString(body, ""), unit, stage)

@@ -83,6 +83,7 @@ func (c takes) Run() error {
 type year struct {
 	File  string `arg:"" help:"Job file; - reads standard input."`
 	Years int    `help:"How many years of weather are drawn." default:"30"`
+	What  bool   `help:"Try single changes instead, and say what each brings."`
 	Hours bool   `help:"Print the hours of the first year instead, as CSV."`
 }
 
@@ -111,8 +112,12 @@ func (c year) Run() error {
 		}
 		return nil
 	}
-	look, _ := y.Look(c.Years, nil)
 	out := json.NewEncoder(os.Stdout)
 	out.SetIndent("", "  ")
+	if c.What {
+		_, would, _, _ := plan.Of(d, crew).Variants(d, c.Years, nil)
+		return out.Encode(would)
+	}
+	look, _ := y.Look(c.Years, nil)
 	return out.Encode(look)
 }

@@ -181,11 +181,7 @@ func (y *Year) noon() (most float64) {
 func limit(runs []Run) string {
 	var missing, clipped, spare float64
 	for _, r := range runs {
-		for _, m := range r.Months {
-			if m.Missing > 0.01*m.Asked {
-				missing, clipped, spare = missing+m.Missing, clipped+m.Clipped, spare+m.Spare
-			}
-		}
+		missing, clipped, spare = missing+r.Short.Missing, clipped+r.Short.Clipped, spare+r.Short.Spare
 	}
 	switch {
 	case missing == 0:

@@ -1,6 +1,7 @@
 package energy
 
 import (
+	"cmp"
 	"math"
 	"time"
 
@@ -115,6 +116,7 @@ type Hour struct {
 type Run struct {
 	Months [12]Sums
 	All    Sums
+	Short  Sums    // of the days on which something is missing, and of the day before each
 	Least  float64 // the least share that the battery held
 	Begin  float64 // Wh in the battery at first
 	End    float64 // and at last
@@ -126,7 +128,8 @@ func (y *Year) Run(w Weather, keep bool) (out Run) {
 	b := y.Battery
 	has := b.Holds
 	out.Begin, out.Least = has, 1
-	low := false
+	low, times := false, cmp.Or(y.Times, 1)
+	var today, yesterday Sums
 	on := map[*feed]bool{}
 	lit, dark := make([]float64, len(y.planes)), make([]float64, len(y.planes))
 	for i := range y.hours {
@@ -157,8 +160,9 @@ func (y *Year) Run(w Weather, keep bool) (out Run) {
 					now.Clipped += gives - most
 					gives = most
 				}
-				solar += gives
+				solar += gives * times
 			}
+			now.Clipped *= times
 		} else {
 			clear(on)
 		}
@@ -205,6 +209,16 @@ func (y *Year) Run(w Weather, keep bool) (out Run) {
 		}
 		out.Months[h.month-1].add(now)
 		out.All.add(now)
+		if today.add(now); h.clock == 23 {
+			if today.Missing > 0 {
+				out.Short.add(today)
+				out.Short.add(yesterday) // what was not kept then is missing now
+				yesterday = Sums{}
+			} else {
+				yesterday = today
+			}
+			today = Sums{}
+		}
 		if keep {
 			out.Hours = append(out.Hours, Hour{At: h.when, Light: w.Global[i], Solar: now.Solar, Gives: solar, Used: h.used - now.Missing, Missing: now.Missing, Share: share, Cell: cell})
 		}
@@ -238,6 +252,9 @@ func (y *Year) Lit(w Weather, hour, controller, input int) []array.Leg {
 func (y *Year) light(h *hour, w Weather, i int, lit, dark []float64) {
 	shade := y.Stays[h.stay].Shade
 	for p, plane := range y.planes {
+		if y.Tilt > 0 {
+			plane.Slope = y.Tilt
+		}
 		sunny, rest := plane.Seeing(h.sees[p], h.at.Elevation, sun.Light{Global: w.Global[i], Diffuse: w.Diffuse[i], Outside: h.outside}, Ground)
 		lit[p] = (sunny*sun.Glass(h.sees[p])*(1-shade) + rest) * Soiling
 		dark[p] = rest * Soiling

@@ -140,6 +140,9 @@ type Setup struct {
 	Alternator  units.Ampere // that the bank gets while driving
 	Generator   units.Ampere // that the bank gets from a generator's charger
 	Running     float64      // hours a day that the generator may run, when the bank is low in the evening
+	Times       float64      // what the panels give and the controllers bear is multiplied by; 0: 1
+	Tilt        float64      // every panel is tilted to the noon sun by so many degrees, out of all shadow; 0: as they lie
+	Daily       float64      // hours driven every day, beside those of arrival
 	Clearness   *[12]float64 // mean clearness of the months where it is known; nil: by the place
 }
 
@@ -153,6 +156,7 @@ type hour struct {
 	outside, clear float64   // W/m² on flat ground
 	sees           []float64 // of each plane: cosine to the sun
 	dark           []uint32  // of each panel: which of its bypass strings lie in shadow
+	arrived        bool      // on that day
 	driving        bool
 	used           float64 // W that the loads take
 }
@@ -273,20 +277,25 @@ func (y *Year) lay(diodes []int) {
 			for clock := range 24 {
 				now := time.Date(date.Year(), date.Month(), date.Day(), clock, 30, 0, 0, s.Zone)
 				h := hour{when: now, month: date.Month(), clock: clock, stay: n, at: sun.At(now, s.Latitude, s.Longitude), dark: none}
-				h.driving = n > 0 && date.Equal(s.From) && float64(clock) >= 10 && float64(clock) < 10+s.Driving
-				for _, l := range y.Loads {
-					h.used += l.at(h.month, clock)
-				}
+				h.arrived = n > 0 && date.Equal(s.From)
+				y.use(&h)
 				if h.at.Elevation > 0 {
 					h.outside = float64(sun.Outside(now.YearDay(), h.at.Elevation))
 					h.clear = min(float64(sun.Clear(h.at.Elevation)), 0.95*h.outside)
 					from := math.Mod(h.at.Azimuth-heading+720, 360)
 					h.sees = make([]float64, len(y.planes))
 					for i, p := range y.planes {
+						if y.Tilt > 0 {
+							p = tilted(y.Tilt, s.Latitude, heading)
+						}
 						h.sees[i] = p.Sees(sun.Position{Elevation: h.at.Elevation, Azimuth: from})
 					}
 					// Shadows are looked up where the sun stands within 3 by 5 degrees.
 					key := place{int(h.at.Elevation / 3), int(from / 5)}
+					if y.Tilt > 0 {
+						key = place{}
+						shadows[key] = none
+					}
 					if shadows[key] == nil {
 						shadows[key] = y.shadows(standing, roof.Stand{High: max(2, 3*(float64(key.high)+0.5)), From: 5 * (float64(key.from) + 0.5)}, diodes)
 					}
@@ -297,6 +306,30 @@ func (y *Year) lay(diodes []int) {
 			day++
 		}
 	}
+}
+
+// use says what an hour takes, and whether it is driven in.
+func (y *Year) use(h *hour) {
+	driven := y.Daily
+	if h.arrived {
+		driven = max(driven, y.Stays[h.stay].Driving)
+	}
+	h.driving = float64(h.clock) >= 10 && float64(h.clock) < 10+driven
+	h.used = 0
+	for _, l := range y.Loads {
+		h.used += l.at(h.month, h.clock)
+	}
+}
+
+// with is the year with another setup under the same sky: other loads, another bank, other
+// sources.
+func (y *Year) with(s Setup) *Year {
+	out := *y
+	out.Setup, out.hours = s, slices.Clone(y.hours)
+	for i := range out.hours {
+		out.use(&out.hours[i])
+	}
+	return &out
 }
 
 func (y *Year) shadows(standing []rig.Obstruction, stand roof.Stand, diodes []int) []uint32 {

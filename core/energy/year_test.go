@@ -247,6 +247,40 @@ func TestAYearIsDrawnBySeed(t *testing.T) {
 	assert.NotEqual(t, y.Run(y.Draw(5), false).All.Light, y.Run(y.Draw(6), false).All.Light)
 }
 
+// What single changes bring: never less sun with more panels, never less held with more bank,
+// one load less asks for less, and the first named gains most.
+func TestWhatWouldHelp(t *testing.T) {
+	s := setup(t, demo.Marten(), 44, date(2027, 11, 1), date(2028, 1, 1))
+	s.Battery.Holds, s.Battery.Floor, s.Battery.Low = 1500, 0.1, 0.2
+	s.Loads = []energy.Load{{Label: "fridge", Watts: 60, Hours: 24, Duty: 0.5}, {Label: "router", Watts: 45, Hours: 24, Duty: 1}}
+	base, all, ok := energy.Variants(s, array.NewCurves(), 5, nil)
+	require.True(t, ok)
+	require.Len(t, all, 2+4+1+1+1, "loads, bank and panels, tilt, the best way to park, alternator")
+	by := map[string]energy.Variant{}
+	for i, v := range all {
+		by[v.Key] = v
+		if i > 0 {
+			assert.LessOrEqual(t, v.Gains, all[i-1].Gains)
+		}
+	}
+	assert.Greater(t, by["load/1"].Gains, by["load/0"].Gains, "45 W all day is more than 30 W")
+	assert.Greater(t, by["panels/2"].Gains, by["panels/1.5"].Gains)
+	assert.GreaterOrEqual(t, by["bank/2"].Gains, 0.0)
+	assert.Greater(t, by["tilt"].Gains, 0.03, "a low winter sun")
+	assert.Positive(t, by["alternator"].Gains)
+	assert.Less(t, base.Covered.Middle, 1.0)
+	_, _, ok = energy.Variants(s, array.NewCurves(), 5, func() bool { return true })
+	assert.False(t, ok, "it is stopped")
+}
+
+func BenchmarkVariants(b *testing.B) {
+	s := setup(b, demo.Heron(), 41, date(2027, 1, 1), date(2028, 1, 1))
+	s.Loads = []energy.Load{{Watts: 60, Hours: 24, Duty: 1}, {Watts: 300, Hours: 2, Duty: 1, When: energy.Awake}}
+	for b.Loop() {
+		energy.Variants(s, array.NewCurves(), 8, nil)
+	}
+}
+
 func BenchmarkYear(b *testing.B) {
 	s := setup(b, demo.Heron(), 41, date(2027, 1, 1), date(2028, 1, 1))
 	s.Loads = []energy.Load{{Watts: 60, Hours: 24, Duty: 1}, {Watts: 300, Hours: 2, Duty: 1, When: energy.Awake}}

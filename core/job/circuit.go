@@ -54,6 +54,7 @@ type Settings struct {
 	Watts      units.Watt   `json:"watts_w,omitempty" jsonschema:"minimum=0,maximum=50000,description=of a load: what it takes; absent: its part's"`
 	Surge      units.Watt   `json:"surge_w,omitempty" jsonschema:"minimum=0,maximum=50000,description=of a load: for a few seconds when it starts"`
 	Hours      float64      `json:"hours_per_day,omitempty" jsonschema:"minimum=0,maximum=24,description=of a load: how long it is used"`
+	AC         bool         `json:"ac,omitempty" jsonschema:"description=of a load: it runs through an inverter; its part or its circuit may say so too"`
 	Months     []int        `json:"months,omitempty" jsonschema:"maxItems=12,description=of a load: 1 for January to 12: the months in which it is used; absent: all"`
 	When       string       `json:"when,omitempty" jsonschema:"enum=awake,enum=night,enum=sun,description=of a load: from 7 to 22 h, from 22 to 7 h, from 10 to 16 h; absent: through day and night"`
 	Duty       float64      `json:"duty_pct,omitempty" jsonschema:"minimum=0,maximum=100,description=of a load: what share of that time it takes its watts; absent: all"`

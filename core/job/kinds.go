@@ -125,7 +125,7 @@ var Kinds = []Kind{
 		references: func(h Hole) []Ref {
 			return []Ref{{Field: "part", ID: h.Part, Part: "gland"}, {Field: "sealant", ID: h.Sealant, Part: "sealant"}}
 		}},
-	kind[Stay]{noun: "stay", most: 60, stage: "power", path: "stays", of: func(d *Document) *[]Stay { return &d.Stays }, label: func(s Stay) string { return s.Label }},
+	kind[Stay]{noun: "stay", most: 60, stage: "ask", path: "stays", of: func(d *Document) *[]Stay { return &d.Stays }, label: func(s Stay) string { return s.Label }},
 	kind[Photo]{noun: "photo", most: 500, stage: "survey", path: "photos", of: func(d *Document) *[]Photo { return &d.Photos }},
 	kind[Acceptance]{noun: "accepted", most: 500, path: "accepted", of: func(d *Document) *[]Acceptance { return &d.Accepted }},
 	kind[Tick]{noun: "tick", most: 3000, stage: "record", path: "record.ticks", of: func(d *Document) *[]Tick { return &d.Record.Ticks }, borrowed: true,

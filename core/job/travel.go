@@ -51,7 +51,7 @@ func (s Stay) Days(jobs string) (from, to time.Time, ok bool) {
 // longestStays is how long the stays may be together: a year and a day.
 const longestStays = 367 * 24 * time.Hour
 
-// stayProblems says what of the stays cannot be.
+// stayProblems says what cannot be of the stays and of the months in which loads are used.
 func (d Document) stayProblems(add func(path, says string, args ...any)) {
 	for i, s := range d.Stays {
 		at := fmt.Sprintf("stays[%d]", i)
@@ -75,6 +75,16 @@ func (d Document) stayProblems(add func(path, says string, args ...any)) {
 			add(at+".to", "the stay ends on %s, before it begins on %s or on the same day", s.To, s.From)
 		case ok && to.Sub(from) > longestStays:
 			add(at+".to", "a stay is a year at most, not from %s to %s", s.From, s.To)
+		}
+	}
+	for i, e := range d.Equipment {
+		if e.Settings == nil {
+			continue
+		}
+		for k, m := range e.Settings.Months {
+			if m < 1 || m > 12 || slices.Index(e.Settings.Months, m) != k {
+				add(fmt.Sprintf("equipment[%d].settings.months[%d]", i, k), "months are 1 to 12, each once, not %d", m)
+			}
 		}
 	}
 	if t := d.Travel; t != nil {

@@ -148,11 +148,11 @@ func TestTheRoadTellsWhatIsOpen(t *testing.T) {
 		return out
 	}
 	fresh := job.New(demo.ID("fresh"), units.Metric)
-	assert.Equal(t, map[string]string{"survey": "measure the roof", "roof": "put panels on the roof", "strings": "wire the panels", "controllers": "choose a controller",
+	assert.Equal(t, map[string]string{"ask": "ask what they run", "survey": "measure the roof", "roof": "put panels on the roof", "strings": "wire the panels", "controllers": "choose a controller",
 		"holes": "place the roof entry", "power": "choose the battery", "cables": "choose a controller first", "record": "record what was built"}, open(fresh))
-	assert.Equal(t, "survey", plan.Of(fresh, demo.Shelf()).Next().Key)
+	assert.Equal(t, "ask", plan.Of(fresh, demo.Shelf()).Next().Key)
 	half := open(demotest.Document(t, demo.Marten()))
-	assert.Empty(t, half["survey"]+half["roof"]+half["strings"]+half["controllers"])
+	assert.Empty(t, half["ask"]+half["survey"]+half["roof"]+half["strings"]+half["controllers"])
 	assert.Equal(t, "place the roof entry", half["holes"])
 	for stage, what := range open(demotest.Document(t, demo.Heron())) {
 		assert.Empty(t, what, stage)

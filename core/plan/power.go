@@ -174,7 +174,7 @@ func uses(d job.Document, level func(...power.End) power.Level) (out []power.Use
 		}
 		part, _ := shelf.Find(d.Parts.Devices, e.Part)
 		u := power.Use{Label: e.Label, Watts: cmp.Or(e.Settings.Watts, part.Watts), Hours: e.Settings.Hours, Duty: cmp.Or(e.Settings.Duty, 100) / 100}
-		if part.AC || onAC(d, e) {
+		if part.AC || e.Settings.AC || onAC(d, e) {
 			u.Watts /= units.Watt(yield)
 		} else if level(power.End{Thing: e.ID, Terminal: "+"}).By == "dc_dc" {
 			u.Watts /= power.ConverterYield
@@ -244,7 +244,7 @@ func (p *Plan) thing(d job.Document, e job.Equipment) power.Thing {
 	case "inverter":
 		t.Takes, t.Surges = t.Device.Watts/units.Watt(t.Device.Yield()), t.Device.Surge/units.Watt(t.Device.Yield())
 	case "load":
-		if t.OnAC = cmp.Or(set.Watts, t.Device.Watts); !t.Device.AC && !onAC(d, e) {
+		if t.OnAC = cmp.Or(set.Watts, t.Device.Watts); !t.Device.AC && !set.AC && !onAC(d, e) {
 			t.OnAC = 0
 			t.Takes, t.Surges = cmp.Or(set.Watts, t.Device.Watts), cmp.Or(set.Surge, t.Device.Surge)
 		}

@@ -19,13 +19,14 @@ var stages = []struct {
 	key, name string
 	rooms     []string
 }{
+	{"ask", "Ask", []string{"energy"}},
 	{"survey", "Survey", []string{"survey"}},
 	{"roof", "Roof", []string{"roof"}},
 	{"strings", "Strings", []string{"array"}},
 	{"controllers", "Controllers", []string{"charger"}},
 	{"holes", "Holes", []string{"hole"}},
 	{"cables", "Cables", []string{"circuit", "wire"}},
-	{"power", "Power", []string{"power", "board", "weight", "energy"}},
+	{"power", "Power", []string{"power", "board", "weight"}},
 	{"record", "Record", []string{"prove", "record"}},
 }
 
@@ -107,6 +108,8 @@ func (p *Plan) road(d job.Document) {
 			open[key] = says
 		}
 	}
+	first("ask", "ask what they run", !slices.ContainsFunc(d.Equipment, func(e job.Equipment) bool { return e.Kind == "load" && e.Settings != nil && e.Settings.Hours > 0 }))
+	first("ask", "ask where they travel", len(d.Stays) == 0)
 	first("survey", "measure the roof", !d.Rig.Measured())
 	first("survey", "place the board and the battery", d.Rig.Board == (rig.Place{}) || d.BatteryPlace() == (rig.Place{}) || d.Rig.InsideHeight == 0)
 	first("roof", "put panels on the roof", len(d.Panels) == 0)

@@ -160,3 +160,14 @@ func coldest(b shelf.Battery) units.Celsius {
 	}
 	return -100
 }
+
+// Variants are single changes of the customer's year and what they bring; why says what is
+// not known yet. Stop ends them; ok is false then.
+func (p Plan) Variants(d job.Document, years int, stop func() bool) (base energy.Outlook, out []energy.Variant, why string, ok bool) {
+	y, why := p.Year(d)
+	if why != "" {
+		return base, nil, why, true
+	}
+	base, out, ok = energy.Variants(y.Setup, array.NewCurves(), years, stop)
+	return base, out, "", ok
+}

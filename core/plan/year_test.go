@@ -47,12 +47,16 @@ func TestStaysFollowEachOther(t *testing.T) {
 	assert.Contains(t, wrong(func(s *job.Stay) { x := 91.0; s.Latitude = &x }), "not 91")
 	assert.Contains(t, wrong(func(s *job.Stay) { s.TimeZone = "Moon/Base" }), "no time zone")
 	assert.Contains(t, wrong(func(s *job.Stay) { s.Driving = 25 }), "driving_h")
+	load := job.Equipment{ID: demo.ID("load"), Kind: "load", Label: "Fan", Settings: &job.Settings{Months: []int{0}}}
+	_, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "add_equipment", Item: job.Raw(load)}}})
+	assert.ErrorContains(t, err, "months are 1 to 12")
 }
 
 // A year of the caravan: more use is covered less, shore power covers all, a month in which a
 // fan is not used asks for less, and what is missing to work it out is said.
 func TestAYearOfAJob(t *testing.T) {
 	d := demotest.Unsigned(t, demo.Marten())
+	d.Stays = nil
 	_, why := plan.Of(d, demo.Shelf()).Year(d)
 	assert.Contains(t, why, "where the rig stands")
 	d.Stays = []job.Stay{stay("storage", "2027-01-01", "2027-06-01", 52), stay("coast", "2027-06-01", "2028-01-01", 43)}

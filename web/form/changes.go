@@ -122,7 +122,7 @@ var wholes = map[string]map[string]func(job.Document, json.RawMessage) json.RawM
 		}
 		return raw
 	}},
-	"job":       {"season": unlessEmpty},
+	"job":       {"season": unlessEmpty, "travel": unlessEmpty},
 	"equipment": {"at": unlessEmpty, "settings": unlessEmpty, "on_board": wholeOnBoard},
 	"rig": {"ribs": unlessEmpty, "flat": func(d job.Document, raw json.RawMessage) json.RawMessage {
 		var typed map[string]units.Millimetre

@@ -57,8 +57,9 @@ type Field struct {
 	Kind                                    string // what the page draws: text, day, length, number, choice
 	From                                    string // the side that a distance is measured from, where it is not the nose or the street side
 	Choices                                 []Option
-	Auto                                    bool // saved by itself; else with its form
-	Closed                                  bool // the job is signed: shown, not changed
+	Ghost                                   string // what holds while nothing is typed
+	Auto                                    bool   // saved by itself; else with its form
+	Closed                                  bool   // the job is signed: shown, not changed
 }
 
 // Wide tells whether a choice is too long for one column of fields.

@@ -179,6 +179,89 @@ func (Lengths) Read(s Subject, _, typed string) (json.RawMessage, []job.Change, 
 	return job.Raw(all), nil, nil
 }
 
+// Months are some of a year's.
+type Months struct{}
+
+// names are the months' as they are typed and shown.
+var names = []string{"Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"}
+
+// Show writes those that follow each other as a stretch.
+func (Months) Show(_ Subject, _ string, raw json.RawMessage, f *Field) {
+	var all []int
+	_ = json.Unmarshal(raw, &all) // absent: none
+	in := [12]bool{}
+	for _, m := range all {
+		if m >= 1 && m <= 12 {
+			in[m-1] = true
+		}
+	}
+	var out []string
+	for m := range 12 {
+		if !in[m] || in[(m+11)%12] { // not, or within a stretch
+			continue
+		}
+		last := m
+		for in[(last+1)%12] && (last+1)%12 != m {
+			last = (last + 1) % 12
+		}
+		if last == m {
+			out = append(out, names[m])
+		} else {
+			out = append(out, names[m]+"-"+names[last])
+		}
+	}
+	f.Value = strings.Join(out, ", ")
+}
+
+// Read takes "Jun-Aug, Dec" or "6-8, 12"; a stretch may pass the year's end.
+func (Months) Read(_ Subject, _, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == "" {
+		return null, nil, nil
+	}
+	month := func(text string) (int, error) {
+		text = strings.TrimSpace(text)
+		for m, name := range names {
+			if len(text) >= 3 && strings.EqualFold(text[:3], name) {
+				return m, nil
+			}
+		}
+		if n, err := strconv.Atoi(text); err == nil && n >= 1 && n <= 12 {
+			return n - 1, nil
+		}
+		return 0, fmt.Errorf("%q is no month; write them as Jun-Aug, Dec, or 6-8, 12", text)
+	}
+	in := [12]bool{}
+	for _, part := range strings.FieldsFunc(strings.NewReplacer("–", "-", " to ", "-").Replace(typed), func(r rune) bool { return r == ',' || r == ';' }) {
+		from, to, stretch := strings.Cut(part, "-")
+		a, err := month(from)
+		if err != nil {
+			return nil, nil, err
+		}
+		b := a
+		if stretch {
+			if b, err = month(to); err != nil {
+				return nil, nil, err
+			}
+		}
+		for m := a; ; m = (m + 1) % 12 {
+			in[m] = true
+			if m == b {
+				break
+			}
+		}
+	}
+	var all []int
+	for m, is := range in {
+		if is {
+			all = append(all, m+1)
+		}
+	}
+	if len(all) == 12 {
+		return null, nil, nil
+	}
+	return job.Raw(all), nil, nil
+}
+
 // Turn is a quarter turn, clockwise.
 type Turn struct{}
 
@@ -284,7 +367,7 @@ func (n Number) Read(_ Subject, _, typed string) (json.RawMessage, []job.Change,
 // Figure reads a number as people write it.
 func Figure(typed, unit string) (float64, error) {
 	t := strings.ToLower(strings.NewReplacer("−", "-", "°", "", " ", "").Replace(typed))
-	for _, suffix := range []string{"mph", "km/h", "c", "f", "kg", "lbs", "lb", "%", "v", "a"} {
+	for _, suffix := range []string{"mph", "km/h", "c", "f", "kg", "lbs", "lb", "%", "v", "a", "w", "h"} {
 		t = strings.TrimSuffix(t, suffix)
 	}
 	x, err := strconv.ParseFloat(t, 64)

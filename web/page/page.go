@@ -203,6 +203,7 @@ func functions(link func(string) string) template.FuncMap {
 	return template.FuncMap{
 		"link": link,
 		"add":  func(a, b int) int { return a + b },
+		"pct":  func(share float64) float64 { return 100 * share },
 		"abs":  func(x any) float64 { return math.Abs(number(x)) },
 		"num":  func(x any, decimals int) string { return units.Num(number(x), decimals) },
 		"explained": func(term string) (string, error) {

@@ -3,6 +3,7 @@ package every
 
 import (
 	"velvetroad/web/page"
+	"velvetroad/web/page/ask"
 	"velvetroad/web/page/cables"
 	"velvetroad/web/page/controllers"
 	"velvetroad/web/page/curves"
@@ -29,7 +30,7 @@ import (
 
 // Stage are the stages of the road in its order, the pages beside it, then those that stand alone.
 var Stage = []page.Stage{
-	survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, power.Stage, record.Stage,
+	ask.Stage, survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, power.Stage, record.Stage,
 	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, materials.Stage, equipment.Stage, history.Stage,
 	printed.Stage, handover.Stage, parts.Stage, pocket.Stage, sheet.Stage, people.SignInStage, people.JoinStage, people.PeopleStage,
 }

@@ -1,0 +1,78 @@
+import { expect, newJob, saved, stage, test, write } from "./page";
+
+test("a customer's year is asked and answered", async ({ page }) => {
+  await page.goto("/");
+  await page.locator(".job-card", { hasText: "Three panels, one controller" }).last().click();
+  const download = page.waitForEvent("download");
+  await page.getByRole("link", { name: "Job file" }).click();
+  const path = await (await download).path();
+  await page.goto("/");
+  await page.getByLabel("Job file (JSON)").setInputFiles(path);
+  await page.getByRole("checkbox", { name: /as a copy/ }).check();
+  await page.getByRole("button", { name: "Bring it in" }).click();
+  await page.waitForURL(/\/holes$/);
+  await stage(page, "Ask").click();
+
+  const says = page.locator("#year-says");
+  await expect(says).toContainText("Shortest: December");
+  const before = await says.innerText();
+  await page.locator("#year-table > summary").click();
+  await expect(page.locator("#year-table tbody tr").first()).toContainText("December");
+  await expect(page.locator("#year-table tbody tr")).toHaveCount(12);
+
+  await page.getByRole("link", { name: "What would it take?" }).click();
+  await expect(page.locator("#would tbody tr").first()).toContainText("more");
+  await expect(page.locator("#would")).toContainText("Without Fridge");
+  await page.goto(page.url().replace(/\?.*/, ""));
+
+  // More is used: the answer follows. In summer alone: it does not.
+  await page.locator("#ask-kinds > summary").click();
+  await saved(page, () => page.getByRole("button", { name: "Furnace blower" }).click());
+  await expect(says).not.toHaveText(before);
+  const row = page.locator("tr", { has: page.locator('input[value="Furnace blower"]') });
+  await row.getByLabel("Months").fill("summer");
+  await row.getByLabel("Months").blur();
+  await expect(row.locator(".wrong:visible")).toContainText("write them as Jun-Aug");
+  await row.getByLabel("Months").fill("6-8");
+  await saved(page, () => row.getByLabel("Months").blur());
+  await expect(row.getByLabel("Months")).toHaveValue("Jun-Aug");
+  await row.getByLabel("Hours a day").fill("25");
+  await row.getByLabel("Hours a day").blur();
+  await expect(row.locator(".wrong:visible")).toContainText("24");
+  await saved(page, () => row.getByRole("button", { name: "Remove" }).click());
+  await expect(says).toHaveText(before);
+
+  // A stay that ends before it begins is told at its field; two at once are a caution.
+  const river = page.locator(".power-thing", { hasText: "River mouth" });
+  await river.getByLabel("Leaves on").fill("2027-09-01");
+  await river.getByLabel("Leaves on").blur();
+  await expect(river.locator(".wrong:visible")).toContainText("before it begins");
+  await river.getByLabel("Leaves on").fill("2028-01-05");
+  await saved(page, () => river.getByLabel("Leaves on").blur());
+  await river.getByLabel("From").fill("2027-09-24");
+  await saved(page, () => river.getByLabel("From").blur());
+  await expect(page.locator("#findings")).toContainText("10 days at two places");
+
+  // On shore power all of it is covered.
+  for (const place of ["Green coast", "River mouth"]) {
+    const hookup = page.locator(".power-thing", { hasText: place }).getByLabel("Hookup");
+    await saved(page, () => hookup.selectOption("yes"));
+  }
+  await expect(says).toContainText("All of what they use is covered");
+});
+
+test("a stay by hand asks for its place", async ({ page }) => {
+  const job = await newJob(page, "Somewhere", "metric");
+  await page.goto(`${job}/ask`);
+  await saved(page, () => page.getByRole("button", { name: "Add a stay by hand" }).click());
+  await expect(page.locator("#findings")).toContainText("where it is is not known");
+  await page.locator(".power-thing summary").click();
+  const latitude = page.getByLabel("Latitude");
+  await latitude.fill("91");
+  await latitude.blur();
+  await expect(page.locator(".power-thing .wrong:visible")).toContainText("not 91");
+  await latitude.fill("47.4");
+  await saved(page, () => latitude.blur());
+  await write(page, (await page.getByLabel("Longitude").getAttribute("id"))!, "8.5");
+  await expect(page.locator("#findings")).not.toContainText("where it is is not known");
+});

@@ -1,0 +1,250 @@
+// Package ask is the first stage of the road: what the customer runs, where they travel, and
+// what this roof brings there, month by month.
+package ask
+
+import (
+	_ "embed" // for the template
+	"fmt"
+	"html/template"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"velvetroad/core/energy"
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/web/drawing"
+	"velvetroad/web/form"
+	"velvetroad/web/page"
+	"velvetroad/web/towns"
+)
+
+//go:embed ask.html
+var text string
+
+// Stage is the stage as the pages show it.
+var Stage = page.Stage{Key: "ask", Template: text, Model: Of,
+	Caution: "The weather is a stand-in drawn by chance around months from memory, not a forecast. Promise the lower figure.",
+}
+
+// drawn is how many years of weather a page draws.
+const drawn = 30
+
+// tried is how many years each change is tried in.
+const tried = 8
+
+// Model is what the page shows.
+type Model struct {
+	Why     string          // what is missing for an answer; empty: nothing
+	Look    *energy.Outlook // nil: not worked out
+	Says    string          // the answer in a sentence
+	Limits  string          // what would help
+	Chart   template.HTML
+	Table   []Month // in the year's order
+	Figures []page.Total
+	What    string           // address that asks what would help
+	Would   []energy.Variant // the largest gain first; nil: nobody asked
+	Worst   string           // the month that they are judged by
+	Loads   []Row
+	Kinds   []page.Act // adds a common load
+	Stays   []Row
+	New     *page.Act // adds a stay
+	Town    string    // what was asked for
+	Towns   []page.Act
+	Travel  []form.Field
+}
+
+// Row is a load or a stay with its fields.
+type Row struct {
+	ID, Label    string
+	Fields, Rest []form.Field
+	Remove       *page.Act
+	Says         string // in short
+}
+
+// Month is a line of the table.
+type Month struct {
+	energy.MonthOutlook
+	Name string
+}
+
+// Of works out the model.
+func Of(v *page.View) (any, error) {
+	m := Model{}
+	fields := v.Fielder()
+	for _, e := range v.Doc.Equipment {
+		if e.Kind != "load" || e.Status == job.StatusRemoved {
+			continue
+		}
+		r := Row{ID: e.ID, Label: e.Label, Fields: fields.Of("equipment/"+e.ID, "label", "settings.watts_w", "settings.hours_per_day", "settings.duty_pct", "settings.when", "settings.months", "settings.ac", "settings.surge_w"), Remove: removal(v, "equipment", e.ID)}
+		if part, ok := shelf.Find(v.Doc.Parts.Devices, e.Part); ok {
+			for i := range r.Fields {
+				f := &r.Fields[i]
+				if f.Key == "settings.watts_w" && f.Value == "" {
+					f.Ghost = units.Num(float64(part.Watts), 0)
+				}
+			}
+		}
+		m.Loads = append(m.Loads, r)
+	}
+	for _, s := range v.Doc.Itinerary() {
+		m.Stays = append(m.Stays, Row{ID: s.ID, Label: s.Label, Says: brief(s), Fields: fields.Of("stay/"+s.ID, "from", "to", "hookup", "shade_pct", "driving_h"), Rest: fields.Of("stay/"+s.ID, "label", "heading_deg", "latitude_deg", "longitude_deg", "time_zone"), Remove: removal(v, "stay", s.ID)})
+	}
+	m.Travel = fields.Of("job", "travel.generator_h")
+	m.Town = strings.TrimSpace(v.Asked.Get("town"))
+	if !v.Signed() {
+		m.Kinds = commons(v)
+		add := newStay(v, towns.Town{})
+		m.New = &add
+		if m.Town != "" {
+			for _, t := range v.Towns(m.Town) {
+				m.Towns = append(m.Towns, newStay(v, t))
+			}
+		}
+	}
+	m.answer(v)
+	return m, fields.Err
+}
+
+// brief says a stay's days and place in short.
+func brief(s job.Stay) string {
+	out := "place not known"
+	if s.Latitude != nil && s.Longitude != nil {
+		out = fmt.Sprintf("%s°, %s°", units.Num(*s.Latitude, 1), units.Num(*s.Longitude, 1))
+	}
+	if from, to, ok := s.Days("UTC"); ok {
+		out = units.Count(int(to.Sub(from).Hours()/24+0.5), "day") + ", " + out
+	}
+	return out
+}
+
+func removal(v *page.View, kind, id string) *page.Act {
+	if v.Signed() {
+		return nil
+	}
+	act := v.Remove(kind, id)
+	return &act
+}
+
+// commons add loads of common kinds that the job has not yet. They are the customer's own:
+// nothing to be fitted.
+func commons(v *page.View) (out []page.Act) {
+	for _, k := range energy.CommonLoads() {
+		if slices.ContainsFunc(v.Doc.Equipment, func(e job.Equipment) bool { return e.Kind == "load" && strings.EqualFold(e.Label, k.Label) }) {
+			continue
+		}
+		e := job.Equipment{ID: "$1", Kind: "load", Label: k.Label, Status: job.StatusExisting, Settings: &job.Settings{Watts: k.Watts, Surge: k.Surge, Hours: k.Hours, When: string(k.When), Months: k.Months, AC: k.AC}}
+		if k.Duty < 100 {
+			e.Settings.Duty = k.Duty
+		}
+		out = append(out, page.Act{Text: k.Label, Says: "add " + k.Label, Changes: []job.Change{{Do: "add_equipment", Item: job.Raw(e)}}})
+	}
+	return out
+}
+
+// newStay adds a stay at a town, from where the last one ends to the end of a year; without a
+// town its place is entered by hand.
+func newStay(v *page.View, t towns.Town) page.Act {
+	s := job.Stay{ID: "$1", Label: "Place", TimeZone: t.Zone}
+	act := page.Act{Text: "Add a stay by hand", Says: "add a stay"}
+	if t.Name != "" {
+		s.Label, s.Latitude, s.Longitude = t.Name, &t.Latitude, &t.Longitude
+		act.Text, act.Says = "Add a stay at "+t.Text(), "add a stay at "+t.Name
+	}
+	from, until := time.Date(time.Now().Year()+1, 1, 1, 0, 0, 0, 0, time.UTC), time.Time{}
+	if day, err := time.Parse(time.DateOnly, v.Doc.Day); err == nil {
+		from = day
+	}
+	all := v.Doc.Itinerary()
+	if len(all) > 0 {
+		if first, err := time.Parse(time.DateOnly, all[0].From); err == nil {
+			until = first.AddDate(1, 0, 0)
+		}
+		for _, one := range all {
+			if to, err := time.Parse(time.DateOnly, one.To); err == nil && to.After(from) {
+				from = to
+			}
+		}
+	}
+	if !until.After(from) {
+		until = from.AddDate(1, 0, 0)
+	}
+	s.From, s.To = from.Format(time.DateOnly), until.Format(time.DateOnly)
+	act.Changes = []job.Change{{Do: "add_stay", Item: job.Raw(s)}}
+	return act
+}
+
+// year is what a plan's year comes to.
+type year struct {
+	look *energy.Outlook
+	why  string
+}
+
+// answer works the year out, once for the plan.
+func (m *Model) answer(v *page.View) {
+	if v.Trying {
+		return
+	}
+	made := plan.Once(v.Plan, "year", func() year {
+		y, why := v.Plan.Year(v.Doc)
+		if why != "" {
+			return year{why: why}
+		}
+		look, _ := y.Look(drawn, nil)
+		return year{look: &look}
+	})
+	if m.Why, m.Look = made.why, made.look; m.Look == nil || len(m.Look.Months) == 0 {
+		return
+	}
+	look := *m.Look
+	m.Chart = drawing.Months("months", look)
+	for _, one := range look.Months {
+		m.Table = append(m.Table, Month{one, one.Month.String()})
+	}
+	worst := look.Months[0]
+	pct := func(x float64) string { return units.Num(math.Floor(100*x+1e-9), 0) + " %" }
+	switch {
+	case look.Asked == 0:
+		m.Says = "Nothing is used yet. Add what they run, with its hours."
+	case worst.Covered.Low > 0.995:
+		m.Says = fmt.Sprintf("All of what they use is covered in every month, in nine of ten drawn years. Thinnest: %s.", worst.Month)
+	default:
+		m.Says = fmt.Sprintf("%s of what they use is covered in a middle year, %s in a poor one. Shortest: %s, with %s (%s in a poor year).", pct(look.Covered.Middle), pct(look.Covered.Low), worst.Month, pct(worst.Covered.Middle), pct(worst.Covered.Low))
+	}
+	m.Limits = map[string]string{
+		energy.ByRoof:       "What the panels bring is too little in those months: more or better placed panels, fewer loads, a hookup, or an alternator charger.",
+		energy.ByController: "Controllers cut off what would be used: a larger one brings more.",
+		energy.ByBattery:    "By day more comes than is used, and the bank does not hold it for the night: more battery, or use it by day.",
+	}[look.LimitedBy]
+	if look.Noon == 0 {
+		m.Limits = "No panel charges the bank yet: wire the panels and give them a controller, then the sun counts."
+	}
+	add := func(figure, unit, of string) {
+		m.Figures = append(m.Figures, page.Total{Figure: figure, Unit: unit, Of: of})
+	}
+	add(units.Num(look.PerDay, 0), "Wh", "on a day of the heaviest month")
+	if look.UntilDry > 0 {
+		add(units.Num(look.UntilDry, 1), "days", "until empty without sun")
+	}
+	if look.Refill > 0 {
+		add(units.Num(look.Refill, 1), "h", "of clear noon to refill from half")
+	}
+	m.Worst = worst.Month.String()
+	if look.Asked > 0 && look.Noon > 0 {
+		m.What = "/jobs/" + v.Doc.ID + "/ask?what=1#would"
+		if v.Asked.Get("what") != "" {
+			_, m.Would, _, _ = v.Plan.Variants(v.Doc, tried, v.Stop)
+		}
+	}
+	add(fmt.Sprintf("%s to %s", units.Num(look.LowNights.Low, 0), units.Num(look.LowNights.High, 0)), "nights", lowOf(v))
+}
+
+func lowOf(v *page.View) string {
+	if v.Doc.Bank.Chemistry == "lead" {
+		return "a year below 60 % of the bank"
+	}
+	return "a year below 20 % of the bank"
+}

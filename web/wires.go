@@ -12,6 +12,7 @@ import (
 	"velvetroad/store"
 	"velvetroad/web/drawing"
 	"velvetroad/web/page"
+	asking "velvetroad/web/page/ask"
 )
 
 // powerCSV gives the power map as a table.
@@ -90,6 +91,7 @@ func (s *Server) drawings(in *gin.RouterGroup) {
 	}{
 		{"power-map", "power map", "Solid: plus. Dashed: minus. Double: both poles along one way. Local codes and the makers' manuals come first.", (*page.View).PowerMap},
 		{"board", "equipment board", "From the front, upright. Dashed: free air. Local codes and the makers' manuals come first.", func(v *page.View) template.HTML { return drawing.Board("board", v.Doc, v.Plan, false, "") }},
+		{"answer", "what to expect", "Column: used on a day; filled: covered in a middle year; upright bar: from a poor year to a good one; dot: what the sun brings and finds use. No forecast.", asking.Answer},
 		{"paths", "cable paths", "Roof and walls folded outward; floor seen from above. Walk every path before you cut.", (*page.View).CablePaths},
 	} {
 		answer := s.drawn(one.name, one.title, one.below, one.draw)

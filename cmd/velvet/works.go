@@ -6,6 +6,8 @@ import (
 	"os"
 	"strings"
 
+	"velvetroad/core/climate"
+	"velvetroad/core/energy"
 	"velvetroad/core/plan"
 	"velvetroad/core/pull"
 	"velvetroad/core/units"
@@ -82,6 +84,7 @@ func (c takes) Run() error {
 // year prints what a year brings to a job file's customer.
 type year struct {
 	File  string `arg:"" help:"Job file; - reads standard input."`
+	Sky   string `name:"weather" help:"Hourly weather file (EPW, or TMY3 as CSV) instead of drawn years."`
 	Years int    `help:"How many years of weather are drawn." default:"30"`
 	What  bool   `help:"Try single changes instead, and say what each brings."`
 	Hours bool   `help:"Print the hours of the first year instead, as CSV."`
@@ -105,19 +108,45 @@ func (c year) Run() error {
 		fmt.Fprintln(os.Stderr, why)
 		return exit(1)
 	}
+	weather, years := func(n int) energy.Weather { return y.Draw(uint64(n) + 1) }, c.Years
+	if c.Sky != "" {
+		f, err := weatherFile(c.Sky)
+		if err != nil {
+			return err
+		}
+		given := y.From(f)
+		weather, years = func(int) energy.Weather { return given }, 1
+	}
 	if c.Hours {
 		fmt.Println("at,light_w_m2,solar_w,used_w,missing_w,battery_pct")
-		for _, h := range y.Run(y.Draw(1), true).Hours {
+		for _, h := range y.Run(weather(0), true).Hours {
 			fmt.Printf("%s,%.0f,%.0f,%.0f,%.0f,%.1f\n", h.At.Format("2006-01-02T15:04-07:00"), h.Light, h.Solar, h.Used, h.Missing, 100*h.Share)
 		}
 		return nil
 	}
 	out := json.NewEncoder(os.Stdout)
 	out.SetIndent("", "  ")
+	if c.What && c.Sky != "" {
+		return fmt.Errorf("--what compares drawn years; leave --weather out")
+	}
 	if c.What {
 		_, would, _, _ := plan.Of(d, crew).Variants(d, c.Years, nil)
 		return out.Encode(would)
 	}
-	look, _ := y.Look(c.Years, nil)
+	look, _ := y.Under(years, weather, nil)
 	return out.Encode(look)
+}
+
+// weatherFile reads an hourly weather file; the error names it.
+func weatherFile(name string) (climate.File, error) {
+	file, err := os.Open(name)
+	if err != nil {
+		return climate.File{}, err
+	}
+	defer func() { _ = file.Close() }()
+	f, err := climate.ReadFile(file)
+	if err != nil {
+		return f, fmt.Errorf("%s: %w", name, err)
+	}
+	return f, nil
 }

@@ -93,6 +93,11 @@ type Outlook struct {
 // Look draws years of weather and says what they bring. Progress is told how many are done
 // and may end it; ok is false then.
 func (y *Year) Look(years int, progress func(done int) (goOn bool)) (out Outlook, ok bool) {
+	return y.Under(years, func(n int) Weather { return y.Draw(uint64(n) + 1) }, progress)
+}
+
+// Under is Look in the weather that each year is handed, counted from 0.
+func (y *Year) Under(years int, weather func(n int) Weather, progress func(done int) (goOn bool)) (out Outlook, ok bool) {
 	out = Outlook{Years: years, LimitedBy: ByNothing}
 	if len(y.hours) == 0 {
 		return out, true
@@ -102,7 +107,7 @@ func (y *Year) Look(years int, progress func(done int) (goOn bool)) (out Outlook
 		if progress != nil && !progress(n) {
 			return out, false
 		}
-		w := y.Draw(uint64(n) + 1)
+		w := weather(n)
 		runs[n] = y.Run(w, false)
 		out.Coldest = min(out.Coldest, units.Celsius(math.Round(slices.Min(w.Air))))
 	}

@@ -50,6 +50,15 @@ func (y *Year) Draw(seed uint64) Weather {
 	return w
 }
 
+// From is the weather of an hourly file, wherever the stays are.
+func (y *Year) From(f climate.File) (w Weather) {
+	for i := range y.hours {
+		global, diffuse, air := f.At(y.hours[i].when)
+		w.Global, w.Diffuse, w.Air = append(w.Global, global), append(w.Diffuse, diffuse), append(w.Air, float64(air))
+	}
+	return w
+}
+
 // Clear is the weather of a sky without a cloud, in the months' mean air.
 func (y *Year) Clear() (w Weather) {
 	for i := range y.hours {
@@ -139,7 +148,7 @@ func (y *Year) Run(w Weather, keep bool) (out Run) {
 		now.Light = w.Global[i] / 1000
 		now.Asked = h.used
 		solar, cell := 0.0, w.Air[i]
-		if w.Global[i] > 0 {
+		if w.Global[i] > 0 && h.sees != nil { // a file may have light while the sun is just down
 			y.light(h, w, i, lit, dark)
 			for _, inputs := range y.feeds {
 				gives := 0.0

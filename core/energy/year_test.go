@@ -15,6 +15,7 @@ import (
 	"pgregory.net/rapid"
 
 	"velvetroad/core/array"
+	"velvetroad/core/climate"
 	"velvetroad/core/energy"
 	"velvetroad/core/plan"
 	"velvetroad/core/units"
@@ -238,6 +239,28 @@ func TestHeadingTurnsTheRoof(t *testing.T) {
 	assert.Less(t, most, least*1.15, "a crowned roof cares little")
 }
 
+// A weather file's light counts hour by hour, wherever its clock is; light at night, as a file
+// of another place has, is none.
+func TestAYearInAFilesWeather(t *testing.T) {
+	f := climate.File{Zone: -7}
+	for range 8760 {
+		f.Global, f.Diffuse, f.Air = append(f.Global, 300), append(f.Diffuse, 120), append(f.Air, 15)
+	}
+	s := generous(setup(t, demo.Marten(), 45, date(2027, 6, 1), date(2027, 6, 8)))
+	y := ready(t, s)
+	run := y.Run(y.From(f), true)
+	assert.InDelta(t, 7*24*0.3, run.All.Light, 1e-9)
+	for _, h := range run.Hours {
+		if h.At.Hour() < 3 {
+			assert.Zero(t, h.Solar, h.At)
+		}
+	}
+	assert.Greater(t, run.All.Solar, 1000.0)
+	look, ok := y.Under(1, func(int) energy.Weather { return y.From(f) }, nil)
+	require.True(t, ok)
+	assert.Equal(t, look.Covered.Low, look.Covered.High, "one year is no range")
+}
+
 // The same seed gives the same year, another one another.
 func TestAYearIsDrawnBySeed(t *testing.T) {
 	s := setup(t, demo.Marten(), 42, date(2027, 2, 1), date(2027, 3, 1))
@@ -245,6 +268,52 @@ func TestAYearIsDrawnBySeed(t *testing.T) {
 	y := ready(t, s)
 	assert.Equal(t, y.Run(y.Draw(5), true), y.Run(y.Draw(5), true))
 	assert.NotEqual(t, y.Run(y.Draw(5), false).All.Light, y.Run(y.Draw(6), false).All.Light)
+}
+
+// A poor week brings less than a usual one, both lie in the month, and their days add up.
+func TestTwoWeeksOfAMonth(t *testing.T) {
+	s := setup(t, demo.Marten(), 47, date(2027, 10, 20), date(2027, 12, 10))
+	s.Loads = []energy.Load{{Watts: 80, Hours: 24, Duty: 1}}
+	y := ready(t, s)
+	usual, poor, ok := y.Weeks(time.November, 6)
+	require.True(t, ok)
+	sums := [2]float64{}
+	for i, w := range []energy.Week{usual, poor} {
+		require.Len(t, w.Hours, 7*24)
+		days := w.Days()
+		require.Len(t, days, 7)
+		for _, d := range days {
+			assert.Equal(t, time.November, d.Date.Month())
+			assert.InDelta(t, 80*24, d.Used+d.Missing, 1e-6)
+		}
+		for _, h := range w.Hours {
+			sums[i] += h.Gives
+		}
+	}
+	assert.Less(t, sums[1], sums[0])
+	_, _, ok = y.Weeks(time.March, 2)
+	assert.False(t, ok)
+}
+
+// Facts of geometry: panels see most at a summer's noon, nothing at night, and nothing lies in
+// shadow on a roof with nothing that stands; what stands shades more when the sun is low.
+func TestWhatThePanelsSeeOfTheSky(t *testing.T) {
+	s := setup(t, demo.Heron(), 40, date(2027, 1, 1), date(2028, 1, 1))
+	sky := ready(t, s).Sky()
+	assert.Zero(t, sky[0][2].Days)
+	assert.Greater(t, sky[5][12].Light, sky[5][8].Light)
+	assert.Greater(t, sky[5][12].Light, sky[11][12].Light*3/2)
+	low, high := 0.0, 0.0
+	for m := range sky {
+		low, high = low+sky[m][8].Dark, high+sky[m][12].Dark
+	}
+	assert.Greater(t, low, high)
+	s.Rig.Obstructions = nil
+	for _, hours := range ready(t, s).Sky() {
+		for _, h := range hours {
+			assert.Zero(t, h.Dark)
+		}
+	}
 }
 
 // What single changes bring: never less sun with more panels, never less held with more bank,

@@ -52,6 +52,9 @@ var looks = map[string]look{
 	"box": {stroke: darkInk, fill: whiteInk, width: 1.2}, "existing": {stroke: darkInk, fill: paleInk, width: 1.2}, "later": {stroke: darkInk, fill: whiteInk, width: 1.2, dash: "4 3"}, "open": {stroke: stopInk, fill: whiteInk, width: 1.5, dash: "5 3"},
 	"box-text": {fill: darkInk, size: 12, bold: true}, "box-sub": {fill: softInk, size: 11, mono: true}, "map-text": {fill: darkInk, size: 13, bold: true}, "map-sub": {fill: softInk, size: 13, mono: true},
 	"lead": {stroke: darkInk, fill: noInk, width: 1.5}, "minus": {stroke: darkInk, fill: noInk, width: 1.5, dash: "7 4"}, "pair": {stroke: softInk, fill: noInk, width: 4}, "bare": {stroke: stopInk, fill: noInk, width: 3},
+	"grid-line": {stroke: paleInk, fill: noInk, width: 0.8}, "axis-text": {fill: softInk, size: 11, mono: true}, "asked": {stroke: softInk, fill: noInk, width: 1, dash: "3 2"}, "covered": {stroke: plumInk, fill: [3]int{190, 172, 198}, width: 1},
+	"reach": {stroke: darkInk, fill: noInk, width: 1.4}, "sun-dot": {stroke: darkInk, fill: [3]int{240, 176, 48}, width: 1}, "month-text": {fill: darkInk, size: 12, bold: true, mono: true}, "short": {fill: ochreInk, size: 12, bold: true, mono: true},
+	"answer-title": {fill: darkInk, size: 20, bold: true}, "answer-text": {fill: darkInk, size: 13}, "answer-head": {fill: darkInk, size: 12, bold: true}, "answer-sub": {fill: softInk, size: 10.5},
 	"scale": {stroke: darkInk, fill: noInk, width: 1}, "dim": {stroke: softInk, fill: noInk, width: 0.8}, "dim-text": {fill: softInk, size: 11, mono: true},
 	"board": {stroke: darkInk, fill: whiteInk, width: 2}, "gear": {stroke: darkInk, fill: paleInk, width: 1.2}, "air": {stroke: ochreInk, fill: noInk, width: 0.8, dash: "4 3"}, "gear-text": {fill: darkInk, size: 12, bold: true}, "gear-sub": {fill: softInk, size: 10, mono: true},
 }

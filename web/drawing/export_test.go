@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"velvetroad/core/energy"
 	"velvetroad/core/plan"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
@@ -22,7 +23,7 @@ import (
 func taken(t testing.TB) map[string]template.HTML {
 	d := demotest.Document(t, demo.Marten())
 	p := plan.Of(d, demo.Shelf())
-	return map[string]template.HTML{"power map": PowerMap("map", d, p), "board": Board("board", d, p, false, ""), "paths": Paths{ID: "paths", Document: d, Plan: p}.SVG()}
+	return map[string]template.HTML{"power map": PowerMap("map", d, p), "board": Board("board", d, p, false, ""), "answer": Answer("answer", "What to expect", []string{"Enough."}, energy.Outlook{Months: []energy.MonthOutlook{{Month: 12, Days: 31, Asked: 31000, Covered: energy.Range{Low: 0.6, Middle: 0.7, High: 0.8}, Solar: energy.Range{Low: 18000, Middle: 20000, High: 24000}}, {Month: 6, Days: 30, Asked: 30000, Covered: energy.Range{Low: 1, Middle: 1, High: 1}}}}, []string{"Labels."}), "paths": Paths{ID: "paths", Document: d, Plan: p}.SVG()}
 }
 
 // Every class of a drawing that is taken along has a look on paper, or only groups others:

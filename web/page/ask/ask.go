@@ -45,6 +45,10 @@ type Model struct {
 	Chart   template.HTML
 	Table   []Month // in the year's order
 	Figures []page.Total
+	Sky     template.HTML    // empty: no panel is in a string
+	Clock   []int            // the hours in which the sun is up
+	Seen    []Seen           // the months
+	Weeks   []Week           // of the worst month; none where no week of it is known
 	What    string           // address that asks what would help
 	Would   []energy.Variant // the largest gain first; nil: nobody asked
 	Worst   string           // the month that they are judged by
@@ -63,6 +67,19 @@ type Row struct {
 	Fields, Rest []form.Field
 	Remove       *page.Act
 	Says         string // in short
+}
+
+// Seen is a month with its hours, as many as Clock.
+type Seen struct {
+	Month string
+	Hours []energy.SkyHour
+}
+
+// Week is a drawn week with its days.
+type Week struct {
+	Name  string
+	Chart template.HTML
+	Days  []energy.DayOf
 }
 
 // Month is a line of the table.
@@ -179,23 +196,81 @@ func newStay(v *page.View, t towns.Town) page.Act {
 
 // year is what a plan's year comes to.
 type year struct {
-	look *energy.Outlook
-	why  string
+	look        *energy.Outlook
+	why         string
+	usual, poor energy.Week
+	weeks       bool
+	sky         [12][24]energy.SkyHour
 }
 
-// answer works the year out, once for the plan.
-func (m *Model) answer(v *page.View) {
-	if v.Trying {
-		return
+// Answer is the customer's year on one sheet; empty where it cannot be worked out yet.
+func Answer(v *page.View) template.HTML {
+	made := worked(v)
+	if made.look == nil || len(made.look.Months) == 0 || made.look.Asked == 0 {
+		return ""
 	}
-	made := plan.Once(v.Plan, "year", func() year {
+	look := *made.look
+	worst := look.Months[0]
+	expect := []string{
+		fmt.Sprintf("You use up to %s Wh on a day. In a middle year %s of what you use is covered, in a poor one (one in ten) %s.", units.Num(look.PerDay, 0), pct(look.Covered.Middle), pct(look.Covered.Low)),
+		fmt.Sprintf("The thinnest month is %s: %s in a middle year, %s in a poor one.", worst.Month, pct(worst.Covered.Middle), pct(worst.Covered.Low)),
+	}
+	if look.UntilDry > 0 {
+		expect = append(expect, fmt.Sprintf("With no sun and nothing else, a full battery lasts %s days.", units.Num(look.UntilDry, 1)))
+	}
+	expect = append(expect, fmt.Sprintf("On %s to %s nights a year it falls %s.", units.Num(look.LowNights.Low, 0), units.Num(look.LowNights.High, 0), strings.TrimPrefix(lowOf(v), "a year ")))
+	var loads, stays []string
+	for _, e := range v.Doc.Equipment {
+		if e.Kind == "load" && e.Status != job.StatusRemoved && e.Settings != nil && e.Settings.Hours > 0 {
+			loads = append(loads, fmt.Sprintf("%s %s h", e.Label, units.Num(e.Settings.Hours, 1)))
+		}
+	}
+	for _, s := range v.Doc.Itinerary() {
+		with := ""
+		if s.Hookup {
+			with = " with hookup"
+		}
+		stays = append(stays, fmt.Sprintf("%s from %s to %s%s", s.Label, s.From, s.To, with))
+	}
+	rests := []string{
+		"What you run, hours a day: " + strings.Join(loads, ", ") + ".",
+		"Where you are: " + strings.Join(stays, "; ") + ".",
+		fmt.Sprintf("Panels: %s W by their labels, as they lie on this roof with its shadows and 3 %% lost to dust. Bank: %s.", units.Num(float64(v.Plan.Totals.Watts), 0), bankOf(v)),
+		fmt.Sprintf("Weather: %d years drawn by chance around months from memory. It is a simulated stand-in, no forecast; a place in the woods or a dirty roof brings less.", look.Years),
+	}
+	return drawing.Answer("answer", fmt.Sprintf("%s: what to expect", v.Doc.Rig.Name), expect, look, rests)
+}
+
+func bankOf(v *page.View) string {
+	s := v.Plan.Power.System
+	return fmt.Sprintf("%s Ah at %d V, %s", units.Num(float64(s.Capacity()), 0), v.Doc.Bank.Nominal, v.Doc.Bank.Chemistry)
+}
+
+func pct(x float64) string { return units.Num(math.Floor(100*x+1e-9), 0) + " %" }
+
+// worked is the year of a plan, made once for it.
+func worked(v *page.View) year {
+	return plan.Once(v.Plan, "year", func() year {
 		y, why := v.Plan.Year(v.Doc)
 		if why != "" {
 			return year{why: why}
 		}
 		look, _ := y.Look(drawn, nil)
-		return year{look: &look}
+		out := year{look: &look}
+		if len(look.Months) > 0 && look.Asked > 0 && look.Noon > 0 {
+			out.usual, out.poor, out.weeks = y.Weeks(look.Months[0].Month, tried)
+		}
+		out.sky = y.Sky()
+		return out
 	})
+}
+
+// answer shows the year.
+func (m *Model) answer(v *page.View) {
+	if v.Trying {
+		return
+	}
+	made := worked(v)
 	if m.Why, m.Look = made.why, made.look; m.Look == nil || len(m.Look.Months) == 0 {
 		return
 	}
@@ -205,7 +280,6 @@ func (m *Model) answer(v *page.View) {
 		m.Table = append(m.Table, Month{one, one.Month.String()})
 	}
 	worst := look.Months[0]
-	pct := func(x float64) string { return units.Num(math.Floor(100*x+1e-9), 0) + " %" }
 	switch {
 	case look.Asked == 0:
 		m.Says = "Nothing is used yet. Add what they run, with its hours."
@@ -233,6 +307,40 @@ func (m *Model) answer(v *page.View) {
 		add(units.Num(look.Refill, 1), "h", "of clear noon to refill from half")
 	}
 	m.Worst = worst.Month.String()
+	if look.Noon > 0 {
+		m.Sky = drawing.SkyMap("sky-map", made.sky)
+		first, last := 23, 0
+		for _, hours := range made.sky {
+			for h, s := range hours {
+				if s.Days > 0 {
+					first, last = min(first, h), max(last, h)
+				}
+			}
+		}
+		for h := first; h <= last; h++ {
+			m.Clock = append(m.Clock, h)
+		}
+		for month, hours := range made.sky {
+			if first <= last {
+				m.Seen = append(m.Seen, Seen{time.Month(month + 1).String(), hours[first : last+1]})
+			}
+		}
+	}
+	if made.weeks {
+		low, most := 0.2, 1.0
+		if v.Doc.Bank.Chemistry == "lead" {
+			low = 0.6
+		}
+		for _, w := range []energy.Week{made.usual, made.poor} {
+			for _, h := range w.Hours {
+				most = max(most, h.Solar, h.Used+h.Missing)
+			}
+		}
+		for i, w := range []energy.Week{made.usual, made.poor} {
+			name := []string{"A usual week in ", "A poor week in "}[i] + m.Worst
+			m.Weeks = append(m.Weeks, Week{name, drawing.WeekOf(fmt.Sprintf("week-%d", i+1), name, w, low, most), w.Days()})
+		}
+	}
 	if look.Asked > 0 && look.Noon > 0 {
 		m.What = "/jobs/" + v.Doc.ID + "/ask?what=1#would"
 		if v.Asked.Get("what") != "" {

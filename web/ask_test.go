@@ -1,0 +1,61 @@
+package web_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/job"
+	"velvetroad/demo"
+)
+
+// The customer's answer goes out as a sheet; a job without stays has none, and says on its page
+// what is missing.
+func TestTheCustomersAnswer(t *testing.T) {
+	s := open(t)
+	code, text, head := s.get("/jobs/" + marten + "/answer.svg")
+	require.Equal(t, 200, code)
+	assert.Equal(t, "image/svg+xml", head.Get("Content-Type"))
+	for _, says := range []string{"what to expect", "The thinnest month is December", "Otter Quay from 2027-01-05 to 2027-04-20 with hookup", "no forecast"} {
+		assert.Contains(t, text, says)
+	}
+	code, text, _ = s.get("/jobs/" + marten + "/answer.pdf")
+	assert.Equal(t, 200, code)
+	assert.True(t, strings.HasPrefix(text, "%PDF-"))
+
+	now, err := s.job(marten)
+	require.NoError(t, err)
+	var gone []job.Change
+	for _, stay := range now.Document.Stays {
+		gone = append(gone, job.Change{Do: "remove_stay", ID: stay.ID})
+	}
+	code, _ = s.api(marten, "edit", m{"base": now.Revision, "stage": "ask", "id": uuid.NewString(), "says": "forget the stays", "changes": gone})
+	require.Equal(t, 200, code)
+	code, _, _ = s.get("/jobs/" + marten + "/answer.pdf")
+	assert.Equal(t, 404, code)
+	page := s.page(marten, "ask")
+	assert.Contains(t, page, "Enter where the rig stands")
+	assert.NotContains(t, page, "year-says")
+}
+
+// A town gives a stay its place and zone, from where the last one ends; loads of common kinds
+// are the customer's own and ask for no record.
+func TestAStayComesFromATown(t *testing.T) {
+	s := open(t)
+	page := s.page(marten, "ask?town=Granada")
+	assert.Contains(t, page, "Add a stay at Granada, ")
+	assert.Contains(t, page, "2028-01-05")
+	assert.Contains(t, page, "Europe/Madrid")
+	before, err := s.job(marten)
+	require.NoError(t, err)
+	fan := job.Equipment{ID: demo.ID("fan"), Kind: "load", Label: "Roof fan", Status: job.StatusExisting, Settings: &job.Settings{Watts: 30, Hours: 8, Months: []int{6, 7}}}
+	code, _ := s.api(marten, "edit", m{"base": before.Revision, "stage": "ask", "id": uuid.NewString(), "says": "add Roof fan", "changes": []job.Change{{Do: "add_equipment", Item: job.Raw(fan)}}})
+	require.Equal(t, 200, code)
+	after, err := s.job(marten)
+	require.NoError(t, err)
+	assert.Equal(t, len(before.Document.Open()), len(after.Document.Open()))
+	assert.Contains(t, s.page(marten, "ask"), `value="Jun-Jul"`)
+}

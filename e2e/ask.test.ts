@@ -67,7 +67,7 @@ test("a stay by hand asks for its place", async ({ page }) => {
   const job = await newJob(page, "Somewhere", "metric");
   await page.goto(`${job}/ask`);
   await saved(page, () => page.getByRole("button", { name: "Add a stay by hand" }).click());
-  await expect(page.locator("#findings")).toContainText("where it is is not known");
+  await expect(page.locator("#findings")).toContainText("its place is not known");
   await page.locator(".power-thing summary").click();
   const latitude = page.getByLabel("Latitude");
   await latitude.fill("91");
@@ -76,5 +76,5 @@ test("a stay by hand asks for its place", async ({ page }) => {
   await latitude.fill("47.4");
   await saved(page, () => latitude.blur());
   await write(page, (await page.getByLabel("Longitude").getAttribute("id"))!, "8.5");
-  await expect(page.locator("#findings")).not.toContainText("where it is is not known");
+  await expect(page.locator("#findings")).not.toContainText("its place is not known");
 });

@@ -21,7 +21,7 @@ func (p *Plan) stays(d job.Document) {
 	for _, s := range d.Itinerary() {
 		from, to, ok := s.Days(cmp.Or(d.TimeZone, "UTC"))
 		if s.Latitude == nil || s.Longitude == nil {
-			p.add(energy.Stays.Says(finding.Watch, s.ID, "").Of("", s.Label, "where it is is not known. Find the place, or enter its latitude and longitude."))
+			p.add(energy.Stays.Says(finding.Watch, s.ID, "").Of("", s.Label, "its place is not known. Find it by name, or enter its latitude and longitude."))
 		}
 		if !ok {
 			continue
@@ -135,6 +135,9 @@ func (p Plan) itinerary(d job.Document, s *energy.Setup) (why string) {
 		}
 		if !to.After(from) {
 			continue
+		}
+		if len(s.Stays) > 0 && between(s.Stays[0].From, to) > 366 {
+			return "The stays are longer than a year: keep to one, from the first to the last."
 		}
 		stay := energy.Stay{Name: at.Label, From: from, To: to, Latitude: *at.Latitude, Longitude: *at.Longitude, Zone: from.Location(), Shade: at.Shade / 100, Driving: at.Driving}
 		if at.Heading != nil {

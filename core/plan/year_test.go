@@ -101,6 +101,12 @@ func TestAYearOfAJob(t *testing.T) {
 	}
 	assert.Equal(t, 1.0, look(plugged).Covered.Low)
 
+	longer := d
+	longer.Stays = append([]job.Stay{}, d.Stays...)
+	longer.Stays[1].To = "2028-03-01"
+	_, why = plan.Of(longer, demo.Shelf()).Year(longer)
+	assert.Contains(t, why, "longer than a year")
+
 	empty := d
 	empty.Parts.Batteries = append(empty.Parts.Batteries[:0:0], d.Parts.Batteries...)
 	for i := range empty.Parts.Batteries {

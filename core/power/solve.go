@@ -56,7 +56,7 @@ type emf struct {
 // A port is where something takes or gives what is not held: the poles of a load, of what
 // charges, or the input of a converter, which takes what that gives.
 type port struct {
-	Thing
+	*Thing
 	plus, minus int
 	input       bool // of a DC-DC charger or a combined unit: it takes there
 	from        *emf
@@ -192,7 +192,8 @@ func (n *network) takers() (out []port) {
 		held[n.group[e.plus]] = true
 		by[e.ID] = &n.emfs[i]
 	}
-	for _, t := range n.Things {
+	for i := range n.Things {
+		t := &n.Things[i]
 		from := by[t.ID]
 		if from != nil && !from.converts {
 			continue
@@ -249,7 +250,7 @@ func (n *network) solve(c Case, wires []edge) Flow {
 		case c == Charge && !p.input:
 			p.amps = float64(p.Pushes)
 		case c == Charge:
-			p.amps = -float64(n.draws(p.Thing))
+			p.amps = -float64(n.draws(*p.Thing))
 		}
 	}
 	const most, near = 40, 1e-9

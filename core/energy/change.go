@@ -3,6 +3,7 @@ package energy
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"velvetroad/core/array"
 	"velvetroad/core/sun"
@@ -113,7 +114,7 @@ func Variants(s Setup, curves *array.Curves, years int, stop func() bool) (base 
 	// Of the ways to park the best is told.
 	best := -1
 	for i, v := range out {
-		if len(v.Key) > 7 && v.Key[:7] == "heading" && (best < 0 || v.Gains > out[best].Gains) {
+		if strings.HasPrefix(v.Key, "heading") && (best < 0 || v.Gains > out[best].Gains) {
 			best = i
 		}
 	}
@@ -121,7 +122,7 @@ func Variants(s Setup, curves *array.Curves, years int, stop func() bool) (base 
 	if best >= 0 {
 		keep = out[best].Key
 	}
-	out = slices.DeleteFunc(out, func(v Variant) bool { return len(v.Key) > 7 && v.Key[:7] == "heading" && v.Key != keep })
+	out = slices.DeleteFunc(out, func(v Variant) bool { return strings.HasPrefix(v.Key, "heading") && v.Key != keep })
 	slices.SortStableFunc(out, func(a, b Variant) int {
 		switch {
 		case a.Gains > b.Gains, a.Gains == b.Gains && a.Low.Middle < b.Low.Middle:

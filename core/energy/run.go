@@ -115,10 +115,10 @@ func (s Sums) Covered() float64 {
 
 // An Hour is what happened in one.
 type Hour struct {
-	At                   time.Time // its middle, by the place's clock
-	Light, Solar, Used   float64   // W/m²; W
-	Gives                float64   // W that the controllers could give
-	Missing, Share, Cell float64   // W; of what the battery holds, at its end; °C of the first input's cells
+	At                 time.Time // its middle, by the place's clock
+	Light, Solar, Used float64   // W/m²; W
+	Gives              float64   // W that the controllers could give
+	Missing, Share     float64   // W; of what the battery holds, at its end
 }
 
 // A Run is what a year brings.
@@ -147,16 +147,13 @@ func (y *Year) Run(w Weather, keep bool) (out Run) {
 		var now Sums
 		now.Light = w.Global[i] / 1000
 		now.Asked = h.used
-		solar, cell := 0.0, w.Air[i]
+		solar := 0.0
 		if w.Global[i] > 0 && h.sees != nil { // a file may have light while the sun is just down
 			y.light(h, w, i, lit, dark)
 			for _, inputs := range y.feeds {
 				gives := 0.0
 				for _, f := range inputs {
-					p, c := f.at(lit, dark, h.dark, units.Celsius(w.Air[i]), on)
-					if f == inputs[0] {
-						cell = c
-					}
+					p := f.at(lit, dark, h.dark, units.Celsius(w.Air[i]), on)
 					p -= p * f.Loss * p / f.rated
 					if most := float64(f.Part.MaxWatts); most > 0 && p > most {
 						now.Clipped += (p - most) * f.Part.Efficiency / 100
@@ -229,7 +226,7 @@ func (y *Year) Run(w Weather, keep bool) (out Run) {
 			today = Sums{}
 		}
 		if keep {
-			out.Hours = append(out.Hours, Hour{At: h.when, Light: w.Global[i], Solar: now.Solar, Gives: solar, Used: h.used - now.Missing, Missing: now.Missing, Share: share, Cell: cell})
+			out.Hours = append(out.Hours, Hour{At: h.when, Light: w.Global[i], Solar: now.Solar, Gives: solar, Used: h.used - now.Missing, Missing: now.Missing, Share: share})
 		}
 	}
 	out.End = has
@@ -284,12 +281,12 @@ func (f *feed) most(lit, dark []float64, masks []uint32) (most float64) {
 	return most
 }
 
-// at is what the input gives in an hour, before its cables and its controller, and how warm
-// its cells are. A controller that is not on yet waits for its open volts.
-func (f *feed) at(lit, dark []float64, masks []uint32, air units.Celsius, on map[*feed]bool) (watts, cell float64) {
+// at is what the input gives in an hour, before its cables and its controller. A controller
+// that is not on yet waits for its open volts.
+func (f *feed) at(lit, dark []float64, masks []uint32, air units.Celsius, on map[*feed]bool) float64 {
 	most := f.most(lit, dark, masks)
 	if most < 1 {
-		return 0, float64(air)
+		return 0
 	}
 	part := f.strings[0][0].model.Part
 	cells := array.CellTemperature(part, air, units.Irradiance(most))
@@ -302,8 +299,8 @@ func (f *feed) at(lit, dark []float64, masks []uint32, air units.Celsius, on map
 			}
 		}
 		if !on[f] {
-			return 0, float64(cells)
+			return 0
 		}
 	}
-	return f.even(most, float64(cells)) * f.patch(lit, dark, masks, most), float64(cells)
+	return f.even(most, float64(cells)) * f.patch(lit, dark, masks, most)
 }

@@ -9,8 +9,25 @@ type SkyHour struct {
 	Days  int              // on which the sun is up
 }
 
+// A SkyYear has the hours of the months, by the place's clock.
+type SkyYear [12][24]SkyHour
+
+// Hours are the first and the last hour of a day in which the sun is up in any month; the
+// first is the later one where it never is.
+func (s SkyYear) Hours() (first, last int) {
+	first = 23
+	for _, hours := range s {
+		for h, one := range hours {
+			if one.Days > 0 {
+				first, last = min(first, h), max(last, h)
+			}
+		}
+	}
+	return first, last
+}
+
 // Sky is what the panels see of a clear sky, by month and hour of the day.
-func (y *Year) Sky() (out [12][24]SkyHour) {
+func (y *Year) Sky() (out SkyYear) {
 	w := y.Clear()
 	lit, dark := make([]float64, len(y.planes)), make([]float64, len(y.planes))
 	for i := range y.hours {

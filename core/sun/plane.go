@@ -2,7 +2,6 @@ package sun
 
 import (
 	"math"
-	"time"
 
 	"velvetroad/core/units"
 )
@@ -89,14 +88,4 @@ func Glass(sees float64) float64 {
 		return 0
 	}
 	return max(0, 1-0.05*(1/sees-1))
-}
-
-// OutsideDay is what a flat square metre would get above the air through a day at a latitude,
-// Wh, every Step.
-func OutsideDay(latitude float64, day time.Time) (sum float64) {
-	for n := range int(24 * time.Hour / Step) {
-		at := day.Add(time.Duration(n)*Step + Step/2)
-		sum += float64(Outside(at.YearDay(), At(at, latitude, 0).Elevation)) * Step.Hours()
-	}
-	return sum
 }

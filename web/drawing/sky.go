@@ -11,18 +11,11 @@ import (
 // SkyMap draws a year's clear sky as the panels see it: a row for each month, a column for each
 // hour, darker the more light, with the percent of bypass strings in shadow where it is 5 or
 // more.
-func SkyMap(id string, sky [12][24]energy.SkyHour) template.HTML {
+func SkyMap(id string, sky energy.SkyYear) template.HTML {
 	const wide, row, left, top = 900, 21, 62, 26
 	var c canvas
 	c.open(id, "Clear-sky light on the panels by month and hour, and the share in shadow; the table below says the same", wide, top+12*row+14, "img", "")
-	first, last := 23, 0
-	for m := range sky {
-		for h, s := range sky[m] {
-			if s.Days > 0 {
-				first, last = min(first, h), max(last, h)
-			}
-		}
-	}
+	first, last := sky.Hours()
 	if first > last {
 		return c.close()
 	}

@@ -11,7 +11,9 @@ import (
 	"strings"
 	"time"
 
+	"velvetroad/core/climate"
 	"velvetroad/core/energy"
+	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
@@ -49,6 +51,7 @@ type Model struct {
 	Clock   []int            // the hours in which the sun is up
 	Seen    []Seen           // the months
 	Weeks   []Week           // of the worst month; none where no week of it is known
+	Laws    []finding.Law    // what it is worked out by
 	What    string           // address that asks what would help
 	Would   []energy.Variant // the largest gain first; nil: nobody asked
 	Worst   string           // the month that they are judged by
@@ -130,7 +133,7 @@ func Of(v *page.View) (any, error) {
 func brief(s job.Stay) string {
 	out := "place not known"
 	if s.Latitude != nil && s.Longitude != nil {
-		out = fmt.Sprintf("%s°, %s°", units.Num(*s.Latitude, 1), units.Num(*s.Longitude, 1))
+		out = fmt.Sprintf("%s°, %s°; months of the kind of sky called %s", units.Num(*s.Latitude, 1), units.Num(*s.Longitude, 1), climate.Sky(*s.Latitude, *s.Longitude))
 	}
 	if from, to, ok := s.Days("UTC"); ok {
 		out = units.Count(int(to.Sub(from).Hours()/24+0.5), "day") + ", " + out
@@ -200,7 +203,8 @@ type year struct {
 	why         string
 	usual, poor energy.Week
 	weeks       bool
-	sky         [12][24]energy.SkyHour
+	sky         energy.SkyYear
+	low         float64 // share of the bank below which a night counts as low
 }
 
 // Answer is the customer's year on one sheet; empty where it cannot be worked out yet.
@@ -218,7 +222,7 @@ func Answer(v *page.View) template.HTML {
 	if look.UntilDry > 0 {
 		expect = append(expect, fmt.Sprintf("With no sun and nothing else, a full battery lasts %s days.", units.Num(look.UntilDry, 1)))
 	}
-	expect = append(expect, fmt.Sprintf("On %s to %s nights a year it falls %s.", units.Num(look.LowNights.Low, 0), units.Num(look.LowNights.High, 0), strings.TrimPrefix(lowOf(v), "a year ")))
+	expect = append(expect, fmt.Sprintf("On %s to %s nights a year it falls %s.", units.Num(look.LowNights.Low, 0), units.Num(look.LowNights.High, 0), made.lowMark()))
 	var loads, stays []string
 	for _, e := range v.Doc.Equipment {
 		if e.Kind == "load" && e.Status != job.StatusRemoved && e.Settings != nil && e.Settings.Hours > 0 {
@@ -256,7 +260,7 @@ func worked(v *page.View) year {
 			return year{why: why}
 		}
 		look, _ := y.Look(drawn, nil)
-		out := year{look: &look}
+		out := year{look: &look, low: y.Battery.Low}
 		if len(look.Months) > 0 && look.Asked > 0 && look.Noon > 0 {
 			out.usual, out.poor, out.weeks = y.Weeks(look.Months[0].Month, tried)
 		}
@@ -306,17 +310,10 @@ func (m *Model) answer(v *page.View) {
 	if look.Refill > 0 {
 		add(units.Num(look.Refill, 1), "h", "of clear noon to refill from half")
 	}
-	m.Worst = worst.Month.String()
+	m.Worst, m.Laws = worst.Month.String(), energy.Outcome.Laws
 	if look.Noon > 0 {
 		m.Sky = drawing.SkyMap("sky-map", made.sky)
-		first, last := 23, 0
-		for _, hours := range made.sky {
-			for h, s := range hours {
-				if s.Days > 0 {
-					first, last = min(first, h), max(last, h)
-				}
-			}
-		}
+		first, last := made.sky.Hours()
 		for h := first; h <= last; h++ {
 			m.Clock = append(m.Clock, h)
 		}
@@ -327,10 +324,7 @@ func (m *Model) answer(v *page.View) {
 		}
 	}
 	if made.weeks {
-		low, most := 0.2, 1.0
-		if v.Doc.Bank.Chemistry == "lead" {
-			low = 0.6
-		}
+		most := 1.0
 		for _, w := range []energy.Week{made.usual, made.poor} {
 			for _, h := range w.Hours {
 				most = max(most, h.Solar, h.Used+h.Missing)
@@ -338,7 +332,7 @@ func (m *Model) answer(v *page.View) {
 		}
 		for i, w := range []energy.Week{made.usual, made.poor} {
 			name := []string{"A usual week in ", "A poor week in "}[i] + m.Worst
-			m.Weeks = append(m.Weeks, Week{name, drawing.WeekOf(fmt.Sprintf("week-%d", i+1), name, w, low, most), w.Days()})
+			m.Weeks = append(m.Weeks, Week{name, drawing.WeekOf(fmt.Sprintf("week-%d", i+1), name, w, made.low, most), w.Days()})
 		}
 	}
 	if look.Asked > 0 && look.Noon > 0 {
@@ -347,12 +341,7 @@ func (m *Model) answer(v *page.View) {
 			_, m.Would, _, _ = v.Plan.Variants(v.Doc, tried, v.Stop)
 		}
 	}
-	add(fmt.Sprintf("%s to %s", units.Num(look.LowNights.Low, 0), units.Num(look.LowNights.High, 0)), "nights", lowOf(v))
+	add(fmt.Sprintf("%s to %s", units.Num(look.LowNights.Low, 0), units.Num(look.LowNights.High, 0)), "nights", "a year "+made.lowMark())
 }
 
-func lowOf(v *page.View) string {
-	if v.Doc.Bank.Chemistry == "lead" {
-		return "a year below 60 % of the bank"
-	}
-	return "a year below 20 % of the bank"
-}
+func (y year) lowMark() string { return "below " + pct(y.low) + " of the bank" }

@@ -423,16 +423,27 @@ func (c Circuit) WithDevice(near, part string) Conductor {
 func (d Document) StatusOf(c Circuit) Status {
 	out := c.Status
 	for _, t := range c.ends() {
-		e, ok := shelf.Find(d.Equipment, t.Equipment())
-		switch {
-		case !ok:
-		case e.Status == StatusRemoved:
+		switch d.equipmentStatus(t.Equipment()) {
+		case StatusRemoved:
 			return StatusRemoved
-		case e.Status == StatusLater && out != StatusRemoved:
-			out = StatusLater
+		case StatusLater:
+			if out != StatusRemoved {
+				out = StatusLater
+			}
 		}
 	}
 	return out
+}
+
+// equipmentStatus is the status of one piece of equipment, empty for none. It is asked for
+// both ends of every wire, so none is copied for it.
+func (d Document) equipmentStatus(id string) Status {
+	for i := range d.Equipment {
+		if d.Equipment[i].ID == id {
+			return d.Equipment[i].Status
+		}
+	}
+	return ""
 }
 
 // ends are the terminals of all its conductors.

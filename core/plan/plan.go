@@ -230,16 +230,18 @@ func Built(d job.Document, crew shelf.Shelf) Plan {
 
 func of(d job.Document, labels map[string]string, crew shelf.Shelf, stop func() bool) (p Plan, ok bool) {
 	p = Plan{Labels: labels, curves: array.NewCurves(), once: &sync.Map{}, Findings: make([]finding.Finding, 0, 16+14*len(d.Panels)+8*len(d.Circuits))}
+	var solved func() []finding.Finding
 	for _, room := range []func(job.Document){
 		func(d job.Document) { p.survey(d, crew) },
 		p.roof,
 		p.strings,
+		func(d job.Document) { solved = beside(p.solveLight(d)) }, // the slowest that needs nothing of what follows
 		p.entries, // before leads and wires, which go there
 		p.leads,
 		p.markOut,
 		p.controllers,
 		func(d job.Document) { p.add(p.Options(d, shelf.Shelf{}).Check()...) },
-		p.light,
+		func(job.Document) { p.light(); p.add(solved()...) },
 		p.holes,
 		p.board,
 		p.second,
@@ -386,8 +388,19 @@ func (p *Plan) markOut(d job.Document) {
 	}
 }
 
-// light tells of strings whose panels do not get the same light.
-func (p *Plan) light(d job.Document) {
+// beside starts work and gives its result when asked; a panic in it is the asker's, as if
+// it had been called there.
+func beside[T any](work func() T) func() T {
+	once := sync.OnceValue(work)
+	go func() {
+		defer func() { _ = recover() }()
+		once()
+	}()
+	return once
+}
+
+// light tells of controllers whose panels lie on the roof and on the ground.
+func (p *Plan) light() {
 	for _, c := range p.Controllers {
 		ground, roofed := 0, 0
 		for _, s := range c.Strings {
@@ -403,15 +416,26 @@ func (p *Plan) light(d job.Document) {
 			p.add(shade.Shared(c.ID, c.Label))
 		}
 	}
-	solver := shade.On(d.Rig, p.curves)
-	for _, s := range p.Strings {
-		row := p.onRoof(s.String)
-		if len(row) != len(s.Panels) {
-			continue // one of them is not on the roof
+}
+
+// solveLight tells of strings whose panels do not get the same light. What it gives may run
+// beside the plan's other rooms: it has all it reads.
+func (p *Plan) solveLight(d job.Document) func() []finding.Finding {
+	solver, all := shade.On(d.Rig, p.curves), slices.Clone(p.Strings)
+	rows := make([][]roof.Panel, len(all))
+	for i, s := range all {
+		rows[i] = p.onRoof(s.String)
+	}
+	return func() (out []finding.Finding) {
+		for i, s := range all {
+			if len(rows[i]) != len(s.Panels) {
+				continue // one of them is not on the roof
+			}
+			if f, ok := solver.Check(s.ID, s.Label, rows[i]); ok {
+				out = append(out, f)
+			}
 		}
-		if f, ok := solver.Check(s.ID, s.Label, row); ok {
-			p.add(f)
-		}
+		return out
 	}
 }
 

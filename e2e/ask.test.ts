@@ -27,6 +27,29 @@ test("a customer's year is asked and answered", async ({ page }) => {
   await expect(page.locator("#would")).toContainText("Without Fridge");
   await page.goto(page.url().replace(/\?.*/, ""));
 
+  // Panels, controllers and bank together: stopped, searched, sorted, taken over and undone.
+  await page.getByRole("button", { name: "Find combinations" }).click();
+  await page.getByRole("button", { name: "Stop", exact: true }).click();
+  await expect(page.locator("#combine")).toContainText("Stopped");
+  await page.getByRole("button", { name: "Find combinations" }).click();
+  const rows = page.locator("#combinations tbody tr:visible");
+  await expect(rows.first()).toBeVisible({ timeout: 60_000 });
+  const cost = async (nth: number) => Number(await rows.nth(nth).getAttribute("data-cost"));
+  expect(await cost(0)).toBeLessThan(await cost(1));
+  await page.locator("#rank").selectOption("nights");
+  const nights = async (nth: number) => Number(await rows.nth(nth).getAttribute("data-nights"));
+  expect(await nights(0)).toBeLessThanOrEqual(await nights(1));
+  expect(await nights(0)).toBeLessThan(await nights((await rows.count()) - 1));
+  const few = await rows.count();
+  await page.getByRole("checkbox", { name: "that were tried" }).check();
+  expect(await rows.count()).toBeGreaterThan(few);
+  await page.locator("#by-cost a").first().click();
+  await expect(page.locator("#combination-1")).toBeFocused();
+  await saved(page, () => rows.first().getByRole("button", { name: "Use these parts" }).click());
+  await expect(says).not.toHaveText(before);
+  await saved(page, () => page.locator('[data-take="undo"]').first().click());
+  await expect(says).toHaveText(before);
+
   // More is used: the answer follows. In summer alone: it does not.
   await page.locator("#ask-kinds > summary").click();
   await saved(page, () => page.getByRole("button", { name: "Furnace blower" }).click());

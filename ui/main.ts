@@ -5,6 +5,7 @@ import Alpine from "@alpinejs/csp";
 
 import { along, asked, forget, refresh } from "./along";
 import { board } from "./board";
+import { combine } from "./combine";
 import * as drafts from "./drafts";
 import { layouts } from "./layouts";
 import { live } from "./live";
@@ -151,6 +152,9 @@ Alpine.data("built", () => ({
 
 /** The wishes for computed layouts. */
 Alpine.data("layouts", layouts);
+
+/** The search for panels, controllers and bank together. */
+Alpine.data("combine", combine);
 
 /** The sky's sliders: the curves follow while they move, one drawing asked for at a time. */
 Alpine.data("sky", () => ({

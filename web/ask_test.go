@@ -1,6 +1,10 @@
 package web_test
 
 import (
+	"encoding/json"
+	"html"
+	"net/url"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -58,4 +62,58 @@ func TestAStayComesFromATown(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, len(before.Document.Open()), len(after.Document.Open()))
 	assert.Contains(t, s.page(marten, "ask"), `value="Jun-Jul"`)
+}
+
+// The search for combinations answers in lines while it goes on. What it found stays with the
+// plan; one that is taken over is in it, and a signed job gets nothing to take.
+func TestCombinationsAreSearchedAndTakenOver(t *testing.T) {
+	s := open(t)
+	search := func(id string) (lines []string) {
+		code, text, head := s.post("/api/jobs/"+id+"/combinations", url.Values{})
+		require.Equal(t, 200, code, text)
+		assert.Equal(t, "application/x-ndjson", head.Get("Content-Type"))
+		return strings.Split(strings.TrimSpace(text), "\n")
+	}
+	read := func(line string) (heard struct {
+		Share       float64
+		Found, Says string
+	}) {
+		require.NoError(t, json.Unmarshal([]byte(line), &heard))
+		return heard
+	}
+	assert.NotContains(t, s.page(marten, "ask"), "combination-1")
+	lines := search(marten)
+	require.Greater(t, len(lines), 3)
+	assert.Less(t, read(lines[0]).Share, 0.1)
+	found := read(lines[len(lines)-1]).Found
+	for _, says := range []string{"as planned", "by-cost", "by-mass", "December covered", `id="combination-2"`, "without a price"} {
+		assert.Contains(t, found, says)
+	}
+	assert.Contains(t, s.page(marten, "ask"), "combination-1")
+	assert.Len(t, search(marten), 1, "found for this plan already")
+
+	// What a row hands out is an edit that goes through.
+	now, err := s.job(marten)
+	require.NoError(t, err)
+	act := regexp.MustCompile(`data-act="([^"]*)"`).FindStringSubmatch(found)
+	require.NotNil(t, act)
+	var taken struct {
+		Says    string
+		Changes []job.Change
+	}
+	open := regexp.MustCompile(`\$(\d+)`)
+	ids := open.ReplaceAllStringFunc(html.UnescapeString(act[1]), func(n string) string {
+		return "00000000-0000-4000-8000-" + strings.Repeat("0", 13-len(n)) + n[1:]
+	})
+	require.NoError(t, json.Unmarshal([]byte(ids), &taken))
+	code, answer := s.api(marten, "edit", m{"base": now.Revision, "stage": "ask", "id": uuid.NewString(), "says": taken.Says, "changes": taken.Changes})
+	require.Equal(t, 200, code, answer)
+	after, err := s.job(marten)
+	require.NoError(t, err)
+	assert.NotEqual(t, len(now.Document.Panels), len(after.Document.Panels))
+
+	signed := search(heron)
+	assert.NotContains(t, read(signed[len(signed)-1]).Found, "data-act")
+	code, _, _ = s.post("/api/jobs/"+uuid.NewString()+"/combinations", url.Values{})
+	assert.Equal(t, 404, code)
 }

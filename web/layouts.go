@@ -31,15 +31,15 @@ func searchLimit(effort int) time.Duration {
 	return 25 * time.Second
 }
 
-// ask is what the page sends to have one layout worked out.
-type ask struct {
+// wanted is what the page sends to have one layout worked out.
+type wanted struct {
 	Goal   string            `json:"goal"`
 	Effort int               `json:"effort"`
 	Fields map[string]string `json:"fields"`
 }
 
 // wish reads the form; the error names the field.
-func (a ask) wish(system units.System) (w layout.Wish, wrong form.Errors) {
+func (a wanted) wish(system units.System) (w layout.Wish, wrong form.Errors) {
 	wrong = form.Errors{}
 	w.Stock = map[string]int{}
 	fine, round := layout.Marks(system)
@@ -111,7 +111,7 @@ func (s *Server) layout(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	var a ask
+	var a wanted
 	dec := json.NewDecoder(c.Request.Body)
 	dec.DisallowUnknownFields()
 	if err := dec.Decode(&a); err != nil {

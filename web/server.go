@@ -175,7 +175,8 @@ func (s *Server) ServeHTTP(w http.ResponseWriter, q *http.Request) { s.handler.S
 // unbounded tells which requests bound themselves: a search, which ends with the best so
 // far, and a page's events.
 func unbounded(q *http.Request) bool {
-	return strings.HasSuffix(q.URL.Path, "/layouts") && q.Method == http.MethodPost || strings.HasPrefix(q.URL.Path, "/api/") && strings.HasSuffix(q.URL.Path, "/events")
+	search := strings.HasSuffix(q.URL.Path, "/layouts") || strings.HasSuffix(q.URL.Path, "/combinations")
+	return search && q.Method == http.MethodPost || strings.HasPrefix(q.URL.Path, "/api/") && strings.HasSuffix(q.URL.Path, "/events")
 }
 
 // routes are all addresses. What is above "inside" needs nobody signed in; may names what
@@ -191,7 +192,7 @@ func (s *Server) routes() (http.Handler, error) {
 	if err := r.SetTrustedProxies(proxies); err != nil {
 		return nil, err
 	}
-	r.Use(s.watched, s.guard, gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{"/events$", "^/assets/", "^/sw.js$"})))
+	r.Use(s.watched, s.guard, gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{"/events$", "/combinations$", "^/assets/", "^/sw.js$"})))
 	r.NoRoute(func(c *gin.Context) { s.fail(c, store.ErrNotFound) })
 	r.GET("/healthz", s.healthz)
 	r.GET("/metrics", s.metrics)
@@ -257,6 +258,7 @@ func (s *Server) routes() (http.Handler, error) {
 	api.POST("/redo", s.redo)
 	api.POST("/show", s.show)
 	api.POST("/layouts", s.layout)
+	api.POST("/combinations", s.combinations)
 	api.GET("/events", s.watch)
 	api.GET("/carry", s.carry)
 	return r, nil

@@ -155,21 +155,13 @@ func (s *Server) prices(c *gin.Context) {
 		*price = x
 		return x != was
 	}
-	for _, p := range crew.Controllers {
-		if read("controller/"+p.ID, p.Name, &p.Price) {
-			changed.Controllers = append(changed.Controllers, p)
-		}
-	}
-	for _, p := range crew.Overcurrent {
-		if read("overcurrent/"+p.ID, p.Name, &p.Price) {
-			changed.Overcurrent = append(changed.Overcurrent, p)
-		}
-	}
-	for _, p := range crew.Cables {
-		if read("cable/"+p.ID, p.Name, &p.Price) {
-			changed.Cables = append(changed.Cables, p)
-		}
-	}
+	changed.Panels = repriced(crew.Panels, func(p *shelf.Panel) bool { return read("panel/"+p.ID, p.Name, &p.Price) })
+	changed.Mounts = repriced(crew.Mounts, func(p *shelf.Mount) bool { return read("mount/"+p.ID, p.Name, &p.Price) })
+	changed.Batteries = repriced(crew.Batteries, func(p *shelf.Battery) bool { return read("battery/"+p.ID, p.Name, &p.Price) })
+	changed.Devices = repriced(crew.Devices, func(p *shelf.Device) bool { return read("device/"+p.ID, p.Name, &p.Price) })
+	changed.Controllers = repriced(crew.Controllers, func(p *shelf.Controller) bool { return read("controller/"+p.ID, p.Name, &p.Price) })
+	changed.Overcurrent = repriced(crew.Overcurrent, func(p *shelf.Overcurrent) bool { return read("overcurrent/"+p.ID, p.Name, &p.Price) })
+	changed.Cables = repriced(crew.Cables, func(p *shelf.Cable) bool { return read("cable/"+p.ID, p.Name, &p.Price) })
 	code := strings.ToUpper(strings.TrimSpace(c.PostForm("currency")))
 	given.Prices["currency"] = code
 	if _, err := currency.ParseISO(code); err != nil && code != "" {
@@ -192,6 +184,16 @@ func (s *Server) prices(c *gin.Context) {
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/shelf")
+}
+
+// repriced are the parts whose price is another, with it.
+func repriced[T any](all []T, read func(part *T) bool) (out []T) {
+	for _, p := range all {
+		if read(&p) {
+			out = append(out, p)
+		}
+	}
+	return out
 }
 
 // addPart puts a part typed from its label on the shelf, or changes the one whose ID

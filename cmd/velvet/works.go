@@ -7,9 +7,12 @@ import (
 	"strings"
 
 	"velvetroad/core/climate"
+	"velvetroad/core/combine"
 	"velvetroad/core/energy"
+	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/pull"
+	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
 )
@@ -87,6 +90,8 @@ type year struct {
 	Sky   string `name:"weather" help:"Hourly weather file (EPW, or TMY3 as CSV) instead of drawn years."`
 	Years int    `help:"How many years of weather are drawn." default:"30"`
 	What  bool   `help:"Try single changes instead, and say what each brings."`
+	With  bool   `name:"combine" help:"Search panels, controllers and banks instead, and say what each combination costs, weighs and brings."`
+	Shelf string `help:"Shelf (JSON) whose parts and prices are used."`
 	Hours bool   `help:"Print the hours of the first year instead, as CSV."`
 }
 
@@ -99,9 +104,12 @@ func (c year) Run() error {
 	if c.Years < 1 || c.Years > 100 {
 		return fmt.Errorf("years are 1 to 100, not %d", c.Years)
 	}
-	crew, err := readShelf("")
+	crew, err := readShelf(c.Shelf)
 	if err != nil {
 		return err
+	}
+	if c.With {
+		return c.combine(d, crew)
 	}
 	y, why := plan.Of(d, crew).Year(d)
 	if why != "" {
@@ -135,6 +143,29 @@ func (c year) Run() error {
 	}
 	look, _ := y.Under(years, weather, nil)
 	return out.Encode(look)
+}
+
+// combine prints the combinations as JSON; how far it is goes to a terminal that watches.
+func (c year) combine(d job.Document, crew shelf.Shelf) error {
+	if c.Sky != "" || c.What || c.Hours {
+		return fmt.Errorf("--combine goes without --weather, --what and --hours")
+	}
+	var tell combine.Progress
+	if at, err := os.Stderr.Stat(); err == nil && at.Mode()&os.ModeCharDevice != 0 {
+		tell = func(share float64) bool {
+			fmt.Fprintf(os.Stderr, "\r%3.0f %%", 100*share)
+			return true
+		}
+		defer fmt.Fprint(os.Stderr, "\r     \r")
+	}
+	found, err := combine.Find(d, crew, tell)
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return exit(1)
+	}
+	out := json.NewEncoder(os.Stdout)
+	out.SetIndent("", "  ")
+	return out.Encode(found)
 }
 
 // weatherFile reads an hourly weather file; the error names it.

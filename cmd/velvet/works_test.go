@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"velvetroad/core/combine"
 	"velvetroad/core/job"
 	"velvetroad/core/pull"
 	"velvetroad/demo"
@@ -75,6 +76,18 @@ func TestAYearIsWorkedOut(t *testing.T) {
 	out, _, code = velvet(t, "", "year", asked, "--what", "--years", "2")
 	assert.Zero(t, code)
 	assert.Contains(t, out, "without Fridge")
+	crew := demo.Shelf()
+	crew.Panels = crew.Panels[3:4]
+	at := filepath.Join(t.TempDir(), "shelf.json")
+	require.NoError(t, os.WriteFile(at, job.Raw(crew), 0o600))
+	out, errs, code = velvet(t, "", "year", asked, "--combine", "--shelf", at)
+	require.Zero(t, code, errs)
+	var found combine.Found
+	require.NoError(t, json.Unmarshal([]byte(out), &found))
+	assert.Greater(t, len(found.All), 3)
+	_, errs, code = velvet(t, "", "year", name, "--combine")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, errs, "where the rig stands")
 	_, errs, code = velvet(t, "", "year", asked, "--years", "0")
 	assert.NotZero(t, code)
 	assert.Contains(t, errs, "1 to 100")

@@ -42,7 +42,7 @@ func Variants(s Setup, curves *array.Curves, years int, stop func() bool) (base 
 	}
 	look := func(s Setup, sky bool) (Outlook, bool) {
 		if !sky { // the sun and the shadows stay as they are
-			return y.with(s).Look(years, goOn)
+			return y.With(s).Look(years, goOn)
 		}
 		next, err := Prepare(s, curves)
 		if err != nil {

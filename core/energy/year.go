@@ -321,9 +321,9 @@ func (y *Year) use(h *hour) {
 	}
 }
 
-// with is the year with another setup under the same sky: other loads, another bank, other
-// sources.
-func (y *Year) with(s Setup) *Year {
+// With is the year with another setup under the same sky: other loads, another bank, other
+// sources. Panels and controllers stay.
+func (y *Year) With(s Setup) *Year {
 	out := *y
 	out.Setup, out.hours = s, slices.Clone(y.hours)
 	for i := range out.hours {

@@ -61,6 +61,18 @@ func Once[K comparable, V any](p Plan, key K, make func() V) V {
 	return made.(func() any)().(V)
 }
 
+// Keep keeps a value with the plan under a key, for Kept. It is for what takes long and may be
+// stopped; Once is for the rest.
+func Keep(p Plan, key, value any) { p.once.Store(key, value) }
+
+// Kept gives the value that Keep has kept under a key.
+func Kept[V any](p Plan, key any) (value V, ok bool) {
+	if kept, had := p.once.Load(key); had {
+		value, ok = kept.(V)
+	}
+	return value, ok
+}
+
 // String is a string with its figures.
 type String struct {
 	array.String

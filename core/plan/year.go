@@ -2,6 +2,7 @@ package plan
 
 import (
 	"cmp"
+	"slices"
 	"time"
 
 	"velvetroad/core/array"
@@ -58,14 +59,30 @@ func usableFrom(chemistry string) (floor, low, yield float64) {
 // Year is the customer's year with what is planned, to be worked out; why says what is not
 // known yet.
 func (p Plan) Year(d job.Document) (y *energy.Year, why string) {
-	var s energy.Setup
-	if why = p.itinerary(d, &s); why != "" {
+	s, why := p.Setup(d)
+	if why != "" {
 		return nil, why
+	}
+	curves := p.curves
+	if curves == nil {
+		curves = array.NewCurves()
+	}
+	y, err := energy.Prepare(s, curves)
+	if err != nil {
+		return nil, err.Error()
+	}
+	return y, ""
+}
+
+// Setup is what that year is worked out from.
+func (p Plan) Setup(d job.Document) (s energy.Setup, why string) {
+	if why = p.itinerary(d, &s); why != "" {
+		return s, why
 	}
 	sys := p.Power.System
 	capacity := float64(sys.Capacity())
 	if capacity == 0 {
-		return nil, "Choose the bank's batteries first: what they store is on their labels."
+		return s, "Choose the bank's batteries first: what they store is on their labels."
 	}
 	floor, low, yield := usableFrom(d.Bank.Chemistry)
 	volts := float64(d.Bank.Charging())
@@ -76,7 +93,7 @@ func (p Plan) Year(d job.Document) (y *energy.Year, why string) {
 		warm := t.Heated || t.Battery.Heated
 		s.Battery.Heated = warm && (i == 0 || s.Battery.Heated)
 	}
-	s.Rig, s.Panels = d.Rig, append(roof.ToBuild(p.Panels), p.Portable...)
+	s.Rig, s.Panels = d.Rig, append(slices.DeleteFunc(slices.Clone(p.Panels), func(q roof.Panel) bool { return q.Later }), p.Portable...)
 	for _, c := range p.Controllers {
 		var inputs []energy.Input
 		for _, in := range c.Inputs {
@@ -101,15 +118,7 @@ func (p Plan) Year(d job.Document) (y *energy.Year, why string) {
 		}
 	}
 	s.Alternator = cmp.Or(p.Power.charged(d), d.Charges("alternator"))
-	curves := p.curves
-	if curves == nil {
-		curves = array.NewCurves()
-	}
-	y, err := energy.Prepare(s, curves)
-	if err != nil {
-		return nil, err.Error()
-	}
-	return y, ""
+	return s, ""
 }
 
 // itinerary are the stays, in their order; a day at two places belongs to the earlier.

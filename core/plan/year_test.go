@@ -122,3 +122,22 @@ func TestAYearOfAJob(t *testing.T) {
 	assert.Equal(t, 2, stopped)
 	assert.Equal(t, finding.Common, energy.Outcome.Laws[3].Mark)
 }
+
+// Panels that were there before bring as much as the same ones that are put on.
+func TestExistingPanelsBringTheirShare(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	noon := func() float64 {
+		y, why := plan.Of(d, demo.Shelf()).Year(d)
+		require.Empty(t, why)
+		look, _ := y.Look(1, nil)
+		return look.Noon
+	}
+	planned := noon()
+	require.Positive(t, planned)
+	for i := range d.Panels {
+		d.Panels[i].Status = job.StatusExisting
+	}
+	assert.InDelta(t, planned, noon(), 1e-6*planned)
+	d.Panels[0].Status = job.StatusLater
+	assert.Less(t, noon(), planned)
+}

@@ -108,7 +108,7 @@ func (l *lister) parts() {
 		}
 		part, _ := shelf.Find(l.d.Parts.Panels, q.Part)
 		crew, _ := shelf.Find(l.crew.Panels, q.Part)
-		l.add("Panels", part.Name, 1, crew.OnHand, 0)
+		l.add("Panels", part.Name, 1, crew.OnHand, crew.Price)
 	}
 	for _, q := range l.d.Panels {
 		mount, ok := shelf.Find(l.d.Parts.Mounts, q.Mount)
@@ -116,7 +116,7 @@ func (l *lister) parts() {
 			continue
 		}
 		crew, _ := shelf.Find(l.crew.Mounts, q.Mount)
-		l.add("Feet and screws", mount.Name, float64(q.Feet), crew.OnHand, 0)
+		l.add("Feet and screws", mount.Name, float64(q.Feet), crew.OnHand, crew.Price)
 		if mount.Screws > 0 {
 			l.add("Feet and screws", "screw for "+mount.Name, float64(q.Feet*mount.Screws), 0, 0)
 		}

@@ -40,6 +40,7 @@ type Panel struct {
 	PlusEnd    string           `json:"plus_end,omitempty" jsonschema:"enum=plug,enum=socket,description=what its positive lead ends in; absent: not known"`
 	Diodes     int              `json:"bypass_diodes,omitempty" jsonschema:"description=bypass diodes in its junction boxes; absent: not on the label"`
 	HalfCut    bool             `json:"half_cut,omitempty" jsonschema:"description=two halves in parallel over the same bypass diodes"`
+	Price      float64          `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
 	Estimated  bool             `json:"estimated,omitempty" jsonschema:"description=its label is unknown: the figures are calculated from its size and one measurement"`
 	OnHand     float64          `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
 }
@@ -173,6 +174,7 @@ type Mount struct {
 	BaseW    units.Millimetre `json:"base_width_mm,omitempty" jsonschema:"description=its base away from the panel"`
 	ScrewsAt []Offset         `json:"screws_at_mm,omitempty" jsonschema:"maxItems=40,description=each screw from the foot's mark; absent: in a line beside the panel"`
 	Mass     units.Kilogram   `json:"mass_kg"`
+	Price    float64          `json:"price,omitempty" jsonschema:"description=of one foot in the crew's money; absent: not known"`
 	OnHand   float64          `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
 }
 
@@ -294,6 +296,7 @@ func (s Shelf) Problems() (out []Problem) {
 		check(p.SystemV == 0 || in(float64(p.SystemV), 30, 2000), at+".system_v", "the most system volts are 30 to 2000, not %s", p.SystemV.Text())
 		check(in(float64(p.Leads), 0, 5000), at+".leads_mm", "a panel's leads are up to 5000 mm long, not %s", p.Leads.Text(units.Metric))
 		check(in(float64(p.Mass), 0.1, 60), at+".mass_kg", "a panel weighs 0.1 to 60 kg")
+		check(in(p.Price, 0, mostPrice), at+".price", "a price is 0 or more, not %s", units.Num(p.Price, 2))
 		check(slices.Contains([]string{"", "end", "side", "split"}, p.LeadsAt), at+".leads_at", "its leads come out at the end, at the side, or split, one at each end, not %q", p.LeadsAt)
 		check(slices.Contains([]string{"", "plug", "socket"}, p.PlusEnd), at+".plus_end", "its positive lead ends in a plug or a socket, not %q", p.PlusEnd)
 	}
@@ -346,6 +349,7 @@ func (s Shelf) Problems() (out []Problem) {
 		at := fmt.Sprintf("mounts[%d]", i)
 		once(at, m.ID)
 		check(in(float64(m.Height), 0, 300), at+".height_mm", "a foot is 0 to 300 mm high")
+		check(in(m.Price, 0, mostPrice), at+".price", "a price is 0 or more, not %s", units.Num(m.Price, 2))
 		check(in(float64(m.Shim), 0, 200), at+".shim_mm", "a foot may be packed by 0 to 200 mm")
 		check(m.Screws >= 0 && m.Screws <= 12, at+".screws_per_foot", "a foot has 0 (bonded) to 12 screws")
 		check(m.ScrewD >= 0 && m.ScrewD <= 12, at+".screw_d_mm", "a foot's screws are up to 12 mm thick")

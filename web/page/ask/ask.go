@@ -55,6 +55,8 @@ type Model struct {
 	What    string           // address that asks what would help
 	Would   []energy.Variant // the largest gain first; nil: nobody asked
 	Worst   string           // the month that they are judged by
+	Found   *Combined        // nil: nobody asked for combinations
+	Combine bool             // they may be asked for
 	Loads   []Row
 	Kinds   []page.Act // adds a common load
 	Stays   []Row
@@ -339,6 +341,11 @@ func (m *Model) answer(v *page.View) {
 		m.What = "/jobs/" + v.Doc.ID + "/ask?what=1#would"
 		if v.Asked.Get("what") != "" {
 			_, m.Would, _, _ = v.Plan.Variants(v.Doc, tried, v.Stop)
+		}
+	}
+	if m.Combine = look.Asked > 0; m.Combine {
+		if found, err := Combine(v, nil); err == nil {
+			m.Found = &found
 		}
 	}
 	add(fmt.Sprintf("%s to %s", units.Num(look.LowNights.Low, 0), units.Num(look.LowNights.High, 0)), "nights", "a year "+made.lowMark())

@@ -442,6 +442,7 @@ var Labels = map[string][]LabelField{
 		{Key: "leads_mm", Label: "Each lead's length, empty: not on it", Unit: "mm", Optional: true},
 		{Key: "leads_at", Label: "Leads come out", Choices: form.Choices("", "in the middle of a short side", "side", "in the middle of a long side", "split", "one at each end")},
 		{Key: "plus_end", Label: "+ lead ends in", Choices: form.Choices("", "not known", "plug", "a plug", "socket", "a socket")},
+		{Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
 		{Column: true, Key: "on_hand", Label: "On hand, empty: none", Optional: true},
 	},
 	"controller": {
@@ -469,6 +470,7 @@ var Labels = map[string][]LabelField{
 		{Column: true, Key: "height_mm", Label: "Height, the panel's underside above the roof", Unit: "mm"}, {Key: "shim_mm", Label: "May be packed by, empty: not", Unit: "mm", Optional: true},
 		{Column: true, Key: "screws_per_foot", Label: "Screws a foot, 0: bonded"}, {Key: "screw_d_mm", Label: "Screw diameter, empty: not on it", Unit: "mm", Optional: true}, {Column: true, Key: "feet_per_panel", Label: "Feet a panel"},
 		{Key: "base_length_mm", Label: "Base along the panel's side, empty: not on it", Unit: "mm", Optional: true}, {Key: "base_width_mm", Label: "Base away from the panel", Unit: "mm", Optional: true}, {Column: true, Key: "mass_kg", Label: "Mass", Unit: "kg"},
+		{Column: true, Key: "price", Label: "Price of a foot, empty: not known", Optional: true},
 		{Column: true, Key: "on_hand", Label: "On hand, empty: none", Optional: true},
 	},
 	"gland": {
@@ -538,7 +540,7 @@ func NoNumber(f LabelField) string {
 // PriceRow is a part's price as it is typed.
 type PriceRow struct{ Key, Name, Per, Value string }
 
-// prices are of the parts whose prices count where wiring options are compared; typed
+// prices are those that count where wiring options and combinations are compared; typed
 // holds what came back with something wrong in it.
 func prices(crew shelf.Shelf, typed map[string]string) (out []PriceRow) {
 	add := func(key, name, per string, price float64) {
@@ -550,6 +552,18 @@ func prices(crew shelf.Shelf, typed map[string]string) (out []PriceRow) {
 			row.Value = text
 		}
 		out = append(out, row)
+	}
+	for _, p := range crew.Panels {
+		add("panel/"+p.ID, p.Name, "each", p.Price)
+	}
+	for _, m := range crew.Mounts {
+		add("mount/"+m.ID, m.Name, "a foot", m.Price)
+	}
+	for _, b := range crew.Batteries {
+		add("battery/"+b.ID, b.Name, "each", b.Price)
+	}
+	for _, d := range crew.Devices {
+		add("device/"+d.ID, d.Name, "each", d.Price)
 	}
 	for _, c := range crew.Controllers {
 		add("controller/"+c.ID, c.Name, "each", c.Price)

@@ -1,0 +1,80 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"velvetroad/core/combine"
+	"velvetroad/web/page"
+	"velvetroad/web/page/ask"
+)
+
+// longest is how long a search for combinations may take before it is ended.
+const longest = 2 * time.Minute
+
+// heard is a line that a page gets while it waits for a search: how far it is, and at the end
+// what was found or why nothing was.
+type heard struct {
+	Share float64 `json:"share"`
+	Found string  `json:"found,omitempty"` // as HTML
+	Says  string  `json:"says,omitempty"`  // why nothing was found
+}
+
+// combinations searches panels, controllers and banks for a job and answers with lines of
+// JSON, one after the other as the search goes on. When the page stops reading, it ends.
+func (s *Server) combinations(c *gin.Context) {
+	v, err := s.jobView(c, ask.Stage.Key, "")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	done, err := s.turn(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	defer done()
+	ctx, cancel := context.WithTimeout(c.Request.Context(), longest)
+	defer cancel()
+	out := http.NewResponseController(c.Writer)
+	c.Header("Content-Type", "application/x-ndjson")
+	c.Header("X-Accel-Buffering", "no") // a proxy hands it on as it comes
+	send := func(h heard) bool {
+		_ = out.SetWriteDeadline(time.Now().Add(beat)) // where it cannot be set, the connection's own holds
+		if err := json.NewEncoder(c.Writer).Encode(h); err != nil {
+			return false
+		}
+		return out.Flush() == nil
+	}
+	var last time.Time
+	found, err := ask.Combine(v, func(share float64) bool {
+		if now := time.Now(); now.Sub(last) > ask.Every {
+			last = now
+			if !send(heard{Share: share}) {
+				return false
+			}
+		}
+		return ctx.Err() == nil
+	})
+	switch {
+	case errors.Is(err, combine.ErrStopped) && c.Request.Context().Err() == nil:
+		send(heard{Says: "The search took too long and was ended. Take panels that do not come into question off the shelf, and try again."})
+	case errors.Is(err, combine.ErrStopped):
+	case err != nil:
+		send(heard{Says: page.Capital(err.Error()) + "."})
+	default:
+		var b strings.Builder
+		if err := s.pages.Write(&b, "combinations", found); err != nil {
+			s.log(c).Error("combinations are not shown", "error", err)
+			send(heard{Says: "The program could not show what it found."})
+			return
+		}
+		send(heard{Share: 1, Found: b.String()})
+	}
+}

@@ -316,8 +316,8 @@ func (c Crew) Erase(ctx context.Context, id, by string, at time.Time) error {
 	})
 }
 
-// Forget takes the customer out of a job for good and keeps the work: name, contact, place
-// and photos go, with the whole history that had them, and the links to the papers.
+// Forget takes the customer out of a job for good and keeps the work: name, contact, place,
+// stays, what they said and photos go, with the whole history that had them, and the links to the papers.
 func (c Crew) Forget(ctx context.Context, id, by string, at time.Time) error {
 	now, err := c.newest(ctx, id)
 	if err != nil {
@@ -329,6 +329,7 @@ func (c Crew) Forget(ctx context.Context, id, by string, at time.Time) error {
 	}
 	d := now.Document
 	d.Customer, d.Contact, d.Place, d.Photos = "", "", "", nil
+	d.Stays, d.Feedback = nil, nil // where they travel, and what they said
 	row := c.summary(d, plan.Of(d, parts), parts, now.Revision+1, at)
 	return c.s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		done := of(tx, c.id).Model(&Job{}).Where("id = ? AND revision = ?", id, now.Revision).Select("*").Omit("crew_id", "id", "archived").Updates(&row)

@@ -117,3 +117,47 @@ func TestCombinationsAreSearchedAndTakenOver(t *testing.T) {
 	code, _, _ = s.post("/api/jobs/"+uuid.NewString()+"/combinations", url.Values{})
 	assert.Equal(t, 404, code)
 }
+
+// The answer is kept as a promise by one touch; the record sets it beside the plan, and takes
+// what the customer says later, when the job is signed too.
+func TestAPromiseAndWhatBecameOfIt(t *testing.T) {
+	s := open(t)
+	assert.Contains(t, s.page(heron, "record"), "promised nothing yet")
+	page := s.page(marten, "ask")
+	act := regexp.MustCompile(`data-act="(\{[^<]*\})">Keep this as the promise`).FindStringSubmatch(page)
+	require.NotNil(t, act)
+	send := func(id, act string) {
+		var made struct {
+			Says    string
+			Changes []job.Change
+		}
+		require.NoError(t, json.Unmarshal([]byte(strings.ReplaceAll(act, "$1", demo.ID("call"))), &made))
+		now, err := s.job(id)
+		require.NoError(t, err)
+		code, answer := s.api(id, "edit", m{"base": now.Revision, "stage": "record", "id": uuid.NewString(), "says": made.Says, "changes": made.Changes})
+		require.Equal(t, 200, code, answer)
+	}
+	send(marten, act[1])
+	now, err := s.job(marten)
+	require.NoError(t, err)
+	require.NotNil(t, now.Document.Promise)
+	assert.Equal(t, "Wren Castellane", now.Document.Promise.By)
+	assert.Equal(t, "December", now.Document.Promise.Month)
+	assert.Contains(t, s.page(marten, "ask"), "Wren Castellane told the customer on ")
+	record := s.page(marten, "record")
+	assert.Contains(t, record, "Work out the years")
+	assert.NotContains(t, record, "Covered in the year")
+	years := s.page(marten, "record?promise=1")
+	row := regexp.MustCompile(`Low nights, good to poor year</th><td>([^<]*)</td><td>([^<]*)</td>`).FindStringSubmatch(years)
+	require.NotNil(t, row)
+	assert.Equal(t, row[1], row[2], "nothing has changed since")
+
+	add := regexp.MustCompile(`data-act="(\{[^<]*\})">Add what the customer says`).FindStringSubmatch(s.page(heron, "record"))
+	require.NotNil(t, add)
+	send(heron, add[1])
+	record = s.page(heron, "record")
+	assert.Contains(t, record, "written down by Wren Castellane")
+	field := regexp.MustCompile(`<input[^>]*name="low_nights"[^>]*>`).FindString(record)
+	assert.NotEmpty(t, field, "its fields are open")
+	assert.NotContains(t, field, "disabled")
+}

@@ -33,7 +33,7 @@ var (
 )
 
 // Rules lists the rules of this room.
-func Rules() []finding.Rule { return []finding.Rule{TypicalDay, Stays, Outcome} }
+func Rules() []finding.Rule { return []finding.Rule{TypicalDay, Stays, Promised, Outcome} }
 
 // A Day is what a controller brings on a typical day.
 type Day struct {

@@ -54,6 +54,7 @@ type Document struct {
 	Season     *Season         `json:"season,omitempty"`
 	Travel     *Travel         `json:"travel,omitempty"`
 	Stays      []Stay          `json:"stays,omitempty" jsonschema:"description=the customer's year: where the rig stands and when"`
+	Promise    *Promise        `json:"promise,omitempty" jsonschema:"description=what the customer was told to expect of their year; absent: nothing yet"`
 	Panels     []Panel         `json:"panels"`
 	Strings    []String        `json:"strings"`
 	Bank       Bank            `json:"bank"`
@@ -63,6 +64,7 @@ type Document struct {
 	Option     *Option         `json:"option,omitempty"`
 	Photos     []Photo         `json:"photos,omitempty"`
 	Accepted   []Acceptance    `json:"accepted,omitempty" jsonschema:"description=cautions that a person has accepted"`
+	Feedback   []Feedback      `json:"feedback,omitempty" jsonschema:"description=what the customer says of it later on"`
 	Record     Record          `json:"record"`
 }
 
@@ -245,11 +247,18 @@ func (t Tick) Noted(by, at string) Tick {
 	return t
 }
 
-// NotedBy is a change that brings a point to a state, with who makes it and when; any other
-// change is as it was.
+// NotedBy is a change that brings a point to a state, keeps a promise or says what became of
+// it, with who makes it and when; any other change is as it was.
 func (d Document) NotedBy(c Change, by, at string) Change {
 	var t Tick
+	var o Feedback
 	switch c.Do {
+	case "set_job":
+		c = promised(c, by, at)
+	case "add_feedback":
+		if json.Unmarshal(c.Item, &o) == nil {
+			c.Item = Raw(o.noted(by, at))
+		}
 	case "add_tick":
 		if json.Unmarshal(c.Item, &t) == nil {
 			c.Item = Raw(t.Noted(by, at))
@@ -584,6 +593,7 @@ func (d Document) Problems() (out []shelf.Problem) {
 		}
 	}
 	d.stayProblems(add)
+	d.promiseProblems(add)
 	if s := d.Sealing; s != nil {
 		for path, id := range map[string]string{"sealing.sealant": s.Sealant, "sealing.tape": s.Tape, "sealing.cleaner": s.Cleaner} {
 			if _, ok := shelf.Find(d.Parts.Sealants, id); !ok && id != "" {

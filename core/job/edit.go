@@ -69,7 +69,7 @@ const mostChanges = 5000
 // touched; Diff gives the changes that lead back to it. The error is a *Refusal,
 // ErrSigned, or says which change could not be read.
 func Apply(d Document, e Edit) (Document, error) {
-	if d.Record.Signed != nil && !reopens(e) {
+	if d.Record.Signed != nil && !reopens(e) && !afterwards(e) {
 		return d, ErrSigned
 	}
 	if n := len(e.Changes); n > mostChanges {
@@ -341,16 +341,17 @@ type head struct {
 	RigFrom    string          `json:"rig_from,omitempty"`
 	Season     *Season         `json:"season,omitempty"`
 	Travel     *Travel         `json:"travel,omitempty"`
+	Promise    *Promise        `json:"promise,omitempty"`
 	Option     *Option         `json:"option,omitempty"`
 }
 
 func headOf(d Document) head {
-	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Lead, d.Day, d.TimeZone, d.Units, d.WireRules, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Travel, d.Option}
+	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Lead, d.Day, d.TimeZone, d.Units, d.WireRules, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Travel, d.Promise, d.Option}
 }
 
 func (h head) into(d *Document) {
 	d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Lead, d.Day, d.TimeZone = h.Number, h.Title, h.Customer, h.Contact, h.Place, h.Lead, h.Day, h.TimeZone
-	d.Units, d.WireRules, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Travel, d.Option = h.Units, h.WireRules, h.Clearances, h.Wind, h.Sealing, h.RigFrom, h.Season, h.Travel, h.Option
+	d.Units, d.WireRules, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Travel, d.Promise, d.Option = h.Units, h.WireRules, h.Clearances, h.Wind, h.Sealing, h.RigFrom, h.Season, h.Travel, h.Promise, h.Option
 }
 
 // bare is the document without its lists, for the schema to look at the rest.

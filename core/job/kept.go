@@ -74,11 +74,12 @@ func (d Document) StartFrom(k Kept, fresh func() string) Document {
 }
 
 // Copied is a new job with this one's rig, parts and plan, for the next rig of the
-// same kind: without its day, its record, its photos and what was accepted in it.
+// same kind: without its day, its record, its photos, what was accepted in it, and what was promised and came of it.
 func (d Document) Copied(id string) Document {
 	d.ID, d.Number, d.Day = id, 0, ""
 	d.Title = strings.TrimSpace(d.Title + " (copy)")
 	d.Record, d.Photos, d.Accepted = Record{Built: []Built{}, Readings: []Reading{}}, nil, nil
+	d.Promise, d.Feedback = nil, nil
 	return d
 }
 

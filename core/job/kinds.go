@@ -128,6 +128,7 @@ var Kinds = []Kind{
 	kind[Stay]{noun: "stay", most: 60, stage: "ask", path: "stays", of: func(d *Document) *[]Stay { return &d.Stays }, label: func(s Stay) string { return s.Label }},
 	kind[Photo]{noun: "photo", most: 500, stage: "survey", path: "photos", of: func(d *Document) *[]Photo { return &d.Photos }},
 	kind[Acceptance]{noun: "accepted", most: 500, path: "accepted", of: func(d *Document) *[]Acceptance { return &d.Accepted }},
+	kind[Feedback]{noun: "feedback", most: 200, stage: "record", path: "feedback", of: func(d *Document) *[]Feedback { return &d.Feedback }},
 	kind[Tick]{noun: "tick", most: 3000, stage: "record", path: "record.ticks", of: func(d *Document) *[]Tick { return &d.Record.Ticks }, borrowed: true,
 		references: func(t Tick) []Ref {
 			return []Ref{{Field: "of", ID: t.Of, To: []string{"panel", "hole"}, Needed: true, Says: fmt.Sprintf("there is no panel or hole %q", t.Of)}}

@@ -3,6 +3,7 @@ package plan
 import (
 	"cmp"
 	"slices"
+	"strings"
 	"time"
 
 	"velvetroad/core/array"
@@ -14,9 +15,19 @@ import (
 	"velvetroad/core/units"
 )
 
-// stays says where the customer's year has two places at once, none, or one that is not
+// stays says what a promise still rests on, and where the customer's year has two places at once, none, or one that is not
 // known.
 func (p *Plan) stays(d job.Document) {
+	if k := d.Promise; k != nil {
+		watts := units.Watt(0)
+		for _, q := range slices.Concat(p.Panels, p.Portable) {
+			if !q.Later {
+				watts += q.Part.Pmax
+			}
+		}
+		day, _, _ := strings.Cut(k.At, "T")
+		p.add(energy.Promise(d.ID, day, k.Watts, watts, k.Capacity, p.Power.System.Capacity()))
+	}
 	var last job.Stay
 	var until time.Time
 	for _, s := range d.Itinerary() {

@@ -141,3 +141,27 @@ func TestExistingPanelsBringTheirShare(t *testing.T) {
 	d.Panels[0].Status = job.StatusLater
 	assert.Less(t, noon(), planned)
 }
+
+// A promise is a caution once panels or batteries that it was worked out with are gone, and
+// fine with more.
+func TestAPromiseHoldsOnWhatItWasWorkedOutWith(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	p := plan.Of(d, demo.Shelf())
+	assert.Empty(t, demotest.Says(p.Findings, "energy.promise", ""))
+	d.Promise = &job.Promise{By: "Ada", At: "2027-03-01T08:00:00Z", Month: "December", Watts: p.Totals.Watts, Capacity: p.Power.System.Capacity()}
+	one := func(d job.Document) finding.Finding {
+		found := demotest.Says(plan.Of(d, demo.Shelf()).Findings, "energy.promise", "")
+		require.Len(t, found, 1)
+		return found[0]
+	}
+	assert.Equal(t, finding.Fine, one(d).Grade)
+	less := d
+	less.Panels = d.Panels[1:]
+	less.Strings = nil
+	f := one(less)
+	assert.Equal(t, finding.Watch, f.Grade)
+	assert.Contains(t, f.Says, "2027-03-01 was worked out with 516 W of panels, and there is 344 W")
+	assert.InDelta(t, 66.67, f.Value.Float(), 0.01)
+	d.Promise.Capacity *= 2
+	assert.Contains(t, one(d).Says, "a bank of 276 Ah, and there is 138 Ah")
+}

@@ -185,7 +185,7 @@ func (s Subject) Field(key string, auto bool) (Field, error) {
 	}
 	name := s.name()
 	f := Field{Name: name, Key: key, ID: "f-" + strings.NewReplacer("/", "-", ".", "-").Replace(name+"-"+key),
-		Label: spec.Label, Hint: spec.Hint, Term: spec.Term, Kind: "text", Auto: auto, Closed: s.Doc.Record.Signed != nil}
+		Label: spec.Label, Hint: spec.Hint, Term: spec.Term, Kind: "text", Auto: auto, Closed: s.Doc.Record.Signed != nil && s.Kind != "feedback"}
 	if c, ok := shelf.Find(s.Doc.Circuits, s.ID); ok && key == "fuse" && c.Plus != nil && c.Plus.From.Name() == "battery+" {
 		f.Label = "Fuse at the battery"
 	}

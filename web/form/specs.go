@@ -293,6 +293,13 @@ var specs = map[string]map[string]Spec{
 		"sky":   {Kind: Choice{Choices("clear", "clear: sharp shadows", "haze", "haze: soft shadows", "cloud", "cloud: no shadows")}, Label: "Sky"},
 		"air_c": {Kind: Temperature{}, Label: "Air"},
 	},
+	"feedback": {
+		"day":             {Kind: Day{}, Label: "Day"},
+		"says":            {Kind: Choice{Choices("unknown", "not said yet", "enough", "it is enough", "short", "it is not enough")}, Label: "The customer says"},
+		"low_nights":      {Kind: Number{Unit: "nights"}, Label: "Low nights in a year", Hint: "as they counted them; empty: not counted", Absent: true},
+		"used_wh_per_day": {Kind: Number{Unit: "Wh"}, Label: "Used on a day", Hint: "by their battery monitor; empty: not read", Absent: true},
+		"note":            {Kind: Text{}, Label: "Note", Absent: true},
+	},
 	"old_controller": {
 		"name":         {Kind: Text{}, Label: "Controller"},
 		"max_pv_v":     {Kind: Number{Unit: "V"}, Label: "PV volts at most"},

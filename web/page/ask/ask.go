@@ -57,6 +57,8 @@ type Model struct {
 	Worst   string           // the month that they are judged by
 	Found   *Combined        // nil: nobody asked for combinations
 	Combine bool             // they may be asked for
+	Promise string           // what the customer was told; empty: nothing yet
+	Keep    *page.Act        // keeps the answer as the promise
 	Loads   []Row
 	Kinds   []page.Act // adds a common load
 	Stays   []Row
@@ -128,6 +130,13 @@ func Of(v *page.View) (any, error) {
 		}
 	}
 	m.answer(v)
+	if p := v.Doc.Promise; p != nil {
+		m.Promise = says(v, *p)
+	}
+	if m.Chart != "" && m.Look.Asked > 0 && !v.Signed() {
+		keep := promised(v, *m.Look)
+		m.Keep = &keep
+	}
 	return m, fields.Err
 }
 

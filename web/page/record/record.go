@@ -13,6 +13,7 @@ import (
 	"velvetroad/core/units"
 	"velvetroad/web/form"
 	"velvetroad/web/page"
+	"velvetroad/web/page/ask"
 )
 
 //go:embed record.html
@@ -40,6 +41,9 @@ type Model struct {
 	NoPhoto  bool              // asked for too
 	SignOff  page.Act
 	Reopen   page.Act
+	Promise  *ask.Promise // what the customer was told, beside what there is; nil: nothing
+	Feedback []ask.Feedback
+	Add      page.Act // what the customer says
 }
 
 // asPlanned records things as planned.
@@ -153,6 +157,11 @@ func Of(v *page.View) (any, error) {
 			one.Fields = append(one.Fields, field(readingForm(v, r, key)))
 		}
 		m.Readings = append(m.Readings, one)
+	}
+	m.Promise = ask.PromiseKept(v)
+	var wrong error
+	if m.Feedback, m.Add, wrong = ask.FeedbackOf(v); err == nil {
+		err = wrong
 	}
 	return m, err
 }

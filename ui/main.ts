@@ -14,6 +14,7 @@ import { smaller } from "./photo";
 import { placing } from "./placing";
 import { act, acting, page, person, picture, send, toast, typing, uuid } from "./send";
 import { waiting } from "./waiting";
+import { weather } from "./weather";
 
 type JobPage = {
   timer: number;
@@ -155,6 +156,9 @@ Alpine.data("layouts", layouts);
 
 /** The search for panels, controllers and bank together. */
 Alpine.data("combine", combine);
+
+/** The year in an hourly weather file. */
+Alpine.data("weather", weather);
 
 /** The sky's sliders: the curves follow while they move, one drawing asked for at a time. */
 Alpine.data("sky", () => ({

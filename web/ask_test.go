@@ -1,12 +1,18 @@
 package web_test
 
 import (
+	"bytes"
 	"encoding/json"
+	"fmt"
 	"html"
+	"math"
+	"mime/multipart"
+	"net/http/httptest"
 	"net/url"
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
@@ -160,4 +166,58 @@ func TestAPromiseAndWhatBecameOfIt(t *testing.T) {
 	field := regexp.MustCompile(`<input[^>]*name="low_nights"[^>]*>`).FindString(record)
 	assert.NotEmpty(t, field, "its fields are open")
 	assert.NotContains(t, field, "disabled")
+}
+
+// An hourly file's year is shown, its months are taken for the drawn years and given back; a
+// file that lacks some is refused by its line.
+func TestTheYearInAWeatherFile(t *testing.T) {
+	s := open(t)
+	var epw strings.Builder
+	epw.WriteString("LOCATION,Somewhere,Region,COUNTRY,invented,000000,45.50,9.25,1.0,120\n" + strings.Repeat("HEAD\n", 6) + "DATA PERIODS,1,1,Data,Sunday, 1/ 1,12/31\n")
+	for at := time.Date(2027, 1, 1, 0, 0, 0, 0, time.UTC); at.Year() == 2027; at = at.Add(time.Hour) {
+		up := max(0, math.Sin(math.Pi*(float64(at.Hour())-5.5)/12)) // 12 hours of light on every day
+		fmt.Fprintf(&epw, "1999,%d,%d,%d,60,f,%.1f,0,50,101325,0,0,300,%.0f,0,%.0f\n", at.Month(), at.Day(), at.Hour()+1, 8.0, 400*up, 200*up)
+	}
+	send := func(id, text string) (int, string) {
+		var body bytes.Buffer
+		form := multipart.NewWriter(&body)
+		part, err := form.CreateFormFile("file", "somewhere.epw")
+		require.NoError(t, err)
+		_, _ = part.Write([]byte(text))
+		require.NoError(t, form.Close())
+		q := httptest.NewRequest("POST", "/api/jobs/"+id+"/weather", &body)
+		q.Header.Set("Content-Type", form.FormDataContentType())
+		got := s.direct(q)
+		return got.Code, got.Body.String()
+	}
+	code, answer := send(marten, epw.String())
+	require.Equal(t, 200, code, answer)
+	var got struct{ Found string }
+	require.NoError(t, json.Unmarshal([]byte(answer), &got))
+	for _, says := range []string{"Somewhere at 45.5°, 9.2°", "Draw the years around its months", "far north or south of Otter Quay"} {
+		assert.Contains(t, got.Found, says)
+	}
+	act := regexp.MustCompile(`data-act="([^"]*)"`).FindStringSubmatch(got.Found)
+	require.NotNil(t, act)
+	var taken struct{ Changes []job.Change }
+	require.NoError(t, json.Unmarshal([]byte(html.UnescapeString(act[1])), &taken))
+	now, err := s.job(marten)
+	require.NoError(t, err)
+	before := regexp.MustCompile(`id="year-says">([^<]*)`).FindStringSubmatch(s.page(marten, "ask"))[1]
+	code, refused := s.api(marten, "edit", m{"base": now.Revision, "stage": "ask", "id": uuid.NewString(), "says": "take the months", "changes": taken.Changes})
+	require.Equal(t, 200, code, refused)
+	page := s.page(marten, "ask")
+	assert.Contains(t, page, "Take the months by place again")
+	assert.NotEqual(t, before, regexp.MustCompile(`id="year-says">([^<]*)`).FindStringSubmatch(page)[1])
+
+	lines := strings.SplitAfter(epw.String(), "\n")
+	code, answer = send(marten, strings.Join(append(lines[:1000:1000], lines[2000:]...), ""))
+	assert.Equal(t, 422, code)
+	assert.Contains(t, answer, "somewhere.epw: ")
+	assert.Contains(t, answer, "February lacks 424 hours")
+	code, answer = send(marten, strings.Replace(epw.String(), "9.25,1.0", "9.25,", 1))
+	assert.Equal(t, 422, code)
+	assert.Contains(t, answer, "time zone")
+	code, _ = send(heron, epw.String())
+	assert.Equal(t, 200, code, "a signed job may look")
 }

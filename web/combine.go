@@ -10,6 +10,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"velvetroad/core/climate"
 	"velvetroad/core/combine"
 	"velvetroad/web/page"
 	"velvetroad/web/page/ask"
@@ -77,4 +78,37 @@ func (s *Server) combinations(c *gin.Context) {
 		}
 		send(heard{Share: 1, Found: b.String()})
 	}
+}
+
+// weather reads an hourly weather file and answers with what the customer's year is in it.
+func (s *Server) weather(c *gin.Context) {
+	refuse := func(says string) {
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": says}})
+	}
+	v, err := s.jobView(c, ask.Stage.Key, "")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	file, name, ok := s.upload(c, refuse)
+	if !ok {
+		return
+	}
+	defer func() { _ = file.Close() }()
+	read, err := climate.ReadFile(file)
+	if err != nil {
+		refuse(name + ": " + err.Error() + ".")
+		return
+	}
+	under, why := ask.UnderFile(v, name, read)
+	if why != "" {
+		refuse(why)
+		return
+	}
+	var b strings.Builder
+	if err := s.pages.Write(&b, "under-file", under); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, gin.H{"found": b.String()})
 }

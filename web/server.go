@@ -259,6 +259,7 @@ func (s *Server) routes() (http.Handler, error) {
 	api.POST("/show", s.show)
 	api.POST("/layouts", s.layout)
 	api.POST("/combinations", s.combinations)
+	api.POST("/weather", s.weather)
 	api.GET("/events", s.watch)
 	api.GET("/carry", s.carry)
 	return r, nil

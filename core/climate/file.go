@@ -206,7 +206,7 @@ func (f *File) read(rows [][]string, at columns) error {
 			}
 		}
 		if missing > 0 {
-			return fmt.Errorf("%s has no line for %s of its hours; a year has all of them", time.Month(m+1), units.Count(missing, "hour"))
+			return fmt.Errorf("%s lacks %s; a year has a line for each", time.Month(m+1), units.Count(missing, "hour"))
 		}
 	}
 	return nil

@@ -89,7 +89,7 @@ func TestAWrongWeatherFileSaysWhatIsWrong(t *testing.T) {
 		at(100, set(13, "9999")):                        "line 100: the light on flat ground",
 		at(200, set(6, "99.9")):                         "line 200: the air",
 		at(300, set(3, "25")):                           "line 300: its month, day and hour",
-		at(301, func([]string) []string { return nil }): "has no line for 1 hour",
+		at(301, func([]string) []string { return nil }): "lacks 1 hour",
 		at(400, set(2, "1")):                            "already",
 		at(8, set(0, "DATA")):                           "DATA PERIODS",
 		"a,b\n1,2\n":                                    "neither an EPW file nor a TMY3 table",
@@ -103,5 +103,5 @@ func TestAWrongWeatherFileSaysWhatIsWrong(t *testing.T) {
 		}
 		return row
 	})))
-	assert.ErrorContains(t, err, "April has no line for 720 hours")
+	assert.ErrorContains(t, err, "April lacks 720 hours")
 }

@@ -50,13 +50,37 @@ func (y *Year) Draw(seed uint64) Weather {
 	return w
 }
 
-// From is the weather of an hourly file, wherever the stays are.
+// From is the weather of an hourly file, wherever the stays are: the file's hour is the one in
+// which the sun stands there as it does at the stay.
 func (y *Year) From(f climate.File) (w Weather) {
 	for i := range y.hours {
-		global, diffuse, air := f.At(y.hours[i].when)
+		east := (y.Stays[y.hours[i].stay].Longitude - f.Longitude) / 15 // h
+		global, diffuse, air := f.At(y.hours[i].when.Add(time.Duration(east * float64(time.Hour))))
 		w.Global, w.Diffuse, w.Air = append(w.Global, global), append(w.Diffuse, diffuse), append(w.Air, float64(air))
 	}
 	return w
+}
+
+// Clearness is an hourly file's light on flat ground over what is outside the air, month by
+// month.
+func Clearness(f climate.File) (months [12]float64) {
+	var light, outside [12]float64
+	zone := time.FixedZone("", int(f.Zone*3600))
+	for at := time.Date(2027, 1, 1, 0, 30, 0, 0, zone); at.Year() == 2027; at = at.Add(time.Hour) {
+		p := sun.At(at, f.Latitude, f.Longitude)
+		if p.Elevation <= 0 {
+			continue
+		}
+		global, _, _ := f.At(at)
+		light[at.Month()-1] += global
+		outside[at.Month()-1] += float64(sun.Outside(at.YearDay(), p.Elevation))
+	}
+	for m := range months {
+		if outside[m] > 0 { // the sun is up
+			months[m] = light[m] / outside[m]
+		}
+	}
+	return months
 }
 
 // Clear is the weather of a sky without a cloud, in the months' mean air.

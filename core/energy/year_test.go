@@ -18,6 +18,7 @@ import (
 	"velvetroad/core/climate"
 	"velvetroad/core/energy"
 	"velvetroad/core/plan"
+	"velvetroad/core/sun"
 	"velvetroad/core/units"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
@@ -375,4 +376,19 @@ func BenchmarkYear(b *testing.B) {
 			}
 		}
 	})
+}
+
+// A file in which flat ground always gets half of what is outside the air has a clearness of
+// one half in every month: the light outside by the formula, worked out here by itself.
+func TestClearnessOfAFile(t *testing.T) {
+	f := climate.File{Latitude: 52, Longitude: 4, Zone: 1}
+	zone := time.FixedZone("", 3600)
+	for at := time.Date(2027, 1, 1, 0, 30, 0, 0, zone); at.Year() == 2027; at = at.Add(time.Hour) {
+		up := math.Sin(sun.At(at, 52, 4).Elevation * math.Pi / 180)
+		outside := 1367 * (1 + 0.033*math.Cos(2*math.Pi*float64(at.YearDay())/365)) * up
+		f.Global, f.Diffuse, f.Air = append(f.Global, max(0, outside/2)), append(f.Diffuse, 0), append(f.Air, 10)
+	}
+	for m, k := range energy.Clearness(f) {
+		assert.InDelta(t, 0.5, k, 1e-6, "%s", time.Month(m+1))
+	}
 }

@@ -59,6 +59,8 @@ type Model struct {
 	Combine bool             // they may be asked for
 	Promise string           // what the customer was told; empty: nothing yet
 	Keep    *page.Act        // keeps the answer as the promise
+	Given   []float64        // clearness of the months that the job has, %; nil: by place
+	ByPlace *page.Act        // takes them by place again
 	Loads   []Row
 	Kinds   []page.Act // adds a common load
 	Stays   []Row
@@ -130,6 +132,9 @@ func Of(v *page.View) (any, error) {
 		}
 	}
 	m.answer(v)
+	if t := v.Doc.Travel; t != nil && len(t.Clearness) == 12 {
+		m.Given, m.ByPlace = t.Clearness, byPlace(v)
+	}
 	if p := v.Doc.Promise; p != nil {
 		m.Promise = says(v, *p)
 	}

@@ -53,6 +53,8 @@ type Settings struct {
 	Studs      int          `json:"studs,omitempty" jsonschema:"minimum=1,maximum=40,description=of a bus or a fuse panel: how many circuits it takes; absent: not known"`
 	Watts      units.Watt   `json:"watts_w,omitempty" jsonschema:"minimum=0,maximum=50000,description=of a load: what it takes; absent: its part's"`
 	Surge      units.Watt   `json:"surge_w,omitempty" jsonschema:"minimum=0,maximum=50000,description=of a load: for a few seconds when it starts"`
+	Idle       units.Watt   `json:"idle_w,omitempty" jsonschema:"minimum=0,maximum=5000,description=of a load: what it takes in the hours in which it is not used"`
+	Measured   float64      `json:"measured_wh,omitempty" jsonschema:"minimum=0,maximum=100000,description=of a load: what it took on a day by a meter at it; counts instead of watts, duty and idle draw"`
 	Hours      float64      `json:"hours_per_day,omitempty" jsonschema:"minimum=0,maximum=24,description=of a load: how long it is used"`
 	AC         bool         `json:"ac,omitempty" jsonschema:"description=of a load: it runs through an inverter; its part or its circuit may say so too"`
 	Months     []int        `json:"months,omitempty" jsonschema:"maxItems=12,description=of a load: 1 for January to 12: the months in which it is used; absent: all"`

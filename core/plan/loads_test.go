@@ -2,6 +2,7 @@ package plan_test
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -11,6 +12,7 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/rig"
+	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
@@ -145,4 +147,32 @@ func TestWhatTheJobWeighs(t *testing.T) {
 	d.Rig.PayloadLeft = 10
 	assert.Equal(t, finding.Stop, found(plan.Of(d, demo.Shelf()), "weight.payload")[0].Grade)
 	assert.NotEqual(t, rig.Place{}, d.Rig.Board)
+}
+
+// What a load takes on a day: its idle hours count, a meter's figure replaces the others, an
+// inverter takes its share, and loads of other months are no load of the heaviest one.
+func TestWhatLoadsTakeOnADay(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	d.Equipment = slices.DeleteFunc(slices.Clone(d.Equipment), func(e job.Equipment) bool { return e.Kind == "load" })
+	with := func(loads ...job.Settings) float64 {
+		d := d
+		for i, s := range loads {
+			d.Equipment = append(slices.Clone(d.Equipment), job.Equipment{ID: demo.ID(fmt.Sprint("load", i)), Label: fmt.Sprint("Load ", i), Kind: "load", Status: job.StatusExisting, Settings: &s})
+		}
+		return plan.Of(d, demo.Shelf()).Power.WattHours
+	}
+	assert.InDelta(t, 50*4*.5, with(job.Settings{Watts: 50, Hours: 4, Duty: 50}), 1e-9)
+	assert.InDelta(t, 50*4+2*20, with(job.Settings{Watts: 50, Hours: 4, Idle: 2}), 1e-9)
+	assert.InDelta(t, 333, with(job.Settings{Watts: 50, Hours: 4, Idle: 2, Measured: 333}), 1e-9)
+	assert.InDelta(t, 333, with(job.Settings{Measured: 333}), 1e-9, "it needs no hours")
+	part := 0.9 // of an inverter whose label does not say
+	for _, e := range d.Equipment {
+		if found, ok := shelf.Find(d.Parts.Devices, e.Part); ok && e.Kind == "inverter" {
+			part = found.Yield()
+		}
+	}
+	assert.InDelta(t, 333/part, with(job.Settings{Measured: 333, AC: true}), 1e-9, "metered at its plug")
+	summer, winter := []int{6, 7, 8}, []int{1, 2, 12}
+	assert.InDelta(t, 480, with(job.Settings{Watts: 20, Hours: 24, Months: summer}, job.Settings{Watts: 10, Hours: 24, Months: winter}), 1e-9)
+	assert.InDelta(t, 720, with(job.Settings{Watts: 20, Hours: 24, Months: summer}, job.Settings{Watts: 10, Hours: 24}), 1e-9)
 }

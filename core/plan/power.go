@@ -174,22 +174,36 @@ func uses(d job.Document, level func(...power.End) power.Level) (out []power.Use
 		}
 		part, _ := shelf.Find(d.Parts.Devices, e.Part)
 		u := power.Use{Label: e.Label, Watts: cmp.Or(e.Settings.Watts, part.Watts), Hours: e.Settings.Hours, Duty: cmp.Or(e.Settings.Duty, 100) / 100}
-		if part.AC || e.Settings.AC || onAC(d, e) {
-			u.Watts /= units.Watt(yield)
-		} else if level(power.End{Thing: e.ID, Terminal: "+"}).By == "dc_dc" {
-			u.Watts /= power.ConverterYield
+		idle := e.Settings.Idle
+		if wh := e.Settings.Measured; wh > 0 {
+			u.Hours, u.Duty, idle = cmp.Or(u.Hours, 24), 1, 0
+			u.Watts = units.Watt(wh / u.Hours)
 		}
+		through := units.Watt(1)
+		if OnAC(d, e) {
+			through = units.Watt(yield)
+		} else if level(power.End{Thing: e.ID, Terminal: "+"}).By == "dc_dc" {
+			through = power.ConverterYield
+		}
+		u.Watts /= through
 		for _, m := range e.Settings.Months {
 			u.Months |= 1 << (m - 1)
 		}
 		u.When = e.Settings.When
 		out = append(out, u)
+		if rest := 24 - u.Hours; idle > 0 && rest > 0 {
+			out = append(out, power.Use{Label: e.Label + ", idle", Watts: idle / through, Hours: rest, Duty: 1, Months: u.Months})
+		}
 	}
 	return out
 }
 
-// onAC tells whether a load is connected on the AC side.
-func onAC(d job.Document, e job.Equipment) bool {
+// OnAC tells whether a load runs through an inverter: it is said of it, its part is for AC, or
+// it is connected on that side.
+func OnAC(d job.Document, e job.Equipment) bool {
+	if part, _ := shelf.Find(d.Parts.Devices, e.Part); part.AC || e.Settings != nil && e.Settings.AC {
+		return true
+	}
 	ac := job.At(e.ID, "ac")
 	return slices.ContainsFunc(d.Circuits, func(k job.Circuit) bool { return k.Line != nil && (k.Line.From == ac || k.Line.To == ac) })
 }
@@ -244,7 +258,7 @@ func (p *Plan) thing(d job.Document, e job.Equipment) power.Thing {
 	case "inverter":
 		t.Takes, t.Surges = t.Device.Watts/units.Watt(t.Device.Yield()), t.Device.Surge/units.Watt(t.Device.Yield())
 	case "load":
-		if t.OnAC = cmp.Or(set.Watts, t.Device.Watts); !t.Device.AC && !set.AC && !onAC(d, e) {
+		if t.OnAC = cmp.Or(set.Watts, t.Device.Watts); !OnAC(d, e) {
 			t.OnAC = 0
 			t.Takes, t.Surges = cmp.Or(set.Watts, t.Device.Watts), cmp.Or(set.Surge, t.Device.Surge)
 		}

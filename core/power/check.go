@@ -926,11 +926,29 @@ type Use struct {
 	When   string
 }
 
-// Daily is what is used on a day and how long the bank lasts without sun; nothing where no
-// load says its hours.
+// in tells whether it is used in a month, from 0.
+func (u Use) in(month int) bool { return u.Months == 0 || u.Months>>month&1 == 1 }
+
+// Daily is what is used on a day of the heaviest month and how long the bank lasts without sun;
+// nothing where no load says its hours.
 func Daily(s System, uses []Use) (watthours, days float64, out []finding.Finding) {
+	heaviest, most := 0, 0.0
+	for m := range 12 {
+		sum := 0.0
+		for _, u := range uses {
+			if u.in(m) {
+				sum += float64(u.Watts) * u.Hours * u.Duty
+			}
+		}
+		if sum > most+1e-9 {
+			heaviest, most = m, sum
+		}
+	}
 	var filled []string
 	for _, u := range uses {
+		if !u.in(heaviest) {
+			continue
+		}
 		if wh := float64(u.Watts) * u.Hours * u.Duty; wh > 0 {
 			watthours += wh
 			filled = append(filled, fmt.Sprintf("%s · %s · %s", units.Num(float64(u.Watts), 1), units.Num(u.Hours, 2), units.Num(u.Duty, 2)))

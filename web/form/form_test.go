@@ -172,6 +172,40 @@ func TestPeoplesNotation(t *testing.T) {
 	assert.JSONEq(t, `{"x_mm": 1450, "y_mm": 1890, "z_mm": -1060}`, string(changes[0].Fields["board"]))
 }
 
+// What a load takes is typed in watts, or in amps at the bank's resting volts; on AC at its
+// inverter's, where that says them.
+func TestALoadsAmps(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	takes := func(d job.Document, load, typed string) (units.Watt, error) {
+		i := slices.IndexFunc(d.Equipment, func(e job.Equipment) bool { return e.Label == load })
+		changes, err := form.Changes(d, demo.Shelf(), "equipment/"+d.Equipment[i].ID, map[string]string{"settings.watts_w": typed}, "")
+		if err != nil {
+			return 0, err
+		}
+		next, err := job.Apply(d, job.Edit{Changes: changes})
+		require.NoError(t, err)
+		return next.Equipment[i].Settings.Watts, nil
+	}
+	for typed, watts := range map[string]units.Watt{"45 W": 45, "45": 45, "3.5 A": 44.8, "3.5a": 44.8} {
+		got, err := takes(d, "Fridge", typed)
+		require.NoError(t, err, typed)
+		assert.InDelta(t, float64(watts), float64(got), 1e-9, typed)
+	}
+	for i := range d.Parts.Devices {
+		d.Parts.Devices[i].ACVolts = 0
+	}
+	_, err := takes(d, "Kettle", "3 A")
+	assert.ErrorContains(t, err, "no inverter says its volts")
+	for i := range d.Parts.Devices {
+		d.Parts.Devices[i].ACVolts = 230
+	}
+	got, err := takes(d, "Kettle", "3 A")
+	require.NoError(t, err)
+	assert.EqualValues(t, 690, got)
+	_, err = takes(d, "Fridge", "many A")
+	assert.Error(t, err)
+}
+
 // Differences say what came, went and changed as the pages name and write it, and a job
 // beside itself has none.
 func TestDifferencesAreInWords(t *testing.T) {

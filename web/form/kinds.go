@@ -11,6 +11,7 @@ import (
 
 	"velvetroad/core/hole"
 	"velvetroad/core/job"
+	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
@@ -375,6 +376,35 @@ func Figure(typed, unit string) (float64, error) {
 		return 0, fmt.Errorf("%q is no number; write it as 12 or 12.5 %s", typed, unit)
 	}
 	return x, nil
+}
+
+// Takes is the watts that a load takes, which may be typed as amps.
+type Takes struct{ Number }
+
+// Read takes watts, or amps at the bank's resting volts; amps of a load on AC at the volts of
+// the job's inverter.
+func (t Takes) Read(s Subject, key, typed string) (json.RawMessage, []job.Change, error) {
+	if !strings.HasSuffix(strings.ToLower(typed), "a") {
+		return t.Number.Read(s, key, typed)
+	}
+	amps, err := Figure(typed, "A")
+	if err != nil {
+		return nil, nil, err
+	}
+	volts := float64(s.Doc.Bank.Rest())
+	load, _ := shelf.Find(s.Doc.Equipment, s.ID)
+	if plan.OnAC(s.Doc, load) {
+		volts = 0
+		for _, e := range s.Doc.Equipment {
+			if d, ok := shelf.Find(s.Doc.Parts.Devices, e.Part); ok && e.Kind == "inverter" && e.Status != job.StatusRemoved {
+				volts = float64(d.ACVolts)
+			}
+		}
+		if volts == 0 {
+			return nil, nil, fmt.Errorf("it is on AC, and no inverter says its volts: write its watts instead of %s", typed)
+		}
+	}
+	return job.Raw(math.Round(10*amps*volts) / 10), nil, nil
 }
 
 // Temperature is degrees Celsius, or Fahrenheit on an imperial job.

@@ -62,6 +62,7 @@ type Model struct {
 	Given   []float64        // clearness of the months that the job has, %; nil: by place
 	ByPlace *page.Act        // takes them by place again
 	Loads   []Row
+	Meters  string     // how many of the loads are measured
 	Kinds   []page.Act // adds a common load
 	Stays   []Row
 	New     *page.Act // adds a stay
@@ -105,16 +106,33 @@ func Of(v *page.View) (any, error) {
 		if e.Kind != "load" || e.Status == job.StatusRemoved {
 			continue
 		}
-		r := Row{ID: e.ID, Label: e.Label, Fields: fields.Of("equipment/"+e.ID, "label", "settings.watts_w", "settings.hours_per_day", "settings.duty_pct", "settings.when", "settings.months", "settings.ac", "settings.surge_w"), Remove: removal(v, "equipment", e.ID)}
+		r := Row{ID: e.ID, Label: e.Label, Fields: fields.Of("equipment/"+e.ID, "label", "settings.watts_w", "settings.hours_per_day", "settings.duty_pct", "settings.when", "settings.months", "settings.ac", "settings.surge_w", "settings.idle_w", "settings.measured_wh"), Remove: removal(v, "equipment", e.ID)}
 		if part, ok := shelf.Find(v.Doc.Parts.Devices, e.Part); ok {
 			for i := range r.Fields {
 				f := &r.Fields[i]
 				if f.Key == "settings.watts_w" && f.Value == "" {
 					f.Ghost = units.Num(float64(part.Watts), 0)
 				}
+				if f.Key == "settings.ac" && part.AC { // its part says so
+					f.Value, f.Closed = "true", true
+				}
 			}
 		}
 		m.Loads = append(m.Loads, r)
+	}
+	measured := 0
+	for _, e := range v.Doc.Equipment {
+		if e.Kind == "load" && e.Status != job.StatusRemoved && e.Settings != nil && e.Settings.Measured > 0 {
+			measured++
+		}
+	}
+	switch n := len(m.Loads); {
+	case n > 0 && measured == 0:
+		m.Meters = "None is measured: the figures are those of labels and of common use."
+	case measured < n:
+		m.Meters = fmt.Sprintf("%d of %d are measured; the others go by labels and common use.", measured, n)
+	case n > 0:
+		m.Meters = "All are measured."
 	}
 	for _, s := range v.Doc.Itinerary() {
 		m.Stays = append(m.Stays, Row{ID: s.ID, Label: s.Label, Says: brief(s), Fields: fields.Of("stay/"+s.ID, "from", "to", "hookup", "shade_pct", "driving_h"), Rest: fields.Of("stay/"+s.ID, "label", "heading_deg", "latitude_deg", "longitude_deg", "time_zone"), Remove: removal(v, "stay", s.ID)})

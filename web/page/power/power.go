@@ -121,7 +121,7 @@ func Of(v *page.View) (any, error) {
 			t.Fields = fields.Of("equipment/"+e.ID, keys...)
 			m.Batteries = append(m.Batteries, t)
 		case "loads":
-			t.Fields = fields.Of("equipment/"+e.ID, append(keys, "settings.watts_w", "settings.surge_w", "settings.hours_per_day", "settings.duty_pct")...)
+			t.Fields = fields.Of("equipment/"+e.ID, append(keys, "settings.watts_w", "settings.surge_w", "settings.hours_per_day", "settings.duty_pct", "settings.idle_w", "settings.measured_wh")...)
 			m.Loads = append(m.Loads, t)
 		case "ac":
 			if e.Kind == "ground" {

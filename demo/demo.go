@@ -66,7 +66,7 @@ func ID(name string) string {
 // Stories are the demo's jobs: one finished with deviations, one half-way, one
 // just surveyed with something that stops it.
 func Stories() []Story {
-	return []Story{Heron(), Marten(), Kestrel()}
+	return []Story{Heron(), Marten(), Plover(), Kestrel()}
 }
 
 // A teller writes a story, an hour between edits.
@@ -379,6 +379,8 @@ func Heron() Story {
 	t.cables(Lead, "C2", "pv-12awg", "batt-4awg", "fuse-60")
 
 	t.heronPower()
+	all := job.Span{Low: 1, Middle: 1, High: 1}
+	t.edit(Office, "keep the answer as the promise", "", job.Change{Do: "set_job", Fields: job.Fields("promise", job.Promise{By: Office, At: t.at.Format(time.RFC3339), Weather: "30 drawn years", Month: "January", Worst: all, Covered: all, PerDay: 2_066, Watts: 1_840, Capacity: 188})})
 
 	t.at = time.Date(2026, 9, 22, 14, 40, 0, 0, time.UTC)
 	for i, label := range []string{"L1", "L2", "L3", "L4", "L5", "L6", "S1", "S2"} {
@@ -402,6 +404,8 @@ func Heron() Story {
 		t.edit(Installer, "meter string "+r.label, "", job.Change{Do: "add_reading", Item: job.Raw(reading)})
 	}
 	t.edit(Lead, "sign off", "", job.Change{Do: "sign_off", Item: job.Raw(job.Signature{By: Lead, At: t.at.Format(time.RFC3339)})})
+	t.at = time.Date(2026, 11, 12, 17, 20, 0, 0, time.UTC)
+	t.edit(Office, "add what the customer says", "", job.Change{Do: "add_feedback", Item: job.Raw(job.Feedback{ID: t.id("call in November"), Day: "2026-11-12", Says: "enough", PerDay: ptr(1_910.0), Note: "no generator since September; wants the left-out panel next spring", By: Office})})
 	return t.Story
 }
 
@@ -547,5 +551,32 @@ func Kestrel() Story {
 		job.Equipment{Kind: "load", Label: "Fridge", Part: "load-fridge", Settings: &job.Settings{Hours: 24, Duty: 42}, Status: job.StatusExisting},
 		job.Equipment{Kind: "load", Label: "Roof fan", Part: "load-vent", Settings: &job.Settings{Hours: 7, Months: []int{5, 6, 7, 8, 9}}, Status: job.StatusExisting})
 	t.travels(39.6, -106.4, "Gravel Bend", "America/Denver", "2027-04-01", "2027-11-01", 3, false)
+	return t.Story
+}
+
+// Plover has nothing on its roof: two folding panels on the ground feed a small trailer.
+func Plover() Story {
+	t := tell("plover", units.Metric, time.Date(2026, 11, 19, 16, 40, 0, 0, time.UTC))
+	t.edit(Office, "take the call", "", job.Change{Do: "set_job", Fields: job.Fields(
+		"number", 65, "title", "Folding panels, no hole in the roof", "customer", "Ilse Marchetti", "contact", "letters only", "place", "Salt Pan yard", "day", "", "time_zone", "Europe/Madrid", "wire_rules", "marine")})
+	t.edit(Lead, "survey the rig", "", append(t.power(12, nil, job.Equipment{Kind: "fuse_panel", Label: "Fuse panel"}), job.Change{Do: "set_rig", Fields: job.Fields(
+		"name", "Small trailer, no room on the roof", "kind", "travel_trailer", "length_mm", 3_260, "width_mm", 1_680, "crown_mm", 30, "roof_material", "aluminium",
+		"inside_height_mm", 1_240, "coldest_c", -3, "hottest_c", 39, "board", rig.Place{X: 2_720, Y: 1_480, Z: -760})})...)
+	t.battery(Lead, "lith-12-138", "")
+	b, _ := t.Start.Battery()
+	t.edit(Lead, "put the battery in the galley", "", job.Change{Do: "change_equipment", ID: b.ID, Fields: job.Fields("at", job.Site{X: 2_900, Y: 1_250, Z: -1_150})})
+	t.edit(Lead, "plan two folding panels", "", append(t.carry("panel", "panel-fold-146"),
+		job.Change{Do: "add_panel", Item: job.Raw(job.Panel{ID: t.id("F1"), Label: "F1", Part: "panel-fold-146", X: 2_600, Y: 1_680})},
+		job.Change{Do: "add_panel", Item: job.Raw(job.Panel{ID: t.id("F2"), Label: "F2", Part: "panel-fold-146", X: 2_680, Y: 1_680})})...)
+	t.controller(Lead, "C1", "controller-72-22", "breaker-25-180", 30)
+	t.wire(Lead, "A", "C1", "F1")
+	t.wire(Lead, "B", "C1", "F2")
+	t.equip(Office, "note what the customer runs",
+		job.Equipment{Kind: "load", Label: "Lamps", Settings: &job.Settings{Watts: 12, Hours: 4, When: "awake"}, Status: job.StatusExisting},
+		job.Equipment{Kind: "load", Label: "Cool box", Settings: &job.Settings{Watts: 44, Hours: 24, Measured: 385}, Status: job.StatusExisting},
+		job.Equipment{Kind: "load", Label: "Phones", Settings: &job.Settings{Watts: 14, Hours: 3, When: "awake"}, Status: job.StatusExisting},
+		job.Equipment{Kind: "load", Label: "Radio", Settings: &job.Settings{Watts: 9, Hours: 5, Idle: 0.6}, Status: job.StatusExisting})
+	t.travels(36.8, -2.1, "Salt Pan", "Europe/Madrid", "2027-03-01", "2027-06-15", 0, false)
+	t.travels(42.6, 0.5, "High valley", "Europe/Madrid", "2027-06-15", "2027-10-20", 8, false)
 	return t.Story
 }

@@ -51,6 +51,31 @@ func TestTheDemoShowsWhatItIsFor(t *testing.T) {
 	}
 }
 
+// The finished job's promise is the program's own answer to the plan as it was then.
+func TestTheDemosPromiseIsTheProgramsAnswer(t *testing.T) {
+	d := demo.Heron().Start
+	for _, e := range demo.Heron().Edits {
+		next, err := job.Apply(d, e)
+		require.NoError(t, err, e.Says)
+		if d = next; d.Promise == nil {
+			continue
+		}
+		p := plan.Of(d, demo.Shelf())
+		y, why := p.Year(d)
+		require.Empty(t, why)
+		look, _ := y.Look(30, nil)
+		assert.Equal(t, job.Span(look.Covered), d.Promise.Covered)
+		assert.Equal(t, job.Span(look.Months[0].Covered), d.Promise.Worst)
+		assert.Equal(t, job.Span(look.LowNights), d.Promise.Nights)
+		assert.Equal(t, look.Months[0].Month.String(), d.Promise.Month)
+		assert.Equal(t, look.PerDay, d.Promise.PerDay)
+		assert.Equal(t, p.Totals.Watts, d.Promise.Watts)
+		assert.Equal(t, p.Power.System.Capacity(), d.Promise.Capacity)
+		return
+	}
+	t.Fatal("nothing was promised")
+}
+
 func BenchmarkPlanOfTheLargestDemoJob(b *testing.B) {
 	d, crew := document(b, demo.Heron()), demo.Shelf()
 	b.ReportAllocs()

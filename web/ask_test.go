@@ -128,7 +128,7 @@ func TestCombinationsAreSearchedAndTakenOver(t *testing.T) {
 // what the customer says later, when the job is signed too.
 func TestAPromiseAndWhatBecameOfIt(t *testing.T) {
 	s := open(t)
-	assert.Contains(t, s.page(heron, "record"), "promised nothing yet")
+	assert.Contains(t, s.page(marten, "record"), "promised nothing yet")
 	page := s.page(marten, "ask")
 	act := regexp.MustCompile(`data-act="(\{[^<]*\})">Keep this as the promise`).FindStringSubmatch(page)
 	require.NotNil(t, act)

@@ -789,7 +789,7 @@ func TestJobFilesGoOutAndIn(t *testing.T) {
 	assert.Contains(t, body, "Choose a job file first")
 	jobs, err := s.store.Jobs(t.Context(), "")
 	require.NoError(t, err)
-	assert.Len(t, jobs, 4, "nothing half-imported")
+	assert.Len(t, jobs, 5, "nothing half-imported")
 }
 
 // The sheet's distances are the drawing's coordinates: CSV and SVG, both read back.
@@ -1000,7 +1000,7 @@ func TestAnOldPanelIsKeptInTheArray(t *testing.T) {
 func TestTheBoardIsFiltered(t *testing.T) {
 	s := open(t)
 	_, body, _ := s.get("/")
-	for _, link := range []string{`href="/?" aria-current="true">all <span>3</span>`, `href="/?only=stops">open stops <span>1</span>`, `href="/?only=survey">next: Survey <span>1</span>`, `href="/?only=signed">signed off <span>1</span>`} {
+	for _, link := range []string{`href="/?" aria-current="true">all <span>4</span>`, `href="/?only=stops">open stops <span>1</span>`, `href="/?only=survey">next: Survey <span>1</span>`, `href="/?only=signed">signed off <span>1</span>`} {
 		assert.Contains(t, body, link)
 	}
 	assert.NotContains(t, body, "next: Strings")
@@ -1516,12 +1516,12 @@ func TestTheBoardArchivesCopiesAndFiltersByDayAndLead(t *testing.T) {
 		return out
 	}
 	// The clock is at 1 June: both booked days are later.
-	assert.Equal(t, []string{"Owner's own panel on a van"}, titles("/?day=none"))
+	assert.Equal(t, []string{"Owner's own panel on a van", "Folding panels, no hole in the roof"}, titles("/?day=none"))
 	assert.Len(t, titles("/?day=later"), 2)
 	assert.Len(t, titles("/?lead="+url.QueryEscape(demo.Lead)), 2)
 	assert.Empty(t, titles("/?day=none&lead="+url.QueryEscape(demo.Lead)))
 	_, body, _ := s.get("/?day=none")
-	assert.Contains(t, body, `aria-current="true">no day yet <span>1</span>`)
+	assert.Contains(t, body, `aria-current="true">no day yet <span>2</span>`)
 	assert.NotContains(t, body, demo.Lead+` <span>`, "nobody leads a job without a day")
 
 	for _, booked := range [][2]string{{"2026-05-31", "past"}, {"2026-06-01", "today"}, {"2026-06-07", "week"}, {"2026-06-08", "later"}} {
@@ -1534,14 +1534,14 @@ func TestTheBoardArchivesCopiesAndFiltersByDayAndLead(t *testing.T) {
 
 	code, _, _ := s.post("/jobs/"+marten+"/archive", url.Values{"archived": {"yes"}})
 	require.Equal(t, http.StatusSeeOther, code)
-	assert.Len(t, titles("/"), 2)
+	assert.Len(t, titles("/"), 3)
 	assert.Equal(t, []string{"Three panels, one controller"}, titles("/?only=archived"))
 	code, a := s.api(marten, "edit", m{"stage": "survey", "id": uuid.NewString(), "says": "note", "changes": []job.Change{{Do: "set_job", Fields: job.Fields("contact", "new")}}})
 	require.Equal(t, 200, code, a.Error.Says)
 	assert.Len(t, titles("/?only=archived"), 1, "an edit does not bring a job back")
 	code, _, _ = s.post("/jobs/"+marten+"/archive", url.Values{"archived": {"no"}})
 	require.Equal(t, http.StatusSeeOther, code)
-	assert.Len(t, titles("/"), 3)
+	assert.Len(t, titles("/"), 4)
 	code, _, _ = s.post("/jobs/"+uuid.NewString()+"/archive", url.Values{"archived": {"yes"}})
 	assert.Equal(t, http.StatusNotFound, code)
 

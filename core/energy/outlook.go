@@ -19,7 +19,7 @@ var (
 
 	// Stays is the rule of the customer's year.
 	Stays      = finding.Rule{Code: "energy.stays", Unit: "d", Asks: "Is it known where the rig stands on every day?", Stops: "caution when two stays overlap, when days lie between two, and when a place is not known"}
-	lawPromise = finding.Law{Step: "what is left of what was promised on", Formula: "planned / promised", Unit: "%", Source: "a promise holds on what it was worked out with (common practice)", Mark: finding.Common}
+	lawPromise = finding.Law{Step: "what is left of what was promised on", Formula: "100 · planned / promised", Unit: "%", Source: "a promise holds on what it was worked out with (common practice)", Mark: finding.Common}
 	// Promised is the rule of what the customer was told.
 	Promised = finding.Rule{Code: "energy.promise", Unit: "%", Asks: "Are there as many panels and batteries as when the customer was told what to expect?", Stops: "caution when there are fewer watts or amp-hours than the promise was worked out with", Laws: []finding.Law{lawPromise}}
 	// Outcome is the rule of what a year brings.
@@ -205,20 +205,26 @@ func limit(runs []Run) string {
 // Promise compares what a promise was worked out with, panels in watts and bank in amp-hours,
 // with what there is now.
 func Promise(about, day string, promisedW, nowW units.Watt, promisedAh, nowAh units.AmpereHour) finding.Finding {
-	share, then, now := math.Inf(1), "", ""
+	share, then, now, left, of := math.Inf(1), "", "", 0.0, 0.0
 	if promisedW > 0 {
-		share, then, now = 100*float64(nowW/promisedW), promisedW.Text()+" of panels", nowW.Text()
+		left, of = float64(nowW), float64(promisedW)
+		share, then, now = 100*left/of, promisedW.Text()+" of panels", nowW.Text()
 	}
 	if promisedAh > 0 && 100*float64(nowAh/promisedAh) < share {
-		share, then, now = 100*float64(nowAh/promisedAh), "a bank of "+promisedAh.Text(), nowAh.Text()
+		left, of = float64(nowAh), float64(promisedAh)
+		share, then, now = 100*left/of, "a bank of "+promisedAh.Text(), nowAh.Text()
 	}
 	if math.IsInf(share, 1) {
 		share = 100
 	}
 	f := Promised.AtLeast(about, share, 100, finding.Watch)
+	if of > 0 {
+		f = f.WithWorkingBy(func() []finding.Step {
+			return []finding.Step{lawPromise.Fill(share, "100 · %s / %s", finding.N(left), finding.N(of))}
+		})
+	}
 	if f.Grade == finding.Fine {
 		return f.WithSays("The promise of %s was worked out with no more panels and batteries than there are.", day)
 	}
-	return f.WithSays("The promise of %s was worked out with %s, and there is %s. Put that back, or tell the customer and keep a new promise.", day, then, now).
-		WithWorkingBy(func() []finding.Step { return []finding.Step{lawPromise.Fill(share, "%s / %s", now, then)} })
+	return f.WithSays("The promise of %s was worked out with %s, and there is %s. Put that back, or tell the customer and keep a new promise.", day, then, now)
 }

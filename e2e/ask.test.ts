@@ -101,3 +101,24 @@ test("a stay by hand asks for its place", async ({ page }) => {
   await write(page, (await page.getByLabel("Longitude").getAttribute("id"))!, "8.5");
   await expect(page.locator("#findings")).not.toContainText("its place is not known");
 });
+
+test("a signed job takes what the customer says of it", async ({ page }) => {
+  await page.goto("/");
+  await page.locator(".job-card", { hasText: "Roof array and two controllers" }).last().click();
+  const job = page.url().replace(/(\/jobs\/[^/]+).*/, "$1");
+  await page.goto(`${job}/record?promise=1`);
+  const promise = page.locator("#promise");
+  await expect(promise.locator("tr", { hasText: "Panels" })).toContainText("1,722");
+  await expect(promise.locator("tr", { hasText: "January covered" })).toContainText("100 to 100");
+  const said = promise.locator(".power-thing");
+  const before = await said.count();
+  await saved(page, () => promise.getByRole("button", { name: "Add what the customer says" }).click());
+  await expect(said).toHaveCount(before + 1);
+  await said.last().getByLabel("Low nights").fill("400");
+  await said.last().getByLabel("Low nights").blur();
+  await expect(said.last().locator(".wrong:visible")).toContainText("366");
+  await said.last().getByLabel("Low nights").fill("4");
+  await saved(page, () => said.last().getByLabel("Low nights").blur());
+  await saved(page, () => said.last().getByRole("button", { name: "Remove" }).click());
+  await expect(said).toHaveCount(before);
+});

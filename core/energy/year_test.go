@@ -5,6 +5,7 @@ import (
 	"math"
 	"os/exec"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -351,8 +352,29 @@ func BenchmarkVariants(b *testing.B) {
 	}
 }
 
+// fourteen are the ten panels of the finished job with another string like the last beside it.
+func fourteen(s energy.Setup) energy.Setup {
+	in := &s.Controllers[len(s.Controllers)-1][0]
+	last := in.Strings[len(in.Strings)-1]
+	more := last
+	more.Panels = nil
+	for _, q := range last.Panels {
+		for _, placed := range s.Panels {
+			if placed.ID == q.ID {
+				placed.ID, placed.X = q.ID+"/2", placed.X-700
+				s.Panels = append(s.Panels, placed)
+				break
+			}
+		}
+		q.ID += "/2"
+		more.Panels = append(more.Panels, q)
+	}
+	in.Strings = append(slices.Clone(in.Strings), more)
+	return s
+}
+
 func BenchmarkYear(b *testing.B) {
-	s := setup(b, demo.Heron(), 41, date(2027, 1, 1), date(2028, 1, 1))
+	s := fourteen(setup(b, demo.Heron(), 41, date(2027, 1, 1), date(2028, 1, 1)))
 	s.Loads = []energy.Load{{Watts: 60, Hours: 24, Duty: 1}, {Watts: 300, Hours: 2, Duty: 1, When: energy.Awake}}
 	panels := 0
 	for _, c := range s.Controllers {

@@ -15,6 +15,7 @@ import (
 func TestASignedJobTakesFeedback(t *testing.T) {
 	d := demotest.Document(t, demo.Heron())
 	require.NotNil(t, d.Record.Signed)
+	d.Feedback = nil
 	say := d.NotedBy(job.Change{Do: "add_feedback", Item: job.Raw(job.Feedback{ID: demo.ID("call"), Says: "short"})}, "Ada", "2028-02-01T08:00:00Z")
 	next, err := job.Apply(d, job.Edit{Changes: []job.Change{say}})
 	require.NoError(t, err)

@@ -56,6 +56,48 @@ func TestTheSunStandsWherePyEphemHasIt(t *testing.T) {
 	}
 }
 
+// Outside check: pysolar has the sun at the same places, without the air's refraction, within
+// 0.02°; and its clear sky (ASHRAE's flux, extinction and diffuse share) agrees on flat ground
+// with Haurwitz' within a tenth where the sun is more than 25° high (15 % at 15°).
+func TestTheSunAndAClearSkyAreAsInPysolar(t *testing.T) {
+	r := rand.New(rand.NewPCG(9, 6))
+	script := "import datetime,math,warnings\nwarnings.simplefilter('ignore')\nfrom pysolar import solar,radiation\n" +
+		"def say(lat,lon,y,mo,d,h,mi):\n w=datetime.datetime(y,mo,d,h,mi,tzinfo=datetime.timezone.utc)\n" +
+		" a=solar.get_altitude(lat,lon,w,pressure=0);z=solar.get_azimuth(lat,lon,w)\n" +
+		" n=w.timetuple().tm_yday;c=0.095+0.04*math.sin(math.radians(360/365*(n-100)))\n" +
+		" b=radiation.get_radiation_direct(w,a) if a>0 else 0\n print(a,z,b*(math.sin(math.radians(a))+c) if a>0 else 0)\n"
+	var mine []sun.Position
+	for range 200 {
+		at := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC).Add(time.Duration(r.IntN(20*365*24*60)) * time.Minute)
+		latitude, longitude := r.Float64()*130-65, r.Float64()*360-180
+		mine = append(mine, sun.At(at, latitude, longitude))
+		script += fmt.Sprintf("say(%.6f,%.6f,%d,%d,%d,%d,%d)\n", latitude, longitude, at.Year(), at.Month(), at.Day(), at.Hour(), at.Minute())
+	}
+	run := exec.Command("/usr/bin/python3", "-")
+	run.Stdin = strings.NewReader(script)
+	out, err := run.Output()
+	require.NoError(t, err, "bin/test installs python3-pysolar")
+	lines := strings.Fields(string(out))
+	require.Len(t, lines, 3*len(mine))
+	high := 0
+	for i, p := range mine {
+		var is [3]float64
+		for k := range is {
+			is[k], err = strconv.ParseFloat(lines[3*i+k], 64)
+			require.NoError(t, err)
+		}
+		assert.InDelta(t, is[0], p.Elevation, 0.02)
+		if is[0] < 85 {
+			assert.InDelta(t, 0, (math.Mod(is[1]-p.Azimuth+540, 360)-180)*math.Cos(is[0]*math.Pi/180), 0.02)
+		}
+		if p.Elevation > 25 {
+			high++
+			assert.InDelta(t, 1, float64(sun.Clear(p.Elevation))/is[2], 0.1, "%.1f° high", p.Elevation)
+		}
+	}
+	assert.Greater(t, high, 40)
+}
+
 // Facts of astronomy: at a solstice the noon sun is at 90° less the latitude
 // and 23.44° more or less; at an equinox it rises due east on the equator; south
 // of the tropic it is in the north at noon.

@@ -62,16 +62,16 @@ func TestTheSunStandsWherePyEphemHasIt(t *testing.T) {
 func TestTheSunAndAClearSkyAreAsInPysolar(t *testing.T) {
 	r := rand.New(rand.NewPCG(9, 6))
 	script := "import datetime,math,warnings\nwarnings.simplefilter('ignore')\nfrom pysolar import solar,radiation\n" +
-		"def say(lat,lon,y,mo,d,h,mi):\n w=datetime.datetime(y,mo,d,h,mi,tzinfo=datetime.timezone.utc)\n" +
+		"def say(lat,lon,y,mo,d,h,mi,n):\n w=datetime.datetime(y,mo,d,h,mi,tzinfo=datetime.timezone.utc)\n" +
 		" a=solar.get_altitude(lat,lon,w,pressure=0);z=solar.get_azimuth(lat,lon,w)\n" +
-		" n=w.timetuple().tm_yday;c=0.095+0.04*math.sin(math.radians(360/365*(n-100)))\n" +
+		" c=0.095+0.04*math.sin(math.radians(360/365*(n-100)))\n" +
 		" b=radiation.get_radiation_direct(w,a) if a>0 else 0\n print(a,z,b*(math.sin(math.radians(a))+c) if a>0 else 0)\n"
 	var mine []sun.Position
 	for range 200 {
 		at := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC).Add(time.Duration(r.IntN(20*365*24*60)) * time.Minute)
 		latitude, longitude := r.Float64()*130-65, r.Float64()*360-180
 		mine = append(mine, sun.At(at, latitude, longitude))
-		script += fmt.Sprintf("say(%.6f,%.6f,%d,%d,%d,%d,%d)\n", latitude, longitude, at.Year(), at.Month(), at.Day(), at.Hour(), at.Minute())
+		script += fmt.Sprintf("say(%.6f,%.6f,%d,%d,%d,%d,%d,%d)\n", latitude, longitude, at.Year(), at.Month(), at.Day(), at.Hour(), at.Minute(), at.YearDay())
 	}
 	run := exec.Command("/usr/bin/python3", "-")
 	run.Stdin = strings.NewReader(script)

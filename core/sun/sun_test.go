@@ -61,7 +61,7 @@ func TestTheSunStandsWherePyEphemHasIt(t *testing.T) {
 // with Haurwitz' within a tenth where the sun is more than 25° high (15 % at 15°).
 func TestTheSunAndAClearSkyAreAsInPysolar(t *testing.T) {
 	r := rand.New(rand.NewPCG(9, 6))
-	script := "import datetime,math,warnings\nwarnings.simplefilter('ignore')\nfrom pysolar import solar,radiation\n" +
+	script := "import datetime,math\nfrom pysolar import solar,radiation\n" +
 		"def say(lat,lon,y,mo,d,h,mi,n):\n w=datetime.datetime(y,mo,d,h,mi,tzinfo=datetime.timezone.utc)\n" +
 		" a=solar.get_altitude(lat,lon,w,pressure=0);z=solar.get_azimuth(lat,lon,w)\n" +
 		" c=0.095+0.04*math.sin(math.radians(360/365*(n-100)))\n" +

@@ -403,10 +403,39 @@ func Heron() Story {
 			Voc: ptr(units.Volt(r.voc)), Amps: ptr(units.Ampere(r.isc)), At: t.at.Format(time.RFC3339)}
 		t.edit(Installer, "meter string "+r.label, "", job.Change{Do: "add_reading", Item: job.Raw(reading)})
 	}
+	t.proved()
 	t.edit(Lead, "sign off", "", job.Change{Do: "sign_off", Item: job.Raw(job.Signature{By: Lead, At: t.at.Format(time.RFC3339)})})
 	t.at = time.Date(2026, 11, 12, 17, 20, 0, 0, time.UTC)
 	t.edit(Office, "add what the customer says", "", job.Change{Do: "add_feedback", Item: job.Raw(job.Feedback{ID: t.id("call in November"), Day: "2026-11-12", Says: "enough", PerDay: ptr(1_910.0), Note: "no generator since September; wants the left-out panel next spring", By: Office})})
 	return t.Story
+}
+
+// proved is the fifth wheel switched on in order, with what the meters read.
+func (t *teller) proved() {
+	step := func(key string) {
+		t.edit(Installer, "switch on: "+key, "", job.Change{Do: "add_step", Item: job.Raw(job.Step{ID: t.id("step " + key), Step: key, By: Installer, At: t.at.Format(time.RFC3339)})})
+	}
+	read := func(of, what string, value float64) {
+		m := job.Measured{ID: t.id("read " + of + what), Of: of, What: what, Value: value, By: Installer, At: t.at.Format(time.RFC3339)}
+		if what == "charge_a" {
+			m.Sky, m.Air = prove.Clear, ptr[units.Celsius](22)
+		}
+		t.edit(Installer, "meter "+what, "", job.Change{Do: "add_measured", Item: job.Raw(m)})
+	}
+	b, _ := t.Start.Battery()
+	step("isolate")
+	read(b.ID, "battery_v", 26.4)
+	step("close")
+	for _, c := range []struct {
+		label string
+		amps  float64
+	}{{"C1", 36.2}, {"C2", 6.4}} {
+		id := t.wired[c.label].ID
+		read(id, "supply_v", 26.4)
+		read(id, "setting_v", 28.6)
+		step("pv/" + id)
+		read(id, "charge_a", c.amps)
+	}
 }
 
 // heronPower is what was there and stays: the owner's battery, converter and inverter.

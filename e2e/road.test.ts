@@ -118,12 +118,16 @@ test("a job goes down the whole road", async ({ page }) => {
   await saved(page, () => page.getByRole("button", { name: /^The rest as planned: \d+ things$/ }).click());
   await expect(page.locator(".built-list .built-form")).toHaveCount(0);
   await expect(page.getByLabel(/^Serial of /).first(), "what is missing is asked for before signing").toBeVisible();
+  await stage(page, "Prove").click();
+  await page.locator(".prove-list summary", { hasText: /^\d+ String / }).first().click();
   await page.getByLabel("Open volts").fill("28.5");
   await saved(page, () => page.locator("form.reading").getByRole("button").click());
   await expect(page.locator(".verdict")).toContainText("reads like 1 in series, not 2");
   await page.getByLabel("Open volts").fill("57.4");
   await page.getByLabel("Short-circuit amps").fill("8.1");
   await saved(page, () => page.locator("form.reading").getByRole("button").click());
+  await expect(page.locator(".verdict").first()).toContainText("2 in series, polarity right");
+  await stage(page, "Record").click();
   await expect(page.locator(".verdict").first()).toContainText("2 in series, polarity right");
   await expect(page.locator(".beside .differs").first()).toBeVisible();
   await saved(page, () => page.getByRole("button", { name: "Sign off" }).click());

@@ -8,6 +8,7 @@ import (
 
 	"velvetroad/core/climate"
 	"velvetroad/core/combine"
+	"velvetroad/core/commission"
 	"velvetroad/core/energy"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
@@ -82,6 +83,38 @@ func (c takes) Run() error {
 	out := json.NewEncoder(os.Stdout)
 	out.SetIndent("", "  ")
 	return out.Encode(pull.Of(d, plan.Of(d, crew), crew))
+}
+
+// proving prints the order in which a job file's job is switched on.
+type proving struct {
+	File string `arg:"" help:"Job file; - reads standard input."`
+	Off  bool   `help:"Print the order in which it is taken out of service instead."`
+}
+
+// Run prints it as JSON; 1 where a step is not done.
+func (c proving) Run() error {
+	d, err := jobFile(c.File)
+	if err != nil {
+		return err
+	}
+	crew, err := readShelf("")
+	if err != nil {
+		return err
+	}
+	p := plan.Built(d, crew)
+	out := json.NewEncoder(os.Stdout)
+	out.SetIndent("", "  ")
+	if c.Off {
+		return out.Encode(commission.Backwards(d.AsBuilt(), p))
+	}
+	steps := commission.Order(d, p)
+	if err := out.Encode(steps); err != nil {
+		return err
+	}
+	if _, more := commission.Next(steps); more {
+		return exit(1)
+	}
+	return nil
 }
 
 // year prints what a year brings to a job file's customer.

@@ -247,14 +247,26 @@ func (t Tick) Noted(by, at string) Tick {
 	return t
 }
 
-// NotedBy is a change that brings a point to a state, keeps a promise or says what became of
-// it, with who makes it and when; any other change is as it was.
+// NotedBy is a change that brings a point to a state, keeps a promise, says what became of
+// it, or records a reading or a step, with who makes it and when; any other change is as it was.
 func (d Document) NotedBy(c Change, by, at string) Change {
 	var t Tick
 	var o Feedback
 	switch c.Do {
 	case "set_job":
 		c = promised(c, by, at)
+	case "add_measured":
+		var m Measured
+		if json.Unmarshal(c.Item, &m) == nil {
+			m.By, m.At = by, at
+			c.Item = Raw(m)
+		}
+	case "add_step":
+		var s Step
+		if json.Unmarshal(c.Item, &s) == nil {
+			s.By, s.At = by, at
+			c.Item = Raw(s)
+		}
 	case "add_feedback":
 		if json.Unmarshal(c.Item, &o) == nil {
 			c.Item = Raw(o.noted(by, at))
@@ -295,6 +307,8 @@ type Record struct {
 	Ticks    []Tick     `json:"ticks,omitempty" jsonschema:"description=points marked on the roof"`
 	Built    []Built    `json:"built"`
 	Readings []Reading  `json:"readings"`
+	Measured []Measured `json:"measured,omitempty" jsonschema:"description=readings taken while it was switched on"`
+	Steps    []Step     `json:"steps,omitempty" jsonschema:"description=steps of switching on that were done"`
 	Signed   *Signature `json:"signed,omitempty"`
 }
 
@@ -594,6 +608,7 @@ func (d Document) Problems() (out []shelf.Problem) {
 	}
 	d.stayProblems(add)
 	d.promiseProblems(add)
+	d.measuredProblems(add)
 	if s := d.Sealing; s != nil {
 		for path, id := range map[string]string{"sealing.sealant": s.Sealant, "sealing.tape": s.Tape, "sealing.cleaner": s.Cleaner} {
 			if _, ok := shelf.Find(d.Parts.Sealants, id); !ok && id != "" {

@@ -198,13 +198,25 @@ func expand(d Document, c Change) (all []Change) {
 				all = append(all, Change{Do: "remove_reading", ID: r.ID})
 			}
 		}
+		all = append(all, unmeasured(d, c.ID)...)
 	}
 	for _, id := range gone {
+		all = append(all, unmeasured(d, id)...)
 		if _, ok := shelf.Find(d.Record.Built, id); ok {
 			all = append(all, Change{Do: "remove_built", ID: id})
 		}
 	}
 	return append(all, c)
+}
+
+// unmeasured takes back the readings of something that goes.
+func unmeasured(d Document, id string) (all []Change) {
+	for _, m := range d.Record.Measured {
+		if m.Of == id {
+			all = append(all, Change{Do: "remove_measured", ID: m.ID})
+		}
+	}
+	return all
 }
 
 // unticked takes back the ticks of something that goes.

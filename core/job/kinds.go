@@ -134,6 +134,11 @@ var Kinds = []Kind{
 			return []Ref{{Field: "of", ID: t.Of, To: []string{"panel", "hole"}, Needed: true, Says: fmt.Sprintf("there is no panel or hole %q", t.Of)}}
 		}},
 	kind[Built]{noun: "built", most: 1200, stage: "record", path: "record.built", of: func(d *Document) *[]Built { return &d.Record.Built }, borrowed: true},
+	kind[Measured]{noun: "measured", most: 3000, stage: "prove", path: "record.measured", of: func(d *Document) *[]Measured { return &d.Record.Measured },
+		references: func(m Measured) []Ref {
+			return []Ref{{Field: "of", ID: m.Of, To: []string{"equipment", "circuit", "string"}, Needed: true}}
+		}},
+	kind[Step]{noun: "step", most: 1000, stage: "prove", path: "record.steps", of: func(d *Document) *[]Step { return &d.Record.Steps }},
 	kind[Reading]{noun: "reading", most: 1000, stage: "record", path: "record.readings", of: func(d *Document) *[]Reading { return &d.Record.Readings }, borrowed: true,
 		references: func(r Reading) []Ref {
 			return []Ref{{Field: "string", ID: r.String, To: []string{"string"}, Needed: true}}

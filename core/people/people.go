@@ -37,23 +37,25 @@ type Act string
 
 // The acts, as a sentence names them: "signing off is for a lead".
 const (
-	Sign   Act = "signing off and reopening a job"
-	Accept Act = "accepting a caution"
-	Book   Act = "starting, copying, importing and archiving jobs"
-	Shelve Act = "changing the shelf and its prices"
-	Share  Act = "giving the customer a link to the papers"
-	Erase  Act = "exporting and erasing a customer's data"
-	Invite Act = "inviting and blocking people"
+	Sign     Act = "signing off and reopening a job"
+	Accept   Act = "accepting a caution"
+	Override Act = "going on past a locked step"
+	Book     Act = "starting, copying, importing and archiving jobs"
+	Shelve   Act = "changing the shelf and its prices"
+	Share    Act = "giving the customer a link to the papers"
+	Erase    Act = "exporting and erasing a customer's data"
+	Invite   Act = "inviting and blocking people"
 )
 
 var may = map[Act][]Role{
-	Sign:   {Lead},
-	Accept: {Lead},
-	Book:   {Lead, Office},
-	Shelve: {Lead, Office},
-	Share:  {Lead, Office},
-	Erase:  {Lead, Office},
-	Invite: {Lead},
+	Sign:     {Lead},
+	Accept:   {Lead},
+	Override: {Lead},
+	Book:     {Lead, Office},
+	Shelve:   {Lead, Office},
+	Share:    {Lead, Office},
+	Erase:    {Lead, Office},
+	Invite:   {Lead},
 }
 
 // May tells whether the role may do it.

@@ -260,6 +260,7 @@ func of(d job.Document, labels map[string]string, crew shelf.Shelf, stop func() 
 		p.stays,
 		p.weight,
 		p.record,
+		p.proof,
 		p.total,
 		p.road,
 	} {

@@ -27,7 +27,8 @@ var stages = []struct {
 	{"holes", "Holes", []string{"hole"}},
 	{"cables", "Cables", []string{"circuit", "wire"}},
 	{"power", "Power", []string{"power", "board", "weight"}},
-	{"record", "Record", []string{"prove", "record"}},
+	{"prove", "Prove", []string{"prove"}},
+	{"record", "Record", []string{"record"}},
 }
 
 // StageNames lists the stages of the road by key and name, in its order.
@@ -140,6 +141,15 @@ func (p *Plan) road(d job.Document) {
 	}
 	battery, has := d.Battery()
 	first("power", "choose the battery", !has || battery.Part == "")
+	unsigned := d.Record.Signed == nil // what was signed before this was asked is not open again
+	first("prove", "choose a controller first", unsigned && len(p.Controllers) == 0)
+	for _, s := range p.Strings {
+		first("prove", "meter string "+s.Label, unsigned && s.Controller != "" && len(s.Panels) > 0 && !slices.ContainsFunc(d.Record.Readings, func(r job.Reading) bool { return r.String == s.ID }))
+	}
+	for _, c := range p.Controllers {
+		_, seen := d.Record.Latest(c.ID, "charge_a")
+		first("prove", "see "+c.Label+" charge", unsigned && !c.Later && len(c.Strings) > 0 && !seen)
+	}
 	first("record", "record what was built", len(d.Open()) > 0 || len(d.Planned()) == 0)
 	first("record", "sign off", d.Record.Signed == nil)
 	for _, stage := range stages {

@@ -126,7 +126,9 @@ var (
 )
 
 // Rules lists the rules of this room.
-func Rules() []finding.Rule { return []finding.Rule{Volts, Amps} }
+func Rules() []finding.Rule {
+	return []finding.Rule{Volts, Amps, BatteryVolts, SupplyVolts, Setting, Charging, GroundOhms, Insulation, MainsVolts, JointHeat, LostVolts}
+}
 
 // Expected is what an open and a shorted string should read.
 func Expected(s array.String, r Reading, curves *array.Curves) (voc, isc Range, err error) {

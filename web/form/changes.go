@@ -80,6 +80,13 @@ func Changes(d job.Document, crew shelf.Shelf, name string, typed map[string]str
 	case "reading":
 		values["id"], values["string"] = job.Raw(newID), job.Raw(id)
 		change = job.Change{Do: "add_reading", Item: job.Raw(values)}
+	case "measured":
+		of, what, _ := strings.Cut(id, "/")
+		if raw, has := values["value"]; !has || string(raw) == "null" {
+			return nil, Errors{"value": "write what the meter shows"}
+		}
+		values["id"], values["of"], values["what"] = job.Raw(newID), job.Raw(of), job.Raw(what)
+		change = job.Change{Do: "add_measured", Item: job.Raw(values)}
 	case "built":
 		change = builtChange(d, id, fields, values)
 	case "bend":

@@ -9,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 
+	"velvetroad/core/commission"
 	"velvetroad/core/hole"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
@@ -358,11 +359,34 @@ func (n Number) Read(_ Subject, _, typed string) (json.RawMessage, []job.Change,
 	if typed == "" {
 		return null, nil, nil
 	}
+	if wrong := otherUnit(typed, n.Unit); wrong != nil {
+		return nil, nil, wrong
+	}
 	x, err := Figure(typed, n.Unit)
 	if err == nil && n.Whole && x != math.Trunc(x) {
 		err = fmt.Errorf("%q is no whole number", typed)
 	}
 	return job.Raw(x), nil, err
+}
+
+// otherUnit says that volts, amps or watts were typed where another of them is asked for.
+func otherUnit(typed, unit string) error {
+	names := map[string]string{"V": "volts", "A": "amps", "W": "watts"}
+	last := strings.ToUpper(typed[len(typed)-1:])
+	if names[unit] != "" && names[last] != "" && last != unit {
+		return fmt.Errorf("%q is in %s, and %s are asked for here", typed, names[last], names[unit])
+	}
+	return nil
+}
+
+// Metered is what a meter shows: its unit is that of the reading.
+type Metered struct{ Number }
+
+// Read takes it with or without that unit.
+func (m Metered) Read(s Subject, key, typed string) (json.RawMessage, []job.Change, error) {
+	_, what, _ := strings.Cut(s.ID, "/")
+	m.Unit = commission.UnitOf(what)
+	return m.Number.Read(s, key, strings.TrimSpace(strings.TrimSuffix(strings.TrimSuffix(strings.TrimSuffix(typed, "Ω"), "M"), "ohm")))
 }
 
 // Figure reads a number as people write it.

@@ -302,6 +302,11 @@ var specs = map[string]map[string]Spec{
 		"used_wh_per_day": {Kind: Number{Unit: "Wh"}, Label: "Used on a day", Hint: "by their battery monitor; empty: not read", Absent: true},
 		"note":            {Kind: Text{}, Label: "Note", Absent: true},
 	},
+	"measured": {
+		"value": {Kind: Metered{}, Label: "Reading"},
+		"sky":   {Kind: Choice{Choices("clear", "clear: sharp shadows", "haze", "haze: soft shadows", "cloud", "cloud: no shadows")}, Label: "Sky"},
+		"air_c": {Kind: Temperature{}, Label: "Air"},
+	},
 	"old_controller": {
 		"name":         {Kind: Text{}, Label: "Controller"},
 		"max_pv_v":     {Kind: Number{Unit: "V"}, Label: "PV volts at most"},

@@ -120,6 +120,30 @@ func (v *View) Readings() (out []ReadingView) {
 	return out
 }
 
+// ReadingForm makes the fields of a string's reading, starting from what was read last.
+func ReadingForm(v *View, r ReadingView, key string) (form.Field, error) {
+	f, err := v.Form("reading/"+r.ID, key)
+	switch key {
+	case "sky":
+		f.Value = string(r.Reading.Sky)
+	case "air_c":
+		air := float64(r.Reading.Air)
+		if v.Doc.Units == units.Imperial {
+			air = r.Reading.Air.Fahrenheit()
+		}
+		f.Value = units.Num(air, 1)
+	case "voc_v":
+		if r.Reading.Voc != nil {
+			f.Value = units.Num(float64(*r.Reading.Voc), 2)
+		}
+	case "isc_a":
+		if r.Reading.Amps != nil {
+			f.Value = units.Num(float64(*r.Reading.Amps), 2)
+		}
+	}
+	return f, err
+}
+
 // A Beside is one finding of the plan next to the same one of what was built.
 type Beside struct {
 	About, Code string

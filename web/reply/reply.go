@@ -17,6 +17,7 @@ import (
 	"strings"
 	"time"
 
+	"velvetroad/core/commission"
 	"velvetroad/core/job"
 	"velvetroad/core/people"
 	"velvetroad/core/plan"
@@ -147,6 +148,11 @@ func (r Request) Edit(d job.Document, parts shelf.Shelf, by page.Person, at time
 		if change.Do == "sign_off" {
 			e.Changes[i].Item = job.Raw(job.Signature{By: by.Name, At: now, Reason: r.Reason})
 		}
+		if change.Do == "add_step" || change.Do == "add_measured" {
+			if err := inOrder(d, parts, change, by); err != nil {
+				return e, err
+			}
+		}
 		e.Changes[i] = d.NotedBy(e.Changes[i], by.Name, now)
 		var a job.Acceptance
 		if change.Do == "add_accepted" && json.Unmarshal(change.Item, &a) == nil {
@@ -155,6 +161,28 @@ func (r Request) Edit(d job.Document, parts shelf.Shelf, by page.Person, at time
 		}
 	}
 	return e, nil
+}
+
+// inOrder refuses what would be done before what it needs is recorded: a lead may go on with a
+// reason.
+func inOrder(d job.Document, parts shelf.Shelf, c job.Change, by page.Person) error {
+	var s job.Step
+	var m job.Measured
+	if json.Unmarshal(c.Item, &s) != nil || json.Unmarshal(c.Item, &m) != nil {
+		return nil // Apply refuses what is neither
+	}
+	steps := commission.Order(d, plan.Built(d, parts))
+	if c.Do == "add_step" && !commission.Known(steps, s.Step) {
+		return fmt.Errorf("there is no step %q in this job", s.Step)
+	}
+	why, override := commission.Refuse(steps, c, s, m)
+	switch {
+	case why != "":
+		return errors.New(why)
+	case override && !people.Role(by.Role).May(people.Override):
+		return &people.Refusal{Act: people.Override}
+	}
+	return nil
 }
 
 // stamp writes the time into readings that were just taken.

@@ -19,6 +19,7 @@ import (
 	"velvetroad/web/page/pocket"
 	"velvetroad/web/page/power"
 	"velvetroad/web/page/printed"
+	"velvetroad/web/page/proving"
 	"velvetroad/web/page/record"
 	"velvetroad/web/page/roof"
 	"velvetroad/web/page/sheet"
@@ -30,7 +31,7 @@ import (
 
 // Stage are the stages of the road in its order, the pages beside it, then those that stand alone.
 var Stage = []page.Stage{
-	ask.Stage, survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, power.Stage, record.Stage,
+	ask.Stage, survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, power.Stage, proving.Stage, record.Stage,
 	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, materials.Stage, equipment.Stage, history.Stage,
 	printed.Stage, handover.Stage, parts.Stage, pocket.Stage, sheet.Stage, people.SignInStage, people.JoinStage, people.PeopleStage,
 }

@@ -29,7 +29,7 @@ var Stage = page.Stage{Key: "record", Template: template, Model: Of,
 // Model is what the page shows.
 type Model struct {
 	Built    []Built
-	Readings []Reading
+	Readings []page.ReadingView
 	Beside   page.Pairs
 	Open     int // planned things without a record
 	Planned  int
@@ -96,13 +96,6 @@ type Built struct {
 	Cable                              bool
 }
 
-// Reading is a string's reading with its form.
-type Reading struct {
-	page.ReadingView
-	Fields []form.Field
-	Save   string
-}
-
 // Of works out the model.
 func Of(v *page.View) (any, error) {
 	fields := v.Fielder()
@@ -148,16 +141,7 @@ func Of(v *page.View) (any, error) {
 		}
 		m.Built = append(m.Built, one)
 	}
-	for _, r := range v.Readings() {
-		one := Reading{ReadingView: r, Save: "Save reading"}
-		if r.Has {
-			one.Save = "Save another reading"
-		}
-		for _, key := range []string{"voc_v", "isc_a", "sky", "air_c"} {
-			one.Fields = append(one.Fields, field(readingForm(v, r, key)))
-		}
-		m.Readings = append(m.Readings, one)
-	}
+	m.Readings = v.Readings()
 	m.Promise = ask.PromiseKept(v)
 	var wrong error
 	if m.Feedback, m.Add, wrong = ask.FeedbackOf(v); err == nil {
@@ -176,30 +160,6 @@ func serials(v *page.View, fields *page.Fielder) (out []form.Field) {
 		}
 	}
 	return out
-}
-
-// readingForm makes the fields of a string's reading, starting from what was read last.
-func readingForm(v *page.View, r page.ReadingView, key string) (form.Field, error) {
-	f, err := v.Form("reading/"+r.ID, key)
-	switch key {
-	case "sky":
-		f.Value = string(r.Reading.Sky)
-	case "air_c":
-		air := float64(r.Reading.Air)
-		if v.Doc.Units == units.Imperial {
-			air = r.Reading.Air.Fahrenheit()
-		}
-		f.Value = units.Num(air, 1)
-	case "voc_v":
-		if r.Reading.Voc != nil {
-			f.Value = units.Num(float64(*r.Reading.Voc), 2)
-		}
-	case "isc_a":
-		if r.Reading.Amps != nil {
-			f.Value = units.Num(float64(*r.Reading.Amps), 2)
-		}
-	}
-	return f, err
 }
 
 // builtForm makes the fields of a planned thing's record, starting from where it was planned.

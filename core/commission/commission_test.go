@@ -1,0 +1,176 @@
+package commission_test
+
+import (
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/commission"
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/units"
+	"velvetroad/demo"
+	"velvetroad/demo/demotest"
+)
+
+func order(d job.Document) []commission.Step {
+	return commission.Order(d, plan.Built(d, demo.Shelf()))
+}
+
+func step(t *testing.T, d job.Document, key string) commission.Step {
+	t.Helper()
+	for _, s := range order(d) {
+		if s.Key == key || strings.HasPrefix(s.Key, key+"/") {
+			return s
+		}
+	}
+	require.Fail(t, "no step "+key)
+	return commission.Step{}
+}
+
+// A caravan's order: everything off, polarity before closing, battery first, panels last, and
+// nothing of what it does not have.
+func TestTheOrderIsTheJobsOwn(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	steps := order(d)
+	at := func(prefix string) int {
+		return slices.IndexFunc(steps, func(s commission.Step) bool { return strings.HasPrefix(s.Key, prefix) })
+	}
+	before := []string{"isolate", "ground/", "string/", "battery/", "close", "supply/", "setting/", "pv/", "charge/", "alternator/", "shore/", "inverter/", "load", "joint/"}
+	for i := 1; i < len(before); i++ {
+		assert.Less(t, at(before[i-1]), at(before[i]), before[i])
+		assert.GreaterOrEqual(t, at(before[i-1]), 0, before[i-1])
+	}
+	assert.Negative(t, at("apart"), "it has one inverter")
+	for _, says := range []string{"Disconnect of Ctrl 1 open", "Inverter off", "Shore inlet unplugged", "Main switch off"} {
+		assert.Contains(t, steps[0].Says, says)
+	}
+	// Of every step what it needs stands before it.
+	seen := map[string]bool{}
+	for _, s := range steps {
+		for _, key := range s.Needs {
+			assert.True(t, seen[key], "%s needs %s", s.Key, key)
+		}
+		assert.False(t, seen[s.Key], "%s twice", s.Key)
+		seen[s.Key] = true
+	}
+	back := commission.Backwards(d, plan.Of(d, demo.Shelf()))
+	says := func(text string) int {
+		return slices.IndexFunc(back, func(s string) bool { return strings.Contains(s, text) })
+	}
+	assert.Less(t, says("disconnect of Ctrl 1"), says("Open Main switch"), "panels first, battery last")
+
+	folding := order(demotest.Unsigned(t, demo.Plover()))
+	assert.Contains(t, folding[0].Says, "the battery's plus off its terminal", "it has no main switch")
+	assert.False(t, slices.ContainsFunc(folding, func(s commission.Step) bool {
+		return strings.HasPrefix(s.Key, "inverter") || strings.HasPrefix(s.Key, "shore") || strings.HasPrefix(s.Key, "ground")
+	}))
+}
+
+// Two inverters are kept apart until each is set.
+func TestTwoInvertersAreKeptApart(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	d.Equipment = append(slices.Clone(d.Equipment), job.Equipment{ID: demo.ID("second"), Label: "Second", Kind: "inverter", Part: "inverter-12-820"})
+	s := step(t, d, "apart")
+	assert.Contains(t, s.Says, "Inverter and Second")
+	assert.Contains(t, step(t, d, "inverter/"+demo.ID("second")).Needs, "apart")
+	assert.True(t, step(t, d, "inverter/"+demo.ID("second")).Locked())
+}
+
+// A step that would harm is locked until what it needs is recorded and right; a reason opens it.
+func TestWhatWouldHarmIsLocked(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	battery, _ := d.Battery()
+	closing := func() commission.Step { return step(t, d, "close") }
+	record := func(c ...job.Change) {
+		next, err := job.Apply(d, job.Edit{Changes: c})
+		require.NoError(t, err)
+		d = next
+	}
+	done := func(key, reason string) job.Change {
+		return job.Change{Do: "add_step", Item: job.Raw(job.Step{ID: demo.ID("done " + key + reason), Step: key, Reason: reason, By: "Ada", At: "2027-03-01T08:00:00Z"})}
+	}
+	n := 0
+	measured := func(of, what string, value float64) job.Change {
+		n++
+		return job.Change{Do: "add_measured", Item: job.Raw(job.Measured{ID: demo.ID("m" + string(rune('a'+n))), Of: of, What: what, Value: value, By: "Ada", At: "2027-03-01T08:00:00Z"})}
+	}
+	assert.True(t, closing().Locked())
+	assert.Equal(t, []string{"Everything off", "Volts of Battery"}, closing().Missing)
+	why, _ := commission.Refuse(order(d), job.Change{Do: "add_step"}, job.Step{Step: "close"}, job.Measured{})
+	assert.Contains(t, why, "first record Everything off, Volts of Battery")
+	_, override := commission.Refuse(order(d), job.Change{Do: "add_step"}, job.Step{Step: "close", Reason: "on the bench"}, job.Measured{})
+	assert.True(t, override)
+
+	record(done("isolate", ""), measured(battery.ID, "battery_v", -13.1))
+	assert.True(t, closing().Locked(), "a reversed battery is no reading to go on with")
+	assert.True(t, step(t, d, "battery").Wrong)
+	record(measured(battery.ID, "battery_v", 13.1))
+	assert.False(t, closing().Locked())
+	why, override = commission.Refuse(order(d), job.Change{Do: "add_step"}, job.Step{Step: "close"}, job.Measured{})
+	assert.Empty(t, why)
+	assert.False(t, override)
+
+	pv := func() commission.Step { return step(t, d, "pv") }
+	assert.True(t, pv().Locked())
+	record(done(pv().Key, "the lead stands beside it"))
+	assert.False(t, pv().Locked())
+	assert.True(t, pv().Done)
+
+	// What goes takes its readings along.
+	record(job.Change{Do: "remove_equipment", ID: battery.ID})
+	assert.Empty(t, d.Record.Measured)
+}
+
+// What readings of the battery side say, against the facts of a 12 V lithium bank.
+func TestReadingsOfTheBatterySide(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	of := map[string]string{}
+	for _, s := range order(d) {
+		for _, a := range s.Asks {
+			if of[a.What] == "" || strings.HasPrefix(s.Key, "charge/") {
+				of[a.What] = a.Of
+			}
+		}
+	}
+	for _, c := range []struct {
+		what  string
+		value float64
+		grade string
+		says  string
+	}{
+		{"battery_v", 13.2, "fine", "as expected"},
+		{"battery_v", 26.4, "stop", "how many are in series"},
+		{"battery_v", 11.6, "watch", "expected 12 to 14.6 V"},
+		{"battery_v", -13.2, "stop", "swapped"},
+		{"supply_v", 0.3, "stop", "a switch that is off"},
+		{"supply_v", 13.2, "fine", ""},
+		{"setting_v", 28.8, "stop", "battery's manual"},
+		{"setting_v", 14.4, "fine", ""},
+		{"ground_ohm", 0.3, "fine", ""},
+		{"ground_ohm", 3, "watch", "bare metal"},
+		{"ground_ohm", 40, "stop", "bare metal"},
+		{"insulation_mohm", 0.2, "stop", "pinched"},
+		{"insulation_mohm", 120, "fine", ""},
+		{"joint_c", 48, "fine", ""},
+		{"joint_c", 66, "watch", "tighten"},
+		{"joint_c", 90, "stop", "tighten"},
+		{"charge_a", 27, "fine", ""},
+		{"charge_a", 1, "watch", "switch a load on"},
+		{"charge_a", -3, "stop", ""},
+		{"charge_a", 70, "watch", ""},
+	} {
+		require.NotEmpty(t, of[c.what], c.what)
+		air := units.Celsius(20)
+		d.Record.Measured = []job.Measured{{ID: demo.ID("m"), Of: of[c.what], What: c.what, Value: c.value, Sky: "clear", Air: &air, By: "Ada", At: "2027-06-01T12:00:00Z"}}
+		found := slices.DeleteFunc(plan.Of(d, demo.Shelf()).On("prove"), func(f finding.Finding) bool { return f.About != of[c.what] })
+		require.Len(t, found, 1, c.what)
+		assert.Equal(t, c.grade, found[0].Grade.String(), "%s %v: %s", c.what, c.value, found[0].Says)
+		assert.Contains(t, found[0].Says, c.says)
+		assert.NotEmpty(t, found[0].Working())
+	}
+}

@@ -1,0 +1,164 @@
+package prove
+
+import (
+	"math"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/units"
+)
+
+// What meters show on the battery side.
+var (
+	lawBattery    = finding.Law{Step: "volts of a bank that is neither empty nor overcharged", Formula: "12.0 to 14.6 a 12 V step of lithium, 11.8 to 14.8 of lead", Unit: "V", Source: "common practice", Mark: finding.Common}
+	lawSupply     = finding.Law{Step: "volts at the controller, nothing drawn", Formula: "battery's ± 0.2 a 12 V step", Unit: "V", Source: "a wire without current loses nothing; meter and label 1.5 %", Mark: finding.Common}
+	lawSetting    = finding.Law{Step: "charging volts that are set", Formula: "14.4 a 12 V step ± 0.3", Unit: "V", Source: "common practice; the battery's manual comes first", Mark: finding.Common}
+	lawCharge     = finding.Law{Step: "amps into the battery", Formula: "most power of the array's curve in this light and heat · efficiency / volts, at most the controller's; − 10 %, + 3 %", Unit: "A", Source: "single-diode model from the labels (De Soto 2006, Villalva 2009)", Mark: finding.Published}
+	lawGround     = finding.Law{Step: "resistance of a bonding conductor", Formula: "1 Ω at most", Unit: "Ω", Source: "common practice", Mark: finding.Common}
+	lawInsulation = finding.Law{Step: "insulation of an array", Formula: "0.5 MΩ at least below 120 V open, 1 MΩ above", Unit: "MΩ", Source: "IEC 62446-1", Mark: finding.Memory}
+	lawMains      = finding.Law{Step: "volts of an inverter", Formula: "label's ± 10 %", Unit: "V", Source: "EN 50160", Mark: finding.Memory}
+	lawJoint      = finding.Law{Step: "a joint under load", Formula: "60 °C at most: a finger bears it for two to three seconds; 75 °C: most terminals' rating", Unit: "°C", Source: "common practice; NEC 110.14(C)", Mark: finding.Memory}
+	lawLost       = finding.Law{Step: "volts lost along a circuit under load", Formula: "1.5 · planned + 0.05", Unit: "V", Source: "planned by its resistance; half more for joints is common practice", Mark: finding.Common}
+
+	BatteryVolts = finding.Rule{Code: "prove.battery_volts", Unit: "V", Asks: "Has the bank the volts and the polarity that it should have?", Stops: "stop when reversed or another number in series, caution outside the range", Laws: []finding.Law{lawBattery}}
+	SupplyVolts  = finding.Rule{Code: "prove.supply_volts", Unit: "V", Asks: "Has the controller the battery's volts at its battery terminals?", Stops: "stop when reversed, caution outside the range", Laws: []finding.Law{lawSupply, lawBattery}}
+	Setting      = finding.Rule{Code: "prove.setting", Unit: "V", Asks: "Is the controller set to the battery's charging volts?", Stops: "stop when it is another bank's, caution outside the range", Laws: []finding.Law{lawSetting}}
+	Charging     = finding.Rule{Code: "prove.charging", Unit: "A", Asks: "Does it charge with what the sky, or its label, allows?", Stops: "stop when current flows backwards, caution outside the range", Laws: []finding.Law{lawLight, lawCharge}}
+	GroundOhms   = finding.Rule{Code: "prove.ground", Unit: "Ω", Asks: "Is the case bonded?", Stops: "stop above 10 Ω, caution above 1 Ω", Laws: []finding.Law{lawGround}}
+	Insulation   = finding.Rule{Code: "prove.insulation", Unit: "MΩ", Asks: "Is the array insulated from the frame?", Stops: "stop below the least", Laws: []finding.Law{lawInsulation}}
+	MainsVolts   = finding.Rule{Code: "prove.ac_volts", Unit: "V", Asks: "Does the inverter give its volts?", Stops: "caution outside the range", Laws: []finding.Law{lawMains}}
+	JointHeat    = finding.Rule{Code: "prove.joint", Unit: "°C", Asks: "Do the joints stay cool under load?", Stops: "caution above 60 °C, stop above 75 °C", Laws: []finding.Law{lawJoint}}
+	LostVolts    = finding.Rule{Code: "prove.drop", Unit: "V", Asks: "Does a circuit lose no more than planned under load?", Stops: "caution above", Laws: []finding.Law{lawLost}}
+)
+
+// Bank is what readings of the battery side are compared with.
+type Bank struct {
+	Nominal   int
+	Chemistry string
+}
+
+func (b Bank) steps() float64 { return float64(b.Nominal) / 12 }
+
+// Volts is what it may have at rest or while it is charged.
+func (b Bank) Volts() Range {
+	if b.Chemistry == "lead" {
+		return Range{11.8 * b.steps(), 14.8 * b.steps()}
+	}
+	return Range{12 * b.steps(), 14.6 * b.steps()}
+}
+
+// Expected is a range with the rule it belongs to and how it came about.
+type Expectation struct {
+	Range
+	Rule    finding.Rule
+	Working []finding.Step
+	Bad     Range // outside of it the grade is a stop
+	Hint    string
+}
+
+// outside is nowhere: nothing is so far out that it is a stop.
+var outside = Range{math.Inf(-1), math.Inf(1)}
+
+// AtBattery is what a meter shows between the bank's terminals.
+func (b Bank) AtBattery() Expectation {
+	r := b.Volts()
+	return Expectation{r, BatteryVolts, []finding.Step{lawBattery.Fill(r.Low, "%s · %s", finding.N(r.Low/b.steps()), finding.N(b.steps())), lawBattery.Fill(r.High, "%s · %s", finding.N(r.High/b.steps()), finding.N(b.steps()))},
+		Range{10 * b.steps(), 16 * b.steps()}, "Check how many are in series, and which way round they are."}
+}
+
+// AtController is the same at a controller's battery terminals; where the battery was metered,
+// its reading counts.
+func (b Bank) AtController(battery *float64) Expectation {
+	r := b.Volts()
+	if battery != nil {
+		r = Range{*battery - 0.2*b.steps(), *battery + 0.2*b.steps()}
+	}
+	return Expectation{r, SupplyVolts, []finding.Step{lawSupply.Fill(r.Low, "%s − 0.2 · %s", finding.N(r.Low+0.2*b.steps()), finding.N(b.steps())), lawSupply.Fill(r.High, "%s + 0.2 · %s", finding.N(r.High-0.2*b.steps()), finding.N(b.steps()))},
+		Range{8 * b.steps(), 17 * b.steps()}, "Look for a fuse that is not in, a switch that is off, or swapped wires."}
+}
+
+// Set is what its charging volts are set to.
+func (b Bank) Set() Expectation {
+	r := Range{14.1 * b.steps(), 14.7 * b.steps()}
+	return Expectation{r, Setting, []finding.Step{lawSetting.Fill(r.Low, "(14.4 − 0.3) · %s", finding.N(b.steps())), lawSetting.Fill(r.High, "(14.4 + 0.3) · %s", finding.N(b.steps()))},
+		Range{13 * b.steps(), 16 * b.steps()}, "Set what the battery's manual says."}
+}
+
+// FromSun is what a controller charges with when its array gives so many watts in the least and
+// the most light.
+func FromSun(low, high units.Watt, efficiency float64, most units.Ampere, rest, charging units.Volt, given []finding.Step) Expectation {
+	least := 0.9 * min(float64(low)*efficiency/float64(charging), float64(most))
+	r := Range{least, 1.03 * min(float64(high)*efficiency/float64(rest), float64(most))}
+	return Expectation{r, Charging, append(given[:len(given):len(given)],
+		lawCharge.Fill(r.Low, "0.9 · min(%s · %s / %s, %s)", finding.N(float64(low)), finding.N(efficiency), finding.N(float64(charging)), finding.N(float64(most))),
+		lawCharge.Fill(r.High, "1.03 · min(%s · %s / %s, %s)", finding.N(float64(high)), finding.N(efficiency), finding.N(float64(rest)), finding.N(float64(most)))),
+		Range{-0.5, math.Inf(1)}, "A full bank takes little: switch a load on and read again. Else look for shade, a string that is open, or a fuse."}
+}
+
+// FromLabel is what a charger that needs no sun charges with: at least a quarter of its label's
+// while the bank is not full.
+func FromLabel(amps units.Ampere) Expectation {
+	r := Range{0.25 * float64(amps), 1.1 * float64(amps)}
+	return Expectation{r, Charging, []finding.Step{lawCharge.Fill(r.Low, "0.25 · %s", finding.N(float64(amps))), lawCharge.Fill(r.High, "1.1 · %s", finding.N(float64(amps)))},
+		Range{-0.5, math.Inf(1)}, "It may take two minutes to begin, and a full bank takes little."}
+}
+
+// Bonded is a bonding conductor from end to end.
+func Bonded() Expectation {
+	return Expectation{Range{0, 1}, GroundOhms, []finding.Step{lawGround.Fill(1, "1")}, Range{0, 10}, "Clean the contact to bare metal, and tighten it."}
+}
+
+// Insulated is an array's plus or minus against the frame.
+func Insulated(open units.Volt) Expectation {
+	least := 0.5
+	if open >= 120 {
+		least = 1
+	}
+	return Expectation{Range{least, math.Inf(1)}, Insulation, []finding.Step{finding.Given("open volts", float64(open), "V", "plan"), lawInsulation.Fill(least, "%s", finding.N(least))}, Range{least, math.Inf(1)}, "Look for a pinched lead or water in a connector."}
+}
+
+// FromInverter is what an inverter gives.
+func FromInverter(volts units.Volt) Expectation {
+	r := Range{0.9 * float64(volts), 1.1 * float64(volts)}
+	return Expectation{r, MainsVolts, []finding.Step{lawMains.Fill(r.Low, "0.9 · %s", finding.N(float64(volts))), lawMains.Fill(r.High, "1.1 · %s", finding.N(float64(volts)))}, outside, "Check its setting."}
+}
+
+// Warm is a joint after fifteen minutes under load.
+func Warm() Expectation {
+	return Expectation{Range{-60, 60}, JointHeat, []finding.Step{lawJoint.Fill(60, "60")}, Range{-60, 75}, "Switch off, let it cool, then tighten it by its torque or crimp it again."}
+}
+
+// Lost is what a circuit loses under its heaviest load.
+func Lost(planned units.Volt) Expectation {
+	most := 1.5*float64(planned) + 0.05
+	return Expectation{Range{-0.01, most}, LostVolts, []finding.Step{lawLost.Fill(most, "1.5 · %s + 0.05", finding.N(float64(planned)))}, outside, "A joint is loose, or the cable is thinner than planned: meter from joint to joint."}
+}
+
+// Compare is what a reading says beside what it should be.
+func (e Expectation) Compare(about, label string, value float64) finding.Finding {
+	f := against(e.Rule, about, value, e.Range).WithWorking(e.Working...)
+	unit := e.Rule.Unit
+	text := units.Num(value, 2) + " " + unit
+	switch {
+	case value < 0 && unit == "V" && e.Rule.Code != LostVolts.Code:
+		return f.WithGrade(finding.Stop).Of("", label, "%s: plus and minus are swapped. Switch off and put them right before going on.", text)
+	case value > e.High && e.Rule.Code == Charging.Code:
+		return f.WithGrade(finding.Watch).Of("", label, "%s; expected %s, and it has no more to give. Zero the clamp, and see that it is around this circuit alone.", text, e.Text())
+	case !e.Bad.Has(value):
+		return f.WithGrade(finding.Stop).Of("", label, "%s; expected %s. %s", text, e.Text(), e.Hint)
+	case !e.Has(value):
+		return f.WithGrade(finding.Watch).Of("", label, "%s; expected %s. %s", text, e.Text(), e.Hint)
+	}
+	return f.Of("", label, "%s, as expected (%s).", text, e.Text())
+}
+
+// Text writes the range as people read it.
+func (e Expectation) Text() string {
+	unit := " " + e.Rule.Unit
+	switch {
+	case math.IsInf(e.High, 1):
+		return units.Num(e.Low, 1) + unit + " at least"
+	case e.Low <= 0 || e.Rule.Code == JointHeat.Code:
+		return "up to " + units.Num(e.High, 2) + unit
+	}
+	return units.Num(e.Low, 1) + " to " + units.Num(e.High, 1) + unit
+}

@@ -1,0 +1,51 @@
+package web_test
+
+import (
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/job"
+	"velvetroad/core/people"
+	"velvetroad/demo"
+)
+
+// What would harm is refused by the server, whatever a page shows: until what it needs is
+// recorded, or a lead goes on with a reason. An installer may not.
+func TestALockedStepIsRefused(t *testing.T) {
+	s := open(t)
+	installer := s.join(s.store, "Ida", people.Installer)
+	step := func(by site, key, reason string) (int, answer) {
+		now, err := s.job(marten)
+		require.NoError(t, err)
+		return by.api(marten, "edit", m{"base": now.Revision, "stage": "prove", "id": uuid.NewString(), "says": "switch on", "changes": []job.Change{{Do: "add_step", Item: job.Raw(job.Step{ID: uuid.NewString(), Step: key, Reason: reason, By: "me", At: "2001-01-01T00:00:00Z"})}}})
+	}
+	code, got := step(installer, "close", "")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, got.Error.Says, "Battery side on: first record Everything off, Volts of Battery")
+	code, got = step(installer, "close", "I know it")
+	assert.Equal(t, 403, code)
+	assert.Contains(t, got.Error.Says, "Going on past a locked step is for a lead")
+	code, got = step(installer, "ignite", "")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, got.Error.Says, `no step "ignite"`)
+	code, got = step(s, "close", "metered on the bench")
+	require.Equal(t, 200, code, got.Error.Says)
+	now, err := s.job(marten)
+	require.NoError(t, err)
+	require.Len(t, now.Document.Record.Steps, 1)
+	assert.Equal(t, demo.Lead, now.Document.Record.Steps[0].By, "who and when are not the page's to say")
+	assert.NotContains(t, now.Document.Record.Steps[0].At, "2001")
+
+	battery, _ := now.Document.Battery()
+	code, got = s.api(marten, "fields", fields("prove", "measured/"+battery.ID+"/battery_v", "value", "13.3"))
+	require.Equal(t, 200, code, got.Error.Says)
+	code, got = s.api(marten, "fields", fields("prove", "measured/"+battery.ID+"/battery_v", "value", "400"))
+	assert.Equal(t, 422, code)
+	assert.Contains(t, got.Error.Says, "A reading like that is −100 to 100, not 400")
+	code, got = s.api(marten, "fields", fields("prove", "measured/"+uuid.NewString()+"/battery_v", "value", "13"))
+	assert.Equal(t, 422, code)
+	assert.Contains(t, s.page(marten, "prove"), "as expected (12 to 14.6 V)")
+}

@@ -55,6 +55,7 @@ await shot("cables", `${half}/cables`, {
     await page.evaluate(() => window.scrollTo(0, 0));
   },
 });
+await shot("prove", `${finished}/prove`);
 await shot("record", `${finished}/record`);
 await shot("print", `${finished}/print`);
 await shot("layouts", `${half}/layouts`, {
@@ -81,7 +82,6 @@ await shot("survey-phone", `${surveyed}/survey`, {
     await page.locator("#pad button").first().waitFor();
   },
 });
-await shot("record-phone", `${half}/record`, { phone: true, light: "glare" });
 
 // Last, since it changes a job: what two people typed into one field, one of them without a connection.
 await shot("waiting", `${half}/survey`, {

@@ -9,6 +9,7 @@ import (
 	"velvetroad/core/climate"
 	"velvetroad/core/combine"
 	"velvetroad/core/commission"
+	"velvetroad/core/diagnose"
 	"velvetroad/core/energy"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
@@ -89,6 +90,7 @@ func (c takes) Run() error {
 type proving struct {
 	File string `arg:"" help:"Job file; - reads standard input."`
 	Off  bool   `help:"Print the order in which it is taken out of service instead."`
+	Why  bool   `help:"Say what explains the readings of each controller instead, and what to meter next; 1 when nothing was metered by day."`
 }
 
 // Run prints it as JSON; 1 where a step is not done.
@@ -106,6 +108,25 @@ func (c proving) Run() error {
 	out.SetIndent("", "  ")
 	if c.Off {
 		return out.Encode(commission.Backwards(d.AsBuilt(), p))
+	}
+	if c.Why {
+		found := map[string]diagnose.Result{}
+		for _, k := range p.Controllers {
+			s, ok := p.Suspect(d, k.ID, crew)
+			if !ok {
+				continue
+			}
+			if found[k.Label], err = p.Diagnose(s); err != nil {
+				return err
+			}
+		}
+		if err := out.Encode(found); err != nil {
+			return err
+		}
+		if len(found) == 0 {
+			return exit(1)
+		}
+		return nil
 	}
 	steps := commission.Order(d, p)
 	if err := out.Encode(steps); err != nil {

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -12,6 +13,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"velvetroad/core/combine"
+	"velvetroad/core/commission"
+	"velvetroad/core/diagnose"
 	"velvetroad/core/job"
 	"velvetroad/core/pull"
 	"velvetroad/demo"
@@ -91,4 +94,27 @@ func TestAYearIsWorkedOut(t *testing.T) {
 	_, errs, code = velvet(t, "", "year", asked, "--years", "0")
 	assert.NotZero(t, code)
 	assert.Contains(t, errs, "1 to 100")
+}
+
+// The order of switching on is had on the command line, what explains readings too: 1 while a
+// step is not done, or nothing was metered.
+func TestTheOrderAndWhatReadingsSay(t *testing.T) {
+	name := file(t, demo.Marten())
+	out, errs, code := velvet(t, "", "prove", name)
+	assert.Equal(t, 1, code, errs)
+	var steps []commission.Step
+	require.NoError(t, json.Unmarshal([]byte(out), &steps))
+	assert.Equal(t, "isolate", steps[0].Key)
+	assert.True(t, slices.ContainsFunc(steps, func(s commission.Step) bool { return s.Harms && len(s.Missing) > 0 }))
+	out, _, code = velvet(t, "", "prove", name, "--off")
+	assert.Zero(t, code)
+	assert.Contains(t, out, "panels first, battery last")
+	_, _, code = velvet(t, "", "prove", name, "--why")
+	assert.Equal(t, 1, code)
+	out, errs, code = velvet(t, "", "prove", file(t, demo.Heron()), "--why")
+	require.Zero(t, code, errs)
+	var found map[string]diagnose.Result
+	require.NoError(t, json.Unmarshal([]byte(out), &found))
+	require.Contains(t, found, "Ctrl 1")
+	assert.Empty(t, found["Ctrl 1"].Explanations[0].Causes, "nothing is wrong with it")
 }

@@ -487,6 +487,21 @@ func (s solver) table(between int) (points []Operating, total func(v float64, ex
 	return points, total
 }
 
+// Amps is what legs in parallel give at each of some volts, read from their tables; beyond
+// open volts it is negative: what others push into them, at most that many amps.
+func Amps(legs []Leg, pushed units.Ampere, at []units.Volt) []units.Ampere {
+	s := prepare(legs)
+	out := make([]units.Ampere, len(at))
+	for n, l := range s.legs {
+		t := l.tabulate(s.most()+float64(pushed), between)
+		for k, v := range at {
+			i, _ := l.currentAt(float64(v), t, false)
+			out[k] += units.Ampere(float64(s.times[n]) * i)
+		}
+	}
+	return out
+}
+
 // curve is the whole curve with its maxima, to a ten-thousandth of their volts.
 func (s solver) curve() (out Curve) {
 	points, total := s.table(between)

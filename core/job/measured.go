@@ -14,7 +14,7 @@ import (
 type Measured struct {
 	ID    string         `json:"id" jsonschema:"format=uuid"`
 	Of    string         `json:"of" jsonschema:"description=ID of the equipment, circuit or string"`
-	What  string         `json:"what" jsonschema:"enum=battery_v,enum=supply_v,enum=setting_v,enum=charge_a,enum=ground_ohm,enum=insulation_mohm,enum=ac_v,enum=joint_c,enum=drop_v"`
+	What  string         `json:"what" jsonschema:"enum=battery_v,enum=supply_v,enum=setting_v,enum=charge_a,enum=ground_ohm,enum=insulation_mohm,enum=ac_v,enum=joint_c,enum=drop_v,enum=string_a,enum=array_voc_v,enum=array_isc_a,enum=array_v,enum=array_a,enum=shunt_a"`
 	Value float64        `json:"value" jsonschema:"description=in the unit that the name ends in"`
 	Sky   prove.Sky      `json:"sky,omitempty" jsonschema:"enum=clear,enum=haze,enum=cloud,description=where the reading goes with the sun"`
 	Air   *units.Celsius `json:"air_c,omitempty" jsonschema:"minimum=-60,maximum=80"`
@@ -38,6 +38,7 @@ func (s Step) Key() string { return s.ID }
 // measures are what can be measured, with the least and the most that a meter shows.
 var measures = map[string][2]float64{
 	"battery_v": {-100, 100}, "supply_v": {-100, 100}, "setting_v": {0, 100}, "charge_a": {-1000, 1000},
+	"string_a": {-200, 200}, "array_voc_v": {-1000, 1000}, "array_isc_a": {-300, 300}, "array_v": {-1000, 1000}, "array_a": {-300, 300}, "shunt_a": {-1000, 1000},
 	"ground_ohm": {0, 1e6}, "insulation_mohm": {0, 1e5}, "ac_v": {0, 500}, "joint_c": {-60, 300}, "drop_v": {-100, 100},
 }
 

@@ -8,9 +8,11 @@ import (
 	"slices"
 
 	"velvetroad/core/commission"
+	"velvetroad/core/diagnose"
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/people"
+	"velvetroad/core/plan"
 	"velvetroad/core/units"
 	"velvetroad/web/form"
 	"velvetroad/web/page"
@@ -30,6 +32,79 @@ type Model struct {
 	Done, All int    // of those that are not optional
 	Next      string // title of the next one; empty: all are done
 	Backwards []string
+	Arrays    []Array // controllers of which something was metered
+}
+
+// Array is a controller whose readings may be explained.
+type Array struct {
+	Label, Ask string // Ask is the address that asks for it; empty: it is shown
+	Says       string // why nothing can be said
+	Likely     []Likely
+	Next       []Asked // what to meter next
+}
+
+// Likely is an explanation with its share in percent.
+type Likely struct {
+	diagnose.Explanation
+	Pct float64
+}
+
+// Asked is a reading that would tell the explanations apart, with its field.
+type Asked struct {
+	Says  string
+	Name  string // of its form; empty: it is taken at its own step
+	Field form.Field
+}
+
+// meters says how a kind of reading is taken.
+var meters = map[diagnose.Kind]string{
+	diagnose.StringOpen: "Open volts of string %s, by its step above", diagnose.StringShort: "Short-circuit amps of string %s, by its step above", diagnose.StringAmps: "Clamp one lead of string %s while it charges",
+	diagnose.ArrayOpen: "Open volts of all strings together, at the open disconnect", diagnose.ArrayShort: "Short-circuit amps of all strings together", diagnose.ArrayVolts: "Volts at the controller's PV terminals while it charges", diagnose.ArrayAmps: "Clamp the PV wire at the controller while it charges",
+	diagnose.ChargeAt: "Clamp the battery wire at the controller, by its step above", diagnose.SupplyAt: "Volts at the controller's battery terminals while it charges", diagnose.ShuntAt: "Amps by the monitor's shunt, loads off", diagnose.GroundAt: "Resistance of the bonding, by its step above",
+}
+
+// explain asks what explains the readings of each controller.
+func explain(v *page.View, built plan.Plan, fields *page.Fielder) (out []Array) {
+	for _, c := range built.Controllers {
+		s, ok := built.Suspect(v.Doc, c.ID, v.Crew)
+		if !ok {
+			continue
+		}
+		a := Array{Label: c.Label, Ask: "/jobs/" + v.Doc.ID + "/prove?why=" + c.ID + "#why"}
+		if v.Asked.Get("why") != c.ID {
+			out = append(out, a)
+			continue
+		}
+		a.Ask = ""
+		got, err := built.Diagnose(s)
+		if err != nil {
+			a.Says = page.Capital(err.Error()) + "."
+		}
+		for _, e := range got.Explanations {
+			if pct := 100 * e.Share; pct >= 1 || len(a.Likely) == 0 {
+				a.Likely = append(a.Likely, Likely{e, pct})
+			}
+		}
+		for _, n := range got.Next {
+			label := ""
+			if n.Kind.OfString() {
+				label = s.Labels[n.String]
+			}
+			one := Asked{Says: meters[n.Kind]}
+			if label != "" {
+				one.Says = fmt.Sprintf(one.Says, label)
+			}
+			of, what := s.MeasuredAs(c.ID, n)
+			if !slices.Contains([]diagnose.Kind{diagnose.StringOpen, diagnose.StringShort, diagnose.ChargeAt, diagnose.GroundAt}, n.Kind) && !v.Signed() {
+				one.Name = "measured/" + of + "/" + what
+				one.Field = fields.One(one.Name, "value")
+				one.Field.Label, one.Field.Unit, one.Field.Auto = one.Says, commission.UnitOf(what), false
+			}
+			a.Next = append(a.Next, one)
+		}
+		out = append(out, a)
+	}
+	return out
 }
 
 // Step is a step with its forms.
@@ -124,6 +199,7 @@ func Of(v *page.View) (any, error) {
 		}
 		m.Steps = append(m.Steps, one)
 	}
+	m.Arrays = explain(v, built, fields)
 	return m, fields.Err
 }
 

@@ -1,0 +1,777 @@
+// Package diagnose answers "these readings are wrong: which state of the wiring explains them,
+// and what should be metered next?". Every explanation is simulated on the panels' curves and
+// the battery side, in every light and heat that the sky allows, and weighed by how likely it
+// makes the readings.
+package diagnose
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+
+	"velvetroad/core/array"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+)
+
+// Kind is what was metered, and where.
+type Kind string
+
+// The kinds. Those of a string are taken at its own leads, those of the array where all strings
+// are joined: open, shorted, and at work at the controller's PV terminals.
+const (
+	StringOpen  Kind = "string_voc_v"
+	StringShort Kind = "string_isc_a"
+	StringAmps  Kind = "string_a" // by a clamp on its lead, while it works
+	ArrayOpen   Kind = "array_voc_v"
+	ArrayShort  Kind = "array_isc_a"
+	ArrayVolts  Kind = "array_v"
+	ArrayAmps   Kind = "array_a"
+	BatteryAt   Kind = "battery_v" // at the battery, while it charges
+	SupplyAt    Kind = "supply_v"  // at the controller's battery terminals, at the same time
+	ChargeAt    Kind = "charge_a"  // by a clamp on the controller's battery wire
+	ShuntAt     Kind = "shunt_a"   // what the monitor says at the same time, loads off
+	GroundAt    Kind = "ground_ohm"
+)
+
+// OfString tells whether it is taken at a string, not at all of them.
+func (k Kind) OfString() bool { return k == StringOpen || k == StringShort || k == StringAmps }
+
+// A Reading is a value of a kind; String counts from 0 where it is a string's.
+type Reading struct {
+	Kind   Kind    `json:"kind"`
+	String int     `json:"string,omitempty"`
+	Value  float64 `json:"value"`
+}
+
+// System is what was planned, and under what sky it was metered.
+type System struct {
+	Strings    [][]shelf.Panel // each a row in series, all in parallel
+	Labels     []string        // of the strings
+	Controller shelf.Controller
+	Rest       units.Volt // of the bank, resting
+	Charging   units.Volt
+	Resistance float64       // Ω of the controller's battery circuit, both ways
+	Others     []shelf.Panel // types that may have got into a row: the crew's others
+	Low, High  units.Irradiance
+	Air        units.Celsius
+}
+
+// A Cause is one thing that may be wrong. What is one of the kinds below; String counts from 0,
+// -1: it is not a string's.
+type Cause struct {
+	What   string `json:"what"`
+	String int    `json:"string"`
+	Says   string `json:"says"`
+	Fix    string `json:"fix"`
+}
+
+// What may be wrong.
+const (
+	Reversed  = "reversed"   // a string's plus and minus are swapped
+	Missing   = "missing"    // a panel is not in its row
+	Turned    = "turned"     // a panel is in its row the wrong way round
+	Open      = "open"       // a string is interrupted
+	Fuse      = "fuse"       // its fuse is blown: it is fine itself
+	Covered   = "covered"    // a panel is covered, or in deep shade
+	Shaded    = "shaded"     // a panel is in half shade
+	Diode     = "diode"      // a bypass diode is shorted
+	Unlike    = "unlike"     // a panel of another type is in its row
+	Parallel  = "parallel"   // a row is wired in parallel
+	Series    = "series"     // the strings are wired in series
+	Limited   = "limited"    // the controller is in float, or limited by heat
+	Volts     = "setting"    // the controller is set to another battery
+	Joint     = "joint"      // a joint between controller and battery is loose
+	Unbonded  = "unbonded"   // ground is not bonded
+	PastShunt = "past_shunt" // current goes past the shunt
+)
+
+// How often each is found, beside the others (common practice: what crews tell of most).
+var often = map[string]float64{
+	Reversed: 1.2, Missing: 1, Turned: 0.6, Open: 1.5, Fuse: 1, Covered: 1, Shaded: 1.5, Diode: 0.5, Unlike: 0.5, Parallel: 0.8, Series: 0.8,
+	Limited: 2, Volts: 1, Joint: 1.5, Unbonded: 0.8, PastShunt: 0.8,
+}
+
+// right is how often nothing is wrong, beside those; a second fault beside the first is so much
+// rarer.
+const (
+	right  = 4.0
+	second = 0.1
+)
+
+// atWork is how much less a measurement counts that puts a suspect array to work.
+const atWork = 0.7
+
+// An Explanation is what may be wrong, with its likelihood beside all others.
+type Explanation struct {
+	Causes []Cause `json:"causes"` // none: nothing is wrong
+	Share  float64 `json:"share"`  // of all explanations together, 0 to 1
+	Fits   float64 `json:"fits"`   // how far its readings are off, in meter's errors: root mean square
+}
+
+// A Next is a measurement that would tell the likeliest explanations apart.
+type Next struct {
+	Kind   Kind    `json:"kind"`
+	String int     `json:"string,omitempty"`
+	Tells  float64 `json:"tells"` // how well, 0 to 1
+}
+
+// Result is what a set of readings says.
+type Result struct {
+	Explanations []Explanation `json:"explanations"` // likeliest first
+	Next         []Next        `json:"next"`         // the most telling first
+}
+
+// node is a light and a heat under which all is simulated.
+type node struct {
+	sun  units.Irradiance
+	heat units.Celsius // beside what light and air make of it
+}
+
+// The nodes' counts: lights over the sky's range, and heats.
+const lights = 13
+
+var heats = []units.Celsius{-6, 0, 6}
+
+// grid is how many volts each string's curve is read at.
+const grid = 96
+
+// state is one way in which a string may be, with what it does in every node.
+type state struct {
+	what  string
+	other string // name of the panel that got in
+	open  []float64
+	short []float64
+	amps  [][]float64 // by node, at the grid's volts
+	away  bool        // it adds nothing to the array: interrupted, or its fuse is blown
+	back  bool        // it is reversed: it takes all the others give
+}
+
+type diagnosis struct {
+	s      System
+	curves *array.Curves
+	nodes  []node
+	top    float64      // V of the grid's last
+	at     []units.Volt // the grid
+	pushed units.Ampere // most that all strings together push into one
+	states [][]state
+	series []state // one for all strings in series, nil: there is one
+}
+
+// Of weighs the explanations of readings. The error says which panel's label no curve goes
+// through, or that there is nothing to explain.
+func Of(s System, readings []Reading, curves *array.Curves) (out Result, err error) {
+	if len(s.Strings) == 0 {
+		return out, fmt.Errorf("no string is wired yet")
+	}
+	if len(readings) == 0 {
+		return out, fmt.Errorf("nothing is metered yet")
+	}
+	for _, r := range readings {
+		if r.Kind.OfString() && (r.String < 0 || r.String >= len(s.Strings)) {
+			return out, fmt.Errorf("there is no string %d", r.String+1)
+		}
+	}
+	d, err := simulate(s, curves)
+	if err != nil {
+		return out, err
+	}
+	all := d.explanations(readings)
+	best := math.Inf(-1)
+	weights, nearest := make([]float64, len(all)), make([]int, len(all))
+	for i, h := range all {
+		weights[i], nearest[i] = d.likely(h, readings)
+		weights[i] += math.Log(h.prior)
+		best = max(best, weights[i])
+	}
+	sum := 0.0
+	for i := range weights {
+		weights[i] = math.Exp(weights[i] - best)
+		sum += weights[i]
+	}
+	order := make([]int, len(all))
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(weights[b], weights[a]) })
+	const shown = 8
+	for _, i := range order[:min(shown, len(order))] {
+		e := Explanation{Share: weights[i] / sum, Causes: d.causes(all[i])}
+		off := 0.0
+		for _, r := range readings {
+			value, wide := d.predict(all[i], r.Kind, r.String, nearest[i])
+			off += math.Pow((r.Value-value)/wide, 2)
+		}
+		e.Fits = math.Sqrt(off / float64(len(readings)))
+		out.Explanations = append(out.Explanations, e)
+	}
+	out.Next = d.next(all, order, weights, nearest, sum, readings)
+	return out, nil
+}
+
+// simulate makes every state of every string in every node.
+func simulate(s System, curves *array.Curves) (*diagnosis, error) {
+	d := &diagnosis{s: s, curves: curves}
+	low, high := math.Log(float64(max(1, s.Low))), math.Log(float64(max(2, s.High)))
+	for i := range lights {
+		for _, heat := range heats {
+			d.nodes = append(d.nodes, node{units.Irradiance(math.Exp(low + (high-low)*float64(i)/(lights-1))), heat})
+		}
+	}
+	for _, row := range s.Strings {
+		volts := 0.0
+		for _, p := range row {
+			volts += float64(p.Voc)
+		}
+		d.top = max(d.top, 1.25*volts)
+		d.pushed += row[0].Isc
+	}
+	for i := range grid {
+		d.at = append(d.at, units.Volt(d.volts(i)))
+	}
+	alike := map[string][]state{}
+	for _, row := range s.Strings {
+		key := ""
+		for _, p := range row {
+			key += p.ID + " "
+		}
+		if alike[key] == nil {
+			states, err := d.statesOf(row)
+			if err != nil {
+				return nil, err
+			}
+			alike[key] = states
+		}
+		d.states = append(d.states, alike[key])
+	}
+	if len(s.Strings) > 1 {
+		var row []shelf.Panel
+		for _, one := range s.Strings {
+			row = append(row, one...)
+		}
+		one, err := d.made(Series, "", d.modules(row, nil))
+		if err != nil {
+			return nil, err
+		}
+		d.series = []state{one}
+	}
+	return d, nil
+}
+
+// modules are a row's in a node; change may alter them.
+func (d *diagnosis) modules(row []shelf.Panel, change func([]array.Module) []array.Module) func(node) ([]array.Module, error) {
+	return func(n node) ([]array.Module, error) {
+		var out []array.Module
+		for _, p := range row {
+			m, err := d.curves.Model(p)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, array.Module{Model: m, Sun: n.sun, Cell: array.CellTemperature(p, d.s.Air, n.sun) + n.heat})
+		}
+		if change != nil {
+			out = change(out)
+		}
+		return out, nil
+	}
+}
+
+// made is a state by the panels that it puts in series.
+func (d *diagnosis) made(what, other string, row func(node) ([]array.Module, error)) (out state, err error) {
+	out.what, out.other = what, other
+	for _, n := range d.nodes {
+		modules, err := row(n)
+		if err != nil {
+			return out, err
+		}
+		amps := make([]float64, grid)
+		if len(modules) == 0 {
+			out.open, out.short, out.amps = append(out.open, 0), append(out.short, 0), append(out.amps, amps)
+			continue
+		}
+		for i, a := range array.Amps([]array.Leg{{Modules: modules}}, d.pushed, d.at) {
+			amps[i] = float64(a)
+		}
+		points := array.Solve([]array.Leg{{Modules: modules}}).Points
+		out.open = append(out.open, float64(points[len(points)-1].V))
+		out.short = append(out.short, float64(points[0].I))
+		out.amps = append(out.amps, amps)
+	}
+	return out, nil
+}
+
+func (d *diagnosis) volts(i int) float64 { return d.top * float64(i) / (grid - 1) }
+
+// statesOf are the ways in which a row may be; the first is right.
+func (d *diagnosis) statesOf(row []shelf.Panel) (out []state, err error) {
+	add := func(what, other string, of func(node) ([]array.Module, error), then func(*state)) {
+		one, wrong := d.made(what, other, of)
+		if then != nil {
+			then(&one)
+		}
+		out, err = append(out, one), cmp.Or(err, wrong)
+	}
+	n := len(row)
+	add("", "", d.modules(row, nil), nil)
+	right := out[0]
+	reversed := right
+	reversed.what, reversed.back = Reversed, true
+	reversed.open, reversed.short = negative(right.open), negative(right.short)
+	none := make([]float64, len(d.nodes))
+	blown := right
+	blown.what, blown.away = Fuse, true
+	open := right
+	open.what, open.away, open.open, open.short = Open, true, none, none
+	out = append(out, reversed, open, blown)
+	if n > 1 {
+		add(Missing, "", d.modules(row[:n-1], nil), nil)
+		add(Turned, "", d.modules(row[:n-1], nil), func(s *state) { d.turn(s, row[n-1]) })
+		add(Parallel, "", d.modules(row[:1], nil), func(s *state) {
+			for i := range s.short {
+				s.short[i] *= float64(n)
+				for k := range s.amps[i] {
+					s.amps[i][k] *= float64(n)
+				}
+			}
+		})
+	}
+	light := func(share float64) func(node) ([]array.Module, error) {
+		return d.modules(row, func(all []array.Module) []array.Module {
+			all[n-1].Sun *= units.Irradiance(share)
+			return all
+		})
+	}
+	add(Covered, "", light(0.06), nil)
+	add(Shaded, "", light(0.5), nil)
+	if diodes := row[n-1].Diodes; diodes > 1 || diodes == 0 {
+		add(Diode, "", d.modules(row, nil), func(s *state) {
+			parts := float64(max(diodes, 3))
+			for i := range s.open {
+				lost := s.open[i] / float64(n) / parts
+				s.open[i] -= lost
+				s.amps[i] = d.shifted(s.amps[i], lost)
+			}
+		})
+	}
+	for k, other := range d.s.Others {
+		if k < 3 && other.ID != row[n-1].ID {
+			mixed := append(slices.Clone(row[:n-1]), other)
+			add(Unlike, other.Name, d.modules(mixed, nil), nil)
+		}
+	}
+	return out, err
+}
+
+// turn lays a panel the wrong way round into a row that lacks it: whatever flows, it takes a
+// little more than its open volts.
+func (d *diagnosis) turn(s *state, p shelf.Panel) {
+	m, err := d.curves.Model(p)
+	if err != nil {
+		return
+	}
+	for i, n := range d.nodes {
+		points := array.Solve([]array.Leg{{Modules: []array.Module{{Model: m, Sun: n.sun, Cell: array.CellTemperature(p, d.s.Air, n.sun) + n.heat}}}}).Points
+		takes := 1.03 * float64(points[len(points)-1].V)
+		s.open[i] -= takes / 1.03
+		s.amps[i] = d.shifted(s.amps[i], takes)
+		s.short[i] = max(0, s.amps[i][0])
+	}
+}
+
+// shifted is a curve that loses volts at every current.
+func (d *diagnosis) shifted(amps []float64, by float64) []float64 {
+	out := make([]float64, grid)
+	step := d.top / (grid - 1)
+	for i := range out {
+		x := (d.volts(i) + by) / step
+		k := min(int(x), grid-2)
+		out[i] = amps[k] + (x-float64(k))*(amps[k+1]-amps[k])
+	}
+	return out
+}
+
+func negative(x []float64) []float64 {
+	out := make([]float64, len(x))
+	for i := range x {
+		out[i] = -x[i]
+	}
+	return out
+}
+
+// explanation is a state of everything.
+type explanation struct {
+	strings []int // state of each
+	series  bool
+	side    string // one of the battery side's, empty: right
+	prior   float64
+	work    []working // of the array in each node, worked out when it is asked for
+}
+
+// working is what the array does in a node.
+type working struct{ open, short, v, i float64 }
+
+// bears says what kinds of reading a cause on the battery side changes.
+var bears = map[string][]Kind{
+	Limited: {ArrayVolts, ArrayAmps, StringAmps, ChargeAt}, Volts: {ArrayVolts, ArrayAmps, StringAmps, ChargeAt},
+	Joint: {SupplyAt}, Unbonded: {GroundAt}, PastShunt: {ShuntAt},
+}
+
+// explanations are nothing wrong, each single cause, and each two that are not of one string.
+func (d *diagnosis) explanations(readings []Reading) (out []*explanation) {
+	type one struct {
+		str, state int
+		side       string
+		series     bool
+		often      float64
+	}
+	var all []one
+	for n, states := range d.states {
+		for k := 1; k < len(states); k++ {
+			share := 1.0
+			if states[k].what == Unlike {
+				share = 1 / float64(max(1, min(3, len(d.s.Others))))
+			}
+			all = append(all, one{str: n, state: k, often: share * often[states[k].what] / float64(len(d.states))})
+		}
+	}
+	if d.series != nil {
+		all = append(all, one{str: -1, series: true, often: often[Series]})
+	}
+	for _, side := range []string{Limited, Volts, Joint, Unbonded, PastShunt} {
+		// What no reading bears on is left out: it would only be its own guess.
+		if !slices.ContainsFunc(readings, func(r Reading) bool { return slices.Contains(bears[side], r.Kind) }) {
+			continue
+		}
+		all = append(all, one{str: -1, side: side, often: often[side]})
+	}
+	fresh := func(prior float64) *explanation {
+		return &explanation{strings: make([]int, len(d.states)), prior: prior}
+	}
+	put := func(e *explanation, o one) {
+		if o.str >= 0 {
+			e.strings[o.str] = o.state
+		}
+		e.series = e.series || o.series
+		if o.side != "" {
+			e.side = o.side
+		}
+	}
+	out = append(out, fresh(right))
+	for i, a := range all {
+		e := fresh(a.often)
+		put(e, a)
+		out = append(out, e)
+		for _, b := range all[i+1:] {
+			if a.str == b.str && a.str >= 0 || a.series && b.str >= 0 || b.series && a.str >= 0 || a.side != "" && b.side != "" {
+				continue
+			}
+			e := fresh(second * a.often * b.often)
+			put(e, a)
+			put(e, b)
+			out = append(out, e)
+		}
+	}
+	return out
+}
+
+// array works the joined strings out in every node.
+func (d *diagnosis) array(e *explanation) []working {
+	if e.work != nil {
+		return e.work
+	}
+	e.work = make([]working, len(d.nodes))
+	sum := make([]float64, grid)
+	for n := range d.nodes {
+		w := &e.work[n]
+		var in []*state
+		back := false
+		if e.series {
+			in = append(in, &d.series[0])
+		} else {
+			for k, s := range e.strings {
+				one := &d.states[k][s]
+				if !one.away {
+					in = append(in, one)
+					back = back || one.back
+				}
+			}
+		}
+		switch {
+		case len(in) == 0:
+			continue
+		case back && len(in) == 1:
+			w.open, w.short = in[0].open[n], in[0].short[n]
+			continue // the controller sees minus, and does nothing
+		case back: // the others push through its bypass diodes
+			w.open = -0.5 * float64(len(d.s.Strings[0]))
+			continue
+		}
+		clear(sum)
+		for _, one := range in {
+			for i, a := range one.amps[n] {
+				sum[i] += a
+			}
+		}
+		w.short = max(0, sum[0])
+		best := 0.0
+		floor := float64(d.s.Rest) + 0.5
+		for i := 1; i < grid; i++ {
+			v := d.volts(i)
+			if sum[i-1] > 0 && sum[i] <= 0 {
+				w.open = d.volts(i-1) + (v-d.volts(i-1))*sum[i-1]/(sum[i-1]-sum[i])
+			}
+			if p := v * sum[i]; v >= floor && p > best {
+				best, w.v, w.i = p, v, sum[i]
+			}
+		}
+		if w.open == 0 && sum[grid-1] > 0 {
+			w.open = d.top
+			if e.series {
+				w.open = in[0].open[n]
+			}
+		}
+		if e.series { // its curve goes far beyond the grid
+			if w.v = 0.82 * in[0].open[n]; w.v > 0 {
+				w.i = 0.94 * in[0].short[n]
+			}
+			w.open = in[0].open[n]
+		}
+		if w.open > float64(d.s.Controller.MaxPV) && d.s.Controller.MaxPV > 0 {
+			w.v, w.i = w.open, 0 // it shuts down
+		}
+	}
+	return e.work
+}
+
+// predict is what a meter shows in a node, and how far it may be off.
+func (d *diagnosis) predict(e *explanation, kind Kind, str, n int) (value, wide float64) {
+	volts := func(v float64) (float64, float64) { return v, 0.013*math.Abs(v) + 0.08 }
+	amps := func(a float64) (float64, float64) { return a, 0.03*math.Abs(a) + 0.05 }
+	charge := func() float64 {
+		w := d.array(e)[n]
+		efficiency := cmp.Or(d.s.Controller.Efficiency, 96) / 100
+		most := float64(d.s.Controller.MaxOutput)
+		a := w.v * w.i * efficiency / float64(d.s.Charging)
+		if most > 0 {
+			a = min(a, most)
+		}
+		switch e.side {
+		case Limited:
+			return 0.2 * a
+		case Volts:
+			return 0
+		}
+		return a
+	}
+	switch kind {
+	case StringOpen, StringShort:
+		s := &d.states[str][e.strings[str]]
+		if e.series { // the first one's ends are all rows', the others' are inside
+			s = &d.series[0]
+			if str > 0 {
+				if kind == StringOpen {
+					return 0, 0.4
+				}
+				return 0, 0.1
+			}
+		}
+		if kind == StringOpen {
+			return volts(s.open[n])
+		}
+		return amps(s.short[n])
+	case StringAmps:
+		w, s := d.array(e)[n], &d.states[str][e.strings[str]]
+		a := w.i
+		if !e.series {
+			a = 0
+			if x := w.v / d.top * (grid - 1); !s.away && w.i > 0 && x < grid-1 {
+				k := int(x)
+				a = s.amps[n][k] + (x-float64(k))*(s.amps[n][k+1]-s.amps[n][k])
+			}
+		}
+		switch e.side {
+		case Limited:
+			return 0.25 * a, 0.2*math.Abs(a) + 0.1
+		case Volts:
+			return 0, 0.1
+		}
+		return a, 0.05*math.Abs(a) + 0.1
+	case ArrayOpen:
+		return volts(d.array(e)[n].open)
+	case ArrayShort:
+		return amps(d.array(e)[n].short)
+	case ArrayVolts:
+		w := d.array(e)[n]
+		if e.side == Limited && w.v > 0 { // it moves up the curve
+			v := w.v + 0.7*(w.open-w.v)
+			return v, 0.05*v + 0.2
+		}
+		if e.side == Volts && w.v > 0 {
+			return w.open, 0.02*w.open + 0.2
+		}
+		return w.v, 0.03*w.v + 0.2
+	case ArrayAmps:
+		w := d.array(e)[n]
+		switch e.side {
+		case Limited:
+			return 0.25 * w.i, 0.2*w.i + 0.1
+		case Volts:
+			return 0, 0.1
+		}
+		return w.i, 0.04*w.i + 0.1
+	case ChargeAt:
+		a := charge()
+		if e.side == Limited {
+			return a, 0.8*a + 0.3
+		}
+		return a, 0.04*a + 0.2
+	case BatteryAt:
+		mid := float64(d.s.Rest+d.s.Charging) / 2
+		return mid, float64(d.s.Charging-d.s.Rest) / 2
+	case SupplyAt: // beside the battery's, see likely
+		drop := charge() * d.s.Resistance
+		if e.side == Joint {
+			return drop + 0.09*charge() + 0.05, 0.04*charge() + 0.05
+		}
+		return drop, 0.3*drop + 0.03
+	case ShuntAt: // beside the clamp's, see likely
+		if e.side == PastShunt {
+			return -0.9 * charge(), 0.15*charge() + 0.2
+		}
+		return 0, 0.03*charge() + 0.2
+	case GroundAt: // decades
+		if e.side == Unbonded {
+			return 4, 1
+		}
+		return -0.6, 0.35
+	}
+	return 0, 1
+}
+
+// likely is the logarithm of how likely an explanation makes the readings, over all nodes, and
+// the node that fits best. What is read beside another reading is compared as their difference.
+func (d *diagnosis) likely(e *explanation, readings []Reading) (weight float64, nearest int) {
+	logs := make([]float64, len(d.nodes))
+	best := math.Inf(-1)
+	for n := range d.nodes {
+		for _, r := range readings {
+			value, wide := d.predict(e, r.Kind, r.String, n)
+			x := beside(r, readings)
+			// A student's tails: a reading that is far out says little more than one that is out.
+			z := (x - value) / wide
+			logs[n] += -3*math.Log1p(z*z/5) - math.Log(wide)
+		}
+		if logs[n] > best {
+			best, nearest = logs[n], n
+		}
+	}
+	sum := 0.0
+	for _, l := range logs {
+		sum += math.Exp(l - best)
+	}
+	return best + math.Log(sum/float64(len(d.nodes))), nearest
+}
+
+// beside is a reading as it is compared: the controller's volts over the battery's, the shunt's
+// amps over the clamp's, ohms by decades.
+func beside(r Reading, all []Reading) float64 {
+	other := func(k Kind) float64 {
+		for _, o := range all {
+			if o.Kind == k {
+				return o.Value
+			}
+		}
+		return r.Value
+	}
+	switch r.Kind {
+	case SupplyAt:
+		return r.Value - other(BatteryAt)
+	case ShuntAt:
+		return r.Value - other(ChargeAt)
+	case GroundAt:
+		return math.Log10(max(0.01, r.Value))
+	}
+	return r.Value
+}
+
+// next ranks what was not metered by how well it tells the likeliest explanations apart: by how
+// much their predictions overlap, weighed by their shares.
+func (d *diagnosis) next(all []*explanation, order []int, weights []float64, nearest []int, sum float64, had []Reading) (out []Next) {
+	top := order[:min(10, len(order))]
+	for _, kind := range []Kind{StringOpen, StringShort, StringAmps, ArrayOpen, ArrayShort, ArrayVolts, ArrayAmps, ChargeAt, SupplyAt, ShuntAt, GroundAt} {
+		count := 1
+		if kind.OfString() {
+			count = len(d.s.Strings)
+		}
+		for str := range count {
+			if slices.ContainsFunc(had, func(r Reading) bool { return r.Kind == kind && (count == 1 || r.String == str) }) {
+				continue
+			}
+			tells := 0.0
+			for i, a := range top {
+				for _, b := range top[i+1:] {
+					va, wa := d.predict(all[a], kind, str, nearest[a])
+					vb, wb := d.predict(all[b], kind, str, nearest[b])
+					overlap := math.Sqrt(2*wa*wb/(wa*wa+wb*wb)) * math.Exp(-(va-vb)*(va-vb)/(4*(wa*wa+wb*wb)))
+					tells += 2 * weights[a] * weights[b] / (sum * sum) * (1 - overlap)
+				}
+			}
+			if !slices.Contains([]Kind{StringOpen, StringShort, ArrayOpen, ArrayShort, GroundAt}, kind) {
+				tells *= atWork
+			}
+			if tells > 0.005 {
+				out = append(out, Next{kind, str, tells})
+			}
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Next) int { return cmp.Compare(b.Tells, a.Tells) })
+	return out[:min(3, len(out))]
+}
+
+// causes are an explanation's in words.
+func (d *diagnosis) causes(e *explanation) (out []Cause) {
+	label := func(n int) string {
+		if n < len(d.s.Labels) {
+			return d.s.Labels[n]
+		}
+		return fmt.Sprint(n + 1)
+	}
+	for n, k := range e.strings {
+		if k == 0 {
+			continue
+		}
+		s := d.states[n][k]
+		says, fix := words[s.what][0], words[s.what][1]
+		if s.what == Unlike {
+			says = fmt.Sprintf(says, s.other)
+		}
+		out = append(out, Cause{s.what, n, "String " + label(n) + ": " + says, fix})
+	}
+	if e.series {
+		out = append(out, Cause{Series, -1, words[Series][0], words[Series][1]})
+	}
+	if e.side != "" {
+		out = append(out, Cause{e.side, -1, words[e.side][0], words[e.side][1]})
+	}
+	return out
+}
+
+var words = map[string][2]string{
+	Reversed:  {"plus and minus are swapped", "Open the disconnect. Meter each lead, mark plus red at both ends, and swap them."},
+	Missing:   {"a panel is missing from the row", "Look for a panel that is bridged, or a lead that skips one."},
+	Turned:    {"a panel is in the row the wrong way round", "Meter each panel's leads by themselves, and turn the one that reads minus."},
+	Open:      {"it is interrupted", "Look for a connector that is not home, a broken lead or a crimp that lets go. Never pull connectors under load."},
+	Fuse:      {"its fuse is blown or out", "Open the disconnect, then meter the fuse. Find why it blew before a new one goes in."},
+	Covered:   {"a panel is covered, or in deep shade", "Look at the roof: tarpaulin, leaves, a shadow across one panel."},
+	Shaded:    {"a panel is in half shade", "Look at the roof, and meter again when the shadow has moved on."},
+	Diode:     {"a bypass diode is shorted", "Meter each panel open: the one that lacks a third has it."},
+	Unlike:    {"a panel like %s is among the others", "Read the labels of the row's panels."},
+	Parallel:  {"its panels are in parallel, not in series", "Follow the leads: plus of one goes to minus of the next."},
+	Series:    {"The strings are in series, not side by side", "Open the disconnect at once where the volts pass the controller's. Join plus with plus and minus with minus."},
+	Limited:   {"The controller holds back: the bank is full, or it is hot", "Switch a load on and read again; feel its case."},
+	Volts:     {"The controller is set to another battery voltage", "Set it to the bank's volts and kind."},
+	Joint:     {"A joint between controller and battery is loose", "Switch off, then tighten or crimp again. Meter from joint to joint under load to find it."},
+	Unbonded:  {"Ground is not bonded", "Clean the contact to bare metal, and tighten it."},
+	PastShunt: {"Current goes past the shunt", "Look for a minus wire on the battery's side of the shunt."},
+}

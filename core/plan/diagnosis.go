@@ -1,0 +1,128 @@
+package plan
+
+import (
+	"time"
+
+	"velvetroad/core/array"
+	"velvetroad/core/diagnose"
+	"velvetroad/core/job"
+	"velvetroad/core/shelf"
+)
+
+// Suspect is a controller with its array as built, and what was metered of it.
+type Suspect struct {
+	diagnose.System
+	Readings []diagnose.Reading
+	IDs      []string // of the strings
+}
+
+// Suspect gathers what was metered at a controller, with its strings; ok is false where it has
+// none, or nothing was metered. The plan is the one of what was built. Only readings of the last
+// one's day count: an older sky says nothing.
+func (p *Plan) Suspect(d job.Document, id string, crew shelf.Shelf) (out Suspect, ok bool) {
+	var c Controller
+	for _, one := range p.Controllers {
+		if one.ID == id && len(one.Inputs) > 0 {
+			c = one
+		}
+	}
+	if c.ID == "" {
+		return out, false
+	}
+	use := p.now(c.Inputs[0].Use)
+	out.Controller, out.Rest, out.Charging = c.Part, d.Bank.Rest(), d.Bank.Charging()
+	if run := c.Battery; run.Current > 0 {
+		out.Resistance = run.Result.DropPct / 100 * float64(run.Volts) / float64(run.Current)
+	}
+	seen := map[string]bool{}
+	for _, s := range use.Strings {
+		var row []shelf.Panel
+		for _, q := range s.Panels {
+			row = append(row, q.Part)
+			seen[q.Part.ID] = true
+		}
+		if len(row) > 0 {
+			out.Strings, out.Labels, out.IDs = append(out.Strings, row), append(out.Labels, s.Label), append(out.IDs, s.ID)
+		}
+	}
+	for _, parts := range [][]shelf.Panel{d.Parts.Panels, crew.Panels} {
+		for _, part := range parts {
+			if !seen[part.ID] && !part.Portable && len(out.Others) < 3 {
+				seen[part.ID] = true
+				out.Others = append(out.Others, part)
+			}
+		}
+	}
+	day := func(at string) string { return at[:min(len(at), len(time.DateOnly))] }
+	last := job.Reading{}
+	for _, r := range d.Record.Readings {
+		for _, s := range out.IDs {
+			if r.String == s && r.At >= last.At {
+				last = r
+			}
+		}
+	}
+	for _, m := range d.Record.Measured {
+		if m.Sky != "" && m.Of == c.ID && m.At >= last.At {
+			last = job.Reading{Sky: m.Sky, At: m.At, Air: last.Air}
+			if m.Air != nil {
+				last.Air = *m.Air
+			}
+		}
+	}
+	if last.Sky == "" {
+		return out, false
+	}
+	low, high, _, err := last.Sky.Light(reading(d, last).When)
+	if err != nil || high <= 1 {
+		return out, false
+	}
+	out.Low, out.High, out.Air = low, high, last.Air
+	add := func(kind diagnose.Kind, str int, value float64) {
+		out.Readings = append(out.Readings, diagnose.Reading{Kind: kind, String: str, Value: value})
+	}
+	latest := map[string]job.Reading{}
+	for _, r := range d.Record.Readings {
+		if day(r.At) == day(last.At) {
+			latest[r.String] = r
+		}
+	}
+	for n, s := range out.IDs {
+		r := latest[s]
+		if r.Voc != nil {
+			add(diagnose.StringOpen, n, float64(*r.Voc))
+		}
+		if r.Amps != nil {
+			add(diagnose.StringShort, n, float64(*r.Amps))
+		}
+		if m, ok := d.Record.Latest(s, "string_a"); ok && day(m.At) == day(last.At) {
+			add(diagnose.StringAmps, n, m.Value)
+		}
+	}
+	for what, kind := range map[string]diagnose.Kind{"array_voc_v": diagnose.ArrayOpen, "array_isc_a": diagnose.ArrayShort, "array_v": diagnose.ArrayVolts, "array_a": diagnose.ArrayAmps, "supply_v": diagnose.SupplyAt, "charge_a": diagnose.ChargeAt, "shunt_a": diagnose.ShuntAt} {
+		m, ok := d.Record.Latest(c.ID, what)
+		charge, charged := d.Record.Latest(c.ID, "charge_a")
+		if ok && day(m.At) == day(last.At) && (what != "supply_v" || charged && m.At >= charge.At) { // before it charges, the supply says nothing of a joint
+			add(kind, 0, m.Value)
+		}
+	}
+	return out, len(out.Readings) > 0 && len(out.Strings) > 0
+}
+
+// Diagnose weighs what explains the readings at a controller.
+func (p *Plan) Diagnose(s Suspect) (diagnose.Result, error) {
+	curves := p.curves
+	if curves == nil {
+		curves = array.NewCurves()
+	}
+	return diagnose.Of(s.System, s.Readings, curves)
+}
+
+// MeasuredAs is what a kind of reading is called in the record, and of what it is taken: a
+// string, or the controller.
+func (s Suspect) MeasuredAs(controller string, n diagnose.Next) (of, what string) {
+	if n.Kind.OfString() && n.String < len(s.IDs) {
+		return s.IDs[n.String], string(n.Kind)
+	}
+	return controller, string(n.Kind)
+}

@@ -19,6 +19,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"velvetroad/core/job"
+	"velvetroad/core/plan"
 	"velvetroad/demo"
 )
 
@@ -220,4 +221,12 @@ func TestTheYearInAWeatherFile(t *testing.T) {
 	assert.Contains(t, answer, "time zone")
 	code, _ = send(heron, epw.String())
 	assert.Equal(t, 200, code, "a signed job may look")
+}
+
+// The board says how many of the road's stages are done, whatever their number.
+func TestTheBoardCountsTheRoad(t *testing.T) {
+	s := open(t)
+	_, body, _ := s.get("/")
+	assert.Contains(t, body, fmt.Sprintf(" of %d done, next: ", len(plan.StageNames())))
+	assert.Equal(t, 4*len(plan.StageNames()), strings.Count(body, "mini-stop"))
 }

@@ -67,6 +67,21 @@ type Row struct {
 	UpdatedAt time.Time
 }
 
+// Dot is a stage on a row's road.
+type Dot struct {
+	X    int // of 154
+	Done bool
+}
+
+// Road are the stages as a row draws them: as many as are done, from the first.
+func (r Row) Road() (out []Dot) {
+	all := len(plan.StageNames())
+	for i := range all {
+		out = append(out, Dot{X: (2*i + 1) * 154 / (2 * all), Done: i < r.Done})
+	}
+	return out
+}
+
 // Filter is a choice of the board's jobs.
 type Filter struct {
 	Key, Name, Link string

@@ -16,9 +16,12 @@ type Suspect struct {
 	IDs      []string // of the strings
 }
 
+// apart is how far from each other in time readings may be that are explained together.
+const apart = 3 * time.Hour
+
 // Suspect gathers what was metered at a controller, with its strings; ok is false where it has
-// none, or nothing was metered. The plan is the one of what was built. Only readings of the last
-// one's day count: an older sky says nothing.
+// none, or nothing was metered. The plan is the one of what was built. Only readings near the
+// last one in time count: an older sky says nothing.
 func (p *Plan) Suspect(d job.Document, id string, crew shelf.Shelf) (out Suspect, ok bool) {
 	var c Controller
 	for _, one := range p.Controllers {
@@ -53,8 +56,12 @@ func (p *Plan) Suspect(d job.Document, id string, crew shelf.Shelf) (out Suspect
 			}
 		}
 	}
-	day := func(at string) string { return at[:min(len(at), len(time.DateOnly))] }
 	last := job.Reading{}
+	near := func(at string) bool {
+		a, err := time.Parse(time.RFC3339, at)
+		b, wrong := time.Parse(time.RFC3339, last.At)
+		return err == nil && wrong == nil && a.Sub(b).Abs() <= apart
+	}
 	for _, r := range d.Record.Readings {
 		for _, s := range out.IDs {
 			if r.String == s && r.At >= last.At {
@@ -83,7 +90,7 @@ func (p *Plan) Suspect(d job.Document, id string, crew shelf.Shelf) (out Suspect
 	}
 	latest := map[string]job.Reading{}
 	for _, r := range d.Record.Readings {
-		if day(r.At) == day(last.At) {
+		if near(r.At) {
 			latest[r.String] = r
 		}
 	}
@@ -95,14 +102,14 @@ func (p *Plan) Suspect(d job.Document, id string, crew shelf.Shelf) (out Suspect
 		if r.Amps != nil {
 			add(diagnose.StringShort, n, float64(*r.Amps))
 		}
-		if m, ok := d.Record.Latest(s, "string_a"); ok && day(m.At) == day(last.At) {
+		if m, ok := d.Record.Latest(s, "string_a"); ok && near(m.At) {
 			add(diagnose.StringAmps, n, m.Value)
 		}
 	}
 	for what, kind := range map[string]diagnose.Kind{"array_voc_v": diagnose.ArrayOpen, "array_isc_a": diagnose.ArrayShort, "array_v": diagnose.ArrayVolts, "array_a": diagnose.ArrayAmps, "supply_v": diagnose.SupplyAt, "charge_a": diagnose.ChargeAt, "shunt_a": diagnose.ShuntAt} {
 		m, ok := d.Record.Latest(c.ID, what)
 		charge, charged := d.Record.Latest(c.ID, "charge_a")
-		if ok && day(m.At) == day(last.At) && (what != "supply_v" || charged && m.At >= charge.At) { // before it charges, the supply says nothing of a joint
+		if ok && near(m.At) && (what != "supply_v" || charged && m.At >= charge.At) { // before it charges, the supply says nothing of a joint
 			add(kind, 0, m.Value)
 		}
 	}

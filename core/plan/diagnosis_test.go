@@ -16,7 +16,7 @@ import (
 )
 
 // What was metered at a job's controller is explained: a caravan's row of three that reads like
-// two lacks a panel. Yesterday's readings, and the night's, say nothing of today's.
+// two lacks a panel. Yesterday's readings, and the night's, say nothing of it.
 func TestReadingsAreExplained(t *testing.T) {
 	d, crew := demotest.Unsigned(t, demo.Marten()), demo.Shelf()
 	p := plan.Built(d, crew)

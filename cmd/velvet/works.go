@@ -195,24 +195,29 @@ func (c year) Run() error {
 		_, would, _, _ := plan.Of(d, crew).Variants(d, c.Years, nil)
 		return out.Encode(would)
 	}
-	look, _ := y.Under(years, weather, nil)
+	look, _ := y.Under(years, weather, func(done int) bool {
+		watched(float64(done) / float64(years))
+		return true
+	})
 	return out.Encode(look)
 }
 
-// combine prints the combinations as JSON; how far it is goes to a terminal that watches.
+// watched says how far something is on a terminal that somebody watches.
+func watched(share float64) {
+	if at, err := os.Stderr.Stat(); err == nil && at.Mode()&os.ModeCharDevice != 0 {
+		fmt.Fprintf(os.Stderr, "\r%3.0f %%\r", 100*share)
+	}
+}
+
+// combine prints the combinations as JSON.
 func (c year) combine(d job.Document, crew shelf.Shelf) error {
 	if c.Sky != "" || c.What || c.Hours {
 		return fmt.Errorf("--combine goes without --weather, --what and --hours")
 	}
-	var tell combine.Progress
-	if at, err := os.Stderr.Stat(); err == nil && at.Mode()&os.ModeCharDevice != 0 {
-		tell = func(share float64) bool {
-			fmt.Fprintf(os.Stderr, "\r%3.0f %%", 100*share)
-			return true
-		}
-		defer fmt.Fprint(os.Stderr, "\r     \r")
-	}
-	found, err := combine.Find(d, crew, tell)
+	found, err := combine.Find(d, crew, func(share float64) bool {
+		watched(share)
+		return true
+	})
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		return exit(1)

@@ -55,6 +55,7 @@ type Found struct {
 
 // What is tried.
 const (
+	looked     = 16 // types of panel that are laid on the roof
 	mostTypes  = 3  // types of panel: those with which the roof has the most watts
 	mostRows   = 3  // rows of batteries that are added
 	screened   = 4  // years in which all are tried
@@ -229,7 +230,7 @@ func (s *search) roofs(own plan.Plan) (out []roofing, err error) {
 			all = append(all, part)
 		}
 	}
-	all = slices.DeleteFunc(all, func(p shelf.Panel) bool { return p.Portable || p.Flexible })
+	all = likeliest(slices.DeleteFunc(all, func(p shelf.Panel) bool { return p.Portable || p.Flexible }), s.d.Parts.Panels)
 	s.phase(0, 0.1, len(all)+1)
 	wish := func(part shelf.Panel) layout.Wish {
 		return layout.Wish{Stock: map[string]int{part.ID: -1}, Marks: round}
@@ -300,6 +301,26 @@ func (s *search) roofs(own plan.Plan) (out []roofing, err error) {
 		err = cmp.Or(err, ErrStopped)
 	}
 	return out, err
+}
+
+// likeliest are the types worth laying out where a shelf has very many: the job's own, those on
+// hand, then those with the most watts for their size.
+func likeliest(all, own []shelf.Panel) []shelf.Panel {
+	rank := func(p shelf.Panel) int {
+		_, mine := shelf.Find(own, p.ID)
+		switch {
+		case mine:
+			return 0
+		case p.OnHand > 0:
+			return 1
+		}
+		return 2
+	}
+	dense := func(p shelf.Panel) float64 { return float64(p.Pmax) / float64(p.Length) / float64(p.Width) }
+	slices.SortStableFunc(all, func(a, b shelf.Panel) int {
+		return cmp.Or(cmp.Compare(rank(a), rank(b)), cmp.Compare(dense(b), dense(a)))
+	})
+	return all[:min(looked, len(all))]
 }
 
 // sunniest are a layout's new panels, those first that are farthest from what stands on the

@@ -183,3 +183,21 @@ func TestASearchIsStoppedAndSaysWhatIsMissing(t *testing.T) {
 	_, err = combine.Find(d, none, nil)
 	assert.ErrorContains(t, err, "no battery on the shelf")
 }
+
+// A shelf with very many types is not laid out whole: the job's own, what is on hand and the
+// densest come into question.
+func TestALargeShelfIsSearchedByWhatSuits(t *testing.T) {
+	crew := small("panel-mid-172", "panel-long-228")
+	for i := range 300 {
+		p := crew.Panels[1]
+		p.ID, p.Name, p.Length = fmt.Sprint("many-", i), fmt.Sprint("many ", i), p.Length+units.Millimetre(i)
+		crew.Panels = append(crew.Panels, p)
+	}
+	steps := map[float64]bool{}
+	_, err := combine.Find(demotest.Unsigned(t, demo.Marten()), crew, func(share float64) bool {
+		steps[share] = true
+		return share < 0.1
+	})
+	assert.ErrorIs(t, err, combine.ErrStopped)
+	assert.Less(t, len(steps), 25, "each type is a step of the search's first part")
+}

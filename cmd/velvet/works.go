@@ -81,9 +81,7 @@ func (c takes) Run() error {
 	if err != nil {
 		return err
 	}
-	out := json.NewEncoder(os.Stdout)
-	out.SetIndent("", "  ")
-	return out.Encode(pull.Of(d, plan.Of(d, crew), crew))
+	return printed(pull.Of(d, plan.Of(d, crew), crew))
 }
 
 // proving prints the order in which a job file's job is switched on.
@@ -104,10 +102,8 @@ func (c proving) Run() error {
 		return err
 	}
 	p := plan.Built(d, crew)
-	out := json.NewEncoder(os.Stdout)
-	out.SetIndent("", "  ")
 	if c.Off {
-		return out.Encode(commission.Backwards(d.AsBuilt(), p))
+		return printed(commission.Backwards(d.AsBuilt(), p))
 	}
 	if c.Why {
 		found := map[string]diagnose.Result{}
@@ -120,7 +116,7 @@ func (c proving) Run() error {
 				return err
 			}
 		}
-		if err := out.Encode(found); err != nil {
+		if err := printed(found); err != nil {
 			return err
 		}
 		if len(found) == 0 {
@@ -129,7 +125,7 @@ func (c proving) Run() error {
 		return nil
 	}
 	steps := commission.Order(d, p)
-	if err := out.Encode(steps); err != nil {
+	if err := printed(steps); err != nil {
 		return err
 	}
 	if _, more := commission.Next(steps); more {
@@ -186,20 +182,25 @@ func (c year) Run() error {
 		}
 		return nil
 	}
-	out := json.NewEncoder(os.Stdout)
-	out.SetIndent("", "  ")
 	if c.What && c.Sky != "" {
 		return fmt.Errorf("--what compares drawn years; leave --weather out")
 	}
 	if c.What {
 		_, would, _, _ := plan.Of(d, crew).Variants(d, c.Years, nil)
-		return out.Encode(would)
+		return printed(would)
 	}
 	look, _ := y.Under(years, weather, func(done int) bool {
 		watched(float64(done) / float64(years))
 		return true
 	})
-	return out.Encode(look)
+	return printed(look)
+}
+
+// printed writes a value as JSON that people read.
+func printed(v any) error {
+	out := json.NewEncoder(os.Stdout)
+	out.SetIndent("", "  ")
+	return out.Encode(v)
 }
 
 // watched says how far something is on a terminal that somebody watches.
@@ -222,9 +223,7 @@ func (c year) combine(d job.Document, crew shelf.Shelf) error {
 		fmt.Fprintln(os.Stderr, err)
 		return exit(1)
 	}
-	out := json.NewEncoder(os.Stdout)
-	out.SetIndent("", "  ")
-	return out.Encode(found)
+	return printed(found)
 }
 
 // weatherFile reads an hourly weather file; the error names it.

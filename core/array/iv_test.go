@@ -1,6 +1,7 @@
 package array_test
 
 import (
+	"fmt"
 	"math"
 	"math/rand/v2"
 	"os/exec"
@@ -167,6 +168,38 @@ func TestADeadPanelAgainstNgspice(t *testing.T) {
 		watts, err := strconv.ParseFloat(string(found[1]), 64)
 		require.NoError(t, err)
 		assert.InEpsilon(t, watts, float64(y.OneDark), 0.002, "%+v", b)
+	}
+}
+
+// Outside check: ngspice's current of a row, right and with a covered panel, at work and beyond
+// its open volts, where the strings beside it push current into it.
+func TestWhatIsPushedIntoAStringAgainstNgspice(t *testing.T) {
+	through := regexp.MustCompile(`amps\s*=\s*([-+\d.e]+)`)
+	m := fit(t, labels[0])
+	for _, light := range []units.Irradiance{800, 48} { // of the first panel
+		leg := array.Leg{}
+		for k := range 3 {
+			one := array.Module{Model: m, Sun: 800, Cell: 45}
+			if k == 0 {
+				one.Sun = light
+			}
+			leg.Modules = append(leg.Modules, one)
+		}
+		points := array.Solve([]array.Leg{leg}).Points
+		open := float64(points[len(points)-1].V)
+		for _, share := range []float64{0.4, 0.75, 0.95, 1.02, 1.05} {
+			text := strings.Replace(demotest.Netlist([]array.Leg{leg}, 1.1*open), "meas dc best MAX p", fmt.Sprintf("let a = i(V1)\nmeas dc amps FIND a AT=%.6f", share*open), 1)
+			run := exec.Command("ngspice", "-b", "/dev/stdin")
+			run.Stdin = strings.NewReader(text)
+			said, _ := run.CombinedOutput()
+			found := through.FindSubmatch(said)
+			require.NotNil(t, found, "%s", said)
+			amps, err := strconv.ParseFloat(string(found[1]), 64)
+			require.NoError(t, err)
+			got := array.Amps([]array.Leg{leg}, 30, []units.Volt{units.Volt(share * open)})[0]
+			assert.InDelta(t, amps, float64(got), 0.01*math.Abs(amps)+0.05, "%.0f W/m², %.0f %% of open volts", float64(light), 100*share)
+			assert.Equal(t, share > 1, got < 0)
+		}
 	}
 }
 

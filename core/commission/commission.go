@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/prove"
@@ -105,7 +106,7 @@ func (o *order) ask(of, what, label string) Ask {
 	if e, ok := o.p.Expects(o.d, m); ok && (!a.Sky || a.Last != nil) {
 		a.Range = e.Text()
 		if a.Last != nil {
-			a.Bad = e.Compare(of, "", a.Last.Value).Grade.String() == "stop"
+			a.Bad = e.Compare(of, "", a.Last.Value).Grade == finding.Stop
 		}
 	}
 	return a
@@ -188,7 +189,7 @@ func (o *order) strings() {
 			Caution: "The lead that is marked is plus only once the meter says so. Never pull a connector apart under load.",
 			Asks:    []Ask{{Of: s.ID, What: "string", Label: "Open volts", Unit: "V", Sky: true}}}
 		for _, f := range o.p.Findings {
-			if f.About == s.ID && (f.Code == prove.Volts.Code || f.Code == prove.Amps.Code) && f.Grade.String() == "stop" {
+			if f.About == s.ID && (f.Code == prove.Volts.Code || f.Code == prove.Amps.Code) && f.Grade == finding.Stop {
 				step.Wrong = true
 			}
 		}

@@ -103,6 +103,10 @@ const (
 // atWork is how much less a measurement counts that puts a suspect array to work.
 const atWork = 0.7
 
+// paired is of how many strings two faults at once are tried in two of them: with more it would
+// take seconds.
+const paired = 8
+
 // An Explanation is what may be wrong, with its likelihood beside all others.
 type Explanation struct {
 	Causes []Cause `json:"causes"` // none: nothing is wrong
@@ -463,6 +467,9 @@ func (d *diagnosis) explanations(readings []Reading) (out []*explanation) {
 		put(e, a)
 		out = append(out, e)
 		for _, b := range all[i+1:] {
+			if a.str >= 0 && b.str >= 0 && len(d.states) > paired {
+				continue
+			}
 			if a.str == b.str && a.str >= 0 || a.series && b.str >= 0 || b.series && a.str >= 0 || a.side != "" && b.side != "" {
 				continue
 			}
@@ -527,9 +534,6 @@ func (d *diagnosis) array(e *explanation) []working {
 		}
 		if w.open == 0 && sum[grid-1] > 0 {
 			w.open = d.top
-			if e.series {
-				w.open = in[0].open[n]
-			}
 		}
 		if e.series { // its curve goes far beyond the grid
 			if w.v = 0.82 * in[0].open[n]; w.v > 0 {

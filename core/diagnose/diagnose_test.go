@@ -332,6 +332,15 @@ func TestWhatAFewReadingsSay(t *testing.T) {
 	assert.ErrorContains(t, err, "no string is wired")
 }
 
+// Twenty strings are still explained: two of them at fault at once are not tried then.
+func TestManyStringsAreExplained(t *testing.T) {
+	s := system("panel-mid-172", slices.Repeat([]int{1}, 20)...)
+	got, err := diagnose.Of(s, []diagnose.Reading{{Kind: diagnose.StringOpen, String: 11, Value: -22.8}, {Kind: diagnose.StringOpen, String: 3, Value: 22.7}}, array.NewCurves())
+	require.NoError(t, err)
+	require.Len(t, got.Explanations[0].Causes, 1)
+	assert.Equal(t, "String L: plus and minus are swapped", got.Explanations[0].Causes[0].Says)
+}
+
 func BenchmarkFourteenPanels(b *testing.B) {
 	curves := array.NewCurves()
 	g := hidden(rand.New(rand.NewPCG(1, 2)), curves, 1)

@@ -78,13 +78,15 @@ func promised(c Change, by, at string) Change {
 // promiseProblems says what cannot be of the promise and of what became of it.
 func (d Document) promiseProblems(add func(path, says string, args ...any)) {
 	if p := d.Promise; p != nil {
-		for path, s := range map[string]Span{"promise.covered": p.Covered, "promise.worst_month_covered": p.Worst} {
+		shares := func(path string, s Span) {
 			for _, x := range []float64{s.Low, s.Middle, s.High} {
 				if !(x >= 0 && x <= 1) {
 					add(path, "a share is 0 to 1, not %s", units.Num(x, 3))
 				}
 			}
 		}
+		shares("promise.covered", p.Covered)
+		shares("promise.worst_month_covered", p.Worst)
 		for _, x := range []float64{p.Nights.Low, p.Nights.Middle, p.Nights.High} {
 			if !(x >= 0 && x <= 367) {
 				add("promise.low_nights", "a year has 0 to 366 nights, not %s", units.Num(x, 0))

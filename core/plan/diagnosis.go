@@ -106,10 +106,10 @@ func (p *Plan) Suspect(d job.Document, id string, crew shelf.Shelf) (out Suspect
 			add(diagnose.StringAmps, n, m.Value)
 		}
 	}
-	for what, kind := range map[string]diagnose.Kind{"array_voc_v": diagnose.ArrayOpen, "array_isc_a": diagnose.ArrayShort, "array_v": diagnose.ArrayVolts, "array_a": diagnose.ArrayAmps, "supply_v": diagnose.SupplyAt, "charge_a": diagnose.ChargeAt, "shunt_a": diagnose.ShuntAt} {
-		m, ok := d.Record.Latest(c.ID, what)
+	for _, kind := range []diagnose.Kind{diagnose.ArrayOpen, diagnose.ArrayShort, diagnose.ArrayVolts, diagnose.ArrayAmps, diagnose.SupplyAt, diagnose.ChargeAt, diagnose.ShuntAt} {
+		m, ok := d.Record.Latest(c.ID, string(kind))
 		charge, charged := d.Record.Latest(c.ID, "charge_a")
-		if ok && near(m.At) && (what != "supply_v" || charged && m.At >= charge.At) { // before it charges, the supply says nothing of a joint
+		if ok && near(m.At) && (kind != diagnose.SupplyAt || charged && m.At >= charge.At) { // before it charges, the supply says nothing of a joint
 			add(kind, 0, m.Value)
 		}
 	}

@@ -48,6 +48,8 @@ const history = async (page: Page, job: string) => {
   return (await page.locator("main").innerText()).split("\n");
 };
 
+test.use({ takesAlong: true });
+
 test("a job taken along opens without a connection, and what is done there waits and goes once, in order", async ({ page, context }) => {
   test.setTimeout(120_000);
   const job = await newJob(page, "Away on the roof", "metric");

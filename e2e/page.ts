@@ -3,8 +3,12 @@
 import { AxeBuilder } from "@axe-core/playwright";
 import { test as base, expect, type BrowserContext, type Locator, type Page } from "@playwright/test";
 
-export const test = base.extend<{ page: Page }>({
-  page: async ({ page, baseURL }, use) => {
+export const test = base.extend<{ page: Page; takesAlong: boolean }>({
+  // Whether the browser may take jobs along: that loads and compiles the whole program in every
+  // browser, seconds of work that only the tests of the worker need.
+  takesAlong: [false, { option: true }],
+  page: async ({ page, baseURL, takesAlong }, use) => {
+    if (!takesAlong) await page.context().addInitScript(() => Object.assign(ServiceWorkerContainer.prototype, { register: () => Promise.reject(new Error("no worker in this test")) }));
     const wrong: string[] = [];
     page.on("console", (m) => {
       // The browser itself logs a refused edit's 4xx, and a request that a test cut off.

@@ -685,3 +685,14 @@ func Shares(legs []Leg, at units.Volt) (out [][]Share) {
 	}
 	return out
 }
+
+// Volts are those of a row at given currents: beyond its shorted amps its bypass diodes conduct,
+// and negative ones are pushed into it by what stands beside it.
+func Volts(leg Leg, at []units.Ampere) []units.Volt {
+	row := prepare([]Leg{leg}).legs[0]
+	out := make([]units.Volt, len(at))
+	for n, i := range at {
+		out[n] = units.Volt(row.volts(float64(i)))
+	}
+	return out
+}

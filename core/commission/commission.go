@@ -98,7 +98,7 @@ func title(text string) string {
 }
 
 func (o *order) ask(of, what, label string) Ask {
-	a := Ask{Of: of, What: what, Label: label, Unit: UnitOf(what), Sky: what == "charge_a" && o.solar(of)}
+	a := Ask{Of: of, What: what, Label: label, Unit: UnitOf(what), Sky: (what == "charge_a" || strings.HasPrefix(what, "array_")) && o.solar(of)}
 	m := job.Measured{Of: of, What: what}
 	if last, ok := o.d.Record.Latest(of, what); ok {
 		a.Last, m = &last, last
@@ -245,7 +245,7 @@ func (o *order) controllers() {
 		}
 		o.add(Step{Key: "pv/" + c.ID, Title: title(c.Label) + ": panels on", Of: c.ID, Needs: needs, Confirm: true, Harms: true, Says: says,
 			Caution: "A controller that gets its panels before its battery may break. Panels always last."})
-		o.add(Step{Key: "charge/" + c.ID, Title: title(c.Label) + ": charging", Of: c.ID, Needs: []string{"pv/" + c.ID}, Says: "Amps into the battery, by its display or a clamp, while the bank takes them.", Asks: []Ask{o.ask(c.ID, "charge_a", "Amps into the battery")}})
+		o.add(Step{Key: "charge/" + c.ID, Title: title(c.Label) + ": charging", Of: c.ID, Needs: []string{"pv/" + c.ID}, Says: "Amps into the battery, by its display or a clamp, while the bank takes them.", Asks: o.charging(c)})
 	}
 }
 
@@ -254,6 +254,19 @@ func chemistry(c string) string {
 		return "lead-acid"
 	}
 	return c
+}
+
+// charging are the readings of a controller at work: what it gives, and what it takes where in
+// doubt.
+func (o *order) charging(c plan.Controller) []Ask {
+	asks := []Ask{o.ask(c.ID, "charge_a", "Amps into the battery")}
+	if len(c.Inputs) == 1 {
+		asks = append(asks, o.ask(c.ID, "array_v", "PV volts, where in doubt"), o.ask(c.ID, "array_a", "PV amps, where in doubt"))
+	}
+	if len(o.of("shunt")) > 0 {
+		asks = append(asks, o.ask(c.ID, "shunt_a", "Amps by the shunt, loads off"))
+	}
+	return asks
 }
 
 func (o *order) chargers() {
@@ -329,7 +342,7 @@ func (o *order) load() {
 }
 
 // optional are readings without which a step is done all the same.
-var optional = []string{"drop_v"}
+var optional = []string{"drop_v", "array_v", "array_a", "shunt_a"}
 
 // settle says what is done, and what each step still misses.
 func (o *order) settle() {
@@ -396,6 +409,12 @@ func RulesOf(what string) []string {
 		return []string{prove.JointHeat.Code}
 	case "drop_v":
 		return []string{prove.LostVolts.Code}
+	case "array_voc_v", "array_v":
+		return []string{prove.ArrayVolts.Code}
+	case "array_isc_a", "array_a", "string_a":
+		return []string{prove.ArrayAmps.Code}
+	case "shunt_a":
+		return []string{prove.ShuntAmps.Code}
 	}
 	return nil
 }

@@ -35,6 +35,9 @@ const (
 	GroundAt    Kind = "ground_ohm"
 )
 
+// Kinds are all of them, in the order in which they are safest to take.
+var Kinds = []Kind{StringOpen, StringShort, ArrayOpen, ArrayShort, GroundAt, BatteryAt, SupplyAt, ArrayVolts, ArrayAmps, StringAmps, ChargeAt, ShuntAt}
+
 // OfString tells whether it is taken at a string, not at all of them.
 func (k Kind) OfString() bool { return k == StringOpen || k == StringShort || k == StringAmps }
 
@@ -148,6 +151,8 @@ type state struct {
 	open  []float64
 	short []float64
 	amps  [][]float64 // by node, at the grid's volts
+	legs  []array.Leg // by node, one row; nil: several side by side
+	past  [][]float64 // by node, volts when more than its light gives is pushed through, at the steps of beyond; nil: not asked yet
 	away  bool        // it adds nothing to the array: interrupted, or its fuse is blown
 	back  bool        // it is reversed: it takes all the others give
 }
@@ -161,6 +166,7 @@ type diagnosis struct {
 	pushed units.Ampere // most that all strings together push into one
 	states [][]state
 	series []state // one for all strings in series, nil: there is one
+	arrays map[string][]working
 }
 
 // Of weighs the explanations of readings. The error says which panel's label no curve goes
@@ -181,7 +187,54 @@ func Of(s System, readings []Reading, curves *array.Curves) (out Result, err err
 	if err != nil {
 		return out, err
 	}
-	all := d.explanations(readings)
+	return d.weigh(readings, false), nil
+}
+
+// enough is how likely an explanation is when a good crew stops metering and looks.
+const enough = 0.85
+
+// Order takes readings one after the other, each the one that tells most, from nothing metered
+// until one explanation is likely enough or nothing tells more. Read is the meter.
+func Order(s System, read func(Kind, int) float64, curves *array.Curves) (taken []Reading, out Result, err error) {
+	if len(s.Strings) == 0 {
+		return nil, out, fmt.Errorf("no string is wired yet")
+	}
+	d, err := simulate(s, curves)
+	if err != nil {
+		return nil, out, err
+	}
+	for range 3 * len(Kinds) {
+		out = d.weigh(taken, true)
+		if len(out.Next) == 0 || len(taken) > 1 && out.Explanations[0].Share >= enough {
+			break
+		}
+		next := out.Next[0]
+		if beside, is := besides[next.Kind]; is && !slices.ContainsFunc(taken, func(r Reading) bool { return r.Kind == beside }) {
+			taken = append(taken, Reading{beside, 0, read(beside, 0)})
+		}
+		taken = append(taken, Reading{next.Kind, next.String, read(next.Kind, next.String)})
+	}
+	return taken, out, nil
+}
+
+// Along is what readings say as they come: nothing yet, the first, the first two, and so on.
+func Along(s System, readings []Reading, curves *array.Curves) (out []Result, err error) {
+	if len(s.Strings) == 0 {
+		return nil, fmt.Errorf("no string is wired yet")
+	}
+	d, err := simulate(s, curves)
+	if err != nil {
+		return nil, err
+	}
+	for n := range len(readings) + 1 {
+		out = append(out, d.weigh(readings[:n], true))
+	}
+	return out, nil
+}
+
+// weigh compares all explanations of readings; every takes in those that no reading bears on.
+func (d *diagnosis) weigh(readings []Reading, every bool) (out Result) {
+	all := d.explanations(readings, every)
 	best := math.Inf(-1)
 	weights, nearest := make([]float64, len(all)), make([]int, len(all))
 	for i, h := range all {
@@ -199,24 +252,24 @@ func Of(s System, readings []Reading, curves *array.Curves) (out Result, err err
 		order[i] = i
 	}
 	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(weights[b], weights[a]) })
-	const shown = 8
+	const shown = 12
 	for _, i := range order[:min(shown, len(order))] {
 		e := Explanation{Share: weights[i] / sum, Causes: d.causes(all[i])}
 		off := 0.0
 		for _, r := range readings {
 			value, wide := d.predict(all[i], r.Kind, r.String, nearest[i])
-			off += math.Pow((r.Value-value)/wide, 2)
+			off += math.Pow((beside(r, readings)-value)/wide, 2)
 		}
-		e.Fits = math.Sqrt(off / float64(len(readings)))
+		e.Fits = math.Sqrt(off / float64(max(1, len(readings))))
 		out.Explanations = append(out.Explanations, e)
 	}
 	out.Next = d.next(all, order, weights, nearest, sum, readings)
-	return out, nil
+	return out
 }
 
 // simulate makes every state of every string in every node.
 func simulate(s System, curves *array.Curves) (*diagnosis, error) {
-	d := &diagnosis{s: s, curves: curves}
+	d := &diagnosis{s: s, curves: curves, arrays: map[string][]working{}}
 	low, high := math.Log(float64(max(1, s.Low))), math.Log(float64(max(2, s.High)))
 	for i := range lights {
 		for _, heat := range heats {
@@ -291,7 +344,7 @@ func (d *diagnosis) made(what, other string, row func(node) ([]array.Module, err
 		}
 		amps := make([]float64, grid)
 		if len(modules) == 0 {
-			out.open, out.short, out.amps = append(out.open, 0), append(out.short, 0), append(out.amps, amps)
+			out.open, out.short, out.amps, out.legs = append(out.open, 0), append(out.short, 0), append(out.amps, amps), append(out.legs, array.Leg{})
 			continue
 		}
 		for i, a := range array.Amps([]array.Leg{{Modules: modules}}, d.pushed, d.at) {
@@ -300,7 +353,7 @@ func (d *diagnosis) made(what, other string, row func(node) ([]array.Module, err
 		points := array.Solve([]array.Leg{{Modules: modules}}).Points
 		out.open = append(out.open, float64(points[len(points)-1].V))
 		out.short = append(out.short, float64(points[0].I))
-		out.amps = append(out.amps, amps)
+		out.amps, out.legs = append(out.amps, amps), append(out.legs, array.Leg{Modules: modules})
 	}
 	return out, nil
 }
@@ -332,6 +385,7 @@ func (d *diagnosis) statesOf(row []shelf.Panel) (out []state, err error) {
 		add(Missing, "", d.modules(row[:n-1], nil), nil)
 		add(Turned, "", d.modules(row[:n-1], nil), func(s *state) { d.turn(s, row[n-1]) })
 		add(Parallel, "", d.modules(row[:1], nil), func(s *state) {
+			s.legs = nil
 			for i := range s.short {
 				s.short[i] *= float64(n)
 				for k := range s.amps[i] {
@@ -409,10 +463,10 @@ type explanation struct {
 	series  bool
 	side    string // one of the battery side's, empty: right
 	prior   float64
-	work    []working // of the array in each node, worked out when it is asked for
+	work    []working // of the array in each node, looked up when it is asked for
 }
 
-// working is what the array does in a node.
+// working is what the array does in a node. It is held where the controller's output ends it.
 type working struct{ open, short, v, i float64 }
 
 // bears says what kinds of reading a cause on the battery side changes.
@@ -422,7 +476,7 @@ var bears = map[string][]Kind{
 }
 
 // explanations are nothing wrong, each single cause, and each two that are not of one string.
-func (d *diagnosis) explanations(readings []Reading) (out []*explanation) {
+func (d *diagnosis) explanations(readings []Reading, every bool) (out []*explanation) {
 	type one struct {
 		str, state int
 		side       string
@@ -444,7 +498,7 @@ func (d *diagnosis) explanations(readings []Reading) (out []*explanation) {
 	}
 	for _, side := range []string{Limited, Volts, Joint, Unbonded, PastShunt} {
 		// What no reading bears on is left out: it would only be its own guess.
-		if !slices.ContainsFunc(readings, func(r Reading) bool { return slices.Contains(bears[side], r.Kind) }) {
+		if !every && !slices.ContainsFunc(readings, func(r Reading) bool { return slices.Contains(bears[side], r.Kind) }) {
 			continue
 		}
 		all = append(all, one{str: -1, side: side, often: often[side]})
@@ -487,12 +541,18 @@ func (d *diagnosis) array(e *explanation) []working {
 	if e.work != nil {
 		return e.work
 	}
-	e.work = make([]working, len(d.nodes))
+	key := fmt.Sprint(e.series, e.strings)
+	if e.work = d.arrays[key]; e.work != nil {
+		return e.work
+	}
+	work := make([]working, len(d.nodes))
+	d.arrays[key], e.work = work, work
 	sum := make([]float64, grid)
+	most := float64(d.s.Controller.MaxOutput) * float64(d.s.Charging) / (cmp.Or(d.s.Controller.Efficiency, 96) / 100)
 	for n := range d.nodes {
-		w := &e.work[n]
+		w := &work[n]
 		var in []*state
-		back := false
+		back := 0
 		if e.series {
 			in = append(in, &d.series[0])
 		} else {
@@ -500,18 +560,22 @@ func (d *diagnosis) array(e *explanation) []working {
 				one := &d.states[k][s]
 				if !one.away {
 					in = append(in, one)
-					back = back || one.back
+					if one.back {
+						back++
+					}
 				}
 			}
 		}
 		switch {
 		case len(in) == 0:
 			continue
-		case back && len(in) == 1:
-			w.open, w.short = in[0].open[n], in[0].short[n]
+		case back == len(in):
+			for _, one := range in {
+				w.open, w.short = max(-d.top, min(w.open, one.open[n])), w.short+one.short[n]
+			}
 			continue // the controller sees minus, and does nothing
-		case back: // the others push through its bypass diodes
-			w.open = -0.5 * float64(len(d.s.Strings[0]))
+		case back > 0:
+			w.open, w.short = d.against(in, n)
 			continue
 		}
 		clear(sum)
@@ -544,8 +608,68 @@ func (d *diagnosis) array(e *explanation) []working {
 		if w.open > float64(d.s.Controller.MaxPV) && d.s.Controller.MaxPV > 0 {
 			w.v, w.i = w.open, 0 // it shuts down
 		}
+		if most > 0 && !e.series && w.v*w.i > most { // it has enough, and moves up the curve
+			k := min(grid-2, int(w.v/d.top*(grid-1)))
+			for k < grid-2 && d.volts(k+1)*sum[k+1] > most {
+				k++
+			}
+			was, now := d.volts(k)*sum[k], d.volts(k+1)*sum[k+1]
+			x := 1.0
+			if was > now {
+				x = min(1, max(0, (was-most)/(was-now)))
+			}
+			w.v = d.volts(k) + x*(d.volts(k+1)-d.volts(k))
+			w.i = most / w.v
+		}
 	}
-	return e.work
+	return work
+}
+
+// against is what strings do of which some are reversed: the stronger side pushes its amps
+// through the weaker one, beyond what its light gives through its bypass diodes.
+func (d *diagnosis) against(in []*state, n int) (open, short float64) {
+	var right, wrong []*state
+	for _, one := range in {
+		short += one.short[n] // of a reversed one it is minus
+		if one.back {
+			wrong = append(wrong, one)
+		} else {
+			right = append(right, one)
+		}
+	}
+	weaker, sign := wrong, 1.0
+	if short < 0 {
+		weaker, sign = right, -1
+	}
+	through := math.Abs(short) // beyond what the weaker side gives by itself
+	for _, one := range weaker {
+		through += math.Abs(one.short[n])
+	}
+	if one := weaker[0]; one.legs != nil && len(one.legs[n].Modules) > 0 {
+		open = -sign * d.beyond(one, n, through/float64(len(weaker)))
+	}
+	return open, short
+}
+
+// beyond is a row's volts when amps beyond its own are pushed through it.
+func (d *diagnosis) beyond(s *state, n int, amps float64) float64 {
+	const steps = 16
+	if s.past == nil {
+		s.past = make([][]float64, len(d.nodes))
+	}
+	own := math.Abs(s.short[n])
+	if s.past[n] == nil {
+		at := make([]units.Ampere, steps+1)
+		for k := range at {
+			at[k] = units.Ampere(own + 1.2*float64(d.pushed)*math.Pow(float64(k)/steps, 3))
+		}
+		for _, v := range array.Volts(s.legs[n], at) {
+			s.past[n] = append(s.past[n], float64(v))
+		}
+	}
+	x := steps * math.Cbrt(max(0, amps-own)/(1.2*float64(d.pushed)))
+	k := min(int(x), steps-1)
+	return s.past[n][k] + (x-float64(k))*(s.past[n][k+1]-s.past[n][k])
 }
 
 // predict is what a meter shows in a node, and how far it may be off.
@@ -677,24 +801,22 @@ func (d *diagnosis) likely(e *explanation, readings []Reading) (weight float64, 
 	return best + math.Log(sum/float64(len(d.nodes))), nearest
 }
 
+// besides is what a reading is compared with, taken at the same time.
+var besides = map[Kind]Kind{SupplyAt: BatteryAt, ShuntAt: ChargeAt}
+
 // beside is a reading as it is compared: the controller's volts over the battery's, the shunt's
 // amps over the clamp's, ohms by decades.
 func beside(r Reading, all []Reading) float64 {
-	other := func(k Kind) float64 {
+	if r.Kind == GroundAt {
+		return math.Log10(max(0.01, r.Value))
+	}
+	if kind, is := besides[r.Kind]; is {
 		for _, o := range all {
-			if o.Kind == k {
-				return o.Value
+			if o.Kind == kind {
+				return r.Value - o.Value
 			}
 		}
-		return r.Value
-	}
-	switch r.Kind {
-	case SupplyAt:
-		return r.Value - other(BatteryAt)
-	case ShuntAt:
-		return r.Value - other(ChargeAt)
-	case GroundAt:
-		return math.Log10(max(0.01, r.Value))
+		return 0
 	}
 	return r.Value
 }
@@ -703,7 +825,10 @@ func beside(r Reading, all []Reading) float64 {
 // much their predictions overlap, weighed by their shares.
 func (d *diagnosis) next(all []*explanation, order []int, weights []float64, nearest []int, sum float64, had []Reading) (out []Next) {
 	top := order[:min(10, len(order))]
-	for _, kind := range []Kind{StringOpen, StringShort, StringAmps, ArrayOpen, ArrayShort, ArrayVolts, ArrayAmps, ChargeAt, SupplyAt, ShuntAt, GroundAt} {
+	for _, kind := range Kinds {
+		if kind == BatteryAt { // by itself it tells nothing
+			continue
+		}
 		count := 1
 		if kind.OfString() {
 			count = len(d.s.Strings)

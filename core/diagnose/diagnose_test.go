@@ -2,7 +2,6 @@ package diagnose_test
 
 import (
 	"fmt"
-	"math"
 	"math/rand/v2"
 	"slices"
 	"testing"
@@ -12,8 +11,8 @@ import (
 
 	"velvetroad/core/array"
 	"velvetroad/core/diagnose"
+	"velvetroad/core/instrument"
 	"velvetroad/core/shelf"
-	"velvetroad/core/units"
 	"velvetroad/demo"
 )
 
@@ -36,218 +35,23 @@ func system(panel string, rows ...int) diagnose.System {
 	return s
 }
 
-// rig is a built array with faults in it, metered with noise. It is simulated by itself: every
-// panel has a light and a heat of its own, and the joined curve is the solver's.
-type rig struct {
-	s      diagnose.System
-	r      *rand.Rand
-	curves *array.Curves
-	faults []diagnose.Cause
-	sun    float64
-}
-
-func (g *rig) has(what string, str int) bool {
-	return slices.ContainsFunc(g.faults, func(c diagnose.Cause) bool { return c.What == what && (c.String == str || str < 0) })
-}
-
-// legs are the panels of a string as built, in their legs.
-func (g *rig) legs(str int) (legs []array.Leg) {
-	row := slices.Clone(g.s.Strings[str])
-	if g.has(diagnose.Missing, str) || g.has(diagnose.Turned, str) {
-		row = row[1:]
-	}
-	if g.has(diagnose.Unlike, str) {
-		row[0] = g.s.Others[0]
-	}
-	leg := array.Leg{}
-	for i, p := range row {
-		m, err := g.curves.Model(p)
-		if err != nil {
-			panic(err)
-		}
-		sun := g.sun * (1 + 0.01*g.r.NormFloat64())
-		one := array.Module{Model: m, Sun: units.Irradiance(sun), Cell: array.CellTemperature(p, g.s.Air, units.Irradiance(sun)) + units.Celsius(2*g.r.NormFloat64())}
-		if i == 0 {
-			switch {
-			case g.has(diagnose.Covered, str):
-				one.Sun *= 0.04
-			case g.has(diagnose.Shaded, str):
-				one.Sun *= 0.45
-			case g.has(diagnose.Diode, str): // a bypass string that gives no volts
-				one.Shade = make([]float64, m.Diodes)
-				for k := 1; k < m.Diodes; k++ {
-					one.Shade[k] = 1
-				}
-			}
-		}
-		leg.Modules = append(leg.Modules, one)
-		if g.has(diagnose.Parallel, str) {
-			legs, leg = append(legs, leg), array.Leg{}
-		}
-	}
-	if len(leg.Modules) > 0 {
-		legs = append(legs, leg)
-	}
-	return legs
-}
-
-func (g *rig) readings() (out []diagnose.Reading) {
-	volts := func(v float64) float64 { return v*(1+0.005*g.r.NormFloat64()) + 0.02*g.r.NormFloat64() }
-	amps := func(a float64) float64 { return a*(1+0.02*g.r.NormFloat64()) + 0.02*g.r.NormFloat64() }
-	read := func(kind diagnose.Kind, str int, v float64) {
-		out = append(out, diagnose.Reading{Kind: kind, String: str, Value: v})
-	}
-	// What is joined is summed at the same volts; a panel the wrong way round takes its own open
-	// volts and a little more from its row.
-	const points = 400
-	top := 0.0
-	for _, row := range g.s.Strings {
-		top = max(top, 1.25*float64(row[0].Voc)*float64(len(row)))
-	}
-	if g.has(diagnose.Series, -1) {
-		top *= float64(len(g.s.Strings))
-	}
-	var at []units.Volt
-	for k := range points {
-		at = append(at, units.Volt(top*float64(k)/(points-1)))
-	}
-	sum := make([]float64, points)
-	each := make([][]units.Ampere, len(g.s.Strings))
-	var row []array.Module
-	reversed, joined := false, false
-	for str := range g.s.Strings {
-		legs := g.legs(str)
-		for _, leg := range legs {
-			row = append(row, leg.Modules...)
-		}
-		curve := array.Solve(legs).Points
-		open, short := float64(curve[len(curve)-1].V), float64(curve[0].I)
-		shift := 0.0
-		if g.has(diagnose.Turned, str) {
-			own := array.Solve([]array.Leg{{Modules: legs[0].Modules[:1]}}).Points
-			shift = 1.03 * float64(own[len(own)-1].V)
-			open -= shift / 1.03
-			short = max(0, float64(array.Amps(legs, 60, []units.Volt{units.Volt(shift)})[0]))
-		}
-		switch {
-		case g.has(diagnose.Series, -1):
-			continue
-		case g.has(diagnose.Reversed, str):
-			open, short, reversed = -open, -short, true
-		case g.has(diagnose.Open, str):
-			open, short = 0, 0
-		case !g.has(diagnose.Fuse, str):
-			joined = true
-			shifted := make([]units.Volt, points)
-			for k, v := range at {
-				shifted[k] = v + units.Volt(shift)
-			}
-			each[str] = array.Amps(legs, 60, shifted)
-			for k, a := range each[str] {
-				sum[k] += float64(a)
-			}
-		}
-		read(diagnose.StringOpen, str, volts(open))
-		read(diagnose.StringShort, str, amps(short))
-	}
-	if g.has(diagnose.Series, -1) {
-		one := []array.Leg{{Modules: row}}
-		curve := array.Solve(one).Points
-		joined = true
-		for k, a := range array.Amps(one, 0, at) {
-			sum[k] = float64(a)
-		}
-		for str := range g.s.Strings {
-			open, short := 0.0, 0.0
-			if str == 0 {
-				open, short = float64(curve[len(curve)-1].V), float64(curve[0].I)
-			}
-			read(diagnose.StringOpen, str, volts(open))
-			read(diagnose.StringShort, str, amps(short))
-		}
-	}
-	var v, i, open float64
-	peak := 0
-	if joined && !reversed {
-		for k := 1; k < points; k++ {
-			if sum[k-1] > 0 && sum[k] <= 0 {
-				open = float64(at[k-1]) + float64(at[k]-at[k-1])*sum[k-1]/(sum[k-1]-sum[k])
-			}
-			if float64(at[k])*sum[k] > v*i && at[k] >= g.s.Rest+0.5 {
-				v, i, peak = float64(at[k]), sum[k], k
-			}
-		}
-		if open > float64(g.s.Controller.MaxPV) {
-			v, i = open, 0
-		}
-	}
-	if reversed {
-		open = -0.5 * float64(len(g.s.Strings[0]))
-	}
-	charge := min(v*i*g.s.Controller.Efficiency/100/float64(g.s.Charging), float64(g.s.Controller.MaxOutput))
-	battery, supply, shunt, ground := 13.6, 0.0, 0.0, 0.3
-	before := i
-	switch {
-	case g.has(diagnose.Limited, -1):
-		share := 0.05 + 0.3*g.r.Float64()
-		charge, i, v = share*charge, share*i, v+(0.5+0.4*g.r.Float64())*(open-v)
-	case g.has(diagnose.Volts, -1):
-		charge, i, v = 0, 0, open
-	}
-	supply, shunt = battery+charge*g.s.Resistance, charge
-	if g.has(diagnose.Joint, -1) {
-		supply += (0.06 + 0.06*g.r.Float64()) * charge
-	}
-	if g.has(diagnose.PastShunt, -1) {
-		shunt = 0
-	}
-	if g.has(diagnose.Unbonded, -1) {
-		ground = 1e3 * math.Exp(3*g.r.Float64())
-	}
-	for str := range g.s.Strings {
-		a := 0.0
-		switch {
-		case g.has(diagnose.Series, -1):
-			a = i
-		case each[str] != nil && before > 0:
-			a = float64(each[str][peak]) * i / before
-		}
-		read(diagnose.StringAmps, str, amps(a))
-	}
-	read(diagnose.ArrayOpen, 0, volts(open))
-	read(diagnose.ArrayVolts, 0, volts(v))
-	read(diagnose.ArrayAmps, 0, amps(i))
-	read(diagnose.BatteryAt, 0, battery+0.01*g.r.NormFloat64())
-	read(diagnose.SupplyAt, 0, supply+0.01*g.r.NormFloat64())
-	read(diagnose.ChargeAt, 0, amps(charge))
-	read(diagnose.ShuntAt, 0, amps(shunt))
-	read(diagnose.GroundAt, 0, ground)
-	return out
-}
-
-var kinds = []string{diagnose.Reversed, diagnose.Missing, diagnose.Turned, diagnose.Open, diagnose.Fuse, diagnose.Covered, diagnose.Shaded, diagnose.Diode, diagnose.Unlike, diagnose.Parallel, diagnose.Series, diagnose.Limited, diagnose.Volts, diagnose.Joint, diagnose.Unbonded, diagnose.PastShunt}
-
-// ofString tells whether a cause is a string's.
-func ofString(what string) bool { return slices.Index(kinds, what) < 10 }
-
 // hidden puts one fault, or two of different strings, into an array of fourteen panels.
-func hidden(r *rand.Rand, curves *array.Curves, faults int) *rig {
+func hidden(tb testing.TB, r *rand.Rand, curves *array.Curves, faults int) *instrument.Rig {
 	shapes := [][]int{{4, 4, 4, 2}, {3, 3, 3, 3, 2}, {2, 2, 2, 2, 2, 2, 2}, {5, 5, 4}}
-	g := &rig{s: system([]string{"panel-mid-172", "panel-long-228"}[r.IntN(2)], shapes[r.IntN(len(shapes))]...), r: r, curves: curves, sun: 550 + 400*r.Float64()}
-	for len(g.faults) < faults {
-		c := diagnose.Cause{What: kinds[r.IntN(len(kinds))], String: -1}
-		if ofString(c.What) {
-			c.String = r.IntN(len(g.s.Strings))
-		}
-		clash := slices.ContainsFunc(g.faults, func(o diagnose.Cause) bool {
-			side := func(what string) bool { return !ofString(what) && what != diagnose.Series }
-			return o.What == c.What && !ofString(c.What) || ofString(c.What) && o.String == c.String || side(o.What) && side(c.What) ||
-				o.What == diagnose.Series && ofString(c.What) || c.What == diagnose.Series && ofString(o.What)
-		})
-		if !clash {
-			g.faults = append(g.faults, c)
+	s := system([]string{"panel-mid-172", "panel-long-228"}[r.IntN(2)], shapes[r.IntN(len(shapes))]...)
+	var put []diagnose.Cause
+	side := func(what string) bool { return !instrument.OfString(what) && what != diagnose.Series }
+	for len(put) < faults {
+		c := instrument.Unlucky(s, r.Uint64())
+		if !slices.ContainsFunc(put, func(o diagnose.Cause) bool {
+			return instrument.OfString(c.What) && o.String == c.String || side(o.What) && side(c.What) ||
+				o.What == diagnose.Series && !side(c.What) || c.What == diagnose.Series && !side(o.What)
+		}) {
+			put = append(put, c)
 		}
 	}
+	g, err := instrument.New(s, put, r.Uint64(), curves)
+	require.NoError(tb, err)
 	return g
 }
 
@@ -261,10 +65,10 @@ func same(a, b []diagnose.Cause) bool {
 func search(tb testing.TB, n, faults int) (first, three float64) {
 	r, curves := rand.New(rand.NewPCG(7, 11)), array.NewCurves()
 	for range n {
-		g := hidden(r, curves, faults)
-		got, err := diagnose.Of(g.s, g.readings(), curves)
+		g := hidden(tb, r, curves, faults)
+		got, err := diagnose.Of(g.System, g.All(), curves)
 		require.NoError(tb, err)
-		place := slices.IndexFunc(got.Explanations, func(e diagnose.Explanation) bool { return same(e.Causes, g.faults) })
+		place := slices.IndexFunc(got.Explanations, func(e diagnose.Explanation) bool { return same(e.Causes, g.Faults) })
 		if place == 0 {
 			first += 1 / float64(n)
 		}
@@ -343,10 +147,10 @@ func TestManyStringsAreExplained(t *testing.T) {
 
 func BenchmarkFourteenPanels(b *testing.B) {
 	curves := array.NewCurves()
-	g := hidden(rand.New(rand.NewPCG(1, 2)), curves, 1)
-	readings := g.readings()
+	g := hidden(b, rand.New(rand.NewPCG(1, 2)), curves, 1)
+	readings := g.All()
 	for b.Loop() {
-		_, _ = diagnose.Of(g.s, readings, curves)
+		_, _ = diagnose.Of(g.System, readings, curves)
 	}
 }
 

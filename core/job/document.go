@@ -170,6 +170,7 @@ type Reading struct {
 	Air    units.Celsius `json:"air_c"`
 	Voc    *units.Volt   `json:"voc_v,omitempty"`
 	Amps   *units.Ampere `json:"isc_a,omitempty"`
+	From   Source        `json:"from,omitempty" jsonschema:"enum=simulated,description=absent: somebody read a meter"`
 	At     string        `json:"at" jsonschema:"format=date-time"`
 }
 
@@ -258,7 +259,10 @@ func (d Document) NotedBy(c Change, by, at string) Change {
 	case "add_measured":
 		var m Measured
 		if json.Unmarshal(c.Item, &m) == nil {
-			m.By, m.At = by, at
+			m.By = by
+			if m.From == "" || m.At == "" { // an export and a simulation have their own time
+				m.At = at
+			}
 			c.Item = Raw(m)
 		}
 	case "add_step":

@@ -18,9 +18,18 @@ type Measured struct {
 	Value float64        `json:"value" jsonschema:"description=in the unit that the name ends in"`
 	Sky   prove.Sky      `json:"sky,omitempty" jsonschema:"enum=clear,enum=haze,enum=cloud,description=where the reading goes with the sun"`
 	Air   *units.Celsius `json:"air_c,omitempty" jsonschema:"minimum=-60,maximum=80"`
+	From  Source         `json:"from,omitempty" jsonschema:"enum=file,enum=simulated,description=where it comes from; absent: somebody read a meter"`
 	By    string         `json:"by"`
 	At    string         `json:"at" jsonschema:"format=date-time"`
 }
+
+// Source is where a reading comes from, if nobody read a meter.
+type Source string
+
+const (
+	FromFile  Source = "file"      // a controller's or monitor's export
+	Simulated Source = "simulated" // the instruments that ship with the program
+)
 
 func (m Measured) Key() string { return m.ID }
 

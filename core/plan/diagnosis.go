@@ -19,10 +19,9 @@ type Suspect struct {
 // apart is how far from each other in time readings may be that are explained together.
 const apart = 3 * time.Hour
 
-// Suspect gathers what was metered at a controller, with its strings; ok is false where it has
-// none, or nothing was metered. The plan is the one of what was built. Only readings near the
-// last one in time count: an older sky says nothing.
-func (p *Plan) Suspect(d job.Document, id string, crew shelf.Shelf) (out Suspect, ok bool) {
+// Array is a controller with its strings, as instruments and explanations take it; ok is false
+// where it has none. The sky is a clear one, at no place and no hour.
+func (p *Plan) Array(d job.Document, id string, crew shelf.Shelf) (out Suspect, ok bool) {
 	var c Controller
 	for _, one := range p.Controllers {
 		if one.ID == id && len(one.Inputs) > 0 {
@@ -56,6 +55,17 @@ func (p *Plan) Suspect(d job.Document, id string, crew shelf.Shelf) (out Suspect
 			}
 		}
 	}
+	out.Low, out.High, out.Air = 600, 1050, 20
+	return out, len(out.Strings) > 0
+}
+
+// Suspect gathers what was metered at a controller, with its strings; ok is false where it has
+// none, or nothing was metered. The plan is the one of what was built. Only readings near the
+// last one in time count: an older sky says nothing.
+func (p *Plan) Suspect(d job.Document, id string, crew shelf.Shelf) (out Suspect, ok bool) {
+	if out, ok = p.Array(d, id, crew); !ok {
+		return out, false
+	}
 	last := job.Reading{}
 	near := func(at string) bool {
 		a, err := time.Parse(time.RFC3339, at)
@@ -70,7 +80,7 @@ func (p *Plan) Suspect(d job.Document, id string, crew shelf.Shelf) (out Suspect
 		}
 	}
 	for _, m := range d.Record.Measured {
-		if m.Sky != "" && m.Of == c.ID && m.At >= last.At {
+		if m.Sky != "" && m.Of == id && m.At >= last.At {
 			last = job.Reading{Sky: m.Sky, At: m.At, Air: last.Air}
 			if m.Air != nil {
 				last.Air = *m.Air
@@ -107,8 +117,8 @@ func (p *Plan) Suspect(d job.Document, id string, crew shelf.Shelf) (out Suspect
 		}
 	}
 	for _, kind := range []diagnose.Kind{diagnose.ArrayOpen, diagnose.ArrayShort, diagnose.ArrayVolts, diagnose.ArrayAmps, diagnose.SupplyAt, diagnose.ChargeAt, diagnose.ShuntAt} {
-		m, ok := d.Record.Latest(c.ID, string(kind))
-		charge, charged := d.Record.Latest(c.ID, "charge_a")
+		m, ok := d.Record.Latest(id, string(kind))
+		charge, charged := d.Record.Latest(id, "charge_a")
 		if ok && near(m.At) && (kind != diagnose.SupplyAt || charged && m.At >= charge.At) { // before it charges, the supply says nothing of a joint
 			add(kind, 0, m.Value)
 		}
@@ -116,13 +126,17 @@ func (p *Plan) Suspect(d job.Document, id string, crew shelf.Shelf) (out Suspect
 	return out, len(out.Readings) > 0 && len(out.Strings) > 0
 }
 
+// Curves are the plan's, for what is simulated on its panels.
+func (p *Plan) Curves() *array.Curves {
+	if p.curves == nil {
+		return array.NewCurves()
+	}
+	return p.curves
+}
+
 // Diagnose weighs what explains the readings at a controller.
 func (p *Plan) Diagnose(s Suspect) (diagnose.Result, error) {
-	curves := p.curves
-	if curves == nil {
-		curves = array.NewCurves()
-	}
-	return diagnose.Of(s.System, s.Readings, curves)
+	return diagnose.Of(s.System, s.Readings, p.Curves())
 }
 
 // MeasuredAs is what a kind of reading is called in the record, and of what it is taken: a

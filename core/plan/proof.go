@@ -1,7 +1,11 @@
 package plan
 
 import (
+	"math"
+	"slices"
+
 	"velvetroad/core/array"
+	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/power"
 	"velvetroad/core/prove"
@@ -56,6 +60,11 @@ func (p *Plan) Expects(d job.Document, m job.Measured) (e prove.Expectation, ok 
 		}
 		amps := d.ChargesWith(thing)
 		return prove.FromLabel(amps), amps > 0
+	case "array_voc_v", "array_isc_a", "array_v", "array_a", "string_a":
+		return p.fromArray(d, m)
+	case "shunt_a":
+		clamp, ok := d.Record.Latest(m.Of, "charge_a")
+		return prove.AtShunt(clamp.Value), ok
 	}
 	return e, false
 }
@@ -70,46 +79,107 @@ func (p *Plan) Carries(circuit string) (amps float64) {
 	return amps
 }
 
-// fromSun is what a controller should charge with under a sky.
-func (p *Plan) fromSun(d job.Document, c Controller, m job.Measured) (e prove.Expectation, ok bool) {
-	air := units.Celsius(20)
+// sky is the light and the air under which something of an array was read; ok is false when
+// the sun was down.
+func sky(d job.Document, m job.Measured, strings []array.String) (low, high units.Irradiance, air units.Celsius, given []finding.Step, ok bool) {
+	air = 20
 	if m.Air != nil {
 		air = *m.Air
 	}
 	read := reading(d, job.Reading{Sky: m.Sky, Air: air, At: m.At})
-	for _, in := range c.Inputs {
-		for _, s := range in.Strings {
-			for _, q := range s.Panels {
-				if q.Part.Portable {
-					read.When = nil // it is turned to the sun
-				}
+	for _, s := range strings {
+		for _, q := range s.Panels {
+			if q.Part.Portable {
+				read.When = nil // it is turned to the sun
 			}
 		}
 	}
 	low, high, given, err := m.Sky.Light(read.When)
-	if err != nil || high <= 1 { // the sun is down
+	return low, high, air, given, err == nil && high > 1
+}
+
+// legs are strings in a light, as hot as another one makes them; ok is false where no curve goes
+// through a label.
+func (p *Plan) legs(strings []array.String, air units.Celsius, light, hot units.Irradiance) (legs []array.Leg, ok bool) {
+	for _, s := range strings {
+		leg := array.Leg{}
+		for _, q := range s.Panels {
+			model, err := p.curves.Model(q.Part)
+			if err != nil {
+				return nil, false
+			}
+			leg.Modules = append(leg.Modules, array.Module{Model: model, Sun: light, Cell: array.CellTemperature(q.Part, air, hot)})
+		}
+		if len(leg.Modules) > 0 {
+			legs = append(legs, leg)
+		}
+	}
+	return legs, true
+}
+
+// fromArray is what a meter should show of the strings of a controller, or of one at work.
+func (p *Plan) fromArray(d job.Document, m job.Measured) (e prove.Expectation, ok bool) {
+	for _, c := range p.Controllers {
+		for _, in := range c.Inputs {
+			use := p.now(in.Use)
+			strings := use.Strings
+			if c.ID != m.Of {
+				at := slices.IndexFunc(strings, func(s array.String) bool { return s.ID == m.Of })
+				if at < 0 {
+					continue
+				}
+				strings = strings[at : at+1]
+			} else if len(c.Inputs) > 1 {
+				return e, false // which of its inputs was metered is not written down
+			}
+			low, high, air, given, up := sky(d, m, strings)
+			if !up {
+				return e, false
+			}
+			at := func(light, hot units.Irradiance) (out prove.Curve, ok bool) {
+				legs, ok := p.legs(strings, air, light, hot)
+				if !ok || len(legs) == 0 {
+					return out, false
+				}
+				points, best := array.Solve(legs).Points, array.Most(legs, use.Bank.Floor())
+				return prove.Curve{Open: points[len(points)-1].V, Short: points[0].I, Volts: best.V, Amps: best.I}, true
+			}
+			dim, ok := at(low, high)
+			bright, too := at(high, 0)
+			most := units.Ampere(math.Inf(1))
+			if efficiency := c.Part.Efficiency / 100; c.Part.MaxOutput > 0 && efficiency > 0 && len(strings) == len(use.Strings) && bright.Volts > 0 {
+				most = units.Ampere(float64(c.Part.MaxOutput) * float64(d.Bank.Charging()) / efficiency / float64(bright.Open))
+				if float64(bright.Volts)*float64(bright.Amps)*efficiency <= float64(c.Part.MaxOutput)*float64(d.Bank.Rest()) {
+					most = units.Ampere(math.Inf(1)) // it takes all
+				}
+			}
+			e = prove.OfArray(m.What, dim, bright, most, given)
+			if most < bright.Amps && (m.What == "array_a" || m.What == "string_a") { // it takes what it can use
+				e.High = float64(bright.Amps) * 1.05
+			}
+			return e, ok && too
+		}
+	}
+	return e, false
+}
+
+// fromSun is what a controller should charge with under a sky.
+func (p *Plan) fromSun(d job.Document, c Controller, m job.Measured) (e prove.Expectation, ok bool) {
+	var all []array.String
+	for _, in := range c.Inputs {
+		all = append(all, in.Strings...)
+	}
+	low, high, air, given, up := sky(d, m, all)
+	if !up {
 		return e, false
 	}
 	var least, most units.Watt
 	for _, in := range c.Inputs {
 		use := p.now(in.Use)
 		gives := func(light units.Irradiance, hot units.Irradiance) (units.Watt, bool) {
-			var legs []array.Leg
-			for _, s := range use.Strings {
-				leg := array.Leg{}
-				for _, q := range s.Panels {
-					model, err := p.curves.Model(q.Part)
-					if err != nil {
-						return 0, false
-					}
-					leg.Modules = append(leg.Modules, array.Module{Model: model, Sun: light, Cell: array.CellTemperature(q.Part, air, hot)})
-				}
-				if len(leg.Modules) > 0 {
-					legs = append(legs, leg)
-				}
-			}
-			if len(legs) == 0 {
-				return 0, true
+			legs, ok := p.legs(use.Strings, air, light, hot)
+			if !ok || len(legs) == 0 {
+				return 0, ok
 			}
 			return array.Most(legs, use.Bank.Floor()).P, true
 		}
@@ -135,5 +205,19 @@ func (p *Plan) proof(d job.Document) {
 		if e, ok := p.Expects(d, m); ok {
 			p.add(e.Compare(m.Of, p.Labels[m.Of], m.Value))
 		}
+	}
+	made := 0
+	for _, m := range d.Record.Measured {
+		if m.From == job.Simulated {
+			made++
+		}
+	}
+	for _, r := range d.Record.Readings {
+		if r.From == job.Simulated {
+			made++
+		}
+	}
+	if made > 0 {
+		p.add(prove.MadeUp.Says(finding.Watch, d.ID, "").Of("", "", "%s simulated, not metered. Take them with a meter before the job is signed.", units.Count(made, "reading")))
 	}
 }

@@ -127,7 +127,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Volts, Amps, BatteryVolts, SupplyVolts, Setting, Charging, GroundOhms, Insulation, MainsVolts, JointHeat, LostVolts}
+	return []finding.Rule{Volts, Amps, BatteryVolts, SupplyVolts, Setting, Charging, GroundOhms, Insulation, MainsVolts, JointHeat, LostVolts, ArrayVolts, ArrayAmps, ShuntAmps, MadeUp}
 }
 
 // Expected is what an open and a shorted string should read.

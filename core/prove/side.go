@@ -30,6 +30,59 @@ var (
 	LostVolts    = finding.Rule{Code: "prove.drop", Unit: "V", Asks: "Does a circuit lose no more than planned under load?", Stops: "caution above", Laws: []finding.Law{lawLost}}
 )
 
+// What meters show of all strings together, and of one at work.
+var (
+	lawArrayVolts = finding.Law{Step: "volts of the joined strings", Formula: "of their curve, open or at its most power, in this light and heat ± 3 %", Unit: "V", Source: "single-diode model from the labels (De Soto 2006, Villalva 2009)", Mark: finding.Published}
+	lawArrayAmps  = finding.Law{Step: "amps of the strings", Formula: "of their curve, shorted or at its most power, in this light and heat ± 5 %", Unit: "A", Source: "single-diode model from the labels (De Soto 2006, Villalva 2009)", Mark: finding.Published}
+	lawShunt      = finding.Law{Step: "amps by the shunt, loads off", Formula: "the clamp's ± (5 % + 0.3 A)", Unit: "A", Source: "meter and clamp, common practice", Mark: finding.Common}
+
+	ArrayVolts = finding.Rule{Code: "prove.array_volts", Unit: "V", Asks: "Have the joined strings the volts that their wiring should give?", Stops: "stop when reversed, caution outside the range", Laws: []finding.Law{lawLight, lawArrayVolts}}
+	ArrayAmps  = finding.Rule{Code: "prove.array_amps", Unit: "A", Asks: "Do the strings give the amps that the sky allows?", Stops: "stop when current flows backwards, caution outside the range", Laws: []finding.Law{lawLight, lawArrayAmps}}
+	ShuntAmps  = finding.Rule{Code: "prove.shunt", Unit: "A", Asks: "Does the monitor's shunt see what the clamp sees?", Stops: "caution outside the range", Laws: []finding.Law{lawShunt}}
+	MadeUp     = finding.Rule{Code: "prove.simulated", Asks: "Were the readings taken with a meter?", Stops: "caution where readings are simulated"}
+)
+
+// Curve is what strings do in a light: open, shorted, and at their most power.
+type Curve struct {
+	Open, Volts units.Volt
+	Short, Amps units.Ampere
+}
+
+// OfArray is what a meter shows of strings between a dim light and a bright one: "array_voc_v",
+// "array_isc_a", "array_v", "array_a" or "string_a". Most is what a controller takes of them, A;
+// when it takes less, it holds them at higher volts.
+func OfArray(what string, dim, bright Curve, most units.Ampere, given []finding.Step) Expectation {
+	span := func(a, b, off float64) Range { return Range{min(a, b) * (1 - off), max(a, b) * (1 + off)} }
+	volts := func(r Range, hint string) Expectation {
+		return Expectation{r, ArrayVolts, append(given[:len(given):len(given)], lawArrayVolts.Fill(r.Low, "least, − 3 %%"), lawArrayVolts.Fill(r.High, "most, + 3 %%")), Range{0, math.Inf(1)}, hint}
+	}
+	amps := func(r Range, hint string) Expectation {
+		return Expectation{r, ArrayAmps, append(given[:len(given):len(given)], lawArrayAmps.Fill(r.Low, "least light, − 5 %%"), lawArrayAmps.Fill(r.High, "most light, + 5 %%")), Range{-0.5, math.Inf(1)}, hint}
+	}
+	switch what {
+	case "array_voc_v":
+		return volts(span(float64(dim.Open), float64(bright.Open), wide), "Meter each string by itself: one that is reversed or short of a panel pulls the others down.")
+	case "array_isc_a":
+		return amps(span(float64(dim.Short), float64(bright.Short), 0.05), "Meter each string by itself: one of them is open, fused or shaded.")
+	case "array_v":
+		r := span(float64(dim.Volts), float64(bright.Volts), wide)
+		if most < bright.Amps {
+			r.High = float64(bright.Open) * (1 + wide)
+		}
+		return volts(r, "Near the open volts the controller takes nothing: a full bank, heat, or a wrong setting.")
+	}
+	r := span(float64(min(dim.Amps, most)), float64(min(bright.Amps, most)), 0.05)
+	return amps(r, "Look for shade, a string that is open or fused, or a controller that holds back.")
+}
+
+// AtShunt is what the monitor shows beside a clamp on the charging wire.
+func AtShunt(clamp float64) Expectation {
+	off := 0.05*math.Abs(clamp) + 0.3
+	r := Range{clamp - off, clamp + off}
+	return Expectation{r, ShuntAmps, []finding.Step{lawShunt.Fill(r.Low, "%s − (0.05 · %s + 0.3)", finding.N(clamp), finding.N(math.Abs(clamp))), lawShunt.Fill(r.High, "%s + (0.05 · %s + 0.3)", finding.N(clamp), finding.N(math.Abs(clamp)))}, outside,
+		"Switch all loads off and read again. Else a minus wire is on the battery's side of the shunt."}
+}
+
 // Bank is what readings of the battery side are compared with.
 type Bank struct {
 	Nominal   int
@@ -141,7 +194,7 @@ func (e Expectation) Compare(about, label string, value float64) finding.Finding
 	switch {
 	case value < 0 && unit == "V" && e.Rule.Code != LostVolts.Code:
 		return f.WithGrade(finding.Stop).Of("", label, "%s: plus and minus are swapped. Switch off and put them right before going on.", text)
-	case value > e.High && e.Rule.Code == Charging.Code:
+	case value > e.High && (e.Rule.Code == Charging.Code || e.Rule.Code == ArrayAmps.Code):
 		return f.WithGrade(finding.Watch).Of("", label, "%s; expected %s, and it has no more to give. Zero the clamp, and see that it is around this circuit alone.", text, e.Text())
 	case !e.Bad.Has(value):
 		return f.WithGrade(finding.Stop).Of("", label, "%s; expected %s. %s", text, e.Text(), e.Hint)

@@ -13,6 +13,11 @@ import (
 // diode over them; a blocking diode with next to no drop. The parameters are
 // the model's published scaling with light and heat, written out here again.
 func Netlist(legs []array.Leg, open float64) string {
+	return NetlistTurned(legs, func(int, int) bool { return false }, 0, open)
+}
+
+// NetlistTurned is the same with panels the wrong way round, between two voltages.
+func NetlistTurned(legs []array.Leg, turned func(leg, panel int) bool, low, high float64) string {
 	var b strings.Builder
 	id, models := 0, 0
 	b.WriteString("array\n")
@@ -21,7 +26,7 @@ func Netlist(legs []array.Leg, open float64) string {
 	b.WriteString(".model byp D(Is=1e-6 N=1.05)\n.model blk D(Is=1e-9 N=0.02)\n")
 	for n, leg := range legs {
 		node := "0"
-		for _, module := range leg.Modules {
+		for at, module := range leg.Modules {
 			m := module.Model
 			d, share := heat-25, 1/float64(m.Diodes)
 			kelvin := (heat + 273.15) / 298.15
@@ -37,8 +42,12 @@ func Netlist(legs []array.Leg, open float64) string {
 				}
 				id++
 				top := fmt.Sprintf("n%d", id)
+				minus, plus := node, top
+				if turned(n, at) {
+					minus, plus = top, node
+				}
 				fmt.Fprintf(&b, "I%d %s j%d %.9f\nD%d j%d %s d%d\nRp%d j%d %s %.9g\nRs%d j%d %s %.9g\nDb%d %s %s byp\n",
-					id, node, id, full*light, id, id, node, models, id, id, node, share/(m.Shunt*light+1e-12), id, id, top, m.Series*share, id, node, top)
+					id, minus, id, full*light, id, id, minus, models, id, id, minus, share/(m.Shunt*light+1e-12), id, id, plus, m.Series*share, id, minus, plus)
 				node = top
 			}
 		}
@@ -49,6 +58,6 @@ func Netlist(legs []array.Leg, open float64) string {
 		}
 	}
 	fmt.Fprintf(&b, "V1 out 0 0\n.options temp=%.2f tnom=%.2f reltol=1e-6 abstol=1e-9 gmin=1e-14 itl1=500 itl2=500\n", heat, heat)
-	fmt.Fprintf(&b, ".control\ndc V1 0 %.6f %.6f\nlet p = v(out)*i(V1)\nmeas dc best MAX p\nquit\n.endc\n.end\n", open, open/1500)
+	fmt.Fprintf(&b, ".control\ndc V1 %.6f %.6f %.6f\nlet p = v(out)*i(V1)\nmeas dc best MAX p\nquit\n.endc\n.end\n", low, high, (high-low)/1500)
 	return b.String()
 }

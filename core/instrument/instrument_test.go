@@ -1,0 +1,168 @@
+package instrument
+
+import (
+	"math"
+	"os/exec"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/array"
+	"velvetroad/core/diagnose"
+	"velvetroad/core/shelf"
+	"velvetroad/demo"
+	"velvetroad/demo/demotest"
+)
+
+func system(t testing.TB, rows ...int) diagnose.System {
+	crew := demo.Shelf()
+	part, ok := shelf.Find(crew.Panels, "panel-mid-172")
+	require.True(t, ok)
+	controller, _ := shelf.Find(crew.Controllers, "controller-230-92")
+	other, _ := shelf.Find(crew.Panels, "panel-slim-118")
+	s := diagnose.System{Controller: controller, Rest: 12.8, Charging: 14.4, Resistance: 0.004, Low: 500, High: 1000, Air: 20, Others: []shelf.Panel{other}}
+	for _, n := range rows {
+		s.Strings = append(s.Strings, slices.Repeat([]shelf.Panel{part}, n))
+	}
+	return s
+}
+
+var number = regexp.MustCompile(`(amps|open|best)\s+=\s+([-+\d.e]+)`)
+
+// Outside check: ngspice wires the same panels the wrong way and gives the same open volts,
+// shorted amps and most power of all strings together.
+func TestFaultsAgainstNgspice(t *testing.T) {
+	curves := array.NewCurves()
+	for _, what := range []string{"", diagnose.Reversed, diagnose.Missing, diagnose.Turned, diagnose.Open, diagnose.Covered, diagnose.Shaded, diagnose.Diode, diagnose.Unlike, diagnose.Parallel, diagnose.Series} {
+		s := system(t, 3, 3, 2)
+		s.Controller.MaxOutput, s.Controller.MaxPV = 0, 0 // nothing holds it back here
+		var faults []diagnose.Cause
+		switch {
+		case what != "" && OfString(what):
+			faults = append(faults, diagnose.Cause{What: what, String: 1})
+		case what != "":
+			faults = append(faults, diagnose.Cause{What: what, String: -1})
+		}
+		g, err := New(s, faults, 5, curves)
+		require.NoError(t, err, what)
+		// ngspice has one temperature for all.
+		var legs []array.Leg
+		turned := map[[2]int]bool{}
+		for n := range g.rows {
+			row := &g.rows[n]
+			for k := range row.legs {
+				for i := range row.legs[k].Modules {
+					row.legs[k].Modules[i].Cell = 45
+				}
+				all := row.legs[k]
+				if row.turned != nil {
+					row.turned.Modules[0].Cell = 45
+					all.Modules = append(slices.Clone(all.Modules), row.turned.Modules[0])
+					turned[[2]int{len(legs), len(all.Modules) - 1}] = true
+				}
+				if g.has(diagnose.Reversed, n) {
+					for i := range all.Modules {
+						turned[[2]int{len(legs), i}] = true
+					}
+				}
+				if !g.has(diagnose.Open, n) {
+					legs = append(legs, all)
+				}
+			}
+			row.table = row.tabulate(60)
+		}
+		if what == diagnose.Series {
+			one := array.Leg{}
+			for _, leg := range legs {
+				one.Modules = append(one.Modules, leg.Modules...)
+			}
+			legs = []array.Leg{one}
+			g.joined = &row{legs: legs}
+			g.joined.table = g.joined.tabulate(60)
+		}
+		g.at = g.working()
+		text := strings.Replace(demotest.NetlistTurned(legs, func(leg, panel int) bool { return turned[[2]int{leg, panel}] }, -1, g.at.open+10), "meas dc best MAX p", "let a = i(V1)\nmeas dc amps FIND a AT=0\nmeas dc open WHEN a=0\nmeas dc best MAX p FROM=13.3", 1)
+		run := exec.Command("ngspice", "-b", "/dev/stdin")
+		run.Stdin = strings.NewReader(text)
+		said, _ := run.CombinedOutput() // -b with quit ends with a code of its own
+		got := map[string]float64{}
+		for _, m := range number.FindAllStringSubmatch(string(said), -1) {
+			got[m[1]], err = strconv.ParseFloat(m[2], 64)
+			require.NoError(t, err)
+		}
+		require.Len(t, got, 3, "%s: %s", what, said)
+		assert.InDelta(t, got["open"], g.True(diagnose.ArrayOpen, 0), 0.005*got["open"]+0.1, "%s: open", what)
+		assert.InDelta(t, got["amps"], g.True(diagnose.ArrayShort, 0), 0.005*math.Abs(got["amps"])+0.02, "%s: shorted", what)
+		assert.InDelta(t, max(0, got["best"]), g.at.v*g.at.i, 0.005*math.Abs(got["best"])+0.2, "%s: at work", what)
+	}
+}
+
+// The same seed gives the same readings in any order, another seed others; and what cannot be is told.
+func TestReadingsAreRepeatable(t *testing.T) {
+	curves := array.NewCurves()
+	make := func(seed uint64) *Rig {
+		g, err := New(system(t, 2, 2), []diagnose.Cause{{What: diagnose.Joint, String: -1}}, seed, curves)
+		require.NoError(t, err)
+		return g
+	}
+	a, b := make(3), make(3)
+	first := a.Read(diagnose.SupplyAt, 0)
+	b.Read(diagnose.StringOpen, 1)
+	assert.Equal(t, first, b.Read(diagnose.SupplyAt, 0))
+	assert.NotEqual(t, first, make(4).Read(diagnose.SupplyAt, 0))
+	assert.Greater(t, float64(a.Joint()), float64(a.System.Air)+5, "a loose joint is warm")
+
+	for says, fault := range map[string]diagnose.Cause{
+		"there is no string 8": {What: diagnose.Open, String: 7}, `no fault "rust"`: {What: "rust"}, "the string has one panel": {What: diagnose.Turned, String: 1},
+	} {
+		_, err := New(system(t, 2, 1), []diagnose.Cause{fault}, 1, curves)
+		assert.ErrorContains(t, err, says)
+	}
+	_, err := New(system(t, 2), []diagnose.Cause{{What: diagnose.Series, String: -1}}, 1, curves)
+	assert.ErrorContains(t, err, "there is one string")
+	_, err = New(diagnose.System{}, nil, 1, curves)
+	assert.ErrorContains(t, err, "no string is wired")
+}
+
+// Above its output limit a controller moves up the curve: its amps into the battery are the
+// limit's, and its volts are above those of the most power.
+func TestAControllerAtItsLimit(t *testing.T) {
+	s := system(t, 3, 3)
+	free, err := New(s, nil, 9, array.NewCurves())
+	require.NoError(t, err)
+	s.Controller.MaxOutput = 20
+	held, err := New(s, nil, 9, array.NewCurves())
+	require.NoError(t, err)
+	assert.InDelta(t, 20, held.True(diagnose.ChargeAt, 0), 0.5)
+	assert.Greater(t, held.True(diagnose.ArrayVolts, 0), free.True(diagnose.ArrayVolts, 0))
+	got, err := diagnose.Of(s, held.All(), array.NewCurves())
+	require.NoError(t, err)
+	assert.Empty(t, got.Explanations[0].Causes, "nothing is wrong with it")
+}
+
+// A good order of metering finds most faults in fewer readings than there are.
+func TestAGoodOrderNeedsFewReadings(t *testing.T) {
+	curves := array.NewCurves()
+	s := system(t, 3, 3, 2)
+	right, taken, all := 0, 0, 0
+	const cases = 8
+	for seed := range uint64(cases) {
+		fault := Unlucky(s, seed)
+		g, err := New(s, []diagnose.Cause{fault}, seed, curves)
+		require.NoError(t, err)
+		order, result, err := diagnose.Order(s, g.Read, curves)
+		require.NoError(t, err)
+		taken, all = taken+len(order), all+len(g.All())
+		if c := result.Explanations[0].Causes; len(c) == 1 && c[0].What == fault.What && c[0].String == fault.String {
+			right++
+		}
+	}
+	assert.GreaterOrEqual(t, right, cases*3/4)
+	assert.Less(t, taken, all*2/3)
+	t.Logf("%d of %d named, with %.1f readings of %.1f", right, cases, float64(taken)/cases, float64(all)/cases)
+}

@@ -1,7 +1,10 @@
 import { readFile } from "node:fs/promises";
-import { expect, saved, stage, test } from "./page";
+import type { Page } from "@playwright/test";
 
-test("a job is switched on in order", async ({ page }) => {
+import { accessible, expect, saved, stage, test } from "./page";
+
+/** A copy of the demo's job under way, which other tests do not touch. */
+async function copied(page: Page) {
   await page.goto("/");
   await page.locator(".job-card", { hasText: "Three panels, one controller" }).last().click();
   const download = page.waitForEvent("download");
@@ -12,6 +15,10 @@ test("a job is switched on in order", async ({ page }) => {
   await page.getByRole("checkbox", { name: /as a copy/ }).check();
   await page.getByRole("button", { name: "Bring it in" }).click();
   await page.waitForURL(/\/holes$/);
+}
+
+test("a job is switched on in order", async ({ page }) => {
+  await copied(page);
   await stage(page, "Prove").click();
   const step = (title: string) => page.locator(".prove-list li", { has: page.locator("summary", { hasText: new RegExp(`^\\d+ ${title}`) }) });
   const open = async (title: string) => {
@@ -58,4 +65,48 @@ test("a job is switched on in order", async ({ page }) => {
   await saved(page, () => step("Ctrl 1: values set").getByRole("button", { name: "Save" }).click());
   await expect(step("Ctrl 1: values set")).toContainText("put right first");
   await expect(page.locator("#findings")).toContainText("28.8 V; expected 14.1 to 14.7 V. Set what the battery's manual says.");
+});
+
+test("a hidden fault is practised, and simulated meters and an export are taken over", async ({ page }) => {
+  await copied(page);
+  const job = page.url().replace(/\/holes$/, "");
+  await page.goto(`${job}/practice?seed=5`);
+  const spots = page.getByRole("button", { name: /^Meter / });
+  const all = await spots.count();
+  await page.getByRole("button", { name: "Meter String A, open" }).click();
+  await expect(spots).toHaveCount(all - 1);
+  for (const name of ["Battery's terminals", "Controller's battery terminals", "Clamp on"]) await page.getByRole("button", { name: new RegExp(name) }).first().click();
+  await expect(page.getByText("4 readings taken")).toBeVisible();
+  await page.getByLabel("Fault").selectOption({ label: "Loose joint between controller and battery" });
+  await page.getByRole("button", { name: "Name it" }).click();
+  await expect(page.locator("#answer")).toContainText("Right");
+  await expect(page.locator("#answer ol li").first()).toBeVisible();
+  await accessible(page);
+
+  // A fault put in is metered, recorded as simulated, and named by what the readings say.
+  await page.goto(`${job}/prove`);
+  await page.locator("#meters > summary").click();
+  await page.getByLabel(/with this fault put in/).selectOption({ label: "String A: a panel missing" });
+  await page.getByRole("button", { name: "Read the meters" }).click();
+  await page.getByRole("button", { name: "Record them as simulated" }).click();
+  await expect(page.locator("#findings")).toContainText("simulated, not metered");
+  await page.getByRole("link", { name: /Explain the readings/ }).click();
+  await expect(page.locator(".why-list li").first()).toContainText("a panel is missing");
+  await page.getByRole("button", { name: /^Undo/ }).click();
+  await expect(page.locator("#findings")).not.toContainText("simulated, not metered");
+
+  // An export: what is wrong with it is told, then its strongest moment is taken over.
+  await page.locator("#log > summary").click();
+  const text = page.getByLabel("Or its rows, pasted with the headings");
+  await text.fill("time,PV voltage (V),PV current (A)\n03/04/2026 12:00,60,9\n");
+  await page.getByRole("button", { name: "Read it" }).click();
+  await expect(page.locator("#log [role=alert]")).toContainText("may be two days");
+  await text.fill("time,PV voltage (V),PV current (A),battery voltage (V),charge current (A)\n2026-09-03 12:00,58.1,8.1,13.4,33.9\n2026-09-03 12:05,58.0,8.4,13.4,35.2\n");
+  await page.getByRole("button", { name: "Read it" }).click();
+  await expect(page.locator("#log")).toContainText("12:05");
+  await expect(page.locator("#log")).toContainText("PV amps: 8.4 A, expected");
+  await saved(page, () => page.getByRole("button", { name: "Record them", exact: true }).click());
+  const kept = (await (await page.request.get(`${job}/export`)).json()) as { record: { measured: { what: string; from?: string; at: string }[] } };
+  expect(kept.record.measured.filter((m) => m.from === "file").map((m) => [m.what, m.at.slice(0, 10)])).toEqual(["array_v", "array_a", "charge_a", "supply_v"].map((w) => [w, "2026-09-03"]));
+  await page.getByRole("button", { name: /^Undo/ }).click();
 });

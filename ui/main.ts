@@ -14,7 +14,7 @@ import { smaller } from "./photo";
 import { placing } from "./placing";
 import { act, acting, page, person, picture, send, toast, typing, uuid } from "./send";
 import { waiting } from "./waiting";
-import { weather } from "./weather";
+import { reads } from "./reads";
 
 type JobPage = {
   timer: number;
@@ -157,8 +157,9 @@ Alpine.data("layouts", layouts);
 /** The search for panels, controllers and bank together. */
 Alpine.data("combine", combine);
 
-/** The year in an hourly weather file. */
-Alpine.data("weather", weather);
+/** The year in an hourly weather file, and readings in a device's export. */
+Alpine.data("weather", reads("weather"));
+Alpine.data("log", reads("log"));
 
 /** The sky's sliders: the curves follow while they move, one drawing asked for at a time. */
 Alpine.data("sky", () => ({

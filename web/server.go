@@ -260,6 +260,7 @@ func (s *Server) routes() (http.Handler, error) {
 	api.POST("/layouts", s.layout)
 	api.POST("/combinations", s.combinations)
 	api.POST("/weather", s.weather)
+	api.POST("/log", s.readLog)
 	api.GET("/events", s.watch)
 	api.GET("/carry", s.carry)
 	return r, nil

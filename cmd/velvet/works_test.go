@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -17,6 +18,7 @@ import (
 	"velvetroad/core/diagnose"
 	"velvetroad/core/job"
 	"velvetroad/core/pull"
+	"velvetroad/core/telemetry"
 	"velvetroad/demo"
 )
 
@@ -117,4 +119,30 @@ func TestTheOrderAndWhatReadingsSay(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(out), &found))
 	require.Contains(t, found, "Ctrl 1")
 	assert.Empty(t, found["Ctrl 1"].Explanations[0].Causes, "nothing is wrong with it")
+}
+
+// Simulated instruments read the same array as the diagnosis explains, and a day of telemetry is
+// an export that the program reads.
+func TestSimulatedMeters(t *testing.T) {
+	name := file(t, demo.Marten())
+	out, errs, code := velvet(t, "", "meters", name, "--fault", "missing:A")
+	require.Zero(t, code, errs)
+	var readings []diagnose.Reading
+	require.NoError(t, json.Unmarshal([]byte(out), &readings))
+	right, _, _ := velvet(t, "", "meters", name)
+	var fine []diagnose.Reading
+	require.NoError(t, json.Unmarshal([]byte(right), &fine))
+	assert.InDelta(t, 2.0/3, readings[0].Value/fine[0].Value, 0.03, "two panels of three")
+	out, errs, code = velvet(t, "", "meters", name, "--day", "2027-06-01")
+	require.Zero(t, code, errs)
+	log, err := telemetry.Read([]byte(out), time.UTC)
+	require.NoError(t, err)
+	assert.Len(t, log.Rows, 24*60)
+	assert.Greater(t, log.Harvest(), 500.0)
+	_, errs, code = velvet(t, "", "meters", name, "--fault", "rust")
+	assert.NotZero(t, code)
+	assert.Contains(t, errs, "reversed")
+	_, errs, code = velvet(t, "", "meters", name, "--fault", "missing")
+	assert.NotZero(t, code)
+	assert.Contains(t, errs, "missing:A")
 }

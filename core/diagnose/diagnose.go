@@ -886,6 +886,9 @@ func (d *diagnosis) causes(e *explanation) (out []Cause) {
 	return out
 }
 
+// Remedy is what puts a cause right.
+func Remedy(what string) string { return words[what][1] }
+
 var words = map[string][2]string{
 	Reversed:  {"plus and minus are swapped", "Open the disconnect. Meter each lead, mark plus red at both ends, and swap them."},
 	Missing:   {"a panel is missing from the row", "Look for a panel that is bridged, or a lead that skips one."},

@@ -23,7 +23,10 @@ var Faults = []string{
 }
 
 // OfString tells whether a cause is a string's.
-func OfString(what string) bool { return slices.Index(Faults, what) < 10 }
+func OfString(what string) bool {
+	at := slices.Index(Faults, what)
+	return at >= 0 && at < 10
+}
 
 // Can tells why a fault cannot be put in; empty: it can.
 func Can(s diagnose.System, fault diagnose.Cause) string {

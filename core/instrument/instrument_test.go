@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -165,4 +166,31 @@ func TestAGoodOrderNeedsFewReadings(t *testing.T) {
 	assert.GreaterOrEqual(t, right, cases*3/4)
 	assert.Less(t, taken, all*2/3)
 	t.Logf("%d of %d named, with %.1f readings of %.1f", right, cases, float64(taken)/cases, float64(all)/cases)
+}
+
+// A day of an array that is right: nothing by night, the most about noon, never more into the
+// bank than the controller gives, and what went in is what the bank gained.
+func TestADayInMinutes(t *testing.T) {
+	s := system(t, 3, 3)
+	where := Place{Latitude: 44, Longitude: 0, Midnight: time.Date(2027, 6, 1, 0, 0, 0, 0, time.UTC), Capacity: 300, Filled: 0.4}
+	day, err := Day(s, nil, 6, where, array.NewCurves())
+	require.NoError(t, err)
+	require.Len(t, day, 24*60)
+	in, best := 0.0, day[0]
+	for _, m := range day {
+		in += float64(m.Charge) / 60
+		if m.PVAmps > best.PVAmps {
+			best = m
+		}
+		assert.LessOrEqual(t, float64(m.Charge), float64(s.Controller.MaxOutput)*1.02)
+		assert.LessOrEqual(t, float64(m.Battery), float64(s.Charging)+0.5)
+	}
+	assert.Zero(t, day[60].Charge, "at one in the night")
+	assert.InDelta(t, 12, float64(best.At.Hour())+float64(best.At.Minute())/60, 3)
+	gained := day[len(day)-1].Filled - where.Filled
+	assert.InDelta(t, in/float64(where.Capacity), gained, 0.01)
+	assert.Greater(t, gained, 0.2)
+	open, err := Day(s, []diagnose.Cause{{What: diagnose.Open, String: 0}}, 6, where, array.NewCurves())
+	require.NoError(t, err)
+	assert.Less(t, open[len(open)-1].Filled, day[len(day)-1].Filled, "one string less brings less")
 }

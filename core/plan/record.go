@@ -34,17 +34,24 @@ func (p *Plan) record(d job.Document) {
 // reading is a reading with where and when it was taken, as far as the job says.
 func reading(d job.Document, r job.Reading) prove.Reading {
 	out := prove.Reading{Sky: r.Sky, Air: r.Air, Voc: r.Voc, Amps: r.Amps}
-	at, err := time.Parse(time.RFC3339, r.At)
-	if err != nil || d.Season == nil || d.Season.Latitude == nil {
-		return out
+	if at, err := time.Parse(time.RFC3339, r.At); err == nil {
+		out.When = When(d, at)
 	}
-	out.When = &prove.When{Latitude: *d.Season.Latitude, At: at}
+	return out
+}
+
+// When is a moment at the job's place; nil where the job does not say where it is.
+func When(d job.Document, at time.Time) *prove.When {
+	if d.Season == nil || d.Season.Latitude == nil {
+		return nil
+	}
+	out := &prove.When{Latitude: *d.Season.Latitude, At: at}
 	// A job that names no zone has UTC, which says nothing about the place.
 	if zone, err := time.LoadLocation(d.TimeZone); err == nil && d.TimeZone != "UTC" && d.TimeZone != "" {
 		_, january := time.Date(at.Year(), 1, 1, 12, 0, 0, 0, zone).Zone()
 		_, july := time.Date(at.Year(), 7, 1, 12, 0, 0, 0, zone).Zone()
 		meridian := float64(min(january, july)) / 240 // seconds of standard time to degrees
-		out.When.Meridian = &meridian
+		out.Meridian = &meridian
 	}
 	return out
 }

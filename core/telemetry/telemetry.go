@@ -208,6 +208,8 @@ func meaning(head string) (is string, times float64) {
 		}
 	case has("temp") || kind == "c":
 		return Degrees, times
+	case has("shunt") && amps:
+		return Shunt, times
 	case has("batt", "charg", "output", "shunt"):
 		switch {
 		case volts:

@@ -18,6 +18,7 @@ import (
 	"velvetroad/web/page/people"
 	"velvetroad/web/page/pocket"
 	"velvetroad/web/page/power"
+	"velvetroad/web/page/practice"
 	"velvetroad/web/page/printed"
 	"velvetroad/web/page/proving"
 	"velvetroad/web/page/record"
@@ -32,6 +33,6 @@ import (
 // Stage are the stages of the road in its order, the pages beside it, then those that stand alone.
 var Stage = []page.Stage{
 	ask.Stage, survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, power.Stage, proving.Stage, record.Stage,
-	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, materials.Stage, equipment.Stage, history.Stage,
+	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, practice.Stage, materials.Stage, equipment.Stage, history.Stage,
 	printed.Stage, handover.Stage, parts.Stage, pocket.Stage, sheet.Stage, people.SignInStage, people.JoinStage, people.PeopleStage,
 }

@@ -5,14 +5,18 @@ package proving
 import (
 	_ "embed" // for the template
 	"fmt"
+	"math"
 	"slices"
+	"time"
 
 	"velvetroad/core/commission"
 	"velvetroad/core/diagnose"
 	"velvetroad/core/finding"
+	"velvetroad/core/instrument"
 	"velvetroad/core/job"
 	"velvetroad/core/people"
 	"velvetroad/core/plan"
+	"velvetroad/core/prove"
 	"velvetroad/core/units"
 	"velvetroad/web/form"
 	"velvetroad/web/page"
@@ -23,6 +27,7 @@ var text string
 
 // Stage is the stage as the pages show it.
 var Stage = page.Stage{Key: "prove", Template: text, Model: Of,
+	Links:   func(*page.View) []page.Link { return []page.Link{{Text: "Practice", Page: "practice"}} },
 	Caution: "Panels are live in any light; a lithium battery welds what shorts it; the AC side is for licensed people where the law says so. Two people, and one of them at the main switch.",
 }
 
@@ -33,6 +38,109 @@ type Model struct {
 	Next      string // title of the next one; empty: all are done
 	Backwards []string
 	Arrays    []Array // controllers of which something was metered
+	Meters    []Meters
+	Zone      string // of an export's times
+}
+
+// Meters are a controller's simulated instruments.
+type Meters struct {
+	Controller, Label string
+	Faults            []form.Option
+	Fault             string // the one put in; empty: none was asked for
+	Says              []string
+	Take              *page.Act
+}
+
+// metersOf are the simulated instruments of each controller, read where the address asks for it.
+func metersOf(v *page.View, built plan.Plan) (out []Meters, err error) {
+	if v.Signed() {
+		return nil, nil
+	}
+	for _, c := range built.Controllers {
+		s, ok := built.Array(v.Doc, c.ID, v.Crew)
+		if !ok {
+			continue
+		}
+		m := Meters{Controller: c.ID, Label: c.Label, Faults: page.Faults(s.System)}
+		fault := v.Asked.Get("meters")
+		put, known := page.FaultOf(s.System, fault)
+		if !known || v.Asked.Get("controller") != c.ID {
+			out = append(out, m)
+			continue
+		}
+		m.Fault = fault
+		// What they say belongs to a sky: the last noon's at the job.
+		noon := lastNoon(v.Doc, time.Now())
+		low, high, _, err := prove.Clear.Light(plan.When(v.Doc, noon))
+		if err != nil || high <= 1 {
+			m.Says = []string{"The sun does not rise at the job's place."}
+			out = append(out, m)
+			continue
+		}
+		s.Low, s.High = low, high
+		rig, err := instrument.New(s.System, put, uint64(v.Doc.Number), built.Curves())
+		if err != nil {
+			return nil, err
+		}
+		at := noon.UTC().Format(time.RFC3339)
+		take := page.Act{Text: "Record them as simulated", Says: "take over simulated readings of " + c.Label}
+		air := s.Air
+		add := func(of, what string, x float64, sun bool) {
+			one := job.Measured{ID: fmt.Sprintf("$%d", len(take.Changes)+1), Of: of, What: what, Value: math.Round(100*x) / 100, From: job.Simulated, At: at}
+			if sun {
+				one.Sky, one.Air = prove.Clear, &air
+			}
+			take.Changes = append(take.Changes, job.Change{Do: "add_measured", Item: job.Raw(one)})
+			m.Says = append(m.Says, fmt.Sprintf("%s: %s %s", page.Capital(named(v, of, what)), units.Num(one.Value, 2), commission.UnitOf(what)))
+		}
+		for n, id := range s.IDs {
+			volts, amps := units.Volt(math.Round(100*rig.Read(diagnose.StringOpen, n))/100), units.Ampere(math.Round(100*max(0, rig.Read(diagnose.StringShort, n)))/100)
+			take.Changes = append(take.Changes, job.Change{Do: "add_reading", Item: job.Raw(job.Reading{ID: fmt.Sprintf("$%d", len(take.Changes)+1), String: id, Sky: prove.Clear, Air: air, Voc: &volts, Amps: &amps, From: job.Simulated, At: at})})
+			m.Says = append(m.Says, fmt.Sprintf("String %s: open %s, shorted %s", s.Labels[n], volts.Text(), amps.Text()))
+		}
+		for _, k := range []diagnose.Kind{diagnose.ArrayOpen, diagnose.ArrayShort, diagnose.ArrayVolts, diagnose.ArrayAmps, diagnose.ChargeAt, diagnose.ShuntAt} {
+			add(c.ID, string(k), rig.Read(k, 0), k != diagnose.ShuntAt)
+		}
+		for n, id := range s.IDs {
+			add(id, string(diagnose.StringAmps), rig.Read(diagnose.StringAmps, n), true)
+		}
+		for _, e := range v.Doc.Equipment {
+			if e.Kind == "battery" && e.Status != job.StatusRemoved && e.Status != job.StatusLater {
+				add(e.ID, "battery_v", rig.Read(diagnose.BatteryAt, 0), false)
+				break
+			}
+		}
+		add(c.ID, "supply_v", rig.Read(diagnose.SupplyAt, 0), false)
+		if run := c.Battery; run.ID != "" {
+			add(run.ID, "joint_c", float64(rig.Joint()), false)
+		}
+		m.Take = &take
+		out = append(out, m)
+	}
+	return out, nil
+}
+
+// named is what a reading is called, with what it is of.
+func named(v *page.View, of, what string) string {
+	names := map[string]string{"array_voc_v": "all strings open", "array_isc_a": "all strings shorted", "array_v": "PV volts at work", "array_a": "PV amps at work", "charge_a": "amps into the battery", "shunt_a": "amps by the shunt", "string_a": "amps at work", "battery_v": "volts", "supply_v": "battery terminals", "joint_c": "hottest joint"}
+	if what == string(diagnose.StringAmps) {
+		return "string " + v.Label(of) + ", " + names[what]
+	}
+	return v.Label(of) + ", " + names[what]
+}
+
+// lastNoon is the last noon that has been at the job.
+func lastNoon(d job.Document, now time.Time) time.Time {
+	zone, err := time.LoadLocation(d.TimeZone)
+	if err != nil {
+		zone = time.UTC
+	}
+	here := now.In(zone)
+	noon := time.Date(here.Year(), here.Month(), here.Day(), 12, 0, 0, 0, zone)
+	if noon.After(now) {
+		noon = noon.AddDate(0, 0, -1)
+	}
+	return noon
 }
 
 // Array is a controller whose readings may be explained.
@@ -200,6 +308,11 @@ func Of(v *page.View) (any, error) {
 		m.Steps = append(m.Steps, one)
 	}
 	m.Arrays = explain(v, built, fields)
+	m.Zone = v.Doc.TimeZone
+	var err error
+	if m.Meters, err = metersOf(v, built); err != nil {
+		return m, err
+	}
 	return m, fields.Err
 }
 

@@ -1,14 +1,14 @@
-// Sends an hourly weather file and shows the year in it.
+// Sends a file, or pasted rows, to be read by the server, and shows what it says.
 import { page } from "./send";
 
-interface Weather {
-  $refs: { file: HTMLInputElement; found: HTMLElement }; // Alpine's
+interface Reads {
+  $refs: { form: HTMLFormElement; found: HTMLElement }; // Alpine's
   status: string;
   wrong: string;
   idle: boolean;
 }
 
-export const weather = () => ({
+export const reads = (path: string) => () => ({
   status: "",
   wrong: "",
   idle: true,
@@ -20,16 +20,12 @@ export const weather = () => ({
     return !this.idle;
   },
 
-  async read(this: Weather) {
-    const file = this.$refs.file.files?.[0];
-    if (!file) return;
-    const body = new FormData();
-    body.set("file", file);
+  async read(this: Reads) {
     this.wrong = "";
     this.idle = false;
     this.status = "Reading …";
     try {
-      const response = await fetch(`/api/jobs/${page().dataset.job}/weather`, { method: "POST", body });
+      const response = await fetch(`/api/jobs/${page().dataset.job}/${path}`, { method: "POST", body: new FormData(this.$refs.form) });
       const answer = (await response.json()) as { found?: string; error?: { says: string } };
       if (answer.found) this.$refs.found.innerHTML = answer.found;
       else this.wrong = answer.error?.says ?? "The program could not read that.";

@@ -324,7 +324,7 @@ func (t *teller) line(author, says, system string, pairs ...[2]string) {
 }
 
 func (t *teller) built(author string, b job.Built, label string) {
-	b.ID = t.id(label)
+	b.ID, b.By, b.At = t.id(label), author, t.at.Format(time.RFC3339)
 	t.edit(author, "record "+label, "", job.Change{Do: "add_built", Item: job.Raw(b)})
 }
 
@@ -388,11 +388,14 @@ func Heron() Story {
 	}
 	t.built(Installer, job.Built{Outcome: job.Moved, Reason: "a lap seam of the membrane runs under the planned feet", X: ptr[units.Millimetre](7_556.5), Y: ptr[units.Millimetre](1_879.6), Serial: "VW-40177"}, "S3")
 	t.built(Installer, job.Built{Outcome: job.LeftOut, Reason: "the ladder's top rail reaches further in than surveyed; it would have stood past it", Note: "customer told, panel back on the van"}, "S4")
-	t.built(Installer, job.Built{Outcome: job.Moved, Reason: "a light's wire found from below", X: ptr[units.Millimetre](2_895.6), Y: ptr[units.Millimetre](482.6)}, "Entry 1")
-	t.built(Installer, job.Built{Outcome: job.AsPlanned, Serial: "K-2207"}, "C1")
+	for _, label := range []string{"A", "B", "C"} {
+		t.built(Installer, job.Built{Outcome: job.AsPlanned, Torque: 2.5}, "string "+label)
+	}
+	t.built(Installer, job.Built{Outcome: job.Moved, Batch: "LS-0726", Dry: 26, Reason: "a light's wire found from below", X: ptr[units.Millimetre](2_895.6), Y: ptr[units.Millimetre](482.6)}, "Entry 1")
+	t.built(Installer, job.Built{Outcome: job.AsPlanned, Serial: "K-2207", Torque: 4, Set: 28.8}, "C1")
 	t.built(Installer, job.Built{Outcome: job.Moved, Reason: "led round the slide-out's motor", Measured: 8_382}, "C1 home")
 	t.built(Installer, job.Built{Outcome: job.AsPlanned}, "C1 battery")
-	t.built(Installer, job.Built{Outcome: job.AsPlanned, Serial: "K-2214"}, "C2")
+	t.built(Installer, job.Built{Outcome: job.AsPlanned, Serial: "K-2214", Torque: 4, Set: 28.8}, "C2")
 	t.built(Installer, job.Built{Outcome: job.AsPlanned}, "C2 home")
 	t.built(Installer, job.Built{Outcome: job.AsPlanned}, "C2 battery")
 	for _, r := range []struct {

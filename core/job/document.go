@@ -146,12 +146,14 @@ const (
 	Moved     Outcome = "moved"
 	Replaced  Outcome = "replaced"
 	LeftOut   Outcome = "left_out"
+	Added     Outcome = "added"           // it was not in the plan that was agreed
+	Rewired   Outcome = "wired_otherwise" // a string or a circuit
 )
 
-// Built is the record of one planned thing: a panel, piece of equipment, hole or circuit.
+// Built is the record of one planned thing: a panel, string, piece of equipment, hole or circuit.
 type Built struct {
 	ID       string            `json:"id" jsonschema:"format=uuid,description=the planned thing's ID"`
-	Outcome  Outcome           `json:"outcome" jsonschema:"enum=as_planned,enum=moved,enum=replaced,enum=left_out"`
+	Outcome  Outcome           `json:"outcome" jsonschema:"enum=as_planned,enum=moved,enum=replaced,enum=left_out,enum=added,enum=wired_otherwise"`
 	Reason   string            `json:"reason,omitempty"`
 	Serial   string            `json:"serial,omitempty"`
 	Note     string            `json:"note,omitempty"`
@@ -160,6 +162,17 @@ type Built struct {
 	Turn     *int              `json:"turn_deg,omitempty" jsonschema:"enum=0,enum=90"`
 	Part     string            `json:"part,omitempty" jsonschema:"description=the part used instead"`
 	Measured units.Millimetre  `json:"measured_mm,omitempty" jsonschema:"description=a circuit's one-way length as cut"`
+	Feet     int               `json:"feet,omitempty" jsonschema:"minimum=1,maximum=20,description=of a panel; absent: as planned"`
+	Panels   []string          `json:"panels,omitempty" jsonschema:"maxItems=40,description=of a string that is wired otherwise: IDs from its minus to its plus"`
+	From     Terminal          `json:"from,omitempty" jsonschema:"description=of a circuit that is wired otherwise: where it begins"`
+	To       Terminal          `json:"to,omitempty" jsonschema:"description=of a string or a circuit that is wired otherwise: where it ends"`
+	Fuse     string            `json:"fuse,omitempty" jsonschema:"description=of a circuit or a string: the fuse or breaker used instead"`
+	Torque   float64           `json:"torque_nm,omitempty" jsonschema:"minimum=0,maximum=500,description=its bolts or terminals were tightened to; absent: not noted"`
+	Batch    string            `json:"batch,omitempty" jsonschema:"description=of the sealant"`
+	Dry      float64           `json:"dry_h,omitempty" jsonschema:"minimum=0,maximum=1000,description=hours that the sealant was left to dry; absent: not noted"`
+	Set      float64           `json:"set_v,omitempty" jsonschema:"minimum=0,maximum=100,description=of a controller or charger: charging volts as set; absent: not noted"`
+	By       string            `json:"by,omitempty" jsonschema:"description=who recorded it last; absent: not noted"`
+	At       string            `json:"at,omitempty" jsonschema:"description=when, as 2027-04-18T09:30:00Z; absent: not noted"`
 }
 
 // Reading is what a meter said of a string.
@@ -275,6 +288,15 @@ func (d Document) NotedBy(c Change, by, at string) Change {
 		if json.Unmarshal(c.Item, &o) == nil {
 			c.Item = Raw(o.noted(by, at))
 		}
+	case "add_built":
+		var b Built
+		if json.Unmarshal(c.Item, &b) == nil {
+			b.By, b.At = by, at
+			c.Item = Raw(b)
+		}
+	case "change_built":
+		c.Fields = maps.Clone(c.Fields)
+		c.Fields["by"], c.Fields["at"] = Raw(by), Raw(at)
 	case "add_tick":
 		if json.Unmarshal(c.Item, &t) == nil {
 			c.Item = Raw(t.Noted(by, at))
@@ -415,9 +437,14 @@ func (d Document) Planned() (ids []string) {
 		status[p.ID] = p.Status
 	}
 	for _, s := range d.Strings {
+		there := Status(StatusLater)
 		for _, id := range s.Panels {
 			add(id, status[id])
+			if status[id] != StatusLater {
+				there = StatusNew
+			}
 		}
+		add(s.ID, there) // of none: nothing is wired yet
 	}
 	for _, p := range d.Panels {
 		add(p.ID, p.Status)
@@ -458,6 +485,44 @@ func (d Document) Open() (ids []string) {
 	return ids
 }
 
+// Agreed is the plan without what was added on the day.
+func (d Document) Agreed() Document {
+	added := map[string]bool{}
+	for _, b := range d.Record.Built {
+		if b.Outcome == Added {
+			added[b.ID] = true
+		}
+	}
+	if len(added) == 0 {
+		return d
+	}
+	d.Panels = slices.DeleteFunc(slices.Clone(d.Panels), func(p Panel) bool { return added[p.ID] })
+	d.Holes = slices.DeleteFunc(slices.Clone(d.Holes), func(h Hole) bool { return added[h.ID] })
+	d.Equipment = slices.DeleteFunc(slices.Clone(d.Equipment), func(e Equipment) bool { return added[e.ID] })
+	d.Circuits = slices.DeleteFunc(slices.Clone(d.Circuits), func(c Circuit) bool {
+		return added[c.ID] || slices.ContainsFunc(c.conductors(), func(k *Conductor) bool { return added[k.From.Equipment()] || added[k.To.Equipment()] })
+	})
+	strings := []String{}
+	for _, s := range d.Strings {
+		if !added[s.ID] {
+			s.Panels = slices.DeleteFunc(slices.Clone(s.Panels), func(id string) bool { return added[id] })
+			strings = append(strings, s)
+		}
+	}
+	d.Strings = strings
+	return d
+}
+
+// conductors are the circuit's that are there.
+func (c Circuit) conductors() (out []*Conductor) {
+	for _, k := range []*Conductor{c.Plus, c.Minus, c.Line} {
+		if k != nil {
+			out = append(out, k)
+		}
+	}
+	return out
+}
+
 // AsBuilt is the plan with the record laid over it: moved things where they
 // are, replaced parts in place, left-out things gone. The record itself stays,
 // so that findings on it are the same.
@@ -477,6 +542,9 @@ func (d Document) AsBuilt() Document {
 		if b := built[p.ID]; !gone[p.ID] {
 			p.X, p.Y, p.Turn = or(b.X, p.X), or(b.Y, p.Y), or(b.Turn, p.Turn)
 			p.Part = instead(b, p.Part)
+			if b.Feet > 0 && b.Feet != p.Feet {
+				p.Feet, p.FeetAt = b.Feet, nil
+			}
 			out.Panels = append(out.Panels, p)
 		}
 	}
@@ -487,8 +555,26 @@ func (d Document) AsBuilt() Document {
 		}
 	}
 	out.Strings = make([]String, 0, len(d.Strings))
+	elsewhere := map[string]string{} // panels that were wired into another string
+	for _, b := range d.Record.Built {
+		for _, id := range b.Panels {
+			elsewhere[id] = b.ID
+		}
+	}
 	for _, s := range d.Strings {
-		s.Panels = slices.DeleteFunc(slices.Clone(s.Panels), func(id string) bool { return gone[id] })
+		b := built[s.ID]
+		if len(b.Panels) > 0 {
+			s.Panels = b.Panels
+		}
+		s.Panels = slices.DeleteFunc(slices.Clone(s.Panels), func(id string) bool {
+			return gone[id] || gone[s.ID] || elsewhere[id] != "" && elsewhere[id] != s.ID
+		})
+		if b.To != "" {
+			s.To = b.To
+		}
+		if b.Fuse != "" {
+			s.Fuse = b.Fuse
+		}
 		out.Strings = append(out.Strings, s)
 	}
 	for _, e := range d.Equipment {
@@ -511,9 +597,40 @@ func (d Document) AsBuilt() Document {
 		if b.Measured > 0 {
 			c.Measured = b.Measured
 		}
+		c = c.rewired(b)
 		out.Circuits = append(out.Circuits, c)
 	}
 	return out
+}
+
+// rewired is the circuit with its ends and its fuse as built.
+func (c Circuit) rewired(b Built) Circuit {
+	end := func(k *Conductor) *Conductor {
+		if k == nil || b.From == "" && b.To == "" {
+			return k
+		}
+		as := *k
+		as.From, as.To = cmp.Or(b.From, k.From), cmp.Or(b.To, k.To)
+		return &as
+	}
+	switch { // its minus goes along where plus and minus are side by side: only plus has a fuse
+	case c.Plus != nil:
+		c.Plus = end(c.Plus)
+	case c.Line != nil:
+		c.Line = end(c.Line)
+	default:
+		c.Minus = end(c.Minus)
+	}
+	if b.Fuse != "" && c.Plus != nil {
+		plus := *c.Plus
+		plus.Devices = slices.Clone(plus.Devices)
+		if len(plus.Devices) == 0 {
+			plus.Devices = []Device{{Near: "from"}}
+		}
+		plus.Devices[0].Part = b.Fuse
+		c.Plus = &plus
+	}
+	return c
 }
 
 // named is a circuit's name by its ends: "Bus to Fuse panel".
@@ -683,6 +800,43 @@ func (d Document) Problems() (out []shelf.Problem) {
 	return out
 }
 
+// wiredProblems says what cannot be of how a string or a circuit was wired.
+func (d Document) wiredProblems(at string, b Built, add func(path, says string, args ...any)) {
+	str, isString := shelf.Find(d.Strings, b.ID)
+	circuit, isCircuit := shelf.Find(d.Circuits, b.ID)
+	switch {
+	case b.Outcome == Rewired && !isString && !isCircuit:
+		add(at+".outcome", "only a string or a circuit is wired otherwise")
+	case b.Outcome == Rewired && isString && len(b.Panels) == 0 && (b.To == "" || b.To == str.To):
+		add(at+".panels", "say which panels are in it, or where it ends")
+	case b.Outcome == Rewired && isCircuit && b.From == "" && b.To == "":
+		add(at+".to", "say where it begins or ends")
+	}
+	seen := map[string]bool{}
+	for j, id := range b.Panels {
+		if _, ok := shelf.Find(d.Panels, id); !ok || !isString || seen[id] {
+			add(fmt.Sprintf("%s.panels[%d]", at, j), "a string has panels of this job, each once")
+		}
+		seen[id] = true
+		for _, other := range d.Record.Built {
+			if other.ID != b.ID && slices.Contains(other.Panels, id) {
+				add(fmt.Sprintf("%s.panels[%d]", at, j), "the panel is in string %s already", d.Labels()[other.ID])
+			}
+		}
+	}
+	for key, end := range map[string]Terminal{".from": b.From, ".to": b.To} {
+		if _, ok := shelf.Find(d.Equipment, end.Equipment()); end != "" && (!ok || !isString && !isCircuit) {
+			add(at+key, "there is no such terminal: %q", string(end))
+		}
+	}
+	if _, ok := shelf.Find(d.Parts.Overcurrent, b.Fuse); b.Fuse != "" && (!ok || !isString && circuit.Plus == nil) {
+		add(at+".fuse", "the job carries no such fuse or breaker: %q", b.Fuse)
+	}
+	if _, err := time.Parse(time.RFC3339, b.At); b.At != "" && err != nil {
+		add(at+".at", "%q is no time; it is written as 2027-04-18T09:30:00Z", b.At)
+	}
+}
+
 func (d Document) recordProblems(add func(path, says string, args ...any), placed func(path string, x, y units.Millimetre)) {
 	for i, t := range d.Record.Ticks {
 		at := fmt.Sprintf("record.ticks[%d]", i)
@@ -692,7 +846,7 @@ func (d Document) recordProblems(add func(path, says string, args ...any), place
 	recorded := map[string]bool{}
 	for i, b := range d.Record.Built {
 		at := fmt.Sprintf("record.built[%d]", i)
-		if !slices.Contains(planned, b.ID) {
+		if _, wired := shelf.Find(d.Strings, b.ID); !wired && !slices.Contains(planned, b.ID) { // a string may be empty for a while
 			add(at+".id", "nothing planned has the ID %q", b.ID)
 		}
 		if recorded[b.ID] {
@@ -708,6 +862,7 @@ func (d Document) recordProblems(add func(path, says string, args ...any), place
 		if b.Outcome == Replaced && b.Part == "" {
 			add(at+".part", "say what was used instead")
 		}
+		d.wiredProblems(at, b, add)
 		if b.Part != "" && !d.carries(b.ID, b.Part) {
 			add(at+".part", "the job carries no such part of this kind: %q", b.Part)
 		}

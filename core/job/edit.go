@@ -121,6 +121,11 @@ func expand(d Document, c Change) (all []Change) {
 	switch c.Do {
 	case "remove_panel":
 		gone = []string{c.ID}
+		for _, b := range d.Record.Built {
+			if slices.Contains(b.Panels, c.ID) {
+				all = append(all, Change{Do: "remove_built", ID: b.ID}) // it is to be said anew
+			}
+		}
 		all = append(all, unticked(d, c.ID)...)
 		for _, s := range d.Strings {
 			if slices.Contains(s.Panels, c.ID) {
@@ -140,6 +145,11 @@ func expand(d Document, c Change) (all []Change) {
 		}
 	case "remove_equipment":
 		gone = []string{c.ID}
+		for _, b := range d.Record.Built {
+			if b.From.Equipment() == c.ID || b.To.Equipment() == c.ID {
+				all = append(all, Change{Do: "remove_built", ID: b.ID})
+			}
+		}
 		for _, k := range d.Circuits {
 			if k.touches(c.ID) {
 				all = append(all, expand(d, Change{Do: "remove_circuit", ID: k.ID})...)
@@ -193,12 +203,12 @@ func expand(d Document, c Change) (all []Change) {
 			}
 		}
 	case "remove_string":
+		gone = []string{c.ID}
 		for _, r := range d.Record.Readings {
 			if r.String == c.ID {
 				all = append(all, Change{Do: "remove_reading", ID: r.ID})
 			}
 		}
-		all = append(all, unmeasured(d, c.ID)...)
 	}
 	for _, id := range gone {
 		all = append(all, unmeasured(d, id)...)

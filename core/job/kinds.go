@@ -81,7 +81,7 @@ var Kinds = []Kind{
 		references: func(p Panel) []Ref {
 			return []Ref{{Field: "part", ID: p.Part, Part: "panel", Needed: true}, {Field: "mount", ID: p.Mount, Part: "mount"}}
 		}},
-	kind[String]{noun: "string", most: 120, stage: "strings", path: "strings", of: func(d *Document) *[]String { return &d.Strings }, label: func(s String) string { return s.Label },
+	kind[String]{noun: "string", most: 120, stage: "strings", path: "strings", of: func(d *Document) *[]String { return &d.Strings }, label: func(s String) string { return s.Label }, recorded: true,
 		references: func(s String) (out []Ref) {
 			for i, id := range s.Panels {
 				out = append(out, Ref{Field: fmt.Sprintf("panels[%d]", i), ID: id, To: []string{"panel"}, Needed: true, Says: fmt.Sprintf("there is no panel %q on the roof", id)})

@@ -210,7 +210,7 @@ func meaning(head string) (is string, times float64) {
 		return Degrees, times
 	case has("shunt") && amps:
 		return Shunt, times
-	case has("batt", "charg", "output", "shunt"):
+	case has("batt", "charge", "charging", "output", "shunt"):
 		switch {
 		case volts:
 			return Supply, times

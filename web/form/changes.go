@@ -343,10 +343,12 @@ func builtChange(d job.Document, id string, had, values map[string]json.RawMessa
 	maps.Copy(all, values)
 	outcome := job.Outcome(strings.Trim(string(all["outcome"]), `"`))
 	drop := map[job.Outcome][]string{
-		job.AsPlanned: {"reason", "x_mm", "y_mm", "turn_deg", "part", "measured_mm"},
-		job.Moved:     {"part"},
-		job.Replaced:  {"x_mm", "y_mm", "turn_deg"},
-		job.LeftOut:   {"x_mm", "y_mm", "turn_deg", "part", "measured_mm", "serial"},
+		job.AsPlanned: {"reason", "x_mm", "y_mm", "turn_deg", "part", "measured_mm", "feet", "panels", "from", "to", "fuse"},
+		job.Moved:     {"part", "panels", "from", "to"},
+		job.Replaced:  {"x_mm", "y_mm", "turn_deg", "panels", "from", "to"},
+		job.LeftOut:   {"x_mm", "y_mm", "turn_deg", "part", "measured_mm", "serial", "feet", "panels", "from", "to", "fuse", "torque_nm", "batch", "dry_h", "set_v"},
+		job.Added:     {"x_mm", "y_mm", "turn_deg", "part", "panels", "from", "to"},
+		job.Rewired:   {"x_mm", "y_mm", "turn_deg", "part"},
 	}[outcome]
 	for key, value := range all {
 		if string(value) == "null" || slices.Contains(drop, key) {
@@ -357,7 +359,7 @@ func builtChange(d job.Document, id string, had, values map[string]json.RawMessa
 		return job.Change{Do: "add_built", Item: job.Raw(all)}
 	}
 	fields := map[string]json.RawMessage{}
-	for _, key := range []string{"outcome", "reason", "serial", "note", "x_mm", "y_mm", "turn_deg", "part", "measured_mm"} {
+	for _, key := range []string{"outcome", "reason", "serial", "note", "x_mm", "y_mm", "turn_deg", "part", "measured_mm", "feet", "panels", "from", "to", "fuse", "torque_nm", "batch", "dry_h", "set_v"} {
 		if value, ok := all[key]; ok {
 			fields[key] = value
 		} else if _, was := had[key]; was {

@@ -766,6 +766,62 @@ func (Instead) Read(s Subject, _, typed string) (json.RawMessage, []job.Change, 
 	return job.Raw(typed), Carry(s.Doc.PartOf(s.ID), typed, s.Doc.Parts, s.Crew), nil
 }
 
+// Row is panels in the order in which they are in a string, by their names.
+type Row struct{}
+
+// Show writes the names.
+func (Row) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
+	var ids []string
+	_ = json.Unmarshal(raw, &ids) // none: as planned
+	labels := s.Doc.Labels()
+	var names []string
+	for _, id := range ids {
+		names = append(names, labels[id])
+	}
+	f.Kind, f.Value = "text", strings.Join(names, " ")
+}
+
+// Read finds the panels; the error says which is none.
+func (Row) Read(s Subject, _, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == "" {
+		return null, nil, nil
+	}
+	var ids []string
+	for _, name := range strings.FieldsFunc(typed, func(r rune) bool { return r == ' ' || r == ',' || r == ';' }) {
+		at := slices.IndexFunc(s.Doc.Panels, func(p job.Panel) bool { return strings.EqualFold(p.Label, name) })
+		if at < 0 {
+			return nil, nil, fmt.Errorf("there is no panel %q on the roof", name)
+		}
+		ids = append(ids, s.Doc.Panels[at].ID)
+	}
+	return job.Raw(ids), nil, nil
+}
+
+// End is a terminal at which a circuit or a string ends as built.
+type End struct{}
+
+// Show offers every terminal; for a string the controllers' inputs.
+func (End) Show(s Subject, key string, raw json.RawMessage, f *Field) {
+	if _, isString := shelf.Find(s.Doc.Strings, s.ID); isString {
+		StringEnd{None: "as planned"}.Show(s, key, raw, f)
+		return
+	}
+	f.Kind, f.Value, f.Choices = "choice", text(raw), []Option{{"", "as planned"}}
+	for _, e := range s.Doc.Equipment {
+		for _, t := range s.Doc.Terminals(e) {
+			f.Choices = append(f.Choices, Option{string(t), e.Label + ", " + t.Words()})
+		}
+	}
+}
+
+// Read takes it; the document's checks hold it to a terminal.
+func (End) Read(s Subject, key, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == "" {
+		return null, nil, nil
+	}
+	return Text{}.Read(s, key, typed)
+}
+
 // offered are the parts of the shelf, then those that only the job still has.
 func offered(which string, s Subject) (out []Option) {
 	seen := map[string]bool{}

@@ -2,6 +2,7 @@ package page
 
 import (
 	"cmp"
+	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -49,23 +50,40 @@ func (v *View) BuiltThings() (out []BuiltView) {
 		b := BuiltView{ID: id, Label: v.Label(id), Current: id == current && !v.Signed()}
 		b.Built, b.Done = shelf.Find(v.Doc.Record.Built, id)
 		outcomes := form.OptionsOf("built", "outcome")
+		str, isString := shelf.Find(v.Doc.Strings, id)
+		_, isCircuit := shelf.Find(v.Doc.Circuits, id)
+		not := func(outcome job.Outcome) {
+			outcomes = slices.DeleteFunc(slices.Clone(outcomes), func(c form.Option) bool { return c.Value == string(outcome) })
+		}
+		if !isString && !isCircuit {
+			not(job.Rewired)
+		}
 		switch b.Kind = v.Doc.PartOf(id); b.Kind {
 		case "panel":
 			p, _ := shelf.Find(v.Doc.Panels, id)
 			part, _ := shelf.Find(v.Doc.Parts.Panels, p.Part)
 			b.What, b.Where = part.Name, v.Len(p.X)+" from the nose, "+v.Len(p.Y)+" from the street side"
+		case "": // strings, and equipment of a kind that the shelf has no parts of
+			if isString {
+				b.Kind, b.What = "string", fmt.Sprintf("%d in series: %s", len(str.Panels), finding.And(v.labels(str.Panels)))
+				if to := v.Label(str.To.Equipment()); to != "" {
+					b.Where = "to " + to
+				}
+				not(job.Moved)
+				not(job.Replaced)
+				break
+			}
+			e, _ := shelf.Find(v.Doc.Equipment, id)
+			b.What = job.KindOfEquipment(e.Kind).Name
 		case "controller":
 			c, _ := shelf.Find(v.Doc.Equipment, id)
 			part, _ := shelf.Find(v.Doc.Parts.Controllers, c.Part)
 			b.What = part.Name
-			outcomes = slices.DeleteFunc(slices.Clone(outcomes), func(c form.Option) bool { return c.Value == "moved" })
+			not(job.Moved)
 		case "gland":
 			e, _ := shelf.Find(v.Doc.Holes, id)
 			part, _ := shelf.Find(v.Doc.Parts.Glands, e.Part)
 			b.What, b.Where = part.Name, v.Len(e.X)+" from the nose, "+v.Len(e.Y)+" from the street side"
-		case "": // equipment of a kind that the shelf has no parts of
-			e, _ := shelf.Find(v.Doc.Equipment, id)
-			b.What = job.KindOfEquipment(e.Kind).Name
 		default:
 			r, _ := shelf.Find(v.Doc.Circuits, id)
 			part, _ := shelf.Find(v.Doc.Parts.Cables, r.Cable())
@@ -81,6 +99,14 @@ func (v *View) BuiltThings() (out []BuiltView) {
 			b.Moved = v.Long(b.Built.Measured) + " one way"
 		}
 		out = append(out, b)
+	}
+	return out
+}
+
+// labels are the names of things.
+func (v *View) labels(ids []string) (out []string) {
+	for _, id := range ids {
+		out = append(out, v.Label(id))
 	}
 	return out
 }
@@ -178,7 +204,7 @@ func (v *View) SideBySide() (out Pairs) {
 			}
 		}
 	}
-	add(v.Plan.Findings, func(b *Beside, f *finding.Finding) { b.Plan = f })
+	add(v.agreed().Findings, func(b *Beside, f *finding.Finding) { b.Plan = f })
 	add(v.Built().Findings, func(b *Beside, f *finding.Finding) { b.Built = f })
 	// Rows about like things that have the same findings on both sides are one.
 	type pair struct{ plan, built *finding.Finding }

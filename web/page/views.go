@@ -423,7 +423,18 @@ func (v *View) RoofSmall() template.HTML {
 	return d.SVG()
 }
 func (v *View) RoofBuilt() template.HTML {
-	return drawing.Roof{ID: "built", Document: v.Doc.AsBuilt(), Plan: v.Built(), Stage: "record", Planned: v.Plan.Panels}.SVG()
+	return drawing.Roof{ID: "built", Document: v.Doc.AsBuilt(), Plan: v.Built(), Stage: "record", Planned: v.agreed().Panels}.SVG()
+}
+
+type agreedKey struct{}
+
+// agreed is the plan without what was added on the day; the plan itself where nothing was.
+func (v *View) agreed() plan.Plan {
+	agreed := v.Doc.Agreed()
+	if len(agreed.Panels) == len(v.Doc.Panels) && len(agreed.Strings) == len(v.Doc.Strings) && len(agreed.Holes) == len(v.Doc.Holes) && len(agreed.Equipment) == len(v.Doc.Equipment) && len(agreed.Circuits) == len(v.Doc.Circuits) {
+		return v.Plan
+	}
+	return plan.Once(v.Plan, agreedKey{}, func() plan.Plan { return plan.Of(agreed, v.Crew) })
 }
 func (v *View) CablePaths() template.HTML {
 	return drawing.Paths{ID: "paths", Document: v.Doc, Plan: v.Plan}.SVG()

@@ -5,10 +5,14 @@ package record
 import (
 	"cmp"
 	_ "embed"
+	"fmt"
+	"slices"
 	"strings"
 
+	"velvetroad/core/array"
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
+	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/web/form"
@@ -29,6 +33,8 @@ var Stage = page.Stage{Key: "record", Template: template, Model: Of,
 // Model is what the page shows.
 type Model struct {
 	Built    []Built
+	Differs  []Differs
+	Gone     []Gone
 	Readings []page.ReadingView
 	Beside   page.Pairs
 	Open     int // planned things without a record
@@ -93,7 +99,19 @@ type Built struct {
 	Outcome                            form.Field
 	Reason, Part, Serial, Note, Length form.Field
 	Place                              []form.Field // nil: it has none
-	Cable                              bool
+	Wired                              []form.Field // where and how it was wired otherwise; nil: it is no string and no circuit
+	Fuse, Feet                         *form.Field
+	More                               []form.Field // torque, sealant, settings
+	Cable, String                      bool
+}
+
+// Differs is a thing that is not as it was agreed.
+type Differs struct{ Label, How, Why, By string }
+
+// Gone is a panel that was left out, and what that does.
+type Gone struct {
+	Label string
+	Does  []string
 }
 
 // Of works out the model.
@@ -138,8 +156,33 @@ func Of(v *page.View) (any, error) {
 			if b.Kind == "panel" || b.Kind == "gland" {
 				one.Place = []form.Field{of("x_mm"), of("y_mm")}
 			}
+			one.String = b.Kind == "string"
+			optional := func(key string) *form.Field { f := of(key); return &f }
+			switch b.Kind {
+			case "string":
+				one.Wired, one.Fuse = []form.Field{of("panels"), of("to")}, optional("fuse")
+			case "cable":
+				one.Wired, one.Fuse = []form.Field{of("from"), of("to")}, optional("fuse")
+			case "panel":
+				one.Feet = optional("feet")
+			}
+			if b.Kind != "gland" {
+				one.More = append(one.More, of("torque_nm"))
+			}
+			if b.Kind == "gland" || b.Kind == "panel" {
+				one.More = append(one.More, of("batch"), of("dry_h"))
+			}
+			if b.Kind == "controller" || b.Kind == "device" {
+				one.More = append(one.More, of("set_v"))
+			}
 		}
 		m.Built = append(m.Built, one)
+		if b.Done && b.Built.Outcome != job.AsPlanned {
+			m.Differs = append(m.Differs, differs(v, one))
+		}
+		if b.Kind == "panel" && b.Built.Outcome == job.LeftOut {
+			m.Gone = append(m.Gone, gone(v, b))
+		}
 	}
 	m.Readings = v.Readings()
 	m.Promise = ask.PromiseKept(v)
@@ -148,6 +191,80 @@ func Of(v *page.View) (any, error) {
 		err = wrong
 	}
 	return m, err
+}
+
+// differs says how a thing is not as it was agreed.
+func differs(v *page.View, b Built) Differs {
+	d := Differs{Label: page.Capital(b.Label), How: b.Status, Why: b.Built.Reason, By: b.Built.By}
+	if b.Moved != "" {
+		d.How += ": " + b.Moved
+	}
+	if row, ok := job.Part(v.Doc.Parts, b.Kind, b.Built.Part); ok {
+		d.How += ": " + row.Name
+	}
+	if n := len(b.Built.Panels); n > 0 {
+		var names []string
+		for _, id := range b.Built.Panels {
+			names = append(names, v.Label(id))
+		}
+		d.How += ": " + finding.And(names)
+	}
+	for _, end := range []struct {
+		says string
+		t    job.Terminal
+	}{{"from", b.Built.From}, {"to", b.Built.To}} {
+		if end.t != "" {
+			d.How += fmt.Sprintf(", %s %s, %s", end.says, v.Label(end.t.Equipment()), end.t.Words())
+		}
+	}
+	if b.Built.Feet > 0 {
+		d.How += fmt.Sprintf(", %d feet", b.Built.Feet)
+	}
+	if fuse := v.Doc.Overcurrent(b.Built.Fuse); fuse != nil {
+		d.How += ", fuse " + fuse.Name
+	}
+	if b.Built.By != "" && b.Built.At != "" {
+		d.By += ", " + v.When(b.Built.At)
+	}
+	return d
+}
+
+// gone says what a panel that was left out does to its string, its controller, the yield and
+// what was promised.
+func gone(v *page.View, b page.BuiltView) Gone {
+	out := Gone{Label: page.Capital(b.Label)}
+	built := v.Built()
+	for _, s := range v.Plan.Strings {
+		if !slices.ContainsFunc(s.Panels, func(p array.Panel) bool { return p.ID == b.ID }) {
+			continue
+		}
+		var now plan.String
+		if at := slices.IndexFunc(built.Strings, func(o plan.String) bool { return o.ID == s.ID }); at >= 0 {
+			now = built.Strings[at]
+		}
+		if len(now.Panels) == 0 {
+			out.Does = append(out.Does, fmt.Sprintf("String %s is not there any more.", s.Label))
+		} else {
+			out.Does = append(out.Does, fmt.Sprintf("String %s has %d in series instead of %d: %s on the coldest morning instead of %s.", s.Label, len(now.Panels), len(s.Panels), now.Cold.Text(), s.Cold.Text()))
+		}
+		for _, c := range v.Plan.Controllers {
+			if !slices.ContainsFunc(c.Inputs, func(in plan.Input) bool { return slices.ContainsFunc(in.Strings, func(o array.String) bool { return o.ID == s.ID }) }) {
+				continue
+			}
+			is, ok := shelf.Find(built.Controllers, c.ID)
+			if !ok {
+				continue
+			}
+			out.Does = append(out.Does, fmt.Sprintf("%s gives %s at noon instead of %s.", c.Label, is.Now.Output.Text(), c.Now.Output.Text()))
+			if c.Day != nil && is.Day != nil && c.Day.Made > 0 {
+				out.Does = append(out.Does, fmt.Sprintf("A typical day brings %s Wh instead of %s.", units.Num(float64(is.Day.Made), 0), units.Num(float64(c.Day.Made), 0)))
+			}
+		}
+	}
+	if p := v.Doc.Promise; p != nil && built.Totals.Watts < p.Watts {
+		out.Does = append(out.Does, fmt.Sprintf("The customer was promised %s of panels; there are %s. Below, what was promised is set beside what was built.", p.Watts.Text(), built.Totals.Watts.Text()))
+	}
+	return out
 }
 
 // serials are the fields of the serial numbers that a record lacks.

@@ -1,5 +1,7 @@
 // What the browser tests share: a page that fails on console errors and on
 // anything asked of another host, and the accessibility check.
+import { readFile } from "node:fs/promises";
+
 import { AxeBuilder } from "@axe-core/playwright";
 import { test as base, expect, type BrowserContext, type Locator, type Page } from "@playwright/test";
 
@@ -38,6 +40,20 @@ export async function accessible(page: Page, rules?: string[]) {
   const only = rules ? { type: "rule" as const, values: rules } : { type: "tag" as const, values: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"] };
   const found = await axe.options({ runOnly: only, resultTypes: ["violations"] }).analyze();
   expect(found.violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(" ")).join("; ")}`)).toEqual([]);
+}
+
+/** A copy of the demo's job under way, which other tests do not touch. */
+export async function copied(page: Page) {
+  await page.goto("/");
+  await page.locator(".job-card", { hasText: "Three panels, one controller" }).last().click();
+  const download = page.waitForEvent("download");
+  await page.getByRole("link", { name: "Job file" }).click();
+  const text = (await readFile((await (await download).path())!, "utf8")).replaceAll("Otter Quay storage", "Elsewhere"); // other tests find the demo's by its place
+  await page.goto("/");
+  await page.getByLabel("Job file (JSON)").setInputFiles({ name: "job.json", mimeType: "application/json", buffer: Buffer.from(text) });
+  await page.getByRole("checkbox", { name: /as a copy/ }).check();
+  await page.getByRole("button", { name: "Bring it in" }).click();
+  await page.waitForURL(/\/holes$/);
 }
 
 /** Starts a job from the board, opens its survey and gives its address. */

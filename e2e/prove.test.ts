@@ -1,21 +1,4 @@
-import { readFile } from "node:fs/promises";
-import type { Page } from "@playwright/test";
-
-import { accessible, expect, saved, stage, test } from "./page";
-
-/** A copy of the demo's job under way, which other tests do not touch. */
-async function copied(page: Page) {
-  await page.goto("/");
-  await page.locator(".job-card", { hasText: "Three panels, one controller" }).last().click();
-  const download = page.waitForEvent("download");
-  await page.getByRole("link", { name: "Job file" }).click();
-  const text = (await readFile((await (await download).path())!, "utf8")).replaceAll("Otter Quay storage", "Elsewhere"); // other tests find the demo's by its place
-  await page.goto("/");
-  await page.getByLabel("Job file (JSON)").setInputFiles({ name: "job.json", mimeType: "application/json", buffer: Buffer.from(text) });
-  await page.getByRole("checkbox", { name: /as a copy/ }).check();
-  await page.getByRole("button", { name: "Bring it in" }).click();
-  await page.waitForURL(/\/holes$/);
-}
+import { accessible, copied, expect, saved, stage, test } from "./page";
 
 test("a job is switched on in order", async ({ page }) => {
   await copied(page);

@@ -28,6 +28,26 @@ type JobPage = {
 /** What a field says: a distance from the far side says so. */
 const said = (el: HTMLInputElement) => (el.dataset.from && !/^[a-z]{4}/i.test(el.value.trim()) ? `${el.dataset.from} ${el.value}` : el.value);
 
+/** Reads a code from a chosen photo into a field; the reader is loaded when it is first asked for. */
+async function codeFrom(chosen: HTMLInputElement) {
+  const file = chosen.files?.[0];
+  const into = document.getElementById(chosen.dataset.codeInto!) as HTMLInputElement | null;
+  chosen.value = ""; // the same photo may be chosen again
+  if (!file || !into) return;
+  const reader = window as unknown as { readCode?: (photo: Blob) => Promise<string | undefined> };
+  try {
+    if (!reader.readCode)
+      await new Promise((done, fail) => document.head.append(Object.assign(document.createElement("script"), { src: chosen.dataset.codes!, onload: done, onerror: fail })));
+    const text = await reader.readCode!(file);
+    if (text === undefined) return toast("No code is found in that photo. Take it closer, straight and without glare, or type the number.");
+    into.value = text;
+    into.dispatchEvent(new Event("input", { bubbles: true }));
+    into.focus();
+  } catch {
+    toast("That is no photo that this browser can read. Take one as JPEG or PNG, or type the number.");
+  }
+}
+
 /** A component on a form. */
 type Rooted = { $root: HTMLFormElement; show(): void };
 type Sky = { $root: HTMLFormElement; asking: boolean; again: boolean; draw(): Promise<void> };
@@ -83,6 +103,7 @@ Alpine.data("job", () => ({
   /** A field that is written at once: on change for good, while typing only for the drawing. */
   changed(this: JobPage, e: Event) {
     const el = e.target as HTMLInputElement;
+    if (el.dataset.codeInto) return void codeFrom(el);
     if (!el.dataset.auto) return;
     clearTimeout(this.timer);
     typing(el);

@@ -23,7 +23,7 @@ const patience = 5000; // ms for a page, when there is another to be had here
 const most = 40; // jobs that are kept because they were opened; what was taken along stays
 
 const { assets } = self.VELVET;
-const needed = ["style.css", "main.js", "overpass.woff2", "overpass-mono.woff2", "icon.svg"].map((name) => assets[name]).filter(Boolean);
+const needed = ["style.css", "main.js", "codes.js", "overpass.woff2", "overpass-mono.woff2", "icon.svg"].map((name) => assets[name]).filter(Boolean);
 
 self.addEventListener("install", (e) => {
   e.waitUntil(

@@ -1,0 +1,47 @@
+import { execFileSync } from "node:child_process";
+import { accessible, copied, expect, saved, stage, test } from "./page";
+
+test("what was built otherwise is recorded with its reason, and serials come from a photo", async ({ page }) => {
+  await copied(page);
+  await page.setViewportSize({ width: 390, height: 844 });
+  await stage(page, "Record").click();
+  const current = page.locator(".built-list li.current");
+  await expect(current).toContainText("A1");
+
+  // Outside check: zint draws a bar code and a square one, which the page reads from a photo.
+  for (const [kind, text] of [["20", "PV 88-20417-C"], ["58", "sn:2217/04"]] as const) {
+    const photo = execFileSync("zint", ["-b", kind, "--direct", "--filetype=png", "--scale=3", "--whitesp=8", "--vwhitesp=8", "-d", text]);
+    await current.locator("input[type=file]").setInputFiles({ name: "label.png", mimeType: "image/png", buffer: photo });
+    await expect(current.getByLabel("Serial number")).toHaveValue(text);
+  }
+  await current.locator("input[type=file]").setInputFiles({ name: "label.heic", mimeType: "image/heic", buffer: Buffer.from("\0\0\0\u0018ftypheic") });
+  await expect(page.locator("#toast")).toContainText("That is no photo that this browser can read");
+  await expect(current.getByLabel("Serial number")).toHaveValue("sn:2217/04");
+  await current.getByLabel("Tightened to").fill("5.5");
+  await current.getByLabel("Sealant batch").fill("LS-0911");
+  await saved(page, () => current.getByRole("button", { name: "Save" }).click());
+  await expect(page.locator(".built-list li.done").first()).toContainText("Serial sn:2217/04. Tightened to 5.5 N·m. Sealant LS-0911.");
+  await expect(page.locator(".built-list li.done").first()).toContainText("Wren Castellane");
+
+  // The next panel is left out: what that does is said.
+  await expect(current).toContainText("A2");
+  await current.getByText("left out", { exact: true }).click();
+  await saved(page, () => current.getByRole("button", { name: "Save" }).click());
+  await expect(current.locator(".wrong:visible")).toContainText("say why");
+  await current.getByLabel("Why").fill("a vent pipe was higher than surveyed");
+  await saved(page, () => current.getByRole("button", { name: "Save" }).click());
+  await expect(page.locator("#differs")).toContainText("String A has 2 in series instead of 3");
+  await expect(page.locator("#differs")).toContainText("a vent pipe was higher than surveyed");
+
+  // The string is wired otherwise; a name that is no panel's is said at its field.
+  await page.locator(".built-list").getByRole("button", { name: "A", exact: true }).click();
+  await current.getByText("wired otherwise", { exact: true }).click();
+  await current.getByLabel("Why").fill("the lead was short");
+  await current.getByLabel("Panels from minus to plus").fill("A3 A9");
+  await saved(page, () => current.getByRole("button", { name: "Save" }).click());
+  await expect(current.locator(".wrong:visible")).toContainText('no panel "A9"');
+  await current.getByLabel("Panels from minus to plus").fill("A3 A1");
+  await saved(page, () => current.getByRole("button", { name: "Save" }).click());
+  await expect(page.locator("#differs")).toContainText("wired otherwise: A3 and A1");
+  await accessible(page);
+});

@@ -330,6 +330,12 @@ func (c Crew) Forget(ctx context.Context, id, by string, at time.Time) error {
 	d := now.Document
 	d.Customer, d.Contact, d.Place, d.Photos = "", "", "", nil
 	d.Stays, d.Feedback = nil, nil // where they travel, and what they said
+	if was := d.Record.Signed; was != nil && was.Seal != "" {
+		s := *was
+		s.Before, s.Reason = was.Seal, strings.TrimPrefix(s.Reason+"; the customer's data was erased by "+by+", and what is left was sealed anew", "; ")
+		s.Seal = d.Seal(s)
+		d.Record.Signed = &s
+	}
 	row := c.summary(d, plan.Of(d, parts), parts, now.Revision+1, at)
 	return c.s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		done := of(tx, c.id).Model(&Job{}).Where("id = ? AND revision = ?", id, now.Revision).Select("*").Omit("crew_id", "id", "archived").Updates(&row)

@@ -2,6 +2,8 @@ package web
 
 import (
 	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"image"
@@ -98,7 +100,8 @@ func (s *Server) addPhoto(c *gin.Context) {
 	}
 	id := offline.PhotoID(edit)
 	at := s.Now().UTC().Format(time.RFC3339)
-	sent := store.Made(job.Edit{ID: edit, Author: v.Person.Name, At: at, Says: "add a photo", Changes: []job.Change{{Do: "add_photo", Item: job.Raw(job.Photo{ID: id, About: about, Caption: caption, At: at})}}}, v.Person.ID, v.Revision)
+	sum := sha256.Sum256(data)
+	sent := store.Made(job.Edit{ID: edit, Author: v.Person.Name, At: at, Says: "add a photo", Changes: []job.Change{{Do: "add_photo", Item: job.Raw(job.Photo{ID: id, About: about, Caption: caption, Sum: hex.EncodeToString(sum[:]), At: at})}}}, v.Person.ID, v.Revision)
 	sent.Photo = &store.Photo{ID: id, Kind: photoKinds[format], Data: data}
 	if _, err := s.crew(c).Edit(c.Request.Context(), v.Doc.ID, sent); err != nil {
 		if errors.Is(err, job.ErrSigned) {

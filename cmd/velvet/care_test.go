@@ -1,6 +1,7 @@
 package main
 
 import (
+	"bytes"
 	"context"
 	"database/sql"
 	"fmt"
@@ -129,4 +130,39 @@ func TestTheDoctorFindsWhatIsWrong(t *testing.T) {
 	assert.Equal(t, 1, code)
 	assert.Contains(t, out, "WRONG  the database")
 	assert.NotContains(t, out+errs, "secret")
+}
+
+// A database whose signed jobs are as they were signed is verified, and so is a job file; what
+// somebody changed behind the program's back is found, in both.
+func TestSealsAreVerified(t *testing.T) {
+	url := storetest.Database(t)
+	t.Setenv("DATABASE_URL", url)
+	_, errs, code := velvet(t, "", "seed")
+	require.Zero(t, code, errs)
+	out, errs, code := velvet(t, "", "verify")
+	require.Zero(t, code, errs)
+	assert.Contains(t, out, "1 job signed, 2 seals checked", "signed, and what the customer said later")
+	name := file(t, demo.Heron())
+	out, errs, code = velvet(t, "", "verify", name)
+	require.Zero(t, code, errs)
+	assert.Contains(t, out, "as Wren Castellane signed it")
+
+	text, err := os.ReadFile(name)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(name, bytes.Replace(text, []byte("VW-40113"), []byte("VW-40118"), 1), 0o600))
+	out, _, code = velvet(t, "", "verify", name)
+	assert.Equal(t, 1, code)
+	assert.Contains(t, out, "the seal is broken: the job was changed after Wren Castellane signed it")
+	out, _, code = velvet(t, "", "verify", file(t, demo.Marten()))
+	assert.Equal(t, 1, code)
+	assert.Contains(t, out, "there is no seal")
+
+	db, err := sql.Open("pgx", url)
+	require.NoError(t, err)
+	defer func() { _ = db.Close() }()
+	_, err = db.Exec(`UPDATE job_revisions SET document = jsonb_set(document::jsonb, '{record,built,0,serial}', '"VW-0"') WHERE document->'record'->'signed' IS NOT NULL`)
+	require.NoError(t, err)
+	out, _, code = velvet(t, "", "verify")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, out, "the seal is broken")
 }

@@ -50,6 +50,7 @@ type commands struct {
 	Wirings wirings   `cmd:"" help:"List every wiring option of a job file's panels, best first."`
 	Paths   paths     `cmd:"" help:"Find ways for a job file's cables over roof, walls and floor."`
 	Takes   takes     `cmd:"" help:"List what a job file takes, from stock and to order, and how its cable is cut."`
+	Verify  verify    `cmd:"" help:"Say whether signed jobs are as they were signed, by their seals: of job files, or of a whole database; 1 when one is not."`
 	Meters  meters    `cmd:"" help:"Print what simulated instruments show of a job file's array, with faults put in, or a day of telemetry."`
 	Prove   proving   `cmd:"" help:"Say in which order a job file's job is switched on, with what was recorded; 1 when something is not done."`
 	Year    year      `cmd:"" help:"Work out what a job file's customer uses and what the sun brings, month by month: 1 when something for it is missing."`

@@ -192,6 +192,8 @@ type Signature struct {
 	By     string `json:"by"`
 	At     string `json:"at" jsonschema:"format=date-time"`
 	Reason string `json:"reason,omitempty" jsonschema:"description=why it was signed although a stop is open"`
+	Seal   string `json:"seal,omitempty" jsonschema:"pattern=^[0-9a-f]{64}$,description=SHA-256 over the signature and the document; absent: signed before seals were made"`
+	Before string `json:"before,omitempty" jsonschema:"pattern=^[0-9a-f]{64}$,description=seal of the signature before this one; absent: it is the first"`
 }
 
 // Photo is a picture taken on the job. Its bytes are kept by the program that
@@ -200,6 +202,7 @@ type Photo struct {
 	ID      string `json:"id" jsonschema:"format=uuid"`
 	About   string `json:"about,omitempty" jsonschema:"description=ID of the thing, place or planned part it shows; absent: the job"`
 	Caption string `json:"caption,omitempty"`
+	Sum     string `json:"sha256,omitempty" jsonschema:"pattern=^[0-9a-f]{64}$,description=of its bytes; absent: not noted"`
 	At      string `json:"at" jsonschema:"format=date-time"`
 }
 
@@ -336,6 +339,7 @@ type Record struct {
 	Measured []Measured `json:"measured,omitempty" jsonschema:"description=readings taken while it was switched on"`
 	Steps    []Step     `json:"steps,omitempty" jsonschema:"description=steps of switching on that were done"`
 	Signed   *Signature `json:"signed,omitempty"`
+	Before   string     `json:"before,omitempty" jsonschema:"pattern=^[0-9a-f]{64}$,description=of a job that was reopened: the seal of its last signature"`
 }
 
 var isUUID = regexp.MustCompile(`^[0-9a-fA-F]{8}(-[0-9a-fA-F]{4}){3}-[0-9a-fA-F]{12}$`)

@@ -293,12 +293,17 @@ func (d *Document) apply(c Change) error {
 		if err := decode(c.Item, &s); err != nil {
 			return err
 		}
-		d.Record.Signed = &s
+		if s.Seal == "" { // taking an edit back gives the signature as it was
+			s.Before = d.Record.Before
+			s.Seal = d.Seal(s)
+		}
+		d.Record.Signed, d.Record.Before = &s, ""
 		return nil
 	case "reopen":
 		if d.Record.Signed == nil {
 			return errors.New("the job is open already")
 		}
+		d.Record.Before = d.Record.Signed.Seal
 		d.Record.Signed = nil
 		return nil
 	}

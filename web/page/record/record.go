@@ -5,6 +5,7 @@ package record
 import (
 	"cmp"
 	_ "embed"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -47,6 +48,8 @@ type Model struct {
 	NoPhoto  bool              // asked for too
 	SignOff  page.Act
 	Reopen   page.Act
+	Seal     string // what became of the signature's seal
+	Broken   bool
 	Promise  *ask.Promise // what the customer was told, beside what there is; nil: nothing
 	Feedback []ask.Feedback
 	Add      page.Act // what the customer says
@@ -137,6 +140,16 @@ func Of(v *page.View) (any, error) {
 			m.Rest, m.Groups = &rest, groups(v, open)
 		}
 		m.Serials, m.NoPhoto = serials(v, fields), len(v.Doc.Photos) == 0
+	}
+	if s := v.Doc.Record.Signed; s != nil {
+		switch err := v.Doc.Sealed(); {
+		case err == nil:
+			m.Seal = "Sealed " + s.Seal[:16] + "…: as it was signed. A job file carries the seal, and velvet verify checks it."
+		case errors.Is(err, job.ErrNoSeal):
+			m.Seal = "Signed before seals were made."
+		default:
+			m.Seal, m.Broken = page.Capital(err.Error())+".", true
+		}
 	}
 	err := fields.Err
 	field := func(f form.Field, wrong error) form.Field {
@@ -248,7 +261,9 @@ func gone(v *page.View, b page.BuiltView) Gone {
 			out.Does = append(out.Does, fmt.Sprintf("String %s has %d in series instead of %d: %s on the coldest morning instead of %s.", s.Label, len(now.Panels), len(s.Panels), now.Cold.Text(), s.Cold.Text()))
 		}
 		for _, c := range v.Plan.Controllers {
-			if !slices.ContainsFunc(c.Inputs, func(in plan.Input) bool { return slices.ContainsFunc(in.Strings, func(o array.String) bool { return o.ID == s.ID }) }) {
+			if !slices.ContainsFunc(c.Inputs, func(in plan.Input) bool {
+				return slices.ContainsFunc(in.Strings, func(o array.String) bool { return o.ID == s.ID })
+			}) {
 				continue
 			}
 			is, ok := shelf.Find(built.Controllers, c.ID)

@@ -382,7 +382,7 @@ func Heron() Story {
 	all := job.Span{Low: 1, Middle: 1, High: 1}
 	t.edit(Office, "keep the answer as the promise", "", job.Change{Do: "set_job", Fields: job.Fields("promise", job.Promise{By: Office, At: t.at.Format(time.RFC3339), Weather: "30 drawn years", Month: "January", Worst: all, Covered: all, PerDay: 2_066, Watts: 1_840, Capacity: 188})})
 
-	t.at = time.Date(2026, 9, 22, 14, 40, 0, 0, time.UTC)
+	t.at = time.Date(2026, 9, 22, 13, 49, 0, 0, time.UTC)
 	for i, label := range []string{"L1", "L2", "L3", "L4", "L5", "L6", "S1", "S2"} {
 		t.built(Installer, job.Built{Outcome: job.AsPlanned, Serial: fmt.Sprintf("VW-%05d", 40_113+7*i)}, label)
 	}

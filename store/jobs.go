@@ -195,8 +195,8 @@ func (c Crew) Revision(ctx context.Context, id string, number int) (job.Document
 }
 
 // Create puts a job into the database as its first revision. A number of 0, or
-// one that is taken, becomes the crew's next free one.
-func (c Crew) Create(ctx context.Context, d job.Document, author, says string, at time.Time) (Current, error) {
+// one that is taken, becomes the crew's next free one. Its photos come with it, or nothing does.
+func (c Crew) Create(ctx context.Context, d job.Document, author, says string, at time.Time, photos ...Photo) (Current, error) {
 	parts, err := c.Shelf(ctx)
 	if err != nil {
 		return Current{}, err
@@ -216,6 +216,12 @@ func (c Crew) Create(ctx context.Context, d job.Document, author, says string, a
 		row.Number = d.Number
 		if err := tx.Create(&row).Error; err != nil {
 			return fault(err)
+		}
+		for i := range photos {
+			photos[i].CrewID, photos[i].JobID = c.id, d.ID
+			if err := tx.Create(&photos[i]).Error; err != nil {
+				return fault(err)
+			}
 		}
 		return fault(tx.Create(&Revision{CrewID: c.id, JobID: d.ID, Number: 1, Document: d, Edit: job.Edit{Changes: []job.Change{}}, EditID: uuid.NewString(), Author: author, Says: says, At: at}).Error)
 	})

@@ -1,9 +1,11 @@
 package web
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"net/http"
 	"net/url"
 	"slices"
@@ -201,19 +203,34 @@ func (s *Server) importJob(c *gin.Context) {
 		return
 	}
 	defer file.Close()
-	d, err := job.Decode(file)
+	text, err := io.ReadAll(file)
 	if err != nil {
-		s.boardWith(c, http.StatusUnprocessableEntity, append([]string{name + " is not a job file this program can read; nothing was taken in."}, strings.Split(err.Error(), "\n")...))
+		s.fail(c, err)
+		return
+	}
+	var d job.Document
+	var photos []store.Photo
+	switch {
+	case bytes.HasPrefix(text, []byte("PK")):
+		d, photos, err = archived(text)
+	case len(text) > job.MaxFile:
+		s.fail(c, &http.MaxBytesError{Limit: job.MaxFile})
+		return
+	default:
+		d, err = job.Decode(bytes.NewReader(text))
+	}
+	if err != nil {
+		s.boardWith(c, http.StatusUnprocessableEntity, append([]string{name + " is not a job file or an archive this program can read; nothing was taken in."}, strings.Split(err.Error(), "\n")...))
 		return
 	}
 	if c.PostForm("copy") != "" {
-		d.ID = uuid.NewString()
+		d, photos = anew(d, photos)
 	}
-	s.put(c, d, "import "+name)
+	s.put(c, d, "import "+name, photos...)
 }
 
-func (s *Server) put(c *gin.Context, d job.Document, says string) {
-	now, err := s.crew(c).Create(c.Request.Context(), d, s.who(c).Name, says, s.Now().UTC())
+func (s *Server) put(c *gin.Context, d job.Document, says string, photos ...store.Photo) {
+	now, err := s.crew(c).Create(c.Request.Context(), d, s.who(c).Name, says, s.Now().UTC(), photos...)
 	var exists *store.Exists
 	switch {
 	case errors.As(err, &exists):

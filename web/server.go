@@ -241,6 +241,9 @@ func (s *Server) routes() (http.Handler, error) {
 	in.GET("/jobs/:id/materials.xlsx", s.materialsXLSX)
 	in.GET("/jobs/:id/wirings", s.wirings)
 	in.GET("/jobs/:id/data", erase, s.data)
+	in.GET("/jobs/:id/papers/:set", s.paperSet)
+	in.GET("/jobs/:id/archive.zip", s.archiveZIP)
+	in.GET("/jobs/:id/calendar.ics", s.reminders)
 	in.GET("/jobs/:id/:stage", s.stage)
 	in.POST("/jobs/:id/copy", book, s.copyJob)
 	in.POST("/jobs/:id/archive", book, s.archive)
@@ -289,7 +292,11 @@ func (s *Server) guard(c *gin.Context) {
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
 	h.Set("Cache-Control", "no-store")
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxBody)
+	most := int64(maxBody)
+	if c.FullPath() == "/jobs/import" { // an archive has photos in it
+		most = mostArchive
+	}
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, most)
 	if c.ContentType() == gin.MIMEPOSTForm && !strings.HasPrefix(c.Request.URL.Path, "/api/") { // what is sent there is JSON, whatever it is called
 		if err := c.Request.ParseForm(); err != nil { // cut short, its fields would read as empty
 			s.fail(c, err)

@@ -23,13 +23,14 @@ import (
 func taken(t testing.TB) map[string]template.HTML {
 	d := demotest.Document(t, demo.Marten())
 	p := plan.Of(d, demo.Shelf())
-	return map[string]template.HTML{"power map": PowerMap("map", d, p), "board": Board("board", d, p, false, ""), "answer": Answer("answer", "What to expect", []string{"Enough."}, energy.Outlook{Months: []energy.MonthOutlook{{Month: 12, Days: 31, Asked: 31000, Covered: energy.Range{Low: 0.6, Middle: 0.7, High: 0.8}, Solar: energy.Range{Low: 18000, Middle: 20000, High: 24000}}, {Month: 6, Days: 30, Asked: 30000, Covered: energy.Range{Low: 1, Middle: 1, High: 1}}}}, []string{"Labels."}), "paths": Paths{ID: "paths", Document: d, Plan: p}.SVG()}
+	return map[string]template.HTML{"power map": PowerMap("map", d, p), "board": Board("board", d, p, false, ""), "answer": Answer("answer", "What to expect", []string{"Enough."}, energy.Outlook{Months: []energy.MonthOutlook{{Month: 12, Days: 31, Asked: 31000, Covered: energy.Range{Low: 0.6, Middle: 0.7, High: 0.8}, Solar: energy.Range{Low: 18000, Middle: 20000, High: 24000}}, {Month: 6, Days: 30, Asked: 30000, Covered: energy.Range{Low: 1, Middle: 1, High: 1}}}}, []string{"Labels."}), "paths": Paths{ID: "paths", Document: d, Plan: p}.SVG(),
+		"roof": Roof{ID: "built", Document: d.AsBuilt(), Plan: p, Stage: "record", Planned: p.Panels}.SVG()}
 }
 
 // Every class of a drawing that is taken along has a look on paper, or only groups others:
 // nothing is drawn in a browser's black by mistake.
 func TestEveryMarkHasALookOnPaper(t *testing.T) {
-	groups := map[string]bool{"drawing": true, "gear-mark": true, "wall": true, "roof": true, "floor": true, "held": true}
+	groups := map[string]bool{"drawing": true, "gear-mark": true, "thing-mark": true, "panel-mark": true, "entry-mark": true, "live": true, "wall": true, "roof": true, "floor": true, "held": true}
 	for name, svg := range taken(t) {
 		require.NotEmpty(t, svg, name)
 		for _, m := range regexp.MustCompile(`class="([^"]*)"`).FindAllStringSubmatch(string(svg), -1) {

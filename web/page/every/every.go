@@ -14,6 +14,7 @@ import (
 	"velvetroad/web/page/layouts"
 	"velvetroad/web/page/markout"
 	"velvetroad/web/page/materials"
+	"velvetroad/web/page/papers"
 	"velvetroad/web/page/parts"
 	"velvetroad/web/page/people"
 	"velvetroad/web/page/pocket"
@@ -34,5 +35,5 @@ import (
 var Stage = []page.Stage{
 	ask.Stage, survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, power.Stage, proving.Stage, record.Stage,
 	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, practice.Stage, materials.Stage, equipment.Stage, history.Stage,
-	printed.Stage, handover.Stage, parts.Stage, pocket.Stage, sheet.Stage, people.SignInStage, people.JoinStage, people.PeopleStage,
+	printed.Stage, handover.Stage, papers.Stages[0], papers.Stages[1], papers.Stages[2], papers.Stages[3], parts.Stage, pocket.Stage, sheet.Stage, people.SignInStage, people.JoinStage, people.PeopleStage,
 }

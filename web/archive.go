@@ -1,0 +1,206 @@
+package web
+
+import (
+	"archive/zip"
+	"bytes"
+	"crypto/sha256"
+	"encoding/csv"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"image"
+	"io"
+	"io/fs"
+	"net/http"
+	"path"
+	"strings"
+	"sync"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"velvetroad/core/commission"
+	"velvetroad/core/job"
+	"velvetroad/core/units"
+	"velvetroad/core/upkeep"
+	"velvetroad/store"
+	"velvetroad/web/page"
+	"velvetroad/web/paper"
+)
+
+// mostArchive is as large as an archive may be, in bytes, packed or not: a job with two hundred
+// large photos.
+const mostArchive = 256 << 20
+
+// ending is a photo's file name after its ID.
+var ending = map[string]string{"image/png": ".png", "image/jpeg": ".jpg"}
+
+// errNoSuch is of papers that there are none of.
+var errNoSuch = store.ErrNotFound
+
+// attach names an answer that is kept as a file.
+func attach(c *gin.Context, name string) {
+	c.Header("Content-Disposition", fmt.Sprintf(`attachment; filename="%s"`, name))
+}
+
+// archiveZIP answers with a job as one ZIP: job file, photos, papers, readings, calendar.
+func (s *Server) archiveZIP(c *gin.Context) {
+	v, err := s.jobView(c, "record", "")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	done, err := s.turn(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	defer done()
+	var out bytes.Buffer
+	z := zip.NewWriter(&out)
+	put := func(name string, data []byte) {
+		w, e := z.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate, Modified: s.Now().UTC()})
+		if e == nil {
+			_, e = w.Write(data)
+		}
+		err = errors.Join(err, e)
+	}
+	put("job.json", job.Encode(v.Doc))
+	for _, p := range v.Doc.Photos {
+		kept, e := s.crew(c).Photo(c.Request.Context(), v.Doc.ID, p.ID)
+		if e != nil {
+			s.fail(c, e)
+			return
+		}
+		put("photos/"+p.ID+ending[kept.Kind], kept.Data)
+	}
+	put("readings.csv", readingsCSV(v))
+	names := []string{"customer.pdf", "crew.pdf", "tests.pdf", "label.pdf"}
+	made, wrong := make([][]byte, len(names)), make([]error, len(names))
+	var wait sync.WaitGroup
+	for i, name := range names {
+		text, e := s.set(c, v, name)
+		if wrong[i] = e; e == nil {
+			wait.Go(func() { made[i], wrong[i] = paper.PDF(c.Request.Context(), text) })
+		}
+	}
+	wait.Wait()
+	for i, name := range names {
+		if errors.Is(wrong[i], paper.ErrMissing) {
+			put("papers/README.txt", []byte(page.Capital(wrong[i].Error())+".\n"))
+			break
+		}
+		if wrong[i] != nil {
+			s.fail(c, wrong[i])
+			return
+		}
+		put("papers/"+name, made[i])
+	}
+	if visits := upkeep.Of(v.Doc); len(visits) > 0 {
+		put("calendar.ics", []byte(calendar(v, visits, s.Now(), s.address(c))))
+	}
+	if err = errors.Join(err, z.Close()); err != nil {
+		s.fail(c, err)
+		return
+	}
+	attach(c, fmt.Sprintf("job-%d.zip", v.Doc.Number))
+	c.Data(http.StatusOK, "application/zip", out.Bytes())
+}
+
+// readingsCSV are all readings of a job, oldest first as they are in the record.
+func readingsCSV(v *page.View) []byte {
+	var b bytes.Buffer
+	w := csv.NewWriter(&b)
+	rows := [][]string{{"at", "of", "what", "value", "unit", "sky", "air_c", "from", "by"}}
+	for _, r := range v.Doc.Record.Readings {
+		air := units.Num(float64(r.Air), 1)
+		add := func(what string, value float64, unit string) {
+			rows = append(rows, []string{r.At, "string " + v.Label(r.String), what, fmt.Sprint(value), unit, string(r.Sky), air, string(r.From), ""})
+		}
+		if r.Voc != nil {
+			add("voc_v", float64(*r.Voc), "V")
+		}
+		if r.Amps != nil {
+			add("isc_a", float64(*r.Amps), "A")
+		}
+	}
+	for _, m := range v.Doc.Record.Measured {
+		air := ""
+		if m.Air != nil {
+			air = units.Num(float64(*m.Air), 1)
+		}
+		rows = append(rows, []string{m.At, v.Label(m.Of), m.What, fmt.Sprint(m.Value), commission.UnitOf(m.What), string(m.Sky), air, string(m.From), m.By})
+	}
+	_ = w.WriteAll(rows) // a buffer takes all
+	return b.Bytes()
+}
+
+// archived reads an archive: its job and its photos. The error says what is wrong with it, for people.
+func archived(data []byte) (d job.Document, photos []store.Photo, err error) {
+	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	if err != nil {
+		return d, nil, errors.New("it is no ZIP that can be read to its end")
+	}
+	total := int64(0)
+	read := func(name string) ([]byte, error) {
+		f, err := z.Open(name)
+		if err != nil {
+			return nil, err
+		}
+		defer func() { _ = f.Close() }()
+		text, err := io.ReadAll(io.LimitReader(f, mostArchive-total+1))
+		if total += int64(len(text)); total > mostArchive {
+			return nil, fmt.Errorf("it holds more than %d MB", mostArchive>>20)
+		}
+		return text, err
+	}
+	text, err := read("job.json")
+	if errors.Is(err, fs.ErrNotExist) {
+		return d, nil, errors.New("it has no job.json in it: a job's archive is made at its record")
+	}
+	if err != nil {
+		return d, nil, fmt.Errorf("job.json: %w", err)
+	}
+	if d, err = job.Decode(bytes.NewReader(text)); err != nil {
+		return d, nil, fmt.Errorf("job.json: %w", err)
+	}
+	have := map[string]string{}
+	for _, f := range z.File {
+		if dir, name := path.Split(f.Name); dir == "photos/" {
+			have[strings.TrimSuffix(name, path.Ext(name))] = f.Name
+		}
+	}
+	for _, p := range d.Photos {
+		name := have[p.ID]
+		if name == "" {
+			return d, nil, fmt.Errorf("photo %s is not in it", p.ID)
+		}
+		data, err := read(name)
+		if err != nil {
+			return d, nil, fmt.Errorf("%s: %w", name, err)
+		}
+		size, format, err := image.DecodeConfig(bytes.NewReader(data))
+		if err != nil || photoKinds[format] == "" || size.Width*size.Height > mostPixels {
+			return d, nil, fmt.Errorf("%s is no picture this program can show", name)
+		}
+		if sum := sha256.Sum256(data); p.Sum != "" && p.Sum != hex.EncodeToString(sum[:]) {
+			return d, nil, fmt.Errorf("%s is not the photo that was taken: its sum is another", name)
+		}
+		photos = append(photos, store.Photo{ID: p.ID, Kind: photoKinds[format], Data: data})
+	}
+	return d, photos, nil
+}
+
+// anew gives a copy's job and photos IDs of their own.
+func anew(d job.Document, photos []store.Photo) (job.Document, []store.Photo) {
+	d.ID = uuid.NewString()
+	d.Photos = append([]job.Photo(nil), d.Photos...)
+	for i := range photos {
+		photos[i].ID = uuid.NewString()
+		d.Photos[i].ID = photos[i].ID
+	}
+	if len(photos) == 0 {
+		d.Photos = nil // a job file has no pictures
+	}
+	return d, photos
+}

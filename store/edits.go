@@ -133,7 +133,7 @@ func (c Crew) try(ctx context.Context, id string, sent Sent) (now Current, done 
 	if sent.Person != 0 {
 		r.PersonID = &sent.Person
 	}
-	if done, err = c.write(ctx, r, c.summary(next, worked, parts, r.Number, at), sent.Photo); err != nil || !done {
+	if done, err = c.write(ctx, r, c.summary(next, worked, parts, r.Number, at), sent.Photo, entered(now.Document, next)); err != nil || !done {
 		return Current{}, false, err
 	}
 	key := revisionKey{c.id, id, r.Number}
@@ -148,8 +148,9 @@ func (c Crew) try(ctx context.Context, id string, sent Sent) (now Current, done 
 	return now, true, err
 }
 
-// write appends a revision; ok is false where another has its number or its edit ID.
-func (c Crew) write(ctx context.Context, r Revision, row Job, photo *Photo) (ok bool, err error) {
+// write appends a revision; ok is false where another has its number or its edit ID. Where the
+// register has it all already, it is left as it is.
+func (c Crew) write(ctx context.Context, r Revision, row Job, photo *Photo, registered bool) (ok bool, err error) {
 	err = c.s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		done := of(tx, c.id).Model(&Job{}).Where("id = ? AND revision = ?", row.ID, r.Number-1).Select("*").Omit("crew_id", "id", "archived").Updates(&row)
 		if done.Error != nil || done.RowsAffected == 0 {
@@ -157,6 +158,11 @@ func (c Crew) write(ctx context.Context, r Revision, row Job, photo *Photo) (ok 
 		}
 		if err := tx.Create(&r).Error; err != nil {
 			return err
+		}
+		if !registered {
+			if err := c.enter(tx, r.Document); err != nil {
+				return err
+			}
 		}
 		if photo != nil {
 			photo.CrewID, photo.JobID = c.id, r.JobID

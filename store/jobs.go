@@ -217,6 +217,9 @@ func (c Crew) Create(ctx context.Context, d job.Document, author, says string, a
 		if err := tx.Create(&row).Error; err != nil {
 			return fault(err)
 		}
+		if err := c.enter(tx, d); err != nil {
+			return fault(err)
+		}
 		for i := range photos {
 			photos[i].CrewID, photos[i].JobID = c.id, d.ID
 			if err := tx.Create(&photos[i]).Error; err != nil {
@@ -358,6 +361,9 @@ func (c Crew) Forget(ctx context.Context, id, by string, at time.Time) error {
 		}
 		r := Revision{CrewID: c.id, JobID: id, Number: row.Revision, Document: d, Edit: job.Edit{Changes: []job.Change{}}, EditID: uuid.NewString(), Author: by, Says: "erase the customer's data, with the history that had it", At: at}
 		if err := tx.Create(&r).Error; err != nil {
+			return fault(err)
+		}
+		if err := c.enter(tx, d); err != nil {
 			return fault(err)
 		}
 		return fault(notify(tx, Event{Crew: c.id, Job: id, Revision: r.Number, Edit: r.EditID, By: by, Says: r.Says}))

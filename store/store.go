@@ -217,8 +217,10 @@ func (s *Store) Migrate(ctx context.Context) error {
 	if has > knows {
 		return &Newer{Has: has, Knows: knows}
 	}
-	_, err = provider.Up(ctx)
-	return err
+	if _, err = provider.Up(ctx); err != nil {
+		return err
+	}
+	return s.Register(ctx)
 }
 
 func (s *Store) migrations() (*goose.Provider, error) {

@@ -47,6 +47,8 @@ type Document struct {
 	WireRules  wire.RuleSet    `json:"wire_rules" jsonschema:"enum=code,enum=marine"`
 	Rig        rig.Rig         `json:"rig"`
 	RigFrom    string          `json:"rig_from,omitempty" jsonschema:"description=ID of the rig in the crew's collection that this job started from"`
+	VisitOf    string          `json:"visit_of,omitempty" jsonschema:"format=uuid,description=of a later visit to a rig: ID of the first job on it; absent: this is the first"`
+	Why        string          `json:"visit,omitempty" jsonschema:"enum=service,enum=more,enum=reseal,enum=repair,description=of a later visit: what for"`
 	Parts      shelf.Shelf     `json:"parts"`
 	Clearances roof.Clearances `json:"clearances"`
 	Wind       roof.Wind       `json:"wind"`

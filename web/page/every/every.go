@@ -23,6 +23,7 @@ import (
 	"velvetroad/web/page/printed"
 	"velvetroad/web/page/proving"
 	"velvetroad/web/page/record"
+	"velvetroad/web/page/registry"
 	"velvetroad/web/page/roof"
 	"velvetroad/web/page/sheet"
 	"velvetroad/web/page/strings"
@@ -35,5 +36,5 @@ import (
 var Stage = []page.Stage{
 	ask.Stage, survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, power.Stage, proving.Stage, record.Stage,
 	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, practice.Stage, materials.Stage, equipment.Stage, history.Stage,
-	printed.Stage, handover.Stage, papers.Stages[0], papers.Stages[1], papers.Stages[2], papers.Stages[3], parts.Stage, pocket.Stage, sheet.Stage, people.SignInStage, people.JoinStage, people.PeopleStage,
+	printed.Stage, handover.Stage, papers.Stages[0], papers.Stages[1], papers.Stages[2], papers.Stages[3], parts.Stage, pocket.Stage, sheet.Stage, people.SignInStage, people.JoinStage, people.PeopleStage, registry.Stage, registry.RigStage,
 }

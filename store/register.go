@@ -1,0 +1,174 @@
+package store
+
+import (
+	"context"
+	"database/sql/driver"
+	"reflect"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+
+	"velvetroad/core/job"
+	"velvetroad/core/register"
+)
+
+// textArray is PostgreSQL's text[] of words: letters and digits alone.
+type textArray []string
+
+// Value writes it as PostgreSQL reads it.
+func (a textArray) Value() (driver.Value, error) { return "{" + strings.Join(a, ",") + "}", nil }
+
+// entry is a row of the register.
+type entry struct {
+	CrewID     int64
+	JobID      string
+	Kind       register.Kind
+	About      string
+	What       string
+	Text       string
+	Value      *float64
+	Day        *string
+	Beginnings textArray `gorm:"type:text[]"`
+}
+
+func (entry) TableName() string { return "register" }
+
+// enter writes a job's entries anew.
+func (c Crew) enter(tx *gorm.DB, d job.Document) error {
+	if err := tx.Exec("DELETE FROM register WHERE crew_id = ? AND job_id = ?", c.id, d.ID).Error; err != nil {
+		return err
+	}
+	var rows []entry
+	for _, e := range register.Of(d) {
+		row := entry{CrewID: c.id, JobID: d.ID, Kind: e.Kind, About: e.About, What: e.Is, Text: e.Text, Value: e.Value, Beginnings: e.Beginnings()}
+		if _, err := time.Parse(time.DateOnly, e.Day); err == nil {
+			row.Day = &e.Day
+		}
+		rows = append(rows, row)
+	}
+	if len(rows) == 0 {
+		return nil
+	}
+	return tx.CreateInBatches(rows, 500).Error
+}
+
+// entered tells whether an edit leaves what the register has as it was.
+func entered(was, is job.Document) bool {
+	return reflect.DeepEqual(register.Of(was), register.Of(is))
+}
+
+// Search is what is looked for in the register.
+type Search struct {
+	Kind  register.Kind
+	Text  string // beginnings of words; empty: all
+	Open  bool   // of visits: those whose day has come and that nobody made
+	Today time.Time
+}
+
+// Found is a thing that the register finds, with its job.
+type Found struct {
+	JobID                       string
+	Number                      int
+	Title, Customer, Rig, Place string
+	Signed                      bool
+	About, What, Text           string
+	Value                       *float64
+	Day                         *time.Time
+}
+
+// MostFound is how many a search gives at most.
+const MostFound = 200
+
+// Find looks in the register; more tells that there is more than it gives.
+func (c Crew) Find(ctx context.Context, s Search) (found []Found, more bool, err error) {
+	q := c.s.db.WithContext(ctx).Table("register e").Select("e.job_id, j.number, j.title, j.customer, j.rig, j.place, j.signed, e.about, e.what, e.text, e.value, e.day").
+		Joins("JOIN jobs j ON j.crew_id = e.crew_id AND j.id = e.job_id").Where("e.crew_id = ? AND e.kind = ?", c.id, s.Kind)
+	if typed := register.Typed(s.Text); len(typed) > 0 {
+		q = q.Where("e.beginnings @> ?", textArray(typed))
+	}
+	if s.Open {
+		// A visit is made when a later job on the rig is signed, up to six weeks before its day or after.
+		q = q.Where("e.day <= ?", s.Today.Format(time.DateOnly)).Where(`NOT EXISTS (SELECT 1 FROM register r JOIN register o ON o.crew_id = r.crew_id AND o.kind = 'rig' AND o.text = r.text AND o.job_id <> r.job_id
+			JOIN register g ON g.crew_id = o.crew_id AND g.job_id = o.job_id AND g.kind = 'signed' AND g.day > e.day - 42
+			WHERE r.crew_id = e.crew_id AND r.job_id = e.job_id AND r.kind = 'rig')`)
+	}
+	switch s.Kind {
+	case register.Visit:
+		q = q.Order("e.day, j.number")
+	case register.Reading:
+		q = q.Order("e.day DESC, j.number DESC")
+	default:
+		q = q.Order("j.number DESC, e.about")
+	}
+	err = fault(q.Limit(MostFound + 1).Scan(&found).Error)
+	if more = len(found) > MostFound; more {
+		found = found[:MostFound]
+	}
+	return found, more, err
+}
+
+// Tally is how often something was the cause of a deviation.
+type Tally struct {
+	What, Text string
+	Count      int
+}
+
+// Causes counts what was not as agreed by outcome and reason, the most frequent first.
+func (c Crew) Causes(ctx context.Context) (out []Tally, err error) {
+	return out, fault(c.s.db.WithContext(ctx).Table("register").Select("what, text, count(*) AS count").Where("crew_id = ? AND kind = ?", c.id, register.Deviation).
+		Group("what, text").Order("count DESC, text").Limit(40).Scan(&out).Error)
+}
+
+// OnRig gives all jobs on a rig, the first one first.
+func (c Crew) OnRig(ctx context.Context, key string) (jobs []Job, err error) {
+	return jobs, fault(c.mine(ctx).Where("id::text = ? OR EXISTS (SELECT 1 FROM job_revisions r WHERE r.crew_id = jobs.crew_id AND r.job_id = jobs.id AND r.number = jobs.revision AND r.document->>'visit_of' = ?)", key, key).Order("number").Find(&jobs).Error)
+}
+
+// Register writes the jobs into it that were there before it; it does nothing when there are none.
+func (s *Store) Register(ctx context.Context) error {
+	var due []struct {
+		CrewID int64
+		JobID  string
+	}
+	if err := s.db.WithContext(ctx).Table("register_due").Scan(&due).Error; err != nil {
+		return fault(err)
+	}
+	for _, one := range due {
+		c := s.Crew(one.CrewID)
+		now, err := c.newest(ctx, one.JobID)
+		if err != nil {
+			continue // it was erased, or a newer program wrote it
+		}
+		if err := s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+			if err := c.enter(tx, now.Document); err != nil {
+				return err
+			}
+			return tx.Exec("DELETE FROM register_due WHERE crew_id = ? AND job_id = ?", one.CrewID, one.JobID).Error
+		}); err != nil {
+			return fault(err)
+		}
+	}
+	return nil
+}
+
+// Fill creates many jobs at once without their plans, for measuring.
+func (c Crew) Fill(ctx context.Context, count int, make func(n int) job.Document) error {
+	for from := 0; from < count; from += 200 {
+		if err := c.s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+			for n := from; n < min(from+200, count); n++ {
+				d := make(n)
+				if err := tx.Create(&Job{CrewID: c.id, ID: d.ID, Number: d.Number, Title: d.Title, Customer: d.Customer, Rig: d.Rig.Name, Signed: d.Record.Signed != nil, Revision: 1, UpdatedAt: time.Now()}).Error; err != nil {
+					return err
+				}
+				if err := c.enter(tx, d); err != nil {
+					return err
+				}
+			}
+			return nil
+		}); err != nil {
+			return fault(err)
+		}
+	}
+	return fault(c.s.db.WithContext(ctx).Exec("ANALYZE").Error)
+}

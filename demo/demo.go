@@ -407,6 +407,12 @@ func Heron() Story {
 		t.edit(Installer, "meter string "+r.label, "", job.Change{Do: "add_reading", Item: job.Raw(reading)})
 	}
 	t.proved()
+	for _, s := range []job.Spent{{Stage: "roof", Who: Installer, Hours: 5.5}, {Stage: "cables", Who: Installer, Hours: 3}, {Stage: "prove", Who: Lead, Hours: 1.5}} {
+		s.ID, s.Day, s.By = t.id("hours at "+s.Stage), "2026-09-22", s.Who
+		t.edit(s.Who, "add hours at "+s.Stage, "", job.Change{Do: "add_spent", Item: job.Raw(s)})
+	}
+	t.edit(Lead, "write down what was agreed", "", job.Change{Do: "add_agreement", Item: job.Raw(job.Agreement{ID: t.id("agreed"), Text: "C4 stays off; its price comes off the bill, and its place is kept", Name: "Odalys Brandt",
+		Ink: "M24 78 L40 40 L58 36 L70 56 L60 80 L40 86 L30 70 M84 82 L88 50 L108 44 L112 60 L90 64 L114 84 M128 82 L132 62 L146 60 L148 82 M160 62 L162 84 L176 82 L178 60 L178 84 M196 84 L198 58 L214 62 L214 84 L240 80 L290 74", By: Lead, At: t.at.Format(time.RFC3339)})})
 	t.edit(Lead, "sign off", "", job.Change{Do: "sign_off", Item: job.Raw(job.Signature{By: Lead, At: t.at.Format(time.RFC3339)})})
 	t.at = time.Date(2026, 11, 12, 17, 20, 0, 0, time.UTC)
 	t.edit(Office, "add what the customer says", "", job.Change{Do: "add_feedback", Item: job.Raw(job.Feedback{ID: t.id("call in November"), Day: "2026-11-12", Says: "enough", PerDay: ptr(1_910.0), Note: "no generator since September; wants the left-out panel next spring", By: Office})})

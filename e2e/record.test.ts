@@ -43,5 +43,23 @@ test("what was built otherwise is recorded with its reason, and serials come fro
   await current.getByLabel("Panels from minus to plus").fill("A3 A1");
   await saved(page, () => current.getByRole("button", { name: "Save" }).click());
   await expect(page.locator("#differs")).toContainText("wired otherwise: A3 and A1");
+
+  // The customer signs with a finger; who worked how long is written down.
+  const agreed = page.locator("#agreed");
+  await saved(page, () => agreed.getByRole("button", { name: "They agree" }).click());
+  await expect(agreed.locator(".wrong:visible")).toContainText("write what they were told");
+  await agreed.getByLabel("What they were told").fill("A2 stays off");
+  const box = (await agreed.locator("svg.ink").boundingBox())!;
+  await page.mouse.move(box.x + 20, box.y + 30);
+  await page.mouse.down();
+  for (const [x, y] of [[60, 80], [120, 30], [180, 90]] as const) await page.mouse.move(box.x + x, box.y + y, { steps: 3 });
+  await page.mouse.up();
+  await saved(page, () => agreed.getByRole("button", { name: "They agree" }).click());
+  await expect(agreed).toContainText("A2 stays off");
+  await expect(agreed.getByRole("img", { name: "Signature", exact: true }).locator("path")).toHaveAttribute("d", /^M\d+ \d+ L/);
+  const spent = page.locator("#spent");
+  await spent.getByLabel("How long").fill("2.5");
+  await saved(page, () => spent.getByRole("button", { name: "Add the time" }).click());
+  await expect(spent).toContainText("Survey 2.5 h (Wren Castellane)");
   await accessible(page);
 });

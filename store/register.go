@@ -23,6 +23,8 @@ func (a textArray) Value() (driver.Value, error) { return "{" + strings.Join(a, 
 type entry struct {
 	CrewID     int64
 	JobID      string
+	Number     int
+	Rig        string
 	Kind       register.Kind
 	About      string
 	What       string
@@ -41,7 +43,7 @@ func (c Crew) enter(tx *gorm.DB, d job.Document) error {
 	}
 	var rows []entry
 	for _, e := range register.Of(d) {
-		row := entry{CrewID: c.id, JobID: d.ID, Kind: e.Kind, About: e.About, What: e.Is, Text: e.Text, Value: e.Value, Beginnings: e.Beginnings()}
+		row := entry{CrewID: c.id, JobID: d.ID, Number: d.Number, Rig: d.RigKey(), Kind: e.Kind, About: e.About, What: e.Is, Text: e.Text, Value: e.Value, Beginnings: e.Beginnings()}
 		if _, err := time.Parse(time.DateOnly, e.Day); err == nil {
 			row.Day = &e.Day
 		}
@@ -55,7 +57,7 @@ func (c Crew) enter(tx *gorm.DB, d job.Document) error {
 
 // entered tells whether an edit leaves what the register has as it was.
 func entered(was, is job.Document) bool {
-	return reflect.DeepEqual(register.Of(was), register.Of(is))
+	return was.Number == is.Number && reflect.DeepEqual(register.Of(was), register.Of(is))
 }
 
 // Search is what is looked for in the register.
@@ -82,26 +84,24 @@ const MostFound = 200
 
 // Find looks in the register; more tells that there is more than it gives.
 func (c Crew) Find(ctx context.Context, s Search) (found []Found, more bool, err error) {
-	q := c.s.db.WithContext(ctx).Table("register e").Select("e.job_id, j.number, j.title, j.customer, j.rig, j.place, j.signed, e.about, e.what, e.text, e.value, e.day").
-		Joins("JOIN jobs j ON j.crew_id = e.crew_id AND j.id = e.job_id").Where("e.crew_id = ? AND e.kind = ?", c.id, s.Kind)
+	db := c.s.db.WithContext(ctx)
+	q := db.Table("register e").Select("e.*").Where("e.crew_id = ? AND e.kind = ?", c.id, s.Kind)
 	if typed := register.Typed(s.Text); len(typed) > 0 {
 		q = q.Where("e.beginnings @> ?", textArray(typed))
 	}
 	if s.Open {
 		// A visit is made when a later job on the rig is signed, up to six weeks before its day or after.
-		q = q.Where("e.day <= ?", s.Today.Format(time.DateOnly)).Where(`NOT EXISTS (SELECT 1 FROM register r JOIN register o ON o.crew_id = r.crew_id AND o.kind = 'rig' AND o.text = r.text AND o.job_id <> r.job_id
-			JOIN register g ON g.crew_id = o.crew_id AND g.job_id = o.job_id AND g.kind = 'signed' AND g.day > e.day - 42
-			WHERE r.crew_id = e.crew_id AND r.job_id = e.job_id AND r.kind = 'rig')`)
+		q = q.Where("e.day <= ?", s.Today.Format(time.DateOnly)).Where("NOT EXISTS (SELECT 1 FROM register g WHERE g.crew_id = e.crew_id AND g.rig = e.rig AND g.kind = 'signed' AND g.job_id <> e.job_id AND g.day > e.day - 42)")
 	}
+	order := "e.number DESC, e.about"
 	switch s.Kind {
 	case register.Visit:
-		q = q.Order("e.day, j.number")
+		order = "e.day, e.number"
 	case register.Reading:
-		q = q.Order("e.day DESC, j.number DESC")
-	default:
-		q = q.Order("j.number DESC, e.about")
+		order = "e.day DESC, e.number DESC"
 	}
-	err = fault(q.Limit(MostFound + 1).Scan(&found).Error)
+	err = fault(db.Table("(?) e", q.Order(order).Limit(MostFound+1)).Select("e.job_id, j.number, j.title, j.customer, j.rig, j.place, j.signed, e.about, e.what, e.text, e.value, e.day").
+		Joins("JOIN jobs j ON j.crew_id = e.crew_id AND j.id = e.job_id").Order(order).Scan(&found).Error)
 	if more = len(found) > MostFound; more {
 		found = found[:MostFound]
 	}

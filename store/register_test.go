@@ -102,7 +102,7 @@ func TestTheRegisterFinds(t *testing.T) {
 	assert.Empty(t, theirs)
 }
 
-// BenchmarkRegister searches ten thousand finished jobs: -bench Register -benchtime 400x, and
+// BenchmarkRegister searches ten thousand finished jobs: -bench Register -benchtime 40x, and
 // says what 95 of a hundred searches take at most.
 func BenchmarkRegister(b *testing.B) {
 	s := storetest.New(b)
@@ -115,22 +115,23 @@ func BenchmarkRegister(b *testing.B) {
 		{Kind: register.Part, Text: "142 v 56"}, {Kind: register.Part, Text: "long 228"}, {Kind: register.Serial}, {Kind: register.Batch}, {Kind: register.Deviation, Text: "seam"}, {Kind: register.Reading, Text: "bonding"},
 		{Kind: register.Reading, Text: "open volts"}, {Kind: register.Visit, Open: true, Today: time.Date(2026, 12, 1, 0, 0, 0, 0, time.UTC)}, {Kind: register.Visit}, {Kind: register.Part, Text: "nothing like it"},
 	}
-	n := 0
-	for b.Loop() {
-		search := searches[n%len(searches)]
-		switch search.Kind {
-		case register.Serial:
-			search.Text = fmt.Sprintf("QX-%05d", n*37%jobs)
-		case register.Batch:
-			search.Text = fmt.Sprintf("ls-%04d", n*3%(jobs/7))
-		}
-		n++
-		from := time.Now()
-		_, _, err := c.Find(b.Context(), search)
-		require.NoError(b, err)
-		took = append(took, time.Since(from))
+	for _, search := range searches {
+		b.Run(fmt.Sprint(search.Kind, " ", search.Text, search.Open), func(b *testing.B) {
+			n := 0
+			for b.Loop() {
+				switch n++; {
+				case search.Kind == register.Serial:
+					search.Text = fmt.Sprintf("QX-%05d", n*37%jobs)
+				case search.Kind == register.Batch:
+					search.Text = fmt.Sprintf("ls-%04d", n*3%(jobs/7))
+				}
+				from := time.Now()
+				_, _, err := c.Find(b.Context(), search)
+				require.NoError(b, err)
+				took = append(took, time.Since(from))
+			}
+		})
 	}
 	slices.Sort(took)
-	b.ReportMetric(float64(took[len(took)*95/100].Microseconds())/1000, "p95-ms")
-	b.ReportMetric(float64(took[len(took)/2].Microseconds())/1000, "median-ms")
+	b.Logf("%d searches: half within %s, 95 of a hundred within %s", len(took), took[len(took)/2], took[len(took)*95/100])
 }

@@ -172,6 +172,43 @@ Alpine.data("built", () => ({
   },
 }));
 
+/** A signature with a finger: a path in a box of 320 by 120. */
+interface Ink {
+  $refs: { line: SVGPathElement; ink: HTMLInputElement }; // Alpine's
+  down: boolean;
+  path: string;
+  at(e: PointerEvent): string;
+}
+Alpine.data("ink", () => ({
+  down: false,
+  path: "",
+  at(this: Ink, e: PointerEvent) {
+    const box = (e.currentTarget as Element).getBoundingClientRect();
+    const within = (x: number, most: number) => Math.round(Math.min(most, Math.max(0, x)));
+    return `${within(((e.clientX - box.left) / box.width) * 320, 320)} ${within(((e.clientY - box.top) / box.height) * 120, 120)}`;
+  },
+  start(this: Ink, e: PointerEvent) {
+    (e.currentTarget as Element).setPointerCapture(e.pointerId);
+    this.down = true;
+    this.path += `${this.path ? " " : ""}M${this.at(e)}`;
+  },
+  move(this: Ink, e: PointerEvent) {
+    if (!this.down || this.path.length > 19_000) return;
+    this.path += ` L${this.at(e)}`;
+    this.$refs.line.setAttribute("d", this.path);
+    this.$refs.ink.value = this.path;
+  },
+  end(this: Ink) {
+    this.down = false;
+  },
+  clear(this: Ink, e: Event) {
+    if (e.type === "submit") return void setTimeout(() => (this.path = "")); // it has been read by then
+    this.path = "";
+    this.$refs.line.removeAttribute("d");
+    this.$refs.ink.value = "";
+  },
+}));
+
 /** The wishes for computed layouts. */
 Alpine.data("layouts", layouts);
 

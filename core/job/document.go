@@ -283,6 +283,18 @@ func (d Document) NotedBy(c Change, by, at string) Change {
 			}
 			c.Item = Raw(m)
 		}
+	case "add_agreement":
+		var a Agreement
+		if json.Unmarshal(c.Item, &a) == nil {
+			a.By, a.At = by, at
+			c.Item = Raw(a)
+		}
+	case "add_spent":
+		var s Spent
+		if json.Unmarshal(c.Item, &s) == nil {
+			s.By = by
+			c.Item = Raw(s)
+		}
 	case "add_step":
 		var s Step
 		if json.Unmarshal(c.Item, &s) == nil {
@@ -335,13 +347,15 @@ type Acceptance struct {
 
 // Record is what was built.
 type Record struct {
-	Ticks    []Tick     `json:"ticks,omitempty" jsonschema:"description=points marked on the roof"`
-	Built    []Built    `json:"built"`
-	Readings []Reading  `json:"readings"`
-	Measured []Measured `json:"measured,omitempty" jsonschema:"description=readings taken while it was switched on"`
-	Steps    []Step     `json:"steps,omitempty" jsonschema:"description=steps of switching on that were done"`
-	Signed   *Signature `json:"signed,omitempty"`
-	Before   string     `json:"before,omitempty" jsonschema:"pattern=^[0-9a-f]{64}$,description=of a job that was reopened: the seal of its last signature"`
+	Ticks    []Tick      `json:"ticks,omitempty" jsonschema:"description=points marked on the roof"`
+	Built    []Built     `json:"built"`
+	Readings []Reading   `json:"readings"`
+	Measured []Measured  `json:"measured,omitempty" jsonschema:"description=readings taken while it was switched on"`
+	Steps    []Step      `json:"steps,omitempty" jsonschema:"description=steps of switching on that were done"`
+	Agreed   []Agreement `json:"agreed,omitempty" jsonschema:"description=what the customer was told and agreed to"`
+	Spent    []Spent     `json:"spent,omitempty" jsonschema:"description=time and people by stage"`
+	Signed   *Signature  `json:"signed,omitempty"`
+	Before   string      `json:"before,omitempty" jsonschema:"pattern=^[0-9a-f]{64}$,description=of a job that was reopened: the seal of its last signature"`
 }
 
 var isUUID = regexp.MustCompile(`^[0-9a-fA-F]{8}(-[0-9a-fA-F]{4}){3}-[0-9a-fA-F]{12}$`)
@@ -736,6 +750,7 @@ func (d Document) Problems() (out []shelf.Problem) {
 	d.stayProblems(add)
 	d.promiseProblems(add)
 	d.measuredProblems(add)
+	d.agreedProblems(add)
 	if s := d.Sealing; s != nil {
 		for path, id := range map[string]string{"sealing.sealant": s.Sealant, "sealing.tape": s.Tape, "sealing.cleaner": s.Cleaner} {
 			if _, ok := shelf.Find(d.Parts.Sealants, id); !ok && id != "" {

@@ -138,6 +138,8 @@ var Kinds = []Kind{
 		references: func(m Measured) []Ref {
 			return []Ref{{Field: "of", ID: m.Of, To: []string{"equipment", "circuit", "string"}, Needed: true}}
 		}},
+	kind[Agreement]{noun: "agreement", most: 50, stage: "record", path: "record.agreed", of: func(d *Document) *[]Agreement { return &d.Record.Agreed }},
+	kind[Spent]{noun: "spent", most: 1000, stage: "record", path: "record.spent", of: func(d *Document) *[]Spent { return &d.Record.Spent }},
 	kind[Step]{noun: "step", most: 1000, stage: "prove", path: "record.steps", of: func(d *Document) *[]Step { return &d.Record.Steps }},
 	kind[Reading]{noun: "reading", most: 1000, stage: "record", path: "record.readings", of: func(d *Document) *[]Reading { return &d.Record.Readings }, borrowed: true,
 		references: func(r Reading) []Ref {

@@ -24,7 +24,6 @@ const (
 	Reading   Kind = "reading"
 	Deviation Kind = "deviation"
 	Visit     Kind = "visit" // to be made; it is open until a later job on the rig is signed
-	Rig       Kind = "rig"   // which the job belongs to, by the ID of its first job
 	Signed    Kind = "signed"
 )
 
@@ -105,7 +104,6 @@ func Of(d job.Document) (out []Entry) {
 			add(Entry{Kind: Visit, Text: v.Title, Day: v.Day.Format(time.DateOnly)})
 		}
 	}
-	add(Entry{Kind: Rig, Text: d.RigKey()})
 	return out
 }
 

@@ -3,6 +3,8 @@
 CREATE TABLE register (
     crew_id    bigint NOT NULL,
     job_id     uuid   NOT NULL,
+    number     int    NOT NULL,
+    rig        text   NOT NULL,
     kind       text   NOT NULL,
     about      text   NOT NULL,
     what       text   NOT NULL,
@@ -13,8 +15,11 @@ CREATE TABLE register (
     FOREIGN KEY (crew_id, job_id) REFERENCES jobs (crew_id, id) ON DELETE CASCADE
 );
 CREATE INDEX ON register (crew_id, job_id);
-CREATE INDEX ON register (crew_id, kind, day DESC);
-CREATE INDEX ON register (crew_id, kind, text);
+-- A word that most jobs have is found along the order in which it is shown.
+CREATE INDEX ON register (crew_id, kind, number DESC, about);
+CREATE INDEX ON register (crew_id, kind, day DESC, number DESC);
+CREATE INDEX ON register (crew_id, kind, day, number);
+CREATE INDEX ON register (crew_id, rig) WHERE kind = 'signed';
 CREATE INDEX ON register USING gin (beginnings);
 -- Jobs of before the register are written into it when the program next starts.
 CREATE TABLE register_due (crew_id bigint NOT NULL, job_id uuid NOT NULL, PRIMARY KEY (crew_id, job_id), FOREIGN KEY (crew_id, job_id) REFERENCES jobs (crew_id, id) ON DELETE CASCADE);

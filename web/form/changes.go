@@ -80,6 +80,25 @@ func Changes(d job.Document, crew shelf.Shelf, name string, typed map[string]str
 	case "reading":
 		values["id"], values["string"] = job.Raw(newID), job.Raw(id)
 		change = job.Change{Do: "add_reading", Item: job.Raw(values)}
+	case "agreement", "spent":
+		values["id"] = job.Raw(newID)
+		if kind == "spent" && (values["day"] == nil || string(values["day"]) == `""`) {
+			return nil, Errors{"day": "choose the day"}
+		}
+		if kind == "spent" && (values["hours"] == nil || string(values["hours"]) == "null") {
+			return nil, Errors{"hours": "write how many hours"}
+		}
+		for key, says := range map[string]string{"text": "write what they were told and agreed to", "name": "write who agreed", "who": "write who worked"} {
+			if _, asked := specs[kind][key]; asked && (values[key] == nil || string(values[key]) == `""` || string(values[key]) == "null") {
+				return nil, Errors{key: says}
+			}
+		}
+		for key, raw := range values {
+			if string(raw) == "null" {
+				delete(values, key)
+			}
+		}
+		change = job.Change{Do: "add_" + kind, Item: job.Raw(values)}
 	case "measured":
 		of, what, _ := strings.Cut(id, "/")
 		if raw, has := values["value"]; !has || string(raw) == "null" {

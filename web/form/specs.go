@@ -304,6 +304,18 @@ var specs = map[string]map[string]Spec{
 		"sky":   {Kind: Choice{Choices("clear", "clear: sharp shadows", "haze", "haze: soft shadows", "cloud", "cloud: no shadows")}, Label: "Sky"},
 		"air_c": {Kind: Temperature{}, Label: "Air"},
 	},
+	"agreement": {
+		"text": {Kind: Text{}, Label: "What they were told and agreed to"},
+		"name": {Kind: Text{}, Label: "Their name"},
+		"ink":  {Kind: Text{}, Label: "Their signature", Absent: true},
+	},
+	"spent": {
+		"stage": {Kind: Choice{Choices("survey", "survey", "roof", "roof", "holes", "holes", "cables", "cables", "power", "power", "prove", "prove", "record", "record and hand over")}, Label: "At"},
+		"who":   {Kind: Text{}, Label: "Who"},
+		"hours": {Kind: Number{Unit: "h"}, Label: "How long"},
+		"day":   {Kind: Day{}, Label: "Day"},
+		"note":  {Kind: Text{}, Label: "Note", Absent: true},
+	},
 	"feedback": {
 		"day":             {Kind: Day{}, Label: "Day"},
 		"says":            {Kind: Choice{Choices("unknown", "not said yet", "enough", "it is enough", "short", "it is not enough")}, Label: "The customer says"},

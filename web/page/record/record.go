@@ -53,6 +53,11 @@ type Model struct {
 	Promise  *ask.Promise // what the customer was told, beside what there is; nil: nothing
 	Feedback []ask.Feedback
 	Add      page.Act // what the customer says
+	Agreed   []Agreed
+	Agree    []form.Field // of a new one
+	Spent    []Spent
+	Spend    []form.Field
+	Hours    []Hours // by stage
 }
 
 // asPlanned records things as planned.
@@ -107,6 +112,23 @@ type Built struct {
 	More                               []form.Field // torque, sealant, settings
 	Cable, String                      bool
 }
+
+// Agreed is what the customer agreed to; Spent time at a stage; Hours their sum at one.
+type (
+	Agreed struct {
+		job.Agreement
+		Remove page.Act
+	}
+	Spent struct {
+		job.Spent
+		Remove page.Act
+	}
+	Hours struct {
+		Stage string
+		Hours float64
+		Who   string
+	}
+)
 
 // Differs is a thing that is not as it was agreed.
 type Differs struct{ Label, How, Why, By string }
@@ -198,6 +220,41 @@ func Of(v *page.View) (any, error) {
 		}
 	}
 	m.Readings = v.Readings()
+	for _, a := range v.Doc.Record.Agreed {
+		m.Agreed = append(m.Agreed, Agreed{a, v.Remove("agreement", a.ID)})
+	}
+	at := map[string]int{}
+	for _, s := range v.Doc.Record.Spent {
+		m.Spent = append(m.Spent, Spent{s, v.Remove("spent", s.ID)})
+		n, had := at[s.Stage]
+		if !had {
+			n = len(m.Hours)
+			at[s.Stage], m.Hours = n, append(m.Hours, Hours{Stage: s.Stage})
+		}
+		m.Hours[n].Hours += s.Hours
+		if !strings.Contains(m.Hours[n].Who, s.Who) {
+			m.Hours[n].Who = strings.TrimPrefix(m.Hours[n].Who+", "+s.Who, ", ")
+		}
+	}
+	if !v.Signed() {
+		m.Agree, m.Spend = fields.Of("agreement/new", "text", "name"), fields.Of("spent/new", "stage", "who", "hours", "day", "note")
+		if err == nil {
+			err = fields.Err
+		}
+		for _, list := range [][]form.Field{m.Agree, m.Spend} {
+			for i := range list {
+				list[i].Auto = false
+				switch list[i].Key {
+				case "who":
+					list[i].Value = v.Person.Name
+				case "name":
+					list[i].Value = v.Doc.Customer
+				case "day":
+					list[i].Value = v.Doc.Day
+				}
+			}
+		}
+	}
 	m.Promise = ask.PromiseKept(v)
 	var wrong error
 	if m.Feedback, m.Add, wrong = ask.FeedbackOf(v); err == nil {

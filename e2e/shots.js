@@ -57,7 +57,8 @@ await shot("cables", `${half}/cables`, {
 });
 await shot("prove", `${finished}/prove`);
 await shot("record", `${finished}/record`);
-await shot("print", `${finished}/print`);
+await shot("practice", `${half}/practice?seed=5&m=array_voc_v.0&m=string_voc_v.0&m=charge_a.0&m=battery_v.0&m=supply_v.0&say=joint`);
+await shot("register", "/register?kind=deviation");
 await shot("layouts", `${half}/layouts`, {
   before: async (page) => {
     await page.getByLabel(/^slim 118 W/).fill("any");
@@ -83,33 +84,4 @@ await shot("survey-phone", `${surveyed}/survey`, {
   },
 });
 
-// Last, since it changes a job: what two people typed into one field, one of them without a connection.
-await shot("waiting", `${half}/survey`, {
-  phone: true,
-  before: async (page) => {
-    const type = async (page, id, text) => {
-      await page.locator(id).evaluate((el) => {
-        for (let fold = el.closest("details"); fold; fold = fold.parentElement?.closest("details") ?? null) fold.open = true;
-      });
-      await page.locator(id).fill(text);
-      await page.locator(id).blur();
-    };
-    await page.getByRole("button", { name: "Take along" }).click();
-    await page.getByRole("button", { name: "Taken along" }).waitFor();
-    await page.context().setOffline(true);
-    await type(page, "#f-job-place", "Otter Quay, shed 4");
-    await type(page, "#f-job-contact", "by the harbour office");
-    await page.locator("#waiting:text-is('2 waiting')").waitFor();
-    const desk = await browser.newContext();
-    await signIn(desk, base, 6);
-    const other = await desk.newPage();
-    await other.goto(`${base}${half}/survey`);
-    await Promise.all([other.waitForResponse((r) => r.url().endsWith("/fields") && !(r.request().postData() ?? "").includes('"try":true')), type(other, "#f-job-place", "Otter Quay, the yard")]);
-    await desk.close();
-    await page.context().setOffline(false);
-    await page.locator("#waiting:text-is('1 to decide')").waitFor();
-    await page.locator("#waiting").click();
-    await page.locator("#toast").evaluate((box) => (box.hidden = true));
-  },
-});
 await browser.close();

@@ -85,14 +85,6 @@ const MostFound = 200
 // Find looks in the register; more tells that there is more than it gives.
 func (c Crew) Find(ctx context.Context, s Search) (found []Found, more bool, err error) {
 	db := c.s.db.WithContext(ctx)
-	q := db.Table("register e").Select("e.*").Where("e.crew_id = ? AND e.kind = ?", c.id, s.Kind)
-	if typed := register.Typed(s.Text); len(typed) > 0 {
-		q = q.Where("e.beginnings @> ?", textArray(typed))
-	}
-	if s.Open {
-		// A visit is made when a later job on the rig is signed, up to six weeks before its day or after.
-		q = q.Where("e.day <= ?", s.Today.Format(time.DateOnly)).Where("NOT EXISTS (SELECT 1 FROM register g WHERE g.crew_id = e.crew_id AND g.rig = e.rig AND g.kind = 'signed' AND g.job_id <> e.job_id AND g.day > e.day - 42)")
-	}
 	order := "e.number DESC, e.about"
 	switch s.Kind {
 	case register.Visit:
@@ -100,8 +92,33 @@ func (c Crew) Find(ctx context.Context, s Search) (found []Found, more bool, err
 	case register.Reading:
 		order = "e.day DESC, e.number DESC"
 	}
-	err = fault(db.Table("(?) e", q.Order(order).Limit(MostFound+1)).Select("e.job_id, j.number, j.title, j.customer, j.rig, j.place, j.signed, e.about, e.what, e.text, e.value, e.day").
-		Joins("JOIN jobs j ON j.crew_id = e.crew_id AND j.id = e.job_id").Order(order).Scan(&found).Error)
+	all := func() *gorm.DB {
+		return db.Table("register e").Select("e.*").Where("e.crew_id = ? AND e.kind = ?", c.id, s.Kind)
+	}
+	shown := func(q *gorm.DB) error {
+		found = nil
+		return fault(db.Table("(?) e", q.Order(order).Limit(MostFound+1)).Select("e.job_id, j.number, j.title, j.customer, j.rig, j.place, j.signed, e.about, e.what, e.text, e.value, e.day").
+			Joins("JOIN jobs j ON j.crew_id = e.crew_id AND j.id = e.job_id").Order(order).Scan(&found).Error)
+	}
+	typed := register.Typed(s.Text)
+	if len(typed) > 0 && !s.Open {
+		// What most jobs have is among the first that are shown, and its index would give them all:
+		// PostgreSQL cannot know that all words stand together so often.
+		const first = 4000
+		err = shown(db.Table("(?) e", all().Order(order).Limit(first)).Where("e.beginnings @> ?", textArray(typed)))
+		if err != nil || len(found) > MostFound {
+			return found[:min(len(found), MostFound)], err == nil, err
+		}
+	}
+	q := all()
+	if len(typed) > 0 {
+		q = q.Where("e.beginnings @> ?", textArray(typed))
+	}
+	if s.Open {
+		// A visit is made when a later job on the rig is signed, up to six weeks before its day or after.
+		q = q.Where("e.day <= ?", s.Today.Format(time.DateOnly)).Where("NOT EXISTS (SELECT 1 FROM register g WHERE g.crew_id = e.crew_id AND g.rig = e.rig AND g.kind = 'signed' AND g.job_id <> e.job_id AND g.day > e.day - 42)")
+	}
+	err = shown(q)
 	if more = len(found) > MostFound; more {
 		found = found[:MostFound]
 	}

@@ -19,7 +19,9 @@ import (
 )
 
 // finished is the demo's signed job under other IDs, with serials and a batch of its own.
-func finished(t testing.TB, n int) job.Document { return numbered(demotest.Document(t, demo.Heron()), n) }
+func finished(t testing.TB, n int) job.Document {
+	return numbered(demotest.Document(t, demo.Heron()), n)
+}
 
 func numbered(d job.Document, n int) job.Document {
 	d.ID, d.Number, d.Customer = uuid.NewString(), 1000+n, fmt.Sprint("Customer ", n)

@@ -452,6 +452,10 @@ func (s *Server) fail(c *gin.Context, err error) {
 		status, says = http.StatusGone, page.Capital(erased.Error())+"."
 	case errors.As(err, &tooLarge):
 		status, says = http.StatusRequestEntityTooLarge, "That is over 4 MB, larger than any job file or outline; nothing was read."
+		if strings.HasSuffix(c.FullPath(), "/photos") {
+			says = "That photo is over 4 MB, and nothing was kept of it. The browser makes JPEG and PNG pictures smaller by itself; set the camera to JPEG, or take it smaller."
+			back = "/jobs/" + c.Param("id") + "/record"
+		}
 	case errors.As(err, &role):
 		status, says = http.StatusForbidden, page.Capital(role.Error())+"."
 		if id := c.Param("id"); id != "" {

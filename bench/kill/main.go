@@ -100,6 +100,9 @@ func (h *house) kill(which int) error {
 	return nil
 }
 
+// mostRecorded is how often a writer writes into the record, which holds so much and no more.
+const mostRecorded = 100
+
 func run(kills, writers int) error {
 	dir, err := os.MkdirTemp("/tmp", "velvet-kill.")
 	if err != nil {
@@ -137,7 +140,11 @@ func run(kills, writers int) error {
 		wait.Go(func() {
 			for n := 0; ctx.Err() == nil; n++ {
 				id := uuid.NewString()
-				body, _ := json.Marshal(map[string]any{"stage": "survey", "id": id, "name": "job", "fields": map[string]string{"contact": fmt.Sprintf("writer %d, %d", w, n)}}) // strings alone
+				sent := map[string]any{"stage": "survey", "id": id, "name": "job", "fields": map[string]string{"contact": fmt.Sprintf("writer %d, %d", w, n)}}
+				if w%2 == 1 && n < mostRecorded { // into the record
+					sent = map[string]any{"stage": "record", "id": id, "new_id": uuid.NewString(), "name": "spent/new", "fields": map[string]string{"stage": "roof", "who": fmt.Sprintf("writer %d", w), "hours": "0.5", "day": "2027-01-02"}}
+				}
+				body, _ := json.Marshal(sent) // strings alone
 				for {
 					q, _ := http.NewRequest(http.MethodPost, h.base+"/api"+jobs[w%len(jobs)]+"/fields", bytes.NewReader(body)) // an address of its own
 					if r, err := client.Do(q); err == nil {

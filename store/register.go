@@ -104,7 +104,7 @@ func (c Crew) Find(ctx context.Context, s Search) (found []Found, more bool, err
 	if len(typed) > 0 && !s.Open {
 		// What most jobs have is among the first that are shown, and its index would give them all:
 		// PostgreSQL cannot know that all words stand together so often.
-		const first = 4000
+		const first = 10_000
 		err = shown(db.Table("(?) e", all().Order(order).Limit(first)).Where("e.beginnings @> ?", textArray(typed)))
 		if err != nil || len(found) > MostFound {
 			return found[:min(len(found), MostFound)], err == nil, err

@@ -83,7 +83,7 @@ func search(tb testing.TB, n, faults int) (first, three float64) {
 // two at once the second is often out of sight: behind a reversed string nothing works.
 func TestHiddenFaultsAreFound(t *testing.T) {
 	for faults, least := range map[int][2]float64{1: {0.85, 0.9}, 2: {0.45, 0.7}} {
-		first, three := search(t, 24, faults)
+		first, three := search(t, 16, faults)
 		assert.GreaterOrEqual(t, first, least[0], "%d faults named first", faults)
 		assert.GreaterOrEqual(t, three, least[1], "%d faults among the first three", faults)
 	}

@@ -98,7 +98,11 @@ func TestFewestHolesIsBeatenByNoOther(t *testing.T) {
 		crew.Mounts = slices.DeleteFunc(slices.Clone(crew.Mounts), func(m shelf.Mount) bool { return m.Screws == 0 && m.PerPanel > 0 }) // no bonded feet
 		d.Parts.Mounts = slices.DeleteFunc(slices.Clone(d.Parts.Mounts), func(m shelf.Mount) bool { return m.Screws == 0 && m.PerPanel > 0 })
 		d.Panels = nil
-		for _, on := range []shelf.Shelf{demo.Shelf(), crew} {
+		shelves := []shelf.Shelf{demo.Shelf(), crew}
+		if s.Start.ID != demo.Marten().Start.ID { // without bonded feet one rig shows it, and each takes seconds
+			shelves = shelves[:1]
+		}
+		for _, on := range shelves {
 			wish := layout.Wish{Stock: map[string]int{on.Panels[0].ID: -1, on.Panels[1].ID: -1, on.Panels[4].ID: -1}, Marks: round}
 			fewest, err := layout.For(d, on, wish, "holes", 0, nil)
 			require.NoError(t, err)

@@ -1,6 +1,10 @@
 package web_test
 
 import (
+	"bytes"
+	"mime/multipart"
+	"net/http"
+	"net/http/httptest"
 	"testing"
 
 	"github.com/google/uuid"
@@ -48,4 +52,44 @@ func TestALockedStepIsRefused(t *testing.T) {
 	code, got = s.api(marten, "fields", fields("prove", "measured/"+uuid.NewString()+"/battery_v", "value", "13"))
 	assert.Equal(t, 422, code)
 	assert.Contains(t, s.page(marten, "prove"), "as expected (12 to 14.6 V)")
+}
+
+// An export is read by the server: what is wrong with it is told with its line, and nothing is
+// recorded until somebody takes it over.
+func TestAnExportIsReadOrRefused(t *testing.T) {
+	s := open(t)
+	now, err := s.job(marten)
+	require.NoError(t, err)
+	controller := now.Document.Controllers()[0].ID
+	const heads = "time,PV voltage (V),PV current (A),charge current (A)\n"
+	send := func(text, sky, air string) (int, string) {
+		var body bytes.Buffer
+		w := multipart.NewWriter(&body)
+		for key, value := range map[string]string{"text": text, "controller": controller, "sky": sky, "air": air} {
+			require.NoError(t, w.WriteField(key, value))
+		}
+		require.NoError(t, w.Close())
+		r := httptest.NewRequest(http.MethodPost, "/api/jobs/"+marten+"/log", &body)
+		r.Header.Set("Content-Type", w.FormDataContentType())
+		got := s.direct(r)
+		return got.Code, got.Body.String()
+	}
+	for says, given := range map[string][3]string{
+		"Choose a file, or paste its rows": {"", "clear", "20"},
+		"No row of headings":               {"1,2\n3,4\n", "clear", "20"},
+		"Line 3: PV voltage (V) is":        {heads + "2026-05-01 12:00,58,8,30\n2026-05-01 12:05,x,8,30\n", "clear", "20"},
+		"has not been yet":                 {heads + "2091-05-01 12:00,58,8,30\n", "clear", "20"},
+		"it is clear, haze or cloud":       {heads + "2026-05-01 12:00,58,8,30\n", "rain", "20"},
+		"The air is a temperature":         {heads + "2026-05-01 12:00,58,8,30\n", "clear", "warm"},
+	} {
+		code, body := send(given[0], given[1], given[2])
+		assert.Equal(t, 422, code, says)
+		assert.Contains(t, body, says)
+	}
+	code, body := send(heads+"2026-05-01 12:00,58,8,30\n2026-05-01 12:05,58.4,8.1,31\n", "clear", "20")
+	require.Equal(t, 200, code, body)
+	assert.Contains(t, body, "PV amps: 8.1 A")
+	after, err := s.job(marten)
+	require.NoError(t, err)
+	assert.Equal(t, now.Revision, after.Revision)
 }

@@ -92,6 +92,16 @@ func TestTheRecordSaysWho(t *testing.T) {
 	assert.Equal(t, "2027-04-18T09:30:00Z", b.At)
 	c := d.NotedBy(job.Change{Do: "change_built", ID: d.Panels[0].ID, Fields: job.Fields("serial", "7")}, "Ben", "2027-04-18T10:30:00Z")
 	assert.JSONEq(t, `"Ben"`, string(c.Fields["by"]))
+
+	// A reading has the time at which it is recorded; one of an export its own, unless that has not been yet.
+	for at, want := range map[string]string{"2027-04-18T08:00:00Z": "2027-04-18T08:00:00Z", "2031-01-01T00:00:00Z": "2027-04-18T09:30:00Z", "": "2027-04-18T09:30:00Z"} {
+		for from, is := range map[job.Source]string{job.FromFile: want, "": "2027-04-18T09:30:00Z"} {
+			var m job.Measured
+			add := job.Change{Do: "add_measured", Item: job.Raw(job.Measured{What: "charge_a", From: from, At: at})}
+			require.NoError(t, json.Unmarshal(d.NotedBy(add, "Ada", "2027-04-18T09:30:00Z").Item, &m))
+			assert.Equal(t, is, m.At, "%q %q", from, at)
+		}
+	}
 }
 
 func ptrTo[T any](v T) *T { return &v }

@@ -266,6 +266,13 @@ func (t Tick) Noted(by, at string) Tick {
 	return t
 }
 
+// later tells whether a time is after another.
+func later(a, b string) bool {
+	one, err := time.Parse(time.RFC3339, a)
+	other, wrong := time.Parse(time.RFC3339, b)
+	return err == nil && wrong == nil && one.After(other)
+}
+
 // NotedBy is a change that brings a point to a state, keeps a promise, says what became of
 // it, or records a reading or a step, with who makes it and when; any other change is as it was.
 func (d Document) NotedBy(c Change, by, at string) Change {
@@ -278,7 +285,7 @@ func (d Document) NotedBy(c Change, by, at string) Change {
 		var m Measured
 		if json.Unmarshal(c.Item, &m) == nil {
 			m.By = by
-			if m.From == "" || m.At == "" { // an export and a simulation have their own time
+			if m.From == "" || m.At == "" || later(m.At, at) { // an export and a simulation have their own time, which has been
 				m.At = at
 			}
 			c.Item = Raw(m)

@@ -326,7 +326,7 @@ func (c Crew) Erase(ctx context.Context, id, by string, at time.Time) error {
 }
 
 // Forget takes the customer out of a job for good and keeps the work: name, contact, place,
-// stays, what they said and photos go, with the whole history that had them, and the links to the papers.
+// stays, what they said and signed, and photos go, with the whole history that had them, and the links to the papers.
 func (c Crew) Forget(ctx context.Context, id, by string, at time.Time) error {
 	now, err := c.newest(ctx, id)
 	if err != nil {
@@ -338,7 +338,7 @@ func (c Crew) Forget(ctx context.Context, id, by string, at time.Time) error {
 	}
 	d := now.Document
 	d.Customer, d.Contact, d.Place, d.Photos = "", "", "", nil
-	d.Stays, d.Feedback = nil, nil // where they travel, and what they said
+	d.Stays, d.Feedback, d.Record.Agreed = nil, nil, nil // where they travel, what they said and signed
 	if was := d.Record.Signed; was != nil && was.Seal != "" {
 		s := *was
 		s.Before, s.Reason = was.Seal, strings.TrimPrefix(s.Reason+"; the customer's data was erased by "+by+", and what is left was sealed anew", "; ")

@@ -137,3 +137,24 @@ func BenchmarkRegister(b *testing.B) {
 	slices.Sort(took)
 	b.Logf("%d searches: half within %s, 95 of a hundred within %s", len(took), took[len(took)/2], took[len(took)*95/100])
 }
+
+// Erasing the customer of a signed job takes their signature too; what is left is sealed anew, and
+// its seal follows the one that it had.
+func TestErasingSealsAnew(t *testing.T) {
+	s := storetest.New(t)
+	c, _ := storetest.CrewIn(t, s, "One")
+	now := time.Date(2027, 4, 1, 8, 0, 0, 0, time.UTC)
+	made, err := c.Create(t.Context(), demotest.Document(t, demo.Heron()), "x", "import", now)
+	require.NoError(t, err)
+	require.NoError(t, made.Document.Sealed())
+	require.NoError(t, c.Forget(t.Context(), made.Document.ID, "Ada", now))
+	left, err := c.Job(t.Context(), made.Document.ID, 0)
+	require.NoError(t, err)
+	assert.NotContains(t, string(job.Encode(left.Document)), "Odalys")
+	require.NoError(t, left.Document.Sealed())
+	assert.Equal(t, made.Document.Record.Signed.Seal, left.Document.Record.Signed.Before)
+	assert.Contains(t, left.Document.Record.Signed.Reason, "erased by Ada")
+	found, err := s.Seals(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, found.Wrong)
+}

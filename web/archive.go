@@ -191,9 +191,14 @@ func archived(data []byte) (d job.Document, photos []store.Photo, err error) {
 	return d, photos, nil
 }
 
-// anew gives a copy's job and photos IDs of their own.
+// anew gives a copy's job and photos IDs of their own. It is not what was sealed.
 func anew(d job.Document, photos []store.Photo) (job.Document, []store.Photo) {
 	d.ID = uuid.NewString()
+	if was := d.Record.Signed; was != nil {
+		s := *was
+		s.Seal, s.Before = "", ""
+		d.Record.Signed = &s
+	}
 	d.Photos = append([]job.Photo(nil), d.Photos...)
 	for i := range photos {
 		photos[i].ID = uuid.NewString()

@@ -9,8 +9,8 @@ import (
 	"fmt"
 )
 
-// ErrNoSeal is of a job that nobody signed, or that was signed before seals were made.
-var ErrNoSeal = errors.New("there is no seal: the job is not signed, or was signed before seals were made")
+// ErrNoSeal is of a job that nobody signed, of a copy, or of one that was signed before seals were made.
+var ErrNoSeal = errors.New("there is no seal: the job is not signed, is a copy, or was signed before seals were made")
 
 // Seal is what a signature seals a document with: a SHA-256 sum, in hex, over the seal before it,
 // who signed when and why, and everything in the document but its number, which another

@@ -38,6 +38,8 @@ func TestASealHoldsForWhatWasSigned(t *testing.T) {
 		change(&c)
 		assert.ErrorContains(t, c.Sealed(), "changed after", what)
 	}
+	copied := d.Copied("5b0f0c55-3e0d-4a55-8a9e-7d1c2f3e4b79")
+	assert.Nil(t, copied.Record.Signed)
 	assert.ErrorIs(t, demotest.Unsigned(t, demo.Heron()).Sealed(), job.ErrNoSeal)
 }
 

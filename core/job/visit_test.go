@@ -24,6 +24,7 @@ func TestALaterVisitFindsWhatWasBuilt(t *testing.T) {
 		again, err := next.Visit("5b0f0c55-3e0d-4a55-8a9e-7d1c2f3e4b78", "reseal")
 		require.NoError(t, err)
 		assert.Equal(t, d.ID, again.VisitOf, "the first job's, not the second's")
+		assert.Empty(t, again.Copied(d.ID).VisitOf, "a copy is for another rig")
 	}
 	_, err := demotest.Document(t, demo.Heron()).Visit("x", "tea")
 	assert.ErrorContains(t, err, "not \"tea\"")

@@ -168,7 +168,7 @@ func Of(v *page.View) (any, error) {
 		case err == nil:
 			m.Seal = "Sealed " + s.Seal[:16] + "…: as it was signed. A job file carries the seal, and velvet verify checks it."
 		case errors.Is(err, job.ErrNoSeal):
-			m.Seal = "Signed before seals were made."
+			m.Seal = "It has no seal: it is a copy, or was signed before seals were made."
 		default:
 			m.Seal, m.Broken = page.Capital(err.Error())+".", true
 		}

@@ -34,7 +34,7 @@ test("what was built otherwise is recorded with its reason, and serials come fro
   await expect(page.locator("#differs")).toContainText("a vent pipe was higher than surveyed");
 
   // The string is wired otherwise; a name that is no panel's is said at its field.
-  await page.locator(".built-list").getByRole("button", { name: "A", exact: true }).click();
+  await page.locator(".built-list").getByRole("button", { name: "String A", exact: true }).click();
   await current.getByText("wired otherwise", { exact: true }).click();
   await current.getByLabel("Why").fill("the lead was short");
   await current.getByLabel("Panels from minus to plus").fill("A3 A9");

@@ -65,6 +65,7 @@ func (v *View) BuiltThings() (out []BuiltView) {
 			b.What, b.Where = part.Name, v.Len(p.X)+" from the nose, "+v.Len(p.Y)+" from the street side"
 		case "": // strings, and equipment of a kind that the shelf has no parts of
 			if isString {
+				b.Label = "string " + b.Label
 				b.Kind, b.What = "string", fmt.Sprintf("%d in series: %s", len(str.Panels), finding.And(v.labels(str.Panels)))
 				if to := v.Label(str.To.Equipment()); to != "" {
 					b.Where = "to " + to

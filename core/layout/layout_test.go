@@ -91,7 +91,7 @@ func TestNoComputedLayoutBreaksARule(t *testing.T) {
 // The card with the fewest holes is never beaten by its neighbours, and the one
 // without new holes has none.
 func TestFewestHolesIsBeatenByNoOther(t *testing.T) {
-	for _, s := range demo.Stories() {
+	for _, s := range []demo.Story{demo.Heron(), demo.Marten()} { // each takes seconds
 		d := demotest.Unsigned(t, s)
 		_, round := layout.Marks(d.Units)
 		crew := demo.Shelf()
@@ -99,7 +99,7 @@ func TestFewestHolesIsBeatenByNoOther(t *testing.T) {
 		d.Parts.Mounts = slices.DeleteFunc(slices.Clone(d.Parts.Mounts), func(m shelf.Mount) bool { return m.Screws == 0 && m.PerPanel > 0 })
 		d.Panels = nil
 		shelves := []shelf.Shelf{demo.Shelf(), crew}
-		if s.Start.ID != demo.Marten().Start.ID { // without bonded feet one rig shows it, and each takes seconds
+		if s.Start.ID != demo.Marten().Start.ID { // without bonded feet one rig shows it
 			shelves = shelves[:1]
 		}
 		for _, on := range shelves {

@@ -341,7 +341,7 @@ func (c Crew) Forget(ctx context.Context, id, by string, at time.Time) error {
 	d.Stays, d.Feedback, d.Record.Agreed = nil, nil, nil // where they travel, what they said and signed
 	if was := d.Record.Signed; was != nil && was.Seal != "" {
 		s := *was
-		s.Before, s.Reason = was.Seal, strings.TrimPrefix(s.Reason+"; the customer's data was erased by "+by+", and what is left was sealed anew", "; ")
+		s.Before, s.Reason = was.Seal, strings.TrimPrefix(s.Reason+"; the customer's data was erased by "+by+", and what is left was sealed again", "; ")
 		s.Seal = d.Seal(s)
 		d.Record.Signed = &s
 	}

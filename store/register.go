@@ -36,7 +36,7 @@ type entry struct {
 
 func (entry) TableName() string { return "register" }
 
-// enter writes a job's entries anew.
+// enter writes a job's entries in place of those it had.
 func (c Crew) enter(tx *gorm.DB, d job.Document) error {
 	if err := tx.Exec("DELETE FROM register WHERE crew_id = ? AND job_id = ?", c.id, d.ID).Error; err != nil {
 		return err

@@ -138,9 +138,9 @@ func BenchmarkRegister(b *testing.B) {
 	b.Logf("%d searches: half within %s, 95 of a hundred within %s", len(took), took[len(took)/2], took[len(took)*95/100])
 }
 
-// Erasing the customer of a signed job takes their signature too; what is left is sealed anew, and
+// Erasing the customer of a signed job takes their signature too; what is left is sealed again, and
 // its seal follows the one that it had.
-func TestErasingSealsAnew(t *testing.T) {
+func TestErasingSealsAgain(t *testing.T) {
 	s := storetest.New(t)
 	c, _ := storetest.CrewIn(t, s, "One")
 	now := time.Date(2027, 4, 1, 8, 0, 0, 0, time.UTC)

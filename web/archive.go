@@ -45,12 +45,7 @@ func attach(c *gin.Context, name string) {
 
 // archiveZIP answers with a job as one ZIP: job file, photos, papers, readings, calendar.
 func (s *Server) archiveZIP(c *gin.Context) {
-	v, err := s.jobView(c, "record", "")
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	done, err := s.turn(c.Request.Context())
+	v, done, err := s.heavy(c, "record")
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -191,8 +186,8 @@ func archived(data []byte) (d job.Document, photos []store.Photo, err error) {
 	return d, photos, nil
 }
 
-// anew gives a copy's job and photos IDs of their own. It is not what was sealed.
-func anew(d job.Document, photos []store.Photo) (job.Document, []store.Photo) {
+// asCopy gives a copy's job and photos IDs of their own. It is not what was sealed.
+func asCopy(d job.Document, photos []store.Photo) (job.Document, []store.Photo) {
 	d.ID = uuid.NewString()
 	if was := d.Record.Signed; was != nil {
 		s := *was

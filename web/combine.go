@@ -27,15 +27,19 @@ type heard struct {
 	Says  string  `json:"says,omitempty"`  // why nothing was found
 }
 
+// heavy is the view of a job with a turn to work on it for seconds; done gives the turn back.
+func (s *Server) heavy(c *gin.Context, stage string) (v *page.View, done func(), err error) {
+	if v, err = s.jobView(c, stage, ""); err != nil {
+		return nil, nil, err
+	}
+	done, err = s.turn(c.Request.Context())
+	return v, done, err
+}
+
 // combinations searches panels, controllers and banks for a job and answers with lines of
 // JSON, one after the other as the search goes on. When the page stops reading, it ends.
 func (s *Server) combinations(c *gin.Context) {
-	v, err := s.jobView(c, ask.Stage.Key, "")
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	done, err := s.turn(c.Request.Context())
+	v, done, err := s.heavy(c, ask.Stage.Key)
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -224,7 +224,7 @@ func (s *Server) importJob(c *gin.Context) {
 		return
 	}
 	if c.PostForm("copy") != "" {
-		d, photos = anew(d, photos)
+		d, photos = asCopy(d, photos)
 	}
 	s.put(c, d, "import "+name, photos...)
 }

@@ -31,12 +31,7 @@ const mostPictured, pictureWide = 60, 900
 // paperSet answers with a set as PDF.
 func (s *Server) paperSet(c *gin.Context) {
 	name := c.Param("set")
-	v, err := s.jobView(c, "record", "")
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	done, err := s.turn(c.Request.Context())
+	v, done, err := s.heavy(c, "record")
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -123,7 +123,7 @@ func expand(d Document, c Change) (all []Change) {
 		gone = []string{c.ID}
 		for _, b := range d.Record.Built {
 			if slices.Contains(b.Panels, c.ID) {
-				all = append(all, Change{Do: "remove_built", ID: b.ID}) // it is to be said anew
+				all = append(all, Change{Do: "remove_built", ID: b.ID}) // it has to be said again
 			}
 		}
 		all = append(all, unticked(d, c.ID)...)

@@ -5,6 +5,7 @@ import (
 	"mime/multipart"
 	"net/http"
 	"net/http/httptest"
+	"strings"
 	"testing"
 
 	"github.com/google/uuid"
@@ -92,4 +93,45 @@ func TestAnExportIsReadOrRefused(t *testing.T) {
 	after, err := s.job(marten)
 	require.NoError(t, err)
 	assert.Equal(t, now.Revision, after.Revision)
+}
+
+// Whatever is hidden, its name is right and any other is not; what cannot be read of the address
+// is left out.
+func TestPracticeTellsRightFromWrong(t *testing.T) {
+	s := open(t)
+	right := 0
+	for _, seed := range []string{"5", "8", "x", "99999999999999999999"} {
+		for _, said := range []string{"nothing", "joint"} {
+			code, body, _ := s.get("/jobs/" + marten + "/practice?seed=" + seed + "&m=string_voc_v.0&m=string_voc_v.77&m=tea.0&m=array_voc_v.0&say=" + said)
+			require.Equal(t, 200, code)
+			assert.Contains(t, body, "You took 2 readings")
+			if strings.Contains(body, "<h2>Right</h2>") {
+				right++
+				assert.NotContains(t, body, "You said")
+			} else {
+				assert.Contains(t, body, "<h2>Not that</h2>")
+			}
+		}
+	}
+	assert.Equal(t, 2, right, "5 hides a loose joint, 8 nothing; what is no number is 1")
+}
+
+// A photo that is too large is refused in words about photos.
+func TestAPhotoThatIsTooLarge(t *testing.T) {
+	s := open(t)
+	var body bytes.Buffer
+	w := multipart.NewWriter(&body)
+	part, err := w.CreateFormFile("file", "roof.jpg")
+	require.NoError(t, err)
+	_, err = part.Write(make([]byte, 6<<20))
+	require.NoError(t, err)
+	require.NoError(t, w.Close())
+	r := httptest.NewRequest(http.MethodPost, "/jobs/"+marten+"/photos", &body)
+	r.Header.Set("Content-Type", w.FormDataContentType())
+	got := s.direct(r)
+	assert.Equal(t, 413, got.Code)
+	assert.Contains(t, got.Body.String(), "That photo is over 4 MB")
+	now, err := s.job(marten)
+	require.NoError(t, err)
+	assert.Empty(t, now.Document.Photos)
 }

@@ -23,26 +23,47 @@ test("what was built otherwise is recorded with its reason, and serials come fro
   await expect(page.locator(".built-list li.done").first()).toContainText("Serial sn:2217/04. Tightened to 5.5 N·m. Sealant LS-0911.");
   await expect(page.locator(".built-list li.done").first()).toContainText("Wren Castellane");
 
+  const built = current.locator("form[data-form^=built]");
   // The next panel is left out: what that does is said.
   await expect(current).toContainText("A2");
-  await current.getByText("left out", { exact: true }).click();
-  await saved(page, () => current.getByRole("button", { name: "Save" }).click());
+  await built.getByText("left out", { exact: true }).click();
+  await saved(page, () => built.getByRole("button", { name: "Save" }).click());
   await expect(current.locator(".wrong:visible")).toContainText("say why");
-  await current.getByLabel("Why").fill("a vent pipe was higher than surveyed");
-  await saved(page, () => current.getByRole("button", { name: "Save" }).click());
+  await built.getByLabel("Why").fill("a vent pipe was higher than surveyed");
+  await saved(page, () => built.getByRole("button", { name: "Save" }).click());
   await expect(page.locator("#differs")).toContainText("String A has 2 in series instead of 3");
   await expect(page.locator("#differs")).toContainText("a vent pipe was higher than surveyed");
 
   // The string is wired otherwise; a name that is no panel's is said at its field.
   await page.locator(".built-list").getByRole("button", { name: "String A", exact: true }).click();
-  await current.getByText("wired otherwise", { exact: true }).click();
-  await current.getByLabel("Why").fill("the lead was short");
-  await current.getByLabel("Panels from minus to plus").fill("A3 A9");
-  await saved(page, () => current.getByRole("button", { name: "Save" }).click());
+  await built.getByText("wired otherwise", { exact: true }).click();
+  await built.getByLabel("Why").fill("the lead was short");
+  await built.getByLabel("Panels from plus to minus").fill("A3 A9");
+  await saved(page, () => built.getByRole("button", { name: "Save" }).click());
   await expect(current.locator(".wrong:visible")).toContainText('no panel "A9"');
-  await current.getByLabel("Panels from minus to plus").fill("A3 A1");
-  await saved(page, () => current.getByRole("button", { name: "Save" }).click());
+  await built.getByLabel("Panels from plus to minus").fill("A3 A1");
+  await saved(page, () => built.getByRole("button", { name: "Save" }).click());
   await expect(page.locator("#differs")).toContainText("wired otherwise: A3 and A1");
+
+  // A foot by itself, what was chosen staying chosen; a photo has its mark where its thing is.
+  await page.locator(".built-list").getByRole("button", { name: "A3", exact: true }).click();
+  await current.getByText("A foot of it is otherwise").click();
+  const foot = current.locator("form[data-form^=detail]");
+  await foot.getByLabel("Foot", { exact: true }).selectOption("2");
+  await expect(foot.getByLabel("An added one stands on the")).toBeHidden();
+  await foot.getByLabel("Along the long side").fill("900");
+  await saved(page, () => foot.getByRole("button", { name: "Write it down" }).click());
+  await expect(foot.locator(".wrong:visible")).toContainText("say why");
+  await foot.getByLabel("Why").fill("a seam");
+  await saved(page, () => foot.getByRole("button", { name: "Write it down" }).click());
+  await expect(page.locator("#differs")).toContainText(/A3, foot 2\s*moved: 900 mm along its side\s*a seam/);
+  await expect(current.getByLabel("Now, from the nose"), "what is not asked for stays away").toBeHidden();
+  await expect(page.locator("#small .foot-was")).toHaveCount(2);
+  await page.locator("#photo-file").setInputFiles({ name: "seam.png", mimeType: "image/png", buffer: execFileSync("zint", ["--direct", "--filetype=png", "-d", "seam"]) });
+  await page.locator("#photo-about").selectOption({ label: "A3" });
+  await page.locator("#photos").getByRole("button", { name: "Add the photo" }).click();
+  const mark = page.locator("#small").getByRole("link", { name: "photo 1: A3" });
+  await expect(page.locator(`#photos ${await mark.getAttribute("href")}`)).toContainText("1. A3");
 
   // The customer signs with a finger; who worked how long is written down.
   const agreed = page.locator("#agreed");

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"errors"
+	"slices"
 	"strings"
 	"time"
 
@@ -197,11 +198,18 @@ func (c Crew) Revision(ctx context.Context, id string, number int) (job.Document
 // Create puts a job into the database as its first revision. A number of 0, or
 // one that is taken, becomes the crew's next free one. Its photos come with it, or nothing does.
 func (c Crew) Create(ctx context.Context, d job.Document, author, says string, at time.Time, photos ...Photo) (Current, error) {
+	return c.Bring(ctx, nil, d, author, says, at, photos...)
+}
+
+// Bring puts a job into the database with what was signed of it before, oldest first, as its
+// first revisions.
+func (c Crew) Bring(ctx context.Context, signed []job.Document, d job.Document, author, says string, at time.Time, photos ...Photo) (Current, error) {
 	parts, err := c.Shelf(ctx)
 	if err != nil {
 		return Current{}, err
 	}
-	row := c.summary(d, plan.Of(d, parts), parts, 1, at) // before anything is locked
+	last := len(signed) + 1
+	row := c.summary(d, plan.Of(d, parts), parts, last, at) // before anything is locked
 	err = c.s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var there Job
 		if err := of(tx, c.id).Where("id = ?", d.ID).Limit(1).Find(&there).Error; err != nil {
@@ -226,12 +234,22 @@ func (c Crew) Create(ctx context.Context, d job.Document, author, says string, a
 				return fault(err)
 			}
 		}
-		return fault(tx.Create(&Revision{CrewID: c.id, JobID: d.ID, Number: 1, Document: d, Edit: job.Edit{Changes: []job.Change{}}, EditID: uuid.NewString(), Author: author, Says: says, At: at}).Error)
+		for i, one := range append(slices.Clone(signed), d) {
+			one.Number = d.Number
+			r := Revision{CrewID: c.id, JobID: d.ID, Number: i + 1, Document: one, Edit: job.Edit{Changes: []job.Change{}}, EditID: uuid.NewString(), Author: author, Says: says, At: at}
+			if i+1 < last {
+				r.Says = "as it was signed before"
+			}
+			if err := tx.Create(&r).Error; err != nil {
+				return fault(err)
+			}
+		}
+		return nil
 	})
 	if err != nil {
 		return Current{}, err
 	}
-	return Current{Document: d, Revision: 1}, nil
+	return Current{Document: d, Revision: last}, nil
 }
 
 // number gives the wanted number where no job of the crew has it, else the next of the

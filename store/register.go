@@ -115,8 +115,8 @@ func (c Crew) Find(ctx context.Context, s Search) (found []Found, more bool, err
 		q = q.Where("e.beginnings @> ?", textArray(typed))
 	}
 	if s.Open {
-		// A visit is made when a later job on the rig is signed, up to six weeks before its day or after.
-		q = q.Where("e.day <= ?", s.Today.Format(time.DateOnly)).Where("NOT EXISTS (SELECT 1 FROM register g WHERE g.crew_id = e.crew_id AND g.rig = e.rig AND g.kind = 'signed' AND g.job_id <> e.job_id AND g.day > e.day - 42)")
+		// A visit is made when somebody wrote that down, or when a later job on the rig is signed, up to six weeks before its day or after.
+		q = q.Where("e.what <> ?", register.Made).Where("e.day <= ?", s.Today.Format(time.DateOnly)).Where("NOT EXISTS (SELECT 1 FROM register g WHERE g.crew_id = e.crew_id AND g.rig = e.rig AND g.kind = 'signed' AND g.job_id <> e.job_id AND g.day > e.day - 42)")
 	}
 	err = shown(q)
 	if more = len(found) > MostFound; more {

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"errors"
+	"slices"
 	"strconv"
 
 	"velvetroad/core/job"
@@ -14,6 +15,26 @@ type Seals struct {
 	Checked int // signatures whose seal was worked out again
 	Old     int // signatures made before seals were
 	Wrong   []string
+}
+
+// SignedBefore gives what was signed of a job before its newest signature, or before it was
+// reopened, oldest first.
+func (c Crew) SignedBefore(ctx context.Context, now job.Document) (out []job.Document, err error) {
+	var all []Revision
+	if err := of(c.s.db.WithContext(ctx), c.id).Where("job_id = ? AND document->'record'->'signed' IS NOT NULL", now.ID).Order("number").Find(&all).Error; err != nil {
+		return nil, fault(err)
+	}
+	last := now.Record.Before
+	if now.Record.Signed != nil {
+		last = now.Record.Signed.Before
+	}
+	for i := len(all) - 1; i >= 0 && last != ""; i-- {
+		if s := all[i].Document.Record.Signed; s.Seal == last {
+			out, last = append(out, all[i].Document), s.Before
+		}
+	}
+	slices.Reverse(out)
+	return out, nil
 }
 
 // Seals works out every signature's seal again from the revision that it signed, and looks

@@ -12,7 +12,7 @@ import { live } from "./live";
 import { pad } from "./pad";
 import { smaller } from "./photo";
 import { placing } from "./placing";
-import { act, acting, page, person, picture, send, toast, typing, uuid } from "./send";
+import { act, acting, narrow, page, person, picture, send, toast, typing, uuid } from "./send";
 import { waiting } from "./waiting";
 import { reads } from "./reads";
 
@@ -167,8 +167,7 @@ Alpine.data("built", () => ({
     this.show();
   },
   show(this: Rooted) {
-    const pick = this.$root.elements.namedItem("outcome") as RadioNodeList;
-    this.$root.querySelectorAll<HTMLElement>("[data-when]").forEach((w) => (w.hidden = !w.dataset.when!.split(" ").includes(pick.value)));
+    narrow(this.$root as unknown as HTMLFormElement);
   },
 }));
 

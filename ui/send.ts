@@ -51,11 +51,30 @@ function put(id: string, html: string) {
   const typing = document.activeElement instanceof HTMLInputElement;
   if (old) Idiomorph.morph(old, html, { morphStyle: "outerHTML", ignoreActiveValue: typing, callbacks: { beforeNodeMorphed: keepOpen } });
   drafts.restore();
+  document.querySelectorAll<HTMLFormElement>("form[x-data=built]").forEach(narrow);
+}
+
+/** A form shows only what its outcome asks for. */
+export function narrow(form: HTMLFormElement) {
+  const pick = form.elements.namedItem("outcome") as RadioNodeList | HTMLSelectElement;
+  form.querySelectorAll<HTMLElement>("[data-when]").forEach((w) => (w.hidden = !w.dataset.when!.split(" ").includes(pick.value)));
+}
+
+/** What was chosen in a form and not sent yet stays chosen. */
+function keepChoice(was: Node, now: Node) {
+  const formOf = (el: Element) => (el.closest("form[data-form]") as HTMLFormElement | null)?.dataset.form;
+  if (was instanceof HTMLInputElement && now instanceof HTMLInputElement && was.type === "radio" && was.name === now.name && was.value === now.value && formOf(was) && formOf(was) === formOf(now)) {
+    if (was.checked !== was.defaultChecked) now.toggleAttribute("checked", was.checked);
+  }
+  if (was instanceof HTMLSelectElement && now instanceof HTMLSelectElement && was.dataset.auto === undefined && was.id === now.id && formOf(was)) {
+    if (was.selectedOptions[0]?.defaultSelected === false) for (const o of now.options) o.toggleAttribute("selected", o.value === was.value);
+  }
 }
 
 /** What somebody set on the page outlives its being rendered again: open folds, the plan's zoom, what the page itself keeps up to date. */
 function keepOpen(was: Node, now: Node) {
   if (was instanceof HTMLElement && was.dataset.own !== undefined) return false;
+  keepChoice(was, now);
   if (was instanceof HTMLDetailsElement && now instanceof HTMLDetailsElement && was.open) now.open = true;
   if (was instanceof SVGSVGElement && now instanceof SVGSVGElement && was.dataset.zoomed) {
     now.dataset.zoomed = was.dataset.zoomed;

@@ -61,6 +61,14 @@ func (s *Server) archiveZIP(c *gin.Context) {
 		err = errors.Join(err, e)
 	}
 	put("job.json", job.Encode(v.Doc))
+	signed, wrong := s.crew(c).SignedBefore(c.Request.Context(), v.Doc)
+	if wrong != nil {
+		s.fail(c, wrong)
+		return
+	}
+	for i, one := range signed {
+		put(fmt.Sprintf("signed/%d.json", i+1), job.Encode(one))
+	}
 	for _, p := range v.Doc.Photos {
 		kept, e := s.crew(c).Photo(c.Request.Context(), v.Doc.ID, p.ID)
 		if e != nil {
@@ -71,22 +79,22 @@ func (s *Server) archiveZIP(c *gin.Context) {
 	}
 	put("readings.csv", readingsCSV(v))
 	names := []string{"customer.pdf", "crew.pdf", "tests.pdf", "label.pdf"}
-	made, wrong := make([][]byte, len(names)), make([]error, len(names))
+	made, failed := make([][]byte, len(names)), make([]error, len(names))
 	var wait sync.WaitGroup
 	for i, name := range names {
 		text, e := s.set(c, v, name)
-		if wrong[i] = e; e == nil {
-			wait.Go(func() { made[i], wrong[i] = paper.PDF(c.Request.Context(), text) })
+		if failed[i] = e; e == nil {
+			wait.Go(func() { made[i], failed[i] = paper.PDF(c.Request.Context(), text) })
 		}
 	}
 	wait.Wait()
 	for i, name := range names {
-		if errors.Is(wrong[i], paper.ErrMissing) {
-			put("papers/README.txt", []byte(page.Capital(wrong[i].Error())+".\n"))
+		if errors.Is(failed[i], paper.ErrMissing) {
+			put("papers/README.txt", []byte(page.Capital(failed[i].Error())+".\n"))
 			break
 		}
-		if wrong[i] != nil {
-			s.fail(c, wrong[i])
+		if failed[i] != nil {
+			s.fail(c, failed[i])
 			return
 		}
 		put("papers/"+name, made[i])
@@ -130,11 +138,12 @@ func readingsCSV(v *page.View) []byte {
 	return b.Bytes()
 }
 
-// archived reads an archive: its job and its photos. The error says what is wrong with it, for people.
-func archived(data []byte) (d job.Document, photos []store.Photo, err error) {
+// archived reads an archive: its job, what was signed of it before, and its photos. The error
+// says what is wrong with it, for people.
+func archived(data []byte) (d job.Document, signed []job.Document, photos []store.Photo, err error) {
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
 	if err != nil {
-		return d, nil, errors.New("it is no ZIP that can be read to its end")
+		return d, nil, nil, errors.New("it is no ZIP that can be read to its end")
 	}
 	total := int64(0)
 	read := func(name string) ([]byte, error) {
@@ -151,13 +160,45 @@ func archived(data []byte) (d job.Document, photos []store.Photo, err error) {
 	}
 	text, err := read("job.json")
 	if errors.Is(err, fs.ErrNotExist) {
-		return d, nil, errors.New("it has no job.json in it: a job's archive is made at its record")
+		return d, nil, nil, errors.New("it has no job.json in it: a job's archive is made at its record")
 	}
 	if err != nil {
-		return d, nil, fmt.Errorf("job.json: %w", err)
+		return d, nil, nil, fmt.Errorf("job.json: %w", err)
 	}
 	if d, err = job.Decode(bytes.NewReader(text)); err != nil {
-		return d, nil, fmt.Errorf("job.json: %w", err)
+		return d, nil, nil, fmt.Errorf("job.json: %w", err)
+	}
+	signatures := []job.Signature{}
+	for i := 1; ; i++ {
+		name := fmt.Sprintf("signed/%d.json", i)
+		text, err := read(name)
+		if errors.Is(err, fs.ErrNotExist) {
+			break
+		}
+		if err != nil {
+			return d, nil, nil, fmt.Errorf("%s: %w", name, err)
+		}
+		one, err := job.Decode(bytes.NewReader(text))
+		if err == nil {
+			err = one.Sealed()
+		}
+		if err == nil && one.ID != d.ID {
+			err = errors.New("it is of another job")
+		}
+		if err != nil {
+			return d, nil, nil, fmt.Errorf("%s: %w", name, err)
+		}
+		signed, signatures = append(signed, one), append(signatures, *one.Record.Signed)
+	}
+	if n := len(signed); n > 0 {
+		next := job.Signature{At: "the one after it", Before: d.Record.Before} // it was reopened
+		if d.Record.Signed != nil {
+			next = *d.Record.Signed
+		}
+		signatures = append(signatures, next)
+	}
+	if err := job.Chained(signatures); err != nil {
+		return d, nil, nil, err
 	}
 	have := map[string]string{}
 	for _, f := range z.File {
@@ -168,22 +209,22 @@ func archived(data []byte) (d job.Document, photos []store.Photo, err error) {
 	for _, p := range d.Photos {
 		name := have[p.ID]
 		if name == "" {
-			return d, nil, fmt.Errorf("photo %s is not in it", p.ID)
+			return d, nil, nil, fmt.Errorf("photo %s is not in it", p.ID)
 		}
 		data, err := read(name)
 		if err != nil {
-			return d, nil, fmt.Errorf("%s: %w", name, err)
+			return d, nil, nil, fmt.Errorf("%s: %w", name, err)
 		}
 		size, format, err := image.DecodeConfig(bytes.NewReader(data))
 		if err != nil || photoKinds[format] == "" || size.Width*size.Height > mostPixels {
-			return d, nil, fmt.Errorf("%s is no picture this program can show", name)
+			return d, nil, nil, fmt.Errorf("%s is no picture this program can show", name)
 		}
 		if sum := sha256.Sum256(data); p.Sum != "" && p.Sum != hex.EncodeToString(sum[:]) {
-			return d, nil, fmt.Errorf("%s is not the photo that was taken: its sum is another", name)
+			return d, nil, nil, fmt.Errorf("%s is not the photo that was taken: its sum is another", name)
 		}
 		photos = append(photos, store.Photo{ID: p.ID, Kind: photoKinds[format], Data: data})
 	}
-	return d, photos, nil
+	return d, signed, photos, nil
 }
 
 // asCopy gives a copy's job and photos IDs of their own. It is not what was sealed.

@@ -19,26 +19,49 @@ import (
 	"velvetroad/web/reply"
 )
 
-// papers is the customer's page, for who has a link to it.
-func (s *Server) papers(c *gin.Context) {
+// given is the job of a customer's link; ok is false when the answer is out: the link has ended.
+func (s *Server) given(c *gin.Context) (v *page.View, ok bool) {
 	crew, id, err := s.db.Shared(c.Request.Context(), c.Param("token"))
 	if errors.Is(err, store.ErrLink) {
 		s.render(c, http.StatusGone, "error", &page.View{Title: "A link that has ended", Says: page.Capital(err.Error()) + "."})
-		return
+		return nil, false
 	}
 	if err != nil {
 		s.fail(c, err)
-		return
+		return nil, false
 	}
 	now, err := crew.Job(c.Request.Context(), id, 0)
 	if err != nil {
 		s.fail(c, err)
-		return
+		return nil, false
 	}
-	v := reply.Job{Revision: now.Revision, Document: now.Document}.View("record", "", nil)
-	v.Title, v.Given = v.Doc.Title, handover.Sharing{Outside: true}
 	c.Header("Referrer-Policy", "no-referrer") // the address is the key
 	c.Header("X-Robots-Tag", "noindex")
+	return reply.Job{Revision: now.Revision, Document: now.Document}.View("record", "", nil), true
+}
+
+// papersPDF is the customer's set, for who has a link to their page.
+func (s *Server) papersPDF(c *gin.Context) {
+	v, ok := s.given(c)
+	if !ok {
+		return
+	}
+	done, err := s.turn(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	defer done()
+	s.paper(c, v, "customer.pdf")
+}
+
+// papers is the customer's page, for who has a link to it.
+func (s *Server) papers(c *gin.Context) {
+	v, ok := s.given(c)
+	if !ok {
+		return
+	}
+	v.Title, v.Given = v.Doc.Title, handover.Sharing{Outside: true, PDF: c.Request.URL.Path + "/customer.pdf"}
 	s.render(c, http.StatusOK, "customer", v)
 }
 
@@ -54,7 +77,7 @@ func (s *Server) handover(c *gin.Context, status int, link string, problems ...s
 		s.fail(c, err)
 		return
 	}
-	sharing := handover.Sharing{Link: link}
+	sharing := handover.Sharing{Link: link, PDF: "/jobs/" + v.Doc.ID + "/papers/customer.pdf"}
 	for _, l := range links {
 		if l.WithdrawnAt == nil {
 			sharing.Given = append(sharing.Given, fmt.Sprintf("%s, %s", l.MadeBy, v.When(l.MadeAt.UTC().Format("2006-01-02T15:04:05Z"))))

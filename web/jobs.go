@@ -171,7 +171,7 @@ func (s *Server) create(c *gin.Context) {
 		}
 		d = d.StartFrom(kept, uuid.NewString)
 	}
-	s.put(c, d, "start the job")
+	s.put(c, nil, d, "start the job")
 }
 
 // copyJob starts a job from another one's rig, parts and plan.
@@ -181,7 +181,7 @@ func (s *Server) copyJob(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	s.put(c, now.Document.Copied(uuid.NewString()), fmt.Sprintf("copy job %d", now.Document.Number))
+	s.put(c, nil, now.Document.Copied(uuid.NewString()), fmt.Sprintf("copy job %d", now.Document.Number))
 }
 
 // archive puts a job away, or brings it back.
@@ -209,10 +209,11 @@ func (s *Server) importJob(c *gin.Context) {
 		return
 	}
 	var d job.Document
+	var signed []job.Document
 	var photos []store.Photo
 	switch {
 	case bytes.HasPrefix(text, []byte("PK")):
-		d, photos, err = archived(text)
+		d, signed, photos, err = archived(text)
 	case len(text) > job.MaxFile:
 		s.fail(c, &http.MaxBytesError{Limit: job.MaxFile})
 		return
@@ -225,12 +226,13 @@ func (s *Server) importJob(c *gin.Context) {
 	}
 	if c.PostForm("copy") != "" {
 		d, photos = asCopy(d, photos)
+		signed = nil // they are the job's that it was copied from
 	}
-	s.put(c, d, "import "+name, photos...)
+	s.put(c, signed, d, "import "+name, photos...)
 }
 
-func (s *Server) put(c *gin.Context, d job.Document, says string, photos ...store.Photo) {
-	now, err := s.crew(c).Create(c.Request.Context(), d, s.who(c).Name, says, s.Now().UTC(), photos...)
+func (s *Server) put(c *gin.Context, signed []job.Document, d job.Document, says string, photos ...store.Photo) {
+	now, err := s.crew(c).Bring(c.Request.Context(), signed, d, s.who(c).Name, says, s.Now().UTC(), photos...)
 	var exists *store.Exists
 	switch {
 	case errors.As(err, &exists):

@@ -37,6 +37,11 @@ func (s *Server) paperSet(c *gin.Context) {
 		return
 	}
 	defer done()
+	s.paper(c, v, name)
+}
+
+// paper answers with a set of a job.
+func (s *Server) paper(c *gin.Context, v *page.View, name string) {
 	text, err := s.set(c, v, name)
 	if err != nil {
 		s.fail(c, err)

@@ -177,17 +177,24 @@ func TestAnArchiveComesInWhole(t *testing.T) {
 	assert.Contains(t, body, "no ZIP that can be read to its end")
 }
 
-// changed is an archive with another picture for the one in it.
+// changed is an archive with another picture for those in it.
 func changed(t *testing.T, z *zip.Reader, dir string) string {
 	t.Helper()
-	var out, picture bytes.Buffer
+	var picture bytes.Buffer
 	require.NoError(t, png.Encode(&picture, image.NewGray(image.Rect(0, 0, 41, 30))))
+	return with(t, z, dir, picture.String())
+}
+
+// with is an archive with something else in the files whose names begin so.
+func with(t *testing.T, z *zip.Reader, name, text string) string {
+	t.Helper()
+	var out bytes.Buffer
 	w := zip.NewWriter(&out)
 	for _, f := range z.File {
 		part, err := w.Create(f.Name)
 		require.NoError(t, err)
-		if strings.HasPrefix(f.Name, dir) {
-			_, err = part.Write(picture.Bytes())
+		if strings.HasPrefix(f.Name, name) {
+			_, err = part.Write([]byte(text))
 			require.NoError(t, err)
 			continue
 		}
@@ -198,4 +205,50 @@ func changed(t *testing.T, z *zip.Reader, dir string) string {
 	}
 	require.NoError(t, w.Close())
 	return out.String()
+}
+
+// What was signed before a job was reopened goes along in its archive: another installation has
+// all of the chain, and one that was changed is refused.
+func TestAnArchiveCarriesWhatWasSignedBefore(t *testing.T) {
+	s := open(t)
+	crew, _ := storetest.CrewIn(t, s.db, "Another crew")
+	other := s.join(crew, "Ada", people.Lead)
+	for _, change := range []job.Change{{Do: "reopen"}, {Do: "sign_off", Item: job.Raw(job.Signature{})}} {
+		code, got := s.api(heron, "edit", m{"stage": "record", "id": uuid.NewString(), "reason": "a foot was sealed again", "says": change.Do, "changes": []job.Change{change}})
+		require.Equal(t, 200, code, got.Error)
+	}
+	was, err := s.job(heron)
+	require.NoError(t, err)
+	code, data, _ := s.get("/jobs/" + heron + "/archive.zip")
+	require.Equal(t, 200, code)
+	code, body, _ := other.upload("job.zip", data, "")
+	require.Equal(t, 303, code, body)
+	history, err := crew.History(t.Context(), heron)
+	require.NoError(t, err)
+	require.Len(t, history, 2)
+	var signed []job.Signature
+	for n := range history {
+		one, err := crew.Revision(t.Context(), heron, n+1)
+		require.NoError(t, err)
+		assert.NoError(t, one.Sealed())
+		signed = append(signed, *one.Record.Signed)
+	}
+	assert.NoError(t, job.Chained(signed))
+	assert.Equal(t, *was.Document.Record.Signed, signed[1])
+	seals, err := s.db.Seals(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, seals.Wrong)
+
+	z, err := zip.NewReader(strings.NewReader(data), int64(len(data)))
+	require.NoError(t, err)
+	first, err := z.Open("signed/1.json")
+	require.NoError(t, err)
+	text, err := io.ReadAll(first)
+	require.NoError(t, err)
+	code, body, _ = other.upload("job.zip", with(t, z, "signed/1.json", strings.Replace(string(text), "VW-40113", "VW-40114", 1)), "")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "the seal is broken")
+	code, body, _ = other.upload("job.zip", with(t, z, "signed/1.json", string(job.Encode(was.Document))), "")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "the chain is broken")
 }

@@ -323,6 +323,12 @@ func TestACustomerReadsByALinkAndIsErased(t *testing.T) {
 	assert.Contains(t, body, now.Document.Customer)
 	assert.NotContains(t, body, "/jobs/", "no way further in")
 	assert.Equal(t, "no-referrer", head.Get("Referrer-Policy"))
+	code, body, head = outside.get(link + "/customer.pdf")
+	require.Equal(t, 200, code)
+	assert.True(t, strings.HasPrefix(body, "%PDF-"))
+	assert.Equal(t, "no-referrer", head.Get("Referrer-Policy"))
+	code, _, _ = outside.get(link + "x/customer.pdf")
+	assert.Equal(t, 410, code)
 	code, _, _ = outside.get(link + "x")
 	assert.Equal(t, 410, code)
 

@@ -117,6 +117,9 @@ func (s *Server) rig(c *gin.Context) {
 	}
 	if len(signed) > 0 { // what is due follows the last signature
 		for _, v := range upkeep.Of(signed[len(signed)-1]) {
+			if v.Made != nil {
+				continue
+			}
 			m.Visits = append(m.Visits, registry.Visit{Day: v.Day.Format(time.DateOnly), Title: v.Title, Says: v.Says, Due: !v.Day.After(s.Now())})
 		}
 	}
@@ -149,5 +152,5 @@ func (s *Server) visit(c *gin.Context) {
 		refuse(page.Capital(err.Error()) + ".")
 		return
 	}
-	s.put(c, next, fmt.Sprintf("begin a visit after job %d", now.Document.Number))
+	s.put(c, nil, next, fmt.Sprintf("begin a visit after job %d", now.Document.Number))
 }

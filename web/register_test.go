@@ -2,10 +2,12 @@ package web_test
 
 import (
 	"encoding/csv"
+	"fmt"
 	"net/url"
 	"strings"
 	"testing"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -52,4 +54,32 @@ func TestALaterVisitToARig(t *testing.T) {
 	assert.Contains(t, body, "Job 61")
 	assert.Contains(t, body, "Add panels, after job 61")
 	assert.Contains(t, body, "VW-40113")
+}
+
+// A visit that was made is written down on the signed job: its seal holds, and the register
+// and the rig's page ask for it no more.
+func TestAVisitIsMade(t *testing.T) {
+	s := open(t)
+	due := func() string {
+		_, body, _ := s.get("/jobs/" + heron + "/rig")
+		return body
+	}
+	require.Contains(t, due(), "First look at the roof")
+	fields := func(visit, day string) (int, answer) {
+		return s.api(heron, "fields", m{"stage": "record", "id": uuid.NewString(), "new_id": uuid.NewString(), "name": "looked/new", "fields": m{"visit": visit, "day": day, "note": "one foot sealed again"}})
+	}
+	code, _ := fields("roof/first", "")
+	assert.Equal(t, 422, code)
+	code, _ = fields("roof/first", "2026-11-02")
+	require.Equal(t, 200, code)
+	now, err := s.job(heron)
+	require.NoError(t, err)
+	assert.NoError(t, now.Document.Sealed())
+	assert.Equal(t, "Wren Castellane", now.Document.Upkeep[0].By)
+	assert.NotContains(t, due(), "First look at the roof")
+	_, body, _ := s.get("/register.csv?kind=visit&q=first+look")
+	assert.Contains(t, body, "First look at the roof,made")
+	code, said := fields("roof/first", "2026-11-03")
+	assert.Equal(t, 422, code)
+	assert.Contains(t, fmt.Sprint(said), "written down already")
 }

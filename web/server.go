@@ -205,6 +205,7 @@ func (s *Server) routes() (http.Handler, error) {
 	r.GET("/join/:token", s.joinPage)
 	r.POST("/join/:token", s.join)
 	r.GET("/papers/:token", s.papers)
+	r.GET("/papers/:token/customer.pdf", s.papersPDF)
 	r.GET("/pocket", s.pocket)
 	r.POST("/api/pocket/:name", s.pocketSum)
 

@@ -67,6 +67,7 @@ type Document struct {
 	Photos     []Photo         `json:"photos,omitempty"`
 	Accepted   []Acceptance    `json:"accepted,omitempty" jsonschema:"description=cautions that a person has accepted"`
 	Feedback   []Feedback      `json:"feedback,omitempty" jsonschema:"description=what the customer says of it later on"`
+	Upkeep     []Looked        `json:"upkeep,omitempty" jsonschema:"description=visits after the job that were made"`
 	Record     Record          `json:"record"`
 }
 
@@ -126,9 +127,10 @@ type Panel struct {
 	Y     units.Millimetre `json:"y_mm"`
 	Turn  int              `json:"turn_deg" jsonschema:"enum=0,enum=90"`
 
-	Status Status             `json:"status,omitempty" jsonschema:"enum=existing,enum=new,enum=later,enum=removed,description=absent: new"`
-	Locked bool               `json:"locked,omitempty" jsonschema:"description=stays where it is"`
-	FeetAt []units.Millimetre `json:"feet_at_mm,omitempty" jsonschema:"maxItems=40,description=each foot along the panel's long side from its end at the nose or street; absent: the usual places"`
+	Status    Status             `json:"status,omitempty" jsonschema:"enum=existing,enum=new,enum=later,enum=removed,description=absent: new"`
+	Locked    bool               `json:"locked,omitempty" jsonschema:"description=stays where it is"`
+	FirstSide *int               `json:"first_side_feet,omitempty" jsonschema:"minimum=0,maximum=20,description=how many of the feet stand on the long side at the street or nose; absent: half of them and the odd one"`
+	FeetAt    []units.Millimetre `json:"feet_at_mm,omitempty" jsonschema:"maxItems=40,description=each foot along the panel's long side from its end at the nose or street; absent: the usual places"`
 }
 
 // String is panels in series, in order from the positive end.
@@ -165,7 +167,7 @@ type Built struct {
 	Part     string            `json:"part,omitempty" jsonschema:"description=the part used instead"`
 	Measured units.Millimetre  `json:"measured_mm,omitempty" jsonschema:"description=a circuit's one-way length as cut"`
 	Feet     int               `json:"feet,omitempty" jsonschema:"minimum=1,maximum=20,description=of a panel; absent: as planned"`
-	Panels   []string          `json:"panels,omitempty" jsonschema:"maxItems=40,description=of a string that is wired otherwise: IDs from its minus to its plus"`
+	Panels   []string          `json:"panels,omitempty" jsonschema:"maxItems=40,description=of a string that is wired otherwise: IDs from its plus to its minus"`
 	From     Terminal          `json:"from,omitempty" jsonschema:"description=of a circuit that is wired otherwise: where it begins"`
 	To       Terminal          `json:"to,omitempty" jsonschema:"description=of a string or a circuit that is wired otherwise: where it ends"`
 	Fuse     string            `json:"fuse,omitempty" jsonschema:"description=of a circuit or a string: the fuse or breaker used instead"`
@@ -302,6 +304,17 @@ func (d Document) NotedBy(c Change, by, at string) Change {
 			s.By = by
 			c.Item = Raw(s)
 		}
+	case "add_looked":
+		var l Looked
+		if json.Unmarshal(c.Item, &l) == nil {
+			l.By = by
+			c.Item = Raw(l)
+		}
+	case "add_detail":
+		var t Detail
+		if json.Unmarshal(c.Item, &t) == nil {
+			c.Item = t.noted(by, at)
+		}
 	case "add_step":
 		var s Step
 		if json.Unmarshal(c.Item, &s) == nil {
@@ -356,6 +369,7 @@ type Acceptance struct {
 type Record struct {
 	Ticks    []Tick      `json:"ticks,omitempty" jsonschema:"description=points marked on the roof"`
 	Built    []Built     `json:"built"`
+	Details  []Detail    `json:"details,omitempty" jsonschema:"description=feet of panels and joins of strings that are not as planned, each by itself"`
 	Readings []Reading   `json:"readings"`
 	Measured []Measured  `json:"measured,omitempty" jsonschema:"description=readings taken while it was switched on"`
 	Steps    []Step      `json:"steps,omitempty" jsonschema:"description=steps of switching on that were done"`
@@ -552,9 +566,10 @@ func (c Circuit) conductors() (out []*Conductor) {
 
 // AsBuilt is the plan with the record laid over it: moved things where they
 // are, replaced parts in place, left-out things gone. The record itself stays,
-// so that findings on it are the same.
+// so that findings on it are the same; only its feet are in the panels then.
 func (d Document) AsBuilt() Document {
 	out := d
+	out.Record.Details = nil
 	out.Panels, out.Holes, out.Equipment, out.Circuits = []Panel{}, []Hole{}, []Equipment{}, []Circuit{}
 	gone := map[string]bool{}
 	built := map[string]Built{}
@@ -570,7 +585,9 @@ func (d Document) AsBuilt() Document {
 			p.X, p.Y, p.Turn = or(b.X, p.X), or(b.Y, p.Y), or(b.Turn, p.Turn)
 			p.Part = instead(b, p.Part)
 			if b.Feet > 0 && b.Feet != p.Feet {
-				p.Feet, p.FeetAt = b.Feet, nil
+				p.Feet, p.FeetAt, p.FirstSide = b.Feet, nil, nil
+			} else {
+				p = d.footed(p)
 			}
 			out.Panels = append(out.Panels, p)
 		}
@@ -796,6 +813,9 @@ func (d Document) Problems() (out []shelf.Problem) {
 		if p.Feet < 0 || p.Feet > 20 {
 			add(at+".feet", "a panel has 0 to 20 feet, not %d", p.Feet)
 		}
+		if n := or(p.FirstSide, 0); n < 0 || n > max(p.Feet, len(p.FeetAt)) && len(p.FeetAt) > 0 {
+			add(at+".first_side_feet", "of %d feet 0 to %d stand on the first side, not %d", p.Feet, p.Feet, n)
+		}
 		if n := len(p.FeetAt); n > 0 {
 			if n != p.Feet {
 				add(at+".feet_at_mm", "there are places for %d feet and %d feet; give each its place, or none", n, p.Feet)
@@ -824,6 +844,8 @@ func (d Document) Problems() (out []shelf.Problem) {
 	}
 	d.circuitProblems(add, placed)
 	d.recordProblems(add, placed)
+	d.detailProblems(add)
+	d.lookedProblems(add)
 	slices.SortStableFunc(out, func(a, b shelf.Problem) int { return strings.Compare(a.Path, b.Path) })
 	return out
 }

@@ -121,6 +121,7 @@ func expand(d Document, c Change) (all []Change) {
 	switch c.Do {
 	case "remove_panel":
 		gone = []string{c.ID}
+		all = append(all, detailsGone(d, c.ID)...)
 		for _, b := range d.Record.Built {
 			if slices.Contains(b.Panels, c.ID) {
 				all = append(all, Change{Do: "remove_built", ID: b.ID}) // it has to be said again
@@ -204,6 +205,7 @@ func expand(d Document, c Change) (all []Change) {
 		}
 	case "remove_string":
 		gone = []string{c.ID}
+		all = append(all, detailsGone(d, c.ID)...)
 		for _, r := range d.Record.Readings {
 			if r.String == c.ID {
 				all = append(all, Change{Do: "remove_reading", ID: r.ID})

@@ -129,11 +129,16 @@ var Kinds = []Kind{
 	kind[Photo]{noun: "photo", most: 500, stage: "survey", path: "photos", of: func(d *Document) *[]Photo { return &d.Photos }},
 	kind[Acceptance]{noun: "accepted", most: 500, path: "accepted", of: func(d *Document) *[]Acceptance { return &d.Accepted }},
 	kind[Feedback]{noun: "feedback", most: 200, stage: "record", path: "feedback", of: func(d *Document) *[]Feedback { return &d.Feedback }},
+	kind[Looked]{noun: "looked", most: 100, stage: "record", path: "upkeep", of: func(d *Document) *[]Looked { return &d.Upkeep }},
 	kind[Tick]{noun: "tick", most: 3000, stage: "record", path: "record.ticks", of: func(d *Document) *[]Tick { return &d.Record.Ticks }, borrowed: true,
 		references: func(t Tick) []Ref {
 			return []Ref{{Field: "of", ID: t.Of, To: []string{"panel", "hole"}, Needed: true, Says: fmt.Sprintf("there is no panel or hole %q", t.Of)}}
 		}},
 	kind[Built]{noun: "built", most: 1200, stage: "record", path: "record.built", of: func(d *Document) *[]Built { return &d.Record.Built }, borrowed: true},
+	kind[Detail]{noun: "detail", most: 2000, stage: "record", path: "record.details", of: func(d *Document) *[]Detail { return &d.Record.Details },
+		references: func(t Detail) []Ref {
+			return []Ref{{Field: "of", ID: t.Of, To: []string{"panel", "string"}, Needed: true}}
+		}},
 	kind[Measured]{noun: "measured", most: 3000, stage: "prove", path: "record.measured", of: func(d *Document) *[]Measured { return &d.Record.Measured },
 		references: func(m Measured) []Ref {
 			return []Ref{{Field: "of", ID: m.Of, To: []string{"equipment", "circuit", "string"}, Needed: true}}

@@ -49,7 +49,7 @@ func (o Feedback) Key() string { return o.ID }
 // afterwards tells whether an edit only says what became of the work: a signed job takes it.
 func afterwards(e Edit) bool {
 	return len(e.Changes) > 0 && !slices.ContainsFunc(e.Changes, func(c Change) bool {
-		return !slices.Contains([]string{"add_feedback", "change_feedback", "remove_feedback"}, c.Do)
+		return !slices.Contains([]string{"add_feedback", "change_feedback", "remove_feedback", "add_looked", "remove_looked"}, c.Do)
 	})
 }
 

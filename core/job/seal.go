@@ -14,11 +14,11 @@ var ErrNoSeal = errors.New("there is no seal: the job is not signed, is a copy, 
 
 // Seal is what a signature seals a document with: a SHA-256 sum, in hex, over the seal before it,
 // who signed when and why, and everything in the document but its number, which another
-// installation may change, and what customers say later. A changed letter gives another seal, and
+// installation may change, what customers say later and visits that are made. A changed letter gives another seal, and
 // so does another one before it: the signatures of a job are a chain.
 func (d Document) Seal(s Signature) string {
 	s.Seal = ""
-	d.Number, d.Feedback, d.Record.Signed, d.Record.Before = 0, nil, nil, ""
+	d.Number, d.Feedback, d.Upkeep, d.Record.Signed, d.Record.Before = 0, nil, nil, nil, ""
 	sum := sha256.Sum256(bytes.Join([][]byte{sorted(Raw(s)), sorted(Raw(d))}, []byte{'\n'}))
 	return hex.EncodeToString(sum[:])
 }

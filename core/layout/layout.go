@@ -644,7 +644,7 @@ func (l layouter) noNewHoles() (Layout, error) {
 		panels := got.Panels
 		for _, p := range old {
 			n := len(panels) + 1
-			panels = append(panels, job.Panel{ID: fmt.Sprintf("$%d", n), Label: freeLabel(panels), Part: p.Part.ID, Mount: p.Mount.ID, Feet: p.Feet, X: p.X, Y: p.Y, Turn: p.Turn, FeetAt: p.FeetAt})
+			panels = append(panels, job.Panel{ID: fmt.Sprintf("$%d", n), Label: freeLabel(panels), Part: p.Part.ID, Mount: p.Mount.ID, Feet: p.Feet, X: p.X, Y: p.Y, Turn: p.Turn, FeetAt: p.FeetAt, FirstSide: p.FirstSide})
 		}
 		with := inner
 		with.kinds = slices.Concat(bonded, l.kinds)

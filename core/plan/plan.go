@@ -321,7 +321,7 @@ func (p *Plan) roof(d job.Document) {
 			continue
 		}
 		mount, _ := shelf.Find(d.Parts.Mounts, placed.Mount)
-		p.Panels = append(p.Panels, roof.Panel{ID: placed.ID, Label: p.Labels[placed.ID], Part: part, Mount: mount, Feet: placed.Feet, X: placed.X, Y: placed.Y, Turn: placed.Turn, Locked: placed.Locked, Existing: placed.Status == job.StatusExisting, Later: placed.Status == job.StatusLater, FeetAt: placed.FeetAt})
+		p.Panels = append(p.Panels, roof.Panel{ID: placed.ID, Label: p.Labels[placed.ID], Part: part, Mount: mount, Feet: placed.Feet, X: placed.X, Y: placed.Y, Turn: placed.Turn, Locked: placed.Locked, Existing: placed.Status == job.StatusExisting, Later: placed.Status == job.StatusLater, FeetAt: placed.FeetAt, FirstSide: placed.FirstSide})
 	}
 	p.add(roof.Check(d.Rig, p.Panels, d.Clearances, d.Wind, d.Units, d.ID)...)
 	p.Ways = roof.Ways(d.Rig, p.Panels, d.Clearances.WalkWidth())

@@ -84,6 +84,9 @@ func Of(d job.Document) (out []Entry) {
 			add(Entry{Kind: Deviation, About: labels[b.ID], Is: strings.ReplaceAll(string(b.Outcome), "_", " "), Text: b.Reason})
 		}
 	}
+	for _, t := range d.Record.Details {
+		add(Entry{Kind: Deviation, About: labels[t.Of], Is: map[bool]string{true: "foot ", false: "join "}[t.Foot > 0 || t.Along != nil] + strings.ReplaceAll(string(t.Outcome), "_", " "), Text: t.Reason})
+	}
 	day := func(at string) string { return at[:min(len(at), len(time.DateOnly))] }
 	for _, r := range d.Record.Readings {
 		if r.Voc != nil {
@@ -101,11 +104,18 @@ func Of(d job.Document) (out []Entry) {
 	if s := d.Record.Signed; s != nil {
 		add(Entry{Kind: Signed, Text: s.By, Day: day(s.At)})
 		for _, v := range upkeep.Of(d) {
-			add(Entry{Kind: Visit, Text: v.Title, Day: v.Day.Format(time.DateOnly)})
+			is := ""
+			if v.Made != nil {
+				is = Made
+			}
+			add(Entry{Kind: Visit, Text: v.Title, Is: is, Day: v.Day.Format(time.DateOnly)})
 		}
 	}
 	return out
 }
+
+// Made is what a visit is that was made.
+const Made = "made"
 
 // names are what kinds of reading are called.
 var names = map[string]string{"battery_v": "battery volts", "supply_v": "volts at the battery terminals", "setting_v": "charging volts set", "charge_a": "amps into the battery", "ground_ohm": "resistance of the bonding", "insulation_mohm": "insulation", "ac_v": "AC volts", "joint_c": "heat of the hottest joint", "drop_v": "volts lost",

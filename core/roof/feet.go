@@ -22,13 +22,13 @@ var (
 // Feet are the places of a panel's feet: along its two long sides, each side's
 // outermost a fifth of the length from the corner and the rest spread evenly
 // between (common practice), unless each was given its place. An odd foot goes
-// to the first side.
+// to the first side, unless that side was given its number.
 func Feet(p Panel) (places [][2]units.Millimetre) {
 	r := p.Rect()
 	alongX := r.Width() >= r.Height()
 	for side := range 2 {
-		n := p.Feet / 2
-		if side == 0 {
+		n := p.OnFirstSide()
+		if side == 1 {
 			n = p.Feet - n
 		}
 		for i := range n {
@@ -49,6 +49,15 @@ func Feet(p Panel) (places [][2]units.Millimetre) {
 		}
 	}
 	return places
+}
+
+// OnFirstSide is how many of the feet stand on the long side at the street or nose: as given,
+// where each foot has its place.
+func (p Panel) OnFirstSide() int {
+	if p.FirstSide != nil && len(p.FeetAt) == p.Feet {
+		return min(*p.FirstSide, p.Feet)
+	}
+	return p.Feet - p.Feet/2
 }
 
 // PlaceFeet gives each foot of a panel a place along its side: on a cross

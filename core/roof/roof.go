@@ -25,6 +25,7 @@ type Panel struct {
 	Locked    bool
 	Existing  bool               // there before the job: it has its feet and holes
 	Later     bool               // its place is kept; it is not built yet
+	FirstSide *int               // how many feet stand on the first side; nil: half of them and the odd one
 	FeetAt    []units.Millimetre // each foot along the panel's long side from its end at the nose or street; empty: the usual places
 }
 

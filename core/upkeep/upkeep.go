@@ -14,6 +14,7 @@ type Visit struct {
 	Day   time.Time
 	Title string
 	Says  string
+	Made  *job.Looked // nil: nobody wrote down that it was
 }
 
 // Of are the visits after a job, by day; none where it has no day yet. The days are common
@@ -32,7 +33,13 @@ func Of(d job.Document) (out []Visit) {
 	from = time.Date(from.Year(), from.Month(), from.Day(), 0, 0, 0, 0, time.UTC)
 	roof, holes := len(d.AsBuilt().Panels) > 0, len(d.AsBuilt().Holes)
 	add := func(key string, day time.Time, title, says string, args ...any) {
-		out = append(out, Visit{key, day, title, fmt.Sprintf(says, args...)})
+		v := Visit{Key: key, Day: day, Title: title, Says: fmt.Sprintf(says, args...)}
+		for i := range d.Upkeep {
+			if d.Upkeep[i].Visit == key {
+				v.Made = &d.Upkeep[i]
+			}
+		}
+		out = append(out, v)
 	}
 	if roof {
 		add("roof/first", from.AddDate(0, 1, 0), "First look at the roof", "Sealant round every foot and at %d holes: no gap, no lifted edge. Feet tight, no panel rattles, no cable hangs.", holes)

@@ -36,6 +36,8 @@ func (r Roof) Legend() (keys []Key) {
 	}
 	strips := r.Stage == "survey" || r.Stage == "roof"
 	add(feet, "foot of a panel", `<path class="foot" d="M13 3L17 7L13 11L9 7Z"/>`)
+	add(len(r.feetGone()) > 0, "where a foot was planned", `<path class="foot-was" d="M9 3L17 11M9 11L17 3"/>`)
+	add(r.hasPhotos(), "photo with its number", `<rect class="photo-sign" x="7" y="3" width="12" height="9" rx="1.5"/><circle class="photo-lens" cx="13" cy="7.5" r="2.4"/>`)
 	add(existing, "panel that was there before", rect, "panel existing")
 	add(later, "place kept for a later panel", rect, "panel later")
 	add(locked && r.Stage == "roof", "panel that stays where it is", rect, "panel locked")

@@ -58,7 +58,7 @@ func (r Roof) SVG() template.HTML {
 	}
 	f, w, height := r.frame()
 	role := "img"
-	if r.Live {
+	if r.Live || r.hasPhotos() { // a picture by itself holds no links
 		role = "group"
 	}
 	c.open(r.ID, r.title(), w, height, role, fmt.Sprintf(` data-left="%s" data-top="%s" data-scale="%s"`, px(f.left), px(f.top), fmt.Sprint(f.scale)))
@@ -96,6 +96,7 @@ func (r Roof) SVG() template.HTML {
 	}
 	r.planned(&c, f)
 	r.panels(&c, f)
+	r.changedFeet(&c, f)
 	r.ways(&c, f)
 	if r.Stage == "strings" || r.Stage == "controllers" {
 		r.chains(&c, f)
@@ -123,6 +124,7 @@ func (r Roof) SVG() template.HTML {
 	}
 	r.tape(&c, f, w, height)
 	r.points(&c, f, &taken)
+	r.photos(&c, f)
 	r.live(&c, f)
 	scaleBar(&c, f, system, height-12, w)
 	c.text("nose", "start", f.left+4, f.y(g.Width)+14, "nose")

@@ -80,6 +80,18 @@ func Changes(d job.Document, crew shelf.Shelf, name string, typed map[string]str
 	case "reading":
 		values["id"], values["string"] = job.Raw(newID), job.Raw(id)
 		change = job.Change{Do: "add_reading", Item: job.Raw(values)}
+	case "looked":
+		values["id"] = job.Raw(newID)
+		if values["day"] == nil || string(values["day"]) == `""` {
+			return nil, Errors{"day": "choose the day"}
+		}
+		change = job.Change{Do: "add_looked", Item: job.Raw(said(values))}
+	case "detail":
+		values["id"], values["of"] = job.Raw(newID), job.Raw(id)
+		if values["reason"] == nil || string(values["reason"]) == `""` {
+			return nil, Errors{"reason": "say why it is not as planned"}
+		}
+		change = job.Change{Do: "add_detail", Item: job.Raw(said(values))}
 	case "agreement", "spent":
 		values["id"] = job.Raw(newID)
 		if kind == "spent" && (values["day"] == nil || string(values["day"]) == `""`) {
@@ -93,12 +105,7 @@ func Changes(d job.Document, crew shelf.Shelf, name string, typed map[string]str
 				return nil, Errors{key: says}
 			}
 		}
-		for key, raw := range values {
-			if string(raw) == "null" {
-				delete(values, key)
-			}
-		}
-		change = job.Change{Do: "add_" + kind, Item: job.Raw(values)}
+		change = job.Change{Do: "add_" + kind, Item: job.Raw(said(values))}
 	case "measured":
 		of, what, _ := strings.Cut(id, "/")
 		if raw, has := values["value"]; !has || string(raw) == "null" {
@@ -333,6 +340,12 @@ func (s Subject) fromFar(key, typed string) (mm units.Millimetre, ok bool, err e
 		return 0, false, fmt.Errorf("after %q write its distance: %s", far.name, bad.Says)
 	}
 	return far.all - from - l, true, nil
+}
+
+// said are the values without those that were left empty.
+func said(values map[string]json.RawMessage) map[string]json.RawMessage {
+	maps.DeleteFunc(values, func(_ string, raw json.RawMessage) bool { return string(raw) == "null" })
+	return values
 }
 
 // factoryCable makes the factory cable's object whole, or null when its conductor was emptied.

@@ -125,7 +125,7 @@ func (s Subject) raw() (raw json.RawMessage, ok bool) {
 		return job.Raw(d.Rig), true
 	case "bank":
 		return job.Raw(d.Bank), true
-	case "reading", "measured", "agreement", "spent", "old_controller", "old_entry", "old_cable": // a new one each time
+	case "reading", "measured", "detail", "looked", "agreement", "spent", "old_controller", "old_entry", "old_cable": // a new one each time
 		return none, true
 	case "built":
 		if raw, ok := d.Item("built", s.ID); ok {
@@ -185,7 +185,7 @@ func (s Subject) Field(key string, auto bool) (Field, error) {
 	}
 	name := s.name()
 	f := Field{Name: name, Key: key, ID: "f-" + strings.NewReplacer("/", "-", ".", "-").Replace(name+"-"+key),
-		Label: spec.Label, Hint: spec.Hint, Term: spec.Term, Kind: "text", Auto: auto, Closed: s.Doc.Record.Signed != nil && s.Kind != "feedback"}
+		Label: spec.Label, Hint: spec.Hint, Term: spec.Term, Kind: "text", Auto: auto, Closed: s.Doc.Record.Signed != nil && s.Kind != "feedback" && s.Kind != "looked"}
 	if c, ok := shelf.Find(s.Doc.Circuits, s.ID); ok && key == "fuse" && c.Plus != nil && c.Plus.From.Name() == "battery+" {
 		f.Label = "Fuse at the battery"
 	}

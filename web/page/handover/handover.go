@@ -34,6 +34,7 @@ type Model struct {
 // Sharing is who reads the page, and which links to it were given.
 type Sharing struct {
 	Outside bool     // the customer reads it, by a link
+	PDF     string   // address of the same as a PDF
 	Link    string   // one just made: it is shown once
 	Given   []string // by whom and when, of those that work
 }

@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"velvetroad/core/array"
 	"velvetroad/core/finding"
@@ -16,6 +17,7 @@ import (
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/core/upkeep"
 	"velvetroad/web/form"
 	"velvetroad/web/page"
 	"velvetroad/web/page/ask"
@@ -58,6 +60,8 @@ type Model struct {
 	Spent    []Spent
 	Spend    []form.Field
 	Hours    []Hours // by stage
+	Visits   []Visit // after the job; nil: it is not signed
+	Look     []form.Field
 }
 
 // asPlanned records things as planned.
@@ -109,6 +113,8 @@ type Built struct {
 	Place                              []form.Field // nil: it has none
 	Wired                              []form.Field // where and how it was wired otherwise; nil: it is no string and no circuit
 	Fuse, Feet                         *form.Field
+	Detail                             []form.Field // of one of its feet or joins that is otherwise; nil: it has none
+	Details                            []Detail
 	More                               []form.Field // torque, sealant, settings
 	Cable, String                      bool
 }
@@ -129,6 +135,25 @@ type (
 		Who   string
 	}
 )
+
+// When tells with which outcomes of a foot or a join something is asked for; always where it
+// says nothing.
+func (m Model) When() map[string]string {
+	return map[string]string{"foot": "moved replaced left_out", "along_mm": "moved added", "side": "added", "length_mm": "extended"}
+}
+
+// Detail is a foot or a join that is not as planned.
+type Detail struct {
+	Label, How, Why, By string
+	Remove              page.Act
+}
+
+// Visit is one after the job, and its removal where it was made.
+type Visit struct {
+	upkeep.Visit
+	Due    bool
+	Remove *page.Act
+}
 
 // Differs is a thing that is not as it was agreed.
 type Differs struct{ Label, How, Why, By string }
@@ -201,6 +226,7 @@ func Of(v *page.View) (any, error) {
 			case "panel":
 				one.Feet = optional("feet")
 			}
+			one.Detail = detailed(v, b, field)
 			if b.Kind != "gland" {
 				one.More = append(one.More, of("torque_nm"))
 			}
@@ -211,7 +237,11 @@ func Of(v *page.View) (any, error) {
 				one.More = append(one.More, of("set_v"))
 			}
 		}
+		one.Details = details(v, b.ID)
 		m.Built = append(m.Built, one)
+		for _, t := range one.Details {
+			m.Differs = append(m.Differs, Differs{Label: page.Capital(t.Label), How: t.How, Why: t.Why, By: t.By})
+		}
 		if b.Done && b.Built.Outcome != job.AsPlanned {
 			m.Differs = append(m.Differs, differs(v, one))
 		}
@@ -253,6 +283,28 @@ func Of(v *page.View) (any, error) {
 					list[i].Value = v.Doc.Day
 				}
 			}
+		}
+	}
+	if v.Signed() {
+		m.Look = fields.Of("looked/new", "visit", "day", "note")
+		m.Look[0].Kind, m.Look[0].Choices = "choice", nil
+		today := time.Now()
+		m.Look[1].Value = today.Format(time.DateOnly)
+		for i := range m.Look {
+			m.Look[i].Auto = false
+		}
+		for _, visit := range upkeep.Of(v.Doc) {
+			one := Visit{Visit: visit, Due: visit.Made == nil && !visit.Day.After(today)}
+			if visit.Made != nil {
+				act := v.Remove("looked", visit.Made.ID)
+				one.Remove = &act
+			} else {
+				m.Look[0].Choices = append(m.Look[0].Choices, form.Option{Value: visit.Key, Text: visit.Title + ", " + visit.Day.Format(time.DateOnly)})
+			}
+			m.Visits = append(m.Visits, one)
+		}
+		if err == nil {
+			err = fields.Err
 		}
 	}
 	m.Promise = ask.PromiseKept(v)
@@ -297,6 +349,82 @@ func differs(v *page.View, b Built) Differs {
 		d.By += ", " + v.When(b.Built.At)
 	}
 	return d
+}
+
+// detailed are the fields of a foot or a join that is not as planned; nil where the thing has
+// neither.
+func detailed(v *page.View, b page.BuiltView, field func(form.Field, error) form.Field) (out []form.Field) {
+	of := func(keys ...string) {
+		for _, key := range keys {
+			f := field(v.Form("detail/"+b.ID, key))
+			f.Auto = false
+			out = append(out, f)
+		}
+	}
+	only := func(f *form.Field, outcomes ...job.Outcome) {
+		f.Choices = slices.DeleteFunc(slices.Clone(f.Choices), func(c form.Option) bool { return !slices.Contains(outcomes, job.Outcome(c.Value)) })
+	}
+	if p, ok := shelf.Find(v.Doc.Panels, b.ID); ok && p.Feet > 0 {
+		of("foot", "outcome", "along_mm", "side", "reason")
+		out[0].Kind, out[0].Choices = "choice", nil
+		for n := range p.Feet {
+			out[0].Choices = append(out[0].Choices, form.Option{Value: fmt.Sprint(n + 1), Text: fmt.Sprintf("foot %d", n+1)})
+		}
+		out[0].Value = "1"
+		only(&out[1], job.Moved, job.Replaced, job.LeftOut, job.Added)
+	}
+	if s, ok := shelf.Find(v.Doc.Strings, b.ID); ok && len(s.Panels) > 0 {
+		of("after", "outcome", "length_mm", "reason")
+		out[0].Kind, out[0].Choices = "choice", nil
+		for _, j := range v.Doc.Joins(s) {
+			out[0].Choices = append(out[0].Choices, form.Option{Value: j.After, Text: j.Label})
+		}
+		only(&out[1], job.Extended, job.Adapted, job.Replaced)
+		for i := range out[1].Choices {
+			if out[1].Choices[i].Value == string(job.Replaced) {
+				out[1].Choices[i].Text = "got new ends"
+			}
+		}
+	}
+	return out
+}
+
+// details are the feet or the joins of a thing that are not as planned.
+func details(v *page.View, id string) (out []Detail) {
+	joins := map[string]string{}
+	if s, ok := shelf.Find(v.Doc.Strings, id); ok {
+		for _, j := range v.Doc.Joins(s) {
+			joins[j.After] = j.Label
+		}
+	}
+	for _, t := range v.Doc.Record.Details {
+		if t.Of != id {
+			continue
+		}
+		one := Detail{Label: fmt.Sprintf("%s, foot %d", v.Label(id), t.Foot), How: strings.ReplaceAll(string(t.Outcome), "_", " "), Why: t.Reason, By: t.By + ", " + v.When(t.At), Remove: v.Remove("detail", t.ID)}
+		switch t.Outcome {
+		case job.Added:
+			one.Label = v.Label(id) + ", a foot"
+		case job.Extended:
+			one.How = "got an extension lead"
+			if t.Length > 0 {
+				one.How += " of " + v.Long(t.Length)
+			}
+		case job.Adapted:
+			one.How = "got an adapter"
+		}
+		if joins[t.After] != "" {
+			one.Label = fmt.Sprintf("string %s, %s", v.Label(id), joins[t.After])
+			if t.Outcome == job.Replaced {
+				one.How = "got new ends"
+			}
+		}
+		if t.Along != nil {
+			one.How += ": " + v.Len(*t.Along) + " along its side"
+		}
+		out = append(out, one)
+	}
+	return out
 }
 
 // gone says what a panel that was left out does to its string, its controller, the yield and

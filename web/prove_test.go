@@ -5,6 +5,8 @@ import (
 	"mime/multipart"
 	"net/http"
 	"net/http/httptest"
+	"net/url"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -114,6 +116,29 @@ func TestPracticeTellsRightFromWrong(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 2, right, "5 hides a loose joint, 8 nothing; what is no number is 1")
+}
+
+// Two things hidden at once are right only when both are named, in either order.
+func TestTwoHiddenThingsAreBothNamed(t *testing.T) {
+	s := open(t)
+	was, option := regexp.MustCompile(`It was: <b>(.*?)</b>`), regexp.MustCompile(`<option value="([^"]*)"[^>]*>([^<]*)</option>`)
+	for _, seed := range []string{"1", "2", "3", "7"} {
+		path := "/jobs/" + heron + "/practice?two=yes&m=array_voc_v.0&seed=" + seed
+		_, body, _ := s.get(path + "&say=nothing")
+		keys := map[string]string{}
+		for _, m := range option.FindAllStringSubmatch(body, -1) {
+			keys[m[2]] = m[1]
+		}
+		is := was.FindStringSubmatch(body)
+		require.NotNil(t, is)
+		all := strings.Split(is[1], ", and ")
+		require.Len(t, all, 2, is[1])
+		a, b := url.QueryEscape(keys[all[0]]), url.QueryEscape(keys[all[1]])
+		for say, right := range map[string]bool{"&say=" + a + "&and=" + b: true, "&say=" + b + "&and=" + a: true, "&say=" + a: false, "&say=" + b: false} {
+			_, body, _ := s.get(path + say)
+			assert.Equal(t, right, strings.Contains(body, "<h2>Right</h2>"), "%s %s", seed, say)
+		}
+	}
 }
 
 // A photo that is too large is refused in words about photos.

@@ -32,9 +32,8 @@ func (c meters) Run() error {
 		return err
 	}
 	p := plan.Built(d, crew)
-	for _, k := range p.Controllers {
-		s, ok := p.Array(d, k.ID, crew)
-		if !ok || c.Controller != "" && !strings.EqualFold(c.Controller, k.Label) {
+	for _, s := range p.Arrays(d, crew) {
+		if c.Controller != "" && !strings.EqualFold(c.Controller, s.Label) {
 			continue
 		}
 		var faults []diagnose.Cause

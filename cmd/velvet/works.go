@@ -107,12 +107,12 @@ func (c proving) Run() error {
 	}
 	if c.Why {
 		found := map[string]diagnose.Result{}
-		for _, k := range p.Controllers {
-			s, ok := p.Suspect(d, k.ID, crew)
+		for _, array := range p.Arrays(d, crew) {
+			s, ok := array.Metered(d)
 			if !ok {
 				continue
 			}
-			if found[k.Label], err = p.Diagnose(s); err != nil {
+			if found[s.Label], err = p.Diagnose(s); err != nil {
 				return err
 			}
 		}

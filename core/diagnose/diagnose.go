@@ -59,6 +59,15 @@ type System struct {
 	Others     []shelf.Panel // types that may have got into a row: the crew's others
 	Low, High  units.Irradiance
 	Air        units.Celsius
+	Shared     bool // the controller has other PV inputs: what it shows and gives is not this array's alone
+}
+
+// Kinds are what can be read of the system, in the order in which it is safest to take.
+func (s System) Kinds() []Kind {
+	if !s.Shared {
+		return Kinds
+	}
+	return []Kind{StringOpen, StringShort, GroundAt, StringAmps}
 }
 
 // A Cause is one thing that may be wrong. What is one of the kinds below; String counts from 0,
@@ -175,6 +184,11 @@ func Of(s System, readings []Reading, curves *array.Curves) (out Result, err err
 	if len(s.Strings) == 0 {
 		return out, fmt.Errorf("no string is wired yet")
 	}
+	all := readings
+	readings = slices.DeleteFunc(slices.Clone(readings), func(r Reading) bool {
+		beside, needs := besides[r.Kind] // by itself it says nothing
+		return !slices.Contains(s.Kinds(), r.Kind) || needs && !slices.ContainsFunc(all, func(o Reading) bool { return o.Kind == beside })
+	})
 	if len(readings) == 0 {
 		return out, fmt.Errorf("nothing is metered yet")
 	}
@@ -498,7 +512,7 @@ func (d *diagnosis) explanations(readings []Reading, every bool) (out []*explana
 	}
 	for _, side := range []string{Limited, Volts, Joint, Unbonded, PastShunt} {
 		// What no reading bears on is left out: it would only be its own guess.
-		if !every && !slices.ContainsFunc(readings, func(r Reading) bool { return slices.Contains(bears[side], r.Kind) }) {
+		if !slices.ContainsFunc(d.s.Kinds(), func(k Kind) bool { return slices.Contains(bears[side], k) }) || !every && !slices.ContainsFunc(readings, func(r Reading) bool { return slices.Contains(bears[side], r.Kind) }) {
 			continue
 		}
 		all = append(all, one{str: -1, side: side, often: often[side]})
@@ -825,7 +839,7 @@ func beside(r Reading, all []Reading) float64 {
 // much their predictions overlap, weighed by their shares.
 func (d *diagnosis) next(all []*explanation, order []int, weights []float64, nearest []int, sum float64, had []Reading) (out []Next) {
 	top := order[:min(10, len(order))]
-	for _, kind := range Kinds {
+	for _, kind := range d.s.Kinds() {
 		if kind == BatteryAt { // by itself it tells nothing
 			continue
 		}

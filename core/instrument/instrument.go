@@ -48,6 +48,9 @@ func Can(s diagnose.System, fault diagnose.Cause) string {
 		}
 		return ""
 	}
+	if s.Shared && slices.Contains([]string{diagnose.Limited, diagnose.Volts, diagnose.Joint, diagnose.PastShunt}, fault.What) {
+		return "the controller has other PV inputs"
+	}
 	if fault.What == diagnose.Series && len(s.Strings) < 2 {
 		return "there is one string"
 	}
@@ -449,7 +452,7 @@ func (g *Rig) Read(kind diagnose.Kind, str int) float64 {
 
 // All are all readings there are.
 func (g *Rig) All() (out []diagnose.Reading) {
-	for _, k := range diagnose.Kinds {
+	for _, k := range g.System.Kinds() {
 		for n := range g.System.Strings {
 			if k.OfString() || n == 0 {
 				out = append(out, diagnose.Reading{Kind: k, String: n, Value: g.Read(k, n)})
@@ -465,6 +468,16 @@ func (g *Rig) All() (out []diagnose.Reading) {
 func (g *Rig) Joint() units.Celsius {
 	watts := g.at.charge * (g.True(diagnose.SupplyAt, 0) - g.True(diagnose.BatteryAt, 0) - 0.8*g.at.charge*g.System.Resistance)
 	return g.System.Air + units.Celsius(5*max(0, watts)+0.5*g.luck("joint_c", 0).NormFloat64())
+}
+
+// Together tells whether two faults can be at once and still be told apart: not both in one
+// string or on the battery side, and no string's where all are in series.
+func Together(a, b diagnose.Cause) bool {
+	if OfString(a.What) && OfString(b.What) {
+		return a.String != b.String
+	}
+	side := func(c diagnose.Cause) bool { return !OfString(c.What) && c.What != diagnose.Series }
+	return side(a) != side(b)
 }
 
 // Unlucky is a fault drawn by chance, of those that can be.

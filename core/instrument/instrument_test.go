@@ -1,6 +1,7 @@
 package instrument
 
 import (
+	"fmt"
 	"math"
 	"os/exec"
 	"regexp"
@@ -100,6 +101,69 @@ func TestFaultsAgainstNgspice(t *testing.T) {
 		assert.InDelta(t, got["open"], g.True(diagnose.ArrayOpen, 0), 0.005*got["open"]+0.1, "%s: open", what)
 		assert.InDelta(t, got["amps"], g.True(diagnose.ArrayShort, 0), 0.005*math.Abs(got["amps"])+0.02, "%s: shorted", what)
 		assert.InDelta(t, max(0, got["best"]), g.at.v*g.at.i, 0.005*math.Abs(got["best"])+0.2, "%s: at work", what)
+	}
+}
+
+// Outside check: ngspice solves the loop of controller, wires, joint, battery and shunt with the
+// charge that flows in it: the terminals' volts over the battery's, what goes past the shunt, and
+// what an ohmmeter finds across a bond that is there and one that is not.
+func TestBatterySideAgainstNgspice(t *testing.T) {
+	curves := array.NewCurves()
+	reading := regexp.MustCompile(`(lost|shunt|bond)\s+=\s+([-+\d.e]+)`)
+	for _, what := range []string{"", diagnose.Joint, diagnose.PastShunt, diagnose.Unbonded} {
+		s := system(t, 3, 3)
+		var faults []diagnose.Cause
+		joint, wire, past, bond := 0.0, s.Resistance/2, 1e9, 0.3 // Ω
+		if what != "" {
+			faults = []diagnose.Cause{{What: what, String: -1}}
+		}
+		g, err := New(s, faults, 3, curves)
+		require.NoError(t, err)
+		switch what {
+		case diagnose.Joint: // as loose as an infrared thermometer says that it is warm
+			joint = 0.06 + 0.06*g.luck("joint", 0).Float64()
+		case diagnose.PastShunt: // a thick minus wire that is on the battery's side of it
+			past = 1e-9
+		case diagnose.Unbonded:
+			bond = 1e3 * math.Exp(3*g.luck("ground", 0).Float64())
+		}
+		text := fmt.Sprintf(`battery side
+Icharge 0 supply DC %g
+Rplus supply far %g
+Rjoint far post %g
+Vbattery post low DC %g
+Vshunt low meter DC 0
+Rshunt meter minus 0.0001
+Rpast low minus %g
+Rminus minus 0 %g
+Imeter 0 case DC 0.001
+Rbond case 0 %g
+.control
+op
+let lost = v(supply)-(v(post)-v(low))
+let shunt = i(Vshunt)
+let bond = v(case)/0.001
+print lost shunt bond
+quit
+.endc
+.end
+`, g.True(diagnose.ChargeAt, 0), wire, max(joint, 1e-9), g.True(diagnose.BatteryAt, 0), past, wire, bond)
+		run := exec.Command("ngspice", "-b", "/dev/stdin")
+		run.Stdin = strings.NewReader(text)
+		said, _ := run.CombinedOutput()
+		got := map[string]float64{}
+		for _, m := range reading.FindAllStringSubmatch(string(said), -1) {
+			got[m[1]], err = strconv.ParseFloat(m[2], 64)
+			require.NoError(t, err)
+		}
+		require.Len(t, got, 3, "%s: %s", what, said)
+		shunt := 0.0001 // which the wires' resistance has in it
+		if what == diagnose.PastShunt {
+			shunt = 0
+		}
+		assert.InDelta(t, got["lost"]-g.at.charge*shunt, g.True(diagnose.SupplyAt, 0)-g.True(diagnose.BatteryAt, 0), 0.002, what)
+		assert.InDelta(t, got["shunt"], g.True(diagnose.ShuntAt, 0), 0.01+0.001*g.at.charge, what)
+		assert.InEpsilon(t, got["bond"], g.True(diagnose.GroundAt, 0), 0.001, what)
 	}
 }
 

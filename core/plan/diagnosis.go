@@ -1,6 +1,8 @@
 package plan
 
 import (
+	"math"
+	"slices"
 	"time"
 
 	"velvetroad/core/array"
@@ -9,29 +11,44 @@ import (
 	"velvetroad/core/shelf"
 )
 
-// Suspect is a controller with its array as built, and what was metered of it.
+// Suspect is a controller's PV input with its array as built, and what was metered of it.
 type Suspect struct {
 	diagnose.System
-	Readings []diagnose.Reading
-	IDs      []string // of the strings
+	Key        string // names it in an address: the controller's ID, and the input's name where it has several
+	Label      string
+	Of         string // ID of the controller
+	Readings   []diagnose.Reading
+	IDs        []string // of the strings
+	Battery    string   // ID of a battery of the bank, whose volts the supply's are compared with; empty: none
+	controller Controller
 }
 
 // apart is how far from each other in time readings may be that are explained together.
 const apart = 3 * time.Hour
 
-// Array is a controller with its strings, as instruments and explanations take it; ok is false
-// where it has none. The sky is a clear one, at no place and no hour.
-func (p *Plan) Array(d job.Document, id string, crew shelf.Shelf) (out Suspect, ok bool) {
-	var c Controller
-	for _, one := range p.Controllers {
-		if one.ID == id && len(one.Inputs) > 0 {
-			c = one
+// atOnce is how far apart two are that are compared with each other: the sky changes.
+const atOnce = 15 * time.Minute
+
+// Arrays are the controllers' PV inputs that have strings, as instruments and explanations take
+// them. The sky is a clear one, at no place and no hour.
+func (p *Plan) Arrays(d job.Document, crew shelf.Shelf) (out []Suspect) {
+	for _, c := range p.Controllers {
+		for _, in := range c.Inputs {
+			s := Suspect{Key: c.ID, Label: c.Label, Of: c.ID, controller: c}
+			if len(c.Inputs) > 1 {
+				s.Key, s.Label, s.Shared = c.ID+"/"+in.Name, c.Label+", input "+in.Name, true
+			}
+			if s.wire(p, d, in, crew); len(s.Strings) > 0 {
+				out = append(out, s)
+			}
 		}
 	}
-	if c.ID == "" {
-		return out, false
-	}
-	use := p.now(c.Inputs[0].Use)
+	return out
+}
+
+// wire takes in the strings of an input.
+func (out *Suspect) wire(p *Plan, d job.Document, in Input, crew shelf.Shelf) {
+	use, c := p.now(in.Use), out.controller
 	out.Controller, out.Rest, out.Charging = c.Part, d.Bank.Rest(), d.Bank.Charging()
 	if run := c.Battery; run.Current > 0 {
 		out.Resistance = run.Result.DropPct / 100 * float64(run.Volts) / float64(run.Current)
@@ -55,23 +72,21 @@ func (p *Plan) Array(d job.Document, id string, crew shelf.Shelf) (out Suspect, 
 			}
 		}
 	}
+	for _, e := range d.Equipment {
+		if out.Battery == "" && e.Kind == "battery" && e.Status != job.StatusRemoved && e.Status != job.StatusLater {
+			out.Battery = e.ID
+		}
+	}
 	out.Low, out.High, out.Air = 600, 1050, 20
-	return out, len(out.Strings) > 0
 }
 
-// Suspect gathers what was metered at a controller, with its strings; ok is false where it has
-// none, or nothing was metered. The plan is the one of what was built. Only readings near the
-// last one in time count: an older sky says nothing.
-func (p *Plan) Suspect(d job.Document, id string, crew shelf.Shelf) (out Suspect, ok bool) {
-	if out, ok = p.Array(d, id, crew); !ok {
-		return out, false
-	}
+// Metered is an array with what was metered of it; ok is false where nothing was. The plan it
+// is of is the one of what was built. Only readings near the last one in time count: an older
+// sky says nothing.
+func (out Suspect) Metered(d job.Document) (_ Suspect, ok bool) {
+	id := out.Of
 	last := job.Reading{}
-	near := func(at string) bool {
-		a, err := time.Parse(time.RFC3339, at)
-		b, wrong := time.Parse(time.RFC3339, last.At)
-		return err == nil && wrong == nil && a.Sub(b).Abs() <= apart
-	}
+	near := func(at string) bool { return elapsed(at, last.At) <= apart }
 	for _, r := range d.Record.Readings {
 		for _, s := range out.IDs {
 			if r.String == s && r.At >= last.At {
@@ -80,7 +95,7 @@ func (p *Plan) Suspect(d job.Document, id string, crew shelf.Shelf) (out Suspect
 		}
 	}
 	for _, m := range d.Record.Measured {
-		if m.Sky != "" && m.Of == id && m.At >= last.At {
+		if m.Sky != "" && (m.Of == id && !out.Shared || slices.Contains(out.IDs, m.Of)) && m.At >= last.At {
 			last = job.Reading{Sky: m.Sky, At: m.At, Air: last.Air}
 			if m.Air != nil {
 				last.Air = *m.Air
@@ -117,13 +132,38 @@ func (p *Plan) Suspect(d job.Document, id string, crew shelf.Shelf) (out Suspect
 		}
 	}
 	for _, kind := range []diagnose.Kind{diagnose.ArrayOpen, diagnose.ArrayShort, diagnose.ArrayVolts, diagnose.ArrayAmps, diagnose.SupplyAt, diagnose.ChargeAt, diagnose.ShuntAt} {
+		if !slices.Contains(out.Kinds(), kind) {
+			continue
+		}
 		m, ok := d.Record.Latest(id, string(kind))
 		charge, charged := d.Record.Latest(id, "charge_a")
 		if ok && near(m.At) && (kind != diagnose.SupplyAt || charged && m.At >= charge.At) { // before it charges, the supply says nothing of a joint
 			add(kind, 0, m.Value)
 		}
+		if battery, is := d.Record.Latest(out.Battery, "battery_v"); is && ok && kind == diagnose.SupplyAt && charged && battery.At >= charge.At && elapsed(m.At, battery.At) <= atOnce {
+			add(diagnose.BatteryAt, 0, battery.Value)
+		}
+	}
+	for _, k := range d.Circuits { // the worst bonding
+		if m, ok := d.Record.Latest(k.ID, string(diagnose.GroundAt)); ok {
+			if at := slices.IndexFunc(out.Readings, func(r diagnose.Reading) bool { return r.Kind == diagnose.GroundAt }); at < 0 {
+				add(diagnose.GroundAt, 0, m.Value)
+			} else {
+				out.Readings[at].Value = max(out.Readings[at].Value, m.Value)
+			}
+		}
 	}
 	return out, len(out.Readings) > 0 && len(out.Strings) > 0
+}
+
+// elapsed is the time between two times; very long where one is none.
+func elapsed(a, b string) time.Duration {
+	x, err := time.Parse(time.RFC3339, a)
+	y, wrong := time.Parse(time.RFC3339, b)
+	if err != nil || wrong != nil {
+		return math.MaxInt64
+	}
+	return x.Sub(y).Abs()
 }
 
 // Curves are the plan's, for what is simulated on its panels.
@@ -141,9 +181,9 @@ func (p *Plan) Diagnose(s Suspect) (diagnose.Result, error) {
 
 // MeasuredAs is what a kind of reading is called in the record, and of what it is taken: a
 // string, or the controller.
-func (s Suspect) MeasuredAs(controller string, n diagnose.Next) (of, what string) {
+func (s Suspect) MeasuredAs(n diagnose.Next) (of, what string) {
 	if n.Kind.OfString() && n.String < len(s.IDs) {
 		return s.IDs[n.String], string(n.Kind)
 	}
-	return controller, string(n.Kind)
+	return s.Of, string(n.Kind)
 }

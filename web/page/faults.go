@@ -1,6 +1,8 @@
 package page
 
 import (
+	"cmp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -33,17 +35,19 @@ func Faults(s diagnose.System) (out []form.Option) {
 	return out
 }
 
-// FaultKey is a cause as an address names it: nothing, a cause, or a cause of a string.
+// FaultKey is what is wrong as an address names it: nothing, a cause, a cause of a string, or two
+// of them with a plus between.
 func FaultKey(causes []diagnose.Cause) string {
-	switch {
-	case len(causes) == 0:
-		return "nothing"
-	case len(causes) > 1:
-		return ""
-	case causes[0].String < 0:
-		return causes[0].What
+	var keys []string
+	for _, c := range causes {
+		key := c.What
+		if c.String >= 0 {
+			key += "." + strconv.Itoa(c.String)
+		}
+		keys = append(keys, key)
 	}
-	return causes[0].What + "." + strconv.Itoa(causes[0].String)
+	slices.Sort(keys)
+	return cmp.Or(strings.Join(keys, "+"), "nothing")
 }
 
 // FaultOf is what a key names; ok is false where it names none of the system's.

@@ -13,6 +13,7 @@ import (
 	"velvetroad/core/array"
 	"velvetroad/core/diagnose"
 	"velvetroad/core/instrument"
+	"velvetroad/core/plan"
 	"velvetroad/core/units"
 	"velvetroad/web/form"
 	"velvetroad/web/page"
@@ -41,7 +42,8 @@ type Model struct {
 	Taken      []string
 	Count      int
 	Causes     []form.Option
-	Said       string
+	Two        bool // two things may be wrong at once
+	Said, And  string
 	Answer     *Answer
 }
 
@@ -109,24 +111,28 @@ func Of(v *page.View) (any, error) {
 	}
 	m.Another = m.Seed%9999 + 1
 	built := v.Built()
-	for _, c := range built.Controllers {
-		if _, ok := built.Array(v.Doc, c.ID, v.Crew); !ok {
-			continue
-		}
-		m.Arrays = append(m.Arrays, form.Option{Value: c.ID, Text: c.Label})
-		if m.Controller == "" || c.ID == v.Asked.Get("controller") {
-			m.Controller, m.Label = c.ID, c.Label
+	var suspect plan.Suspect
+	for _, a := range built.Arrays(v.Doc, v.Crew) {
+		m.Arrays = append(m.Arrays, form.Option{Value: a.Key, Text: a.Label})
+		if m.Controller == "" || a.Key == v.Asked.Get("controller") {
+			m.Controller, m.Label, suspect = a.Key, a.Label, a
 		}
 	}
 	if m.Controller == "" {
 		m.Says = "There is no string on a controller yet. Wire one at Strings; then its faults can be practised."
 		return m, nil
 	}
-	suspect, _ := built.Array(v.Doc, m.Controller, v.Crew)
 	s, curves := suspect.System, built.Curves()
 	var hidden []diagnose.Cause
+	m.Two = v.Asked.Get("two") != ""
 	if m.Seed%8 != 0 { // one in eight times nothing is wrong
 		hidden = append(hidden, instrument.Unlucky(s, m.Seed))
+		const draws = 20
+		for n := uint64(1); m.Two && m.Seed%4 != 0 && n < draws && len(hidden) < 2; n++ { // and not always two
+			if other := instrument.Unlucky(s, m.Seed+10_000*n); instrument.Together(hidden[0], other) {
+				hidden = append(hidden, other)
+			}
+		}
 	}
 	rig, err := instrument.New(s, hidden, m.Seed, curves)
 	if err != nil {
@@ -137,7 +143,7 @@ func Of(v *page.View) (any, error) {
 	if err != nil {
 		return m, err
 	}
-	taken := readings(v.Asked["m"], len(s.Strings))
+	taken := readings(v.Asked["m"], s)
 	spot := func(k diagnose.Kind, n int) Spot {
 		out := Spot{Key: key(k, n), Label: kinds[k], Unit: unitOf(k), Expected: expected(k, n)}
 		if slices.Contains(taken, diagnose.Reading{Kind: k, String: n}) {
@@ -153,7 +159,7 @@ func Of(v *page.View) (any, error) {
 		}
 		m.Rows = append(m.Rows, r)
 	}
-	for _, k := range diagnose.Kinds {
+	for _, k := range s.Kinds() {
 		if !k.OfString() {
 			m.Points = append(m.Points, spot(k, 0))
 		}
@@ -163,10 +169,23 @@ func Of(v *page.View) (any, error) {
 	}
 	m.Count = len(taken)
 	m.Causes = page.Faults(s)
-	if m.Said = v.Asked.Get("say"); m.Said != "" {
-		m.Answer, err = answer(rig, s, taken, m.Said, curves)
+	if m.Said, m.And = v.Asked.Get("say"), v.Asked.Get("and"); m.Said != "" {
+		m.Answer, err = answer(rig, s, taken, both(m.Said, m.And), curves)
 	}
 	return m, err
+}
+
+// both are two things that are named as one.
+func both(said, and string) string {
+	switch {
+	case and == "" || and == "nothing" || and == said:
+		return said
+	case said == "nothing":
+		return and
+	}
+	all := []string{said, and}
+	slices.Sort(all)
+	return strings.Join(all, "+")
 }
 
 // fine is what each meter would show with nothing wrong, between the least and the most light.
@@ -180,7 +199,7 @@ func fine(s diagnose.System, curves *array.Curves) (func(diagnose.Kind, int) str
 		if err := rig.Under(light, curves); err != nil {
 			return nil, err
 		}
-		for _, kind := range diagnose.Kinds {
+		for _, kind := range s.Kinds() {
 			for n := range s.Strings {
 				if n > 0 && !kind.OfString() {
 					continue
@@ -209,12 +228,12 @@ func fine(s diagnose.System, curves *array.Curves) (func(diagnose.Kind, int) str
 }
 
 // readings are the places that the address names, each once.
-func readings(asked []string, strs int) (out []diagnose.Reading) {
+func readings(asked []string, s diagnose.System) (out []diagnose.Reading) {
 	for _, text := range asked {
 		kind, n, _ := strings.Cut(text, ".")
 		str, err := strconv.Atoi(n)
 		r := diagnose.Reading{Kind: diagnose.Kind(kind), String: str}
-		if err == nil && str >= 0 && str < strs && slices.Contains(diagnose.Kinds, r.Kind) && (r.Kind.OfString() || str == 0) && !slices.Contains(out, r) && len(out) < most {
+		if err == nil && str >= 0 && str < len(s.Strings) && slices.Contains(s.Kinds(), r.Kind) && (r.Kind.OfString() || str == 0) && !slices.Contains(out, r) && len(out) < most {
 			out = append(out, r)
 		}
 	}
@@ -225,16 +244,19 @@ func readings(asked []string, strs int) (out []diagnose.Reading) {
 func answer(rig *instrument.Rig, s diagnose.System, taken []diagnose.Reading, said string, curves *array.Curves) (*Answer, error) {
 	was := page.FaultKey(rig.Faults)
 	text := func(of string) string {
-		for _, c := range page.Faults(s) {
-			if c.Value == of {
-				return c.Text
+		var says []string
+		for _, key := range strings.Split(of, "+") {
+			for _, c := range page.Faults(s) {
+				if c.Value == key {
+					says = append(says, c.Text)
+				}
 			}
 		}
-		return "two things at once"
+		return strings.Join(says, ", and ")
 	}
 	a := &Answer{Right: said == was, Was: text(was), Said: text(said)}
-	if len(rig.Faults) > 0 {
-		a.Fix = diagnose.Remedy(rig.Faults[0].What)
+	for _, f := range rig.Faults {
+		a.Fix = strings.TrimSpace(a.Fix + " " + diagnose.Remedy(f.What))
 	}
 	where := func(r diagnose.Reading) string {
 		name := kinds[r.Kind]

@@ -6,6 +6,7 @@ import (
 	_ "embed" // for the template
 	"fmt"
 	"math"
+	"net/url"
 	"slices"
 	"time"
 
@@ -17,6 +18,7 @@ import (
 	"velvetroad/core/people"
 	"velvetroad/core/plan"
 	"velvetroad/core/prove"
+	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/web/form"
 	"velvetroad/web/page"
@@ -56,15 +58,11 @@ func metersOf(v *page.View, built plan.Plan) (out []Meters, err error) {
 	if v.Signed() {
 		return nil, nil
 	}
-	for _, c := range built.Controllers {
-		s, ok := built.Array(v.Doc, c.ID, v.Crew)
-		if !ok {
-			continue
-		}
-		m := Meters{Controller: c.ID, Label: c.Label, Faults: page.Faults(s.System)}
+	for _, s := range built.Arrays(v.Doc, v.Crew) {
+		m := Meters{Controller: s.Key, Label: s.Label, Faults: page.Faults(s.System)}
 		fault := v.Asked.Get("meters")
 		put, known := page.FaultOf(s.System, fault)
-		if !known || v.Asked.Get("controller") != c.ID {
+		if !known || v.Asked.Get("controller") != s.Key {
 			out = append(out, m)
 			continue
 		}
@@ -83,7 +81,7 @@ func metersOf(v *page.View, built plan.Plan) (out []Meters, err error) {
 			return nil, err
 		}
 		at := noon.UTC().Format(time.RFC3339)
-		take := page.Act{Text: "Record them as simulated", Says: "take over simulated readings of " + c.Label}
+		take := page.Act{Text: "Record them as simulated", Says: "take over simulated readings of " + s.Label}
 		air := s.Air
 		add := func(of, what string, x float64, sun bool) {
 			one := job.Measured{ID: fmt.Sprintf("$%d", len(take.Changes)+1), Of: of, What: what, Value: math.Round(100*x) / 100, From: job.Simulated, At: at}
@@ -99,20 +97,21 @@ func metersOf(v *page.View, built plan.Plan) (out []Meters, err error) {
 			m.Says = append(m.Says, fmt.Sprintf("String %s: open %s, shorted %s", s.Labels[n], volts.Text(), amps.Text()))
 		}
 		for _, k := range []diagnose.Kind{diagnose.ArrayOpen, diagnose.ArrayShort, diagnose.ArrayVolts, diagnose.ArrayAmps, diagnose.ChargeAt, diagnose.ShuntAt} {
-			add(c.ID, string(k), rig.Read(k, 0), k != diagnose.ShuntAt)
+			if !s.Shared {
+				add(s.Of, string(k), rig.Read(k, 0), k != diagnose.ShuntAt)
+			}
 		}
 		for n, id := range s.IDs {
 			add(id, string(diagnose.StringAmps), rig.Read(diagnose.StringAmps, n), true)
 		}
-		for _, e := range v.Doc.Equipment {
-			if e.Kind == "battery" && e.Status != job.StatusRemoved && e.Status != job.StatusLater {
-				add(e.ID, "battery_v", rig.Read(diagnose.BatteryAt, 0), false)
-				break
-			}
+		if s.Battery != "" {
+			add(s.Battery, "battery_v", rig.Read(diagnose.BatteryAt, 0), false)
 		}
-		add(c.ID, "supply_v", rig.Read(diagnose.SupplyAt, 0), false)
-		if run := c.Battery; run.ID != "" {
-			add(run.ID, "joint_c", float64(rig.Joint()), false)
+		if !s.Shared {
+			add(s.Of, "supply_v", rig.Read(diagnose.SupplyAt, 0), false)
+			if c, ok := shelf.Find(built.Controllers, s.Of); ok && c.Battery.ID != "" {
+				add(c.Battery.ID, "joint_c", float64(rig.Joint()), false)
+			}
 		}
 		m.Take = &take
 		out = append(out, m)
@@ -173,13 +172,13 @@ var meters = map[diagnose.Kind]string{
 
 // explain asks what explains the readings of each controller.
 func explain(v *page.View, built plan.Plan, fields *page.Fielder) (out []Array) {
-	for _, c := range built.Controllers {
-		s, ok := built.Suspect(v.Doc, c.ID, v.Crew)
+	for _, array := range built.Arrays(v.Doc, v.Crew) {
+		s, ok := array.Metered(v.Doc)
 		if !ok {
 			continue
 		}
-		a := Array{Label: c.Label, Ask: "/jobs/" + v.Doc.ID + "/prove?why=" + c.ID + "#why"}
-		if v.Asked.Get("why") != c.ID {
+		a := Array{Label: s.Label, Ask: "/jobs/" + v.Doc.ID + "/prove?why=" + url.QueryEscape(s.Key) + "#why"}
+		if v.Asked.Get("why") != s.Key {
 			out = append(out, a)
 			continue
 		}
@@ -202,7 +201,13 @@ func explain(v *page.View, built plan.Plan, fields *page.Fielder) (out []Array) 
 			if label != "" {
 				one.Says = fmt.Sprintf(one.Says, label)
 			}
-			of, what := s.MeasuredAs(c.ID, n)
+			if n.Kind == diagnose.SupplyAt && s.Battery != "" && !v.Signed() { // the two are compared
+				name := "measured/" + s.Battery + "/battery_v"
+				f := fields.One(name, "value")
+				f.Label, f.Unit, f.Auto = "Volts at the battery while it charges", "V", false
+				a.Next = append(a.Next, Asked{Says: f.Label, Name: name, Field: f})
+			}
+			of, what := s.MeasuredAs(n)
 			if !slices.Contains([]diagnose.Kind{diagnose.StringOpen, diagnose.StringShort, diagnose.ChargeAt, diagnose.GroundAt}, n.Kind) && !v.Signed() {
 				one.Name = "measured/" + of + "/" + what
 				one.Field = fields.One(one.Name, "value")

@@ -42,6 +42,7 @@ type Document struct {
 	Place      string          `json:"place"`
 	Lead       string          `json:"lead,omitempty" jsonschema:"description=who of the crew leads the job"`
 	Day        string          `json:"day" jsonschema:"description=the day booked as YYYY-MM-DD in the job's time zone; empty: none yet"`
+	Drive      float64         `json:"drive_min,omitempty" jsonschema:"minimum=0,maximum=1440,description=minutes of driving from the crew's base to the place; absent: none"`
 	TimeZone   string          `json:"time_zone"`
 	Units      units.System    `json:"units" jsonschema:"enum=imperial,enum=metric"`
 	WireRules  wire.RuleSet    `json:"wire_rules" jsonschema:"enum=code,enum=marine"`
@@ -67,6 +68,9 @@ type Document struct {
 	Photos     []Photo         `json:"photos,omitempty"`
 	Accepted   []Acceptance    `json:"accepted,omitempty" jsonschema:"description=cautions that a person has accepted"`
 	Feedback   []Feedback      `json:"feedback,omitempty" jsonschema:"description=what the customer says of it later on"`
+	Tasks      []OwnTask       `json:"tasks,omitempty" jsonschema:"description=tasks that people changed or added"`
+	Schedule   []Slot          `json:"schedule,omitempty" jsonschema:"description=when each task is planned, and for whom"`
+	Forecast   *Forecast       `json:"forecast,omitempty" jsonschema:"description=weather read from a file; absent: none"`
 	Upkeep     []Looked        `json:"upkeep,omitempty" jsonschema:"description=visits after the job that were made"`
 	Record     Record          `json:"record"`
 }
@@ -304,6 +308,11 @@ func (d Document) NotedBy(c Change, by, at string) Change {
 			s.By = by
 			c.Item = Raw(s)
 		}
+	case "add_work":
+		var w Work
+		if json.Unmarshal(c.Item, &w) == nil {
+			c.Item = Raw(w.noted(by, at))
+		}
 	case "add_looked":
 		var l Looked
 		if json.Unmarshal(c.Item, &l) == nil {
@@ -369,6 +378,7 @@ type Acceptance struct {
 type Record struct {
 	Ticks    []Tick      `json:"ticks,omitempty" jsonschema:"description=points marked on the roof"`
 	Built    []Built     `json:"built"`
+	Work     []Work      `json:"work,omitempty" jsonschema:"description=tasks that were done, with their times"`
 	Details  []Detail    `json:"details,omitempty" jsonschema:"description=feet of panels and joins of strings that are not as planned, each by itself"`
 	Readings []Reading   `json:"readings"`
 	Measured []Measured  `json:"measured,omitempty" jsonschema:"description=readings taken while it was switched on"`
@@ -846,6 +856,7 @@ func (d Document) Problems() (out []shelf.Problem) {
 	d.recordProblems(add, placed)
 	d.detailProblems(add)
 	d.lookedProblems(add)
+	d.workProblems(add)
 	slices.SortStableFunc(out, func(a, b shelf.Problem) int { return strings.Compare(a.Path, b.Path) })
 	return out
 }

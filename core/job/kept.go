@@ -79,7 +79,7 @@ func (d Document) Copied(id string) Document {
 	d.ID, d.Number, d.Day = id, 0, ""
 	d.Title = strings.TrimSpace(d.Title + " (copy)")
 	d.Record, d.Photos, d.Accepted = Record{Built: []Built{}, Readings: []Reading{}}, nil, nil
-	d.Promise, d.Feedback, d.Upkeep = nil, nil, nil
+	d.Promise, d.Feedback, d.Upkeep, d.Schedule, d.Forecast = nil, nil, nil, nil, nil
 	d.VisitOf, d.Why = "", "" // another rig
 	return d
 }

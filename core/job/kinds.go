@@ -129,6 +129,9 @@ var Kinds = []Kind{
 	kind[Photo]{noun: "photo", most: 500, stage: "survey", path: "photos", of: func(d *Document) *[]Photo { return &d.Photos }},
 	kind[Acceptance]{noun: "accepted", most: 500, path: "accepted", of: func(d *Document) *[]Acceptance { return &d.Accepted }},
 	kind[Feedback]{noun: "feedback", most: 200, stage: "record", path: "feedback", of: func(d *Document) *[]Feedback { return &d.Feedback }},
+	kind[OwnTask]{noun: "task", most: 200, stage: "build", path: "tasks", of: func(d *Document) *[]OwnTask { return &d.Tasks }},
+	kind[Slot]{noun: "slot", most: 2000, stage: "build", path: "schedule", of: func(d *Document) *[]Slot { return &d.Schedule }},
+	kind[Work]{noun: "work", most: 2000, stage: "build", path: "record.work", of: func(d *Document) *[]Work { return &d.Record.Work }},
 	kind[Looked]{noun: "looked", most: 100, stage: "record", path: "upkeep", of: func(d *Document) *[]Looked { return &d.Upkeep }},
 	kind[Tick]{noun: "tick", most: 3000, stage: "record", path: "record.ticks", of: func(d *Document) *[]Tick { return &d.Record.Ticks }, borrowed: true,
 		references: func(t Tick) []Ref {

@@ -1,0 +1,505 @@
+// Package days answers "which days, who, and in what order?" for the jobs of a crew: the tasks of
+// all jobs laid into the hours in which people work, it is light, and the weather that is
+// forecast lets them be done.
+package days
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"velvetroad/core/job"
+	"velvetroad/core/schedule"
+	"velvetroad/core/sun"
+	"velvetroad/core/weather"
+	"velvetroad/core/work"
+)
+
+// Step is the grain of a plan.
+const Step = 15 * time.Minute
+
+// Most is how many days ahead are planned at once.
+const Most = 42
+
+// A Member is somebody of the crew, or somebody from outside who comes to it.
+type Member struct {
+	Name   string       `json:"name" jsonschema:"minLength=1"`
+	Skills []work.Skill `json:"skills,omitempty" jsonschema:"maxItems=4"`
+	Week   []int        `json:"week" jsonschema:"maxItems=7,description=weekdays from 0 for Sunday"`
+	From   string       `json:"from" jsonschema:"description=as 07:30"`
+	To     string       `json:"to"`
+	Off    []Off        `json:"off,omitempty" jsonschema:"maxItems=400"`
+}
+
+// Off are days on which somebody does not work, the last one too.
+type Off struct {
+	From string `json:"from"`
+	To   string `json:"to"`
+	Why  string `json:"why,omitempty"`
+}
+
+// Crew is who works when, and how many vans take them there.
+type Crew struct {
+	Members []Member `json:"members"`
+	Vans    int      `json:"vans,omitempty" jsonschema:"minimum=0,maximum=20,description=at how many jobs the crew is on one day; 0: at any number"`
+}
+
+// A Job is a job with its tasks.
+type Job struct {
+	Document job.Document
+	Label    string
+	Tasks    []work.Task
+	Forecast weather.Forecast
+	Late     map[string]time.Time // by task: when the last of its parts is there
+}
+
+// Ask is what is to be planned: the jobs' tasks from a day on.
+type Ask struct {
+	Crew Crew
+	Jobs []Job
+	Zone *time.Location
+	From time.Time // the first day
+	Days int
+	Now  time.Time // nothing new begins before it; zero: at any time
+}
+
+// Planned is a task in its place.
+type Planned struct {
+	Job    int // of Ask.Jobs
+	Task   work.Task
+	From   time.Time
+	To     time.Time
+	People []string
+	Pinned bool
+	Done   bool
+	Moved  bool    // it is elsewhere than it was planned before
+	Holds  float64 // how likely its weather is, 0 to 1
+	Known  bool    // there is a forecast for all of it
+}
+
+// A Day is how likely the weather of a day's tasks is: that of the most doubtful.
+type Day struct {
+	Day   time.Time
+	Holds float64
+	Known bool
+	Of    string // the task that it hangs on
+}
+
+// Result is a plan.
+type Result struct {
+	Tasks  []Planned // by time
+	Finish time.Time
+	Least  time.Time // no plan ends before it
+	Proved bool
+	Gap    time.Duration // working time between the two
+	Tried  int
+	Moved  int // tasks that are elsewhere than before
+}
+
+// Days are the days on which something is done outdoors.
+func (r Result) Days(zone *time.Location) (out []Day) {
+	for _, t := range r.Tasks {
+		if t.Done {
+			continue
+		}
+		y, m, d := t.From.In(zone).Date()
+		midnight := time.Date(y, m, d, 0, 0, 0, 0, zone)
+		at := slices.IndexFunc(out, func(o Day) bool { return o.Day.Equal(midnight) })
+		if at < 0 {
+			out, at = append(out, Day{Day: midnight, Holds: 1, Known: true}), len(out)
+		}
+		one := &out[at]
+		if t.Holds < one.Holds {
+			one.Holds, one.Of = t.Holds, t.Task.Title
+		}
+		one.Known = one.Known && t.Known
+	}
+	return out
+}
+
+// Plan plans all tasks as early as can be. Better plans come to found as they are found.
+func (a Ask) Plan(stop func() bool, found func(Result)) (Result, error) {
+	g, err := a.grid(false)
+	if err != nil {
+		return Result{}, err
+	}
+	p, err := schedule.Solve(g.problem, stop, func(p schedule.Plan) {
+		if found != nil {
+			found(g.result(p))
+		}
+	})
+	if err != nil {
+		return Result{}, g.says(err)
+	}
+	return g.result(p), nil
+}
+
+// Repair plans again with as little change as can be.
+func (a Ask) Repair() (Result, error) {
+	g, err := a.grid(true)
+	if err != nil {
+		return Result{}, err
+	}
+	p, _, err := schedule.Repair(g.problem)
+	if err != nil {
+		return Result{}, g.says(err)
+	}
+	return g.result(p), nil
+}
+
+// As is the plan as it is in the jobs' documents, with what it breaks, in words. Tasks that are
+// not planned yet are not in it.
+func (a Ask) As() (r Result, breaks []string, err error) {
+	g, err := a.grid(true)
+	if err != nil {
+		return r, nil, err
+	}
+	p := g.problem
+	var slots []schedule.Slot
+	in := map[int]int{}
+	var tasks []schedule.Task
+	for i, t := range p.Tasks {
+		at := t.Fixed
+		if at == nil {
+			at = t.Wished
+		}
+		if at != nil {
+			in[i] = len(tasks)
+			tasks, slots = append(tasks, t), append(slots, *at)
+		}
+	}
+	var kept []one
+	for i := range p.Tasks {
+		if _, is := in[i]; is {
+			kept = append(kept, g.tasks[i])
+		}
+	}
+	for i := range tasks {
+		var needs []schedule.Need
+		for _, n := range tasks[i].Needs {
+			if k, is := in[n.Task]; is {
+				needs = append(needs, schedule.Need{Task: k, Wait: n.Wait})
+			}
+		}
+		tasks[i].Needs = needs
+	}
+	p.Tasks, g.tasks = tasks, kept
+	done := map[string]bool{}
+	for i, t := range kept {
+		if t.done {
+			done[tasks[i].Name] = true
+		}
+	}
+	for _, says := range schedule.Breaks(p, slots) {
+		name, _, _ := strings.Cut(says, " begins before")
+		if !done[name] { // what is done is done
+			breaks = append(breaks, says)
+		}
+	}
+	finish := 0
+	for _, s := range slots {
+		finish = max(finish, s.To)
+	}
+	return g.result(schedule.Plan{Slots: slots, Finish: finish}), breaks, nil
+}
+
+// one is a task of the grid.
+type one struct {
+	job    int
+	task   work.Task
+	pinned bool
+	done   bool
+}
+
+type grid struct {
+	ask     Ask
+	start   time.Time
+	problem schedule.Problem
+	tasks   []one
+	names   []string
+}
+
+// says is an error of the schedule with what would be right.
+func (g *grid) says(err error) error {
+	switch text := err.Error(); {
+	case strings.Contains(text, "needs somebody for"):
+		return fmt.Errorf("%s: give somebody the skill, add who comes from outside, or leave the task out", text)
+	case strings.Contains(text, "and there are"):
+		return fmt.Errorf("%s: give the crew another person for it, or change the task", text)
+	case strings.Contains(text, "last day"), strings.Contains(text, "in none of the hours"):
+		return fmt.Errorf("%s, %s: plan more days", text, g.at(g.problem.Steps).In(g.ask.Zone).Format("2006-01-02"))
+	case strings.Contains(text, "at a stretch"):
+		return fmt.Errorf("%s until %s: wait for other weather, make the task shorter, or work where it is light", text, g.at(g.problem.Steps).In(g.ask.Zone).Format("2006-01-02"))
+	}
+	return err
+}
+
+func (g *grid) at(step int) time.Time { return g.start.Add(time.Duration(step) * Step) }
+
+func (g *grid) step(t time.Time) int { return int(math.Floor(float64(t.Sub(g.start)) / float64(Step))) }
+
+// upTo is the step at which something that ends then is over.
+func (g *grid) upTo(t time.Time) int { return int(math.Ceil(float64(t.Sub(g.start)) / float64(Step))) }
+
+// grid lays everything into steps. Old takes where tasks were planned as wishes.
+func (a Ask) grid(old bool) (*grid, error) {
+	if a.Days < 1 || a.Days > Most {
+		return nil, fmt.Errorf("1 to %d days are planned at once, not %d", Most, a.Days)
+	}
+	if len(a.Crew.Members) == 0 {
+		return nil, fmt.Errorf("nobody works yet: say at Crew who works when")
+	}
+	y, m, d := a.From.In(a.Zone).Date()
+	g := &grid{ask: a, start: time.Date(y, m, d, 0, 0, 0, 0, a.Zone)}
+	end := g.start.AddDate(0, 0, a.Days)
+	p := &g.problem
+	p.Steps, p.Jobs, p.Vans = g.upTo(end), len(a.Jobs), a.Crew.Vans
+	midnights := []time.Time{}
+	for day := range a.Days + 1 {
+		midnights = append(midnights, g.start.AddDate(0, 0, day))
+	}
+	for day := range a.Days {
+		for len(p.Day) < g.upTo(midnights[day+1]) {
+			p.Day = append(p.Day, day)
+		}
+	}
+	index := map[string]int{}
+	for _, who := range a.Crew.Members {
+		at, err := g.works(who, midnights)
+		if err != nil {
+			return nil, err
+		}
+		var skills []string
+		for _, s := range who.Skills {
+			skills = append(skills, string(s))
+		}
+		index[who.Name] = len(p.People)
+		p.People, g.names = append(p.People, schedule.Person{Name: who.Name, Skills: skills, At: at}), append(g.names, who.Name)
+	}
+	p.Drive = a.drive()
+	for n, j := range a.Jobs {
+		g.add(n, j, midnights, index, old)
+	}
+	return g, nil
+}
+
+// drive are the steps between jobs: home and out again, unless they are at the same place. There
+// is no map here; the way from the crew's base is the job's.
+func (a Ask) drive() [][]int {
+	n := len(a.Jobs)
+	out := make([][]int, n+1)
+	steps := func(minutes float64) int { return int(math.Ceil(minutes / Step.Minutes())) }
+	for i := range out {
+		out[i] = make([]int, n+1)
+		for k := range out[i] {
+			switch {
+			case i == k:
+			case i == n:
+				out[i][k] = steps(a.Jobs[k].Document.Drive)
+			case k == n:
+				out[i][k] = steps(a.Jobs[i].Document.Drive)
+			case a.Jobs[i].Document.Place != "" && a.Jobs[i].Document.Place == a.Jobs[k].Document.Place:
+			default:
+				out[i][k] = steps(a.Jobs[i].Document.Drive + a.Jobs[k].Document.Drive)
+			}
+		}
+	}
+	return out
+}
+
+// works are the steps at which somebody works.
+func (g *grid) works(who Member, midnights []time.Time) ([]bool, error) {
+	at := make([]bool, g.problem.Steps)
+	from, err := time.Parse("15:04", who.From)
+	to, wrong := time.Parse("15:04", who.To)
+	if err != nil || wrong != nil || !to.After(from) {
+		return nil, fmt.Errorf("%s works from %q to %q: write hours as 07:30 and 16:30, the later one second", who.Name, who.From, who.To)
+	}
+	for _, midnight := range midnights[:len(midnights)-1] {
+		day := midnight.Format(time.DateOnly)
+		if !slices.Contains(who.Week, int(midnight.Weekday())) || slices.ContainsFunc(who.Off, func(o Off) bool { return o.From <= day && day <= max(o.From, o.To) }) {
+			continue
+		}
+		clock := func(t time.Time) time.Time {
+			return time.Date(midnight.Year(), midnight.Month(), midnight.Day(), t.Hour(), t.Minute(), 0, 0, g.ask.Zone)
+		}
+		for s := g.upTo(clock(from)); s < g.step(clock(to)); s++ {
+			at[s] = true
+		}
+	}
+	return at, nil
+}
+
+// add adds a job's tasks.
+func (g *grid) add(n int, j Job, midnights []time.Time, index map[string]int, old bool) {
+	a, p, d := g.ask, &g.problem, j.Document
+	light := make([]bool, p.Steps)
+	if d.Season != nil && d.Season.Latitude != nil {
+		for _, midnight := range midnights[:len(midnights)-1] {
+			_, offset := midnight.Add(12 * time.Hour).Zone()
+			day := sun.DaylightOn(midnight, *d.Season.Latitude, float64(offset)/240)
+			for s := max(0, g.upTo(day.Rise)); s < min(p.Steps, g.step(day.Set)); s++ {
+				light[s] = true
+			}
+		}
+	} else {
+		for s := range light {
+			light[s] = true
+		}
+	}
+	first := 0
+	if day, err := time.ParseInLocation(time.DateOnly, d.Day, a.Zone); err == nil {
+		first = g.step(day)
+	}
+	if !a.Now.IsZero() {
+		first = max(first, g.upTo(a.Now))
+	}
+	at := map[string]int{}
+	for i, t := range j.Tasks {
+		at[t.Key] = len(p.Tasks) + i
+	}
+	begins := map[string][]bool{} // like needs of like tasks have like steps
+	for _, t := range j.Tasks {
+		steps := max(1, int(math.Round(t.Hours/Step.Hours())))
+		task := schedule.Task{Name: j.Label + ": " + t.Title, Job: n, Steps: steps, People: t.People, Skill: string(t.Skill), Opens: t.Opens, Below: t.Place != work.Roof}
+		for _, need := range t.Needs {
+			if k, is := at[need.Task]; is {
+				task.Needs = append(task.Needs, schedule.Need{Task: k, Wait: int(math.Ceil(need.Wait / Step.Hours()))})
+			}
+		}
+		if t.Outdoors() {
+			task.May = light
+		}
+		from := first
+		if late, is := j.Late[t.Key]; is {
+			from = max(from, g.upTo(late))
+		}
+		key := fmt.Sprint(t.Weather, steps, from)
+		if begins[key] == nil {
+			may := make([]bool, p.Steps)
+			for s := max(0, from); s+steps <= p.Steps; s++ {
+				may[s] = j.Forecast.Fits(t.Weather, g.at(s), g.at(s+steps)) == ""
+			}
+			begins[key] = may
+		}
+		task.Begin = begins[key]
+		state := one{job: n, task: t}
+		for _, w := range d.Record.Work {
+			if w.Task != t.Key {
+				continue
+			}
+			from, err := time.Parse(time.RFC3339, w.From)
+			if err != nil {
+				continue
+			}
+			slot := schedule.Slot{From: g.step(from), To: g.step(from) + steps}
+			if to, err := time.Parse(time.RFC3339, w.To); err == nil {
+				slot.To, state.done = max(slot.From, g.upTo(to)), true
+			}
+			slot.People = numbers(w.People, index)
+			task.Fixed = &slot
+		}
+		for _, s := range d.Schedule {
+			from, to, ok := s.Span()
+			if s.Task != t.Key || !ok || task.Fixed != nil {
+				continue
+			}
+			slot := schedule.Slot{From: g.step(from), To: g.step(to), People: numbers(s.People, index)}
+			switch {
+			case s.Pinned && (a.Now.IsZero() || from.After(a.Now)):
+				task.Fixed, state.pinned = &slot, true
+			case old || s.Pinned:
+				task.Wished = &slot
+			}
+		}
+		p.Tasks, g.tasks = append(p.Tasks, task), append(g.tasks, state)
+	}
+}
+
+// numbers are people by their place in the crew; who is not of it any more is left out.
+func numbers(names []string, index map[string]int) (out []int) {
+	for _, name := range names {
+		if q, is := index[name]; is {
+			out = append(out, q)
+		}
+	}
+	return out
+}
+
+// result is a plan in times and names.
+func (g *grid) result(p schedule.Plan) Result {
+	r := Result{Finish: g.at(p.Finish), Least: g.at(p.Least), Proved: p.Proved(), Tried: p.Tried}
+	for step := max(0, p.Least); step < min(p.Finish, g.problem.Steps); step++ {
+		if slices.ContainsFunc(g.problem.People, func(q schedule.Person) bool { return q.At[step] }) {
+			r.Gap += Step
+		}
+	}
+	for i, s := range p.Slots {
+		t := g.tasks[i]
+		one := Planned{Job: t.job, Task: t.task, From: g.at(s.From), To: g.at(s.To), Pinned: t.pinned, Done: t.done}
+		for _, q := range s.People {
+			one.People = append(one.People, g.names[q])
+		}
+		one.Holds, one.Known = g.ask.Jobs[t.job].Forecast.Holds(t.task.Weather, one.From, one.To)
+		one.Moved = !one.Done && moved(g.ask.Jobs[t.job].Document, one)
+		if one.Moved {
+			r.Moved++
+		}
+		r.Tasks = append(r.Tasks, one)
+	}
+	slices.SortStableFunc(r.Tasks, func(a, b Planned) int {
+		if c := a.From.Compare(b.From); c != 0 {
+			return c
+		}
+		return strings.Compare(strings.Join(a.People, " "), strings.Join(b.People, " "))
+	})
+	return r
+}
+
+// moved tells whether a task was planned elsewhere, or not at all.
+func moved(d job.Document, p Planned) bool {
+	for _, s := range d.Schedule {
+		if s.Task != p.Task.Key {
+			continue
+		}
+		from, to, ok := s.Span()
+		was, is := slices.Clone(s.People), slices.Clone(p.People)
+		slices.Sort(was)
+		slices.Sort(is)
+		return !ok || !from.Equal(p.From) || !to.Equal(p.To) || !slices.Equal(was, is)
+	}
+	return true
+}
+
+// Changes make a job's schedule what was planned, as little as can be: what did not move stays.
+func (r Result) Changes(n int, d job.Document) (out []job.Change) {
+	is := map[string]bool{}
+	for _, p := range r.Tasks {
+		if p.Job != n {
+			continue
+		}
+		is[p.Task.Key] = true
+		if p.Done || !p.Moved {
+			continue
+		}
+		slot := job.Slot{Task: p.Task.Key, People: p.People, From: p.From.UTC().Format(time.RFC3339), To: p.To.UTC().Format(time.RFC3339)}
+		if slot.People == nil {
+			slot.People = []string{}
+		}
+		at := slices.IndexFunc(d.Schedule, func(s job.Slot) bool { return s.Task == p.Task.Key })
+		if at < 0 {
+			slot.ID = fmt.Sprintf("$%d", len(out)+1)
+			out = append(out, job.Change{Do: "add_slot", Item: job.Raw(slot)})
+			continue
+		}
+		out = append(out, job.Change{Do: "change_slot", ID: d.Schedule[at].ID, Fields: job.Fields("people", slot.People, "from", slot.From, "to", slot.To)})
+	}
+	for _, s := range d.Schedule {
+		if !is[s.Task] { // its task is not there any more
+			out = append(out, job.Change{Do: "remove_slot", ID: s.ID})
+		}
+	}
+	return out
+}

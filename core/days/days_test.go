@@ -1,0 +1,280 @@
+package days_test
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/days"
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/weather"
+	"velvetroad/core/work"
+	"velvetroad/demo"
+	"velvetroad/demo/demotest"
+)
+
+var zone = time.FixedZone("", 0)
+
+func member(name string, skills ...work.Skill) days.Member {
+	return days.Member{Name: name, Skills: skills, Week: []int{1, 2, 3, 4, 5}, From: "07:30", To: "16:30"}
+}
+
+var crew = days.Crew{Members: []days.Member{member("Wren", work.Leads, work.Electric, work.Licensed), member("Tobin", work.Electric)}}
+
+// ask is what is to be planned of demo jobs from Monday 31 May 2027 on, in fair weather.
+func ask(t testing.TB, c days.Crew, stories ...demo.Story) days.Ask {
+	a := days.Ask{Crew: c, Zone: zone, From: time.Date(2027, 5, 31, 0, 0, 0, 0, zone), Days: 21}
+	for n, s := range stories {
+		d := demotest.Unsigned(t, s)
+		d.Day, d.Schedule, d.Record = "2027-05-31", nil, job.Record{Built: []job.Built{}, Readings: []job.Reading{}}
+		d.Place = fmt.Sprint("place ", n)
+		p := plan.Of(d, demo.Shelf())
+		tasks, err := work.Of(d, p, work.Rates{})
+		require.NoError(t, err)
+		a.Jobs = append(a.Jobs, days.Job{Document: d, Label: fmt.Sprint("Job ", n+1), Tasks: tasks})
+	}
+	return a
+}
+
+// kept is the ask with the plan in its jobs' documents, as edits put it there.
+func kept(t testing.TB, a days.Ask, r days.Result) days.Ask {
+	jobs := slices.Clone(a.Jobs)
+	for n := range jobs {
+		changes := r.Changes(n, jobs[n].Document)
+		for i := range changes {
+			changes[i].Item = []byte(strings.Replace(string(changes[i].Item), fmt.Sprintf(`"$%d"`, i+1), `"`+demo.ID(fmt.Sprint(n, " slot ", i))+`"`, 1))
+		}
+		next, err := job.Apply(jobs[n].Document, job.Edit{Changes: changes})
+		require.NoError(t, err)
+		jobs[n].Document = next
+	}
+	a.Jobs = jobs
+	return a
+}
+
+func TestTheDaysOfAJob(t *testing.T) {
+	a := ask(t, crew, demo.Heron())
+	require.Greater(t, len(a.Jobs[0].Tasks), 30)
+	r, err := a.Plan(nil, nil)
+	require.NoError(t, err)
+	require.Len(t, r.Tasks, len(a.Jobs[0].Tasks))
+	t.Logf("%d tasks, ends %s, least %s, proved %v after %d", len(r.Tasks), r.Finish, r.Least, r.Proved, r.Tried)
+	at := map[string]days.Planned{}
+	for _, p := range r.Tasks {
+		at[p.Task.Key] = p
+		assert.GreaterOrEqual(t, p.From.Hour()*60+p.From.Minute(), 7*60+30, p.Task.Title)
+		assert.LessOrEqual(t, p.To.Hour()*60+p.To.Minute(), 16*60+30, p.Task.Title)
+		assert.NotContains(t, []time.Weekday{time.Saturday, time.Sunday}, p.From.Weekday())
+		assert.Len(t, p.People, p.Task.People)
+	}
+	for _, p := range r.Tasks {
+		for _, n := range p.Task.Needs {
+			assert.False(t, p.From.Before(at[n.Task].To.Add(time.Duration(n.Wait*float64(time.Hour)))), "%s after %s", p.Task.Key, n.Task)
+		}
+		if p.Task.Opens {
+			for _, o := range r.Tasks {
+				if o.Task.Place != work.Roof {
+					assert.False(t, o.From.Before(p.To) && o.To.After(p.From), "%s is below %s", o.Task.Title, p.Task.Title)
+				}
+			}
+		}
+	}
+	assert.Equal(t, "hand-over", r.Tasks[len(r.Tasks)-1].Task.Key)
+
+	// Kept in the document, nothing breaks and nothing moves; moved by hand onto another task, it is said.
+	a = kept(t, a, r)
+	_, breaks, err := a.As()
+	require.NoError(t, err)
+	assert.Empty(t, breaks)
+	again, err := a.Repair()
+	require.NoError(t, err)
+	assert.Zero(t, again.Moved)
+	assert.Empty(t, again.Changes(0, a.Jobs[0].Document))
+	d := a.Jobs[0].Document
+	d.Schedule = slices.Clone(d.Schedule)
+	for i, s := range d.Schedule {
+		if s.Task == "prove" {
+			d.Schedule[i].From, d.Schedule[i].To, d.Schedule[i].Pinned = r.Tasks[0].From.Format(time.RFC3339), r.Tasks[0].From.Add(time.Hour).Format(time.RFC3339), true
+		}
+	}
+	a.Jobs[0].Document = d
+	_, breaks, err = a.As()
+	require.NoError(t, err)
+	assert.Contains(t, strings.Join(breaks, "\n"), "Switch on step by step, meter and prove begins before")
+}
+
+// Rain on a day moves what rain stops, and nothing that is done inside before it; who is away
+// does nothing; parts that come late hold up only what needs them.
+func TestWhenSomethingSlips(t *testing.T) {
+	a := ask(t, crew, demo.Heron())
+	r, err := a.Plan(nil, nil)
+	require.NoError(t, err)
+	a = kept(t, a, r)
+	first := r.Tasks[0].From
+	wet := weather.Forecast{}
+	for h := range 21 * 24 {
+		at := a.From.Add(time.Duration(h) * time.Hour)
+		hour := weather.Hour{At: at, Rain: 5, Wind: 3, Air: 18}
+		if at.YearDay() == first.YearDay()+1 {
+			hour.Rain = 80
+		}
+		wet.Hours = append(wet.Hours, hour)
+	}
+	a.Jobs[0].Forecast = wet
+	rained, err := a.Repair()
+	require.NoError(t, err)
+	assert.Positive(t, rained.Moved)
+	assert.Less(t, rained.Moved, len(r.Tasks))
+	for _, p := range rained.Tasks {
+		if p.Task.Weather.Dry {
+			assert.NotEqual(t, first.YearDay()+1, p.From.YearDay(), p.Task.Title)
+			assert.InDelta(t, 0.95, p.Holds, 0.001)
+		}
+		if p.To.YearDay() == first.YearDay() && p.Task.Weather.After == 0 {
+			assert.False(t, p.Moved, p.Task.Title)
+		}
+	}
+
+	a.Crew.Members = slices.Clone(crew.Members)
+	a.Crew.Members[1].Off = []days.Off{{From: "2027-06-01", To: "2027-06-02", Why: "holiday"}}
+	away, err := a.Repair()
+	require.NoError(t, err)
+	for _, p := range away.Tasks {
+		if day := p.From.Format(time.DateOnly); day == "2027-06-01" || day == "2027-06-02" {
+			assert.NotContains(t, p.People, "Tobin")
+		}
+	}
+	var battery string
+	for _, task := range a.Jobs[0].Tasks {
+		if strings.HasPrefix(task.Key, "set/") && task.Kind == "battery" {
+			battery = task.Key
+		}
+	}
+	if battery != "" {
+		late := time.Date(2027, 6, 9, 7, 0, 0, 0, zone)
+		a.Jobs[0].Late = map[string]time.Time{battery: late}
+		held, err := a.Repair()
+		require.NoError(t, err)
+		for _, p := range held.Tasks {
+			if p.Task.Key == battery {
+				assert.False(t, p.From.Before(late))
+			}
+		}
+	}
+}
+
+// What cannot be planned is told with what would be right.
+func TestDaysThatCannotBe(t *testing.T) {
+	says := func(change func(*days.Ask)) string {
+		a := ask(t, crew, demo.Marten())
+		change(&a)
+		_, err := a.Plan(nil, nil)
+		if err == nil {
+			return ""
+		}
+		return err.Error()
+	}
+	assert.Empty(t, says(func(*days.Ask) {}))
+	assert.Contains(t, says(func(a *days.Ask) { a.Crew.Members = a.Crew.Members[1:] }), "give somebody the skill")
+	assert.Contains(t, says(func(a *days.Ask) { a.Crew.Members = nil }), "say at Crew who works when")
+	assert.Contains(t, says(func(a *days.Ask) { a.Days = 1 }), "plan more days")
+	assert.Contains(t, says(func(a *days.Ask) { a.Days = 400 }), "1 to 42 days")
+	assert.Contains(t, says(func(a *days.Ask) {
+		a.Crew.Members = slices.Clone(crew.Members)
+		a.Crew.Members[0].To = "7"
+	}), "write hours as 07:30")
+	// Beyond the polar circle in December the sun does not rise.
+	dark := func(from, to string) string {
+		return says(func(a *days.Ask) {
+			north := 69.0
+			a.Jobs[0].Document.Season = &job.Season{Latitude: &north}
+			a.From = time.Date(2027, 12, 6, 0, 0, 0, 0, zone)
+			a.Jobs[0].Document.Day = "2027-12-06"
+			a.Crew.Members = slices.Clone(crew.Members)
+			for i := range a.Crew.Members {
+				a.Crew.Members[i].From, a.Crew.Members[i].To = from, to
+			}
+		})
+	}
+	assert.Contains(t, dark("07:30", "16:30"), "work where it is light")
+}
+
+// Two jobs share people and vans: nobody is at both at once, and who changes has time to drive.
+func TestJobsShareTheCrew(t *testing.T) {
+	c := crew
+	c.Members = append(slices.Clone(c.Members), member("Ines", work.Electric), member("Piet"))
+	c.Vans = 2
+	a := ask(t, c, demo.Heron(), demo.Marten())
+	for n := range a.Jobs {
+		a.Jobs[n].Document.Drive = 30
+	}
+	r, err := a.Plan(nil, nil)
+	require.NoError(t, err)
+	t.Logf("ends %s, least %s, proved %v after %d", r.Finish, r.Least, r.Proved, r.Tried)
+	last := map[string]days.Planned{}
+	for _, p := range r.Tasks {
+		for _, name := range p.People {
+			if was, had := last[name]; had && was.From.YearDay() == p.From.YearDay() {
+				gap := p.From.Sub(was.To)
+				assert.GreaterOrEqual(t, gap, time.Duration(0), name)
+				if was.Job != p.Job {
+					assert.GreaterOrEqual(t, gap, time.Hour, "%s drives home and out", name)
+				}
+			} else {
+				assert.GreaterOrEqual(t, p.From.Hour(), 8, "half an hour out from half past seven")
+			}
+			last[name] = p
+		}
+	}
+}
+
+// Sixty tasks for two people, and eight jobs for six: how long it takes, and how far from what is
+// proved to be the least.
+func BenchmarkPlan(b *testing.B) {
+	six := crew
+	six.Members = append(slices.Clone(crew.Members), member("Ines", work.Electric), member("Piet"), member("Nour", work.Leads, work.Electric, work.Licensed), member("Sol"))
+	six.Vans = 3
+	for _, c := range []struct {
+		name string
+		ask  days.Ask
+	}{
+		{"one job, two people", ask(b, crew, demo.Heron())},
+		{"eight jobs, six people", ask(b, six, demo.Heron(), demo.Marten(), demo.Heron(), demo.Marten(), demo.Heron(), demo.Marten(), demo.Marten(), demo.Marten())},
+	} {
+		b.Run(c.name, func(b *testing.B) {
+			var r days.Result
+			var err error
+			first := time.Duration(0)
+			for b.Loop() {
+				begin := time.Now()
+				first = 0
+				r, err = c.ask.Plan(nil, func(days.Result) {
+					if first == 0 {
+						first = time.Since(begin)
+					}
+				})
+				require.NoError(b, err)
+			}
+			b.ReportMetric(float64(len(r.Tasks)), "tasks")
+			b.ReportMetric(float64(first.Milliseconds()), "ms-first")
+			b.ReportMetric(r.Gap.Hours(), "h-gap")
+			b.ReportMetric(r.Finish.Sub(c.ask.From).Hours()/24, "days")
+		})
+		b.Run("again, "+c.name, func(b *testing.B) {
+			r, err := c.ask.Plan(func() bool { return true }, nil)
+			require.NoError(b, err)
+			a := kept(b, c.ask, r)
+			a.Now = a.From.Add(34 * time.Hour)
+			for b.Loop() {
+				_, err := a.Repair()
+				require.NoError(b, err)
+			}
+		})
+	}
+}

@@ -1,0 +1,765 @@
+// Package schedule answers "when is each task done, and by whom, so that all is finished as early
+// as can be?". Time is counted in steps from a beginning; what a step is, and why a task may not
+// begin at one, is the caller's.
+package schedule
+
+import (
+	"fmt"
+	"math/bits"
+	"math/rand/v2"
+	"slices"
+)
+
+// A Need is a task that must be finished before, and how many steps must pass after it.
+type Need struct{ Task, Wait int }
+
+// A Task is done in one go by the same people.
+type Task struct {
+	Name   string
+	Job    int // which job it belongs to, from 0
+	Steps  int
+	People int
+	Skill  string // one of the people has it; empty: nobody has to
+	Needs  []Need
+	May    []bool // at which steps it may be under way; nil: at any
+	Begin  []bool // at which steps it may begin; nil: at any at which it may be under way to its end
+	Opens  bool   // nobody is at a task that is Below in the same job meanwhile
+	Below  bool
+	Fixed  *Slot // where it is, whatever follows; nil: it is planned
+	Wished *Slot // where it was planned before; nil: nowhere
+}
+
+// A Person works at the steps that At names.
+type Person struct {
+	Name   string
+	Skills []string
+	At     []bool
+}
+
+// A Problem is what is to be planned.
+type Problem struct {
+	Steps  int   // how far it is planned
+	Day    []int // the day of each step, from 0
+	People []Person
+	Tasks  []Task
+	Jobs   int
+	Drive  [][]int // steps from job to job, the last row and column for the crew's base; nil: no way
+	Vans   int     // at how many jobs the crew can be on one day; 0: at any number
+}
+
+// A Slot is when a task is done and by whom.
+type Slot struct {
+	From, To int
+	People   []int
+}
+
+// Plan is a slot for each task, with what was proved.
+type Plan struct {
+	Slots  []Slot
+	Finish int // step at which the last task ends
+	Least  int // no plan ends before it
+	Sum    int // of the steps at which jobs end
+	Tried  int // plans that were made on the way
+}
+
+// Proved tells whether no plan ends earlier.
+func (p Plan) Proved() bool { return p.Finish <= p.Least }
+
+// Stuck is of a task that finds no place.
+type Stuck struct {
+	Task int
+	Says string
+}
+
+func (s *Stuck) Error() string { return s.Says }
+
+// effort is how many plans Solve makes of a problem before it is content.
+const effort = 4000
+
+// Solve plans all tasks. It gives each better plan to found as it finds it, the first at once,
+// and ends when a plan is proved to be the earliest, after a fixed number of tries, or when stop
+// says so: the same problem gives the same plan unless it is stopped. The error names a task that
+// finds no place, and why.
+func Solve(p Problem, stop func() bool, found func(Plan)) (best Plan, err error) {
+	s, err := newSolver(p)
+	if err != nil {
+		return best, err
+	}
+	least := s.least()
+	better := func(slots []Slot) bool {
+		finish, sum := s.ends(slots)
+		if best.Slots != nil && (finish > best.Finish || finish == best.Finish && sum >= best.Sum) {
+			return false
+		}
+		best = Plan{Slots: slots, Finish: finish, Sum: sum, Least: least, Tried: best.Tried}
+		if found != nil {
+			found(best)
+		}
+		return true
+	}
+	var first error
+	order := s.byTail(nil)
+	for _, o := range [][]int{order, s.byJob(order), s.byTail(rand.New(rand.NewPCG(1, 1)))} {
+		best.Tried++
+		if slots, err := s.build(o, nil); err == nil {
+			if better(slots) {
+				order = o
+			}
+		} else if first == nil {
+			first = err
+		}
+	}
+	r := rand.New(rand.NewPCG(7, uint64(len(p.Tasks))))
+	const small = 9
+	if len(p.Tasks) <= small && (best.Slots == nil || !best.Proved()) {
+		if s.exact(stop, better, &best) && best.Slots != nil {
+			best.Least = best.Finish
+		}
+		if best.Slots == nil {
+			return best, first
+		}
+		return best, nil
+	}
+	for try := 0; try < effort && (best.Slots == nil || !best.Proved()); try++ {
+		if stop != nil && stop() {
+			break
+		}
+		o := s.shuffled(order, r, try)
+		best.Tried++
+		slots, err := s.build(o, r)
+		if err != nil {
+			continue
+		}
+		if finish, sum := s.ends(slots); best.Slots != nil && finish == best.Finish && sum == best.Sum {
+			order = o // sideways: other orders of the same worth open other ways
+		} else if better(slots) {
+			order = o
+		}
+	}
+	if best.Slots == nil {
+		return best, first
+	}
+	return best, nil
+}
+
+// Repair plans again with as little change as can be: every task stays where it was planned and
+// with whom, unless it cannot; what cannot moves to the next gap after its time, and what waits
+// for it moves too. Tasks that were nowhere find their places last. Changed lists those that
+// moved.
+func Repair(p Problem) (plan Plan, changed []int, err error) {
+	s, err := newSolver(p)
+	if err != nil {
+		return plan, nil, err
+	}
+	s.repair = true
+	order := s.byWish()
+	moved := make([]bool, len(p.Tasks))
+	for i, t := range p.Tasks {
+		moved[i] = t.Fixed == nil && t.Wished == nil
+	}
+	var slots []Slot
+	for again := true; again; {
+		if slots, again, err = s.rebuild(order, moved); err != nil {
+			return plan, nil, err
+		}
+	}
+	plan = Plan{Slots: slots, Least: s.least(), Tried: 1}
+	plan.Finish, plan.Sum = s.ends(slots)
+	for i, t := range p.Tasks {
+		was := before(t)
+		if was == nil || was.From != slots[i].From || !slices.Equal(sorted(was.People), sorted(slots[i].People)) {
+			changed = append(changed, i)
+		}
+	}
+	return plan, changed, nil
+}
+
+// rebuild puts what stays in its place, then what moves. Again tells that something could not
+// stay: it is marked as moved.
+func (s *solver) rebuild(order []int, moved []bool) (slots []Slot, again bool, err error) {
+	t := s.fresh()
+	for _, i := range order {
+		if f := s.p.Tasks[i].Fixed; f != nil {
+			s.put(t, i, *f)
+		}
+	}
+	for _, i := range order {
+		task := s.p.Tasks[i]
+		if task.Fixed != nil || moved[i] {
+			continue
+		}
+		was := *task.Wished
+		skilled := task.Skill == "" || slices.ContainsFunc(was.People, func(q int) bool { return q >= 0 && q < len(s.able[i]) && s.able[i][q] })
+		team := skilled && len(was.People) == task.People && was.To-was.From == task.Steps && !slices.ContainsFunc(was.People, func(q int) bool {
+			return q < 0 || q >= len(t.free) || !t.free[q].all(was.From, was.To) || !s.reaches(t, q, i, was.From)
+		})
+		if !team || s.starts[i].next(was.From) != was.From || s.barred(t, i, was.From) > was.From {
+			moved[i], again = true, true
+			continue
+		}
+		s.put(t, i, was)
+	}
+	if again {
+		return nil, true, nil
+	}
+	for _, i := range order {
+		if s.p.Tasks[i].Fixed != nil || !moved[i] {
+			continue
+		}
+		slot, err := s.place(t, i, nil)
+		if err != nil { // no gap is left for it: what comes after it makes room
+			later := false
+			for k, task := range s.p.Tasks {
+				if from, _ := s.ready(t, i); !moved[k] && task.Fixed == nil && task.Wished.From >= from {
+					moved[k], later = true, true
+				}
+			}
+			if later {
+				return nil, true, nil
+			}
+			return nil, false, err
+		}
+		s.put(t, i, slot)
+	}
+	for i, task := range s.p.Tasks { // what waits for something that moved
+		if from, _ := s.ready(t, i); task.Fixed == nil && !moved[i] && from > t.slots[i].From {
+			moved[i], again = true, true
+		}
+	}
+	return t.slots, again, nil
+}
+
+// before is where a task was.
+func before(t Task) *Slot {
+	if t.Fixed != nil {
+		return t.Fixed
+	}
+	return t.Wished
+}
+
+func sorted(x []int) []int {
+	out := slices.Clone(x)
+	slices.Sort(out)
+	return out
+}
+
+// Breaks says what a plan breaks, in words with the tasks' names; none: it holds.
+func Breaks(p Problem, slots []Slot) (says []string) {
+	s, err := newSolver(p)
+	if err != nil {
+		return []string{err.Error()}
+	}
+	say := func(format string, args ...any) { says = append(says, fmt.Sprintf(format, args...)) }
+	for i, t := range p.Tasks {
+		at := slots[i]
+		for _, n := range t.Needs {
+			if other := slots[n.Task]; at.From < other.To+n.Wait {
+				if at.From < other.To {
+					say("%s begins before %s is done", t.Name, p.Tasks[n.Task].Name)
+				} else {
+					say("%s begins before what is needed after %s has passed", t.Name, p.Tasks[n.Task].Name)
+				}
+			}
+		}
+		if !s.may[i].all(at.From, at.To) || t.Begin != nil && !(at.From >= 0 && at.From < len(t.Begin) && t.Begin[at.From]) {
+			say("%s is at a time at which it may not be done", t.Name)
+		}
+		if len(at.People) < t.People {
+			say("%s needs %d people and has %d", t.Name, t.People, len(at.People))
+		}
+		if t.Skill != "" && !slices.ContainsFunc(at.People, func(q int) bool { return slices.Contains(p.People[q].Skills, t.Skill) }) {
+			say("%s needs somebody for %s", t.Name, t.Skill)
+		}
+		for _, q := range at.People {
+			if !s.at[q].all(at.From, at.To) {
+				say("%s does not work at the time of %s", p.People[q].Name, t.Name)
+			}
+		}
+		for j, other := range p.Tasks[:i] {
+			if slots[j].To <= at.From || slots[j].From >= at.To {
+				continue
+			}
+			for _, q := range at.People {
+				if slices.Contains(slots[j].People, q) {
+					say("%s has two tasks at once: %s and %s", p.People[q].Name, other.Name, t.Name)
+				}
+			}
+			if t.Job == other.Job && (t.Opens && other.Below || t.Below && other.Opens) {
+				say("somebody is below while the roof is open: %s and %s", other.Name, t.Name)
+			}
+		}
+	}
+	return says
+}
+
+// set is a row of steps.
+type set []uint64
+
+func newSet(at []bool, n int) set {
+	s := make(set, (n+63)/64+1)
+	for i := range n {
+		if at == nil || i < len(at) && at[i] {
+			s[i/64] |= 1 << (i % 64)
+		}
+	}
+	return s
+}
+
+// all tells whether all steps from one up to another are in the set.
+func (s set) all(from, to int) bool {
+	for i := from; i < to; {
+		w := i / 64
+		if w >= len(s) {
+			return false
+		}
+		n := min(64-i%64, to-i)
+		mask := (^uint64(0) >> (64 - n)) << (i % 64)
+		if s[w]&mask != mask {
+			return false
+		}
+		i += n
+	}
+	return true
+}
+
+// take removes steps.
+func (s set) take(from, to int) {
+	for i := from; i < to; i++ {
+		s[i/64] &^= 1 << (i % 64)
+	}
+}
+
+// next is the first step of the set from one on; -1: none.
+func (s set) next(from int) int {
+	if from < 0 {
+		from = 0
+	}
+	for w := from / 64; w < len(s); w++ {
+		x := s[w]
+		if w == from/64 {
+			x &= ^uint64(0) << (from % 64)
+		}
+		if x != 0 {
+			return w*64 + bits.TrailingZeros64(x)
+		}
+	}
+	return -1
+}
+
+type solver struct {
+	p      Problem
+	may    []set   // by task: at which steps it may begin and be under way to its end
+	starts []set   // by task: where it may begin
+	at     []set   // by person
+	tail   []int   // by task: steps from its beginning to the end of all that needs it
+	after  [][]int // by task: tasks that need it
+	jobs   int
+	repair bool
+	able   [][]bool // by task and person: has its skill
+	scarce []int    // by person: how many skills they have
+	first  []int    // by day: its first step
+	last   []int    // by day: the step after its last
+}
+
+func newSolver(p Problem) (*solver, error) {
+	s := &solver{p: p, jobs: p.Jobs, tail: make([]int, len(p.Tasks)), after: make([][]int, len(p.Tasks))}
+	for _, q := range p.People {
+		s.at, s.scarce = append(s.at, newSet(q.At, p.Steps)), append(s.scarce, len(q.Skills))
+	}
+	for i, t := range p.Tasks {
+		able := make([]bool, len(p.People))
+		some := false
+		for q, who := range p.People {
+			able[q] = t.Skill == "" || slices.Contains(who.Skills, t.Skill)
+			some = some || able[q]
+		}
+		if t.Fixed == nil && !some {
+			return nil, &Stuck{i, fmt.Sprintf("%s needs somebody for %s, and there is nobody", t.Name, t.Skill)}
+		}
+		if t.Fixed == nil && t.People > len(p.People) {
+			return nil, &Stuck{i, fmt.Sprintf("%s needs %d people, and there are %d", t.Name, t.People, len(p.People))}
+		}
+		s.able = append(s.able, able)
+		may := newSet(t.May, p.Steps)
+		s.may = append(s.may, may)
+		starts := make([]bool, p.Steps)
+		for step := range starts {
+			if step+t.Steps <= p.Steps && (t.Begin == nil || step < len(t.Begin) && t.Begin[step]) && may.all(step, step+t.Steps) {
+				people, skilled := 0, false
+				for q := range p.People {
+					if s.at[q].all(step, step+t.Steps) {
+						people++
+						skilled = skilled || able[q]
+					}
+				}
+				starts[step] = people >= t.People && skilled
+			}
+		}
+		s.starts = append(s.starts, newSet(starts, p.Steps))
+		for _, n := range t.Needs {
+			s.after[n.Task] = append(s.after[n.Task], i)
+		}
+	}
+	seen := make([]bool, len(p.Tasks))
+	var tail func(i int) int
+	tail = func(i int) int {
+		if !seen[i] {
+			seen[i] = true
+			for _, next := range s.after[i] {
+				wait := 0
+				for _, n := range p.Tasks[next].Needs {
+					if n.Task == i {
+						wait = max(wait, n.Wait)
+					}
+				}
+				s.tail[i] = max(s.tail[i], wait+tail(next))
+			}
+			s.tail[i] += p.Tasks[i].Steps
+		}
+		return s.tail[i]
+	}
+	for i := range p.Tasks {
+		tail(i)
+	}
+	for step, day := range p.Day {
+		for len(s.first) <= day {
+			s.first, s.last = append(s.first, step), append(s.last, step)
+		}
+		s.last[day] = step + 1
+	}
+	return s, nil
+}
+
+// ordered puts tasks so that each comes after what it needs, those with the highest worth first.
+func (s *solver) ordered(worth func(i int) float64) []int {
+	open, out := make([]int, len(s.p.Tasks)), make([]int, 0, len(s.p.Tasks))
+	var ready []int
+	values := make([]float64, len(s.p.Tasks))
+	for i, t := range s.p.Tasks {
+		open[i], values[i] = len(t.Needs), worth(i)
+		if len(t.Needs) == 0 {
+			ready = append(ready, i)
+		}
+	}
+	for len(ready) > 0 {
+		best := 0
+		for k, i := range ready {
+			if values[i] > values[ready[best]] || values[i] == values[ready[best]] && i < ready[best] {
+				best = k
+			}
+		}
+		i := ready[best]
+		ready = slices.Delete(ready, best, best+1)
+		out = append(out, i)
+		for _, next := range s.after[i] {
+			for _, n := range s.p.Tasks[next].Needs {
+				if n.Task == i {
+					open[next]--
+				}
+			}
+			if open[next] == 0 {
+				ready = append(ready, next)
+			}
+		}
+	}
+	return out
+}
+
+func (s *solver) byTail(r *rand.Rand) []int {
+	return s.ordered(func(i int) float64 {
+		x := float64(s.tail[i])
+		if s.p.Tasks[i].Fixed != nil {
+			return 1e9
+		}
+		if r != nil {
+			x *= 0.6 + 0.8*r.Float64()
+		}
+		return x
+	})
+}
+
+// byJob finishes one job after the other.
+func (s *solver) byJob(order []int) []int {
+	rank := make([]int, len(order))
+	for k, i := range order {
+		rank[i] = k
+	}
+	return s.ordered(func(i int) float64 { return -1e6*float64(s.p.Tasks[i].Job) - float64(rank[i]) })
+}
+
+func (s *solver) byWish() []int {
+	return s.ordered(func(i int) float64 {
+		switch t := s.p.Tasks[i]; {
+		case t.Fixed != nil:
+			return 1e9
+		case t.Wished != nil:
+			return -float64(t.Wished.From)
+		}
+		return -1e9 + float64(s.tail[i])
+	})
+}
+
+// shuffled moves some tasks of an order to earlier places.
+func (s *solver) shuffled(order []int, r *rand.Rand, try int) []int {
+	if try%25 == 24 {
+		return s.byTail(r)
+	}
+	rank := make([]float64, len(order))
+	for k, i := range order {
+		rank[i] = float64(k)
+	}
+	for range 1 + r.IntN(4) {
+		i := order[r.IntN(len(order))]
+		rank[i] += (r.Float64()*2 - 1.3) * float64(len(order)) * 0.5
+	}
+	return s.ordered(func(i int) float64 {
+		if s.p.Tasks[i].Fixed != nil {
+			return 1e9
+		}
+		return -rank[i]
+	})
+}
+
+// state is a plan while it is made.
+type state struct {
+	free  []set
+	slots []Slot
+	busy  [][]int // by person: tasks placed, by time
+	open  [][]int // by job: tasks that open the roof, placed
+	below [][]int
+	days  []map[int]bool // by day: jobs at which somebody is
+}
+
+func (s *solver) fresh() *state {
+	t := &state{slots: make([]Slot, len(s.p.Tasks)), busy: make([][]int, len(s.at)), open: make([][]int, s.jobs), below: make([][]int, s.jobs), days: make([]map[int]bool, len(s.first))}
+	for _, at := range s.at {
+		t.free = append(t.free, slices.Clone(at))
+	}
+	for i := range t.slots {
+		t.slots[i].From = -1
+	}
+	return t
+}
+
+// build places tasks one after the other, each as early as it finds its people. With chance, it
+// sometimes takes other people.
+func (s *solver) build(order []int, chance *rand.Rand) ([]Slot, error) {
+	t := s.fresh()
+	for _, i := range order { // what is fixed is there before the rest
+		if s.p.Tasks[i].Fixed != nil {
+			s.put(t, i, *s.p.Tasks[i].Fixed)
+		}
+	}
+	for _, i := range order {
+		if s.p.Tasks[i].Fixed != nil {
+			continue
+		}
+		slot, err := s.place(t, i, chance)
+		if err != nil {
+			return nil, err
+		}
+		s.put(t, i, slot)
+	}
+	return t.slots, nil
+}
+
+func (s *solver) put(t *state, i int, slot Slot) {
+	task := s.p.Tasks[i]
+	t.slots[i] = slot
+	for _, q := range slot.People {
+		if q < 0 || q >= len(t.free) {
+			continue
+		}
+		t.free[q].take(max(0, slot.From), min(slot.To, s.p.Steps))
+		at, _ := slices.BinarySearchFunc(t.busy[q], slot.From, func(k, from int) int { return t.slots[k].From - from })
+		t.busy[q] = slices.Insert(t.busy[q], at, i)
+	}
+	if task.Opens {
+		t.open[task.Job] = append(t.open[task.Job], i)
+	}
+	if task.Below {
+		t.below[task.Job] = append(t.below[task.Job], i)
+	}
+	if slot.From >= 0 && slot.From < len(s.p.Day) {
+		d := s.p.Day[slot.From]
+		if t.days[d] == nil {
+			t.days[d] = map[int]bool{}
+		}
+		t.days[d][task.Job] = true
+	}
+}
+
+// ready is the step from which a task's needs are met; ok is false while one is not placed.
+func (s *solver) ready(t *state, i int) (from int, ok bool) {
+	for _, n := range s.p.Tasks[i].Needs {
+		at := t.slots[n.Task]
+		if at.From < 0 && s.p.Tasks[n.Task].Fixed == nil {
+			return 0, false
+		}
+		from = max(from, at.To+n.Wait)
+	}
+	return from, true
+}
+
+func (s *solver) place(t *state, i int, chance *rand.Rand) (Slot, error) {
+	task := s.p.Tasks[i]
+	from, _ := s.ready(t, i)
+	if s.repair && task.Wished != nil {
+		from = max(from, task.Wished.From)
+	}
+	for step := s.starts[i].next(from); step >= 0; step = s.starts[i].next(step + 1) {
+		if until := s.barred(t, i, step); until > step {
+			step = until - 1
+			continue
+		}
+		if who := s.people(t, i, step, chance); who != nil {
+			return Slot{step, step + task.Steps, who}, nil
+		}
+	}
+	return Slot{}, &Stuck{i, s.why(i, from)}
+}
+
+// why says why a task finds no place from a step on.
+func (s *solver) why(i, from int) string {
+	t := s.p.Tasks[i]
+	any, people := false, false
+	for step := range s.p.Steps - t.Steps + 1 {
+		any = any || s.may[i].all(step, step+t.Steps) && (t.Begin == nil || step < len(t.Begin) && t.Begin[step])
+	}
+	people = s.starts[i].next(0) >= 0
+	switch {
+	case t.Steps > s.p.Steps || !any:
+		return t.Name + " finds no hours at a stretch in which light and weather allow it"
+	case !people:
+		return t.Name + " finds nobody at work in the hours in which it may be done"
+	case s.starts[i].next(from) < 0:
+		return t.Name + " would come after the last day that is planned"
+	}
+	return t.Name + " finds its people free in none of the hours in which it may be done"
+}
+
+// barred is until when a task may not be under way from a step on: somebody is below, or the roof
+// is open; or it is at more jobs than there are vans.
+func (s *solver) barred(t *state, i, step int) (until int) {
+	task := s.p.Tasks[i]
+	check := func(others []int) {
+		for _, k := range others {
+			if at := t.slots[k]; at.From < step+task.Steps && at.To > step {
+				until = max(until, at.To)
+			}
+		}
+	}
+	if task.Opens {
+		check(t.below[task.Job])
+	}
+	if task.Below {
+		check(t.open[task.Job])
+	}
+	if s.p.Vans > 0 && step < len(s.p.Day) {
+		day := s.p.Day[step]
+		if jobs := t.days[day]; len(jobs) >= s.p.Vans && !jobs[task.Job] {
+			until = max(until, s.last[day])
+		}
+	}
+	return until
+}
+
+// people are those who do a task at a step; nil where not enough are free.
+func (s *solver) people(t *state, i, step int, chance *rand.Rand) []int {
+	task := s.p.Tasks[i]
+	var free []int
+	for q := range t.free {
+		if t.free[q].all(step, step+task.Steps) && s.reaches(t, q, i, step) {
+			free = append(free, q)
+		}
+	}
+	if len(free) < task.People {
+		return nil
+	}
+	// Who is at the job already that day, then who has the fewest skills, so that the others are
+	// free for what only they can do.
+	worth := func(q int) int {
+		w := 10 * s.scarce[q]
+		if s.p.Tasks[i].Wished != nil && slices.Contains(s.p.Tasks[i].Wished.People, q) {
+			w -= 1000
+		}
+		if s.atJob(t, q, task.Job, step) {
+			w -= 100
+		}
+		if chance != nil {
+			w += chance.IntN(12)
+		}
+		return w
+	}
+	values := make([]int, len(t.free))
+	for _, q := range free {
+		values[q] = worth(q)
+	}
+	slices.SortStableFunc(free, func(a, b int) int { return values[a] - values[b] })
+	pick := slices.Clone(free[:task.People])
+	if task.Skill == "" || slices.ContainsFunc(pick, func(q int) bool { return s.able[i][q] }) {
+		return pick
+	}
+	for _, q := range free[task.People:] {
+		if s.able[i][q] {
+			pick[len(pick)-1] = q
+			return pick
+		}
+	}
+	return nil
+}
+
+func (s *solver) atJob(t *state, q, job, step int) bool {
+	if step >= len(s.p.Day) {
+		return false
+	}
+	return slices.ContainsFunc(t.busy[q], func(k int) bool {
+		return s.p.Tasks[k].Job == job && t.slots[k].From >= 0 && t.slots[k].From < len(s.p.Day) && s.p.Day[t.slots[k].From] == s.p.Day[step]
+	})
+}
+
+// reaches tells whether somebody gets there in time from where they are before, and to where they
+// are after, that day.
+func (s *solver) reaches(t *state, q, i, step int) bool {
+	if s.p.Drive == nil || step >= len(s.p.Day) {
+		return true
+	}
+	task, day := s.p.Tasks[i], s.p.Day[step]
+	base := s.jobs
+	at, _ := slices.BinarySearchFunc(t.busy[q], step, func(k, from int) int { return t.slots[k].From - from })
+	sameDay := func(k int) bool {
+		f := t.slots[k].From
+		return f >= 0 && f < len(s.p.Day) && s.p.Day[f] == day
+	}
+	if at > 0 && sameDay(t.busy[q][at-1]) {
+		k := t.busy[q][at-1]
+		if t.slots[k].To+s.p.Drive[s.p.Tasks[k].Job][task.Job] > step {
+			return false
+		}
+	} else if begin := s.at[q].next(s.first[day]); step < begin+s.p.Drive[base][task.Job] {
+		return false
+	}
+	end := step + task.Steps
+	if at < len(t.busy[q]) && sameDay(t.busy[q][at]) {
+		k := t.busy[q][at]
+		return end+s.p.Drive[task.Job][s.p.Tasks[k].Job] <= t.slots[k].From
+	}
+	home := s.last[day]
+	for home > end && !s.at[q].all(home-1, home) {
+		home--
+	}
+	return end+s.p.Drive[task.Job][base] <= home
+}
+
+// ends are when the last task ends, and the sum of when each job does.
+func (s *solver) ends(slots []Slot) (finish, sum int) {
+	jobs := make([]int, s.jobs)
+	for i, slot := range slots {
+		finish = max(finish, slot.To)
+		jobs[s.p.Tasks[i].Job] = max(jobs[s.p.Tasks[i].Job], slot.To)
+	}
+	for _, j := range jobs {
+		sum += j
+	}
+	return finish, sum
+}

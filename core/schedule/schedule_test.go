@@ -1,0 +1,369 @@
+package schedule_test
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/schedule"
+)
+
+// random is a small problem: a few tasks of two jobs, people of whom some are licensed, hours in
+// which it rains, and a roof that is open now and then.
+func random(seed uint64, tasks, steps int) schedule.Problem {
+	r := rand.New(rand.NewPCG(seed, 3))
+	p := schedule.Problem{Steps: steps, Jobs: 2}
+	for range steps {
+		p.Day = append(p.Day, 0)
+	}
+	for q := range 2 + r.IntN(2) {
+		who := schedule.Person{Name: string(rune('A' + q)), At: make([]bool, steps)}
+		if q == 0 || r.IntN(2) == 0 {
+			who.Skills = []string{"licensed"}
+		}
+		off := r.IntN(steps)
+		for i := range who.At {
+			who.At[i] = i < off || i >= off+3
+		}
+		p.People = append(p.People, who)
+	}
+	for i := range tasks {
+		t := schedule.Task{Name: fmt.Sprint("t", i), Job: i % 2, Steps: 1 + r.IntN(3), People: 1 + r.IntN(2), Opens: r.IntN(4) == 0}
+		t.Below = !t.Opens && r.IntN(2) == 0
+		if r.IntN(3) == 0 {
+			t.Skill = "licensed"
+		}
+		if r.IntN(2) == 0 {
+			rain := r.IntN(steps)
+			for k := range steps {
+				t.May = append(t.May, k < rain || k >= rain+2)
+			}
+		}
+		for k := range i {
+			if r.IntN(4) == 0 {
+				t.Needs = append(t.Needs, schedule.Need{Task: k, Wait: r.IntN(3)})
+			}
+		}
+		p.Tasks = append(p.Tasks, t)
+	}
+	return p
+}
+
+// fits tells whether the last of some tasks is where it may be beside the others.
+func fits(p schedule.Problem, slots []schedule.Slot) bool {
+	i := len(slots) - 1
+	t, at := p.Tasks[i], slots[i]
+	skilled := t.Skill == ""
+	for _, q := range at.People {
+		skilled = skilled || slices.Contains(p.People[q].Skills, t.Skill)
+		for k := at.From; k < at.To; k++ {
+			if !p.People[q].At[k] || t.May != nil && !t.May[k] {
+				return false
+			}
+		}
+	}
+	for j, other := range slots[:i] {
+		o := p.Tasks[j]
+		if other.From >= at.To || other.To <= at.From {
+			continue
+		}
+		if t.Job == o.Job && (t.Opens && o.Below || t.Below && o.Opens) || slices.ContainsFunc(at.People, func(q int) bool { return slices.Contains(other.People, q) }) {
+			return false
+		}
+	}
+	return skilled
+}
+
+// brute is the earliest end of all plans, by trying every step and every team; 0: there is none.
+func brute(p schedule.Problem) int {
+	best := 0
+	slots := make([]schedule.Slot, len(p.Tasks))
+	var down func(i int)
+	down = func(i int) {
+		if i == len(p.Tasks) {
+			end := 0
+			for _, s := range slots {
+				end = max(end, s.To)
+			}
+			best = end // later ones are tried only where they end earlier
+			return
+		}
+		for step := 0; step+p.Tasks[i].Steps <= p.Steps && (best == 0 || step+p.Tasks[i].Steps < best); step++ {
+			if slices.ContainsFunc(p.Tasks[i].Needs, func(n schedule.Need) bool { return step < slots[n.Task].To+n.Wait }) {
+				continue
+			}
+			for team := range 1 << len(p.People) {
+				var who []int
+				for q := range p.People {
+					if team&(1<<q) != 0 {
+						who = append(who, q)
+					}
+				}
+				if len(who) != p.Tasks[i].People {
+					continue
+				}
+				if slots[i] = (schedule.Slot{From: step, To: step + p.Tasks[i].Steps, People: who}); fits(p, slots[:i+1]) {
+					down(i + 1)
+				}
+			}
+		}
+	}
+	down(0)
+	return best
+}
+
+// Outside check: every plan of small problems, one by one: none ends earlier.
+func TestNoPlanIsEarlierByBruteForce(t *testing.T) {
+	proved := 0
+	for seed := range uint64(200) {
+		p := random(seed, 3+int(seed%2), 10)
+		want := brute(p)
+		got, err := schedule.Solve(p, nil, nil)
+		if want == 0 {
+			assert.Error(t, err, seed)
+			continue
+		}
+		require.NoError(t, err, seed)
+		assert.Empty(t, schedule.Breaks(p, got.Slots))
+		assert.Equal(t, want, got.Finish, seed)
+		assert.LessOrEqual(t, got.Least, want, seed)
+		proved++
+	}
+	assert.Greater(t, proved, 100)
+}
+
+// program writes a problem as an integer program: a task begins at one step with one team; at
+// every step nobody is twice at work, and no roof is open over somebody.
+func program(p schedule.Problem) string {
+	var b strings.Builder
+	b.WriteString("Minimize\n obj: end\nSubject To\n")
+	type start struct {
+		name string
+		step int
+		team []int
+	}
+	starts := make([][]start, len(p.Tasks))
+	for i, t := range p.Tasks {
+		for step := 0; step+t.Steps <= p.Steps; step++ {
+			for team := 1; team < 1<<len(p.People); team++ {
+				var who []int
+				skilled, there := t.Skill == "", true
+				for q, person := range p.People {
+					if team&(1<<q) == 0 {
+						continue
+					}
+					who = append(who, q)
+					skilled = skilled || slices.Contains(person.Skills, t.Skill)
+					for k := step; k < step+t.Steps; k++ {
+						there = there && person.At[k]
+					}
+				}
+				for k := step; k < step+t.Steps; k++ {
+					there = there && (t.May == nil || t.May[k])
+				}
+				if len(who) == t.People && skilled && there {
+					starts[i] = append(starts[i], start{fmt.Sprintf("x_%d_%d_%d", i, step, team), step, who})
+				}
+			}
+		}
+	}
+	sum := func(terms []string) string { return strings.Join(terms, " + ") }
+	for i, t := range p.Tasks {
+		var one, end []string
+		for _, s := range starts[i] {
+			one, end = append(one, s.name), append(end, fmt.Sprintf("%d %s", s.step+t.Steps, s.name))
+		}
+		if len(one) == 0 {
+			return ""
+		}
+		fmt.Fprintf(&b, " one%d: %s = 1\n end%d: %s - end <= 0\n", i, sum(one), i, sum(end))
+		for k, n := range t.Needs {
+			var after []string
+			for _, s := range starts[i] {
+				after = append(after, fmt.Sprintf("%d %s", s.step, s.name))
+			}
+			line := sum(after)
+			for _, s := range starts[n.Task] {
+				line += fmt.Sprintf(" - %d %s", s.step+p.Tasks[n.Task].Steps+n.Wait, s.name)
+			}
+			fmt.Fprintf(&b, " need%d_%d: %s >= 0\n", i, k, line)
+		}
+	}
+	at := func(step int, which func(i int, s start) bool) (out []string) {
+		for i, t := range p.Tasks {
+			for _, s := range starts[i] {
+				if s.step <= step && step < s.step+t.Steps && which(i, s) {
+					out = append(out, s.name)
+				}
+			}
+		}
+		return out
+	}
+	for step := range p.Steps {
+		for q := range p.People {
+			if terms := at(step, func(_ int, s start) bool { return slices.Contains(s.team, q) }); len(terms) > 1 {
+				fmt.Fprintf(&b, " who%d_%d: %s <= 1\n", q, step, sum(terms))
+			}
+		}
+		for i, t := range p.Tasks {
+			for j, o := range p.Tasks {
+				if t.Opens && o.Below && t.Job == o.Job {
+					if terms := at(step, func(k int, _ start) bool { return k == i || k == j }); len(terms) > 1 {
+						fmt.Fprintf(&b, " under%d_%d_%d: %s <= 1\n", i, j, step, sum(terms))
+					}
+				}
+			}
+		}
+	}
+	b.WriteString("Binary\n")
+	for i := range p.Tasks {
+		for _, s := range starts[i] {
+			b.WriteString(" " + s.name + "\n")
+		}
+	}
+	b.WriteString("End\n")
+	return b.String()
+}
+
+var objective = regexp.MustCompile(`Objective value:\s+([0-9.]+)`)
+
+func cbc(t testing.TB, text string) (end int, ok bool) {
+	file := filepath.Join(t.TempDir(), "days.lp")
+	require.NoError(t, os.WriteFile(file, []byte(text), 0o600))
+	out, err := exec.Command("cbc", file, "sec", "60", "solve").CombinedOutput()
+	require.NoError(t, err, "%s", out)
+	m := objective.FindSubmatch(out)
+	if m == nil || !strings.Contains(string(out), "Optimal solution found") {
+		return 0, false
+	}
+	x, err := strconv.ParseFloat(string(m[1]), 64)
+	require.NoError(t, err)
+	return int(x + 0.5), true
+}
+
+// Outside check: cbc plans the same tasks as an integer program, and never ends earlier.
+func TestPlansAgainstCbc(t *testing.T) {
+	compared := 0
+	for seed := uint64(100); seed < 116; seed++ {
+		p := random(seed, 6, 18)
+		got, err := schedule.Solve(p, nil, nil)
+		text := program(p)
+		if text == "" {
+			assert.Error(t, err)
+			continue
+		}
+		want, ok := cbc(t, text)
+		if !ok {
+			assert.Error(t, err, seed)
+			continue
+		}
+		require.NoError(t, err, seed)
+		assert.Equal(t, want, got.Finish, seed)
+		assert.True(t, got.Proved(), seed)
+		compared++
+	}
+	assert.Greater(t, compared, 10)
+}
+
+// Outside check: the Reliable Construction Co. project of Hillier and Lieberman, Introduction to
+// Operations Research, quoted from memory: fourteen activities, 44 weeks along
+// A-B-C-E-F-J-L-N.
+func TestTheCriticalPathOfATextbook(t *testing.T) {
+	weeks := map[string]int{"A": 2, "B": 4, "C": 10, "D": 6, "E": 4, "F": 5, "G": 7, "H": 9, "I": 7, "J": 8, "K": 4, "L": 5, "M": 2, "N": 6}
+	needs := map[string]string{"B": "A", "C": "B", "D": "C", "E": "C", "F": "E", "G": "D", "H": "EG", "I": "C", "J": "FI", "K": "J", "L": "J", "M": "H", "N": "KL"}
+	p := schedule.Problem{Steps: 80, Jobs: 1, Day: make([]int, 80)}
+	for i := range 14 {
+		name := string(rune('A' + i))
+		task := schedule.Task{Name: name, Steps: weeks[name], People: 1}
+		for _, n := range needs[name] {
+			task.Needs = append(task.Needs, schedule.Need{Task: int(n - 'A')})
+		}
+		p.Tasks = append(p.Tasks, task)
+		p.People = append(p.People, schedule.Person{Name: name})
+	}
+	got, err := schedule.Solve(p, nil, nil)
+	require.NoError(t, err)
+	assert.Equal(t, 44, got.Finish)
+	assert.True(t, got.Proved())
+	for _, name := range "BCEFJLN" { // along the critical path each begins when the one before ends
+		i := int(name - 'A')
+		assert.True(t, slices.ContainsFunc(p.Tasks[i].Needs, func(n schedule.Need) bool { return got.Slots[n.Task].To == got.Slots[i].From }), string(name))
+	}
+}
+
+// Whatever is asked: a plan breaks nothing, ends no earlier than what is proved, and the same
+// problem gives the same plan. Repairing what is not broken changes nothing; when somebody is
+// away, only what cannot stay is moved, and never to an earlier time.
+func TestPlansHoldAndRepairsAreSmall(t *testing.T) {
+	moved, all := 0, 0
+	for seed := uint64(500); seed < 530; seed++ {
+		p := random(seed, 14, 60)
+		p.Drive, p.Vans = [][]int{{0, 2, 1}, {2, 0, 1}, {1, 1, 0}}, 2
+		got, err := schedule.Solve(p, nil, nil)
+		if err != nil {
+			continue
+		}
+		assert.Empty(t, schedule.Breaks(p, got.Slots), seed)
+		assert.LessOrEqual(t, got.Least, got.Finish, seed)
+		again, err := schedule.Solve(p, nil, nil)
+		require.NoError(t, err)
+		assert.Equal(t, got, again, seed)
+
+		for i := range p.Tasks {
+			p.Tasks[i].Wished = &got.Slots[i]
+		}
+		same, changed, err := schedule.Repair(p)
+		require.NoError(t, err)
+		assert.Empty(t, changed, seed)
+		assert.Equal(t, got.Finish, same.Finish)
+
+		away := p.People[0]
+		away.At = slices.Clone(away.At)
+		for k := range 6 {
+			away.At[k] = false
+		}
+		p.People = append([]schedule.Person{away}, p.People[1:]...)
+		next, changed, err := schedule.Repair(p)
+		if err != nil {
+			continue
+		}
+		assert.Empty(t, schedule.Breaks(p, next.Slots), seed)
+		moved, all = moved+len(changed), all+len(p.Tasks)
+		for i, slot := range next.Slots {
+			assert.GreaterOrEqual(t, slot.From, got.Slots[i].From, seed)
+		}
+	}
+	assert.Less(t, moved, all*3/4, "most stays")
+}
+
+// A task that finds no place is named with the reason; one that is stopped gives what it has.
+func TestWhatCannotBePlannedIsSaid(t *testing.T) {
+	people := []schedule.Person{{Name: "Ada"}}
+	ask := func(change func(*schedule.Task)) error {
+		task := schedule.Task{Name: "seal", Steps: 4, People: 1}
+		change(&task)
+		_, err := schedule.Solve(schedule.Problem{Steps: 8, Jobs: 1, Day: make([]int, 8), People: people, Tasks: []schedule.Task{task}}, nil, nil)
+		return err
+	}
+	assert.NoError(t, ask(func(*schedule.Task) {}))
+	assert.ErrorContains(t, ask(func(t *schedule.Task) { t.May = []bool{true, true, false, true, true, true, false, true} }), "seal finds no hours at a stretch in which light and weather allow it")
+	assert.ErrorContains(t, ask(func(t *schedule.Task) { t.People = 2 }), "seal needs 2 people, and there are 1")
+	assert.ErrorContains(t, ask(func(t *schedule.Task) { t.Skill = "licensed" }), "seal needs somebody for licensed")
+	assert.ErrorContains(t, ask(func(t *schedule.Task) { t.Steps = 9 }), "seal finds no hours at a stretch")
+	p := random(500, 14, 60)
+	count := 0
+	got, err := schedule.Solve(p, func() bool { return true }, func(schedule.Plan) { count++ })
+	require.NoError(t, err)
+	assert.Empty(t, schedule.Breaks(p, got.Slots))
+	assert.GreaterOrEqual(t, count, 1)
+}

@@ -12,6 +12,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"velvetroad/core/days"
 	"velvetroad/core/hole"
 	"velvetroad/core/job"
 	"velvetroad/core/prove"
@@ -41,6 +42,22 @@ type Person struct{ Name, Role string }
 // People are the crew: two vans and the office.
 func People() []Person {
 	return []Person{{Lead, "lead"}, {"Oda Fennimore", "lead"}, {Installer, "installer"}, {"Sef Kowalczyk", "installer"}, {"Junia Marsh", "installer"}, {Office, "office"}}
+}
+
+// Calendar is who of the crew works when, with an electrician from outside for the AC.
+func Calendar() days.Crew {
+	week := []int{1, 2, 3, 4, 5}
+	worker := func(name, from, to string, skills ...string) job.Worker {
+		return job.Worker{Name: name, Skills: skills, Week: week, From: from, To: to}
+	}
+	out := days.Crew{Vans: 2, Seats: 3, Members: []job.Worker{
+		worker(Lead, "07:30", "16:30", "electric", "lead"), worker("Oda Fennimore", "08:00", "16:00", "electric", "lead"),
+		worker(Installer, "07:30", "16:30", "electric"), worker("Sef Kowalczyk", "07:30", "16:30"), worker("Junia Marsh", "09:00", "15:00"),
+		worker("Bram Ostrander", "08:00", "15:00", "licensed"),
+	}}
+	out.Members[5].Outside = true
+	out.Members[3].Off = []job.Away{{From: "2026-12-07", To: "2026-12-09", Why: "a course"}}
+	return out
 }
 
 // Shelf is the crew's shelf.

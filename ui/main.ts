@@ -132,7 +132,7 @@ Alpine.data("job", () => ({
     for (const el of form.elements as unknown as Iterable<HTMLInputElement>) {
       if (el.name && !el.closest("[data-when][hidden]") && (el.type !== "radio" || el.checked)) fields[el.name] = el.value;
     }
-    void send("fields", { id: uuid(), new_id: uuid(), name: form.dataset.form, fields, select: "" });
+    void send("fields", { id: uuid(), new_id: uuid(), name: form.dataset.form, fields, select: form.dataset.keep ?? "" });
   },
 
   key(e: KeyboardEvent) {
@@ -217,6 +217,8 @@ Alpine.data("combine", combine);
 /** The year in an hourly weather file, and readings in a device's export. */
 Alpine.data("weather", reads("weather"));
 Alpine.data("log", reads("log"));
+Alpine.data("days", reads("days"));
+Alpine.data("forecast", reads("forecast"));
 
 /** The sky's sliders: the curves follow while they move, one drawing asked for at a time. */
 Alpine.data("sky", () => ({

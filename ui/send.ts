@@ -332,13 +332,13 @@ function clashed(clash: Clash) {
   document.dispatchEvent(new CustomEvent("velvet:choose"));
 }
 
-/** Makes an act's edit; "$1", "$2:in" … become new IDs, "$reason" the reason given. */
+/** Makes an act's edit; "$1", "$2:in" … become new IDs, "$reason" the reason given, "$now" the time. */
 export function act(text: string, reason = "") {
   const ids = new Map<string, string>();
   const filled = text.replace(/"\$(\d+)([":])/g, (_, n: string, end: string) => {
     if (!ids.has(n)) ids.set(n, uuid());
     return `"${ids.get(n)}${end}`;
-  }).replaceAll('"$reason"', () => JSON.stringify(reason));
+  }).replaceAll('"$reason"', () => JSON.stringify(reason)).replaceAll('"$now"', () => JSON.stringify(new Date().toISOString().replace(/\.\d+/, "")));
   const a = JSON.parse(filled) as { Says: string; Changes: unknown[]; Select: string };
   const select = a.Select || page().dataset.select || "";
   return send("edit", { id: uuid(), says: a.Says, reason, changes: a.Changes, select });

@@ -52,6 +52,8 @@ type commands struct {
 	Takes   takes     `cmd:"" help:"List what a job file takes, from stock and to order, and how its cable is cut."`
 	Verify  verify    `cmd:"" help:"Say whether signed jobs are as they were signed, by their seals: of job files, or of a whole database; 1 when one is not."`
 	Meters  meters    `cmd:"" help:"Print what simulated instruments show of a job file's array, with faults put in, or a day of telemetry."`
+	Tasks   tasks     `cmd:"" help:"List what is to be done on a job file's job, with times, people, places and what waits for what."`
+	Days    planned   `cmd:"" help:"Plan the days of a job file's job with the crew that it carries; 1 when it carries none."`
 	Prove   proving   `cmd:"" help:"Say in which order a job file's job is switched on, with what was recorded; 1 when something is not done."`
 	Year    year      `cmd:"" help:"Work out what a job file's customer uses and what the sun brings, month by month: 1 when something for it is missing."`
 	Seed    seed      `cmd:"" help:"Load the demo world into an empty database."`

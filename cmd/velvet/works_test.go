@@ -19,7 +19,9 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/pull"
 	"velvetroad/core/telemetry"
+	"velvetroad/core/work"
 	"velvetroad/demo"
+	"velvetroad/demo/demotest"
 )
 
 // The paths and the pull list of the pages are had on the command line too.
@@ -145,4 +147,33 @@ func TestSimulatedMeters(t *testing.T) {
 	_, errs, code = velvet(t, "", "meters", name, "--fault", "missing")
 	assert.NotZero(t, code)
 	assert.Contains(t, errs, "missing:A")
+}
+
+// The tasks and the days of a job file are had on the command line: the same plan each time, by
+// the crew that the file carries; a forecast that is none is refused.
+func TestTasksAndDays(t *testing.T) {
+	name := file(t, demo.Marten())
+	out, errs, code := velvet(t, "", "tasks", name)
+	require.Zero(t, code, errs)
+	var all []work.Task
+	require.NoError(t, json.Unmarshal([]byte(out), &all))
+	assert.Equal(t, "check", all[0].Key)
+	_, _, code = velvet(t, "", "days", name)
+	assert.Equal(t, 1, code, "nobody works yet")
+
+	d := demotest.Document(t, demo.Marten())
+	d.Crew = demo.Calendar().Members
+	crewed := filepath.Join(t.TempDir(), "crewed.json")
+	require.NoError(t, os.WriteFile(crewed, job.Encode(d), 0o600))
+	first, errs, code := velvet(t, "", "days", crewed, "--from", "2027-06-07")
+	require.Zero(t, code, errs)
+	again, _, _ := velvet(t, "", "days", crewed, "--from", "2027-06-07")
+	assert.Equal(t, first, again)
+	assert.Contains(t, first, `"weather_simulated": true`)
+	assert.Contains(t, first, `"from": "2027-06-07T`)
+	bad := filepath.Join(t.TempDir(), "bad.csv")
+	require.NoError(t, os.WriteFile(bad, []byte("day,rain\n"), 0o600))
+	_, errs, code = velvet(t, "", "days", crewed, "--forecast", bad)
+	assert.NotZero(t, code)
+	assert.Contains(t, errs, "it has no column for time")
 }

@@ -20,30 +20,17 @@ import (
 // Step is the grain of a plan.
 const Step = 15 * time.Minute
 
+// rest is the break at noon, in which nothing is planned (common practice).
+const rest = 30 * time.Minute
+
 // Most is how many days ahead are planned at once.
 const Most = 42
 
-// A Member is somebody of the crew, or somebody from outside who comes to it.
-type Member struct {
-	Name   string       `json:"name" jsonschema:"minLength=1"`
-	Skills []work.Skill `json:"skills,omitempty" jsonschema:"maxItems=4"`
-	Week   []int        `json:"week" jsonschema:"maxItems=7,description=weekdays from 0 for Sunday"`
-	From   string       `json:"from" jsonschema:"description=as 07:30"`
-	To     string       `json:"to"`
-	Off    []Off        `json:"off,omitempty" jsonschema:"maxItems=400"`
-}
-
-// Off are days on which somebody does not work, the last one too.
-type Off struct {
-	From string `json:"from"`
-	To   string `json:"to"`
-	Why  string `json:"why,omitempty"`
-}
-
 // Crew is who works when, and how many vans take them there.
 type Crew struct {
-	Members []Member `json:"members"`
-	Vans    int      `json:"vans,omitempty" jsonschema:"minimum=0,maximum=20,description=at how many jobs the crew is on one day; 0: at any number"`
+	Members []job.Worker `json:"members"`
+	Vans    int          `json:"vans,omitempty"`  // at how many jobs the crew is on one day; 0: at any number
+	Seats   int          `json:"seats,omitempty"` // how many people are at one job on a day; 0: any number
 }
 
 // A Job is a job with its tasks.
@@ -53,16 +40,19 @@ type Job struct {
 	Tasks    []work.Task
 	Forecast weather.Forecast
 	Late     map[string]time.Time // by task: when the last of its parts is there
+
+	RoofFirst bool // nothing is done inside before the roof is finished, but for what the roof waits for
 }
 
 // Ask is what is to be planned: the jobs' tasks from a day on.
 type Ask struct {
-	Crew Crew
-	Jobs []Job
-	Zone *time.Location
-	From time.Time // the first day
-	Days int
-	Now  time.Time // nothing new begins before it; zero: at any time
+	Crew  Crew
+	Jobs  []Job
+	Zone  *time.Location
+	From  time.Time // the first day
+	Days  int
+	Tries int       // see schedule.Problem
+	Now   time.Time // nothing new begins before it; zero: at any time
 }
 
 // Planned is a task in its place.
@@ -255,7 +245,8 @@ func (a Ask) grid(old bool) (*grid, error) {
 	g := &grid{ask: a, start: time.Date(y, m, d, 0, 0, 0, 0, a.Zone)}
 	end := g.start.AddDate(0, 0, a.Days)
 	p := &g.problem
-	p.Steps, p.Jobs, p.Vans = g.upTo(end), len(a.Jobs), a.Crew.Vans
+	p.Tries = a.Tries
+	p.Steps, p.Jobs, p.Vans, p.Seats = g.upTo(end), len(a.Jobs), a.Crew.Vans, a.Crew.Seats
 	midnights := []time.Time{}
 	for day := range a.Days + 1 {
 		midnights = append(midnights, g.start.AddDate(0, 0, day))
@@ -271,12 +262,8 @@ func (a Ask) grid(old bool) (*grid, error) {
 		if err != nil {
 			return nil, err
 		}
-		var skills []string
-		for _, s := range who.Skills {
-			skills = append(skills, string(s))
-		}
 		index[who.Name] = len(p.People)
-		p.People, g.names = append(p.People, schedule.Person{Name: who.Name, Skills: skills, At: at}), append(g.names, who.Name)
+		p.People, g.names = append(p.People, schedule.Person{Name: who.Name, Skills: who.Skills, At: at, Only: who.Outside}), append(g.names, who.Name)
 	}
 	p.Drive = a.drive()
 	for n, j := range a.Jobs {
@@ -310,7 +297,7 @@ func (a Ask) drive() [][]int {
 }
 
 // works are the steps at which somebody works.
-func (g *grid) works(who Member, midnights []time.Time) ([]bool, error) {
+func (g *grid) works(who job.Worker, midnights []time.Time) ([]bool, error) {
 	at := make([]bool, g.problem.Steps)
 	from, err := time.Parse("15:04", who.From)
 	to, wrong := time.Parse("15:04", who.To)
@@ -319,14 +306,25 @@ func (g *grid) works(who Member, midnights []time.Time) ([]bool, error) {
 	}
 	for _, midnight := range midnights[:len(midnights)-1] {
 		day := midnight.Format(time.DateOnly)
-		if !slices.Contains(who.Week, int(midnight.Weekday())) || slices.ContainsFunc(who.Off, func(o Off) bool { return o.From <= day && day <= max(o.From, o.To) }) {
+		if !slices.Contains(who.Week, int(midnight.Weekday())) || slices.ContainsFunc(who.Off, func(o job.Away) bool { return o.From <= day && day <= max(o.From, o.To) }) {
 			continue
 		}
 		clock := func(t time.Time) time.Time {
 			return time.Date(midnight.Year(), midnight.Month(), midnight.Day(), t.Hour(), t.Minute(), 0, 0, g.ask.Zone)
 		}
+		noon := clock(time.Date(0, 1, 1, 12, 0, 0, 0, time.UTC))
 		for s := g.upTo(clock(from)); s < g.step(clock(to)); s++ {
-			at[s] = true
+			at[s] = s < g.step(noon) || s >= g.step(noon.Add(rest))
+		}
+	}
+	for _, b := range who.Busy {
+		from, err := time.Parse(time.RFC3339, b.From)
+		to, wrong := time.Parse(time.RFC3339, b.To)
+		if err != nil || wrong != nil {
+			continue
+		}
+		for s := max(0, g.step(from)); s < min(len(at), g.upTo(to)); s++ {
+			at[s] = false
 		}
 	}
 	return at, nil
@@ -360,10 +358,18 @@ func (g *grid) add(n int, j Job, midnights []time.Time, index map[string]int, ol
 	for i, t := range j.Tasks {
 		at[t.Key] = len(p.Tasks) + i
 	}
+	before := closure(j.Tasks)
 	begins := map[string][]bool{} // like needs of like tasks have like steps
 	for _, t := range j.Tasks {
 		steps := max(1, int(math.Round(t.Hours/Step.Hours())))
 		task := schedule.Task{Name: j.Label + ": " + t.Title, Job: n, Steps: steps, People: t.People, Skill: string(t.Skill), Opens: t.Opens, Below: t.Place != work.Roof}
+		if j.RoofFirst && t.Place != work.Roof {
+			for _, o := range j.Tasks {
+				if o.Place == work.Roof && !before[o.Key][t.Key] {
+					task.Needs = append(task.Needs, schedule.Need{Task: at[o.Key]})
+				}
+			}
+		}
 		for _, need := range t.Needs {
 			if k, is := at[need.Task]; is {
 				task.Needs = append(task.Needs, schedule.Need{Task: k, Wait: int(math.Ceil(need.Wait / Step.Hours()))})
@@ -416,6 +422,22 @@ func (g *grid) add(n int, j Job, midnights []time.Time, index map[string]int, ol
 		}
 		p.Tasks, g.tasks = append(p.Tasks, task), append(g.tasks, state)
 	}
+}
+
+// closure has, for each task, all that it waits for by whatever way. Tasks come behind what they
+// need.
+func closure(tasks []work.Task) map[string]map[string]bool {
+	all := map[string]map[string]bool{}
+	for _, t := range tasks {
+		all[t.Key] = map[string]bool{}
+		for _, n := range t.Needs {
+			all[t.Key][n.Task] = true
+			for key := range all[n.Task] {
+				all[t.Key][key] = true
+			}
+		}
+	}
+	return all
 }
 
 // numbers are people by their place in the crew; who is not of it any more is left out.

@@ -21,11 +21,15 @@ import (
 
 var zone = time.FixedZone("", 0)
 
-func member(name string, skills ...work.Skill) days.Member {
-	return days.Member{Name: name, Skills: skills, Week: []int{1, 2, 3, 4, 5}, From: "07:30", To: "16:30"}
+func member(name string, skills ...work.Skill) job.Worker {
+	var can []string
+	for _, s := range skills {
+		can = append(can, string(s))
+	}
+	return job.Worker{Name: name, Skills: can, Week: []int{1, 2, 3, 4, 5}, From: "07:30", To: "16:30"}
 }
 
-var crew = days.Crew{Members: []days.Member{member("Wren", work.Leads, work.Electric, work.Licensed), member("Tobin", work.Electric)}}
+var crew = days.Crew{Members: []job.Worker{member("Wren", work.Leads, work.Electric, work.Licensed), member("Tobin", work.Electric)}}
 
 // ask is what is to be planned of demo jobs from Monday 31 May 2027 on, in fair weather.
 func ask(t testing.TB, c days.Crew, stories ...demo.Story) days.Ask {
@@ -142,7 +146,7 @@ func TestWhenSomethingSlips(t *testing.T) {
 	}
 
 	a.Crew.Members = slices.Clone(crew.Members)
-	a.Crew.Members[1].Off = []days.Off{{From: "2027-06-01", To: "2027-06-02", Why: "holiday"}}
+	a.Crew.Members[1].Off = []job.Away{{From: "2027-06-01", To: "2027-06-02", Why: "holiday"}}
 	away, err := a.Repair()
 	require.NoError(t, err)
 	for _, p := range away.Tasks {

@@ -70,6 +70,8 @@ type Document struct {
 	Feedback   []Feedback      `json:"feedback,omitempty" jsonschema:"description=what the customer says of it later on"`
 	Tasks      []OwnTask       `json:"tasks,omitempty" jsonschema:"description=tasks that people changed or added"`
 	Schedule   []Slot          `json:"schedule,omitempty" jsonschema:"description=when each task is planned, and for whom"`
+	Crew       []Worker        `json:"crew,omitempty" jsonschema:"maxItems=40,description=who works when, as the job was planned last"`
+	Rates      []Rate          `json:"rates,omitempty" jsonschema:"maxItems=60"`
 	Forecast   *Forecast       `json:"forecast,omitempty" jsonschema:"description=weather read from a file; absent: none"`
 	Upkeep     []Looked        `json:"upkeep,omitempty" jsonschema:"description=visits after the job that were made"`
 	Record     Record          `json:"record"`
@@ -312,6 +314,12 @@ func (d Document) NotedBy(c Change, by, at string) Change {
 		var w Work
 		if json.Unmarshal(c.Item, &w) == nil {
 			c.Item = Raw(w.noted(by, at))
+		}
+	case "change_work":
+		var to string
+		if json.Unmarshal(c.Fields["to"], &to) == nil && later(to, at) {
+			c.Fields = maps.Clone(c.Fields)
+			c.Fields["to"] = Raw(at)
 		}
 	case "add_looked":
 		var l Looked

@@ -372,15 +372,20 @@ type head struct {
 	Travel     *Travel         `json:"travel,omitempty"`
 	Promise    *Promise        `json:"promise,omitempty"`
 	Option     *Option         `json:"option,omitempty"`
+	Drive      float64         `json:"drive_min,omitempty"`
+	Crew       []Worker        `json:"crew,omitempty"`
+	Rates      []Rate          `json:"rates,omitempty"`
+	Forecast   *Forecast       `json:"forecast,omitempty"`
 }
 
 func headOf(d Document) head {
-	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Lead, d.Day, d.TimeZone, d.Units, d.WireRules, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Travel, d.Promise, d.Option}
+	return head{d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Lead, d.Day, d.TimeZone, d.Units, d.WireRules, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Travel, d.Promise, d.Option, d.Drive, d.Crew, d.Rates, d.Forecast}
 }
 
 func (h head) into(d *Document) {
 	d.Number, d.Title, d.Customer, d.Contact, d.Place, d.Lead, d.Day, d.TimeZone = h.Number, h.Title, h.Customer, h.Contact, h.Place, h.Lead, h.Day, h.TimeZone
 	d.Units, d.WireRules, d.Clearances, d.Wind, d.Sealing, d.RigFrom, d.Season, d.Travel, d.Promise, d.Option = h.Units, h.WireRules, h.Clearances, h.Wind, h.Sealing, h.RigFrom, h.Season, h.Travel, h.Promise, h.Option
+	d.Drive, d.Crew, d.Rates, d.Forecast = h.Drive, h.Crew, h.Rates, h.Forecast
 }
 
 // bare is the document without its lists, for the schema to look at the rest.

@@ -80,6 +80,7 @@ func (d Document) Copied(id string) Document {
 	d.Title = strings.TrimSpace(d.Title + " (copy)")
 	d.Record, d.Photos, d.Accepted = Record{Built: []Built{}, Readings: []Reading{}}, nil, nil
 	d.Promise, d.Feedback, d.Upkeep, d.Schedule, d.Forecast = nil, nil, nil, nil, nil
+	d.Crew, d.Rates = nil, nil
 	d.VisitOf, d.Why = "", "" // another rig
 	return d
 }

@@ -36,7 +36,7 @@ func (d Document) Visit(id, kind string) (Document, error) {
 	}
 	next.Record = Record{Built: []Built{}, Readings: []Reading{}}
 	next.Accepted, next.Feedback, next.Upkeep, next.Photos, next.Option, next.Promise = nil, nil, nil, nil, nil, nil
-	next.Tasks, next.Schedule, next.Forecast = nil, nil, nil
+	next.Tasks, next.Schedule, next.Forecast, next.Crew, next.Rates = nil, nil, nil, nil, nil
 	if len(gone) > 0 { // what hangs on them goes with them
 		var err error
 		if next, err = Apply(next, Edit{Changes: gone}); err != nil {

@@ -42,6 +42,42 @@ type Work struct {
 	By     string   `json:"by"`
 }
 
+// Worker is somebody who works on the job's days, of the crew or from outside.
+type Worker struct {
+	Name    string   `json:"name" jsonschema:"minLength=1,maxLength=100"`
+	Skills  []string `json:"skills,omitempty" jsonschema:"maxItems=4,description=electric: the DC side; licensed: AC; lead: decides and signs"`
+	Outside bool     `json:"outside,omitempty" jsonschema:"description=comes from outside for what needs a skill of theirs, and for nothing else"`
+	Week    []int    `json:"week" jsonschema:"maxItems=7,description=weekdays on which they work, from 0 for Sunday"`
+	From    string   `json:"from" jsonschema:"description=as 07:30"`
+	To      string   `json:"to"`
+	Off     []Away   `json:"off,omitempty" jsonschema:"maxItems=400"`
+	Busy    []Busy   `json:"busy,omitempty" jsonschema:"maxItems=2000,description=at other jobs, when this one was planned last"`
+}
+
+// Away are days on which somebody does not work, the last one too.
+type Away struct {
+	From string `json:"from" jsonschema:"description=as YYYY-MM-DD"`
+	To   string `json:"to"`
+	Why  string `json:"why,omitempty"`
+}
+
+// Busy is when somebody is at another job.
+type Busy struct {
+	From string `json:"from" jsonschema:"format=date-time"`
+	To   string `json:"to" jsonschema:"format=date-time"`
+	Job  string `json:"job,omitempty" jsonschema:"description=its number and title"`
+}
+
+// Rate is how long the crew takes beside the estimates, for a kind of task, when the job was
+// planned last.
+type Rate struct {
+	Kind   string  `json:"kind" jsonschema:"minLength=1,maxLength=40"`
+	Middle float64 `json:"middle" jsonschema:"exclusiveMinimum=0,maximum=20"`
+	Low    float64 `json:"low" jsonschema:"exclusiveMinimum=0,maximum=20"`
+	High   float64 `json:"high" jsonschema:"exclusiveMinimum=0,maximum=20"`
+	Jobs   int     `json:"jobs" jsonschema:"minimum=0,description=from how many jobs it was learnt"`
+}
+
 // Forecast is the weather that was read from a file for the days of a job.
 type Forecast struct {
 	From  string         `json:"from" jsonschema:"minLength=1,description=name of the file"`
@@ -96,6 +132,26 @@ func (d Document) workProblems(add func(path, says string, args ...any)) {
 		for j, key := range t.After {
 			if key == t.Task && key != "" || key == "own/"+t.ID {
 				add(fmt.Sprintf("%s.after[%d]", at, j), "a task cannot wait for itself")
+			}
+		}
+	}
+	for i, w := range d.Crew {
+		at := fmt.Sprintf("crew[%d]", i)
+		from, err := time.Parse("15:04", w.From)
+		to, wrong := time.Parse("15:04", w.To)
+		if err != nil || wrong != nil || !to.After(from) {
+			add(at+".from", "%s works from %q to %q: write hours as 07:30 and 16:30, the later one second", w.Name, w.From, w.To)
+		}
+		for j, day := range w.Week {
+			if day < 0 || day > 6 {
+				add(fmt.Sprintf("%s.week[%d]", at, j), "a weekday is 0 for Sunday to 6 for Saturday, not %d", day)
+			}
+		}
+		for j, o := range w.Off {
+			first, err := time.Parse(time.DateOnly, o.From)
+			last, wrong := time.Parse(time.DateOnly, o.To)
+			if err != nil || wrong != nil || last.Before(first) {
+				add(fmt.Sprintf("%s.off[%d]", at, j), "days off are written as 2027-04-18, the last one second")
 			}
 		}
 	}

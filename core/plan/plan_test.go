@@ -149,7 +149,7 @@ func TestTheRoadTellsWhatIsOpen(t *testing.T) {
 	}
 	fresh := job.New(demo.ID("fresh"), units.Metric)
 	assert.Equal(t, map[string]string{"ask": "ask what they run", "survey": "measure the roof", "roof": "put panels on the roof", "strings": "wire the panels", "controllers": "choose a controller",
-		"holes": "place the roof entry", "power": "choose the battery", "prove": "choose a controller first", "cables": "choose a controller first", "record": "record what was built"}, open(fresh))
+		"holes": "place the roof entry", "power": "choose the battery", "build": "plan the days", "prove": "choose a controller first", "cables": "choose a controller first", "record": "record what was built"}, open(fresh))
 	assert.Equal(t, "ask", plan.Of(fresh, demo.Shelf()).Next().Key)
 	half := open(demotest.Document(t, demo.Marten()))
 	assert.Empty(t, half["ask"]+half["survey"]+half["roof"]+half["strings"]+half["controllers"])

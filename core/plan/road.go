@@ -27,6 +27,7 @@ var stages = []struct {
 	{"holes", "Holes", []string{"hole"}},
 	{"cables", "Cables", []string{"circuit", "wire"}},
 	{"power", "Power", []string{"power", "board", "weight"}},
+	{"build", "Build", []string{"build"}},
 	{"prove", "Prove", []string{"prove"}},
 	{"record", "Record", []string{"record"}},
 }
@@ -142,6 +143,14 @@ func (p *Plan) road(d job.Document) {
 	battery, has := d.Battery()
 	first("power", "choose the battery", !has || battery.Part == "")
 	unsigned := d.Record.Signed == nil // what was signed before this was asked is not open again
+	first("build", "plan the days", unsigned && len(d.Schedule) == 0 && len(d.Record.Built) == 0)
+	todo := 0
+	for _, s := range d.Schedule {
+		if !d.Record.Done(s.Task) {
+			todo++
+		}
+	}
+	first("build", units.Count(todo, "task")+" to do", unsigned && todo > 0 && len(d.Open()) > 0)
 	first("prove", "choose a controller first", unsigned && len(p.Controllers) == 0)
 	for _, s := range p.Strings {
 		first("prove", "meter string "+s.Label, unsigned && s.Controller != "" && len(s.Panels) > 0 && !slices.ContainsFunc(d.Record.Readings, func(r job.Reading) bool { return r.String == s.ID }))

@@ -204,6 +204,9 @@ func (s *solver) teams(i int) (out [][]int) {
 			return
 		}
 		for q := from; q < len(s.p.People); q++ {
+			if !s.usable[i][q] {
+				continue
+			}
 			pick(q+1, append(team, q))
 		}
 	}
@@ -218,7 +221,7 @@ func (s *solver) placeWith(t *state, i, from int, who []int) (Slot, bool) {
 		if s.barred(t, i, step) > step {
 			continue
 		}
-		if !slices.ContainsFunc(who, func(q int) bool { return !t.free[q].all(step, step+task.Steps) || !s.reaches(t, q, i, step) }) {
+		if !slices.ContainsFunc(who, func(q int) bool { return !t.free[q].all(step, step+task.Steps) || !s.reaches(t, q, i, step) }) && len(s.seated(t, i, step, who)) == len(who) {
 			return Slot{step, step + task.Steps, who}, true
 		}
 	}

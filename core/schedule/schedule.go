@@ -4,6 +4,7 @@
 package schedule
 
 import (
+	"cmp"
 	"fmt"
 	"math/bits"
 	"math/rand/v2"
@@ -34,6 +35,7 @@ type Person struct {
 	Name   string
 	Skills []string
 	At     []bool
+	Only   bool // for nothing but tasks that need a skill of theirs: somebody from outside
 }
 
 // A Problem is what is to be planned.
@@ -44,6 +46,8 @@ type Problem struct {
 	Tasks  []Task
 	Jobs   int
 	Drive  [][]int // steps from job to job, the last row and column for the crew's base; nil: no way
+	Seats  int     // how many people are at a job on one day, those from outside not counted; 0: any number
+	Tries  int     // how many plans are made before one is good enough; 0: as many as is usual
 	Vans   int     // at how many jobs the crew can be on one day; 0: at any number
 }
 
@@ -120,7 +124,7 @@ func Solve(p Problem, stop func() bool, found func(Plan)) (best Plan, err error)
 		}
 		return best, nil
 	}
-	for try := 0; try < effort && (best.Slots == nil || !best.Proved()); try++ {
+	for try := 0; try < cmp.Or(p.Tries, effort) && (best.Slots == nil || !best.Proved()); try++ {
 		if stop != nil && stop() {
 			break
 		}
@@ -191,8 +195,8 @@ func (s *solver) rebuild(order []int, moved []bool) (slots []Slot, again bool, e
 		was := *task.Wished
 		skilled := task.Skill == "" || slices.ContainsFunc(was.People, func(q int) bool { return q >= 0 && q < len(s.able[i]) && s.able[i][q] })
 		team := skilled && len(was.People) == task.People && was.To-was.From == task.Steps && !slices.ContainsFunc(was.People, func(q int) bool {
-			return q < 0 || q >= len(t.free) || !t.free[q].all(was.From, was.To) || !s.reaches(t, q, i, was.From)
-		})
+			return q < 0 || q >= len(t.free) || !s.usable[i][q] || !t.free[q].all(was.From, was.To) || !s.reaches(t, q, i, was.From)
+		}) && len(s.seated(t, i, was.From, was.People)) == len(was.People)
 		if !team || s.starts[i].next(was.From) != was.From || s.barred(t, i, was.From) > was.From {
 			moved[i], again = true, true
 			continue
@@ -356,6 +360,7 @@ type solver struct {
 	jobs   int
 	repair bool
 	able   [][]bool // by task and person: has its skill
+	usable [][]bool // by task and person: is there for it
 	scarce []int    // by person: how many skills they have
 	first  []int    // by day: its first step
 	last   []int    // by day: the step after its last
@@ -369,10 +374,13 @@ func newSolver(p Problem) (*solver, error) {
 	for i, t := range p.Tasks {
 		able := make([]bool, len(p.People))
 		some := false
+		usable := make([]bool, len(p.People))
 		for q, who := range p.People {
-			able[q] = t.Skill == "" || slices.Contains(who.Skills, t.Skill)
-			some = some || able[q]
+			has := slices.Contains(who.Skills, t.Skill)
+			able[q], usable[q] = t.Skill == "" || has, has || !who.Only
+			some = some || able[q] && usable[q]
 		}
+		s.usable = append(s.usable, usable)
 		if t.Fixed == nil && !some {
 			return nil, &Stuck{i, fmt.Sprintf("%s needs somebody for %s, and there is nobody", t.Name, t.Skill)}
 		}
@@ -387,7 +395,7 @@ func newSolver(p Problem) (*solver, error) {
 			if step+t.Steps <= p.Steps && (t.Begin == nil || step < len(t.Begin) && t.Begin[step]) && may.all(step, step+t.Steps) {
 				people, skilled := 0, false
 				for q := range p.People {
-					if s.at[q].all(step, step+t.Steps) {
+					if usable[q] && s.at[q].all(step, step+t.Steps) {
 						people++
 						skilled = skilled || able[q]
 					}
@@ -669,11 +677,11 @@ func (s *solver) people(t *state, i, step int, chance *rand.Rand) []int {
 	task := s.p.Tasks[i]
 	var free []int
 	for q := range t.free {
-		if t.free[q].all(step, step+task.Steps) && s.reaches(t, q, i, step) {
+		if s.usable[i][q] && t.free[q].all(step, step+task.Steps) && s.reaches(t, q, i, step) {
 			free = append(free, q)
 		}
 	}
-	if len(free) < task.People {
+	if free = s.seated(t, i, step, free); len(free) < task.People {
 		return nil
 	}
 	// Who is at the job already that day, then who has the fewest skills, so that the others are
@@ -707,6 +715,36 @@ func (s *solver) people(t *state, i, step int, chance *rand.Rand) []int {
 		}
 	}
 	return nil
+}
+
+// seated are those of some people who find a seat on the way to a job on its day: all, while
+// there are seats enough for a task's people; else those who are there.
+func (s *solver) seated(t *state, i, step int, free []int) []int {
+	task := s.p.Tasks[i]
+	if s.p.Seats == 0 || step >= len(s.p.Day) {
+		return free
+	}
+	taken := 0
+	for q := range t.free {
+		if !s.p.People[q].Only && s.atJob(t, q, task.Job, step) {
+			taken++
+		}
+	}
+	if taken+task.People <= s.p.Seats {
+		return free
+	}
+	var out []int
+	left := s.p.Seats - taken
+	for _, q := range free {
+		switch {
+		case s.p.People[q].Only || s.atJob(t, q, task.Job, step):
+			out = append(out, q)
+		case left > 0 && s.able[i][q]:
+			left--
+			out = append(out, q)
+		}
+	}
+	return out
 }
 
 func (s *solver) atJob(t *state, q, job, step int) bool {

@@ -308,13 +308,31 @@ func TestPlansHoldAndRepairsAreSmall(t *testing.T) {
 	moved, all := 0, 0
 	for seed := uint64(500); seed < 530; seed++ {
 		p := random(seed, 14, 60)
-		p.Drive, p.Vans = [][]int{{0, 2, 1}, {2, 0, 1}, {1, 1, 0}}, 2
+		p.Drive, p.Vans, p.Seats = [][]int{{0, 2, 1}, {2, 0, 1}, {1, 1, 0}}, 2, 2
+		p.People[0].Only = len(p.People) > 2 && seed%2 == 0
+		for i := range p.Day {
+			p.Day[i] = i / 20
+		}
 		got, err := schedule.Solve(p, nil, nil)
 		if err != nil {
 			continue
 		}
 		assert.Empty(t, schedule.Breaks(p, got.Slots), seed)
 		assert.LessOrEqual(t, got.Least, got.Finish, seed)
+		there := map[[3]int]bool{}
+		count := map[[2]int]int{}
+		for i, slot := range got.Slots {
+			for _, q := range slot.People {
+				assert.True(t, !p.People[q].Only || p.Tasks[i].Skill == "licensed", "who is from outside does what nobody else can")
+				if at := ([3]int{p.Day[slot.From], p.Tasks[i].Job, q}); !there[at] && !p.People[q].Only {
+					there[at] = true
+					count[[2]int{at[0], at[1]}]++
+				}
+			}
+		}
+		for _, n := range count {
+			assert.LessOrEqual(t, n, p.Seats, seed)
+		}
 		again, err := schedule.Solve(p, nil, nil)
 		require.NoError(t, err)
 		assert.Equal(t, got, again, seed)

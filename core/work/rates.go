@@ -20,6 +20,26 @@ type Factor struct {
 // Rates are a crew's factors by kind of task and by stage.
 type Rates struct {
 	kinds, stages map[string][]float64 // logarithms of taken over estimated
+	carried       map[string]Factor    // as a job has them
+}
+
+// Carried are those that a job was planned with last.
+func Carried(d job.Document) Rates {
+	r := Rates{carried: map[string]Factor{}}
+	for _, f := range d.Rates {
+		r.carried[f.Kind] = Factor{f.Middle, f.Low, f.High, f.Jobs}
+	}
+	return r
+}
+
+// For are the rates that a job's tasks go by, for it to carry.
+func (r Rates) For(tasks []Task) (out []job.Rate) {
+	for _, t := range tasks {
+		if f := r.Of(t.Kind, t.Stage); f.Jobs > 0 && !slices.ContainsFunc(out, func(o job.Rate) bool { return o.Kind == t.Kind }) {
+			out = append(out, job.Rate{Kind: t.Kind, Middle: f.Middle, Low: f.Low, High: f.High, Jobs: f.Jobs})
+		}
+	}
+	return out
 }
 
 // What is believed before anything was learnt (estimates, no source): the estimates are within a
@@ -33,6 +53,9 @@ const (
 // Of is the factor of a kind of task: by what was learnt of it, else of its stage's hours, else
 // the estimate with its spread.
 func (r Rates) Of(kind, stage string) Factor {
+	if f, is := r.carried[kind]; is {
+		return f
+	}
 	seen := r.kinds[kind]
 	if len(seen) == 0 {
 		seen = r.stages[stage]

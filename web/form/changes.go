@@ -7,13 +7,16 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"time"
 
 	"velvetroad/core/geom"
 	"velvetroad/core/job"
+	"velvetroad/core/plan"
 	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
+	"velvetroad/core/work"
 )
 
 // Changes turns typed fields of one subject into changes; a new reading gets the ID
@@ -80,6 +83,23 @@ func Changes(d job.Document, crew shelf.Shelf, name string, typed map[string]str
 	case "reading":
 		values["id"], values["string"] = job.Raw(newID), job.Raw(id)
 		change = job.Change{Do: "add_reading", Item: job.Raw(values)}
+	case "task":
+		if key, of := strings.CutPrefix(id, "for/"); of {
+			values["task"] = job.Raw(key)
+			delete(values, "title")
+		}
+		if after := text(values["after"]); after != "" {
+			values["after"] = job.Raw([]string{after})
+		}
+		if text(values["skill"]) == "" {
+			delete(values, "skill")
+		}
+		values["id"] = job.Raw(newID)
+		change = job.Change{Do: "add_task", Item: job.Raw(said(values))}
+	case "slot":
+		if change, err = slotted(d, id, newID, values); err != nil {
+			return nil, err
+		}
 	case "looked":
 		values["id"] = job.Raw(newID)
 		if values["day"] == nil || string(values["day"]) == `""` {
@@ -340,6 +360,47 @@ func (s Subject) fromFar(key, typed string) (mm units.Millimetre, ok bool, err e
 		return 0, false, fmt.Errorf("after %q write its distance: %s", far.name, bad.Says)
 	}
 	return far.all - from - l, true, nil
+}
+
+// slotted puts a task where somebody moved it to: it stays there when the days are planned again.
+func slotted(d job.Document, key, newID string, values map[string]json.RawMessage) (c job.Change, err error) {
+	zone, err := time.LoadLocation(d.TimeZone)
+	if err != nil {
+		zone = time.UTC
+	}
+	from, err := time.ParseInLocation("2006-01-02 15:04", text(values["day"])+" "+text(values["time"]), zone)
+	switch {
+	case text(values["day"]) == "":
+		return c, Errors{"day": "choose the day"}
+	case err != nil:
+		return c, Errors{"time": fmt.Sprintf("write a time as 08:30, not %q", text(values["time"]))}
+	}
+	people := []string{}
+	for _, who := range []string{"who_1", "who_2"} {
+		if name := text(values[who]); name != "" {
+			if slices.Contains(people, name) {
+				return c, Errors{who: name + " is there already"}
+			}
+			people = append(people, name)
+		}
+	}
+	long := time.Hour
+	tasks, err := work.Of(d, plan.Of(d, shelf.Shelf{}), work.Carried(d))
+	if err != nil {
+		return c, Errors{"day": err.Error()}
+	}
+	for _, t := range tasks {
+		if t.Key == key {
+			long = time.Duration(t.Hours * float64(time.Hour))
+		}
+	}
+	slot := job.Slot{ID: newID, Task: key, People: people, From: from.UTC().Format(time.RFC3339), To: from.Add(long).UTC().Format(time.RFC3339), Pinned: true}
+	for _, s := range d.Schedule {
+		if s.Task == key {
+			return job.Change{Do: "change_slot", ID: s.ID, Fields: job.Fields("people", slot.People, "from", slot.From, "to", slot.To, "pinned", true)}, nil
+		}
+	}
+	return job.Change{Do: "add_slot", Item: job.Raw(slot)}, nil
 }
 
 // said are the values without those that were left empty.

@@ -125,7 +125,7 @@ func (s Subject) raw() (raw json.RawMessage, ok bool) {
 		return job.Raw(d.Rig), true
 	case "bank":
 		return job.Raw(d.Bank), true
-	case "reading", "measured", "detail", "looked", "agreement", "spent", "old_controller", "old_entry", "old_cable": // a new one each time
+	case "reading", "measured", "detail", "looked", "task", "slot", "agreement", "spent", "old_controller", "old_entry", "old_cable": // a new one each time
 		return none, true
 	case "built":
 		if raw, ok := d.Item("built", s.ID); ok {

@@ -27,6 +27,7 @@ var specs = map[string]map[string]Spec{
 		"customer":                  {Kind: Text{}, Label: "Customer"},
 		"contact":                   {Kind: Text{}, Label: "Phone, email"},
 		"place":                     {Kind: Text{}, Label: "Where"},
+		"drive_min":                 {Kind: Number{Unit: "min"}, Label: "Driving from the crew's base", Hint: "one way; empty: none", Absent: true},
 		"lead":                      {Kind: Text{}, Label: "Led by", Absent: true},
 		"day":                       {Kind: Day{}, Label: "Day"},
 		"time_zone":                 {Kind: Text{}, Label: "Time zone", Hint: "as America/Denver"},
@@ -303,6 +304,20 @@ var specs = map[string]map[string]Spec{
 		"isc_a": {Kind: Number{Unit: "A"}, Label: "Short-circuit amps", Hint: "empty: not taken"},
 		"sky":   {Kind: Choice{Choices("clear", "clear: sharp shadows", "haze", "haze: soft shadows", "cloud", "cloud: no shadows")}, Label: "Sky"},
 		"air_c": {Kind: Temperature{}, Label: "Air"},
+	},
+	"task": {
+		"title":  {Kind: Text{}, Label: "What is to be done"},
+		"hours":  {Kind: Number{Unit: "h"}, Label: "How long", Hint: "by the clock", Absent: true},
+		"people": {Kind: Number{Whole: true}, Label: "People", Absent: true},
+		"place":  {Kind: Choice{Choices("inside", "inside", "roof", "on the roof", "underneath", "underneath or outside")}, Label: "Where", Absent: true},
+		"skill":  {Kind: Choice{Choices("", "anybody", "electric", "who crimps and meters", "licensed", "who is licensed for AC", "lead", "a lead")}, Label: "Who", Absent: true},
+		"after":  {Kind: Text{}, Label: "After", Absent: true},
+	},
+	"slot": {
+		"day":   {Kind: Day{}, Label: "Day"},
+		"time":  {Kind: Text{}, Label: "From", Hint: "as 08:30"},
+		"who_1": {Kind: Text{}, Label: "Who"},
+		"who_2": {Kind: Text{}, Label: "and", Absent: true},
 	},
 	"looked": {
 		"visit": {Kind: Text{}, Label: "What was looked at"},

@@ -4,9 +4,11 @@ package every
 import (
 	"velvetroad/web/page"
 	"velvetroad/web/page/ask"
+	"velvetroad/web/page/build"
 	"velvetroad/web/page/cables"
 	"velvetroad/web/page/controllers"
 	"velvetroad/web/page/curves"
+	"velvetroad/web/page/diary"
 	"velvetroad/web/page/equipment"
 	"velvetroad/web/page/handover"
 	"velvetroad/web/page/history"
@@ -34,7 +36,7 @@ import (
 
 // Stage are the stages of the road in its order, the pages beside it, then those that stand alone.
 var Stage = []page.Stage{
-	ask.Stage, survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, power.Stage, proving.Stage, record.Stage,
+	ask.Stage, survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, power.Stage, build.Stage, proving.Stage, record.Stage,
 	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, practice.Stage, materials.Stage, equipment.Stage, history.Stage,
-	printed.Stage, handover.Stage, papers.Stages[0], papers.Stages[1], papers.Stages[2], papers.Stages[3], parts.Stage, pocket.Stage, sheet.Stage, people.SignInStage, people.JoinStage, people.PeopleStage, registry.Stage, registry.RigStage,
+	printed.Stage, handover.Stage, papers.Stages[0], papers.Stages[1], papers.Stages[2], papers.Stages[3], parts.Stage, pocket.Stage, sheet.Stage, people.SignInStage, people.JoinStage, people.PeopleStage, registry.Stage, registry.RigStage, diary.Stage, diary.DayStage,
 }

@@ -1,0 +1,550 @@
+package web
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	ics "github.com/arran4/golang-ical"
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"velvetroad/core/days"
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/shelf"
+	"velvetroad/core/work"
+	"velvetroad/store"
+	"velvetroad/web/page"
+	"velvetroad/web/page/diary"
+)
+
+// shownDays are how many days the page has, from this week's Monday on.
+const shownDays = 21
+
+// skills are what somebody may be able to do.
+var skills = []diary.Check{{Value: "electric", Text: "crimp and meter DC"}, {Value: "licensed", Text: "AC, licensed"}, {Value: "lead", Text: "decide and sign"}}
+
+// weekdays are by their number, Monday first.
+var weekdays = []diary.Check{{Value: "1", Text: "Mon"}, {Value: "2", Text: "Tue"}, {Value: "3", Text: "Wed"}, {Value: "4", Text: "Thu"}, {Value: "5", Text: "Fri"}, {Value: "6", Text: "Sat"}, {Value: "0", Text: "Sun"}}
+
+// ticked are checks with those on that are among some values.
+func ticked(all []diary.Check, on []string) (out []diary.Check) {
+	for _, c := range all {
+		c.On = slices.Contains(on, c.Value)
+		out = append(out, c)
+	}
+	return out
+}
+
+// crewDays is the page of the crew's days.
+func (s *Server) crewDays(c *gin.Context) { s.diary(c, http.StatusOK, diary.Days{}) }
+
+func (s *Server) diary(c *gin.Context, status int, m diary.Days) {
+	ctx, zone := c.Request.Context(), s.zone(c)
+	crew, booked, err := s.calendar(ctx, c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	m.Vans, m.Seats, m.Books = crew.Vans, crew.Seats, page.Person{Role: s.who(c).Role}.Books()
+	monday := diary.Midnight(s.Now(), zone)
+	monday = monday.AddDate(0, 0, -(int(monday.Weekday())+6)%7)
+	for n := range shownDays {
+		day := monday.AddDate(0, 0, n)
+		m.Columns = append(m.Columns, diary.Column{Day: day.Format("2 Jan"), Week: day.Format("Mon"), Off: day.Weekday() == 0 || day.Weekday() == 6})
+	}
+	for _, d := range booked {
+		if len(d.Schedule) == 0 {
+			m.Unbooked++
+		}
+	}
+	for _, w := range crew.Members {
+		var week []string
+		for _, day := range w.Week {
+			week = append(week, strconv.Itoa(day))
+		}
+		p := diary.Person{Name: w.Name, Link: "/day?person=" + url.QueryEscape(w.Name), Worker: w, Skills: ticked(skills, w.Skills), Week: ticked(weekdays, week)}
+		for n, o := range w.Off {
+			p.Away = append(p.Away, diary.Away{Away: o, Number: n})
+		}
+		for n := range shownDays {
+			day := monday.AddDate(0, 0, n)
+			key := day.Format(time.DateOnly)
+			cell := diary.Cell{}
+			for _, o := range w.Off {
+				if o.From <= key && key <= o.To {
+					cell.Off = o.Why
+					if cell.Off == "" {
+						cell.Off = "off"
+					}
+				}
+			}
+			for _, d := range booked {
+				first := ""
+				for _, slot := range d.Schedule {
+					from, _, ok := slot.Span()
+					if here := from.In(days.Zone(d)); ok && slices.Contains(slot.People, w.Name) && here.Format(time.DateOnly) == key && (first == "" || here.Format("15:04") < first) {
+						first = here.Format("15:04")
+					}
+				}
+				if first != "" {
+					cell.Jobs = append(cell.Jobs, diary.At{Number: d.Number, Link: "/jobs/" + d.ID + "/build?person=" + url.QueryEscape(w.Name), From: first})
+				}
+			}
+			p.Cells = append(p.Cells, cell)
+		}
+		m.People = append(m.People, p)
+	}
+	s.render(c, status, "days", &page.View{Title: "The crew's days", Given: m})
+}
+
+// calendar is who works when, with the jobs that are booked.
+func (s *Server) calendar(ctx context.Context, c *gin.Context) (crew days.Crew, booked []job.Document, err error) {
+	if crew, err = s.crew(c).Calendar(ctx); err == nil {
+		booked, err = s.crew(c).Booked(ctx)
+	}
+	return crew, booked, err
+}
+
+// zone is where the crew is: the time zone of its newest booked job.
+func (s *Server) zone(c *gin.Context) *time.Location {
+	if booked, err := s.crew(c).Booked(c.Request.Context()); err == nil && len(booked) > 0 {
+		return days.Zone(booked[0])
+	}
+	return time.UTC
+}
+
+// calendarChange changes the crew's calendar and goes back to its page; what is wrong is said there.
+func (s *Server) calendarChange(change func(*gin.Context, *days.Crew) error) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		crew, err := s.crew(c).Calendar(c.Request.Context())
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		crew.Members = slices.Clone(crew.Members)
+		if err := change(c, &crew); err != nil {
+			s.diary(c, http.StatusUnprocessableEntity, diary.Days{Says: []string{page.Capital(err.Error()) + "."}})
+			return
+		}
+		if err := s.crew(c).SetCalendar(c.Request.Context(), crew); err != nil {
+			s.fail(c, err)
+			return
+		}
+		c.Redirect(http.StatusSeeOther, "/days#who")
+	}
+}
+
+// member is somebody by name.
+func member(c *gin.Context, crew *days.Crew) (*job.Worker, error) {
+	at := slices.IndexFunc(crew.Members, func(w job.Worker) bool { return w.Name == c.PostForm("name") })
+	if at < 0 {
+		return nil, fmt.Errorf("nobody is called %q; the page may be old: look again", c.PostForm("name"))
+	}
+	return &crew.Members[at], nil
+}
+
+func setVans(c *gin.Context, crew *days.Crew) error {
+	for key, into := range map[string]*int{"vans": &crew.Vans, "seats": &crew.Seats} {
+		text := strings.TrimSpace(c.PostForm(key))
+		n, err := strconv.Atoi(text)
+		if text == "" {
+			n, err = 0, nil
+		}
+		if err != nil || n < 0 || n > 20 {
+			return fmt.Errorf("%s are 1 to 20, or none is written, not %q", key, text)
+		}
+		*into = n
+	}
+	return nil
+}
+
+const mostMembers = 40
+
+func setPerson(c *gin.Context, crew *days.Crew) error {
+	name := strings.TrimSpace(c.PostForm("name"))
+	if c.PostForm("new") != "" {
+		switch {
+		case name == "" || len([]rune(name)) > 80:
+			return fmt.Errorf("a name has 1 to 80 letters")
+		case slices.ContainsFunc(crew.Members, func(w job.Worker) bool { return w.Name == name }):
+			return fmt.Errorf("%s is there already", name)
+		case len(crew.Members) >= mostMembers:
+			return fmt.Errorf("up to %d people are planned for", mostMembers)
+		}
+		crew.Members = append(crew.Members, job.Worker{Name: name, Week: []int{1, 2, 3, 4, 5}, From: "07:30", To: "16:30"})
+		return nil
+	}
+	w, err := member(c, crew)
+	if err != nil {
+		return err
+	}
+	if c.PostForm("remove") != "" {
+		crew.Members = slices.DeleteFunc(crew.Members, func(o job.Worker) bool { return o.Name == name })
+		return nil
+	}
+	from, err := time.Parse("15:04", c.PostForm("from"))
+	to, wrong := time.Parse("15:04", c.PostForm("to"))
+	if err != nil || wrong != nil || !to.After(from) {
+		return fmt.Errorf("%s works from %q to %q: write hours as 07:30 and 16:30, the later one second", w.Name, c.PostForm("from"), c.PostForm("to"))
+	}
+	w.From, w.To, w.Skills, w.Week, w.Outside = from.Format("15:04"), to.Format("15:04"), nil, []int{}, c.PostForm("outside") != ""
+	for _, k := range skills {
+		if slices.Contains(c.PostFormArray("skill"), k.Value) {
+			w.Skills = append(w.Skills, k.Value)
+		}
+	}
+	for day := range 7 {
+		if slices.Contains(c.PostFormArray("week"), strconv.Itoa(day)) {
+			w.Week = append(w.Week, day)
+		}
+	}
+	return nil
+}
+
+const mostOff = 400
+
+func addOff(c *gin.Context, crew *days.Crew) error {
+	w, err := member(c, crew)
+	if err != nil {
+		return err
+	}
+	o := job.Away{From: c.PostForm("from"), To: c.PostForm("to"), Why: strings.TrimSpace(c.PostForm("why"))}
+	if o.To == "" {
+		o.To = o.From
+	}
+	return away(w, o)
+}
+
+// away adds days off.
+func away(w *job.Worker, o job.Away) error {
+	first, err := time.Parse(time.DateOnly, o.From)
+	last, wrong := time.Parse(time.DateOnly, o.To)
+	switch {
+	case err != nil || wrong != nil:
+		return fmt.Errorf("choose the days that %s is off", w.Name)
+	case last.Before(first):
+		return fmt.Errorf("%s would be back on %s before going on %s", w.Name, o.To, o.From)
+	case len(w.Off) >= mostOff:
+		return fmt.Errorf("%s has %d times off already: take old ones out", w.Name, mostOff)
+	}
+	if !slices.Contains(w.Off, o) {
+		w.Off = append(slices.Clone(w.Off), o)
+		slices.SortFunc(w.Off, func(a, b job.Away) int { return strings.Compare(a.From, b.From) })
+	}
+	return nil
+}
+
+func takeOff(c *gin.Context, crew *days.Crew) error {
+	w, err := member(c, crew)
+	if err != nil {
+		return err
+	}
+	n, err := strconv.Atoi(c.PostForm("number"))
+	if err != nil || n < 0 || n >= len(w.Off) {
+		return fmt.Errorf("these days off are not there any more")
+	}
+	w.Off = slices.Delete(slices.Clone(w.Off), n, n+1)
+	return nil
+}
+
+// offFile takes days off from a calendar: entries of whole days.
+func (s *Server) offFile(c *gin.Context) {
+	refuse := func(says string) {
+		s.diary(c, http.StatusUnprocessableEntity, diary.Days{Says: []string{says}})
+	}
+	file, name, ok := s.upload(c, refuse)
+	if !ok {
+		return
+	}
+	defer func() { _ = file.Close() }()
+	text, err := io.ReadAll(io.LimitReader(file, mostLog))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	read, err := DaysOff(string(text))
+	if err != nil {
+		refuse(name + ": " + err.Error() + ".")
+		return
+	}
+	s.calendarChange(func(c *gin.Context, crew *days.Crew) error {
+		w, err := member(c, crew)
+		for _, o := range read {
+			if err == nil {
+				err = away(w, o)
+			}
+		}
+		return err
+	})(c)
+}
+
+// DaysOff are the entries of whole days in a calendar file. The error says that it is none, or
+// that none of its entries lasts whole days.
+func DaysOff(text string) (out []job.Away, err error) {
+	cal, err := ics.ParseCalendar(strings.NewReader(text))
+	if err != nil || !strings.Contains(text, "BEGIN:VCALENDAR") {
+		return nil, fmt.Errorf("it is no calendar file (ICS)")
+	}
+	for _, e := range cal.Events() {
+		begins := e.GetProperty(ics.ComponentPropertyDtStart)
+		if begins == nil || len(begins.Value) != len("20270418") {
+			continue // hours of a day are no day off
+		}
+		from, err := time.Parse("20060102", begins.Value)
+		if err != nil {
+			return nil, fmt.Errorf("%q is no day", begins.Value)
+		}
+		to := from
+		if ends := e.GetProperty(ics.ComponentPropertyDtEnd); ends != nil {
+			end, err := time.Parse("20060102", ends.Value)
+			if err != nil || end.Before(from) {
+				return nil, fmt.Errorf("an entry ends on %q", ends.Value)
+			}
+			if end.After(from) {
+				to = end.AddDate(0, 0, -1) // the end is the first day that is not in it
+			}
+		}
+		o := job.Away{From: from.Format(time.DateOnly), To: to.Format(time.DateOnly)}
+		if s := e.GetProperty(ics.ComponentPropertySummary); s != nil {
+			o.Why = s.Value
+		}
+		out = append(out, o)
+	}
+	if len(out) == 0 {
+		return nil, fmt.Errorf("it has no entries of whole days")
+	}
+	return out, nil
+}
+
+// allJobs is the plan of all booked jobs that can be planned, and what is wrong with the others.
+func (s *Server) allJobs(c *gin.Context, how string) (r days.Result, ask days.Ask, rates work.Rates, left []diary.Plan, err error) {
+	ctx := c.Request.Context()
+	crew, booked, err := s.calendar(ctx, c)
+	if err != nil {
+		return r, ask, rates, nil, err
+	}
+	parts, err := s.crew(c).Shelf(ctx)
+	if err != nil {
+		return r, ask, rates, nil, err
+	}
+	if rates, err = s.rates(c, parts); err != nil {
+		return r, ask, rates, nil, err
+	}
+	ask = days.Ask{Crew: crew, Zone: s.zone(c), From: diary.Midnight(s.Now(), s.zone(c)), Days: days.Most, Now: s.Now()}
+	for i := range ask.Crew.Members {
+		ask.Crew.Members[i].Busy = nil
+	}
+	for _, d := range booked {
+		label := fmt.Sprintf("Job %d", d.Number)
+		tasks, err := work.Of(d, plan.Of(d, parts), rates)
+		if last := ask.From.AddDate(0, 0, days.Most-3).Format(time.DateOnly); err == nil && d.Day > last {
+			err = fmt.Errorf("it is booked for %s, after the %d days that are planned together: plan it by itself, or when it is nearer", d.Day, days.Most)
+		}
+		if err == nil && len(tasks) == 0 {
+			err = fmt.Errorf("nothing is planned on its roof yet")
+		}
+		if err != nil {
+			left = append(left, diary.Plan{Job: label, Link: "/jobs/" + d.ID + "/build", Says: page.Capital(err.Error()) + "."})
+			continue
+		}
+		ask.Jobs = append(ask.Jobs, days.Job{Document: d, Label: label, Tasks: tasks, Forecast: days.ForecastOf(d, ask.From)})
+	}
+	if len(ask.Jobs) == 0 {
+		return r, ask, rates, left, nil
+	}
+	if how == "least" {
+		r, err = ask.Repair()
+	} else {
+		r, err = ask.Plan(func() bool { return ctx.Err() != nil }, nil)
+	}
+	if err != nil {
+		left, err = append(left, diary.Plan{Job: "All together", Link: "/days", Says: page.Capital(err.Error()) + "."}), nil
+		ask.Jobs = nil
+	}
+	return r, ask, rates, left, err
+}
+
+// sumOf tells one plan from another.
+func sumOf(r days.Result) string {
+	h := sha256.New()
+	for _, t := range r.Tasks {
+		_, _ = fmt.Fprintln(h, t.Job, t.Task.Key, t.From.Unix(), t.To.Unix(), t.People)
+	}
+	return hex.EncodeToString(h.Sum(nil))[:24]
+}
+
+// planAll shows the plan of all booked jobs.
+func (s *Server) planAll(c *gin.Context) {
+	done, err := s.turn(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	defer done()
+	s.showPlan(c, c.PostForm("how"), http.StatusOK)
+}
+
+func (s *Server) showPlan(c *gin.Context, how string, status int, says ...string) {
+	if how != "least" {
+		how = "shortest"
+	}
+	r, ask, _, left, err := s.allJobs(c, how)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	m := diary.Days{How: how, Plans: left, Says: says}
+	for n, j := range ask.Jobs {
+		one := diary.Plan{Job: j.Label, Link: "/jobs/" + j.Document.ID + "/build"}
+		for _, t := range r.Tasks {
+			if t.Job != n {
+				continue
+			}
+			if one.From == "" {
+				one.From = t.From.In(ask.Zone).Format("Mon 2 January 15:04")
+			}
+			one.To = t.To.In(ask.Zone).Format("Mon 2 January 15:04")
+			if t.Moved {
+				one.Moves++
+			}
+		}
+		m.Plans = append(m.Plans, one)
+	}
+	switch {
+	case len(ask.Jobs) == 0 && len(left) == 0:
+		m.Says = append(m.Says, "No job is booked: give one its day at Survey.")
+	case len(ask.Jobs) == 0:
+	default:
+		m.Sum = sumOf(r)
+		switch {
+		case how == "least":
+			m.Proof = fmt.Sprintf("%d of %d tasks move.", r.Moved, len(r.Tasks))
+		case r.Proved:
+			m.Proof = "No plan ends earlier: it is proved."
+		default:
+			m.Proof = fmt.Sprintf("All is done by %s; no plan is more than %.1f working hours shorter.", r.Finish.In(ask.Zone).Format("Monday 2 January 15:04"), r.Gap.Hours())
+		}
+	}
+	s.diary(c, status, m)
+}
+
+// takeAll takes the plan of all booked jobs that was shown into the jobs, as edits of each.
+func (s *Server) takeAll(c *gin.Context) {
+	done, err := s.turn(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	defer done()
+	r, ask, rates, _, err := s.allJobs(c, c.PostForm("how"))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	if len(ask.Jobs) == 0 || sumOf(r) != c.PostForm("sum") {
+		s.showPlan(c, c.PostForm("how"), http.StatusConflict, "Something changed since the plan was made: this is the plan now.")
+		return
+	}
+	by := s.who(c)
+	for n, j := range ask.Jobs {
+		changes := r.Changes(n, j.Document)
+		for i := range changes {
+			changes[i].Item = []byte(strings.Replace(string(changes[i].Item), fmt.Sprintf(`"id":"$%d"`, i+1), `"id":"`+uuid.NewString()+`"`, 1))
+			if len(changes[i].Item) == 0 {
+				changes[i].Item = nil
+			}
+		}
+		if len(changes) == 0 {
+			continue
+		}
+		changes = append(changes, job.Change{Do: "set_job", Fields: job.Fields("crew", ask.Crew.Members, "rates", rates.For(j.Tasks))})
+		at := s.Now().UTC().Format(time.RFC3339)
+		if _, err := s.crew(c).Edit(c.Request.Context(), j.Document.ID, store.Sent{ID: uuid.NewString(), Person: by.ID, Make: func(store.Current, shelf.Shelf) (job.Edit, error) {
+			return job.Edit{Author: by.Name, At: at, Says: "plan the days with all jobs", Changes: changes}, nil
+		}}); err != nil {
+			s.fail(c, err)
+			return
+		}
+	}
+	c.Redirect(http.StatusSeeOther, "/days")
+}
+
+// day is one person's day.
+func (s *Server) day(c *gin.Context) {
+	ctx, zone := c.Request.Context(), s.zone(c)
+	crew, booked, err := s.calendar(ctx, c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	m := diary.Day{Person: c.Query("person")}
+	for _, w := range crew.Members {
+		m.People = append(m.People, w.Name)
+	}
+	if m.Person == "" {
+		m.Person = s.who(c).Name
+	}
+	if !slices.Contains(m.People, m.Person) {
+		m.People = append(m.People, m.Person)
+	}
+	on, err := time.ParseInLocation(time.DateOnly, c.Query("day"), zone)
+	if err != nil {
+		on = diary.Midnight(s.Now(), zone)
+	}
+	link := func(t time.Time) string {
+		return "/day?" + url.Values{"person": {m.Person}, "day": {t.Format(time.DateOnly)}}.Encode()
+	}
+	m.Day, m.Title, m.Before, m.After = on.Format(time.DateOnly), m.Person+", "+on.Format("Monday 2 January"), link(on.AddDate(0, 0, -1)), link(on.AddDate(0, 0, 1))
+	for _, d := range booked {
+		tasks, err := work.Of(d, plan.Of(d, shelf.Shelf{}), work.Carried(d))
+		if err != nil {
+			continue
+		}
+		stop := diary.Stop{Job: fmt.Sprintf("Job %d, %s", d.Number, d.Customer), Place: d.Place, Phone: page.Capital(d.Contact), Link: "/jobs/" + d.ID + "/build?person=" + url.QueryEscape(m.Person)}
+		if d.Drive > 0 {
+			stop.Drive = fmt.Sprintf("%.0f minutes of driving.", d.Drive)
+		}
+		slots := slices.Clone(d.Schedule)
+		slices.SortStableFunc(slots, func(a, b job.Slot) int { return strings.Compare(a.From, b.From) })
+		for _, slot := range slots {
+			from, to, ok := slot.Span()
+			here := from.In(days.Zone(d))
+			at := slices.IndexFunc(tasks, func(t work.Task) bool { return t.Key == slot.Task })
+			if !ok || at < 0 || !slices.Contains(slot.People, m.Person) || here.Format(time.DateOnly) != m.Day {
+				continue
+			}
+			t := tasks[at]
+			with := slices.DeleteFunc(slices.Clone(slot.People), func(name string) bool { return name == m.Person })
+			stop.Tasks = append(stop.Tasks, diary.Task{When: here.Format("15:04") + " to " + to.In(days.Zone(d)).Format("15:04"), Title: t.Title, Link: stop.Link + "&select=" + url.QueryEscape(t.Key) + "#task-" + strings.ReplaceAll(t.Key, "/", "-"), With: strings.Join(with, ", "), Tools: strings.Join(t.Tools, ", "), Caution: t.Caution, Place: string(t.Place), Done: d.Record.Done(t.Key)})
+		}
+		if len(stop.Tasks) > 0 {
+			m.Jobs = append(m.Jobs, stop)
+		}
+	}
+	s.render(c, http.StatusOK, "day", &page.View{Title: m.Title, Given: m})
+}
+
+// personDays answers with one person's planned tasks as a calendar.
+func (s *Server) personDays(c *gin.Context) {
+	name, is := strings.CutSuffix(c.Param("file"), ".ics")
+	booked, err := s.crew(c).Booked(c.Request.Context())
+	if err == nil && !is {
+		err = errNoSuch
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	attach(c, "days.ics")
+	c.Data(http.StatusOK, "text/calendar; charset=utf-8", []byte(s.daysCalendar(c, booked, name)))
+}

@@ -19,6 +19,7 @@ import (
 	"velvetroad/core/rig"
 	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
+	"velvetroad/core/stock"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
 )
@@ -57,6 +58,26 @@ func Calendar() days.Crew {
 	}}
 	out.Members[5].Outside = true
 	out.Members[3].Off = []job.Away{{From: "2026-12-07", To: "2026-12-09", Why: "a course"}}
+	return out
+}
+
+// Stock is the crew's book of stock: what was counted in the shop and the vans, and what is ordered.
+func Stock() (out []stock.Move) {
+	add := func(m stock.Move) {
+		m.ID, m.By, m.At = ID(fmt.Sprint("stock ", len(out))), Office, "2026-11-20T09:00:00Z"
+		out = append(out, m)
+	}
+	for _, m := range []stock.Move{
+		{Item: "mid 172 W", Place: "Shop", Quantity: 5}, {Item: "bonded corner 34 mm", Place: "Shop", Quantity: 16}, {Item: "118 V 44 A controller", Place: "Shop", Quantity: 2},
+		{Item: "PV cable 6 mm²", Unit: "m", Place: "Van 1", Lot: "spool 11", Quantity: 50}, {Item: "flexible cable 35 mm²", Unit: "m", Place: "Van 1", Lot: "spool 7", Quantity: 25},
+		{Item: "bolt-down fuse 60 A, 58 V", Place: "Van 1", Quantity: 4}, {Item: "bolt-down fuse 60 A, 58 V", Place: "Shop", Quantity: 10},
+		{Item: "elastic gun sealant, white", Place: "Van 1", Lot: "LS-1182", Quantity: 6, BestBefore: "2026-12-15"}, {Item: "gun sealant", Place: "Shop", Lot: "LS-1204", Quantity: 12, BestBefore: "2027-10-31"},
+	} {
+		m.Kind = stock.Receipt
+		add(m)
+	}
+	add(stock.Move{Kind: stock.Use, Item: "PV cable 6 mm²", Unit: "m", Place: "Van 1", Lot: "spool 11", Quantity: 18.5, Job: 61})
+	add(stock.Move{Kind: stock.Order, Item: "lithium 12 V 138 Ah", Quantity: 1, Due: "2026-12-04", Supplier: "Lowtide Batteries"})
 	return out
 }
 

@@ -22,10 +22,11 @@ for (const [n, of, pages] of [[0, "a signed job", signed], [1, "a job under way"
   test(`pages of ${of} pass axe by day`, async ({ page }) => {
     test.setTimeout(300_000);
     const jobs = await jobsOf(page);
-    const others = n === 0 ? ["/", "/shelf", "/rules", "/pocket", "/register?kind=deviation", `${jobs[2]}/survey`, `${jobs[2]}/roof`] : [];
+    const others = n === 0 ? ["/", "/shelf", "/rules", "/pocket", "/register?kind=deviation", "/stock", "/load?day=2026-12-03", `${jobs[2]}/survey`, `${jobs[2]}/roof`] : [];
     for (const path of [...others, ...pages.map((stage) => `${jobs[n]}/${stage}`)]) {
       await page.goto(path);
-      await accessible(page);
+      // Long lists of rows that are all made alike: the first ones stand for the rest.
+      await accessible(page, undefined, ({ "/shelf": "tbody tr:nth-child(n+3)", "/rules": "section:nth-of-type(n+8)" } as Record<string, string>)[path]);
     }
   });
 }

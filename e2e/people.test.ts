@@ -57,7 +57,8 @@ test("a customer reads their page by a link until it is withdrawn", async ({ pag
   const customer = await away.newPage();
   await customer.goto(link);
   await expect(customer.getByRole("heading", { name: "Test customer" })).toBeVisible();
-  await expect(customer.getByRole("link")).toHaveCount(0);
+  await expect(customer.getByRole("link"), "the same as a PDF, and no way further in").toHaveCount(1);
+  await expect(customer.getByRole("link", { name: "As a PDF" })).toHaveAttribute("href", /^\/papers\/[\w-]{32}\/customer\.pdf$/);
   await accessible(customer);
   await page.getByRole("button", { name: "Withdraw the link" }).click();
   await customer.reload();

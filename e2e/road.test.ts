@@ -107,12 +107,12 @@ test("a job goes down the whole road", async ({ page }) => {
 
   // Record: one panel moved, the rest as planned, metered and signed.
   await stage(page, "Record").click();
-  await page.getByText("moved", { exact: true }).click();
-  await page.locator(".built-form").getByLabel("From nose").or(page.locator(".built-form").getByLabel("Now, from the nose")).fill("5' 1\"");
+  await page.locator(".segments").getByText("moved", { exact: true }).click();
+  await page.locator("form[data-form^=built]").getByLabel("From nose").or(page.locator("form[data-form^=built]").getByLabel("Now, from the nose")).fill("5' 1\"");
   let refused = await saved(page, () => page.getByRole("button", { name: "Save", exact: true }).first().click());
   expect(refused.status()).toBe(422);
-  await expect(page.locator(".built-form .wrong:visible")).toContainText("say why it is not as planned");
-  await page.locator(".built-form").getByLabel("Why").fill("a seam under the feet");
+  await expect(page.locator("form[data-form^=built] .wrong:visible")).toContainText("say why it is not as planned");
+  await page.locator("form[data-form^=built]").getByLabel("Why").fill("a seam under the feet");
   await saved(page, () => page.getByRole("button", { name: "Save", exact: true }).first().click());
   await expect(page.locator(".built-list")).toContainText("A seam under the feet.");
   await saved(page, () => page.getByRole("button", { name: /^The rest as planned: \d+ things$/ }).click());

@@ -57,7 +57,6 @@ await shot("cables", `${half}/cables`, {
 });
 await shot("prove", `${finished}/prove`);
 await shot("record", `${finished}/record`);
-await shot("practice", `${half}/practice?seed=5&m=array_voc_v.0&m=string_voc_v.0&m=charge_a.0&m=battery_v.0&m=supply_v.0&say=joint`);
 await shot("register", "/register?kind=deviation");
 await shot("layouts", `${half}/layouts`, {
   before: async (page) => {
@@ -73,7 +72,6 @@ await shot("power", `${half}/power`);
 await shot("equipment-board", `${half}/equipment-board`);
 await shot("materials", `${half}/materials`);
 await shot("markout-phone", `${surveyed}/markout`, { phone: true });
-await shot("shelf", "/shelf");
 await shot("pocket-phone", "/pocket?sum=inverter-feed&watts=2200&battery_v=24&one_way_m=1.6&school=marine", { phone: true, before: (page) => page.evaluate(() => document.getElementById("inverter-feed").scrollIntoView()) });
 await shot("survey-phone", `${surveyed}/survey`, {
   phone: true,
@@ -83,5 +81,14 @@ await shot("survey-phone", `${surveyed}/survey`, {
     await page.locator("#pad button").first().waitFor();
   },
 });
+await shot("build", `${half}/build`, {
+  before: async (page) => {
+    await page.getByRole("button", { name: "Plan the days" }).click();
+    await page.getByRole("button", { name: "Take this plan" }).first().click();
+    await page.locator("section.day").first().waitFor();
+    await page.evaluate(() => window.scrollTo(0, 0));
+  },
+});
+await shot("days", "/days");
 
 await browser.close();

@@ -132,6 +132,7 @@ type Store struct {
 
 	shelves sync.Map // crew's ID to its shelfAt
 	writers sync.Map // crew and job to its writer
+	stocked sync.Map // crew's ID to its Stocked
 
 	// The newest revisions and their plans: a revision never changes.
 	documents *lru.Cache[revisionKey, job.Document]

@@ -62,6 +62,9 @@ func (s *Server) diary(c *gin.Context, status int, m diary.Days) {
 		day := monday.AddDate(0, 0, n)
 		m.Columns = append(m.Columns, diary.Column{Day: day.Format("2 Jan"), Week: day.Format("Mon"), Off: day.Weekday() == 0 || day.Weekday() == 6})
 	}
+	for _, says := range days.Twice(booked) {
+		m.Says = append(m.Says, says+".")
+	}
 	for _, d := range booked {
 		if len(d.Schedule) == 0 {
 			m.Unbooked++

@@ -188,11 +188,53 @@ func (a Ask) As() (r Result, breaks []string, err error) {
 			breaks = append(breaks, says)
 		}
 	}
+	for i, s := range slots { // at another job is said so, not as free time
+		for _, q := range s.People {
+			for _, b := range a.Crew.Members[q].Busy {
+				from, err := time.Parse(time.RFC3339, b.From)
+				to, wrong := time.Parse(time.RFC3339, b.To)
+				if err == nil && wrong == nil && from.Before(g.at(s.To)) && to.After(g.at(s.From)) && !kept[i].done {
+					was := fmt.Sprintf("%s does not work at the time of %s", a.Crew.Members[q].Name, tasks[i].Name)
+					breaks = slices.DeleteFunc(breaks, func(says string) bool { return says == was })
+					if is := fmt.Sprintf("%s is at %s at the time of %s", a.Crew.Members[q].Name, b.Job, tasks[i].Name); !slices.Contains(breaks, is) {
+						breaks = append(breaks, is)
+					}
+				}
+			}
+		}
+	}
 	finish := 0
 	for _, s := range slots {
 		finish = max(finish, s.To)
 	}
 	return g.result(schedule.Plan{Slots: slots, Finish: finish}), breaks, nil
+}
+
+// Twice are the people who are planned at two jobs at once, in words.
+func Twice(jobs []job.Document) (says []string) {
+	type at struct {
+		from, to time.Time
+		number   int
+	}
+	all := map[string][]at{}
+	for _, d := range jobs {
+		for _, s := range d.Schedule {
+			from, to, ok := s.Span()
+			if !ok || d.Record.Done(s.Task) {
+				continue
+			}
+			for _, name := range s.People {
+				for _, other := range all[name] {
+					line := fmt.Sprintf("%s is planned at job %d and at job %d on %s at once", name, other.number, d.Number, from.In(Zone(d)).Format("Monday 2 January"))
+					if other.number != d.Number && other.from.Before(to) && other.to.After(from) && !slices.Contains(says, line) {
+						says = append(says, line)
+					}
+				}
+				all[name] = append(all[name], at{from, to, d.Number})
+			}
+		}
+	}
+	return says
 }
 
 // one is a task of the grid.
@@ -381,6 +423,11 @@ func (g *grid) add(n int, j Job, midnights []time.Time, index map[string]int, ol
 		from := first
 		if late, is := j.Late[t.Key]; is {
 			from = max(from, g.upTo(late))
+		}
+		for _, own := range d.Tasks {
+			if day, err := time.ParseInLocation(time.DateOnly, own.NotBefore, a.Zone); err == nil && (own.Task == t.Key || "own/"+own.ID == t.Key) {
+				from = max(from, g.step(day))
+			}
 		}
 		key := fmt.Sprint(t.Weather, steps, from)
 		if begins[key] == nil {

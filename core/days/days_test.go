@@ -154,6 +154,19 @@ func TestWhenSomethingSlips(t *testing.T) {
 			assert.NotContains(t, p.People, "Tobin")
 		}
 	}
+	d := a.Jobs[0].Document
+	a.Jobs[0].Document.Tasks = []job.OwnTask{{ID: demo.ID("late"), Task: "clean", NotBefore: "2027-06-07", Why: "the cleaner is on its way"}}
+	waited, err := a.Repair()
+	require.NoError(t, err)
+	for _, p := range waited.Tasks {
+		if p.Task.Key == "clean" {
+			assert.Equal(t, "2027-06-07", p.From.Format(time.DateOnly))
+		}
+		if p.Task.Key == "off" {
+			assert.False(t, p.Moved, "what does not need it stays")
+		}
+	}
+	a.Jobs[0].Document = d
 	var battery string
 	for _, task := range a.Jobs[0].Tasks {
 		if strings.HasPrefix(task.Key, "set/") && task.Kind == "battery" {
@@ -171,6 +184,26 @@ func TestWhenSomethingSlips(t *testing.T) {
 			}
 		}
 	}
+}
+
+// Somebody at two jobs at once is named, on the job's own plan and over all jobs.
+func TestNobodyIsAtTwoJobsAtOnce(t *testing.T) {
+	a := ask(t, crew, demo.Marten())
+	r, err := a.Plan(nil, nil)
+	require.NoError(t, err)
+	a = kept(t, a, r)
+	first := r.Tasks[0]
+	a.Crew.Members = slices.Clone(crew.Members)
+	for i := range a.Crew.Members {
+		a.Crew.Members[i].Busy = []job.Busy{{From: first.From.Format(time.RFC3339), To: first.To.Format(time.RFC3339), Job: "job 99"}}
+	}
+	_, breaks, err := a.As()
+	require.NoError(t, err)
+	assert.Contains(t, strings.Join(breaks, "\n"), first.People[0]+" is at job 99 at the time of Job 1: "+first.Task.Title)
+	other := a.Jobs[0].Document
+	other.ID, other.Number = demo.ID("other"), 99
+	assert.Contains(t, strings.Join(days.Twice([]job.Document{a.Jobs[0].Document, other}), "\n"), first.People[0]+" is planned at job ")
+	assert.Empty(t, days.Twice([]job.Document{other}))
 }
 
 // What cannot be planned is told with what would be right.

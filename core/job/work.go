@@ -10,15 +10,17 @@ import (
 
 // OwnTask changes a task that was made of the job's elements, or is one that somebody added.
 type OwnTask struct {
-	ID     string   `json:"id" jsonschema:"format=uuid"`
-	Task   string   `json:"task,omitempty" jsonschema:"maxLength=100,description=key of the task it changes, as velvet tasks names it; absent: it is one of its own"`
-	Title  string   `json:"title,omitempty" jsonschema:"description=of one of its own"`
-	Skip   bool     `json:"skip,omitempty" jsonschema:"description=the task is not done in this job"`
-	Hours  float64  `json:"hours,omitempty" jsonschema:"minimum=0,maximum=24,description=by the clock; absent: as estimated"`
-	People int      `json:"people,omitempty" jsonschema:"minimum=0,maximum=6,description=absent: as estimated"`
-	Place  string   `json:"place,omitempty" jsonschema:"enum=roof,enum=inside,enum=underneath,description=of one of its own; absent: inside"`
-	Skill  string   `json:"skill,omitempty" jsonschema:"enum=electric,enum=licensed,enum=lead,description=of one of its own; absent: anybody"`
-	After  []string `json:"after,omitempty" jsonschema:"maxItems=40,description=keys of tasks that come first"`
+	ID        string   `json:"id" jsonschema:"format=uuid"`
+	Task      string   `json:"task,omitempty" jsonschema:"maxLength=100,description=key of the task it changes, as velvet tasks names it; absent: it is one of its own"`
+	Title     string   `json:"title,omitempty" jsonschema:"description=of one of its own"`
+	Skip      bool     `json:"skip,omitempty" jsonschema:"description=the task is not done in this job"`
+	Hours     float64  `json:"hours,omitempty" jsonschema:"minimum=0,maximum=24,description=by the clock; absent: as estimated"`
+	People    int      `json:"people,omitempty" jsonschema:"minimum=0,maximum=6,description=absent: as estimated"`
+	Place     string   `json:"place,omitempty" jsonschema:"enum=roof,enum=inside,enum=underneath,description=of one of its own; absent: inside"`
+	Skill     string   `json:"skill,omitempty" jsonschema:"enum=electric,enum=licensed,enum=lead,description=of one of its own; absent: anybody"`
+	NotBefore string   `json:"not_before,omitempty" jsonschema:"description=day as YYYY-MM-DD on which what it needs is there; absent: it is there"`
+	Why       string   `json:"why,omitempty" jsonschema:"description=what it waits for until then"`
+	After     []string `json:"after,omitempty" jsonschema:"maxItems=40,description=keys of tasks that come first"`
 }
 
 // Slot is when a task is planned, and for whom.
@@ -128,6 +130,9 @@ func (d Document) workProblems(add func(path, says string, args ...any)) {
 			add(at+".title", "say what is to be done")
 		case t.Task == "" && t.Hours <= 0:
 			add(at+".hours", "say how many hours it takes")
+		}
+		if _, err := time.Parse(time.DateOnly, t.NotBefore); t.NotBefore != "" && err != nil {
+			add(at+".not_before", "a day is written as 2027-04-18, not %q", t.NotBefore)
 		}
 		for j, key := range t.After {
 			if key == t.Task && key != "" || key == "own/"+t.ID {

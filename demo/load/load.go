@@ -40,6 +40,9 @@ func Demo(ctx context.Context, s *store.Store) (bool, error) {
 	if err := crew.SetCalendar(ctx, demo.Calendar()); err != nil {
 		return false, err
 	}
+	if err := crew.Move(ctx, demo.Stock()...); err != nil {
+		return false, err
+	}
 	for _, story := range demo.Stories() {
 		at, err := time.Parse(time.RFC3339, story.Edits[0].At)
 		if err != nil {

@@ -87,6 +87,9 @@ func Changes(d job.Document, crew shelf.Shelf, name string, typed map[string]str
 		if key, of := strings.CutPrefix(id, "for/"); of {
 			values["task"] = job.Raw(key)
 			delete(values, "title")
+			if len(said(values)) == 1 {
+				return nil, Errors{"hours": "write what changes: its hours, or the day before which it cannot be done"}
+			}
 		}
 		if after := text(values["after"]); after != "" {
 			values["after"] = job.Raw([]string{after})

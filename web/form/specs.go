@@ -312,6 +312,9 @@ var specs = map[string]map[string]Spec{
 		"place":  {Kind: Choice{Choices("inside", "inside", "roof", "on the roof", "underneath", "underneath or outside")}, Label: "Where", Absent: true},
 		"skill":  {Kind: Choice{Choices("", "anybody", "electric", "who crimps and meters", "licensed", "who is licensed for AC", "lead", "a lead")}, Label: "Who", Absent: true},
 		"after":  {Kind: Text{}, Label: "After", Absent: true},
+
+		"not_before": {Kind: Day{}, Label: "Not before", Absent: true},
+		"why":        {Kind: Text{}, Label: "because of", Hint: "as: the battery comes late", Absent: true},
 	},
 	"slot": {
 		"day":   {Kind: Day{}, Label: "Day"},

@@ -96,6 +96,7 @@ type Row struct {
 	Move       *Move
 	Free       *page.Act
 	Waits      []string
+	Late       string // what it waits for until when
 }
 
 // Move is the form that puts a task elsewhere.
@@ -305,6 +306,14 @@ func row(v *page.View, t work.Task, p days.Planned, selected string, tasks []wor
 			r.Skip = &page.Act{Text: "Leave out", Says: "leave out: " + t.Title, Changes: []job.Change{{Do: "add_task", Item: job.Raw(job.OwnTask{ID: "$1", Task: t.Key, Skip: true})}}}
 		}
 	}
+	for _, own := range v.Doc.Tasks {
+		if own.NotBefore != "" && own.Task == t.Key {
+			r.Late = "not before " + own.NotBefore
+			if own.Why != "" {
+				r.Late += ": " + own.Why
+			}
+		}
+	}
 	for _, n := range t.Needs {
 		if !v.Doc.Record.Done(n.Task) {
 			if at := slices.IndexFunc(tasks, func(o work.Task) bool { return o.Key == n.Task }); at >= 0 {
@@ -358,6 +367,12 @@ func owns(v *page.View, tasks []work.Task) (out []Own) {
 			says = "Left out: " + name
 		case t.Task != "":
 			says = "Changed: " + name
+		}
+		if t.NotBefore != "" {
+			says += ", not before " + t.NotBefore
+			if t.Why != "" {
+				says += ": " + t.Why
+			}
 		}
 		if t.Hours > 0 {
 			says += ", " + hours(t.Hours)

@@ -1,0 +1,115 @@
+package stock_test
+
+import (
+	"fmt"
+	"math"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"pgregory.net/rapid"
+
+	"velvetroad/core/stock"
+)
+
+// Whatever is moved: what cannot be is refused, nothing is ever negative, what is carried is
+// neither more nor less, and the sum of the movements is the count.
+func TestTheSumOfTheMovementsIsTheCount(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var moves []stock.Move
+		mine := map[string]float64{} // by item and place, kept apart from the book
+		for range rapid.IntRange(1, 40).Draw(t, "moves") {
+			m := stock.Move{Kind: rapid.SampledFrom(stock.Kinds).Draw(t, "kind"), Item: rapid.SampledFrom([]string{"fuse", "lug"}).Draw(t, "item"), Place: rapid.SampledFrom([]string{"Shop", "Van"}).Draw(t, "place"),
+				To: rapid.SampledFrom([]string{"Shop", "Van", ""}).Draw(t, "to"), Quantity: float64(rapid.IntRange(-2, 9).Draw(t, "quantity")), Due: "2027-05-01"}
+			at, to := m.Item+m.Place, m.Item+m.To
+			book := stock.Of(moves)
+			if book.Refuse(m) != "" {
+				continue
+			}
+			moves = append(moves, m)
+			switch m.Kind {
+			case stock.Receipt, stock.Back:
+				mine[at] += m.Quantity
+			case stock.Use, stock.Lost:
+				mine[at] -= m.Quantity
+			case stock.Carry:
+				mine[at] -= m.Quantity
+				mine[to] += m.Quantity
+			case stock.Count:
+				mine[at] = m.Quantity
+			}
+		}
+		book := stock.Of(moves)
+		for _, item := range []string{"fuse", "lug"} {
+			sum := 0.0
+			for _, place := range []string{"Shop", "Van"} {
+				has := book.At(item, place, "")
+				assert.GreaterOrEqual(t, has, 0.0)
+				assert.Equal(t, mine[item+place], has)
+				sum += has
+			}
+			assert.Equal(t, sum, book.Has(item))
+		}
+	})
+}
+
+func TestMovementsThatCannotBe(t *testing.T) {
+	book := stock.Of([]stock.Move{
+		{Kind: stock.Receipt, Item: "cable 6 mm²", Unit: "m", Place: "Shop", Lot: "spool 4", Quantity: 30},
+		{Kind: stock.Use, Item: "cable 6 mm²", Unit: "m", Place: "Shop", Lot: "spool 4", Quantity: 12.5},
+		{Kind: stock.Receipt, Item: "fuse 60 A", Place: "Van 1", Quantity: 3},
+	})
+	for says, m := range map[string]stock.Move{
+		"how many is more than 0, not −5":                        {Kind: stock.Receipt, Item: "fuse 60 A", Place: "Van 1", Quantity: -5},
+		"there are 3 of fuse 60 A at Van 1: take that":           {Kind: stock.Use, Item: "fuse 60 A", Place: "Van 1", Quantity: 4},
+		"there are 0 of fuse 60 A at Shop":                       {Kind: stock.Carry, Item: "fuse 60 A", Place: "Shop", To: "Van 1", Quantity: 1},
+		"say to which other place":                               {Kind: stock.Carry, Item: "fuse 60 A", Place: "Van 1", To: "Van 1", Quantity: 1},
+		"spool 4 was 30 m when it was new, and cannot be 45 m":   {Kind: stock.Count, Item: "cable 6 mm²", Unit: "m", Place: "Shop", Lot: "spool 4", Quantity: 45},
+		"spool 4 was 30 m when it was new, and cannot be 37.5 m": {Kind: stock.Back, Item: "cable 6 mm²", Unit: "m", Place: "Shop", Lot: "spool 4", Quantity: 20},
+		"cable 6 mm² is counted in m":                            {Kind: stock.Receipt, Item: "cable 6 mm²", Place: "Shop", Quantity: 1},
+		"pieces are whole, not 1.5":                              {Kind: stock.Receipt, Item: "fuse 60 A", Place: "Shop", Quantity: 1.5},
+		"a count is 0 or more":                                   {Kind: stock.Count, Item: "fuse 60 A", Place: "Shop", Quantity: -1},
+		"a day is written as 2027-04-18":                         {Kind: stock.Receipt, Item: "sealant", Place: "Shop", Quantity: 1, BestBefore: "May"},
+		"say on which day it comes":                              {Kind: stock.Order, Item: "sealant", Quantity: 1},
+		"say what it is":                                         {Kind: stock.Receipt, Place: "Shop", Quantity: 1},
+		"say where it is":                                        {Kind: stock.Receipt, Item: "fuse 60 A", Quantity: 1},
+		"write how many":                                         {Kind: stock.Receipt, Item: "fuse 60 A", Place: "Shop", Quantity: math.NaN()},
+		`there is no movement "gift"`:                            {Kind: "gift", Item: "fuse 60 A", Place: "Shop", Quantity: 1},
+	} {
+		assert.Contains(t, book.Refuse(m), says)
+	}
+	assert.Empty(t, book.Refuse(stock.Move{Kind: stock.Count, Item: "cable 6 mm²", Unit: "m", Place: "Shop", Lot: "spool 4", Quantity: 17}))
+	assert.Equal(t, 17.5, book.At("cable 6 mm²", "Shop", "spool 4"))
+}
+
+// Two jobs want five fuses each; there are six, and four come. By hand: the first has its five, the
+// second one and four that come on the 12th, in time for the 14th and late for the 10th.
+func TestWhatIsMissing(t *testing.T) {
+	moves := []stock.Move{{Kind: stock.Receipt, Item: "fuse", Place: "Shop", Quantity: 6}, {Kind: stock.Order, Item: "fuse", Quantity: 4, Due: "2027-05-12", Supplier: "Harbour Parts"}}
+	need := func(job int, day string) stock.Need { return stock.Need{Job: job, Day: day, Item: "fuse", Quantity: 5} }
+	book := stock.Of(moves)
+	short := book.Missing([]stock.Need{need(8, "2027-05-14"), need(7, "2027-05-03")})
+	if assert.Len(t, short, 1) {
+		assert.Equal(t, stock.Short{Need: need(8, "2027-05-14"), Has: 1, Missing: 4, Comes: "2027-05-12"}, short[0])
+	}
+	assert.True(t, book.Missing([]stock.Need{need(8, "2027-05-10"), need(7, "2027-05-03")})[0].Late)
+	none := book.Missing([]stock.Need{need(7, "2027-05-03"), need(8, "2027-05-14"), need(9, "")})
+	assert.Equal(t, 9, none[1].Job, "without a day it comes last")
+	assert.Empty(t, none[1].Comes)
+
+	// What was ordered and came is not on its way any more.
+	book = stock.Of(append(moves, stock.Move{Kind: stock.Receipt, Item: "fuse", Place: "Shop", Quantity: 4}))
+	assert.Empty(t, book.Ordered)
+	assert.Empty(t, book.Missing([]stock.Need{need(8, "2027-05-14"), need(7, "2027-05-03")}))
+}
+
+func TestSealantGoesOutOfDate(t *testing.T) {
+	var moves []stock.Move
+	for i, best := range []string{"2027-04-30", "2027-05-20", "2027-09-01"} {
+		moves = append(moves, stock.Move{Kind: stock.Receipt, Item: "sealant", Place: "Shop", Lot: fmt.Sprint("batch ", i), Quantity: 2, BestBefore: best})
+	}
+	out, soon := stock.Of(moves).Old(time.Date(2027, 5, 1, 0, 0, 0, 0, time.UTC))
+	if assert.Len(t, out, 1) && assert.Len(t, soon, 1) {
+		assert.Equal(t, []string{"batch 0", "batch 1"}, []string{out[0].Lot, soon[0].Lot})
+	}
+}

@@ -1,0 +1,105 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"velvetroad/core/stock"
+)
+
+// stockMove is a movement's row.
+type stockMove struct {
+	Seq    int64 `gorm:"primaryKey"`
+	CrewID int64
+	ID     string
+	Move   json.RawMessage `gorm:"type:jsonb"`
+}
+
+func (stockMove) TableName() string { return "stock_moves" }
+
+// Stocked is a crew's book of stock, with the number of its last movement.
+type Stocked struct {
+	Moves []stock.Move
+	Book  stock.Book
+	Last  int64
+}
+
+// Stock is the crew's book. It is added up once for each newest movement that this program sees.
+func (c Crew) Stock(ctx context.Context) (Stocked, error) {
+	var last int64
+	if err := c.mine(ctx).Model(&stockMove{}).Select("COALESCE(max(seq), 0)").Scan(&last).Error; err != nil {
+		return Stocked{}, fault(err)
+	}
+	if was, ok := c.s.stocked.Load(c.id); ok && was.(Stocked).Last == last {
+		return was.(Stocked), nil
+	}
+	now, err := c.stock(c.s.db.WithContext(ctx))
+	if err == nil {
+		c.s.stocked.Store(c.id, now)
+	}
+	return now, err
+}
+
+func (c Crew) stock(db *gorm.DB) (out Stocked, err error) {
+	var rows []stockMove
+	if err := of(db, c.id).Order("seq").Find(&rows).Error; err != nil {
+		return out, fault(err)
+	}
+	for _, r := range rows {
+		var m stock.Move
+		if err := json.Unmarshal(r.Move, &m); err != nil {
+			return out, err
+		}
+		out.Moves, out.Last = append(out.Moves, m), r.Seq
+	}
+	out.Book = stock.Of(out.Moves)
+	return out, nil
+}
+
+// ErrMove is of a movement that cannot be.
+var ErrMove = errors.New("it cannot be moved")
+
+// Move writes movements into the book, all or none; one that is there already is not written
+// again. The error is ErrMove with the reason where one cannot be.
+func (c Crew) Move(ctx context.Context, moves ...stock.Move) error {
+	return c.s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		// One after the other: each must be possible with what those before it left.
+		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Select("id").Where("id = ?", c.id).Take(&crewRow{}).Error; err != nil {
+			return fault(err)
+		}
+		now, err := c.stock(tx)
+		if err != nil {
+			return err
+		}
+		had := map[string]bool{}
+		for _, m := range now.Moves {
+			had[m.ID] = true
+		}
+		for n, m := range moves {
+			if had[m.ID] {
+				continue
+			}
+			if why := now.Book.Refuse(m); why != "" {
+				if len(moves) > 1 {
+					return fmt.Errorf("%w: row %d: %s", ErrMove, n+1, why)
+				}
+				return fmt.Errorf("%w: %s", ErrMove, why)
+			}
+			text, err := json.Marshal(m)
+			if err != nil {
+				return err
+			}
+			if err := tx.Omit("Seq").Create(&stockMove{CrewID: c.id, ID: m.ID, Move: text}).Error; err != nil {
+				return fault(err)
+			}
+			now.Moves = append(now.Moves, m)
+			now.Book = stock.Of(now.Moves)
+		}
+		return nil
+	})
+}

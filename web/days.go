@@ -88,7 +88,17 @@ func (s *Server) planDays(c *gin.Context) {
 	ask.Now = s.Now()
 	ask.Crew = busy(crew, booked, v.Doc.ID)
 	ask.Crew.Vans = 0 // this job has its van: the others' days are taken already
-	found, why := build.Choices(v.Doc, ask, rates.For(tasks), c.PostForm("how") == "least", func() bool { return ctx.Err() != nil })
+	if !slices.ContainsFunc(booked, func(d job.Document) bool { return d.ID == v.Doc.ID }) {
+		booked = append(booked, v.Doc)
+	}
+	short, err := s.missing(c, booked, v.Crew)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	var lacks []string
+	ask.Jobs[0].Late, lacks = days.Late(v.Doc, tasks, taken(v.Doc, v.Crew), short, days.Zone(v.Doc))
+	found, why := build.Choices(v.Doc, ask, rates.For(tasks), lacks, c.PostForm("how") == "least", func() bool { return ctx.Err() != nil })
 	if why != "" {
 		refuse(why)
 		return

@@ -347,6 +347,10 @@ func (s *Server) allJobs(c *gin.Context, how string) (r days.Result, ask days.As
 	for i := range ask.Crew.Members {
 		ask.Crew.Members[i].Busy = nil
 	}
+	short, err := s.missing(c, booked, parts)
+	if err != nil {
+		return r, ask, rates, nil, err
+	}
 	for _, d := range booked {
 		label := fmt.Sprintf("Job %d", d.Number)
 		tasks, err := work.Of(d, plan.Of(d, parts), rates)
@@ -360,7 +364,9 @@ func (s *Server) allJobs(c *gin.Context, how string) (r days.Result, ask days.As
 			left = append(left, diary.Plan{Job: label, Link: "/jobs/" + d.ID + "/build", Says: page.Capital(err.Error()) + "."})
 			continue
 		}
-		ask.Jobs = append(ask.Jobs, days.Job{Document: d, Label: label, Tasks: tasks, Forecast: days.ForecastOf(d, ask.From)})
+		one := days.Job{Document: d, Label: label, Tasks: tasks, Forecast: days.ForecastOf(d, ask.From)}
+		one.Late, _ = days.Late(d, tasks, taken(d, parts), short, ask.Zone)
+		ask.Jobs = append(ask.Jobs, one)
 	}
 	if len(ask.Jobs) == 0 {
 		return r, ask, rates, left, nil

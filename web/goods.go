@@ -82,6 +82,15 @@ func needs(booked []job.Document, parts shelf.Shelf, moves []stock.Move) (out []
 	return out
 }
 
+// missing is what booked jobs lack; nothing for a crew that keeps no book.
+func (s *Server) missing(c *gin.Context, booked []job.Document, parts shelf.Shelf) ([]stock.Short, error) {
+	now, err := s.crew(c).Stock(c.Request.Context())
+	if err != nil || len(now.Moves) == 0 {
+		return nil, err
+	}
+	return now.Book.Missing(needs(booked, parts, now.Moves)), nil
+}
+
 // stockPage is the page of the stock.
 func (s *Server) stockPage(c *gin.Context) { s.goods(c, http.StatusOK, goods.Stock{}) }
 

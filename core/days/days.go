@@ -4,6 +4,7 @@
 package days
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -251,11 +252,14 @@ type grid struct {
 	problem schedule.Problem
 	tasks   []one
 	names   []string
+	late    string // of a task that waits beyond the days that are planned; empty: there is none
 }
 
 // says is an error of the schedule with what would be right.
 func (g *grid) says(err error) error {
 	switch text := err.Error(); {
+	case g.late != "":
+		return errors.New(g.late)
 	case strings.Contains(text, "needs somebody for"):
 		return fmt.Errorf("%s: give somebody the skill, add who comes from outside, or leave the task out", text)
 	case strings.Contains(text, "and there are"):
@@ -428,6 +432,9 @@ func (g *grid) add(n int, j Job, midnights []time.Time, index map[string]int, ol
 			if day, err := time.ParseInLocation(time.DateOnly, own.NotBefore, a.Zone); err == nil && (own.Task == t.Key || "own/"+own.ID == t.Key) {
 				from = max(from, g.step(day))
 			}
+		}
+		if from >= p.Steps && g.late == "" {
+			g.late = fmt.Sprintf("%s waits for its parts, or until its day, until %s: that is after the days that are planned", task.Name, g.at(from).In(a.Zone).Format("2006-01-02"))
 		}
 		key := fmt.Sprint(t.Weather, steps, from)
 		if begins[key] == nil {

@@ -13,6 +13,8 @@ import (
 	"velvetroad/core/days"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/pull"
+	"velvetroad/core/stock"
 	"velvetroad/core/weather"
 	"velvetroad/core/work"
 	"velvetroad/demo"
@@ -314,4 +316,31 @@ func BenchmarkPlan(b *testing.B) {
 			}
 		})
 	}
+}
+
+// A battery that comes on Thursday evening holds up its own tasks until Friday, and nothing else;
+// a part that nobody ordered is named.
+func TestTasksWaitForTheirParts(t *testing.T) {
+	a := ask(t, crew, demo.Marten())
+	d, tasks := a.Jobs[0].Document, a.Jobs[0].Tasks
+	lines := pull.Of(d, plan.Of(d, demo.Shelf()), demo.Shelf()).Lines
+	battery, ok := d.Battery()
+	require.True(t, ok)
+	part, _ := job.Part(d.Parts, "battery", battery.Part)
+	short := func(item, comes string, n float64) stock.Short {
+		return stock.Short{Need: stock.Need{Job: d.Number, Item: item, Quantity: n}, Missing: n, Comes: comes}
+	}
+	panel, _ := job.Part(d.Parts, "panel", d.Panels[0].Part)
+	late, missing := days.Late(d, tasks, lines, []stock.Short{short(part.Name, "2027-06-03", 1), short(panel.Name, "", 2), {Need: stock.Need{Job: 4, Item: part.Name}, Missing: 1}}, zone)
+	assert.Equal(t, map[string]time.Time{"set/" + battery.ID: time.Date(2027, 6, 4, 0, 0, 0, 0, zone)}, late)
+	assert.Equal(t, []string{"2 of " + panel.Name}, missing)
+	a.Jobs[0].Late = late
+	r, err := a.Plan(nil, nil)
+	require.NoError(t, err)
+	for _, p := range r.Tasks {
+		if p.Task.Key == "set/"+battery.ID {
+			assert.Equal(t, "2027-06-04", p.From.Format(time.DateOnly))
+		}
+	}
+	assert.Equal(t, "2027-05-31", r.Tasks[0].From.Format(time.DateOnly))
 }

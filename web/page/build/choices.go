@@ -16,6 +16,8 @@ import (
 // Found are plans of a job's days to choose from.
 type Found struct {
 	Title, Says string
+	Lacks       []string // parts that are neither there nor ordered
+	Waits       []string // tasks that wait for parts that come
 	Plans       []Choose
 	Moved       []string
 }
@@ -31,8 +33,8 @@ type Choose struct {
 const roughly = 600
 
 // Choices plans a job's days, and what another person, an earlier day or a Saturday would change.
-// Least leaves in its place what can stay. Why says why nothing can be planned.
-func Choices(d job.Document, ask days.Ask, rates []job.Rate, least bool, stop func() bool) (out Found, why string) {
+// Lacks are parts that are neither there nor ordered. Least leaves in its place what can stay. Why says why nothing can be planned.
+func Choices(d job.Document, ask days.Ask, rates []job.Rate, lacks []string, least bool, stop func() bool) (out Found, why string) {
 	first := func(a days.Ask) (days.Result, error) { return a.Plan(stop, nil) }
 	name := "As short as can be"
 	if least {
@@ -56,6 +58,12 @@ func Choices(d job.Document, ask days.Ask, rates []job.Rate, least bool, stop fu
 	}
 	if r.Moved == 0 && least {
 		out.Says = "The plan holds: nothing has to move."
+	}
+	out.Lacks = lacks
+	for _, t := range r.Tasks {
+		if there, late := ask.Jobs[0].Late[t.Task.Key]; late {
+			out.Waits = append(out.Waits, fmt.Sprintf("%s: its parts are there on %s", t.Task.Title, there.Format("Monday 2 January")))
+		}
 	}
 	for _, alternative := range []struct {
 		name   string

@@ -71,7 +71,7 @@ func Stock() (out []stock.Move) {
 		{Item: "mid 172 W", Place: "Shop", Quantity: 5}, {Item: "bonded corner 34 mm", Place: "Shop", Quantity: 16}, {Item: "118 V 44 A controller", Place: "Shop", Quantity: 2},
 		{Item: "PV cable 6 mm²", Unit: "m", Place: "Van 1", Lot: "spool 11", Quantity: 50}, {Item: "flexible cable 35 mm²", Unit: "m", Place: "Van 1", Lot: "spool 7", Quantity: 25},
 		{Item: "bolt-down fuse 60 A, 58 V", Place: "Van 1", Quantity: 4}, {Item: "bolt-down fuse 60 A, 58 V", Place: "Shop", Quantity: 10},
-		{Item: "elastic gun sealant, white", Place: "Van 1", Lot: "LS-1182", Quantity: 6, BestBefore: "2026-12-15"}, {Item: "gun sealant", Place: "Shop", Lot: "LS-1204", Quantity: 12, BestBefore: "2027-10-31"},
+		{Item: "elastic gun sealant, white", Place: "Van 1", Lot: "LS-1182", Quantity: 6, BestBefore: "2026-12-15"}, {Item: "elastic gun sealant, white", Place: "Shop", Lot: "LS-1204", Quantity: 12, BestBefore: "2027-10-31"},
 	} {
 		m.Kind = stock.Receipt
 		add(m)

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"errors"
 
 	"velvetroad/core/days"
 	"velvetroad/core/job"
@@ -43,24 +44,36 @@ func (c Crew) SetCalendar(ctx context.Context, to days.Crew) error {
 	return fault(c.s.db.WithContext(ctx).Exec("UPDATE crews SET calendar = ? WHERE id = ?", string(text), c.id).Error)
 }
 
-// Booked are the jobs that have a day or a plan of their days, and are neither signed nor put
-// away, the one with the first day first.
-func (c Crew) Booked(ctx context.Context) (out []job.Document, err error) {
-	return c.documents(ctx, "NOT jobs.signed AND NOT jobs.archived AND (jobs.day IS NOT NULL OR jsonb_array_length(COALESCE(r.document->'schedule', '[]')) > 0)", "jobs.day NULLS LAST, jobs.number", 200)
+// Booked are the jobs that have a day and are neither signed nor put away, the one with the first
+// day first.
+func (c Crew) Booked(ctx context.Context) (out []Current, err error) {
+	return c.currents(ctx, "NOT signed AND NOT archived AND day IS NOT NULL", "day, number", 200)
 }
 
 // Finished are the jobs that were signed last, for what is learnt of them.
-func (c Crew) Finished(ctx context.Context, most int) (out []job.Document, err error) {
-	return c.documents(ctx, "jobs.signed", "jobs.updated_at DESC", most)
+func (c Crew) Finished(ctx context.Context, most int) (out []Current, err error) {
+	return c.currents(ctx, "signed", "updated_at DESC", most)
 }
 
-func (c Crew) documents(ctx context.Context, which, order string, most int) (out []job.Document, err error) {
-	var all []Revision
-	err = c.s.db.WithContext(ctx).Table("jobs").Select("r.*").
-		Joins("JOIN job_revisions r ON r.crew_id = jobs.crew_id AND r.job_id = jobs.id AND r.number = jobs.revision").
-		Where("jobs.crew_id = ?", c.id).Where(which).Order(order).Limit(most).Scan(&all).Error
-	for _, r := range all {
-		out = append(out, r.Document)
+// currents are jobs as they are, without anybody's steps. What was read before is not read again.
+func (c Crew) currents(ctx context.Context, which, order string, most int) (out []Current, err error) {
+	var rows []Job
+	if err := c.mine(ctx).Select("id", "revision").Where(which).Order(order).Limit(most).Find(&rows).Error; err != nil {
+		return nil, fault(err)
 	}
-	return out, fault(err)
+	for _, row := range rows {
+		key := revisionKey{c.id, row.ID, row.Revision}
+		d, kept := c.s.documents.Get(key)
+		if !kept {
+			if d, err = c.Revision(ctx, row.ID, row.Revision); errors.Is(err, ErrNotFound) {
+				continue // it went while it was read
+			}
+			if err != nil {
+				return nil, err
+			}
+			c.s.documents.Add(key, d)
+		}
+		out = append(out, Current{Document: d, Revision: row.Revision})
+	}
+	return out, nil
 }

@@ -76,15 +76,17 @@ func (c Crew) Move(ctx context.Context, moves ...stock.Move) error {
 		if err != nil {
 			return err
 		}
-		had := map[string]bool{}
+		had, of := map[string]bool{}, map[string][]stock.Move{}
 		for _, m := range now.Moves {
 			had[m.ID] = true
+			of[m.Item] = append(of[m.Item], m)
 		}
+		var rows []stockMove
 		for n, m := range moves {
 			if had[m.ID] {
 				continue
 			}
-			if why := now.Book.Refuse(m); why != "" {
+			if why := stock.Of(of[m.Item]).Refuse(m); why != "" { // no other item bears on it
 				if len(moves) > 1 {
 					return fmt.Errorf("%w: row %d: %s", ErrMove, n+1, why)
 				}
@@ -94,12 +96,12 @@ func (c Crew) Move(ctx context.Context, moves ...stock.Move) error {
 			if err != nil {
 				return err
 			}
-			if err := tx.Omit("Seq").Create(&stockMove{CrewID: c.id, ID: m.ID, Move: text}).Error; err != nil {
-				return fault(err)
-			}
-			now.Moves = append(now.Moves, m)
-			now.Book = stock.Of(now.Moves)
+			had[m.ID], of[m.Item] = true, append(of[m.Item], m)
+			rows = append(rows, stockMove{CrewID: c.id, ID: m.ID, Move: text})
 		}
-		return nil
+		if len(rows) == 0 {
+			return nil
+		}
+		return fault(tx.Omit("Seq").CreateInBatches(&rows, 500).Error)
 	})
 }

@@ -150,9 +150,9 @@ type planKey struct {
 	shelf int64 // its version
 }
 
-// mostKept is how many revisions are kept in memory, with their plans: those of the jobs
-// that people have open.
-const mostKept = 100
+// mostKept is how many revisions are kept in memory with their plans: those of the jobs
+// that people have open. Without a plan those of booked jobs are kept too.
+const mostKept, mostDocuments = 100, 300
 
 // shelfAt is a shelf as it was at a version.
 type shelfAt struct {
@@ -177,7 +177,7 @@ func Open(ctx context.Context, url string) (*Store, error) {
 	}
 	s := &Store{db: db, url: url}
 	// They fail for a size below one alone.
-	s.documents, _ = lru.New[revisionKey, job.Document](mostKept)
+	s.documents, _ = lru.New[revisionKey, job.Document](mostDocuments)
 	s.plans, _ = lru.New[planKey, *plan.Plan](mostKept)
 	return s, nil
 }

@@ -14,9 +14,11 @@ import (
 	"velvetroad/core/days"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/pull"
 	"velvetroad/core/shelf"
 	"velvetroad/core/weather"
 	"velvetroad/core/work"
+	"velvetroad/store"
 	"velvetroad/web/page"
 	"velvetroad/web/page/build"
 )
@@ -47,8 +49,8 @@ func busy(crew days.Crew, booked []job.Document, but string) days.Crew {
 // rates are what the crew's finished jobs teach.
 func (s *Server) rates(c *gin.Context, parts shelf.Shelf) (r work.Rates, err error) {
 	finished, err := s.crew(c).Finished(c.Request.Context(), learntFrom)
-	for _, d := range finished {
-		r.Learn(d, plan.Of(d, parts))
+	for _, now := range finished {
+		r.Learn(now.Document, plan.Of(now.Document, parts))
 	}
 	return r, err
 }
@@ -88,16 +90,13 @@ func (s *Server) planDays(c *gin.Context) {
 	ask.Now = s.Now()
 	ask.Crew = busy(crew, booked, v.Doc.ID)
 	ask.Crew.Vans = 0 // this job has its van: the others' days are taken already
-	if !slices.ContainsFunc(booked, func(d job.Document) bool { return d.ID == v.Doc.ID }) {
-		booked = append(booked, v.Doc)
-	}
-	short, err := s.missing(c, booked, v.Crew)
+	short, err := s.missing(c, store.Current{Document: v.Doc, Revision: v.Revision})
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
 	var lacks []string
-	ask.Jobs[0].Late, lacks = days.Late(v.Doc, tasks, taken(v.Doc, v.Crew), short, days.Zone(v.Doc))
+	ask.Jobs[0].Late, lacks = days.Late(v.Doc, tasks, pull.Of(v.Doc, v.Plan, v.Crew).Lines, short, days.Zone(v.Doc))
 	found, why := build.Choices(v.Doc, ask, rates.For(tasks), lacks, c.PostForm("how") == "least", func() bool { return ctx.Err() != nil })
 	if why != "" {
 		refuse(why)

@@ -20,6 +20,7 @@ import (
 	"velvetroad/core/days"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/pull"
 	"velvetroad/core/shelf"
 	"velvetroad/core/work"
 	"velvetroad/store"
@@ -113,14 +114,23 @@ func (s *Server) diary(c *gin.Context, status int, m diary.Days) {
 // calendar is who works when, with the jobs that are booked.
 func (s *Server) calendar(ctx context.Context, c *gin.Context) (crew days.Crew, booked []job.Document, err error) {
 	if crew, err = s.crew(c).Calendar(ctx); err == nil {
-		booked, err = s.crew(c).Booked(ctx)
+		booked, err = s.booked(c)
 	}
 	return crew, booked, err
 }
 
+// booked are the jobs that are booked.
+func (s *Server) booked(c *gin.Context) (out []job.Document, err error) {
+	all, err := s.crew(c).Booked(c.Request.Context())
+	for _, now := range all {
+		out = append(out, now.Document)
+	}
+	return out, err
+}
+
 // zone is where the crew is: the time zone of its newest booked job.
 func (s *Server) zone(c *gin.Context) *time.Location {
-	if booked, err := s.crew(c).Booked(c.Request.Context()); err == nil && len(booked) > 0 {
+	if booked, err := s.booked(c); err == nil && len(booked) > 0 {
 		return days.Zone(booked[0])
 	}
 	return time.UTC
@@ -347,7 +357,7 @@ func (s *Server) allJobs(c *gin.Context, how string) (r days.Result, ask days.As
 	for i := range ask.Crew.Members {
 		ask.Crew.Members[i].Busy = nil
 	}
-	short, err := s.missing(c, booked, parts)
+	short, err := s.missing(c)
 	if err != nil {
 		return r, ask, rates, nil, err
 	}
@@ -365,7 +375,7 @@ func (s *Server) allJobs(c *gin.Context, how string) (r days.Result, ask days.As
 			continue
 		}
 		one := days.Job{Document: d, Label: label, Tasks: tasks, Forecast: days.ForecastOf(d, ask.From)}
-		one.Late, _ = days.Late(d, tasks, taken(d, parts), short, ask.Zone)
+		one.Late, _ = days.Late(d, tasks, pull.Of(d, plan.Of(d, parts), parts).Lines, short, ask.Zone)
 		ask.Jobs = append(ask.Jobs, one)
 	}
 	if len(ask.Jobs) == 0 {
@@ -546,7 +556,7 @@ func (s *Server) day(c *gin.Context) {
 // personDays answers with one person's planned tasks as a calendar.
 func (s *Server) personDays(c *gin.Context) {
 	name, is := strings.CutSuffix(c.Param("file"), ".ics")
-	booked, err := s.crew(c).Booked(c.Request.Context())
+	booked, err := s.booked(c)
 	if err == nil && !is {
 		err = errNoSuch
 	}

@@ -18,7 +18,6 @@ import (
 	"github.com/google/uuid"
 
 	"velvetroad/core/days"
-	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/pull"
 	"velvetroad/core/shelf"
@@ -31,7 +30,7 @@ import (
 )
 
 // shownLevels is how many rows of the stock a page has.
-const shownLevels = 200
+const shownLevels = 100
 
 var moveKinds = []goods.Kind{{Value: "receipt", Text: "came in"}, {Value: "use", Text: "used"}, {Value: "back", Text: "came back from a job"}, {Value: "carry", Text: "carried to another place"}, {Value: "count", Text: "counted: there are"}, {Value: "lost", Text: "broken, lost or out of date"}, {Value: "order", Text: "ordered"}}
 
@@ -43,14 +42,30 @@ func amount(n float64, unit string) string {
 	return out
 }
 
-// taken are the lines that a job takes, without what is not counted.
-func taken(d job.Document, parts shelf.Shelf) []pull.Line {
-	return pull.Of(d, plan.Of(d, parts), parts).Lines
+// mostLines is for how many jobs their lines are kept.
+const mostLines = 300
+
+// linesKey is a job as it was when its lines were worked out.
+type linesKey struct {
+	job      string
+	revision int
+}
+
+// taken are the lines that a job takes. They are worked out once for a revision; what of them the
+// shelf says (prices, what is on hand) is not looked at here.
+func (s *Server) taken(now store.Current) []pull.Line {
+	key := linesKey{now.Document.ID, now.Revision}
+	if lines, ok := s.lines.Get(key); ok {
+		return lines
+	}
+	lines := pull.Of(now.Document, plan.Of(now.Document, shelf.Shelf{}), shelf.Shelf{}).Lines
+	s.lines.Add(key, lines)
+	return lines
 }
 
 // needs are what booked jobs still take: what was written down as used for a job is not needed
 // again.
-func needs(booked []job.Document, parts shelf.Shelf, moves []stock.Move) (out []stock.Need) {
+func (s *Server) needs(booked []store.Current, moves []stock.Move) (out []stock.Need) {
 	type of struct {
 		job  int
 		item string
@@ -64,16 +79,17 @@ func needs(booked []job.Document, parts shelf.Shelf, moves []stock.Move) (out []
 			used[of{m.Job, m.Item}] -= m.Quantity
 		}
 	}
-	for _, d := range booked {
+	for _, now := range booked {
+		d := now.Document
 		day := d.Day
-		for _, s := range d.Schedule {
-			if from, _, ok := s.Span(); ok {
+		for _, slot := range d.Schedule {
+			if from, _, ok := slot.Span(); ok {
 				if on := from.In(days.Zone(d)).Format(time.DateOnly); day == "" || on < day {
 					day = on
 				}
 			}
 		}
-		for _, l := range taken(d, parts) {
+		for _, l := range s.taken(now) {
 			if n := l.Need - used[of{d.Number, l.Name}]; n > 0 {
 				out = append(out, stock.Need{Job: d.Number, Day: day, Item: l.Name, Unit: l.Unit, Quantity: math.Round(n*100) / 100})
 			}
@@ -82,13 +98,20 @@ func needs(booked []job.Document, parts shelf.Shelf, moves []stock.Move) (out []
 	return out
 }
 
-// missing is what booked jobs lack; nothing for a crew that keeps no book.
-func (s *Server) missing(c *gin.Context, booked []job.Document, parts shelf.Shelf) ([]stock.Short, error) {
+// missing is what booked jobs lack, and others that are asked for; nothing for a crew that keeps
+// no book.
+func (s *Server) missing(c *gin.Context, others ...store.Current) ([]stock.Short, error) {
 	now, err := s.crew(c).Stock(c.Request.Context())
 	if err != nil || len(now.Moves) == 0 {
 		return nil, err
 	}
-	return now.Book.Missing(needs(booked, parts, now.Moves)), nil
+	booked, err := s.crew(c).Booked(c.Request.Context())
+	for _, other := range others {
+		if !slices.ContainsFunc(booked, func(b store.Current) bool { return b.Document.ID == other.Document.ID }) {
+			booked = append(booked, other)
+		}
+	}
+	return now.Book.Missing(s.needs(booked, now.Moves)), err
 }
 
 // stockPage is the page of the stock.
@@ -106,20 +129,15 @@ func (s *Server) goods(c *gin.Context, status int, m goods.Stock) {
 		s.fail(c, err)
 		return
 	}
-	parts, err := s.crew(c).Shelf(ctx)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
 	m.Text, m.Place, m.Kinds = c.Query("q"), c.Query("place"), moveKinds
 	if m.Typed == nil {
 		m.Typed = map[string]string{"place": "Shop"}
 	}
 	links := map[int]string{}
-	for _, d := range booked {
-		links[d.Number] = "/jobs/" + d.ID + "/materials"
+	for _, b := range booked {
+		links[b.Document.Number] = "/jobs/" + b.Document.ID + "/materials"
 	}
-	wanted := needs(booked, parts, now.Moves)
+	wanted := s.needs(booked, now.Moves)
 	for _, l := range now.Book.Levels {
 		if !slices.Contains(m.Places, l.Place) {
 			m.Places = append(m.Places, l.Place)
@@ -144,8 +162,24 @@ func (s *Server) goods(c *gin.Context, status int, m goods.Stock) {
 	slices.Sort(m.Places)
 	slices.Sort(m.Items)
 	if len(now.Moves) > 0 { // a crew that keeps no book misses nothing in it
-		for _, short := range now.Book.Missing(wanted) {
-			m.Missing = append(m.Missing, goods.Missing{Job: fmt.Sprintf("Job %d", short.Job), Link: links[short.Job], Day: short.Day, Item: short.Item, Has: amount(short.Has, short.Unit), Lacks: amount(short.Missing, short.Unit), Comes: short.Comes, Late: short.Late})
+		lacks := map[string]float64{}
+		for _, short := range now.Book.Missing(wanted) { // by item, as it is ordered; by the day on which it is needed first
+			at := slices.IndexFunc(m.Missing, func(o goods.Missing) bool { return o.Item == short.Item })
+			if at < 0 {
+				m.Missing, at = append(m.Missing, goods.Missing{Item: short.Item, Day: short.Day, Comes: short.Comes}), len(m.Missing)
+			}
+			one := &m.Missing[at]
+			lacks[short.Item] += short.Missing
+			one.Lacks, one.Late = amount(lacks[short.Item], short.Unit), one.Late || short.Late
+			if short.Comes == "" {
+				one.Comes = ""
+			}
+			const named = 6
+			if len(one.Jobs) < named {
+				one.Jobs = append(one.Jobs, goods.For{Number: short.Job, Link: links[short.Job]})
+			} else {
+				one.More++
+			}
 		}
 	}
 	for _, o := range now.Book.Ordered {
@@ -201,6 +235,79 @@ func (s *Server) moveStock(c *gin.Context) {
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/stock?q="+url.QueryEscape(m.Item))
+}
+
+// usedStock takes off the stock what a job's record says was built. What is not at the place is
+// said, and not taken.
+func (s *Server) usedStock(c *gin.Context) {
+	ctx := c.Request.Context()
+	refuse := func(says ...string) { s.goods(c, http.StatusUnprocessableEntity, goods.Stock{Says: says}) }
+	place := strings.TrimSpace(c.PostForm("place"))
+	jobs, err := s.crew(c).Jobs(ctx, "")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	at := slices.IndexFunc(jobs, func(j store.Job) bool { return strconv.Itoa(j.Number) == strings.TrimSpace(c.PostForm("job")) })
+	if at < 0 {
+		refuse(fmt.Sprintf("There is no job %q.", c.PostForm("job")))
+		return
+	}
+	full, err := s.crew(c).Job(ctx, jobs[at].ID, 0)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	if len(full.Document.Record.Built) == 0 {
+		refuse(fmt.Sprintf("Nothing is recorded as built in job %d yet.", jobs[at].Number))
+		return
+	}
+	now, err := s.crew(c).Stock(ctx)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	full.Document, full.Revision = full.Document.AsBuilt(), -full.Revision // other lines than the plan's
+	var moves []stock.Move
+	var left []string
+	for _, n := range s.needs([]store.Current{full}, now.Moves) {
+		need := math.Ceil(n.Quantity*100) / 100
+		for _, l := range lotsOf(now.Book, n.Item, place) {
+			if take := min(need, l.Quantity); take > 0 {
+				need -= take
+				moves = append(moves, stock.Move{ID: uuid.NewString(), Kind: stock.Use, Item: n.Item, Unit: n.Unit, Place: place, Lot: l.Lot, Quantity: take, Job: n.Job, By: s.who(c).Name, At: s.Now().UTC().Format(time.RFC3339)})
+			}
+		}
+		if need > 0.005 {
+			left = append(left, amount(need, n.Unit)+" of "+n.Item)
+		}
+	}
+	if err := s.crew(c).Move(ctx, moves...); err != nil {
+		if errors.Is(err, store.ErrMove) {
+			refuse(page.Capital(strings.TrimPrefix(err.Error(), store.ErrMove.Error()+": ")) + ".")
+			return
+		}
+		s.fail(c, err)
+		return
+	}
+	says := []string{fmt.Sprintf("%s taken off for job %d.", units.Count(len(moves), "thing"), jobs[at].Number)}
+	if len(left) > 0 {
+		says = append(says, fmt.Sprintf("Not at %s, so not taken off: %s.", place, strings.Join(left, "; ")))
+	}
+	s.goods(c, http.StatusOK, goods.Stock{Says: says})
+}
+
+// lotsOf are the lots of an item at a place, what is best before the others first.
+func lotsOf(b stock.Book, item, place string) (lots []stock.Level) {
+	for _, l := range b.Levels {
+		if l.Item == item && l.Place == place {
+			lots = append(lots, l)
+		}
+	}
+	slices.SortStableFunc(lots, func(a, b stock.Level) int {
+		return strings.Compare(orElse(a.BestBefore, "9999"), orElse(b.BestBefore, "9999"))
+	})
+	return lots
 }
 
 // mostCounted is how many rows a count as a table has.
@@ -335,11 +442,6 @@ func (s *Server) load(c *gin.Context, status int, day, van, from string, says ..
 		s.fail(c, err)
 		return
 	}
-	parts, err := s.crew(c).Shelf(ctx)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
 	on, err := time.ParseInLocation(time.DateOnly, day, zone)
 	if err != nil {
 		on = diary.Midnight(s.Now(), zone).AddDate(0, 0, 1)
@@ -355,7 +457,8 @@ func (s *Server) load(c *gin.Context, status int, day, van, from string, says ..
 		return "/load?" + url.Values{"day": {t.Format(time.DateOnly)}, "van": {m.Van}, "from": {m.From}}.Encode()
 	}
 	m.Before, m.After = link(on.AddDate(0, 0, -1)), link(on.AddDate(0, 0, 1))
-	for _, d := range booked {
+	for _, b := range booked {
+		d := b.Document
 		is := d.Day == m.Day
 		for _, slot := range d.Schedule {
 			if at, _, ok := slot.Span(); ok && at.In(zone).Format(time.DateOnly) == m.Day {
@@ -366,7 +469,7 @@ func (s *Server) load(c *gin.Context, status int, day, van, from string, says ..
 			continue
 		}
 		one := goods.Job{Name: fmt.Sprintf("Job %d, %s", d.Number, d.Customer), Number: d.Number, Link: "/jobs/" + d.ID + "/materials"}
-		for _, l := range taken(d, parts) {
+		for _, l := range s.taken(b) {
 			loaded := 0.0
 			for _, mv := range now.Moves {
 				if mv.Kind != stock.Carry || mv.Job != d.Number || mv.Item != l.Name {
@@ -439,15 +542,7 @@ func (s *Server) loadOne(c *gin.Context) {
 	if c.PostForm("do") == "back" {
 		place, to = van, from
 	}
-	var lots []stock.Level
-	for _, l := range now.Book.Levels {
-		if l.Item == c.PostForm("item") && l.Place == place {
-			lots = append(lots, l)
-		}
-	}
-	slices.SortStableFunc(lots, func(a, b stock.Level) int {
-		return strings.Compare(orElse(a.BestBefore, "9999"), orElse(b.BestBefore, "9999"))
-	})
+	lots := lotsOf(now.Book, c.PostForm("item"), place)
 	var moves []stock.Move
 	left := n
 	for i, l := range lots {

@@ -2,12 +2,15 @@ package web_test
 
 import (
 	"encoding/csv"
+	"fmt"
 	"html"
 	"net/url"
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -104,4 +107,66 @@ func TestAVanIsLoaded(t *testing.T) {
 	now, err = s.store.Stock(t.Context())
 	require.NoError(t, err)
 	assert.Equal(t, 4.0, now.Book.At(item, "Shop", "old")+now.Book.At(item, "Shop", "new"))
+}
+
+// What a job's record says was built comes off the van, once, and what is not there is named.
+func TestWhatWasBuiltComesOffTheStock(t *testing.T) {
+	s := open(t)
+	code, body, _ := s.post("/stock/used", url.Values{"job": {"64"}, "place": {"Van 1"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "Nothing is recorded as built in job 64 yet")
+	code, body, _ = s.post("/stock/used", url.Values{"job": {"seven"}, "place": {"Van 1"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, html.UnescapeString(body), `There is no job "seven"`)
+	code, _, _ = s.post("/stock/move", url.Values{"kind": {"receipt"}, "item": {"long 228 W"}, "place": {"Van 1"}, "quantity": {"20"}})
+	require.Equal(t, 303, code)
+	for _, says := range []string{"taken off for job 61", "0 things taken off for job 61"} {
+		code, body, _ = s.post("/stock/used", url.Values{"job": {"61"}, "place": {"Van 1"}})
+		require.Equal(t, 200, code)
+		assert.Contains(t, body, says)
+		assert.Contains(t, body, "Not at Van 1, so not taken off")
+	}
+	now, err := s.store.Stock(t.Context())
+	require.NoError(t, err)
+	built, err := s.job(heron)
+	require.NoError(t, err)
+	used := 0
+	for _, q := range built.Document.AsBuilt().Panels {
+		if q.Part == "panel-long-228" {
+			used++
+		}
+	}
+	require.Positive(t, used)
+	assert.Equal(t, float64(20-used), now.Book.At("long 228 W", "Van 1", ""))
+}
+
+// Five thousand items in the book and a hundred booked jobs: how long a page of the stock takes.
+func BenchmarkStock(b *testing.B) {
+	s := open(b)
+	was, err := s.job(marten)
+	require.NoError(b, err)
+	for n := range 100 {
+		d := was.Document
+		d.ID, d.Number, d.Day = uuid.NewString(), 1000+n, time.Date(2026, 6, 2+n/4, 0, 0, 0, 0, time.UTC).Format(time.DateOnly)
+		_, err := s.store.Create(b.Context(), d, "x", "import", clock())
+		require.NoError(b, err)
+	}
+	var rows strings.Builder
+	rows.WriteString("item,place,lot,quantity\n")
+	for n := range 5000 {
+		fmt.Fprintf(&rows, "thing %d,%s,lot %d,%d\n", n, []string{"Shop", "Van 1", "Van 2"}[n%3], n/10, n%40)
+	}
+	begin := time.Now()
+	code, body := s.send("/stock/csv", nil, "count.csv", rows.String())
+	require.Equal(b, 303, code, body)
+	b.Logf("5,000 rows counted in %s", time.Since(begin).Round(time.Millisecond))
+	for _, path := range []string{"/stock", "/stock?q=thing+49", "/load?day=2026-06-04", "/days", "/stock.csv"} {
+		b.Run(path, func(b *testing.B) {
+			s.get(path) // what jobs take is worked out once for each of their revisions
+			for b.Loop() {
+				code, _, _ := s.get(path)
+				require.Equal(b, 200, code)
+			}
+		})
+	}
 }

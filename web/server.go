@@ -30,9 +30,11 @@ import (
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
+	lru "github.com/hashicorp/golang-lru/v2"
 
 	"velvetroad/core/job"
 	"velvetroad/core/people"
+	"velvetroad/core/pull"
 	"velvetroad/core/shelf"
 	"velvetroad/store"
 	"velvetroad/web/page"
@@ -70,6 +72,7 @@ type Server struct {
 	follows  chan struct{} // and for each page that is shown again because of others' work
 	pages    *page.Pages
 	assets   map[string]asset
+	lines    *lru.Cache[linesKey, []pull.Line]
 
 	workerText func() (packable, error)     // made once
 	places     func() ([]towns.Town, error) // read when somebody asks first
@@ -113,6 +116,7 @@ func pack(body []byte) (packable, error) {
 // until the context ends.
 func New(ctx context.Context, db *store.Store, config Config) (*Server, error) {
 	s := &Server{Config: config, db: db, assets: map[string]asset{}, events: db.Listen(ctx, config.Log), ending: ctx.Done(), sessions: scs.New(), searches: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1)), follows: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1))}
+	s.lines, _ = lru.New[linesKey, []pull.Line](mostLines) // it fails for a size below one alone
 	sessions, err := db.Sessions()
 	if err != nil {
 		return nil, err
@@ -256,6 +260,7 @@ func (s *Server) routes() (http.Handler, error) {
 	in.GET("/stock-book.csv", s.bookCSV)
 	in.POST("/stock/move", s.moveStock)
 	in.POST("/stock/csv", s.countStock)
+	in.POST("/stock/used", s.usedStock)
 	in.GET("/load", s.loadPage)
 	in.POST("/load", s.loadOne)
 	in.GET("/register", s.register)

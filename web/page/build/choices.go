@@ -132,6 +132,9 @@ func choose(d job.Document, name string, ask days.Ask, r days.Result, rates []jo
 			set = append(set, key, map[string]any{"crew": ask.Crew.Members, "rates": rates}[key])
 		}
 	}
+	if d.Day == "" && len(r.Tasks) > 0 { // it is booked with that
+		set = append(set, "day", r.Tasks[0].From.In(ask.Zone).Format(time.DateOnly))
+	}
 	if len(set) > 0 {
 		changes = append(changes, job.Change{Do: "set_job", Fields: job.Fields(set...)})
 	}

@@ -42,10 +42,18 @@ type Kind struct{ Value, Text string }
 // Level is how much of an item is somewhere.
 type Level struct{ Item, Place, Lot, Quantity, BestBefore, Says string }
 
-// Missing is what a job lacks.
+// Missing is what booked jobs lack of an item.
 type Missing struct {
-	Job, Link, Day, Item, Has, Lacks, Comes string
-	Late                                    bool
+	Item, Lacks, Day, Comes string
+	Late                    bool
+	Jobs                    []For
+	More                    int // jobs that are not named
+}
+
+// For is a job that lacks it.
+type For struct {
+	Number int
+	Link   string
 }
 
 // Ordered is what is on its way.

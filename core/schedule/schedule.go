@@ -311,6 +311,9 @@ func newSet(at []bool, n int) set {
 
 // all tells whether all steps from one up to another are in the set.
 func (s set) all(from, to int) bool {
+	if from < 0 {
+		return false
+	}
 	for i := from; i < to; {
 		w := i / 64
 		if w >= len(s) {
@@ -663,7 +666,7 @@ func (s *solver) barred(t *state, i, step int) (until int) {
 	if task.Below {
 		check(t.open[task.Job])
 	}
-	if s.p.Vans > 0 && step < len(s.p.Day) {
+	if s.p.Vans > 0 && step >= 0 && step < len(s.p.Day) {
 		day := s.p.Day[step]
 		if jobs := t.days[day]; len(jobs) >= s.p.Vans && !jobs[task.Job] {
 			until = max(until, s.last[day])
@@ -721,7 +724,7 @@ func (s *solver) people(t *state, i, step int, chance *rand.Rand) []int {
 // there are seats enough for a task's people; else those who are there.
 func (s *solver) seated(t *state, i, step int, free []int) []int {
 	task := s.p.Tasks[i]
-	if s.p.Seats == 0 || step >= len(s.p.Day) {
+	if s.p.Seats == 0 || step < 0 || step >= len(s.p.Day) {
 		return free
 	}
 	taken := 0
@@ -759,7 +762,7 @@ func (s *solver) atJob(t *state, q, job, step int) bool {
 // reaches tells whether somebody gets there in time from where they are before, and to where they
 // are after, that day.
 func (s *solver) reaches(t *state, q, i, step int) bool {
-	if s.p.Drive == nil || step >= len(s.p.Day) {
+	if s.p.Drive == nil || step < 0 || step >= len(s.p.Day) {
 		return true
 	}
 	task, day := s.p.Tasks[i], s.p.Day[step]

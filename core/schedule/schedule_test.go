@@ -364,6 +364,29 @@ func TestPlansHoldAndRepairsAreSmall(t *testing.T) {
 	assert.Less(t, moved, all*3/4, "most stays")
 }
 
+// What was planned for times that are over, or beyond the last day, is planned again within them.
+func TestWhatWasPlannedOutsideIsMovedInside(t *testing.T) {
+	p := random(501, 8, 60)
+	p.Drive, p.Vans, p.Seats = [][]int{{0, 1, 1}, {1, 0, 1}, {1, 1, 0}}, 2, 3
+	for i := range p.Tasks {
+		p.Tasks[i].Wished = &schedule.Slot{From: -20 + 30*i, To: -20 + 30*i + p.Tasks[i].Steps, People: []int{0, 1}[:p.Tasks[i].People]}
+	}
+	for i := range p.Tasks { // those beyond the end go to where there is room
+		if p.Tasks[i].Wished.To > 60 {
+			p.Tasks[i].Wished.From, p.Tasks[i].Wished.To = -3, -3+p.Tasks[i].Steps
+		}
+	}
+	got, changed, err := schedule.Repair(p)
+	require.NoError(t, err)
+	assert.NotEmpty(t, changed)
+	assert.Empty(t, schedule.Breaks(p, got.Slots))
+	past := []schedule.Slot{}
+	for _, task := range p.Tasks {
+		past = append(past, *task.Wished)
+	}
+	assert.NotEmpty(t, schedule.Breaks(p, past))
+}
+
 // A task that finds no place is named with the reason; one that is stopped gives what it has.
 func TestWhatCannotBePlannedIsSaid(t *testing.T) {
 	people := []schedule.Person{{Name: "Ada"}}

@@ -84,11 +84,24 @@ func (s *Server) combinations(c *gin.Context) {
 	}
 }
 
+// refusing answers a page's question with why it cannot be answered.
+func refusing(c *gin.Context) func(says string) {
+	return func(says string) { c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": says}}) }
+}
+
+// found answers it with a named part of a page.
+func (s *Server) found(c *gin.Context, part string, model any) {
+	var b strings.Builder
+	if err := s.pages.Write(&b, part, model); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, gin.H{"found": b.String()})
+}
+
 // weather reads an hourly weather file and answers with what the customer's year is in it.
 func (s *Server) weather(c *gin.Context) {
-	refuse := func(says string) {
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": says}})
-	}
+	refuse := refusing(c)
 	v, err := s.jobView(c, ask.Stage.Key, "")
 	if err != nil {
 		s.fail(c, err)
@@ -109,10 +122,5 @@ func (s *Server) weather(c *gin.Context) {
 		refuse(why)
 		return
 	}
-	var b strings.Builder
-	if err := s.pages.Write(&b, "under-file", under); err != nil {
-		s.fail(c, err)
-		return
-	}
-	c.JSON(http.StatusOK, gin.H{"found": b.String()})
+	s.found(c, "under-file", under)
 }

@@ -57,9 +57,7 @@ func (s *Server) rates(c *gin.Context, parts shelf.Shelf) (r work.Rates, err err
 
 // planDays answers with plans of a job's days to choose from.
 func (s *Server) planDays(c *gin.Context) {
-	refuse := func(says string) {
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": says}})
-	}
+	refuse := refusing(c)
 	v, done, err := s.heavy(c, build.Stage.Key)
 	if err != nil {
 		s.fail(c, err)
@@ -102,19 +100,12 @@ func (s *Server) planDays(c *gin.Context) {
 		refuse(why)
 		return
 	}
-	var b strings.Builder
-	if err := s.pages.Write(&b, "days-found", found); err != nil {
-		s.fail(c, err)
-		return
-	}
-	c.JSON(http.StatusOK, gin.H{"found": b.String()})
+	s.found(c, "days-found", found)
 }
 
 // readForecast reads a forecast, and answers with the act that takes it into the job.
 func (s *Server) readForecast(c *gin.Context) {
-	refuse := func(says string) {
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": says}})
-	}
+	refuse := refusing(c)
 	v, err := s.jobView(c, build.Stage.Key, "")
 	if err != nil {
 		s.fail(c, err)
@@ -139,12 +130,7 @@ func (s *Server) readForecast(c *gin.Context) {
 		refuse(name + ": " + err.Error() + ".")
 		return
 	}
-	var b strings.Builder
-	if err := s.pages.Write(&b, "forecast-found", build.TakeForecast(v.Doc, read, s.Now())); err != nil {
-		s.fail(c, err)
-		return
-	}
-	c.JSON(http.StatusOK, gin.H{"found": b.String()})
+	s.found(c, "forecast-found", build.TakeForecast(v.Doc, read, s.Now()))
 }
 
 // jobDays answers with a job's planned tasks as a calendar.

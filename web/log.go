@@ -2,7 +2,6 @@ package web
 
 import (
 	"io"
-	"net/http"
 	"strings"
 	"time"
 
@@ -16,9 +15,7 @@ const mostLog = 5 << 20
 
 // readLog reads what a controller or a monitor exported, and answers with what of it may be recorded.
 func (s *Server) readLog(c *gin.Context) {
-	refuse := func(says string) {
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": says}})
-	}
+	refuse := refusing(c)
 	v, err := s.jobView(c, proving.Stage.Key, "")
 	if err != nil {
 		s.fail(c, err)
@@ -50,10 +47,5 @@ func (s *Server) readLog(c *gin.Context) {
 		refuse(why)
 		return
 	}
-	var b strings.Builder
-	if err := s.pages.Write(&b, "log-found", found); err != nil {
-		s.fail(c, err)
-		return
-	}
-	c.JSON(http.StatusOK, gin.H{"found": b.String()})
+	s.found(c, "log-found", found)
 }

@@ -58,7 +58,7 @@ func TestALockedStepIsRefused(t *testing.T) {
 }
 
 // An export is read by the server: what is wrong with it is told with its line, and nothing is
-// recorded until somebody takes it over.
+// recorded until somebody says so.
 func TestAnExportIsReadOrRefused(t *testing.T) {
 	s := open(t)
 	now, err := s.job(marten)

@@ -10,6 +10,7 @@ import (
 
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/shelf"
 	"velvetroad/core/work"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
@@ -128,4 +129,62 @@ func TestRatesAreLearnt(t *testing.T) {
 	var slip work.Rates
 	slip.Learn(d, p)
 	assert.Equal(t, 0, slip.Of("clean", "roof").Jobs)
+}
+
+// Facts of the trade: AC is for a licensed person, bonded feet carry a panel only when their
+// adhesive has cured and open no roof, screwed ones do; what is there already is no work, and a
+// panel is carried by two while it is calm.
+func TestTasksFollowTheTrade(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	find := func(key string) (work.Task, bool) {
+		all := tasks(t, d, work.Rates{})
+		at := slices.IndexFunc(all, func(task work.Task) bool { return task.Key == key })
+		if at < 0 {
+			return work.Task{}, false
+		}
+		return all[at], true
+	}
+	ac, ok := find("ac")
+	require.True(t, ok)
+	assert.Equal(t, work.Licensed, ac.Skill)
+
+	q := d.Panels[0]
+	mount := slices.IndexFunc(d.Parts.Mounts, func(m shelf.Mount) bool { return m.ID == q.Mount })
+	d.Parts.Mounts = slices.Clone(d.Parts.Mounts)
+	wait := func(screws int) (hours float64, opens bool) {
+		d.Parts.Mounts[mount].Screws = screws
+		feet, _ := find("feet/" + q.ID)
+		panel, _ := find("panel/" + q.ID)
+		assert.Equal(t, 2, panel.People)
+		assert.Positive(t, panel.Weather.Wind)
+		for _, n := range panel.Needs {
+			if n.Task == "feet/"+q.ID {
+				hours = n.Wait
+			}
+		}
+		return hours, feet.Opens
+	}
+	sealant, ok := shelf.Find(d.Parts.Sealants, d.Sealing.Sealant)
+	require.True(t, ok)
+	hours, opens := wait(0)
+	assert.Equal(t, sealant.Cures(), hours)
+	assert.False(t, opens)
+	hours, opens = wait(4)
+	assert.Zero(t, hours)
+	assert.True(t, opens)
+
+	d.Panels = slices.Clone(d.Panels)
+	d.Panels[0].Status = job.StatusExisting
+	_, ok = find("panel/" + q.ID)
+	assert.False(t, ok)
+	d.Panels[0].Status = job.StatusLater
+	_, ok = find("feet/" + q.ID)
+	assert.False(t, ok)
+	for i := range d.Panels {
+		d.Panels[i].Status = job.StatusExisting
+	}
+	d.Holes = nil
+	d.Circuits = slices.DeleteFunc(slices.Clone(d.Circuits), func(c job.Circuit) bool { return len(c.Through) > 0 })
+	_, ok = find("clean")
+	assert.False(t, ok, "nothing is done on the roof")
 }

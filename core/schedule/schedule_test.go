@@ -11,6 +11,7 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -407,4 +408,24 @@ func TestWhatCannotBePlannedIsSaid(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, schedule.Breaks(p, got.Slots))
 	assert.GreaterOrEqual(t, count, 1)
+}
+
+// How long small problems take here and in cbc, which starts as a program of its own each time.
+func BenchmarkBesideCbc(b *testing.B) {
+	for b.Loop() {
+		mine, theirs := time.Duration(0), time.Duration(0)
+		for seed := uint64(100); seed < 116; seed++ {
+			p := random(seed, 6, 18)
+			begin := time.Now()
+			if _, err := schedule.Solve(p, nil, nil); err != nil {
+				continue
+			}
+			mine += time.Since(begin)
+			text := program(p)
+			begin = time.Now()
+			cbc(b, text)
+			theirs += time.Since(begin)
+		}
+		b.ReportMetric(float64(theirs)/float64(mine), "times-cbc")
+	}
 }

@@ -7,6 +7,8 @@ import (
 	_ "embed"
 	"encoding/json"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 	"time"
 
@@ -19,7 +21,6 @@ import (
 	"velvetroad/core/rig"
 	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
-	"velvetroad/core/stock"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
 )
@@ -61,26 +62,6 @@ func Calendar() days.Crew {
 	return out
 }
 
-// Stock is the crew's book of stock: what was counted in the shop and the vans, and what is ordered.
-func Stock() (out []stock.Move) {
-	add := func(m stock.Move) {
-		m.ID, m.By, m.At = ID(fmt.Sprint("stock ", len(out))), Office, "2026-11-20T09:00:00Z"
-		out = append(out, m)
-	}
-	for _, m := range []stock.Move{
-		{Item: "mid 172 W", Place: "Shop", Quantity: 5}, {Item: "bonded corner 34 mm", Place: "Shop", Quantity: 16}, {Item: "118 V 44 A controller", Place: "Shop", Quantity: 2},
-		{Item: "PV cable 6 mm²", Unit: "m", Place: "Van 1", Lot: "spool 11", Quantity: 50}, {Item: "flexible cable 35 mm²", Unit: "m", Place: "Van 1", Lot: "spool 7", Quantity: 25},
-		{Item: "bolt-down fuse 60 A, 58 V", Place: "Van 1", Quantity: 4}, {Item: "bolt-down fuse 60 A, 58 V", Place: "Shop", Quantity: 10},
-		{Item: "elastic gun sealant, white", Place: "Van 1", Lot: "LS-1182", Quantity: 6, BestBefore: "2026-12-15"}, {Item: "elastic gun sealant, white", Place: "Shop", Lot: "LS-1204", Quantity: 12, BestBefore: "2027-10-31"},
-	} {
-		m.Kind = stock.Receipt
-		add(m)
-	}
-	add(stock.Move{Kind: stock.Use, Item: "PV cable 6 mm²", Unit: "m", Place: "Van 1", Lot: "spool 11", Quantity: 18.5, Job: 61})
-	add(stock.Move{Kind: stock.Order, Item: "lithium 12 V 138 Ah", Quantity: 1, Due: "2026-12-04", Supplier: "Lowtide Batteries"})
-	return out
-}
-
 // Shelf is the crew's shelf.
 func Shelf() shelf.Shelf {
 	var s shelf.Shelf
@@ -104,7 +85,7 @@ func ID(name string) string {
 // Stories are the demo's jobs: one finished with deviations, one half-way, one
 // just surveyed with something that stops it.
 func Stories() []Story {
-	return []Story{Heron(), Marten(), Plover(), Kestrel()}
+	return []Story{Heron(), Marten(), Plover(), Kestrel(), Dunlin(), Sandpiper()}
 }
 
 // A teller writes a story, an hour between edits.
@@ -163,6 +144,8 @@ func part(s shelf.Shelf, kind, id string) json.RawMessage {
 	}
 	return must(shelf.Find(s.Glands, id))
 }
+
+func sorted(of map[string]float64) []string { return slices.Sorted(maps.Keys(of)) }
 
 func must[T any](v T, ok bool) json.RawMessage {
 	if !ok {
@@ -535,6 +518,7 @@ func Marten() Story {
 	t.controller(Lead, "C1", "controller-118-44", "breaker-16-180", 36)
 	t.wire(Lead, "A", "C1", "M1", "M2", "M3")
 	t.martenPower()
+	t.edit(Office, "read the forecast", "", job.Change{Do: "set_job", Fields: job.Fields("forecast", forecast())})
 	return t.Story
 }
 

@@ -14,6 +14,8 @@ export function along() {
     if (sums) setTimeout(() => ready.active?.postMessage({ program: true }), later);
     void sync?.register("send").catch(() => undefined); // not every browser wakes a worker
   }, () => undefined);
+  const of = document.querySelector<HTMLElement>("[data-carry]")?.dataset.carry?.split(" ").filter(Boolean) ?? [];
+  if (of.length) setTimeout(() => of.forEach((id) => void take(id, false)), later); // a day's jobs go along with it
   const job = document.getElementById("page")?.dataset.job;
   if (!job) return;
   setTimeout(() => void take(job, false), later);

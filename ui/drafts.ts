@@ -12,7 +12,7 @@ export const keyOf = (field: string) => `${job} ${person} ${field}`;
 type Field = HTMLInputElement | HTMLTextAreaElement;
 /** Fields of the job: those that are saved by themselves or with their form, and reasons; what is searched or wished for is none. */
 const isField = (el: unknown): el is Field =>
-  ((el instanceof HTMLInputElement && !["radio", "checkbox", "file", "hidden", "range"].includes(el.type)) || el instanceof HTMLTextAreaElement) && (el.dataset.auto !== undefined || el.closest("form[data-form],form[data-reason]") !== null);
+  ((el instanceof HTMLInputElement && !["radio", "checkbox", "file", "hidden", "range"].includes(el.type)) || el instanceof HTMLTextAreaElement) && (el.dataset.auto !== undefined || el.closest("form[data-form],form[data-reason],form[data-kept]") !== null);
 
 /** Reads what a person left in a job's fields, and puts it back. */
 export async function open(of: string, by: number) {
@@ -24,6 +24,11 @@ export async function open(of: string, by: number) {
     if (d.key !== key) void drafts.put(mine.get(key)!).then(() => drafts.drop(d.key)); // kept by an older program
   }
   restore();
+}
+
+/** Lets go of everything that was typed there. */
+export async function clear(of: string, by: number) {
+  for (const d of await drafts.all(of, by)) await drafts.drop(d.key);
 }
 
 /** Notes what is in a field while somebody types. */

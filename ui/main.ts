@@ -9,6 +9,7 @@ import { combine } from "./combine";
 import * as drafts from "./drafts";
 import { layouts } from "./layouts";
 import { live } from "./live";
+import { moving } from "./moving";
 import { pad } from "./pad";
 import { smaller } from "./photo";
 import { placing } from "./placing";
@@ -52,12 +53,23 @@ async function codeFrom(chosen: HTMLInputElement) {
 type Rooted = { $root: HTMLFormElement; show(): void };
 type Sky = { $root: HTMLFormElement; asking: boolean; again: boolean; draw(): Promise<void> };
 
+// A form of a page beside the jobs: what is typed into it stays on this device until it was taken.
+Alpine.data("kept", () => ({
+  init(this: Rooted) {
+    const form = this.$root;
+    const of = form.dataset.kept!;
+    void (form.dataset.sent ? drafts.clear(of, person()) : Promise.resolve()).then(() => drafts.open(of, person()));
+    form.addEventListener("input", (e) => drafts.typed(e.target, 0));
+  },
+}));
+
 Alpine.data("job", () => ({
   timer: 0,
   init(this: JobPage) {
     const root = page();
     board(root);
     pad(root);
+    moving(root);
     void drafts.open(root.dataset.job!, person());
     live();
     root.addEventListener("input", (e) => drafts.typed(e.target, Number(root.dataset.revision)));

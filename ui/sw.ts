@@ -13,6 +13,7 @@ declare const self: ServiceWorkerGlobalScope & {
   velvetPage(text: string): string;
   velvetAnswer(text: string): string;
   velvetBoard(text: string): string;
+  velvetDay(text: string): string;
   velvetPocket(text: string): string;
   velvetNothing(text: string): string;
 };
@@ -140,7 +141,7 @@ async function photoID(edit: string): Promise<string> {
 /** A page: the server's, or the one that can be made here when it does not answer. */
 async function navigate(e: FetchEvent, url: URL, job?: string): Promise<Response> {
   const had = job ? await jobs.get(job) : undefined;
-  const limit = had || url.pathname === "/" || url.pathname === "/pocket" ? AbortSignal.timeout(patience) : undefined;
+  const limit = had || ["/", "/day", "/pocket"].includes(url.pathname) ? AbortSignal.timeout(patience) : undefined;
   try {
     const response = await fetch(e.request, { signal: limit });
     if (![502, 503, 504].includes(response.status)) return response;
@@ -160,6 +161,10 @@ async function made(url: URL, job?: string, had?: Taken): Promise<Response | und
   if (url.pathname === "/") {
     await program();
     return html(JSON.parse(self.velvetBoard(JSON.stringify({ all: await Promise.all((await jobs.all()).map(taken)), light: await light() }))) as Result);
+  }
+  if (url.pathname === "/day") {
+    await program();
+    return html(JSON.parse(self.velvetDay(JSON.stringify({ all: await Promise.all((await jobs.all()).map(taken)), query: url.search.slice(1), light: await light() }))) as Result);
   }
   if (url.pathname === "/pocket") {
     await program();

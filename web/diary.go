@@ -22,13 +22,15 @@ import (
 	"velvetroad/core/plan"
 	"velvetroad/core/pull"
 	"velvetroad/core/shelf"
+	"velvetroad/core/stock"
+	"velvetroad/core/weather"
 	"velvetroad/core/work"
 	"velvetroad/store"
 	"velvetroad/web/page"
 	"velvetroad/web/page/diary"
 )
 
-// shownDays are how many days the page has, from this week's Monday on.
+// shownDays are how many days the page has, from today on.
 const shownDays = 21
 
 // skills are what somebody may be able to do.
@@ -57,11 +59,14 @@ func (s *Server) diary(c *gin.Context, status int, m diary.Days) {
 		return
 	}
 	m.Vans, m.Seats, m.Books = crew.Vans, crew.Seats, page.Person{Role: s.who(c).Role}.Books()
-	monday := diary.Midnight(s.Now(), zone)
-	monday = monday.AddDate(0, 0, -(int(monday.Weekday())+6)%7)
+	today := diary.Midnight(s.Now(), zone)
 	for n := range shownDays {
-		day := monday.AddDate(0, 0, n)
-		m.Columns = append(m.Columns, diary.Column{Day: day.Format("2 Jan"), Week: day.Format("Mon"), Off: day.Weekday() == 0 || day.Weekday() == 6})
+		day := today.AddDate(0, 0, n)
+		m.Columns = append(m.Columns, diary.Column{Day: day.Format("2 Jan"), Week: day.Format("Mon"), Rain: rain(booked, day), Off: day.Weekday() == 0 || day.Weekday() == 6})
+	}
+	if m.Booked, err = s.readies(c); err != nil {
+		s.fail(c, err)
+		return
 	}
 	for _, says := range days.Twice(booked) {
 		m.Says = append(m.Says, says+".")
@@ -81,7 +86,7 @@ func (s *Server) diary(c *gin.Context, status int, m diary.Days) {
 			p.Away = append(p.Away, diary.Away{Away: o, Number: n})
 		}
 		for n := range shownDays {
-			day := monday.AddDate(0, 0, n)
+			day := today.AddDate(0, 0, n)
 			key := day.Format(time.DateOnly)
 			cell := diary.Cell{}
 			for _, o := range w.Off {
@@ -109,6 +114,54 @@ func (s *Server) diary(c *gin.Context, status int, m diary.Days) {
 		m.People = append(m.People, p)
 	}
 	s.render(c, status, "days", &page.View{Title: "The crew's days", Given: m})
+}
+
+// rain is how likely it rains on a day between seven and six, in percent, where a booked job has a
+// forecast that says it is likely; empty: it is not.
+func rain(booked []job.Document, day time.Time) string {
+	most := 0.0
+	for _, d := range booked {
+		if d.Forecast == nil {
+			continue
+		}
+		for _, h := range days.ForecastOf(d, day).Hours {
+			if at := h.At.In(day.Location()); at.Format(time.DateOnly) == day.Format(time.DateOnly) && at.Hour() >= 7 && at.Hour() < 18 {
+				most = max(most, h.Rain)
+			}
+		}
+	}
+	if most <= weather.Likely {
+		return ""
+	}
+	return fmt.Sprintf("rain %.0f %%", most)
+}
+
+// readies are the booked jobs with their days, and what they are not ready for want of.
+func (s *Server) readies(c *gin.Context) (out []diary.Booked, err error) {
+	l, err := s.look(c)
+	if err != nil {
+		return nil, err
+	}
+	short := stock.Lacking(l.shares)
+	for _, b := range l.booked {
+		d := b.Document
+		one := diary.Booked{Number: d.Number, Customer: d.Customer, Link: "/jobs/" + d.ID + "/build", From: first(d), Kept: len(l.Moves) > 0}
+		for _, slot := range d.Schedule {
+			if _, to, ok := slot.Span(); ok {
+				one.Planned = true
+				if on := to.In(days.Zone(d)).Format(time.DateOnly); on > one.To {
+					one.To = on
+				}
+				one.People = append(one.People, slot.People...)
+			}
+		}
+		slices.Sort(one.People)
+		one.People = slices.Compact(one.People)
+		list := s.taken(s.who(c).Crew, b)
+		one.Lacks = days.Short(d, list.tasks, list.Lines, short)
+		out = append(out, one)
+	}
+	return out, nil
 }
 
 // calendar is who works when, with the jobs that are booked.
@@ -435,6 +488,7 @@ func (s *Server) showPlan(c *gin.Context, how string, status int, says ...string
 			one.To = t.To.In(ask.Zone).Format("Mon 2 January 15:04")
 			if t.Moved {
 				one.Moves++
+				one.Moved = append(one.Moved, moves(j.Document, t, ask.Zone))
 			}
 		}
 		m.Plans = append(m.Plans, one)
@@ -457,6 +511,17 @@ func (s *Server) showPlan(c *gin.Context, how string, status int, says ...string
 	s.diary(c, status, m)
 }
 
+// moves says from when to when a task moves.
+func moves(d job.Document, t days.Planned, zone *time.Location) string {
+	now := t.From.In(zone).Format("Mon 2 Jan 15:04") + ", " + strings.Join(t.People, ", ")
+	for _, slot := range d.Schedule {
+		if from, _, ok := slot.Span(); ok && slot.Task == t.Task.Key {
+			return fmt.Sprintf("%s: %s, %s; now %s", t.Task.Title, from.In(zone).Format("Mon 2 Jan 15:04"), strings.Join(slot.People, ", "), now)
+		}
+	}
+	return t.Task.Title + ": " + now
+}
+
 // takeAll takes the plan of all booked jobs that was shown into the jobs, as edits of each.
 func (s *Server) takeAll(c *gin.Context) {
 	done, err := s.turn(c.Request.Context())
@@ -476,17 +541,10 @@ func (s *Server) takeAll(c *gin.Context) {
 	}
 	by := s.who(c)
 	for n, j := range ask.Jobs {
-		changes := r.Changes(n, j.Document)
-		for i := range changes {
-			changes[i].Item = []byte(strings.Replace(string(changes[i].Item), fmt.Sprintf(`"id":"$%d"`, i+1), `"id":"`+uuid.NewString()+`"`, 1))
-			if len(changes[i].Item) == 0 {
-				changes[i].Item = nil
-			}
-		}
+		changes := r.Edit(n, j.Document, ask.Crew, rates.For(j.Tasks), uuid.NewString)
 		if len(changes) == 0 {
 			continue
 		}
-		changes = append(changes, job.Change{Do: "set_job", Fields: job.Fields("crew", ask.Crew.Members, "rates", rates.For(j.Tasks))})
 		at := s.Now().UTC().Format(time.RFC3339)
 		if _, err := s.crew(c).Edit(c.Request.Context(), j.Document.ID, store.Sent{ID: uuid.NewString(), Person: by.ID, Make: func(store.Current, shelf.Shelf) (job.Edit, error) {
 			return job.Edit{Author: by.Name, At: at, Says: "plan the days with all jobs", Changes: changes}, nil
@@ -500,56 +558,16 @@ func (s *Server) takeAll(c *gin.Context) {
 
 // day is one person's day.
 func (s *Server) day(c *gin.Context) {
-	ctx, zone := c.Request.Context(), s.zone(c)
-	crew, booked, err := s.calendar(ctx, c)
+	crew, booked, err := s.calendar(c.Request.Context(), c)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	m := diary.Day{Person: c.Query("person")}
+	var names []string
 	for _, w := range crew.Members {
-		m.People = append(m.People, w.Name)
+		names = append(names, w.Name)
 	}
-	if m.Person == "" {
-		m.Person = s.who(c).Name
-	}
-	if !slices.Contains(m.People, m.Person) {
-		m.People = append(m.People, m.Person)
-	}
-	on, err := time.ParseInLocation(time.DateOnly, c.Query("day"), zone)
-	if err != nil {
-		on = diary.Midnight(s.Now(), zone)
-	}
-	link := func(t time.Time) string {
-		return "/day?" + url.Values{"person": {m.Person}, "day": {t.Format(time.DateOnly)}}.Encode()
-	}
-	m.Day, m.Title, m.Before, m.After = on.Format(time.DateOnly), m.Person+", "+on.Format("Monday 2 January"), link(on.AddDate(0, 0, -1)), link(on.AddDate(0, 0, 1))
-	for _, d := range booked {
-		tasks, err := work.Of(d, plan.Of(d, shelf.Shelf{}), work.Carried(d))
-		if err != nil {
-			continue
-		}
-		stop := diary.Stop{Job: fmt.Sprintf("Job %d, %s", d.Number, d.Customer), Place: d.Place, Phone: page.Capital(d.Contact), Link: "/jobs/" + d.ID + "/build?person=" + url.QueryEscape(m.Person)}
-		if d.Drive > 0 {
-			stop.Drive = fmt.Sprintf("%.0f minutes of driving.", d.Drive)
-		}
-		slots := slices.Clone(d.Schedule)
-		slices.SortStableFunc(slots, func(a, b job.Slot) int { return strings.Compare(a.From, b.From) })
-		for _, slot := range slots {
-			from, to, ok := slot.Span()
-			here := from.In(days.Zone(d))
-			at := slices.IndexFunc(tasks, func(t work.Task) bool { return t.Key == slot.Task })
-			if !ok || at < 0 || !slices.Contains(slot.People, m.Person) || here.Format(time.DateOnly) != m.Day {
-				continue
-			}
-			t := tasks[at]
-			with := slices.DeleteFunc(slices.Clone(slot.People), func(name string) bool { return name == m.Person })
-			stop.Tasks = append(stop.Tasks, diary.Task{When: here.Format("15:04") + " to " + to.In(days.Zone(d)).Format("15:04"), Title: t.Title, Link: stop.Link + "&select=" + url.QueryEscape(t.Key) + "#task-" + strings.ReplaceAll(t.Key, "/", "-"), With: strings.Join(with, ", "), Tools: strings.Join(t.Tools, ", "), Caution: t.Caution, Place: string(t.Place), Done: d.Record.Done(t.Key)})
-		}
-		if len(stop.Tasks) > 0 {
-			m.Jobs = append(m.Jobs, stop)
-		}
-	}
+	m := diary.DayOf(booked, names, orElse(c.Query("person"), s.who(c).Name), c.Query("day"), s.zone(c), s.Now())
 	s.render(c, http.StatusOK, "day", &page.View{Title: m.Title, Given: m})
 }
 

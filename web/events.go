@@ -24,6 +24,9 @@ func (s *Server) carry(c *gin.Context) {
 		return
 	}
 	j, err := s.jobOf(c, now, history.Stage.Key, nil)
+	if err == nil && j.Stock > 0 {
+		j.Short, err = s.shortOf(c, now)
+	}
 	if err == nil {
 		j.Rigs, err = s.crew(c).Rigs(c.Request.Context())
 	}

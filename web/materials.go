@@ -98,44 +98,54 @@ func (s *Server) materialsXLSX(c *gin.Context) {
 	c.Data(http.StatusOK, "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", b.Bytes())
 }
 
-// writeSheets writes the spreadsheet: text stays text there, so that no cell is a formula.
+// tab is a sheet of a workbook: its first row are headings.
+type tab struct {
+	name   string
+	widths []float64 // of its first columns, in characters
+	rows   [][]any
+}
+
+// writeSheets writes pull list and cut list.
 func writeSheets(b *bytes.Buffer, list pull.List) error {
+	pulled, cuts := [][]any{pullHeads}, [][]any{cutHeads}
+	for _, x := range list.Lines {
+		pulled = append(pulled, pullRow(x))
+	}
+	for _, c := range list.Cables {
+		cuts = append(cuts, cutRows(c)...)
+	}
+	return writeBook(b, tab{"Pull list", []float64{26, 48}, pulled}, tab{"Cut list", []float64{26}, cuts})
+}
+
+// writeBook writes a workbook: text stays text there, so that no cell is a formula.
+func writeBook(b *bytes.Buffer, tabs ...tab) error {
 	f := excelize.NewFile()
 	defer f.Close()
-	const pulled, cuts = "Pull list", "Cut list"
-	if err := f.SetSheetName("Sheet1", pulled); err != nil {
-		return err
-	}
-	if _, err := f.NewSheet(cuts); err != nil {
-		return err
-	}
-	write := func(sheet string, rows [][]any) error {
-		for i, row := range rows {
-			if err := f.SetSheetRow(sheet, fmt.Sprintf("A%d", i+1), &row); err != nil {
+	for n, t := range tabs {
+		if n == 0 {
+			if err := f.SetSheetName("Sheet1", t.name); err != nil {
+				return err
+			}
+		} else if _, err := f.NewSheet(t.name); err != nil {
+			return err
+		}
+		for i, row := range t.rows {
+			if err := f.SetSheetRow(t.name, fmt.Sprintf("A%d", i+1), &row); err != nil {
 				return err
 			}
 		}
-		if err := f.SetColWidth(sheet, "A", "A", 26); err != nil {
+		for i, wide := range t.widths {
+			name, err := excelize.ColumnNumberToName(i + 1)
+			if err != nil {
+				return err
+			}
+			if err := f.SetColWidth(t.name, name, name, wide); err != nil {
+				return err
+			}
+		}
+		if err := f.SetPanes(t.name, &excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}); err != nil {
 			return err
 		}
-		return f.SetPanes(sheet, &excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"})
-	}
-	rows := [][]any{pullHeads}
-	for _, x := range list.Lines {
-		rows = append(rows, pullRow(x))
-	}
-	if err := write(pulled, rows); err != nil {
-		return err
-	}
-	if err := f.SetColWidth(pulled, "B", "B", 48); err != nil {
-		return err
-	}
-	rows = [][]any{cutHeads}
-	for _, c := range list.Cables {
-		rows = append(rows, cutRows(c)...)
-	}
-	if err := write(cuts, rows); err != nil {
-		return err
 	}
 	return f.Write(b)
 }

@@ -53,6 +53,9 @@ func TestThePullList(t *testing.T) {
 	cable.Set("spools", "5; 2.5 red")
 	code, _, _ = s.post("/shelf/cable", cable)
 	require.Equal(t, 303, code)
+	assert.NotContains(t, s.page(marten, "materials"), "The spools on hand do not reach", "the book of stock has 38.8 m")
+	code, _, _ = s.post("/stock/move", url.Values{"kind": {"count"}, "item": {"load cable 6 mm²"}, "unit": {"m"}, "place": {"Van 1"}, "lot": {"spool 14"}, "quantity": {"4"}})
+	require.Equal(t, 303, code)
 	assert.Contains(t, s.page(marten, "materials"), "The spools on hand do not reach")
 	assert.NotContains(t, s.page(marten, "survey"), "The shelf has other data", "stock changes no job")
 }

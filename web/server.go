@@ -34,8 +34,8 @@ import (
 
 	"velvetroad/core/job"
 	"velvetroad/core/people"
-	"velvetroad/core/pull"
 	"velvetroad/core/shelf"
+	"velvetroad/core/stock"
 	"velvetroad/store"
 	"velvetroad/web/page"
 	"velvetroad/web/page/every"
@@ -72,7 +72,8 @@ type Server struct {
 	follows  chan struct{} // and for each page that is shown again because of others' work
 	pages    *page.Pages
 	assets   map[string]asset
-	lines    *lru.Cache[linesKey, []pull.Line]
+	lines    *lru.Cache[linesKey, takes]
+	shares   *lru.Cache[string, []stock.Share]
 
 	workerText func() (packable, error)     // made once
 	places     func() ([]towns.Town, error) // read when somebody asks first
@@ -116,7 +117,8 @@ func pack(body []byte) (packable, error) {
 // until the context ends.
 func New(ctx context.Context, db *store.Store, config Config) (*Server, error) {
 	s := &Server{Config: config, db: db, assets: map[string]asset{}, events: db.Listen(ctx, config.Log), ending: ctx.Done(), sessions: scs.New(), searches: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1)), follows: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1))}
-	s.lines, _ = lru.New[linesKey, []pull.Line](mostLines) // it fails for a size below one alone
+	s.lines, _ = lru.New[linesKey, takes](mostLines) // it fails for a size below one alone
+	s.shares, _ = lru.New[string, []stock.Share](mostShares)
 	sessions, err := db.Sessions()
 	if err != nil {
 		return nil, err
@@ -256,7 +258,17 @@ func (s *Server) routes() (http.Handler, error) {
 	in.POST("/days/on", book, s.calendarChange(takeOff))
 	in.POST("/days/off.ics", book, s.offFile)
 	in.GET("/stock", s.stockPage)
-	in.GET("/stock.csv", s.stockCSV)
+	in.GET("/stock.csv", s.stockTable(false))
+	in.GET("/stock.xlsx", s.stockTable(true))
+	in.GET("/stock/item", s.itemPage)
+	in.GET("/stock/orders", s.ordersPage)
+	in.GET("/stock/count", s.countPage)
+	in.GET("/stock/labels.pdf", s.stockLabels)
+	in.POST("/stock/card", s.setCard)
+	in.POST("/stock/order", s.order)
+	in.POST("/stock/ordered", s.ordered)
+	in.POST("/stock/supplier", s.setSupplier)
+	in.POST("/stock/count", s.count)
 	in.GET("/stock-book.csv", s.bookCSV)
 	in.POST("/stock/move", s.moveStock)
 	in.POST("/stock/csv", s.countStock)

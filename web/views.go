@@ -13,6 +13,7 @@ import (
 
 	"velvetroad/store"
 	"velvetroad/web/page"
+	"velvetroad/web/page/build"
 	"velvetroad/web/page/history"
 	"velvetroad/web/page/survey"
 	"velvetroad/web/reply"
@@ -69,6 +70,16 @@ func (s *Server) jobOf(c *gin.Context, now store.Current, stage string, asked ur
 	j = reply.Job{Revision: now.Revision, Document: now.Document, Plan: now.Plan, Person: s.who(c), Undo: page.Step(now.Undo), Redo: page.Step(now.Redo), Towns: s.towns}
 	if j.Shelf, err = crew.Shelf(ctx); err != nil {
 		return j, err
+	}
+	if now, err := crew.Stock(ctx); err != nil {
+		return j, err
+	} else if len(now.Moves) > 0 {
+		j.Stock, j.Shelf = now.Last, now.Book.OnShelf(j.Shelf)
+	}
+	if stage == build.Stage.Key && j.Stock > 0 {
+		if j.Short, err = s.shortOf(c, now); err != nil {
+			return j, err
+		}
 	}
 	if j.Currency, err = crew.Currency(ctx); err != nil {
 		return j, err

@@ -768,7 +768,7 @@ func TestJobFilesGoOutAndIn(t *testing.T) {
 	require.Equal(t, 303, code)
 	now, err := s.job(strings.TrimPrefix(header.Get("Location"), "/jobs/"))
 	require.NoError(t, err)
-	assert.Equal(t, 67, now.Document.Number)
+	assert.Equal(t, 69, now.Document.Number)
 	for name, c := range map[string]struct{ text, says string }{
 		"broken":          {text[:900], "it is no JSON"},
 		"another version": {strings.Replace(text, `"version": 4`, `"version": 7`, 1), "this program reads versions 1 to 4"},
@@ -789,7 +789,7 @@ func TestJobFilesGoOutAndIn(t *testing.T) {
 	assert.Contains(t, body, "Choose a job file first")
 	jobs, err := s.store.Jobs(t.Context(), "")
 	require.NoError(t, err)
-	assert.Len(t, jobs, 5, "nothing half-imported")
+	assert.Len(t, jobs, 7, "nothing half-imported")
 }
 
 // The sheet's distances are the drawing's coordinates: CSV and SVG, both read back.
@@ -1000,7 +1000,7 @@ func TestAnOldPanelIsKeptInTheArray(t *testing.T) {
 func TestTheBoardIsFiltered(t *testing.T) {
 	s := open(t)
 	_, body, _ := s.get("/")
-	for _, link := range []string{`href="/?" aria-current="true">all <span>4</span>`, `href="/?only=stops">open stops <span>1</span>`, `href="/?only=survey">next: Survey <span>1</span>`, `href="/?only=signed">signed off <span>1</span>`} {
+	for _, link := range []string{`href="/?" aria-current="true">all <span>6</span>`, `href="/?only=stops">open stops <span>1</span>`, `href="/?only=survey">next: Survey <span>1</span>`, `href="/?only=signed">signed off <span>1</span>`} {
 		assert.Contains(t, body, link)
 	}
 	assert.NotContains(t, body, "next: Strings")
@@ -1303,7 +1303,7 @@ func TestNewJobs(t *testing.T) {
 	code, _, header := post(url.Values{"title": {"One panel"}, "units": {"metric"}})
 	require.Equal(t, 303, code)
 	_, body, _ = s.get(header.Get("Location") + "/survey")
-	assert.Contains(t, body, "Job 67")
+	assert.Contains(t, body, "Job 69")
 }
 
 // Every kind of part can be copied, changed and retired: a change keeps what its form
@@ -1515,10 +1515,10 @@ func TestTheBoardArchivesCopiesAndFiltersByDayAndLead(t *testing.T) {
 		}
 		return out
 	}
-	// The clock is at 1 June: both booked days are later.
+	// The clock is at 1 June: all booked days are later.
 	assert.Equal(t, []string{"Owner's own panel on a van", "Folding panels, no hole in the roof"}, titles("/?day=none"))
-	assert.Len(t, titles("/?day=later"), 2)
-	assert.Len(t, titles("/?lead="+url.QueryEscape(demo.Lead)), 2)
+	assert.Len(t, titles("/?day=later"), 4)
+	assert.Len(t, titles("/?lead="+url.QueryEscape(demo.Lead)), 3)
 	assert.Empty(t, titles("/?day=none&lead="+url.QueryEscape(demo.Lead)))
 	_, body, _ := s.get("/?day=none")
 	assert.Contains(t, body, `aria-current="true">no day yet <span>2</span>`)
@@ -1534,14 +1534,14 @@ func TestTheBoardArchivesCopiesAndFiltersByDayAndLead(t *testing.T) {
 
 	code, _, _ := s.post("/jobs/"+marten+"/archive", url.Values{"archived": {"yes"}})
 	require.Equal(t, http.StatusSeeOther, code)
-	assert.Len(t, titles("/"), 3)
+	assert.Len(t, titles("/"), 5)
 	assert.Equal(t, []string{"Three panels, one controller"}, titles("/?only=archived"))
 	code, a := s.api(marten, "edit", m{"stage": "survey", "id": uuid.NewString(), "says": "note", "changes": []job.Change{{Do: "set_job", Fields: job.Fields("contact", "new")}}})
 	require.Equal(t, 200, code, a.Error.Says)
 	assert.Len(t, titles("/?only=archived"), 1, "an edit does not bring a job back")
 	code, _, _ = s.post("/jobs/"+marten+"/archive", url.Values{"archived": {"no"}})
 	require.Equal(t, http.StatusSeeOther, code)
-	assert.Len(t, titles("/"), 4)
+	assert.Len(t, titles("/"), 6)
 	code, _, _ = s.post("/jobs/"+uuid.NewString()+"/archive", url.Values{"archived": {"yes"}})
 	assert.Equal(t, http.StatusNotFound, code)
 
@@ -1552,7 +1552,7 @@ func TestTheBoardArchivesCopiesAndFiltersByDayAndLead(t *testing.T) {
 	was, err := s.job(heron)
 	require.NoError(t, err)
 	assert.Equal(t, was.Document.Title+" (copy)", copied.Document.Title)
-	assert.Equal(t, 67, copied.Document.Number)
+	assert.Equal(t, 69, copied.Document.Number)
 	assert.Equal(t, was.Document.Panels, copied.Document.Panels)
 	assert.Equal(t, was.Document.Rig, copied.Document.Rig)
 	assert.Nil(t, copied.Document.Record.Signed)
@@ -1679,7 +1679,7 @@ func TestAJobFileCannotTakeTheLastNumber(t *testing.T) {
 	require.Equal(t, http.StatusSeeOther, code)
 	next, err := s.job(strings.TrimPrefix(header.Get("Location"), "/jobs/"))
 	require.NoError(t, err)
-	assert.Equal(t, 67, next.Document.Number)
+	assert.Equal(t, 69, next.Document.Number)
 }
 
 // What no database keeps is refused at the edge: a NUL, plain or as JSON writes it, and

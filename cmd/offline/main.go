@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"net/url"
 	"syscall/js"
+	"time"
 	_ "time/tzdata" // a job has its own time zone, and a browser has no files
 
 	"velvetroad/web/offline"
@@ -43,6 +44,10 @@ func main() {
 	})
 	expose("velvetAnswer", func(c call) offline.Result { return program.Answer(c.Taken, c.Path, c.Body) })
 	expose("velvetBoard", func(c call) offline.Result { return program.Board(c.All, c.Light) })
+	expose("velvetDay", func(c call) offline.Result {
+		query, _ := url.ParseQuery(c.Query)
+		return program.Day(c.All, query, c.Light, time.Now())
+	})
 	expose("velvetPocket", func(c call) offline.Result {
 		query, _ := url.ParseQuery(c.Query)
 		return program.Pocket(query, c.Light)

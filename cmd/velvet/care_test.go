@@ -69,7 +69,7 @@ func TestABackupBringsEverythingBack(t *testing.T) {
 	file := filepath.Join(t.TempDir(), "all.backup")
 	out, errs, code := velvet(t, "", "backup", file)
 	require.Equal(t, 0, code, errs)
-	assert.Contains(t, out, "1 crews and 4 jobs")
+	assert.Contains(t, out, "1 crews and 6 jobs")
 	info, err := os.Stat(file)
 	require.NoError(t, err)
 	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm(), "customers are in it")

@@ -563,7 +563,7 @@ func (c seed) Run(ctx context.Context) error {
 		}
 		loaded, err := load.Demo(ctx, s)
 		if loaded {
-			fmt.Println("The demo is loaded: an invented crew, shelf and four jobs.")
+			fmt.Println("The demo is loaded: an invented crew, shelf and six jobs.")
 		}
 		return err
 	})

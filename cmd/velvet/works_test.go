@@ -162,7 +162,7 @@ func TestTasksAndDays(t *testing.T) {
 	assert.Equal(t, 1, code, "nobody works yet")
 
 	d := demotest.Document(t, demo.Marten())
-	d.Crew = demo.Calendar().Members
+	d.Crew, d.Forecast = demo.Calendar().Members, nil
 	crewed := filepath.Join(t.TempDir(), "crewed.json")
 	require.NoError(t, os.WriteFile(crewed, job.Encode(d), 0o600))
 	first, errs, code := velvet(t, "", "days", crewed, "--from", "2027-06-07")

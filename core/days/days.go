@@ -4,6 +4,7 @@
 package days
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
 	"math"
@@ -578,4 +579,19 @@ func (r Result) Changes(n int, d job.Document) (out []job.Change) {
 		}
 	}
 	return out
+}
+
+// Edit are the changes that make a job's schedule what was planned, with the crew and the times that
+// it was planned by; none where nothing moves. Each new slot gets an ID.
+func (r Result) Edit(n int, d job.Document, crew Crew, rates []job.Rate, id func() string) []job.Change {
+	out := r.Changes(n, d)
+	for i := range out {
+		if out[i].Item != nil {
+			out[i].Item = bytes.Replace(out[i].Item, fmt.Appendf(nil, `"id":"$%d"`, i+1), fmt.Appendf(nil, `"id":%q`, id()), 1)
+		}
+	}
+	if len(out) == 0 {
+		return nil
+	}
+	return append(out, job.Change{Do: "set_job", Fields: job.Fields("crew", crew.Members, "rates", rates)})
 }

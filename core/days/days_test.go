@@ -327,13 +327,26 @@ func TestTasksWaitForTheirParts(t *testing.T) {
 	battery, ok := d.Battery()
 	require.True(t, ok)
 	part, _ := job.Part(d.Parts, "battery", battery.Part)
-	short := func(item, comes string, n float64) stock.Short {
-		return stock.Short{Need: stock.Need{Job: d.Number, Item: item, Quantity: n}, Missing: n, Comes: comes}
+	short := func(item, comes string, n float64) stock.Share {
+		return stock.Share{Need: stock.Need{Job: d.Number, Item: item, Quantity: n}, Missing: n, Comes: comes}
 	}
 	panel, _ := job.Part(d.Parts, "panel", d.Panels[0].Part)
-	late, missing := days.Late(d, tasks, lines, []stock.Short{short(part.Name, "2027-06-03", 1), short(panel.Name, "", 2), {Need: stock.Need{Job: 4, Item: part.Name}, Missing: 1}}, zone)
+	late, missing := days.Late(d, tasks, lines, []stock.Share{short(part.Name, "2027-06-03", 1), short(panel.Name, "", 2), {Need: stock.Need{Job: 4, Item: part.Name}, Missing: 1}}, zone)
 	assert.Equal(t, map[string]time.Time{"set/" + battery.ID: time.Date(2027, 6, 4, 0, 0, 0, 0, zone)}, late)
 	assert.Equal(t, []string{"2 of " + panel.Name}, missing)
+
+	// Ordered today the panels come on the 2nd: their tasks wait until the day after, and they are missing still.
+	could := short(panel.Name, "", 2)
+	could.Could = "2027-06-02"
+	wait, missing := days.Late(d, tasks, lines, []stock.Share{could}, zone)
+	assert.Equal(t, []string{"2 of " + panel.Name + ": ordered today it comes on 2027-06-02"}, missing)
+	for _, task := range tasks {
+		if _, waits := wait[task.Key]; task.Kind == "panel" {
+			assert.Equal(t, time.Date(2027, 6, 3, 0, 0, 0, 0, zone), wait[task.Key])
+		} else {
+			assert.False(t, waits, task.Key)
+		}
+	}
 	a.Jobs[0].Late = late
 	r, err := a.Plan(nil, nil)
 	require.NoError(t, err)
@@ -343,4 +356,16 @@ func TestTasksWaitForTheirParts(t *testing.T) {
 		}
 	}
 	assert.Equal(t, "2027-05-31", r.Tasks[0].From.Format(time.DateOnly))
+
+	// A job is not ready while a part comes on the day of its task or later, or nobody ordered it.
+	battery0 := "set/" + battery.ID
+	d.Schedule = []job.Slot{{Task: battery0, From: "2027-06-03T08:00:00Z", To: "2027-06-03T09:00:00Z"}}
+	d.Day = "2027-06-01"
+	assert.Empty(t, days.Short(d, tasks, lines, []stock.Share{short(part.Name, "2027-06-02", 1)}), "it comes the day before its task, though after the job began")
+	assert.Len(t, days.Short(d, tasks, lines, []stock.Share{short(part.Name, "2027-06-03", 1)}), 1)
+	assert.Contains(t, days.Short(d, tasks, lines, []stock.Share{short(part.Name, "2027-06-04", 1)})[0], part.Name+" comes on 2027-06-04; “")
+	assert.Equal(t, []string{"2 of " + panel.Name + "; it is not ordered"}, days.Short(d, tasks, lines, []stock.Share{short(panel.Name, "", 2)}))
+	d.Schedule = nil
+	assert.Equal(t, []string{part.Name + " comes on 2027-06-01; the job is booked for 2027-06-01"}, days.Short(d, tasks, lines, []stock.Share{short(part.Name, "2027-06-01", 1)}))
+	assert.Empty(t, days.Short(d, tasks, lines, []stock.Share{short(part.Name, "2027-05-31", 1)}))
 }

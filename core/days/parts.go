@@ -1,6 +1,7 @@
 package days
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"time"
@@ -19,38 +20,93 @@ var takes = map[string][]string{
 }
 
 // Late is when the parts of a job's tasks are there that are not there now: on the morning after
-// they come. Missing are those that are neither there nor ordered, in words: the job is not ready.
-func Late(d job.Document, tasks []work.Task, lines []pull.Line, short []stock.Short, zone *time.Location) (late map[string]time.Time, missing []string) {
+// they come, or after they would come if they were ordered today. Missing are those that are neither
+// there nor ordered, in words: the job is not ready.
+func Late(d job.Document, tasks []work.Task, lines []pull.Line, short []stock.Share, zone *time.Location) (late map[string]time.Time, missing []string) {
 	late = map[string]time.Time{}
-	group := map[string]string{}
-	for _, l := range lines {
-		group[l.Name] = l.Group
-	}
+	of := takers(d, tasks, lines)
 	for _, s := range short {
-		if s.Job != d.Number {
+		if s.Job != d.Number || s.Missing <= 0 {
 			continue
 		}
 		if s.Comes == "" {
-			amount := units.Num(s.Missing, 2)
-			if s.Unit != "" {
-				amount += " " + s.Unit
-			}
-			missing = append(missing, fmt.Sprintf("%s of %s", amount, s.Item))
-			continue
+			missing = append(missing, lacking(s))
 		}
-		comes, err := time.ParseInLocation(time.DateOnly, s.Comes, zone)
+		comes, err := time.ParseInLocation(time.DateOnly, cmp.Or(s.Comes, s.Could), zone)
 		if err != nil {
 			continue
 		}
-		for _, t := range tasks {
-			if slices.Contains(takes[group[s.Item]], t.Kind) || group[s.Item] == "Equipment" && isOf(d, t, s.Item) {
-				if there := comes.AddDate(0, 0, 1); there.After(late[t.Key]) {
-					late[t.Key] = there
-				}
+		for _, t := range of(s.Item) {
+			if there := comes.AddDate(0, 0, 1); there.After(late[t.Key]) {
+				late[t.Key] = there
 			}
 		}
 	}
 	return late, missing
+}
+
+// takers gives the tasks that need an item.
+func takers(d job.Document, tasks []work.Task, lines []pull.Line) func(item string) []work.Task {
+	group := map[string]string{}
+	for _, l := range lines {
+		group[l.Name] = l.Group
+	}
+	return func(item string) (out []work.Task) {
+		for _, t := range tasks {
+			if slices.Contains(takes[group[item]], t.Kind) || group[item] == "Equipment" && isOf(d, t, item) {
+				out = append(out, t)
+			}
+		}
+		return out
+	}
+}
+
+// lacking is what is not ordered, in words.
+func lacking(s stock.Share) string {
+	amount := units.Num(s.Missing, 2)
+	if s.Unit != "" {
+		amount += " " + s.Unit
+	}
+	out := fmt.Sprintf("%s of %s", amount, s.Item)
+	if s.Could != "" {
+		out += fmt.Sprintf(": ordered today it comes on %s", s.Could)
+	}
+	return out
+}
+
+// Short says which parts a job lacks on their day: those that nobody ordered, and those that come
+// on the day of a task that needs them or later. None: as far as parts go the job is ready.
+func Short(d job.Document, tasks []work.Task, lines []pull.Line, short []stock.Share) (out []string) {
+	of, zone := takers(d, tasks, lines), Zone(d)
+	for _, s := range short {
+		if s.Job != d.Number || s.Missing <= 0 {
+			continue
+		}
+		if s.Comes == "" {
+			out = append(out, lacking(s)+"; it is not ordered")
+			continue
+		}
+		day, title := d.Day, ""
+		for _, t := range of(s.Item) {
+			if at := slices.IndexFunc(d.Schedule, func(slot job.Slot) bool { return slot.Task == t.Key }); at >= 0 {
+				if from, _, ok := d.Schedule[at].Span(); ok {
+					if on := from.In(zone).Format(time.DateOnly); title == "" || on < day {
+						day, title = on, t.Title
+					}
+				}
+			}
+		}
+		if day == "" || s.Comes < day {
+			continue
+		}
+		one := fmt.Sprintf("%s comes on %s", s.Item, s.Comes)
+		if title != "" {
+			out = append(out, fmt.Sprintf("%s; “%s” is planned for %s", one, title, day))
+		} else {
+			out = append(out, fmt.Sprintf("%s; the job is booked for %s", one, day))
+		}
+	}
+	return out
 }
 
 // isOf tells whether a task is of equipment that is made of a part of that name.

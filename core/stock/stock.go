@@ -11,6 +11,7 @@ import (
 	"strings"
 	"time"
 
+	"velvetroad/core/cut"
 	"velvetroad/core/units"
 )
 
@@ -26,24 +27,26 @@ const (
 	Count   Kind = "count"   // somebody counted: from here on there is so much
 	Lost    Kind = "lost"    // broken, out of date, not found
 	Order   Kind = "order"   // it is ordered, and comes on Due
+	Cancel  Kind = "cancel"  // so much of what was ordered for Due does not come
 )
 
 // Kinds are all of them, in the order in which they are offered.
-var Kinds = []Kind{Receipt, Use, Back, Carry, Count, Lost, Order}
+var Kinds = []Kind{Receipt, Use, Back, Carry, Count, Lost, Order, Cancel}
 
 // A Move is a line of the book. Quantity is what was received, taken, carried or ordered; of a
 // count it is what was counted.
 type Move struct {
 	ID         string  `json:"id"`
 	Kind       Kind    `json:"kind"`
-	Item       string  `json:"item"`           // by its name on the shelf and in lists
-	Unit       string  `json:"unit,omitempty"` // "m" of cable; empty: pieces
-	Place      string  `json:"place"`          // "Shop", "Van 1"
-	To         string  `json:"to,omitempty"`   // of a carry
-	Lot        string  `json:"lot,omitempty"`  // a batch of sealant, a spool
+	Item       string  `json:"item"`             // by its name on the shelf and in lists
+	Unit       string  `json:"unit,omitempty"`   // "m" of cable; empty: pieces
+	Place      string  `json:"place"`            // "Shop", "Van 1"
+	To         string  `json:"to,omitempty"`     // of a carry
+	Lot        string  `json:"lot,omitempty"`    // a batch of sealant, a spool
+	Colour     string  `json:"colour,omitempty"` // of a spool's cable; empty: it serves for any
 	Quantity   float64 `json:"quantity"`
 	BestBefore string  `json:"best_before,omitempty"` // of a receipt, as 2027-04-18
-	Due        string  `json:"due,omitempty"`         // of an order
+	Due        string  `json:"due,omitempty"`         // of an order; of a receipt: the order's that it came for
 	Supplier   string  `json:"supplier,omitempty"`
 	Job        int     `json:"job,omitempty"` // number; 0: none
 	Note       string  `json:"note,omitempty"`
@@ -53,11 +56,19 @@ type Move struct {
 
 // Level is how much of an item is somewhere.
 type Level struct {
-	Item, Unit, Place, Lot string
-	Quantity               float64
-	Made                   float64 // as much as its lot had when it was new; 0: not known
-	BestBefore             string
+	Item, Unit, Place, Lot, Colour string
+
+	Quantity   float64
+	Made       float64 // as much as its lot had when it was new; 0: not known
+	BestBefore string
 }
+
+// offcut is what is left of a spool when hardly a run through a rig can be cut from it, in metres
+// (common practice).
+const offcut = 5.0
+
+// Offcut tells whether a level is a short rest of a spool.
+func (l Level) Offcut() bool { return l.Unit == "m" && l.Quantity < offcut }
 
 // Ordered is what is on its way.
 type Ordered struct {
@@ -69,6 +80,7 @@ type Ordered struct {
 type Book struct {
 	Levels  []Level // by item, place and lot; those that are none are not in it
 	Ordered []Ordered
+	Units   map[string]string // of every item that was ever in the book
 }
 
 type key struct{ item, place, lot string }
@@ -80,12 +92,15 @@ const small = 1e-6
 func Of(moves []Move) (b Book) {
 	sum, about := map[key]float64{}, map[key]Level{}
 	made := map[[2]string]float64{}
-	best := map[[2]string]string{}
+	best, colour := map[[2]string]string{}, map[[2]string]string{}
+	b.Units = map[string]string{}
 	orders := map[string]*Ordered{}
 	var items []string
 	for _, m := range moves {
 		at := key{m.Item, m.Place, m.Lot}
 		lot := [2]string{m.Item, m.Lot}
+		b.Units[m.Item] = cmp.Or(m.Unit, b.Units[m.Item])
+		colour[lot] = cmp.Or(m.Colour, colour[lot])
 		put := func(at key, n float64) {
 			sum[at] += n
 			about[at] = Level{Item: m.Item, Unit: cmp.Or(m.Unit, about[at].Unit), Place: at.place, Lot: at.lot}
@@ -97,7 +112,9 @@ func Of(moves []Move) (b Book) {
 				made[lot] += m.Quantity
 				best[lot] = cmp.Or(m.BestBefore, best[lot])
 				came := m.Quantity
-				for _, name := range slices.Sorted(maps.Keys(orders)) { // what was ordered has come, the earliest first
+				names := slices.Sorted(maps.Keys(orders)) // what was ordered has come, the earliest first, but that which it is said to be before all
+				slices.SortStableFunc(names, func(x, y string) int { return order(orders[y].Due == m.Due) - order(orders[x].Due == m.Due) })
+				for _, name := range names {
 					if o := orders[name]; o.Item == m.Item {
 						take := min(o.Quantity, came)
 						o.Quantity, came = o.Quantity-take, came-take
@@ -118,6 +135,10 @@ func Of(moves []Move) (b Book) {
 				items = append(items, name)
 			}
 			orders[name].Quantity += m.Quantity
+		case Cancel:
+			if o := orders[m.Due+" "+m.Item+" "+m.Supplier]; o != nil {
+				o.Quantity -= min(o.Quantity, m.Quantity)
+			}
 		}
 	}
 	for at, n := range sum {
@@ -125,6 +146,7 @@ func Of(moves []Move) (b Book) {
 			l := about[at]
 			l.Quantity = math.Round(n*1000) / 1000
 			if l.Lot != "" {
+				l.Colour = colour[[2]string{l.Item, l.Lot}]
 				l.Made, l.BestBefore = made[[2]string{l.Item, l.Lot}], best[[2]string{l.Item, l.Lot}]
 			}
 			b.Levels = append(b.Levels, l)
@@ -172,14 +194,11 @@ func text(n float64, unit string) string {
 
 // Refuse tells why a movement cannot be; empty: it can.
 func (b Book) Refuse(m Move) string {
-	var unit string
+	unit, known := b.Units[m.Item]
 	made := 0.0
 	for _, l := range b.Levels {
-		if l.Item == m.Item {
-			unit = l.Unit
-			if l.Lot == m.Lot && l.Lot != "" {
-				made = l.Made
-			}
+		if l.Item == m.Item && l.Lot == m.Lot && l.Lot != "" {
+			made = l.Made
 		}
 	}
 	day := func(text string) bool { _, err := time.Parse(time.DateOnly, text); return text == "" || err == nil }
@@ -189,7 +208,7 @@ func (b Book) Refuse(m Move) string {
 		return fmt.Sprintf("there is no movement %q", m.Kind)
 	case strings.TrimSpace(m.Item) == "":
 		return "say what it is"
-	case strings.TrimSpace(m.Place) == "" && m.Kind != Order:
+	case strings.TrimSpace(m.Place) == "" && m.Kind != Order && m.Kind != Cancel:
 		return "say where it is"
 	case math.IsNaN(m.Quantity) || math.IsInf(m.Quantity, 0) || m.Quantity > 1e6:
 		return "write how many, up to a million"
@@ -199,7 +218,7 @@ func (b Book) Refuse(m Move) string {
 		return fmt.Sprintf("how many is more than 0, not %s; what goes out is a use or a loss", text(m.Quantity, m.Unit))
 	case m.Unit == "" && m.Quantity != math.Trunc(m.Quantity):
 		return fmt.Sprintf("pieces are whole, not %s", text(m.Quantity, ""))
-	case unit != "" && m.Unit != unit || unit == "" && m.Unit != "" && b.Has(m.Item) != 0:
+	case known && m.Unit != unit:
 		return fmt.Sprintf("%s is counted in %s", m.Item, cmp.Or(unit, "pieces"))
 	case m.Kind == Carry && (strings.TrimSpace(m.To) == "" || m.To == m.Place):
 		return "say to which other place it goes"
@@ -211,8 +230,27 @@ func (b Book) Refuse(m Move) string {
 		return "a day is written as 2027-04-18"
 	case m.Kind == Order && m.Due == "":
 		return "say on which day it comes"
+	case m.Kind == Cancel && m.Quantity > b.due(m)+small:
+		return fmt.Sprintf("%s of %s are ordered for that day, not %s", text(b.due(m), m.Unit), m.Item, text(m.Quantity, m.Unit))
 	}
 	return ""
+}
+
+// due is how much of what a movement names is on its way.
+func (b Book) due(m Move) (sum float64) {
+	for _, o := range b.Ordered {
+		if o.Item == m.Item && o.Due == m.Due && o.Supplier == m.Supplier {
+			sum += o.Quantity
+		}
+	}
+	return sum
+}
+
+func order(first bool) int {
+	if first {
+		return 1
+	}
+	return 0
 }
 
 // total is what a lot has at a place after a movement.
@@ -237,40 +275,55 @@ type Need struct {
 	Item     string
 	Unit     string
 	Quantity float64
+	Pieces   []cut.Piece // of a cable; none: any spool serves for any part of it
 }
 
-// Short is what a job lacks.
-type Short struct {
+// Share is what a job gets of what there is and of what comes.
+type Share struct {
 	Need
-	Has     float64 // what is left for it
+	Has     float64 // what is kept for it
 	Missing float64
-	Comes   string // day on which enough of it comes; empty: it is not ordered
+	Comes   string // day on which enough of it comes; empty: it is not ordered, or nobody knows
+	Could   string // day on which it comes if it is ordered today; empty: nobody knows
 	Late    bool   // it comes after it is needed, or not at all
 }
 
-// Missing goes through the needs of jobs by their days, those without one last: each takes what is
-// there, then what is on its way. It gives what they lack of what is there now.
-func (b Book) Missing(needs []Need) (out []Short) {
+// Shares goes through the needs of jobs by their days, those without one last: each takes what is
+// there, then what comes from today on. Cable is cut from the spools that are left, so that a job
+// whose pieces no rest is long enough for lacks them, however many metres there are in all.
+func (b Book) Shares(needs []Need, today string) (out []Share) {
 	needs = slices.Clone(needs)
 	slices.SortStableFunc(needs, func(x, y Need) int {
 		return cmp.Or(strings.Compare(cmp.Or(x.Day, "9999"), cmp.Or(y.Day, "9999")), x.Job-y.Job, strings.Compare(x.Item, y.Item))
 	})
-	left := map[string]float64{}
+	left := map[string][]Level{}
 	for _, l := range b.Levels {
-		left[l.Item] += l.Quantity
+		left[l.Item] = append(left[l.Item], l)
 	}
-	comes := slices.Clone(b.Ordered)
-	slices.SortStableFunc(comes, func(x, y Ordered) int { return strings.Compare(x.Due, y.Due) })
+	comes := map[string][]*Ordered{}
+	for _, o := range b.Ordered {
+		if o.Due >= today { // what should have come has not: when it does nobody knows
+			comes[o.Item] = append(comes[o.Item], &o)
+		}
+	}
+	for _, list := range comes {
+		slices.SortStableFunc(list, func(x, y *Ordered) int { return strings.Compare(x.Due, y.Due) })
+	}
 	for _, n := range needs {
-		has := min(max(0, left[n.Item]), n.Quantity)
-		left[n.Item] -= has
-		missing := n.Quantity - has
-		if missing <= small {
+		s := Share{Need: n}
+		if len(n.Pieces) > 0 {
+			s.Missing = cutFrom(left[n.Item], n.Pieces)
+		} else {
+			s.Missing = n.Quantity - takeFrom(left[n.Item], n.Quantity)
+		}
+		if s.Has = n.Quantity - s.Missing; s.Missing <= small {
+			s.Has, s.Missing = n.Quantity, 0
+			out = append(out, s)
 			continue
 		}
-		s := Short{Need: n, Has: has, Missing: missing, Late: true}
-		for i := range comes {
-			if o := &comes[i]; o.Item == n.Item && o.Quantity > small && missing > small {
+		missing := s.Missing
+		for _, o := range comes[n.Item] {
+			if o.Quantity > small && missing > small {
 				take := min(missing, o.Quantity)
 				o.Quantity -= take
 				missing -= take
@@ -284,6 +337,55 @@ func (b Book) Missing(needs []Need) (out []Short) {
 		out = append(out, s)
 	}
 	return out
+}
+
+// Lacking are the shares of jobs that lack something.
+func Lacking(shares []Share) (out []Share) {
+	for _, s := range shares {
+		if s.Missing > 0 {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+// takeFrom takes up to so much from levels, and gives what was there.
+func takeFrom(levels []Level, n float64) (has float64) {
+	for i := range levels {
+		take := min(max(0, levels[i].Quantity), n-has)
+		levels[i].Quantity -= take
+		has += take
+	}
+	return has
+}
+
+// Cuts are the pieces that are cut from each of some spools (levels in metres), so that as little
+// cable as can be is opened, and those for which no spool is long enough.
+func Cuts(levels []Level, pieces []cut.Piece) (plan cut.Plan, metres []float64) {
+	spools := make([]cut.Spool, len(levels))
+	for i, l := range levels {
+		spools[i] = cut.Spool{Length: units.Millimetre(math.Floor(max(0, l.Quantity)*1000 + small)), Colour: l.Colour}
+	}
+	plan = cut.Solve(pieces, spools)
+	metres = make([]float64, len(levels))
+	for _, k := range plan.Cuts {
+		for _, p := range k.Pieces {
+			metres[k.Spool] += float64(pieces[p].Length) / 1000
+		}
+	}
+	return plan, metres
+}
+
+// cutFrom cuts pieces from levels, and gives how many metres of them are missing.
+func cutFrom(levels []Level, pieces []cut.Piece) (missing float64) {
+	plan, metres := Cuts(levels, pieces)
+	for i, m := range metres {
+		levels[i].Quantity -= m
+	}
+	for _, p := range plan.Missing {
+		missing += float64(pieces[p].Length) / 1000
+	}
+	return missing
 }
 
 // Old are the lots that are out of date on a day, and those that will be within a month.

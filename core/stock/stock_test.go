@@ -3,12 +3,14 @@ package stock_test
 import (
 	"fmt"
 	"math"
+	"slices"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"pgregory.net/rapid"
 
+	"velvetroad/core/cut"
 	"velvetroad/core/stock"
 )
 
@@ -85,22 +87,57 @@ func TestMovementsThatCannotBe(t *testing.T) {
 // Two jobs want five fuses each; there are six, and four come. By hand: the first has its five, the
 // second one and four that come on the 12th, in time for the 14th and late for the 10th.
 func TestWhatIsMissing(t *testing.T) {
+	const today = "2027-05-01"
 	moves := []stock.Move{{Kind: stock.Receipt, Item: "fuse", Place: "Shop", Quantity: 6}, {Kind: stock.Order, Item: "fuse", Quantity: 4, Due: "2027-05-12", Supplier: "Harbour Parts"}}
 	need := func(job int, day string) stock.Need { return stock.Need{Job: job, Day: day, Item: "fuse", Quantity: 5} }
 	book := stock.Of(moves)
-	short := book.Missing([]stock.Need{need(8, "2027-05-14"), need(7, "2027-05-03")})
-	if assert.Len(t, short, 1) {
-		assert.Equal(t, stock.Short{Need: need(8, "2027-05-14"), Has: 1, Missing: 4, Comes: "2027-05-12"}, short[0])
-	}
-	assert.True(t, book.Missing([]stock.Need{need(8, "2027-05-10"), need(7, "2027-05-03")})[0].Late)
-	none := book.Missing([]stock.Need{need(7, "2027-05-03"), need(8, "2027-05-14"), need(9, "")})
+	shares := book.Shares([]stock.Need{need(8, "2027-05-14"), need(7, "2027-05-03")}, today)
+	assert.Equal(t, []stock.Share{{Need: need(7, "2027-05-03"), Has: 5}, {Need: need(8, "2027-05-14"), Has: 1, Missing: 4, Comes: "2027-05-12"}}, shares)
+	assert.Equal(t, shares[1:], stock.Lacking(shares))
+	assert.True(t, book.Shares([]stock.Need{need(8, "2027-05-10"), need(7, "2027-05-03")}, today)[1].Late)
+	none := stock.Lacking(book.Shares([]stock.Need{need(7, "2027-05-03"), need(8, "2027-05-14"), need(9, "")}, today))
 	assert.Equal(t, 9, none[1].Job, "without a day it comes last")
 	assert.Empty(t, none[1].Comes)
+	over := book.Shares([]stock.Need{need(8, "2027-05-14"), need(7, "2027-05-03")}, "2027-05-13")
+	assert.Empty(t, over[1].Comes, "what should have come on the 12th has not: nobody knows")
+	assert.True(t, over[1].Late)
 
-	// What was ordered and came is not on its way any more.
-	book = stock.Of(append(moves, stock.Move{Kind: stock.Receipt, Item: "fuse", Place: "Shop", Quantity: 4}))
-	assert.Empty(t, book.Ordered)
-	assert.Empty(t, book.Missing([]stock.Need{need(8, "2027-05-14"), need(7, "2027-05-03")}))
+	// What was ordered and came, or does not come, is not on its way any more.
+	came := append(slices.Clip(moves), stock.Move{Kind: stock.Receipt, Item: "fuse", Place: "Shop", Quantity: 4})
+	assert.Empty(t, stock.Of(came).Ordered)
+	assert.Empty(t, stock.Lacking(stock.Of(came).Shares([]stock.Need{need(8, "2027-05-14"), need(7, "2027-05-03")}, today)))
+	never := stock.Move{Kind: stock.Cancel, Item: "fuse", Quantity: 4, Due: "2027-05-12", Supplier: "Harbour Parts"}
+	assert.Empty(t, book.Refuse(never))
+	assert.Empty(t, stock.Of(append(slices.Clip(moves), never)).Ordered)
+	never.Quantity = 5
+	assert.Equal(t, "4 of fuse are ordered for that day, not 5", book.Refuse(never))
+}
+
+// Twelve metres on three rests of four are no cable of five metres. By hand: two pieces of 3.5 m come
+// from two rests; the shortest rest that does serves a piece of 1 m; a red rest serves no black piece.
+func TestCableIsCutFromSpoolsThatAreLongEnough(t *testing.T) {
+	rest := func(lot, colour string, metres float64) stock.Move {
+		return stock.Move{Kind: stock.Receipt, Item: "cable", Unit: "m", Place: "Shop", Lot: lot, Colour: colour, Quantity: metres}
+	}
+	need := func(job int, pieces ...cut.Piece) stock.Need {
+		n := stock.Need{Job: job, Day: "2027-05-03", Item: "cable", Unit: "m", Pieces: pieces}
+		for _, p := range pieces {
+			n.Quantity += float64(p.Length) / 1000
+		}
+		return n
+	}
+	book := stock.Of([]stock.Move{rest("a", "", 4), rest("b", "", 4), rest("c", "", 4)})
+	shares := book.Shares([]stock.Need{need(7, cut.Piece{Length: 3_500}, cut.Piece{Length: 3_500}), need(8, cut.Piece{Length: 5_000}, cut.Piece{Length: 1_000})}, "2027-05-01")
+	assert.Zero(t, shares[0].Missing)
+	assert.InDelta(t, 5, shares[1].Missing, 1e-9, "4 m and two rests of 0.5 m are left: they do for one metre alone")
+	assert.InDelta(t, 1, shares[1].Has, 1e-9)
+
+	levels := stock.Of([]stock.Move{rest("long", "", 30), rest("rest", "", 1.2), rest("red", "red", 9)}).Levels
+	_, metres := stock.Cuts(levels, []cut.Piece{{Length: 1_000, Colour: "black"}})
+	for i, l := range levels {
+		assert.Equal(t, map[string]float64{"long": 0, "rest": 1, "red": 0}[l.Lot], metres[i], l.Lot)
+		assert.Equal(t, l.Lot == "rest", l.Offcut(), l.Lot)
+	}
 }
 
 func TestSealantGoesOutOfDate(t *testing.T) {

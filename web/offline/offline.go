@@ -4,6 +4,7 @@
 package offline
 
 import (
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -14,9 +15,12 @@ import (
 
 	"github.com/google/uuid"
 
+	"velvetroad/core/days"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/stock"
 	"velvetroad/web/page"
+	"velvetroad/web/page/diary"
 	"velvetroad/web/page/every"
 	"velvetroad/web/reply"
 	"velvetroad/web/towns"
@@ -73,11 +77,13 @@ func (t Taken) open() (j reply.Job, with []string, refused map[string]error, err
 		Undo     page.Step         `json:"undo"`
 		Redo     page.Step         `json:"redo"`
 		History  []page.Revision   `json:"history"`
+		Stock    int64             `json:"stock"`
+		Short    []stock.Share     `json:"short"`
 	}
 	if err := json.Unmarshal(t.Job, &raw); err != nil {
 		return j, nil, nil, fmt.Errorf("what was taken along cannot be read: %w", err)
 	}
-	j = reply.Job{Revision: raw.Revision, Currency: raw.Currency, Person: raw.Person, Undo: raw.Undo, History: raw.History,
+	j = reply.Job{Revision: raw.Revision, Currency: raw.Currency, Person: raw.Person, Undo: raw.Undo, History: raw.History, Stock: raw.Stock, Short: raw.Short,
 		Towns: func(string) []towns.Town { return nil }}
 	if j.Document, err = job.Open(raw.Document); err != nil {
 		return j, nil, nil, err
@@ -194,6 +200,40 @@ func refusal(r reply.Request, err error) Result {
 
 func jsonResult(status int, v any) Result {
 	return Result{Status: status, Body: string(job.Raw(v))}
+}
+
+// Day is one person's day, as the jobs have it that the device took along.
+func (p *Program) Day(taken []Taken, query url.Values, light string, now time.Time) Result {
+	v := &page.View{Light: light, Away: "yes"}
+	var docs []job.Document
+	var people []string
+	for _, t := range taken {
+		j, _, _, err := t.open()
+		if err != nil {
+			return p.wrong(t, err)
+		}
+		v.Person = j.Person
+		if j.Document.Record.Signed == nil {
+			docs = append(docs, j.Document)
+		}
+		for _, w := range j.Document.Crew {
+			if !slices.Contains(people, w.Name) {
+				people = append(people, w.Name)
+			}
+		}
+	}
+	slices.SortFunc(docs, func(a, b job.Document) int { return cmp.Or(strings.Compare(a.Day, b.Day), a.Number-b.Number) })
+	zone := time.UTC
+	if len(docs) > 0 {
+		zone = days.Zone(docs[0])
+	}
+	m := diary.DayOf(docs, people, cmp.Or(query.Get("person"), v.Person.Name), query.Get("day"), zone, now)
+	v.Title, v.Given = m.Title, m
+	var b strings.Builder
+	if err := p.pages.Write(&b, "day", v); err != nil {
+		return Result{Status: reply.Mistake, Body: page.Capital(err.Error())}
+	}
+	return Result{Status: reply.OK, Body: b.String()}
 }
 
 // Board lists the jobs that the device took along.

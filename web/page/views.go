@@ -14,6 +14,7 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
+	"velvetroad/core/stock"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
 	"velvetroad/web/drawing"
@@ -56,6 +57,9 @@ type View struct {
 	Undo, Redo Step
 	Revisions  []Revision
 	Earlier    *Earlier // a revision to be shown beside today; nil: none is asked for
+
+	Stock int64         // number of the book of stock's last movement, with which the shelf is counted; 0: there is no book
+	Short []stock.Share // what the job lacks by it
 
 	Asked    url.Values // of the page's address
 	Towns    func(asked string) []towns.Town

@@ -22,6 +22,7 @@ import (
 	"velvetroad/core/people"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
+	"velvetroad/core/stock"
 	"velvetroad/web/form"
 	"velvetroad/web/page"
 	"velvetroad/web/towns"
@@ -39,6 +40,8 @@ type Job struct {
 	Undo     page.Step       `json:"undo"`
 	Redo     page.Step       `json:"redo"`
 	History  []page.Revision `json:"history"`
+	Stock    int64           `json:"stock"`           // number of the book of stock's last movement; 0: the crew keeps none
+	Short    []stock.Share   `json:"short,omitempty"` // what the job lacks by the book, where a page asks for it
 
 	Plan    *plan.Plan                      `json:"-"` // nil: to be worked out
 	Earlier *page.Earlier                   `json:"-"` // a revision to be shown beside it
@@ -48,7 +51,7 @@ type Job struct {
 // View is a page of the job: its stage, what is selected on it, and what its address asks.
 func (j Job) View(stage, selected string, asked url.Values) *page.View {
 	v := &page.View{Asked: asked, Stage: stage, Doc: j.Document, Crew: j.Shelf, Rigs: j.Rigs, Revision: j.Revision, Undo: j.Undo, Redo: j.Redo,
-		Currency: j.Currency, Person: j.Person, Revisions: j.History, Earlier: j.Earlier, Towns: j.Towns}
+		Currency: j.Currency, Person: j.Person, Revisions: j.History, Earlier: j.Earlier, Towns: j.Towns, Stock: j.Stock, Short: j.Short}
 	if selected != "" {
 		v.Marked = strings.Split(selected, ",")
 		v.Select = v.Marked[len(v.Marked)-1]
@@ -292,7 +295,7 @@ func (j Job) Of(pages *page.Pages, r Request, asked func(*page.View)) (Answer, e
 	a := Answer{Revision: j.Revision, Parts: map[string]string{}}
 	for _, part := range parts {
 		switch part {
-		case "page", "findings", "drawing", "to-check":
+		case "page", "findings", "drawing", "to-check", "breaks":
 			var b strings.Builder
 			if err := pages.Write(&b, part, v); err != nil {
 				return a, err

@@ -12,6 +12,7 @@ import (
 
 	"velvetroad/core/days"
 	"velvetroad/core/job"
+	"velvetroad/core/pull"
 	"velvetroad/core/units"
 	"velvetroad/core/work"
 	"velvetroad/web/form"
@@ -39,7 +40,9 @@ type Model struct {
 	Days     []Day
 	Open     []Row // not planned yet
 	Breaks   []string
-	Weather  string // where the forecast is from
+	Unready  []string // parts that are missing on their day
+	Ready    bool     // none is, by the book of stock
+	Weather  string   // where the forecast is from
 	Own      []form.Field
 	Changed  []Own
 	Who      []string // of the crew
@@ -53,7 +56,9 @@ type Model struct {
 // Day is a day of the plan.
 type Day struct {
 	Title  string
-	Chance string // how likely its weather is; empty: nothing hangs on it
+	Key    string     // as 2027-04-18
+	Hours  [2]float64 // of the day, at the grid's edges
+	Chance string     // how likely its weather is; empty: nothing hangs on it
 	Doubt  bool
 	Of     string
 	From   string // hours at the grid's edges
@@ -71,6 +76,9 @@ type Person struct {
 // Block is a task on a day's row, in percent of its width.
 type Block struct {
 	Left, Wide float64
+	Key        string
+	People     string // their names, with bars between
+	Held       bool   // it began or is done: it stays where it is
 	Title      string
 	Place      string
 	Link       string
@@ -149,6 +157,12 @@ func Of(v *page.View) (any, error) {
 	if f := v.Doc.Forecast; f != nil {
 		m.Weather = f.From
 	}
+	if v.Stock > 0 && !v.Signed() {
+		if len(v.Short) > 0 {
+			m.Unready = days.Short(v.Doc, tasks, pull.Of(v.Doc, v.Plan, v.Crew).Lines, v.Short)
+		}
+		m.Ready = len(m.Unready) == 0
+	}
 	at := map[string]bool{}
 	for _, s := range v.Doc.Schedule {
 		at[s.Task] = true
@@ -212,7 +226,7 @@ func columns(v *page.View, is days.Result, zone *time.Location, person, selected
 		key := p.From.In(zone).Format(time.DateOnly)
 		title := p.From.In(zone).Format("Monday 2 January")
 		if len(out) == 0 || out[len(out)-1].Title != title {
-			d := Day{Title: title}
+			d := Day{Title: title, Key: key}
 			if l, is := likely[key]; is && l.Holds < 0.995 {
 				d.Chance, d.Doubt, d.Of = fmt.Sprintf("%.0f %%", 100*l.Holds), l.Holds < 0.6, l.Of
 				if !l.Known {
@@ -242,7 +256,7 @@ func grid(v *page.View, d *Day, is days.Result, zone *time.Location, person stri
 		}
 	}
 	from, to = math.Floor(from), math.Ceil(max(to, from+1))
-	d.From, d.To = fmt.Sprintf("%02.0f:00", from), fmt.Sprintf("%02.0f:00", to)
+	d.From, d.To, d.Hours = fmt.Sprintf("%02.0f:00", from), fmt.Sprintf("%02.0f:00", to), [2]float64{from, to}
 	for _, p := range on {
 		for _, name := range p.People {
 			if person != "" && name != person {
@@ -252,7 +266,7 @@ func grid(v *page.View, d *Day, is days.Result, zone *time.Location, person stri
 			if at < 0 {
 				d.People, at = append(d.People, Person{Name: name}), len(d.People)
 			}
-			b := Block{Left: 100 * (hour(p.From) - from) / (to - from), Wide: 100 * max(0.2, hour(p.To)-hour(p.From)) / (to - from), Title: p.Task.Title, Place: string(p.Task.Place), Link: "#task-" + id(p.Task.Key), Done: p.Done}
+			b := Block{People: strings.Join(p.People, "|"), Left: 100 * (hour(p.From) - from) / (to - from), Wide: 100 * max(0.2, hour(p.To)-hour(p.From)) / (to - from), Key: p.Task.Key, Title: p.Task.Title, Place: string(p.Task.Place), Link: "#task-" + id(p.Task.Key), Done: p.Done, Held: p.Done || v.Signed() || slices.ContainsFunc(v.Doc.Record.Work, func(w job.Work) bool { return w.Task == p.Task.Key })}
 			d.People[at].Blocks = append(d.People[at].Blocks, b)
 		}
 	}

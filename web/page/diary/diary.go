@@ -4,11 +4,18 @@ package diary
 
 import (
 	_ "embed" // for the templates
+	"fmt"
+	"net/url"
+	"slices"
 	"strings"
 	"time"
 
+	"velvetroad/core/days"
 	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/core/work"
 	"velvetroad/web/page"
 )
 
@@ -32,7 +39,8 @@ type Days struct {
 	Vans     int
 	Seats    int
 	Week     []string // names of the weekdays, Monday first
-	Plans    []Plan   // of all jobs; none: nobody asked
+	Booked   []Booked
+	Plans    []Plan // of all jobs; none: nobody asked
 	How      string
 	Sum      string // of the plan that is shown: another one is not taken unseen
 	Proof    string
@@ -43,6 +51,7 @@ type Days struct {
 // Column is a day.
 type Column struct {
 	Day, Week string
+	Rain      string // where it is likely
 	Off       bool
 }
 
@@ -83,6 +92,17 @@ func (p Person) Says() string {
 	return out
 }
 
+// Booked is a booked job with its days.
+type Booked struct {
+	Number                   int
+	Customer, Link, From, To string
+
+	Planned bool
+	Kept    bool // there is a book of stock, which knows what is missing
+	People  []string
+	Lacks   []string // parts that are missing on their day
+}
+
 // Check is something to tick.
 type Check struct {
 	Value, Text string
@@ -112,7 +132,8 @@ type At struct {
 type Plan struct {
 	Job, Link, From, To string
 	Moves               int
-	Says                string // why it is not planned
+	Moved               []string // what moves, from when to when
+	Says                string   // why it is not planned
 }
 
 // Day is one person's day.
@@ -124,6 +145,7 @@ type Day struct {
 	After  string
 	People []string
 	Day    string
+	Carry  string // IDs of the jobs, which a device takes along
 }
 
 // Stop is a job of the day with its tasks.
@@ -144,4 +166,61 @@ type Task struct {
 func Midnight(t time.Time, zone *time.Location) time.Time {
 	y, m, d := t.In(zone).Date()
 	return time.Date(y, m, d, 0, 0, 0, 0, zone)
+}
+
+// DayOf is a person's day, as the plans of jobs have it: on a day as 2027-04-18, or today.
+func DayOf(jobs []job.Document, people []string, person, day string, zone *time.Location, now time.Time) Day {
+	m := Day{Person: person, People: people}
+	if !slices.Contains(m.People, m.Person) {
+		m.People = append(slices.Clone(m.People), m.Person)
+	}
+	on, err := time.ParseInLocation(time.DateOnly, day, zone)
+	if err != nil {
+		on = Midnight(now, zone)
+	}
+	link := func(t time.Time) string {
+		return "/day?" + url.Values{"person": {m.Person}, "day": {t.Format(time.DateOnly)}}.Encode()
+	}
+	m.Day, m.Title, m.Before, m.After = on.Format(time.DateOnly), m.Person+", "+on.Format("Monday 2 January"), link(on.AddDate(0, 0, -1)), link(on.AddDate(0, 0, 1))
+	var carry []string
+	for _, d := range jobs {
+		if stop, is := stopOf(d, m.Person, m.Day); is {
+			m.Jobs = append(m.Jobs, stop)
+			carry = append(carry, d.ID)
+		}
+	}
+	m.Carry = strings.Join(carry, " ")
+	slices.SortStableFunc(m.Jobs, func(a, b Stop) int { return strings.Compare(a.Tasks[0].When, b.Tasks[0].When) })
+	return m
+}
+
+// stopOf is what a person does at a job on a day; false: nothing.
+func stopOf(d job.Document, person, day string) (out Stop, is bool) {
+	mine := slices.DeleteFunc(slices.Clone(d.Schedule), func(slot job.Slot) bool {
+		from, _, ok := slot.Span()
+		return !ok || !slices.Contains(slot.People, person) || from.In(days.Zone(d)).Format(time.DateOnly) != day
+	})
+	if len(mine) == 0 {
+		return out, false
+	}
+	tasks, err := work.Of(d, plan.Of(d, shelf.Shelf{}), work.Carried(d))
+	if err != nil {
+		return out, false
+	}
+	out = Stop{Job: fmt.Sprintf("Job %d, %s", d.Number, d.Customer), Place: d.Place, Phone: page.Capital(d.Contact), Link: "/jobs/" + d.ID + "/build?person=" + url.QueryEscape(person)}
+	if d.Drive > 0 {
+		out.Drive = fmt.Sprintf("%.0f minutes of driving.", d.Drive)
+	}
+	slices.SortStableFunc(mine, func(a, b job.Slot) int { return strings.Compare(a.From, b.From) })
+	for _, slot := range mine {
+		at := slices.IndexFunc(tasks, func(t work.Task) bool { return t.Key == slot.Task })
+		if at < 0 {
+			continue
+		}
+		t, zone := tasks[at], days.Zone(d)
+		from, to, _ := slot.Span()
+		with := slices.DeleteFunc(slices.Clone(slot.People), func(name string) bool { return name == person })
+		out.Tasks = append(out.Tasks, Task{When: from.In(zone).Format("15:04") + " to " + to.In(zone).Format("15:04"), Title: t.Title, Link: out.Link + "&select=" + url.QueryEscape(t.Key) + "#task-" + strings.ReplaceAll(t.Key, "/", "-"), With: strings.Join(with, ", "), Tools: strings.Join(t.Tools, ", "), Caution: t.Caution, Place: string(t.Place), Done: d.Record.Done(t.Key)})
+	}
+	return out, len(out.Tasks) > 0
 }

@@ -3,25 +3,37 @@
 package goods
 
 import (
-	_ "embed" // for the templates
+	"embed"
+	"slices"
 
+	"velvetroad/core/stock"
 	"velvetroad/web/page"
 )
 
-//go:embed goods.html
-var text string
+//go:embed *.html
+var files embed.FS
 
-//go:embed load.html
-var load string
+// stage is a page that is made of what it is given: a T.
+func stage[T any](key string) page.Stage {
+	text, err := files.ReadFile(key + ".html")
+	if err != nil {
+		panic(err) // embedded
+	}
+	return page.Stage{Key: key, Template: string(text), Whole: true, Model: func(v *page.View) (any, error) { m, _ := v.Given.(T); return m, nil }}
+}
 
 // The pages. Each is made of what it is given.
 var (
-	Stage     = page.Stage{Key: "stock", Template: text, Whole: true, Model: func(v *page.View) (any, error) { m, _ := v.Given.(Stock); return m, nil }}
-	LoadStage = page.Stage{Key: "load", Template: load, Whole: true, Model: func(v *page.View) (any, error) { m, _ := v.Given.(Load); return m, nil }}
+	Stage       = stage[Stock]("stock")
+	LoadStage   = stage[Load]("load")
+	ItemStage   = stage[Item]("item")
+	OrdersStage = stage[Orders]("orders")
+	CountStage  = stage[Counts]("count")
 )
 
 // Stock is what there is.
 type Stock struct {
+	ID      string   // what is sent with it twice is there once
 	Says    []string // what is wrong, or was done
 	Text    string   // searched for
 	Place   string
@@ -31,6 +43,8 @@ type Stock struct {
 	Levels  []Level
 	More    bool
 	Missing []Missing
+	Orders  int // items that should be ordered
+	Low     []Low
 	Ordered []Ordered
 	Old     []Level // out of date, or soon
 	Typed   map[string]string
@@ -40,14 +54,16 @@ type Stock struct {
 type Kind struct{ Value, Text string }
 
 // Level is how much of an item is somewhere.
-type Level struct{ Item, Place, Lot, Quantity, BestBefore, Says string }
+type Level struct{ Item, Link, Place, Bin, Lot, Quantity, BestBefore, Says string }
 
-// Missing is what booked jobs lack of an item.
+// Missing is what booked jobs lack of an item. Could is the day on which it comes if it is ordered
+// today.
 type Missing struct {
-	Item, Lacks, Day, Comes string
-	Late                    bool
-	Jobs                    []For
-	More                    int // jobs that are not named
+	Item, Link, Lacks, Day, Comes, Could string
+
+	Late bool
+	Jobs []For
+	More int // jobs that are not named
 }
 
 // For is a job that lacks it.
@@ -56,36 +72,138 @@ type For struct {
 	Link   string
 }
 
-// Ordered is what is on its way.
-type Ordered struct{ Item, Quantity, Due, Supplier string }
+// Low is an item below its mark.
+type Low struct{ Item, Link, Free, Mark string }
+
+// Ordered is what is on its way; Over: its day has been.
+type Ordered struct {
+	ID, Item, Unit, Number, Quantity, Due, Supplier string
+
+	Over bool
+}
+
+// Item is one item.
+type Item struct {
+	ID        string
+	Says      []string
+	Item      string
+	Link      string
+	Unit      string
+	Has, Free string
+	Levels    []Level
+	Shares    []Share
+	Moves     []Moved
+	Kinds     []Kind
+	Places    []string
+	Suppliers []string
+	Typed     map[string]string
+}
+
+// Share is what a job takes of an item.
+type Share struct {
+	Number                 int
+	Link, Day, Takes, Says string
+	Short                  bool
+}
+
+// Moved is a line of the book.
+type Moved struct{ At, By, Kind, Quantity, Place, Lot, Note string }
+
+// Orders is what has to be ordered.
+type Orders struct {
+	Says      []string
+	Today     string
+	Orders    []Order
+	Suppliers []stock.Supplier
+}
+
+// Order is what one supplier is asked for.
+type Order struct {
+	ID, Supplier, Lead, Due, To, Text string
+
+	Buys []Buy
+}
+
+// Buy is a line of an order.
+type Buy struct {
+	Item, Link, Unit, Number, Needed, Low string
+
+	Late bool
+	Jobs []For
+}
+
+// Counts is what is counted at a place.
+type Counts struct {
+	ID, Key, Place, Bin string
+
+	Says   []string
+	Done   bool
+	Places []string
+	Bins   []string
+	Groups []CountGroup
+	Rows   int
+	Over   int // rows that are not shown
+}
+
+// CountGroup is what lies in one bin.
+type CountGroup struct {
+	Bin  string
+	Rows []CountRow
+}
+
+// CountRow is something to count. Was is what the book has, as a number.
+type CountRow struct{ ID, Item, Lot, Unit, Was, Book, BestBefore, Typed string }
 
 // Load is what a van takes along on a day.
 type Load struct {
-	Says       []string
-	Day        string
-	Title      string
-	Van        string
-	From       string
-	Places     []string
-	Jobs       []Job
-	Before     string
-	After      string
-	Left, Done int
+	Says        []string
+	Day         string
+	Title       string
+	Van         string
+	From        string
+	Places      []string
+	Jobs        []LoadJob
+	Bins        []LoadBin
+	Before      string
+	After       string
+	Lines, Done int
 }
 
-// Job is what a job of the day takes.
-type Job struct {
+// Add puts a line where it lies in the van.
+func (l *Load) Add(bin string, line Line) {
+	at := slices.IndexFunc(l.Bins, func(b LoadBin) bool { return b.Name == bin })
+	if at < 0 {
+		l.Bins, at = append(l.Bins, LoadBin{Name: bin}), len(l.Bins)
+	}
+	l.Bins[at].Lines = append(l.Bins[at].Lines, line)
+	l.Lines++
+	if line.Done {
+		l.Done++
+	}
+}
+
+// LoadJob is a job of the day.
+type LoadJob struct {
 	Name, Link string
 	Number     int
-	Lines      []Line
+}
+
+// LoadBin is a place in the van; without a name: nobody gave these one.
+type LoadBin struct {
+	Name  string
+	Lines []Line
 }
 
 // Line is one thing to load.
 type Line struct {
-	ID, Group, Item, Unit string
-	Need, Loaded, Here    string
-	Take                  string // how many are still to be loaded, as a number
-	Done                  bool
-	Short                 string // why it cannot be loaded
-	Back                  string // as much as is in the van, as a number; empty: nothing
+	ID, Anchor, Group, Item, Unit string
+
+	Job          int
+	Need, Loaded string
+	Take         string   // how much is still to be loaded, as a number
+	Lots         []string // from which, in words
+	Spools       []string // that go along whole
+	Done         bool
+	Short        string // why it cannot be loaded
+	Back         string // as much as is in the van for the job, as a number; empty: nothing
 }

@@ -56,8 +56,8 @@ type Piece struct{ Label, Colour, Length string }
 
 // List is the pull list of a view's job, worked out once for its plan.
 func List(v *page.View) pull.List {
-	type asked struct{ what string }
-	return plan.Once(v.Plan, asked{"pull"}, func() pull.List { return pull.Of(v.Doc, v.Plan, v.Crew) })
+	type asked struct{ stock int64 }
+	return plan.Once(v.Plan, asked{v.Stock}, func() pull.List { return pull.Of(v.Doc, v.Plan, v.Crew) })
 }
 
 // Of works out the model.

@@ -1,8 +1,8 @@
 // A task is moved by its block: along its row to another hour, onto another day's row, or onto
 // somebody else's. While it moves the plan's checks are asked, and say what it would break.
-import { page, send, uuid } from "./send";
+import { send, uuid } from "./send";
 
-type Drag = { block: SVGRectElement; task: string; people: string[]; own: string; grab: number; x: number; y: number; began: boolean; at?: Goal };
+type Drag = { block: SVGRectElement; task: string; people: string[]; own: string; grab: number; x: number; y: number; began: boolean; at?: Goal; breaks: string; let: boolean };
 type Goal = { day: string; time: string; who: string };
 
 const least = 4; // pixels: less is a touch
@@ -32,6 +32,13 @@ export function moving(root: HTMLElement) {
   let asking = false;
   let wanted: Goal | undefined;
 
+  /** A move that is let be breaks nothing: what was said before it stands there again. */
+  const back = (d: Drag) => {
+    d.let = true;
+    const breaks = document.getElementById("breaks");
+    if (d.began && breaks) breaks.innerHTML = d.breaks;
+  };
+
   const ask = async (d: Drag, to: Goal) => {
     wanted = to;
     if (asking) return;
@@ -40,6 +47,7 @@ export function moving(root: HTMLElement) {
       const now = wanted;
       wanted = undefined;
       await send("fields", { id: uuid(), new_id: uuid(), name: `slot/${d.task}`, fields: fields(d, now), try: true, parts: ["breaks"] }, true);
+      if (d.let) back(d);
       await new Promise((done) => setTimeout(done, 60));
     }
     asking = false;
@@ -57,7 +65,7 @@ export function moving(root: HTMLElement) {
     if (!block || !row || e.button !== 0) return;
     e.preventDefault();
     const hours = ((e.clientX - block.getBoundingClientRect().left) / row.getBoundingClientRect().width) * (Number(row.dataset.to) - Number(row.dataset.from));
-    drag = { block, task: block.dataset.task!, people: block.dataset.people!.split("|"), own: row.dataset.person!, grab: hours, x: e.clientX, y: e.clientY, began: false };
+    drag = { block, task: block.dataset.task!, people: block.dataset.people!.split("|"), own: row.dataset.person!, grab: hours, x: e.clientX, y: e.clientY, began: false, breaks: document.getElementById("breaks")?.innerHTML ?? "", let: false };
   });
   document.addEventListener("pointermove", (e) => {
     if (!drag) return;
@@ -79,13 +87,14 @@ export function moving(root: HTMLElement) {
     if (!d) return;
     done();
     if (!d.began) return void send("show", { select: d.task }).then(() => document.querySelector("li.current")?.scrollIntoView({ block: "center" }));
-    if (d.at) void send("fields", { id: uuid(), new_id: uuid(), name: `slot/${d.task}`, fields: fields(d, d.at), select: page().dataset.select ?? "" });
-    else void send("show", { select: page().dataset.select ?? "" }, true);
+    if (d.at) void send("fields", { id: uuid(), new_id: uuid(), name: `slot/${d.task}`, fields: fields(d, d.at), select: d.task });
+    else back(d);
   });
   document.addEventListener("keydown", (e) => {
     if (e.key !== "Escape" || !drag) return;
+    e.stopPropagation(); // what is chosen stays chosen
+    back(drag);
     done();
-    void send("show", { select: page().dataset.select ?? "" }, true); // what the move would have broken goes from the page
-  });
+  }, true);
   document.addEventListener("pointercancel", done);
 }

@@ -216,7 +216,7 @@ func TestAJobIsReadyWhenItsPartsAre(t *testing.T) {
 	assert.Contains(t, body, `It comes on "soon": choose a day from today on.`)
 	code, body = ordered("never")
 	require.Equal(t, 303, code, body)
-	assert.Contains(t, s.page(marten, "build"), battery+": ordered today it comes on 2026-06-09", "six working days after Monday, 1 June")
+	assert.Contains(t, s.page(marten, "build"), battery+": not ordered; ordered today it comes on 2026-06-09", "six working days after Monday, 1 June")
 	_, says := s.found(marten, "days", map[string]string{"how": "least"}, "", "")
 	assert.Contains(t, says, "Not ready: 1 part neither in stock nor ordered")
 

@@ -178,24 +178,13 @@ func (a Ask) As() (r Result, breaks []string, err error) {
 		tasks[i].Needs = needs
 	}
 	p.Tasks, g.tasks = tasks, kept
-	done := map[string]bool{}
-	for i, t := range kept {
-		if t.done {
-			done[tasks[i].Name] = true
-		}
-	}
-	for _, says := range schedule.Breaks(p, slots) {
-		name, _, _ := strings.Cut(says, " begins before")
-		if !done[name] { // what is done is done
-			breaks = append(breaks, says)
-		}
-	}
+	breaks = schedule.Breaks(p, slots)
 	for i, s := range slots { // at another job is said so, not as free time
 		for _, q := range s.People {
 			for _, b := range a.Crew.Members[q].Busy {
 				from, err := time.Parse(time.RFC3339, b.From)
 				to, wrong := time.Parse(time.RFC3339, b.To)
-				if err == nil && wrong == nil && from.Before(g.at(s.To)) && to.After(g.at(s.From)) && !kept[i].done {
+				if err == nil && wrong == nil && from.Before(g.at(s.To)) && to.After(g.at(s.From)) && !tasks[i].Began {
 					was := fmt.Sprintf("%s does not work at the time of %s", a.Crew.Members[q].Name, tasks[i].Name)
 					breaks = slices.DeleteFunc(breaks, func(says string) bool { return says == was })
 					if is := fmt.Sprintf("%s is at %s at the time of %s", a.Crew.Members[q].Name, b.Job, tasks[i].Name); !slices.Contains(breaks, is) {
@@ -460,7 +449,7 @@ func (g *grid) add(n int, j Job, midnights []time.Time, index map[string]int, ol
 				slot.To, state.done = max(slot.From, g.upTo(to)), true
 			}
 			slot.People = numbers(w.People, index)
-			task.Fixed = &slot
+			task.Fixed, task.Began = &slot, true
 		}
 		for _, s := range d.Schedule {
 			from, to, ok := s.Span()

@@ -279,11 +279,19 @@ func BenchmarkPlan(b *testing.B) {
 	six := crew
 	six.Members = append(slices.Clone(crew.Members), member("Ines", work.Electric), member("Piet"), member("Nour", work.Leads, work.Electric, work.Licensed), member("Sol"))
 	six.Vans = 3
+	sixty := ask(b, crew, demo.Heron())
+	d := sixty.Jobs[0].Document
+	for n := len(sixty.Jobs[0].Tasks); n < 60; n++ {
+		d.Tasks = append(d.Tasks, job.OwnTask{ID: demo.ID(fmt.Sprint("own ", n)), Title: fmt.Sprint("Own task ", n), Hours: 0.75, Place: []string{"inside", "underneath", "roof"}[n%3], After: []string{"check"}})
+	}
+	tasks, err := work.Of(d, plan.Of(d, demo.Shelf()), work.Rates{})
+	require.NoError(b, err)
+	sixty.Jobs[0].Document, sixty.Jobs[0].Tasks = d, tasks
 	for _, c := range []struct {
 		name string
 		ask  days.Ask
 	}{
-		{"one job, two people", ask(b, crew, demo.Heron())},
+		{"sixty tasks, two people", sixty},
 		{"eight jobs, six people", ask(b, six, demo.Heron(), demo.Marten(), demo.Heron(), demo.Marten(), demo.Heron(), demo.Marten(), demo.Marten(), demo.Marten())},
 	} {
 		b.Run(c.name, func(b *testing.B) {
@@ -364,7 +372,7 @@ func TestTasksWaitForTheirParts(t *testing.T) {
 	assert.Empty(t, days.Short(d, tasks, lines, []stock.Share{short(part.Name, "2027-06-02", 1)}), "it comes the day before its task, though after the job began")
 	assert.Len(t, days.Short(d, tasks, lines, []stock.Share{short(part.Name, "2027-06-03", 1)}), 1)
 	assert.Contains(t, days.Short(d, tasks, lines, []stock.Share{short(part.Name, "2027-06-04", 1)})[0], part.Name+" comes on 2027-06-04; “")
-	assert.Equal(t, []string{"2 of " + panel.Name + "; it is not ordered"}, days.Short(d, tasks, lines, []stock.Share{short(panel.Name, "", 2)}))
+	assert.Equal(t, []string{"2 of " + panel.Name + ": not ordered"}, days.Short(d, tasks, lines, []stock.Share{short(panel.Name, "", 2)}))
 	d.Schedule = nil
 	assert.Equal(t, []string{part.Name + " comes on 2027-06-01; the job is booked for 2027-06-01"}, days.Short(d, tasks, lines, []stock.Share{short(part.Name, "2027-06-01", 1)}))
 	assert.Empty(t, days.Short(d, tasks, lines, []stock.Share{short(part.Name, "2027-05-31", 1)}))

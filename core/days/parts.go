@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"velvetroad/core/job"
@@ -61,15 +62,18 @@ func takers(d job.Document, tasks []work.Task, lines []pull.Line) func(item stri
 	}
 }
 
-// lacking is what is not ordered, in words.
-func lacking(s stock.Share) string {
-	amount := units.Num(s.Missing, 2)
+// lacking is how much nobody ordered, and what is to be said of that, in words.
+func lacking(s stock.Share, says ...string) string {
+	out := units.Num(s.Missing, 2)
 	if s.Unit != "" {
-		amount += " " + s.Unit
+		out += " " + s.Unit
 	}
-	out := fmt.Sprintf("%s of %s", amount, s.Item)
+	out += " of " + s.Item
 	if s.Could != "" {
-		out += fmt.Sprintf(": ordered today it comes on %s", s.Could)
+		says = append(says, "ordered today it comes on "+s.Could)
+	}
+	if len(says) > 0 {
+		out += ": " + strings.Join(says, "; ")
 	}
 	return out
 }
@@ -83,7 +87,7 @@ func Short(d job.Document, tasks []work.Task, lines []pull.Line, short []stock.S
 			continue
 		}
 		if s.Comes == "" {
-			out = append(out, lacking(s)+"; it is not ordered")
+			out = append(out, lacking(s, "not ordered"))
 			continue
 		}
 		day, title := d.Day, ""

@@ -9,6 +9,7 @@ import (
 	"math/bits"
 	"math/rand/v2"
 	"slices"
+	"strings"
 )
 
 // A Need is a task that must be finished before, and how many steps must pass after it.
@@ -27,6 +28,7 @@ type Task struct {
 	Opens  bool   // nobody is at a task that is Below in the same job meanwhile
 	Below  bool
 	Fixed  *Slot // where it is, whatever follows; nil: it is planned
+	Began  bool  // it is done or under way: its own time is no plan, and breaks nothing
 	Wished *Slot // where it was planned before; nil: nowhere
 }
 
@@ -63,6 +65,7 @@ type Plan struct {
 	Finish int // step at which the last task ends
 	Least  int // no plan ends before it
 	Sum    int // of the steps at which jobs end
+	Faces  int // of the people at each job, over all jobs: those for one skill alone not counted
 	Tried  int // plans that were made on the way
 }
 
@@ -92,10 +95,11 @@ func Solve(p Problem, stop func() bool, found func(Plan)) (best Plan, err error)
 	least := s.least()
 	better := func(slots []Slot) bool {
 		finish, sum := s.ends(slots)
-		if best.Slots != nil && (finish > best.Finish || finish == best.Finish && sum >= best.Sum) {
+		faces := s.faces(slots)
+		if best.Slots != nil && cmp.Or(finish-best.Finish, sum-best.Sum, faces-best.Faces) >= 0 {
 			return false
 		}
-		best = Plan{Slots: slots, Finish: finish, Sum: sum, Least: least, Tried: best.Tried}
+		best = Plan{Slots: slots, Finish: finish, Sum: sum, Faces: faces, Least: least, Tried: best.Tried}
 		if found != nil {
 			found(best)
 		}
@@ -128,15 +132,16 @@ func Solve(p Problem, stop func() bool, found func(Plan)) (best Plan, err error)
 		if stop != nil && stop() {
 			break
 		}
+		s.loose = try%2 == 1
 		o := s.shuffled(order, r, try)
 		best.Tried++
 		slots, err := s.build(o, r)
 		if err != nil {
 			continue
 		}
-		if finish, sum := s.ends(slots); best.Slots != nil && finish == best.Finish && sum == best.Sum {
-			order = o // sideways: other orders of the same worth open other ways
-		} else if better(slots) {
+		finish, sum := s.ends(slots)
+		sideways := best.Slots != nil && finish == best.Finish && sum == best.Sum
+		if better(slots) || sideways { // other orders of the same worth open other ways
 			order = o
 		}
 	}
@@ -169,6 +174,7 @@ func Repair(p Problem) (plan Plan, changed []int, err error) {
 	}
 	plan = Plan{Slots: slots, Least: s.least(), Tried: 1}
 	plan.Finish, plan.Sum = s.ends(slots)
+	plan.Faces = s.faces(slots)
 	for i, t := range p.Tasks {
 		was := before(t)
 		if was == nil || was.From != slots[i].From || !slices.Equal(sorted(was.People), sorted(slots[i].People)) {
@@ -256,13 +262,25 @@ func Breaks(p Problem, slots []Slot) (says []string) {
 	say := func(format string, args ...any) { says = append(says, fmt.Sprintf(format, args...)) }
 	for i, t := range p.Tasks {
 		at := slots[i]
+		if t.Began {
+			continue
+		}
+		var open []string // that it should wait for
 		for _, n := range t.Needs {
 			if other := slots[n.Task]; at.From < other.To+n.Wait {
 				if at.From < other.To {
-					say("%s begins before %s is done", t.Name, p.Tasks[n.Task].Name)
+					open = append(open, p.Tasks[n.Task].Name)
 				} else {
 					say("%s begins before what is needed after %s has passed", t.Name, p.Tasks[n.Task].Name)
 				}
+			}
+		}
+		const named = 3
+		if len(open) > named+1 {
+			say("%s begins before %s and %d more are done", t.Name, strings.Join(open[:named], ", "), len(open)-named)
+		} else {
+			for _, name := range open {
+				say("%s begins before %s is done", t.Name, name)
 			}
 		}
 		if !s.may[i].all(at.From, at.To) || t.Begin != nil && !(at.From >= 0 && at.From < len(t.Begin) && t.Begin[at.From]) {
@@ -279,8 +297,8 @@ func Breaks(p Problem, slots []Slot) (says []string) {
 				say("%s does not work at the time of %s", p.People[q].Name, t.Name)
 			}
 		}
-		for j, other := range p.Tasks[:i] {
-			if slots[j].To <= at.From || slots[j].From >= at.To {
+		for j, other := range p.Tasks {
+			if slots[j].To <= at.From || slots[j].From >= at.To || j == i || j > i && !other.Began { // each two once
 				continue
 			}
 			for _, q := range at.People {
@@ -362,6 +380,7 @@ type solver struct {
 	after  [][]int // by task: tasks that need it
 	jobs   int
 	repair bool
+	loose  bool     // who was at a job before is not asked for again
 	able   [][]bool // by task and person: has its skill
 	usable [][]bool // by task and person: is there for it
 	scarce []int    // by person: how many skills they have
@@ -687,8 +706,8 @@ func (s *solver) people(t *state, i, step int, chance *rand.Rand) []int {
 	if free = s.seated(t, i, step, free); len(free) < task.People {
 		return nil
 	}
-	// Who is at the job already that day, then who has the fewest skills, so that the others are
-	// free for what only they can do.
+	// Who is at the job already that day, then who was there on another, then who has the fewest
+	// skills, so that the others are free for what only they can do.
 	worth := func(q int) int {
 		w := 10 * s.scarce[q]
 		if s.p.Tasks[i].Wished != nil && slices.Contains(s.p.Tasks[i].Wished.People, q) {
@@ -696,6 +715,9 @@ func (s *solver) people(t *state, i, step int, chance *rand.Rand) []int {
 		}
 		if s.atJob(t, q, task.Job, step) {
 			w -= 100
+		}
+		if !s.loose && slices.ContainsFunc(t.busy[q], func(k int) bool { return s.p.Tasks[k].Job == task.Job }) {
+			w -= 60
 		}
 		if chance != nil {
 			w += chance.IntN(12)
@@ -790,6 +812,24 @@ func (s *solver) reaches(t *state, q, i, step int) bool {
 		home--
 	}
 	return end+s.p.Drive[task.Job][base] <= home
+}
+
+// faces is how many people come to each job, over all jobs; the fewer, the more of a job is done by
+// who began it.
+func (s *solver) faces(slots []Slot) (n int) {
+	at := make([]bool, s.jobs*len(s.at))
+	for i, slot := range slots {
+		for _, q := range slot.People {
+			if q < 0 || q >= len(s.at) || s.p.People[q].Only {
+				continue
+			}
+			if k := s.p.Tasks[i].Job*len(s.at) + q; !at[k] {
+				at[k] = true
+				n++
+			}
+		}
+	}
+	return n
 }
 
 // ends are when the last task ends, and the sum of when each job does.

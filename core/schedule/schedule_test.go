@@ -388,6 +388,58 @@ func TestWhatWasPlannedOutsideIsMovedInside(t *testing.T) {
 	assert.NotEmpty(t, schedule.Breaks(p, past))
 }
 
+// Two begin a job on its first day, and a third is free from the second on whom nothing else would
+// need: the two go on.
+func TestWhoBeganAJobGoesOn(t *testing.T) {
+	day := make([]int, 16)
+	for step := range day {
+		day[step] = step / 8
+	}
+	late := make([]bool, 16)
+	for step := 8; step < 16; step++ {
+		late[step] = true
+	}
+	p := schedule.Problem{Steps: 16, Jobs: 1, Day: day, People: []schedule.Person{{Name: "Ada", Skills: []string{"electric"}}, {Name: "Bo", Skills: []string{"electric"}}, {Name: "Cy", At: late}}}
+	one := func(begin int) schedule.Task {
+		may := make([]bool, 16)
+		for step := begin; step < begin+8; step++ {
+			may[step] = true
+		}
+		return schedule.Task{Name: "work", Steps: 8, People: 1, May: may, Skill: map[bool]string{true: "electric"}[begin == 0]}
+	}
+	p.Tasks = []schedule.Task{one(0), one(0), one(8), one(8)}
+	got, err := schedule.Solve(p, nil, nil)
+	require.NoError(t, err)
+	assert.Equal(t, 2, got.Faces)
+	for _, slot := range got.Slots {
+		assert.NotContains(t, slot.People, 2, "Cy is not needed")
+	}
+}
+
+// What began is no plan: nothing is said of its own time. What waits for it, and whoever is at it,
+// is; of many that a task should wait for, three are named.
+func TestWhatAPlanBreaks(t *testing.T) {
+	p := schedule.Problem{Steps: 20, Jobs: 1, Day: make([]int, 20), People: []schedule.Person{{Name: "Ada", At: []bool{true, true, true, true, true, true, true, true}}}}
+	slots := []schedule.Slot{}
+	for i, name := range []string{"mark", "drill", "fix", "seal", "pull"} {
+		p.Tasks = append(p.Tasks, schedule.Task{Name: name, Steps: 1, People: 1})
+		slots = append(slots, schedule.Slot{From: i + 2, To: i + 3, People: []int{0}})
+	}
+	p.Tasks = append(p.Tasks, schedule.Task{Name: "prove", Steps: 1, People: 1, Needs: []schedule.Need{{Task: 0}, {Task: 1}, {Task: 2}, {Task: 3}, {Task: 4}}})
+	slots = append(slots, schedule.Slot{From: 0, To: 1, People: []int{0}})
+	assert.Equal(t, []string{"prove begins before mark, drill, fix and 2 more are done"}, schedule.Breaks(p, slots))
+	p.Tasks[5].Began = true
+	assert.Empty(t, schedule.Breaks(p, slots))
+	p.Tasks[5].Began = false
+	slots[5] = schedule.Slot{From: 6, To: 7, People: []int{0}}
+	assert.Equal(t, []string{"prove begins before pull is done", "Ada has two tasks at once: pull and prove"}, schedule.Breaks(p, slots))
+	p.Tasks[4].Began = true
+	assert.Equal(t, []string{"prove begins before pull is done", "Ada has two tasks at once: pull and prove"}, schedule.Breaks(p, slots))
+	slots[4] = schedule.Slot{From: 12, To: 13, People: []int{0}}
+	slots[5] = schedule.Slot{From: 14, To: 15, People: []int{0}}
+	assert.Equal(t, []string{"Ada does not work at the time of prove"}, schedule.Breaks(p, slots), "and of pull nothing is said, which is done")
+}
+
 // A task that finds no place is named with the reason; one that is stopped gives what it has.
 func TestWhatCannotBePlannedIsSaid(t *testing.T) {
 	people := []schedule.Person{{Name: "Ada"}}

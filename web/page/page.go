@@ -11,6 +11,7 @@ import (
 	"io"
 	"math"
 	"reflect"
+	"slices"
 	"strings"
 	"time"
 
@@ -123,6 +124,7 @@ type Stage struct {
 	Zoom     bool                      // its drawing can be zoomed
 	Small    bool                      // on a phone a small plan replaces the drawing
 	Marks    bool                      // points are marked out after it
+	Parts    []string                  // templates of it that are asked for by themselves
 }
 
 // Link leads to a page of the job.
@@ -193,6 +195,13 @@ func (p *Pages) Write(w io.Writer, name string, data any) error {
 	}
 	if stage, staged := p.stages[v.Stage]; staged {
 		v.shown = &stage
+		if p.HasPart(v.Stage, name) {
+			model, err := stage.Model(v)
+			if err != nil {
+				return err
+			}
+			return p.templates.ExecuteTemplate(w, name, Sheet{v, model})
+		}
 		if name == "job" || name == "page" {
 			var body strings.Builder
 			if err := p.body(&body, v); err != nil {
@@ -203,6 +212,9 @@ func (p *Pages) Write(w io.Writer, name string, data any) error {
 	}
 	return p.templates.ExecuteTemplate(w, name, v)
 }
+
+// HasPart tells whether a stage has a template that is asked for by itself.
+func (p *Pages) HasPart(key, name string) bool { return slices.Contains(p.stages[key].Parts, name) }
 
 // body makes what a stage's own template prints.
 func (p *Pages) body(w io.Writer, v *View) error {

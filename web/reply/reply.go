@@ -280,6 +280,9 @@ func Beside(base, theirs, mine job.Document, parts shelf.Shelf) (both []Both) {
 	return both
 }
 
+// always are the parts that every page of a job has.
+var always = []string{"page", "findings", "drawing", "to-check"}
+
 // Of makes the answer to a request: the page of the job, or the parts that were asked for.
 func (j Job) Of(pages *page.Pages, r Request, asked func(*page.View)) (Answer, error) {
 	query, _ := url.ParseQuery(strings.TrimPrefix(r.Asked, "?")) // what is none asks for nothing
@@ -294,15 +297,15 @@ func (j Job) Of(pages *page.Pages, r Request, asked func(*page.View)) (Answer, e
 	}
 	a := Answer{Revision: j.Revision, Parts: map[string]string{}}
 	for _, part := range parts {
-		switch part {
-		case "page", "findings", "drawing", "to-check", "breaks":
+		switch {
+		case part == "live":
+			a.Parts[part] = string(v.Roof().Layer())
+		case slices.Contains(always, part) || pages.HasPart(r.Stage, part):
 			var b strings.Builder
 			if err := pages.Write(&b, part, v); err != nil {
 				return a, err
 			}
 			a.Parts[part] = b.String()
-		case "live":
-			a.Parts[part] = string(v.Roof().Layer())
 		}
 	}
 	return a, nil

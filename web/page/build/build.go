@@ -23,7 +23,7 @@ import (
 var text string
 
 // Stage is the stage as the pages show it.
-var Stage = page.Stage{Key: "build", Template: text, Model: Of, Wide: true,
+var Stage = page.Stage{Key: "build", Template: text, Model: Of, Wide: true, Parts: []string{"breaks"},
 	Caution: "Sealed and cured before rain and road; the roof is closed before anybody leaves; nobody is below while it is drilled. Two people on a ladder job, and one of them at the foot.",
 }
 

@@ -1,5 +1,6 @@
 // Searches panels, controllers and banks together: shows how far it is, may be stopped, and
 // arranges what was found.
+import { lines } from "./lines";
 import { page } from "./send";
 
 type Heard = { share: number; found?: string; says?: string };
@@ -59,18 +60,12 @@ export const combine = () => ({
       return this.listen(signal);
     }
     if (!response.ok || !response.body) throw new Error("no search");
-    let left = "";
     let last: Heard = { share: 0 };
-    const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
-    for (;;) {
-      const { done, value } = await reader.read();
-      if (done) break;
-      const lines = (left + value).split("\n");
-      left = lines.pop() ?? "";
-      for (const line of lines) last = JSON.parse(line) as Heard;
+    await lines<Heard>(response.body, (line) => {
+      last = line;
       this.share = last.share;
       this.status = `${Math.round(100 * last.share)} %`;
-    }
+    });
     this.status = "";
     if (last.found) this.$refs.found.innerHTML = last.found;
     else if (last.says) this.wrong = last.says;

@@ -13,6 +13,7 @@ import { moving } from "./moving";
 import { pad } from "./pad";
 import { smaller } from "./photo";
 import { placing } from "./placing";
+import { planning } from "./planning";
 import { act, acting, narrow, page, person, picture, send, toast, typing, uuid } from "./send";
 import { waiting } from "./waiting";
 import { reads } from "./reads";
@@ -225,6 +226,7 @@ Alpine.data("layouts", layouts);
 
 /** The search for panels, controllers and bank together. */
 Alpine.data("combine", combine);
+Alpine.data("planning", planning);
 
 /** The year in an hourly weather file, and readings in a device's export. */
 Alpine.data("weather", reads("weather"));

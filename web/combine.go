@@ -23,6 +23,8 @@ const longest = 2 * time.Minute
 // what was found or why nothing was.
 type heard struct {
 	Share float64 `json:"share"`
+	Best  string  `json:"best,omitempty"`  // so far, in words
+	Tries int     `json:"tries,omitempty"` // with which the best so far is found again
 	Found string  `json:"found,omitempty"` // as HTML
 	Says  string  `json:"says,omitempty"`  // why nothing was found
 }
@@ -36,6 +38,20 @@ func (s *Server) heavy(c *gin.Context, stage string) (v *page.View, done func(),
 	return v, done, err
 }
 
+// lines answers with lines of JSON, each sent at once; false: nobody reads them any more.
+func lines(c *gin.Context) func(heard) bool {
+	out := http.NewResponseController(c.Writer)
+	c.Header("Content-Type", "application/x-ndjson")
+	c.Header("X-Accel-Buffering", "no") // a proxy hands it on as it comes
+	return func(h heard) bool {
+		_ = out.SetWriteDeadline(time.Now().Add(beat)) // where it cannot be set, the connection's own holds
+		if err := json.NewEncoder(c.Writer).Encode(h); err != nil {
+			return false
+		}
+		return out.Flush() == nil
+	}
+}
+
 // combinations searches panels, controllers and banks for a job and answers with lines of
 // JSON, one after the other as the search goes on. When the page stops reading, it ends.
 func (s *Server) combinations(c *gin.Context) {
@@ -47,16 +63,7 @@ func (s *Server) combinations(c *gin.Context) {
 	defer done()
 	ctx, cancel := context.WithTimeout(c.Request.Context(), longest)
 	defer cancel()
-	out := http.NewResponseController(c.Writer)
-	c.Header("Content-Type", "application/x-ndjson")
-	c.Header("X-Accel-Buffering", "no") // a proxy hands it on as it comes
-	send := func(h heard) bool {
-		_ = out.SetWriteDeadline(time.Now().Add(beat)) // where it cannot be set, the connection's own holds
-		if err := json.NewEncoder(c.Writer).Encode(h); err != nil {
-			return false
-		}
-		return out.Flush() == nil
-	}
+	send := lines(c)
 	var last time.Time
 	found, err := ask.Combine(v, func(share float64) bool {
 		if now := time.Now(); now.Sub(last) > ask.Every {

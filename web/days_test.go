@@ -3,6 +3,7 @@ package web_test
 import (
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"html"
 	"mime/multipart"
 	"net/http"
@@ -11,6 +12,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -168,6 +170,23 @@ func TestTheCrewsDays(t *testing.T) {
 	require.Equal(t, 200, code)
 	sum := regexp.MustCompile(`name="sum" value="([0-9a-f]+)"`).FindStringSubmatch(body)
 	require.NotNil(t, sum, body)
+	// Heard as it is searched: each better plan, at the end the same; stopped, the best so far is shown and can be taken.
+	code, text, _ := s.post("/days/hear", url.Values{"how": {"shortest"}})
+	require.Equal(t, 200, code)
+	heard := strings.Split(strings.TrimSpace(text), "\n")
+	require.Greater(t, len(heard), 1)
+	assert.Contains(t, heard[0], `"best":"All is done by `)
+	assert.Contains(t, heard[len(heard)-1], sum[1])
+	var one struct {
+		Best  string
+		Tries int
+	}
+	require.NoError(t, json.Unmarshal([]byte(heard[len(heard)-2]), &one))
+	code, body, _ = s.post("/days/plan", url.Values{"how": {"shortest"}, "tries": {strconv.Itoa(one.Tries)}})
+	require.Equal(t, 200, code)
+	assert.Contains(t, body, one.Best)
+	assert.Contains(t, body, fmt.Sprintf(`name="tries" value="%d"`, one.Tries))
+
 	code, _, _ = s.post("/days/take", url.Values{"how": {"shortest"}, "sum": {strings.Repeat("0", 24)}})
 	assert.Equal(t, 409, code, "another plan than the one that was shown")
 	code, _, _ = s.post("/days/take", url.Values{"how": {"shortest"}, "sum": {sum[1]}})

@@ -392,8 +392,23 @@ func DaysOff(text string) (out []job.Away, err error) {
 	return out, nil
 }
 
+// wish is how all jobs are planned: again with as little change as can be, or as short as can be,
+// and then after how many tries the search ends; 0: as many as it takes.
+type wish struct {
+	least bool
+	tries int
+}
+
+func (s *Server) wish(c *gin.Context) wish {
+	tries, err := strconv.Atoi(c.PostForm("tries"))
+	if err != nil || tries < 0 {
+		tries = 0
+	}
+	return wish{least: c.PostForm("how") == "least", tries: tries}
+}
+
 // allJobs is the plan of all booked jobs that can be planned, and what is wrong with the others.
-func (s *Server) allJobs(c *gin.Context, how string) (r days.Result, ask days.Ask, rates work.Rates, left []diary.Plan, err error) {
+func (s *Server) allJobs(c *gin.Context, w wish, found func(days.Ask, days.Result)) (r days.Result, ask days.Ask, rates work.Rates, left []diary.Plan, err error) {
 	ctx := c.Request.Context()
 	crew, booked, err := s.calendar(ctx, c)
 	if err != nil {
@@ -406,7 +421,7 @@ func (s *Server) allJobs(c *gin.Context, how string) (r days.Result, ask days.As
 	if rates, err = s.rates(c, parts); err != nil {
 		return r, ask, rates, nil, err
 	}
-	ask = days.Ask{Crew: crew, Zone: s.zone(c), From: diary.Midnight(s.Now(), s.zone(c)), Days: days.Most, Now: s.Now()}
+	ask = days.Ask{Crew: crew, Zone: s.zone(c), From: diary.Midnight(s.Now(), s.zone(c)), Days: days.Most, Tries: w.tries, Now: s.Now()}
 	for i := range ask.Crew.Members {
 		ask.Crew.Members[i].Busy = nil
 	}
@@ -434,10 +449,14 @@ func (s *Server) allJobs(c *gin.Context, how string) (r days.Result, ask days.As
 	if len(ask.Jobs) == 0 {
 		return r, ask, rates, left, nil
 	}
-	if how == "least" {
+	if w.least {
 		r, err = ask.Repair()
 	} else {
-		r, err = ask.Plan(func() bool { return ctx.Err() != nil }, nil)
+		r, err = ask.Plan(func() bool { return ctx.Err() != nil }, func(r days.Result) {
+			if found != nil {
+				found(ask, r)
+			}
+		})
 	}
 	if err != nil {
 		left, err = append(left, diary.Plan{Job: "All together", Link: "/days", Says: page.Capital(err.Error()) + "."}), nil
@@ -463,19 +482,66 @@ func (s *Server) planAll(c *gin.Context) {
 		return
 	}
 	defer done()
-	s.showPlan(c, c.PostForm("how"), http.StatusOK)
+	s.showPlan(c, http.StatusOK)
 }
 
-func (s *Server) showPlan(c *gin.Context, how string, status int, says ...string) {
-	if how != "least" {
-		how = "shortest"
-	}
-	r, ask, _, left, err := s.allJobs(c, how)
+func (s *Server) showPlan(c *gin.Context, status int, says ...string) {
+	m, err := s.planned(c, nil)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	m := diary.Days{How: how, Plans: left, Says: says}
+	m.Says = append(says, m.Says...)
+	s.diary(c, status, m)
+}
+
+// hearPlan answers with lines of JSON: each better plan as it is found, and at the end the plan. A page
+// that stops reading ends the search, and asks for what it heard of by the number of tries.
+func (s *Server) hearPlan(c *gin.Context) {
+	done, err := s.turn(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	defer done()
+	send := lines(c)
+	m, err := s.planned(c, func(ask days.Ask, r days.Result) {
+		send(heard{Best: proof(ask, r), Tries: max(1, r.Tried-days.Sure)})
+	})
+	var b strings.Builder
+	if err == nil && len(m.Says) == 0 {
+		if err = s.pages.Write(&b, "days-plans", m); err == nil {
+			send(heard{Share: 1, Found: b.String()})
+			return
+		}
+	}
+	if err != nil {
+		s.log(c).Error("days are not planned", "error", err)
+		m.Says = []string{"The program could not plan the days. Try again."}
+	}
+	send(heard{Says: strings.Join(m.Says, " ")})
+}
+
+// proof says how good a plan is.
+func proof(ask days.Ask, r days.Result) string {
+	by := "All is done by " + r.Finish.In(ask.Zone).Format("Monday 2 January 15:04") + "; "
+	if r.Proved {
+		return by + "no plan ends earlier: it is proved."
+	}
+	return fmt.Sprintf("%sno plan is more than %.1f working hours shorter.", by, r.Gap.Hours())
+}
+
+// planned is the plan of all jobs as the page shows it.
+func (s *Server) planned(c *gin.Context, found func(days.Ask, days.Result)) (m diary.Days, err error) {
+	w := s.wish(c)
+	r, ask, _, left, err := s.allJobs(c, w, found)
+	if err != nil {
+		return m, err
+	}
+	m = diary.Days{How: "shortest", Tries: w.tries, Plans: left}
+	if w.least {
+		m.How = "least"
+	}
 	for n, j := range ask.Jobs {
 		one := diary.Plan{Job: j.Label, Link: "/jobs/" + j.Document.ID + "/build"}
 		for _, t := range r.Tasks {
@@ -499,16 +565,11 @@ func (s *Server) showPlan(c *gin.Context, how string, status int, says ...string
 	case len(ask.Jobs) == 0:
 	default:
 		m.Sum = sumOf(r)
-		switch {
-		case how == "least":
+		if m.Proof = proof(ask, r); w.least {
 			m.Proof = fmt.Sprintf("%d of %d tasks move.", r.Moved, len(r.Tasks))
-		case r.Proved:
-			m.Proof = "No plan ends earlier: it is proved."
-		default:
-			m.Proof = fmt.Sprintf("All is done by %s; no plan is more than %.1f working hours shorter.", r.Finish.In(ask.Zone).Format("Monday 2 January 15:04"), r.Gap.Hours())
 		}
 	}
-	s.diary(c, status, m)
+	return m, nil
 }
 
 // moves says from when to when a task moves.
@@ -530,13 +591,13 @@ func (s *Server) takeAll(c *gin.Context) {
 		return
 	}
 	defer done()
-	r, ask, rates, _, err := s.allJobs(c, c.PostForm("how"))
+	r, ask, rates, _, err := s.allJobs(c, s.wish(c), nil)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
 	if len(ask.Jobs) == 0 || sumOf(r) != c.PostForm("sum") {
-		s.showPlan(c, c.PostForm("how"), http.StatusConflict, "Something changed since the plan was made: this is the plan now.")
+		s.showPlan(c, http.StatusConflict, "Something changed since the plan was made: this is the plan now.")
 		return
 	}
 	by := s.who(c)

@@ -251,6 +251,7 @@ func (s *Server) routes() (http.Handler, error) {
 	in.GET("/days/:file", s.personDays)
 	in.GET("/day", s.day)
 	in.POST("/days/plan", book, s.planAll)
+	in.POST("/days/hear", book, s.hearPlan)
 	in.POST("/days/take", book, s.takeAll)
 	in.POST("/days/vans", book, s.calendarChange(setVans))
 	in.POST("/days/person", book, s.calendarChange(setPerson))

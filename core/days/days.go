@@ -111,6 +111,9 @@ func (r Result) Days(zone *time.Location) (out []Day) {
 	return out
 }
 
+// Sure is how many plans are made before the tries that Ask limits.
+const Sure = schedule.Sure
+
 // Plan plans all tasks as early as can be. Better plans come to found as they are found.
 func (a Ask) Plan(stop func() bool, found func(Result)) (Result, error) {
 	g, err := a.grid(false)
@@ -245,8 +248,43 @@ type grid struct {
 	late    string // of a task that waits beyond the days that are planned; empty: there is none
 }
 
+// dim says how much daylight the first day of a task's job has, where it has less than most work
+// takes; empty: enough, or the task needs none.
+func (g *grid) dim(task int) string {
+	const little = 6 * time.Hour
+	t := g.tasks[task]
+	d := g.ask.Jobs[t.job].Document
+	if !t.task.Outdoors() || d.Season == nil || d.Season.Latitude == nil {
+		return ""
+	}
+	day, err := time.ParseInLocation(time.DateOnly, d.Day, g.ask.Zone)
+	if err != nil {
+		day = g.start
+	}
+	light := daylight(day, *d.Season.Latitude)
+	switch {
+	case light.Dark():
+		return fmt.Sprintf(" At %.0f° the sun does not rise on %s.", *d.Season.Latitude, day.Format(time.DateOnly))
+	case light.Set.Sub(light.Rise) < little:
+		return fmt.Sprintf(" At %.0f° the sun is up on %s from %s to %s alone.", *d.Season.Latitude, day.Format(time.DateOnly), light.Rise.In(g.ask.Zone).Format("15:04"), light.Set.In(g.ask.Zone).Format("15:04"))
+	}
+	return ""
+}
+
+// daylight is a day's at a latitude, on the meridian of its time zone.
+func daylight(midnight time.Time, latitude float64) sun.Daylight {
+	_, offset := midnight.Add(12 * time.Hour).Zone()
+	return sun.DaylightOn(midnight, latitude, float64(offset)/240)
+}
+
 // says is an error of the schedule with what would be right.
 func (g *grid) says(err error) error {
+	var stuck *schedule.Stuck
+	if errors.As(err, &stuck) {
+		if dim := g.dim(stuck.Task); dim != "" {
+			return fmt.Errorf("%s, with the daylight that there is.%s Choose lighter days, or work where it is light", stuck.Says, dim)
+		}
+	}
 	switch text := err.Error(); {
 	case g.late != "":
 		return errors.New(g.late)
@@ -372,8 +410,7 @@ func (g *grid) add(n int, j Job, midnights []time.Time, index map[string]int, ol
 	light := make([]bool, p.Steps)
 	if d.Season != nil && d.Season.Latitude != nil {
 		for _, midnight := range midnights[:len(midnights)-1] {
-			_, offset := midnight.Add(12 * time.Hour).Zone()
-			day := sun.DaylightOn(midnight, *d.Season.Latitude, float64(offset)/240)
+			day := daylight(midnight, *d.Season.Latitude)
 			for s := max(0, g.upTo(day.Rise)); s < min(p.Steps, g.step(day.Set)); s++ {
 				light[s] = true
 			}

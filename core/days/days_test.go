@@ -228,10 +228,10 @@ func TestDaysThatCannotBe(t *testing.T) {
 		a.Crew.Members = slices.Clone(crew.Members)
 		a.Crew.Members[0].To = "7"
 	}), "write hours as 07:30")
-	// Beyond the polar circle in December the sun does not rise.
-	dark := func(from, to string) string {
+	// Beyond the polar circle in December the sun does not rise; below it, not for long enough: at 65° from
+	// about ten to two.
+	dark := func(north float64, from, to string) string {
 		return says(func(a *days.Ask) {
-			north := 69.0
 			a.Jobs[0].Document.Season = &job.Season{Latitude: &north}
 			a.From = time.Date(2027, 12, 6, 0, 0, 0, 0, zone)
 			a.Jobs[0].Document.Day = "2027-12-06"
@@ -241,7 +241,8 @@ func TestDaysThatCannotBe(t *testing.T) {
 			}
 		})
 	}
-	assert.Contains(t, dark("07:30", "16:30"), "work where it is light")
+	assert.Contains(t, dark(69, "07:30", "16:30"), "At 69° the sun does not rise on 2027-12-06. Choose lighter days, or work where it is light")
+	assert.Contains(t, dark(65, "07:30", "09:30"), "At 65° the sun is up on 2027-12-06 from 09:43 to 13:57 alone", "PyEphem says 09:42:44 to 13:58:41")
 }
 
 // Two jobs share people and vans: nobody is at both at once, and who changes has time to drive.
@@ -270,6 +271,24 @@ func TestJobsShareTheCrew(t *testing.T) {
 			}
 			last[name] = p
 		}
+	}
+}
+
+// A search that is stopped is found again by its number of tries.
+func TestAStoppedSearchIsFoundAgain(t *testing.T) {
+	a := ask(t, crew, demo.Heron(), demo.Marten())
+	var all []days.Result
+	_, err := a.Plan(nil, func(r days.Result) { all = append(all, r) })
+	require.NoError(t, err)
+	require.Greater(t, len(all), 2)
+	for i, was := range all {
+		if i%3 != 1 || was.Tried <= days.Sure {
+			continue
+		}
+		a.Tries = was.Tried - days.Sure
+		again, err := a.Plan(nil, nil)
+		require.NoError(t, err)
+		assert.Equal(t, was.Tasks, again.Tasks)
 	}
 }
 

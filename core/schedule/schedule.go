@@ -83,6 +83,9 @@ func (s *Stuck) Error() string { return s.Says }
 // effort is how many plans Solve makes of a problem before it is content.
 const effort = 4000
 
+// Sure is how many plans Solve makes before those that Problem.Tries limits: the same with any limit.
+const Sure = 3
+
 // Solve plans all tasks. It gives each better plan to found as it finds it, the first at once,
 // and ends when a plan is proved to be the earliest, after a fixed number of tries, or when stop
 // says so: the same problem gives the same plan unless it is stopped. The error names a task that
@@ -107,7 +110,7 @@ func Solve(p Problem, stop func() bool, found func(Plan)) (best Plan, err error)
 	}
 	var first error
 	order := s.byTail(nil)
-	for _, o := range [][]int{order, s.byJob(order), s.byTail(rand.New(rand.NewPCG(1, 1)))} {
+	for _, o := range [Sure][]int{order, s.byJob(order), s.byTail(rand.New(rand.NewPCG(1, 1)))} {
 		best.Tried++
 		if slots, err := s.build(o, nil); err == nil {
 			if better(slots) {

@@ -42,6 +42,7 @@ type Days struct {
 	Booked   []Booked
 	Plans    []Plan // of all jobs; none: nobody asked
 	How      string
+	Tries    int    // after which the search ended; 0: as many as it took
 	Sum      string // of the plan that is shown: another one is not taken unseen
 	Proof    string
 	Unbooked int

@@ -43,9 +43,9 @@ func (s *Server) countStock(c *gin.Context) {
 	var table sheet.Sheet
 	var problems []shelf.Problem
 	if strings.HasSuffix(strings.ToLower(name), ".xlsx") {
-		table, problems = workbook(file)
+		table, problems = workbook(file, mostCounted)
 	} else {
-		table, problems = sheet.ReadCSV(file)
+		table, problems = sheet.ReadCSV(file, mostCounted)
 	}
 	if len(problems) > 0 {
 		refuse(fmt.Sprintf("%s: %s. Nothing was taken in.", name, problems[0].Error()))
@@ -80,9 +80,6 @@ func Counted(table sheet.Sheet, by string, at time.Time) (out []stock.Move, card
 			return nil, nil, fmt.Errorf("its first line has no %q; the columns are %s", need, strings.Join(stockHeads, ", "))
 		}
 	}
-	if len(table.Rows) > mostCounted {
-		return nil, nil, fmt.Errorf("it has %d rows; up to %d are taken in at once", len(table.Rows), mostCounted)
-	}
 	carded := slices.ContainsFunc(stockHeads[7:], func(key string) bool { _, has := columns[key]; return has })
 	had := map[string]bool{}
 	for n, row := range table.Rows {
@@ -95,13 +92,13 @@ func Counted(table sheet.Sheet, by string, at time.Time) (out []stock.Move, card
 		figure := func(key string) (q float64) {
 			var wrong error
 			if q, wrong = number(cell(key)); wrong != nil && err == nil {
-				err = fmt.Errorf("row %d: %s: %w", n+2, key, wrong)
+				err = fmt.Errorf("row %d, %s: %s: %w", n+2, cell("item"), key, wrong)
 			}
 			return q
 		}
 		if cell("quantity") != "" || !carded { // a row without a quantity is a card alone
 			if cell("quantity") == "" {
-				return nil, nil, fmt.Errorf(`row %d: quantity: "" is no number`, n+2)
+				return nil, nil, fmt.Errorf(`row %d, %s: quantity: "" is no number`, n+2, cell("item"))
 			}
 			out = append(out, stock.Move{ID: uuid.NewString(), Kind: stock.Count, Item: cell("item"), Unit: cell("unit"), Place: cell("place"), Lot: cell("lot"), Colour: cell("colour"), Quantity: figure("quantity"), BestBefore: cell("best_before"), By: by, At: at.UTC().Format(time.RFC3339)})
 		}

@@ -94,7 +94,7 @@ func (s *Server) planDays(c *gin.Context) {
 		return
 	}
 	var lacks []string
-	ask.Jobs[0].Late, lacks = days.Late(v.Doc, tasks, pull.Of(v.Doc, v.Plan, v.Crew).Lines, short, days.Zone(v.Doc))
+	ask.Jobs[0].Late, lacks = days.Late(v.Doc, days.TakersOf(v.Doc, tasks, pull.Of(v.Doc, v.Plan, v.Crew).Lines), short, days.Zone(v.Doc))
 	found, why := build.Choices(v.Doc, ask, rates.For(tasks), lacks, c.PostForm("how") == "least", func() bool { return ctx.Err() != nil })
 	if why != "" {
 		refuse(why)

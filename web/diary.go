@@ -33,6 +33,9 @@ import (
 // shownDays are how many days the page has, from today on.
 const shownDays = 21
 
+// shownTwice is of how many people at two jobs at once the page tells.
+const shownTwice = 12
+
 // skills are what somebody may be able to do.
 var skills = []diary.Check{{Value: "electric", Text: "crimp and meter DC"}, {Value: "licensed", Text: "AC, licensed"}, {Value: "lead", Text: "decide and sign"}}
 
@@ -59,21 +62,45 @@ func (s *Server) diary(c *gin.Context, status int, m diary.Days) {
 		return
 	}
 	m.Vans, m.Seats, m.Books = crew.Vans, crew.Seats, page.Person{Role: s.who(c).Role}.Books()
-	today := diary.Midnight(s.Now(), zone)
+	today, wet := diary.Midnight(s.Now(), zone), rain(booked, zone)
 	for n := range shownDays {
 		day := today.AddDate(0, 0, n)
-		m.Columns = append(m.Columns, diary.Column{Day: day.Format("2 Jan"), Week: day.Format("Mon"), Rain: rain(booked, day), Off: day.Weekday() == 0 || day.Weekday() == 6})
+		m.Columns = append(m.Columns, diary.Column{Day: day.Format("2 Jan"), Week: day.Format("Mon"), Rain: wet[day.Format(time.DateOnly)], Off: day.Weekday() == 0 || day.Weekday() == 6})
 	}
 	if m.Booked, err = s.readies(c); err != nil {
 		s.fail(c, err)
 		return
 	}
-	for _, says := range days.Twice(booked) {
+	twice := days.Twice(booked)
+	for n, says := range twice {
+		if n == shownTwice {
+			m.Says = append(m.Says, fmt.Sprintf("And %d more.", len(twice)-n))
+			break
+		}
 		m.Says = append(m.Says, says+".")
 	}
 	for _, d := range booked {
 		if len(d.Schedule) == 0 {
 			m.Unbooked++
+		}
+	}
+	type at struct {
+		name, day string
+		job       int
+	}
+	begins := map[at]string{} // when somebody's first task at a job begins on a day
+	for n, d := range booked {
+		zone := days.Zone(d)
+		for _, slot := range d.Schedule {
+			from, _, ok := slot.Span()
+			if here := from.In(zone); ok {
+				for _, name := range slot.People {
+					key, first := at{name, here.Format(time.DateOnly), n}, here.Format("15:04")
+					if was := begins[key]; was == "" || first < was {
+						begins[key] = first
+					}
+				}
+			}
 		}
 	}
 	for _, w := range crew.Members {
@@ -97,15 +124,8 @@ func (s *Server) diary(c *gin.Context, status int, m diary.Days) {
 					}
 				}
 			}
-			for _, d := range booked {
-				first := ""
-				for _, slot := range d.Schedule {
-					from, _, ok := slot.Span()
-					if here := from.In(days.Zone(d)); ok && slices.Contains(slot.People, w.Name) && here.Format(time.DateOnly) == key && (first == "" || here.Format("15:04") < first) {
-						first = here.Format("15:04")
-					}
-				}
-				if first != "" {
+			for n, d := range booked {
+				if first := begins[at{w.Name, key, n}]; first != "" {
 					cell.Jobs = append(cell.Jobs, diary.At{Number: d.Number, Link: "/jobs/" + d.ID + "/build?person=" + url.QueryEscape(w.Name), From: first})
 				}
 			}
@@ -116,24 +136,29 @@ func (s *Server) diary(c *gin.Context, status int, m diary.Days) {
 	s.render(c, status, "days", &page.View{Title: "The crew's days", Given: m})
 }
 
-// rain is how likely it rains on a day between seven and six, in percent, where a booked job has a
-// forecast that says it is likely; empty: it is not.
-func rain(booked []job.Document, day time.Time) string {
-	most := 0.0
+// rain is how likely it rains between seven and six, in percent, on the days on which a booked job's
+// forecast says that it is likely.
+func rain(booked []job.Document, zone *time.Location) map[string]string {
+	most := map[string]float64{}
 	for _, d := range booked {
 		if d.Forecast == nil {
 			continue
 		}
-		for _, h := range days.ForecastOf(d, day).Hours {
-			if at := h.At.In(day.Location()); at.Format(time.DateOnly) == day.Format(time.DateOnly) && at.Hour() >= 7 && at.Hour() < 18 {
-				most = max(most, h.Rain)
+		for _, h := range days.ForecastOf(d, time.Time{}).Hours {
+			if h.Rain <= weather.Likely {
+				continue
+			}
+			if at := h.At.In(zone); at.Hour() >= 7 && at.Hour() < 18 {
+				day := at.Format(time.DateOnly)
+				most[day] = max(most[day], h.Rain)
 			}
 		}
 	}
-	if most <= weather.Likely {
-		return ""
+	out := map[string]string{}
+	for day, share := range most {
+		out[day] = fmt.Sprintf("rain %.0f %%", share)
 	}
-	return fmt.Sprintf("rain %.0f %%", most)
+	return out
 }
 
 // readies are the booked jobs with their days, and what they are not ready for want of.
@@ -142,7 +167,10 @@ func (s *Server) readies(c *gin.Context) (out []diary.Booked, err error) {
 	if err != nil {
 		return nil, err
 	}
-	short := stock.Lacking(l.shares)
+	short := map[int][]stock.Share{}
+	for _, one := range stock.Lacking(l.shares) {
+		short[one.Job] = append(short[one.Job], one)
+	}
 	for _, b := range l.booked {
 		d := b.Document
 		one := diary.Booked{Number: d.Number, Customer: d.Customer, Link: "/jobs/" + d.ID + "/build", From: first(d), Kept: len(l.Moves) > 0}
@@ -157,8 +185,7 @@ func (s *Server) readies(c *gin.Context) (out []diary.Booked, err error) {
 		}
 		slices.Sort(one.People)
 		one.People = slices.Compact(one.People)
-		list := s.taken(s.who(c).Crew, b)
-		one.Lacks = days.Short(d, list.tasks, list.Lines, short)
+		one.Lacks = days.Short(d, s.taken(s.who(c).Crew, b).by, short[d.Number])
 		out = append(out, one)
 	}
 	return out, nil
@@ -443,7 +470,7 @@ func (s *Server) allJobs(c *gin.Context, w wish, found func(days.Ask, days.Resul
 			continue
 		}
 		one := days.Job{Document: d, Label: label, Tasks: tasks, Forecast: days.ForecastOf(d, ask.From)}
-		one.Late, _ = days.Late(d, tasks, pull.Of(d, plan.Of(d, parts), parts).Lines, short, ask.Zone)
+		one.Late, _ = days.Late(d, days.TakersOf(d, tasks, pull.Of(d, plan.Of(d, parts), parts).Lines), short, ask.Zone)
 		ask.Jobs = append(ask.Jobs, one)
 	}
 	if len(ask.Jobs) == 0 {

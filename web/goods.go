@@ -29,6 +29,9 @@ import (
 	"velvetroad/web/page/goods"
 )
 
+// namedJobs are named of those that lack an item.
+const namedJobs = 6
+
 // shownLevels is how many rows of the stock a page has.
 const shownLevels = 100
 
@@ -58,7 +61,7 @@ type linesKey struct {
 // takes is what a job takes, and for which of its tasks.
 type takes struct {
 	pull.List
-	tasks []work.Task // none: they cannot be worked out
+	by days.Takers
 }
 
 // taken is what a job takes. It is worked out once for a revision; what of it the shelf says
@@ -70,7 +73,8 @@ func (s *Server) taken(crew int64, now store.Current) takes {
 	}
 	p := plan.Of(now.Document, shelf.Shelf{})
 	out := takes{List: pull.Of(now.Document, p, shelf.Shelf{})}
-	out.tasks, _ = work.Of(now.Document, p, work.Carried(now.Document)) // a circle of own tasks is said at Build
+	tasks, _ := work.Of(now.Document, p, work.Carried(now.Document)) // a circle of own tasks is said at Build
+	out.by = days.TakersOf(now.Document, tasks, out.Lines)
 	s.lines.Add(key, out)
 	return out
 }
@@ -238,8 +242,7 @@ func (s *Server) goods(c *gin.Context, status int, m goods.Stock) {
 		if short.Comes == "" {
 			one.Comes = ""
 		}
-		const named = 6
-		if len(one.Jobs) < named {
+		if len(one.Jobs) < namedJobs {
 			one.Jobs = append(one.Jobs, goods.For{Number: short.Job, Link: links[short.Job]})
 		} else {
 			one.More++

@@ -326,9 +326,9 @@ func (s *Server) bringShelf(c *gin.Context) {
 		text, wrong := shelf.Limited(file)
 		given.JSON, problems = string(text), wrong
 	case ".xlsx":
-		given.Sheet, problems = workbook(file)
+		given.Sheet, problems = workbook(file, shelf.MaxRows)
 	default:
-		given.Sheet, problems = sheet.ReadCSV(file)
+		given.Sheet, problems = sheet.ReadCSV(file, shelf.MaxRows)
 	}
 	if len(problems) > 0 {
 		refuse(fmt.Sprintf("%s cannot be read; nothing was changed. %s.", name, page.Capital(problems[0].Error())))
@@ -338,8 +338,8 @@ func (s *Server) bringShelf(c *gin.Context) {
 	s.beside(c, v, given)
 }
 
-// workbook reads the first sheet of a workbook.
-func workbook(r io.Reader) (sheet.Sheet, []shelf.Problem) {
+// workbook reads the first sheet of a workbook, of up to so many rows.
+func workbook(r io.Reader, rowsMost int) (sheet.Sheet, []shelf.Problem) {
 	wrong := func(err error) (sheet.Sheet, []shelf.Problem) {
 		return sheet.Sheet{}, []shelf.Problem{{Path: "file", Says: "it is no workbook (XLSX): " + err.Error()}}
 	}
@@ -353,7 +353,7 @@ func workbook(r io.Reader) (sheet.Sheet, []shelf.Problem) {
 	if err != nil {
 		return wrong(err)
 	}
-	return sheet.FromRows(rows)
+	return sheet.FromRows(rows, rowsMost)
 }
 
 // takeSheet shows what a table changes with other columns, or saves it.
@@ -366,7 +366,7 @@ func (s *Server) takeSheet(c *gin.Context) {
 	given := sheetpage.Given{Kind: c.PostForm("kind"), Name: c.PostForm("name"), JSON: c.PostForm("json")}
 	if given.JSON == "" {
 		var problems []shelf.Problem
-		if given.Sheet, problems = sheet.ReadCSV(strings.NewReader(c.PostForm("text"))); len(problems) > 0 {
+		if given.Sheet, problems = sheet.ReadCSV(strings.NewReader(c.PostForm("text")), shelf.MaxRows); len(problems) > 0 {
 			v.Problems = []string{"The table was cut on its way; read the file again. " + page.Capital(problems[0].Error()) + "."}
 			s.render(c, http.StatusUnprocessableEntity, "shelf", v)
 			return

@@ -195,9 +195,10 @@ func (s *Server) orders(c *gin.Context, status int, says ...string) {
 		text := []string{"Please send us:"}
 		for _, b := range p.Buys {
 			line := goods.Buy{Item: b.Item, Link: itemLink(b.Item), Unit: b.Unit, Number: plainNumber(b.Quantity), Needed: b.Needed, Late: b.Late}
-			for _, n := range b.Jobs {
+			for _, n := range b.Jobs[:min(len(b.Jobs), namedJobs)] {
 				line.Jobs = append(line.Jobs, goods.For{Number: n, Link: links[n]})
 			}
+			line.More = len(b.Jobs) - len(line.Jobs)
 			if b.Low > 0 {
 				line.Low = fmt.Sprintf("%s free, low is %s", amount(b.Free, b.Unit), amount(b.Low, b.Unit))
 			}

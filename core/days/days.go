@@ -7,6 +7,7 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -204,27 +205,39 @@ func (a Ask) As() (r Result, breaks []string, err error) {
 	return g.result(schedule.Plan{Slots: slots, Finish: finish}), breaks, nil
 }
 
-// Twice are the people who are planned at two jobs at once, in words.
+// Twice are the people who are planned at two jobs at once, in words: each two jobs once.
 func Twice(jobs []job.Document) (says []string) {
 	type at struct {
 		from, to time.Time
-		number   int
+		job      int
 	}
-	all := map[string][]at{}
-	for _, d := range jobs {
+	type both struct {
+		name       string
+		one, other int
+	}
+	all, said := map[string][]at{}, map[both]bool{}
+	for n, d := range jobs {
 		for _, s := range d.Schedule {
-			from, to, ok := s.Span()
-			if !ok || d.Record.Done(s.Task) {
-				continue
-			}
-			for _, name := range s.People {
-				for _, other := range all[name] {
-					line := fmt.Sprintf("%s is planned at job %d and at job %d on %s at once", name, other.number, d.Number, from.In(Zone(d)).Format("Monday 2 January"))
-					if other.number != d.Number && other.from.Before(to) && other.to.After(from) && !slices.Contains(says, line) {
-						says = append(says, line)
-					}
+			if from, to, ok := s.Span(); ok && !d.Record.Done(s.Task) {
+				for _, name := range s.People {
+					all[name] = append(all[name], at{from, to, n})
 				}
-				all[name] = append(all[name], at{from, to, d.Number})
+			}
+		}
+	}
+	for _, name := range slices.Sorted(maps.Keys(all)) {
+		slots := all[name]
+		slices.SortStableFunc(slots, func(a, b at) int { return a.from.Compare(b.from) })
+		for i, s := range slots {
+			for _, next := range slots[i+1:] {
+				if !next.from.Before(s.to) {
+					break
+				}
+				one, other := min(s.job, next.job), max(s.job, next.job)
+				if key := (both{name, one, other}); one != other && !said[key] {
+					said[key] = true
+					says = append(says, fmt.Sprintf("%s is planned at job %d and at job %d on %s at once", name, jobs[one].Number, jobs[other].Number, next.from.In(Zone(jobs[other])).Format("Monday 2 January")))
+				}
 			}
 		}
 	}

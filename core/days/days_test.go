@@ -350,7 +350,7 @@ func BenchmarkPlan(b *testing.B) {
 func TestTasksWaitForTheirParts(t *testing.T) {
 	a := ask(t, crew, demo.Marten())
 	d, tasks := a.Jobs[0].Document, a.Jobs[0].Tasks
-	lines := pull.Of(d, plan.Of(d, demo.Shelf()), demo.Shelf()).Lines
+	of := days.TakersOf(d, tasks, pull.Of(d, plan.Of(d, demo.Shelf()), demo.Shelf()).Lines)
 	battery, ok := d.Battery()
 	require.True(t, ok)
 	part, _ := job.Part(d.Parts, "battery", battery.Part)
@@ -358,14 +358,14 @@ func TestTasksWaitForTheirParts(t *testing.T) {
 		return stock.Share{Need: stock.Need{Job: d.Number, Item: item, Quantity: n}, Missing: n, Comes: comes}
 	}
 	panel, _ := job.Part(d.Parts, "panel", d.Panels[0].Part)
-	late, missing := days.Late(d, tasks, lines, []stock.Share{short(part.Name, "2027-06-03", 1), short(panel.Name, "", 2), {Need: stock.Need{Job: 4, Item: part.Name}, Missing: 1}}, zone)
+	late, missing := days.Late(d, of, []stock.Share{short(part.Name, "2027-06-03", 1), short(panel.Name, "", 2), {Need: stock.Need{Job: 4, Item: part.Name}, Missing: 1}}, zone)
 	assert.Equal(t, map[string]time.Time{"set/" + battery.ID: time.Date(2027, 6, 4, 0, 0, 0, 0, zone)}, late)
 	assert.Equal(t, []string{"2 of " + panel.Name}, missing)
 
 	// Ordered today the panels come on the 2nd: their tasks wait until the day after, and they are missing still.
 	could := short(panel.Name, "", 2)
 	could.Could = "2027-06-02"
-	wait, missing := days.Late(d, tasks, lines, []stock.Share{could}, zone)
+	wait, missing := days.Late(d, of, []stock.Share{could}, zone)
 	assert.Equal(t, []string{"2 of " + panel.Name + ": ordered today it comes on 2027-06-02"}, missing)
 	for _, task := range tasks {
 		if _, waits := wait[task.Key]; task.Kind == "panel" {
@@ -388,11 +388,11 @@ func TestTasksWaitForTheirParts(t *testing.T) {
 	battery0 := "set/" + battery.ID
 	d.Schedule = []job.Slot{{Task: battery0, From: "2027-06-03T08:00:00Z", To: "2027-06-03T09:00:00Z"}}
 	d.Day = "2027-06-01"
-	assert.Empty(t, days.Short(d, tasks, lines, []stock.Share{short(part.Name, "2027-06-02", 1)}), "it comes the day before its task, though after the job began")
-	assert.Len(t, days.Short(d, tasks, lines, []stock.Share{short(part.Name, "2027-06-03", 1)}), 1)
-	assert.Contains(t, days.Short(d, tasks, lines, []stock.Share{short(part.Name, "2027-06-04", 1)})[0], part.Name+" comes on 2027-06-04; “")
-	assert.Equal(t, []string{"2 of " + panel.Name + ": not ordered"}, days.Short(d, tasks, lines, []stock.Share{short(panel.Name, "", 2)}))
+	assert.Empty(t, days.Short(d, of, []stock.Share{short(part.Name, "2027-06-02", 1)}), "it comes the day before its task, though after the job began")
+	assert.Len(t, days.Short(d, of, []stock.Share{short(part.Name, "2027-06-03", 1)}), 1)
+	assert.Contains(t, days.Short(d, of, []stock.Share{short(part.Name, "2027-06-04", 1)})[0], part.Name+" comes on 2027-06-04; “")
+	assert.Equal(t, []string{"2 of " + panel.Name + ": not ordered"}, days.Short(d, of, []stock.Share{short(panel.Name, "", 2)}))
 	d.Schedule = nil
-	assert.Equal(t, []string{part.Name + " comes on 2027-06-01; the job is booked for 2027-06-01"}, days.Short(d, tasks, lines, []stock.Share{short(part.Name, "2027-06-01", 1)}))
-	assert.Empty(t, days.Short(d, tasks, lines, []stock.Share{short(part.Name, "2027-05-31", 1)}))
+	assert.Equal(t, []string{part.Name + " comes on 2027-06-01; the job is booked for 2027-06-01"}, days.Short(d, of, []stock.Share{short(part.Name, "2027-06-01", 1)}))
+	assert.Empty(t, days.Short(d, of, []stock.Share{short(part.Name, "2027-05-31", 1)}))
 }

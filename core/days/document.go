@@ -2,6 +2,7 @@ package days
 
 import (
 	"fmt"
+	"sync"
 	"time"
 
 	"velvetroad/core/job"
@@ -27,12 +28,20 @@ func ForecastOf(d job.Document, from time.Time) weather.Forecast {
 	return weather.Simulate(latitude, from, Most)
 }
 
+// zones are the time zones that were asked for: reading one takes a file.
+var zones sync.Map
+
 // Zone is a job's time zone.
 func Zone(d job.Document) *time.Location {
-	if zone, err := time.LoadLocation(d.TimeZone); err == nil {
-		return zone
+	if had, ok := zones.Load(d.TimeZone); ok {
+		return had.(*time.Location)
 	}
-	return time.UTC
+	zone, err := time.LoadLocation(d.TimeZone)
+	if err != nil {
+		return time.UTC
+	}
+	zones.Store(d.TimeZone, zone)
+	return zone
 }
 
 // First is the day from which a job is planned: its booked one, or today where that is past.

@@ -23,9 +23,8 @@ var takes = map[string][]string{
 // Late is when the parts of a job's tasks are there that are not there now: on the morning after
 // they come, or after they would come if they were ordered today. Missing are those that are neither
 // there nor ordered, in words: the job is not ready.
-func Late(d job.Document, tasks []work.Task, lines []pull.Line, short []stock.Share, zone *time.Location) (late map[string]time.Time, missing []string) {
+func Late(d job.Document, of Takers, short []stock.Share, zone *time.Location) (late map[string]time.Time, missing []string) {
 	late = map[string]time.Time{}
-	of := takers(d, tasks, lines)
 	for _, s := range short {
 		if s.Job != d.Number || s.Missing <= 0 {
 			continue
@@ -46,15 +45,23 @@ func Late(d job.Document, tasks []work.Task, lines []pull.Line, short []stock.Sh
 	return late, missing
 }
 
-// takers gives the tasks that need an item.
-func takers(d job.Document, tasks []work.Task, lines []pull.Line) func(item string) []work.Task {
-	group := map[string]string{}
+// Takers gives the tasks of a job that need an item.
+type Takers func(item string) []work.Task
+
+// TakersOf are those of a job's tasks, by what it takes.
+func TakersOf(d job.Document, tasks []work.Task, lines []pull.Line) Takers {
+	group, made := map[string]string{}, map[string][]string{} // by item: its group, and the equipment that is made of it
 	for _, l := range lines {
 		group[l.Name] = l.Group
 	}
+	for _, e := range d.Equipment {
+		if part, ok := job.Part(d.Parts, d.PartOf(e.ID), e.Part); ok {
+			made[part.Name] = append(made[part.Name], e.ID)
+		}
+	}
 	return func(item string) (out []work.Task) {
 		for _, t := range tasks {
-			if slices.Contains(takes[group[item]], t.Kind) || group[item] == "Equipment" && isOf(d, t, item) {
+			if slices.Contains(takes[group[item]], t.Kind) || group[item] == "Equipment" && slices.ContainsFunc(made[item], func(id string) bool { return slices.Contains(t.Of, id) }) {
 				out = append(out, t)
 			}
 		}
@@ -80,8 +87,8 @@ func lacking(s stock.Share, says ...string) string {
 
 // Short says which parts a job lacks on their day: those that nobody ordered, and those that come
 // on the day of a task that needs them or later. None: as far as parts go the job is ready.
-func Short(d job.Document, tasks []work.Task, lines []pull.Line, short []stock.Share) (out []string) {
-	of, zone := takers(d, tasks, lines), Zone(d)
+func Short(d job.Document, of Takers, short []stock.Share) (out []string) {
+	zone := Zone(d)
 	for _, s := range short {
 		if s.Job != d.Number || s.Missing <= 0 {
 			continue
@@ -111,16 +118,4 @@ func Short(d job.Document, tasks []work.Task, lines []pull.Line, short []stock.S
 		}
 	}
 	return out
-}
-
-// isOf tells whether a task is of equipment that is made of a part of that name.
-func isOf(d job.Document, t work.Task, item string) bool {
-	for _, e := range d.Equipment {
-		if slices.Contains(t.Of, e.ID) {
-			if part, ok := job.Part(d.Parts, d.PartOf(e.ID), e.Part); ok && part.Name == item {
-				return true
-			}
-		}
-	}
-	return false
 }

@@ -74,8 +74,8 @@ type Row struct {
 	Part           json.RawMessage // as it would be
 }
 
-// ReadCSV reads a table of values separated by commas, semicolons or tabs.
-func ReadCSV(r io.Reader) (Sheet, []shelf.Problem) {
+// ReadCSV reads a table of values separated by commas, semicolons or tabs, of up to so many rows.
+func ReadCSV(r io.Reader, most int) (Sheet, []shelf.Problem) {
 	text, problem := shelf.Limited(r)
 	if problem != nil {
 		return Sheet{}, problem
@@ -101,12 +101,12 @@ func ReadCSV(r io.Reader) (Sheet, []shelf.Problem) {
 	if err != nil {
 		return Sheet{}, []shelf.Problem{{Path: "file", Says: err.Error()}}
 	}
-	return FromRows(rows)
+	return FromRows(rows, most)
 }
 
 // FromRows makes a sheet of the rows of a table: the first that is not empty has the
-// headings. Short rows are filled up, empty ones stay out.
-func FromRows(rows [][]string) (s Sheet, problems []shelf.Problem) {
+// headings. It has up to so many rows; short ones are filled up, empty ones stay out.
+func FromRows(rows [][]string, most int) (s Sheet, problems []shelf.Problem) {
 	blank := func(row []string) bool {
 		return !slices.ContainsFunc(row, func(cell string) bool { return strings.TrimSpace(cell) != "" })
 	}
@@ -119,16 +119,16 @@ func FromRows(rows [][]string) (s Sheet, problems []shelf.Problem) {
 	switch {
 	case len(rows) < 2:
 		return wrong("a table has a row of headings and a row for each part")
-	case len(rows) > shelf.MaxRows:
-		return wrong("it has %d rows; %d is the most that is read", len(rows), shelf.MaxRows)
+	case len(rows) > most:
+		return wrong("it has %d rows; %d is the most that is read", len(rows), most)
 	}
 	wide := 0
 	for _, row := range rows {
 		wide = max(wide, len(row))
 	}
-	const most = 60
-	if wide > most {
-		return wrong("it has %d columns; %d is the most that is read", wide, most)
+	const widest = 60
+	if wide > widest {
+		return wrong("it has %d columns; %d is the most that is read", wide, widest)
 	}
 	for i, row := range rows {
 		full := make([]string, wide)

@@ -18,7 +18,7 @@ import (
 )
 
 func read(t *testing.T, text string) sheet.Sheet {
-	s, problems := sheet.ReadCSV(strings.NewReader(text))
+	s, problems := sheet.ReadCSV(strings.NewReader(text), shelf.MaxRows)
 	require.Empty(t, problems)
 	return s
 }
@@ -67,7 +67,7 @@ func TestEveryBadRowSaysWhatIsWrong(t *testing.T) {
 	assert.Equal(t, units.Volt(19.6), brought.Panels[0].Vmp)
 
 	for says, text := range map[string]string{"a row of headings": "name\n", "it is empty": " ", "it is no row of a table": "name,pmax_w\n\"A,1\n", "60 is the most": strings.Repeat("a,", 61) + "\n" + "1\n"} {
-		_, problems := sheet.ReadCSV(strings.NewReader(text))
+		_, problems := sheet.ReadCSV(strings.NewReader(text), shelf.MaxRows)
 		require.NotEmpty(t, problems, text)
 		assert.Contains(t, problems[0].Error(), says)
 	}
@@ -164,7 +164,7 @@ func FuzzReadCSV(f *testing.F) {
 	f.Add("name,pmax_w\nA,100\n")
 	f.Add("Model\tLength (in)\n\t46 1/2\"\n")
 	f.Fuzz(func(t *testing.T, text string) {
-		s, problems := sheet.ReadCSV(strings.NewReader(text))
+		s, problems := sheet.ReadCSV(strings.NewReader(text), shelf.MaxRows)
 		if len(problems) > 0 {
 			return
 		}

@@ -100,11 +100,16 @@ func (s Shop) Could(item, on string) string {
 
 // Ask says when what jobs lack, and nobody ordered, comes if it is ordered on a day.
 func (s Shop) Ask(shares []Share, on string) []Share {
-	out := slices.Clone(shares)
+	out, could := slices.Clone(shares), map[string]string{}
 	for i := range out {
-		if out[i].Missing > 0 && out[i].Comes == "" {
-			out[i].Could = s.Could(out[i].Item, on)
+		if out[i].Missing <= 0 || out[i].Comes != "" {
+			continue
 		}
+		by := s.Cards[out[i].Item].Supplier
+		if _, had := could[by]; !had {
+			could[by] = s.Could(out[i].Item, on)
+		}
+		out[i].Could = could[by]
 	}
 	return out
 }

@@ -99,7 +99,9 @@ func Of(moves []Move) (b Book) {
 	for _, m := range moves {
 		at := key{m.Item, m.Place, m.Lot}
 		lot := [2]string{m.Item, m.Lot}
-		b.Units[m.Item] = cmp.Or(m.Unit, b.Units[m.Item])
+		if _, known := b.Units[m.Item]; !known || m.Kind == Receipt || m.Kind == Count || m.Kind == Order {
+			b.Units[m.Item] = m.Unit // a wrong one is put right once there is none of it
+		}
 		colour[lot] = cmp.Or(m.Colour, colour[lot])
 		put := func(at key, n float64) {
 			sum[at] += n
@@ -218,7 +220,7 @@ func (b Book) Refuse(m Move) string {
 		return fmt.Sprintf("how many is more than 0, not %s; what goes out is a use or a loss", text(m.Quantity, m.Unit))
 	case m.Unit == "" && m.Quantity != math.Trunc(m.Quantity):
 		return fmt.Sprintf("pieces are whole, not %s", text(m.Quantity, ""))
-	case known && m.Unit != unit:
+	case known && m.Unit != unit && (b.any(m.Item) || m.Kind == Use || m.Kind == Lost || m.Kind == Carry):
 		return fmt.Sprintf("%s is counted in %s", m.Item, cmp.Or(unit, "pieces"))
 	case m.Kind == Carry && (strings.TrimSpace(m.To) == "" || m.To == m.Place):
 		return "say to which other place it goes"
@@ -234,6 +236,11 @@ func (b Book) Refuse(m Move) string {
 		return fmt.Sprintf("%s of %s are ordered for that day, not %s", text(b.due(m), m.Unit), m.Item, text(m.Quantity, m.Unit))
 	}
 	return ""
+}
+
+// any tells whether there is something of an item, or it is on its way.
+func (b Book) any(item string) bool {
+	return slices.ContainsFunc(b.Levels, func(l Level) bool { return l.Item == item }) || slices.ContainsFunc(b.Ordered, func(o Ordered) bool { return o.Item == item })
 }
 
 // due is how much of what a movement names is on its way.

@@ -159,7 +159,7 @@ func Of(v *page.View) (any, error) {
 	}
 	if v.Stock > 0 && !v.Signed() {
 		if len(v.Short) > 0 {
-			m.Unready = days.Short(v.Doc, tasks, pull.Of(v.Doc, v.Plan, v.Crew).Lines, v.Short)
+			m.Unready = days.Short(v.Doc, days.TakersOf(v.Doc, tasks, pull.Of(v.Doc, v.Plan, v.Crew).Lines), v.Short)
 		}
 		m.Ready = len(m.Unready) == 0
 	}

@@ -130,6 +130,7 @@ type Buy struct {
 
 	Late bool
 	Jobs []For
+	More int // jobs that are not named
 }
 
 // Counts is what is counted at a place.

@@ -357,6 +357,10 @@ func (s *Server) moveStock(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
+	if c.PostForm("then") == "item" {
+		c.Redirect(http.StatusSeeOther, itemLink(m.Item))
+		return
+	}
 	c.Redirect(http.StatusSeeOther, "/stock?q="+url.QueryEscape(m.Item))
 }
 

@@ -300,6 +300,46 @@ func TestItemsHaveTheirPlaceAndSupplier(t *testing.T) {
 	assert.Contains(t, body, "<option selected>Far Shore</option>", "the item keeps the name")
 }
 
+// What somebody called otherwise than the lists is called so from then on, with its batches; no
+// movement of it is lost.
+func TestAnItemIsCalledOtherwise(t *testing.T) {
+	s := open(t)
+	for _, in := range []url.Values{{"quantity": {"3"}, "lot": {"LS-7"}, "best_before": {"2027-02-01"}}, {"quantity": {"2"}, "place": {"Van 2"}}} {
+		form := url.Values{"kind": {"receipt"}, "item": {"gun sealant"}, "place": {"Shop"}, "then": {"item"}}
+		for key := range in {
+			form.Set(key, in.Get(key))
+		}
+		code, body, header := s.post("/stock/move", form)
+		require.Equal(t, 303, code, body)
+		assert.Equal(t, "/stock/item?item=gun+sealant", header.Get("Location"))
+	}
+	const name = "elastic gun sealant, white"
+	code, body, _ := s.post("/stock/rename", url.Values{"item": {"gun sealant"}, "name": {" "}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "Write the other name.")
+	id := uuid.NewString()
+	code, body, _ = s.post("/stock/move", url.Values{"kind": {"order"}, "item": {name}, "quantity": {"12"}, "due": {"2026-07-01"}})
+	require.Equal(t, 303, code, body)
+	for range 2 { // sent twice
+		code, body, header := s.post("/stock/rename", url.Values{"id": {id}, "item": {"gun sealant"}, "name": {name}})
+		require.Equal(t, 303, code, body)
+		assert.Equal(t, "/stock/item?item=elastic+gun+sealant%2C+white", header.Get("Location"))
+	}
+	now, err := s.store.Stock(t.Context())
+	require.NoError(t, err)
+	assert.Zero(t, now.Book.Has("gun sealant"))
+	assert.Len(t, now.Book.Ordered, 2, "what is ordered has not come by that")
+	assert.Equal(t, 6.0+12+3+2, now.Book.Has(name))
+	assert.Equal(t, 3.0, now.Book.At(name, "Shop", "LS-7"))
+	assert.Equal(t, 2.0, now.Book.At(name, "Van 2", ""))
+	_, body, _ = s.get("/stock/item?item=" + url.QueryEscape(name))
+	assert.Contains(t, body, "2027-02-01")
+	assert.Contains(t, body, "was called gun sealant")
+	code, body, _ = s.post("/stock/rename", url.Values{"item": {"lithium 12 V 138 Ah"}, "name": {"lithium battery"}})
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "1 of it are ordered for 2026-12-04")
+}
+
 // A count on the phone writes what was typed, once; what moved meanwhile is counted again, and
 // nothing of the rest is lost.
 func TestAVanIsCounted(t *testing.T) {

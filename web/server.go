@@ -265,6 +265,7 @@ func (s *Server) routes() (http.Handler, error) {
 	in.GET("/stock/orders", s.ordersPage)
 	in.GET("/stock/count", s.countPage)
 	in.GET("/stock/labels.pdf", s.stockLabels)
+	in.POST("/stock/rename", s.rename)
 	in.POST("/stock/card", s.setCard)
 	in.POST("/stock/order", s.order)
 	in.POST("/stock/ordered", s.ordered)

@@ -81,12 +81,18 @@ func (s *Server) item(c *gin.Context, status int, item string, m goods.Item) {
 			one := level(v)
 			one.Bin = l.bin(v.Item, v.Place)
 			m.Levels = append(m.Levels, one)
+			if v.Lot != "" && !slices.Contains(m.Lots, v.Lot) {
+				m.Lots = append(m.Lots, v.Lot)
+			}
 		}
 	}
 	links := l.links()
 	taken := 0.0
 	for _, share := range l.shares {
 		if share.Item != item {
+			if !slices.Contains(m.Names, share.Item) {
+				m.Names = append(m.Names, share.Item)
+			}
 			continue
 		}
 		known, unit = true, share.Unit
@@ -150,6 +156,55 @@ func movement(v stock.Move) goods.Moved {
 		out.Note = strings.TrimSpace(fmt.Sprintf("job %d ", v.Job) + out.Note)
 	}
 	return out
+}
+
+// rename puts what there is of an item under another name, lot by lot: it is counted
+// as none under the one and as more under the other.
+func (s *Server) rename(c *gin.Context) {
+	item, name := c.PostForm("item"), strings.TrimSpace(c.PostForm("name"))
+	refuse := func(says string) {
+		s.item(c, http.StatusUnprocessableEntity, item, goods.Item{Says: []string{says}})
+	}
+	l, err := s.look(c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	if name == "" || name == item {
+		refuse("Write the other name.")
+		return
+	}
+	id := uuid.MustParse(sentID(c))
+	by, at := s.who(c).Name, s.Now().UTC().Format(time.RFC3339)
+	var moves []stock.Move
+	for _, v := range l.Book.Levels {
+		if v.Item != item {
+			continue
+		}
+		if v.Quantity < 0 {
+			refuse(fmt.Sprintf("Count it at %s first.", v.Place))
+			return
+		}
+		one := stock.Move{Kind: stock.Count, Item: item, Unit: v.Unit, Place: v.Place, Lot: v.Lot, By: by, At: at, Note: "called " + name}
+		one.ID = uuid.NewSHA1(id, []byte("out "+v.Place+" "+v.Lot)).String()
+		in := stock.Move{Kind: stock.Count, Item: name, Unit: v.Unit, Place: v.Place, Lot: v.Lot, Colour: v.Colour, Quantity: v.Quantity + l.Book.At(name, v.Place, v.Lot), BestBefore: v.BestBefore, By: by, At: at, Note: "was called " + item}
+		in.ID = uuid.NewSHA1(id, []byte("in "+v.Place+" "+v.Lot)).String()
+		moves = append(moves, one, in)
+	}
+	for _, o := range l.Book.Ordered {
+		if o.Item == item {
+			refuse(fmt.Sprintf("%s of it are ordered for %s: say first that they came, or do not come.", amount(o.Quantity, o.Unit), o.Due))
+			return
+		}
+	}
+	card := l.shop.Cards[item]
+	if had := l.shop.Cards[name]; had != (stock.Card{}) {
+		card = had
+	}
+	card.Item = name
+	if s.moved(c, refuse, moves...) && s.kept(c, refuse, s.crew(c).SetCards(c.Request.Context(), card, stock.Card{Item: item})) {
+		c.Redirect(http.StatusSeeOther, itemLink(name))
+	}
 }
 
 // setCard keeps an item's card.

@@ -102,7 +102,7 @@ func Of(moves []Move) (b Book) {
 		if _, known := b.Units[m.Item]; !known || m.Kind == Receipt || m.Kind == Count || m.Kind == Order {
 			b.Units[m.Item] = m.Unit // a wrong one is put right once there is none of it
 		}
-		colour[lot] = cmp.Or(m.Colour, colour[lot])
+		colour[lot], best[lot] = cmp.Or(m.Colour, colour[lot]), cmp.Or(m.BestBefore, best[lot])
 		put := func(at key, n float64) {
 			sum[at] += n
 			about[at] = Level{Item: m.Item, Unit: cmp.Or(m.Unit, about[at].Unit), Place: at.place, Lot: at.lot}
@@ -112,7 +112,6 @@ func Of(moves []Move) (b Book) {
 			put(at, m.Quantity)
 			if m.Kind == Receipt {
 				made[lot] += m.Quantity
-				best[lot] = cmp.Or(m.BestBefore, best[lot])
 				came := m.Quantity
 				names := slices.Sorted(maps.Keys(orders)) // what was ordered has come, the earliest first, but that which it is said to be before all
 				slices.SortStableFunc(names, func(x, y string) int { return order(orders[y].Due == m.Due) - order(orders[x].Due == m.Due) })

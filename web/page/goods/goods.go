@@ -95,6 +95,8 @@ type Item struct {
 	Moves     []Moved
 	Kinds     []Kind
 	Places    []string
+	Lots      []string
+	Names     []string // of what jobs take
 	Suppliers []string
 	Typed     map[string]string
 }

@@ -163,44 +163,43 @@ func loadLine(l looked, n stock.Need, group, van, from string, inVan, here pool)
 	if has > enough {
 		line.Loaded = amount(has, n.Unit)
 	}
-	if len(n.Pieces) > 0 { // whole spools go into the van, those from which the pieces are cut
-		fresh := slices.Clone(here[n.Item])
-		got, short, spools := here.take(n.Item, missing, pieces)
-		take := 0.0
-		for _, v := range spools {
+	fresh := slices.Clone(here[n.Item])
+	got, short, lots := here.take(n.Item, missing, pieces)
+	take := math.Round(got*100) / 100
+	if n.Unit == "m" { // whole spools go into the van, those from which it is cut
+		take = 0
+		for _, v := range lots {
 			at := slices.IndexFunc(fresh, func(o stock.Level) bool { return o.Lot == v.Lot })
 			take += fresh[at].Quantity
 			line.Lots = append(line.Lots, orElse(v.Lot, "the metres without a name")+", "+amount(fresh[at].Quantity, n.Unit))
 			line.Spools = append(line.Spools, v.Lot)
 		}
-		if take > 0 {
-			line.Take = strconv.FormatFloat(math.Round(take*1000)/1000, 'f', -1, 64)
-		}
-		if len(short) > 0 {
-			line.Short = fmt.Sprintf("No spool at %s is long enough for %s.", from, units.Count(len(short), "piece"))
-			if got > 0 {
-				line.Short = fmt.Sprintf("%s of %s can be cut from what is at %s.", units.Num(float64(len(pieces)-len(short)), 0), units.Count(len(pieces), "piece"), from)
+		take = math.Round(take*1000) / 1000
+	} else {
+		for _, v := range lots {
+			if v.Lot != "" {
+				line.Lots = append(line.Lots, v.Lot)
 			}
-		}
-		return line
-	}
-	got, _, lots := here.take(n.Item, missing, nil)
-	if bin := l.bin(n.Item, from); bin != "" && got > enough {
-		line.Lots = append(line.Lots, "from "+bin)
-	}
-	for _, v := range lots {
-		if v.Lot != "" {
-			line.Lots = append(line.Lots, v.Lot)
 		}
 	}
 	if got > enough {
-		line.Take = strconv.FormatFloat(math.Round(got*100)/100, 'f', -1, 64)
+		line.Take = strconv.FormatFloat(take, 'f', -1, 64)
+		if bin := l.bin(n.Item, from); bin != "" {
+			line.Lots = append(line.Lots, "from "+bin)
+		}
 	}
 	switch {
+	case got <= enough && len(n.Pieces) > 0:
+		line.Short = fmt.Sprintf("No spool at %s is long enough for %s.", from, units.Count(len(short), "piece"))
 	case got <= enough:
 		line.Short = "None at " + from + "."
-	case got < missing-enough:
+	case len(short) > 0:
+		line.Short = fmt.Sprintf("%d of %s can be cut from what is at %s.", len(pieces)-len(short), units.Count(len(pieces), "piece"), from)
+	case got < missing-enough && len(n.Pieces) == 0:
 		line.Short = fmt.Sprintf("Only %s at %s.", amount(got, n.Unit), from)
+	}
+	if at := slices.IndexFunc(l.shares, func(o stock.Share) bool { return o.Job == n.Job && o.Item == n.Item && o.Comes != "" }); at >= 0 && line.Short != "" {
+		line.Short += " More comes on " + l.shares[at].Comes + "."
 	}
 	return line
 }

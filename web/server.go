@@ -116,7 +116,7 @@ func pack(body []byte) (packable, error) {
 // names, and for the hosts of the configuration. Events of the database are handed on
 // until the context ends.
 func New(ctx context.Context, db *store.Store, config Config) (*Server, error) {
-	s := &Server{Config: config, db: db, assets: map[string]asset{}, events: db.Listen(ctx, config.Log), ending: ctx.Done(), sessions: scs.New(), searches: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1)), follows: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1))}
+	s := &Server{Config: config, db: db, events: db.Listen(ctx, config.Log), ending: ctx.Done(), sessions: scs.New(), searches: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1)), follows: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1))}
 	s.lines, _ = lru.New[linesKey, takes](mostLines) // it fails for a size below one alone
 	s.shares, _ = lru.New[string, []stock.Share](mostShares)
 	sessions, err := db.Sessions()
@@ -137,7 +137,7 @@ func New(ctx context.Context, db *store.Store, config Config) (*Server, error) {
 		defer file.Close()
 		return towns.Read(file)
 	})
-	if err := s.readAssets(); err != nil {
+	if s.assets, err = readAssets(); err != nil {
 		return nil, err
 	}
 	s.workerText = sync.OnceValues(s.makeWorker)
@@ -363,13 +363,14 @@ func (s *Server) guard(c *gin.Context) {
 	c.Next()
 }
 
-// readAssets reads the built styles, scripts and fonts. A fresh checkout has none:
+// readAssets reads the built styles, scripts and fonts, once in a program. A fresh checkout has none:
 // the program compiles there, but does not serve pages without them.
-func (s *Server) readAssets() error {
+var readAssets = sync.OnceValues(func() (map[string]asset, error) {
 	if _, err := fs.Stat(assetFiles, "assets/style.css"); err != nil {
-		return errors.New("the styles and scripts are not built yet: run bin/build, which puts them into the program")
+		return nil, errors.New("the styles and scripts are not built yet: run bin/build, which puts them into the program")
 	}
-	return fs.WalkDir(assetFiles, "assets", func(name string, entry fs.DirEntry, err error) error {
+	assets := map[string]asset{}
+	err := fs.WalkDir(assetFiles, "assets", func(name string, entry fs.DirEntry, err error) error {
 		if err != nil || entry.IsDir() || entry.Name() == "README" || entry.Name() == "towns.tsv.gz" { // the list is the program's own
 			return err
 		}
@@ -382,10 +383,11 @@ func (s *Server) readAssets() error {
 				return err
 			}
 		}
-		s.assets["/"+name] = a
+		assets["/"+name] = a
 		return err
 	})
-}
+	return assets, err
+})
 
 // towns finds towns by name, the likeliest first.
 func (s *Server) towns(asked string) []towns.Town {

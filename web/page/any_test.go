@@ -32,12 +32,15 @@ func TestAnyJobThatIsReadHasItsPages(t *testing.T) {
 		}
 		jobs++
 		p := plan.Of(d, demo.Shelf())
-		for _, s := range every.Stage {
+		for i, s := range every.Stage {
+			if i%2 == jobs%2 {
+				continue // half of the pages of each job: the next one has the others
+			}
 			v := &page.View{Stage: s.Key, Doc: d, Plan: p, Crew: demo.Shelf()}
 			if len(d.Panels) > 0 {
 				v.Select, v.Marked = d.Panels[0].ID, []string{d.Panels[0].ID}
 			}
-			v.Trying = s.Key == "ask" && jobs%5 != 0 // a year takes long: of every fifth job
+			v.Trying = s.Key == "ask" && jobs%10 > 1 // a year takes long: of every fifth job
 			name := "job"
 			if s.Whole {
 				name = s.Key

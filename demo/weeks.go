@@ -76,7 +76,7 @@ func Stock() (out []stock.Move) {
 }
 
 // Planned is when the crew planned the days of its booked jobs, and Tries how long it looked.
-var Planned = time.Date(2026, 11, 30, 7, 0, 0, 0, time.UTC)
+var Planned = time.Date(2026, 11, 24, 7, 0, 0, 0, time.UTC)
 
 // Tries is few: the demo starts at once.
 const Tries = 40

@@ -70,9 +70,6 @@ await shot("layouts", `${half}/layouts`, {
 });
 await shot("power", `${half}/power`);
 await shot("equipment-board", `${half}/equipment-board`);
-await shot("materials", `${half}/materials`);
-await shot("markout-phone", `${surveyed}/markout`, { phone: true });
-await shot("pocket-phone", "/pocket?sum=inverter-feed&watts=2200&battery_v=24&one_way_m=1.6&school=marine", { phone: true, before: (page) => page.evaluate(() => document.getElementById("inverter-feed").scrollIntoView()) });
 await shot("survey-phone", `${surveyed}/survey`, {
   phone: true,
   before: async (page) => {
@@ -81,14 +78,10 @@ await shot("survey-phone", `${surveyed}/survey`, {
     await page.locator("#pad button").first().waitFor();
   },
 });
-await shot("build", `${half}/build`, {
-  before: async (page) => {
-    await page.getByRole("button", { name: "Plan the days" }).click();
-    await page.getByRole("button", { name: "Take this plan" }).first().click();
-    await page.locator("section.day").first().waitFor();
-    await page.evaluate(() => window.scrollTo(0, 0));
-  },
-});
+await shot("build", `${half}/build`);
 await shot("days", "/days");
+await shot("day-phone", "/day?person=Tobin+Ashgrove&day=2026-12-08", { phone: true });
+await shot("stock", "/stock");
+await shot("load-phone", "/load?day=2026-12-08", { phone: true });
 
 await browser.close();

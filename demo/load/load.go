@@ -79,7 +79,7 @@ func Demo(ctx context.Context, s *store.Store) (bool, error) {
 	return true, crew.PutRig(ctx, heron.Document.Keep(demo.ID("kept rig"), fmt.Sprintf("job %d", heron.Document.Number)))
 }
 
-// planned plans the days of the booked jobs together, as the crew did on the last day of November.
+// planned plans the days of the booked jobs together, as the crew did a week before the first.
 func planned(ctx context.Context, crew store.Crew, lead int64) error {
 	booked, err := crew.Booked(ctx)
 	if err != nil {

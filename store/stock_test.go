@@ -53,3 +53,37 @@ func TestStockIsTakenOneAfterTheOther(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, theirs.Moves)
 }
+
+// Cards and suppliers are kept by their names, all or none, and are a crew's own; a card that says
+// nothing goes, and items keep the name of a supplier that went.
+func TestCardsAndSuppliersAreACrewsOwn(t *testing.T) {
+	s := storetest.New(t)
+	ours, _ := storetest.CrewIn(t, s, "One")
+	theirs, _ := storetest.CrewIn(t, s, "Two")
+	ctx := t.Context()
+	fuse := stock.Card{Item: "fuse", Supplier: "Harbour Parts", Low: 4, Full: 10, Bin: "Drawer 4"}
+	require.NoError(t, ours.SetCards(ctx, fuse, stock.Card{Item: "lug", Van: "Left"}))
+	require.NoError(t, ours.SetSupplier(ctx, stock.Supplier{Name: "Harbour Parts", Lead: 2}))
+	require.NoError(t, theirs.SetCards(ctx, stock.Card{Item: "fuse", Low: 1}))
+	require.NoError(t, theirs.SetSupplier(ctx, stock.Supplier{Name: "Harbour Parts", Lead: 9}))
+	shop, err := ours.Shop(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, stock.Shop{Cards: map[string]stock.Card{"fuse": fuse, "lug": {Item: "lug", Van: "Left"}}, Suppliers: []stock.Supplier{{Name: "Harbour Parts", Lead: 2}}}, shop)
+
+	err = ours.SetCards(ctx, stock.Card{Item: "lug", Van: "Right"}, stock.Card{Item: "fuse", Low: 4, Full: 2})
+	assert.ErrorIs(t, err, store.ErrMove)
+	assert.ErrorContains(t, err, "row 2: full is not less than low: 2 and 4")
+	again, err := ours.Shop(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, shop, again, "none of them is kept")
+
+	require.NoError(t, ours.SetCards(ctx, stock.Card{Item: "lug"}))
+	require.NoError(t, ours.DropSupplier(ctx, "Harbour Parts"))
+	assert.ErrorIs(t, ours.SetSupplier(ctx, stock.Supplier{Name: "Harbour Parts", Lead: -1}), store.ErrMove)
+	shop, err = ours.Shop(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, stock.Shop{Cards: map[string]stock.Card{"fuse": fuse}}, shop)
+	shop, err = theirs.Shop(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, stock.Shop{Cards: map[string]stock.Card{"fuse": {Item: "fuse", Low: 1}}, Suppliers: []stock.Supplier{{Name: "Harbour Parts", Lead: 9}}}, shop)
+}

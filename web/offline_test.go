@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"net/url"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -13,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"velvetroad/core/job"
+	"velvetroad/demo"
 	"velvetroad/web/offline"
 	"velvetroad/web/page/every"
 	"velvetroad/web/reply"
@@ -95,4 +97,47 @@ func TestADeviceAnswersAsTheServerDoes(t *testing.T) {
 	assert.Contains(t, program.Nothing("day").Body, "needs the server")
 	broken := offline.Taken{Job: json.RawMessage(`{"document": {"version": 99}}`), At: time.Now()}
 	assert.Equal(t, 503, program.Page(broken, "/jobs/"+marten+"/roof", nil).Status)
+}
+
+// A person's day is made on a device as the server makes it, of the jobs that the device took along;
+// a task that was ticked off there is done.
+func TestADeviceShowsADayAsTheServerDoes(t *testing.T) {
+	s := open(t)
+	program, err := offline.New(func(string) string { return "/assets/x" })
+	require.NoError(t, err)
+	var all []offline.Taken
+	for _, id := range []string{heron, marten, demo.ID("sandpiper")} {
+		code, along, _ := s.get("/api/jobs/" + id + "/carry")
+		require.Equal(t, 200, code)
+		all = append(all, offline.Taken{Job: json.RawMessage(along), At: clock(), Light: "day"})
+	}
+	for _, asked := range []url.Values{
+		{"person": {"Wren Castellane"}, "day": {"2026-12-03"}},
+		{"person": {"Sef Kowalczyk"}, "day": {"2026-12-14"}},
+		{"person": {"Junia Marsh"}, "day": {"2026-12-24"}},
+		{"day": {"2026-12-03"}},
+	} {
+		code, page, _ := s.get("/day?" + asked.Encode())
+		require.Equal(t, 200, code)
+		r := program.Day(all, asked, "day", clock())
+		require.Equal(t, 200, r.Status, r.Body)
+		assert.Equal(t, sheetOf(page), sheetOf(r.Body), asked)
+	}
+	_, page, _ := s.get("/day?person=Sef+Kowalczyk&day=2026-12-14")
+	assert.Contains(t, page, "Job 68, Amparo Lindqvist")
+	assert.Contains(t, page, `data-carry="`+demo.ID("sandpiper")+`"`, "the job goes along with its day")
+
+	now, err := s.job(demo.ID("sandpiper"))
+	require.NoError(t, err)
+	key := ""
+	for _, slot := range now.Document.Schedule {
+		if slices.Contains(slot.People, "Sef Kowalczyk") && strings.HasPrefix(slot.From, "2026-12-14") {
+			key = slot.Task
+		}
+	}
+	require.NotEmpty(t, key)
+	work := job.Raw(job.Work{ID: uuid.NewString(), Task: key, People: []string{"Sef Kowalczyk"}, From: "2026-12-14T09:00:00Z", To: "2026-12-14T09:30:00Z"})
+	all[2].Waiting = []offline.Waiting{{ID: uuid.NewString(), Path: "edit", At: clock(), Body: reply.Request{ID: uuid.NewString(), Stage: "build", Says: "done", Changes: []job.Change{{Do: "add_work", Item: work}}}}}
+	r := program.Day(all, url.Values{"person": {"Sef Kowalczyk"}, "day": {"2026-12-14"}}, "day", clock())
+	assert.Equal(t, 1, strings.Count(r.Body, `<span class="outcome">done</span>`), r.Body)
 }

@@ -299,7 +299,7 @@ test("an edit is kept in the moment it is made: the page may be closed in the ne
   await takeAlong(page);
   await context.setOffline(true);
   // A field is left, or a button pressed, and in the same task the page goes elsewhere.
-  const times = 6;
+  const times = 4;
   for (let i = 1; i <= times; i++) {
     await page.goto(`${job}/survey`);
     await unfold(page.locator("#f-job-place"));

@@ -2,8 +2,8 @@ package web
 
 import (
 	"bytes"
-	"errors"
 	"fmt"
+	"maps"
 	"net/http"
 	"net/url"
 	"slices"
@@ -18,7 +18,6 @@ import (
 	"velvetroad/core/shelf"
 	"velvetroad/core/stock"
 	"velvetroad/core/units"
-	"velvetroad/store"
 	"velvetroad/web/page"
 	"velvetroad/web/page/goods"
 )
@@ -51,7 +50,12 @@ func (s *Server) countStock(c *gin.Context) {
 		refuse(fmt.Sprintf("%s: %s. Nothing was taken in.", name, problems[0].Error()))
 		return
 	}
-	moves, cards, err := Counted(table, s.who(c).Name, s.Now())
+	shop, err := s.crew(c).Shop(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	moves, cards, err := Counted(table, shop.Cards, s.who(c).Name, s.Now())
 	if err != nil {
 		refuse(name + ": " + err.Error() + ". Nothing was taken in.")
 		return
@@ -68,9 +72,10 @@ func (s *Server) countStock(c *gin.Context) {
 	}
 }
 
-// Counted reads a count as a table, with the cards of its items where it has their columns. The
-// error says in which row something is wrong; the first row are the headings.
-func Counted(table sheet.Sheet, by string, at time.Time) (out []stock.Move, cards []stock.Card, err error) {
+// Counted reads a count as a table, with the cards of its items where it has their columns: what it
+// has no column for stays as it was on their cards. The error says in which row something is wrong;
+// the first row are the headings.
+func Counted(table sheet.Sheet, were map[string]stock.Card, by string, at time.Time) (out []stock.Move, cards []stock.Card, err error) {
 	columns := map[string]int{}
 	for i, name := range table.Heads {
 		columns[strings.ToLower(strings.TrimSpace(name))] = i
@@ -104,7 +109,22 @@ func Counted(table sheet.Sheet, by string, at time.Time) (out []stock.Move, card
 		}
 		if item := cell("item"); carded && !had[item] {
 			had[item] = true
-			cards = append(cards, stock.Card{Item: item, Supplier: cell("supplier"), Low: figure("low"), Full: figure("full"), Pack: figure("pack"), Bin: cell("bin"), Van: cell("van")})
+			card := were[item]
+			card.Item = item
+			for key, into := range map[string]*string{"supplier": &card.Supplier, "bin": &card.Bin, "van": &card.Van} {
+				if _, has := columns[key]; has {
+					*into = cell(key)
+				}
+			}
+			for _, one := range []struct {
+				key  string
+				into *float64
+			}{{"low", &card.Low}, {"full", &card.Full}, {"pack", &card.Pack}} {
+				if _, has := columns[one.key]; has {
+					*one.into = figure(one.key)
+				}
+			}
+			cards = append(cards, card)
 		}
 		if err != nil {
 			return nil, nil, err
@@ -222,7 +242,7 @@ func (s *Server) counts(c *gin.Context, status int, place, bin string, typed map
 			add(v)
 		}
 	}
-	for _, item := range sortedKeys(l.shop.Cards) { // what should lie here and does not, by the book
+	for _, item := range slices.Sorted(maps.Keys(l.shop.Cards)) { // what should lie here and does not, by the book
 		if !there[item] && l.bin(item, m.Place) != "" && (m.Bin != "" || m.Place == "Shop") {
 			add(stock.Level{Item: item, Unit: l.Book.Units[item], Place: m.Place})
 		}
@@ -242,14 +262,6 @@ func (s *Server) counts(c *gin.Context, status int, place, bin string, typed map
 		m.Groups = slices.DeleteFunc(m.Groups, func(g goods.CountGroup) bool { return len(g.Rows) == 0 })
 	}
 	s.render(c, status, "count", &page.View{Title: "Count: " + m.Place, Given: m})
-}
-
-func sortedKeys[T any](of map[string]T) (out []string) {
-	for key := range of {
-		out = append(out, key)
-	}
-	slices.Sort(out)
-	return out
 }
 
 // count writes what was counted: what was typed alone, all of it or none. What changed since the
@@ -297,13 +309,7 @@ func (s *Server) count(c *gin.Context) {
 		refuse(append(wrong, "Nothing was written.")...)
 		return
 	}
-	err = s.crew(c).Move(c.Request.Context(), moves...)
-	if errors.Is(err, store.ErrMove) {
-		refuse(page.Capital(strings.TrimPrefix(err.Error(), store.ErrMove.Error()+": "))+".", "Nothing was written.")
-		return
-	}
-	if err != nil {
-		s.fail(c, err)
+	if !s.moved(c, func(says string) { refuse(says, "Nothing was written.") }, moves...) {
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/stock/count?"+url.Values{"place": {place}, "bin": {bin}, "done": {units.Count(len(moves), "thing")}}.Encode())

@@ -406,6 +406,11 @@ func TestTheStockAsAWorkbook(t *testing.T) {
 	assert.Contains(t, body, "fuse: full is not less than low: 2 and 5. Nothing was taken in.")
 	_, again, _ := s.get("/stock.csv")
 	assert.Equal(t, after, again)
+	// A table without a column leaves what stands on the cards there as it is; an empty cell takes it off.
+	code, body = s.send("/stock/csv", nil, "low.csv", "item,place,quantity,low,van\n118 V 44 A controller,Shop,6,2,\n")
+	require.Equal(t, 303, code, body)
+	_, after, _ = s.get("/stock.csv")
+	assert.Equal(t, "118 V 44 A controller,,Shop,,,6,,Harbour Parts,2,,,Rack Q,", strings.Split(after, "\n")[1])
 	code, body = s.send("/stock/csv", nil, "stock.xlsx", "no workbook")
 	assert.Equal(t, 422, code)
 	assert.Contains(t, body, "it is no workbook (XLSX)")

@@ -179,11 +179,9 @@ func (b Book) Propose(shares []Share, today string, shop Shop) (out []Proposal) 
 	for item, one := range buys {
 		card := shop.Cards[item]
 		one.Free = has[item] - takes[item]
-		if one.Unit == "" || card.Pack > 0 {
-			pack := cmp.Or(card.Pack, 1)
-			one.Quantity = pack * math.Ceil(one.Quantity/pack-small)
-		} else {
-			one.Quantity = math.Ceil(one.Quantity*10) / 10
+		one.Quantity = card.whole(one.Quantity, one.Unit)
+		if one.Unit == "m" {
+			one.Quantity = b.enough(*one, shares, today, card)
 		}
 		by, _ := shop.Supplier(card.Supplier)
 		at := slices.IndexFunc(out, func(p Proposal) bool { return p.Supplier.Name == by.Name })
@@ -201,6 +199,54 @@ func (b Book) Propose(shares []Share, today string, shop Shop) (out []Proposal) 
 		return strings.Compare(cmp.Or(x.Supplier.Name, "\U0010ffff"), cmp.Or(y.Supplier.Name, "\U0010ffff"))
 	})
 	return out
+}
+
+// whole is a quantity in whole packs, or pieces, or tenths of a metre.
+func (c Card) whole(n float64, unit string) float64 {
+	if unit == "" || c.Pack > 0 {
+		pack := cmp.Or(c.Pack, 1)
+		return pack * math.Ceil(n/pack-small)
+	}
+	return math.Ceil(n*10-small) / 10
+}
+
+// enough is how many metres of a cable have to come as one spool so that no job lacks a piece. It may
+// be more than what they lack now: who comes first may cut from the new spool, and leave of the others
+// what is too short for those who come later. As much as all need together is always enough.
+func (b Book) enough(buy Buy, shares []Share, today string, card Card) float64 {
+	const looks = 6
+	var needs []Need
+	all := 0.0
+	for _, s := range shares {
+		if s.Item == buy.Item {
+			needs = append(needs, s.Need)
+			all += s.Quantity
+		}
+	}
+	var levels []Level
+	for _, l := range b.Levels {
+		if l.Item == buy.Item {
+			levels = append(levels, l)
+		}
+	}
+	for _, o := range b.Ordered {
+		if o.Item == buy.Item && o.Due >= today {
+			levels = append(levels, Level{Item: o.Item, Unit: o.Unit, Lot: "ordered for " + o.Due, Quantity: o.Quantity})
+		}
+	}
+	n := buy.Quantity
+	for range looks {
+		lacks := 0.0
+		with := Book{Levels: append(slices.Clone(levels), Level{Item: buy.Item, Unit: buy.Unit, Lot: "new", Quantity: n})}
+		for _, s := range with.Shares(needs, today) {
+			lacks += s.Missing
+		}
+		if lacks <= small {
+			return n
+		}
+		n = card.whole(n+lacks, buy.Unit)
+	}
+	return max(n, card.whole(all, buy.Unit))
 }
 
 // OnShelf is a shelf with what the book says of the parts that are in it, in place of what was

@@ -1,13 +1,19 @@
 package stock_test
 
 import (
+	"fmt"
+	"math"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
+	"velvetroad/core/cut"
 	"velvetroad/core/shelf"
 	"velvetroad/core/stock"
+	"velvetroad/core/units"
 )
 
 // Days counted on the calendar of May 2027, whose first is a Saturday.
@@ -75,4 +81,100 @@ func TestTheShelfIsCountedByTheBook(t *testing.T) {
 	assert.Equal(t, []shelf.Spool{{Metres: 7}}, is.Cables[1].Spools)
 	assert.Equal(t, 4.0, was.Panels[1].OnHand, "the shelf itself is as it was")
 	assert.Equal(t, was, stock.Book{}.OnShelf(was), "a crew that keeps no book has its shelf")
+}
+
+// shopping is a chance book with what jobs need of it: pieces of fuses, and cable to be cut.
+func shopping(t *rapid.T) (moves []stock.Move, needs []stock.Need) {
+	for n := range rapid.IntRange(0, 6).Draw(t, "receipts") {
+		m := stock.Move{Kind: stock.Receipt, Item: rapid.SampledFrom([]string{"fuse", "lug"}).Draw(t, "item"), Place: rapid.SampledFrom([]string{"Shop", "Van 1"}).Draw(t, "place"), Quantity: float64(rapid.IntRange(1, 9).Draw(t, "quantity"))}
+		if rapid.Bool().Draw(t, "cable") {
+			m.Item, m.Unit, m.Lot = "cable", "m", fmt.Sprint("spool ", n)
+			m.Colour = rapid.SampledFrom([]string{"", "red", "black"}).Draw(t, "colour")
+		}
+		moves = append(moves, m)
+	}
+	for range rapid.IntRange(0, 3).Draw(t, "orders") {
+		moves = append(moves, stock.Move{Kind: stock.Order, Item: "fuse", Quantity: float64(rapid.IntRange(1, 6).Draw(t, "ordered")), Due: rapid.SampledFrom([]string{"2027-05-01", "2027-05-12"}).Draw(t, "due")})
+	}
+	for job := range rapid.IntRange(0, 4).Draw(t, "jobs") {
+		day := rapid.SampledFrom([]string{"", "2027-05-05", "2027-05-20"}).Draw(t, "day")
+		for _, item := range []string{"fuse", "lug"} {
+			needs = append(needs, stock.Need{Job: job + 1, Day: day, Item: item, Quantity: float64(rapid.IntRange(1, 8).Draw(t, "needed"))})
+		}
+		cable := stock.Need{Job: job + 1, Day: day, Item: "cable", Unit: "m"}
+		for range rapid.IntRange(1, 3).Draw(t, "pieces") {
+			piece := cut.Piece{Length: units.Millimetre(rapid.IntRange(200, 6_000).Draw(t, "length")), Colour: rapid.SampledFrom([]string{"red", "black"}).Draw(t, "of")}
+			cable.Pieces, cable.Quantity = append(cable.Pieces, piece), cable.Quantity+float64(piece.Length)/1000
+		}
+		needs = append(needs, cable)
+	}
+	return moves, needs
+}
+
+// Whatever there is and whoever needs it: nobody gets more than they need, all together no more than
+// there is, and of pieces nobody lacks any while some are left; what is not late has come in time.
+func TestSharesAreWhatThereIs(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		moves, needs := shopping(t)
+		book := stock.Of(moves)
+		shares := book.Shares(needs, "2027-05-03")
+		require.Len(t, shares, len(needs))
+		has, missing := map[string]float64{}, map[string]float64{}
+		for _, s := range shares {
+			assert.InDelta(t, s.Quantity, s.Has+s.Missing, 1e-6)
+			assert.GreaterOrEqual(t, s.Has, -1e-6)
+			assert.GreaterOrEqual(t, s.Missing, 0.0)
+			has[s.Item] += s.Has
+			missing[s.Item] += s.Missing
+			switch {
+			case s.Missing == 0:
+				assert.False(t, s.Late)
+			case s.Comes == "":
+				assert.True(t, s.Late)
+			default:
+				assert.GreaterOrEqual(t, s.Comes, "2027-05-03", "what should have come is not counted on")
+				assert.Equal(t, s.Day != "" && s.Comes > s.Day, s.Late)
+			}
+		}
+		for item, n := range has {
+			assert.LessOrEqual(t, n, book.Has(item)+1e-6, item)
+			if item != "cable" && missing[item] > 0 {
+				assert.Equal(t, book.Has(item), n, "%s lacks some while some are left", item)
+			}
+		}
+	})
+}
+
+// Whatever is proposed: ordered, and come in as one spool, nobody lacks anything and nothing is low.
+func TestWhatIsProposedIsEnough(t *testing.T) {
+	const today = "2027-05-03"
+	shop := stock.Shop{Suppliers: []stock.Supplier{{Name: "Harbour Parts", Lead: 2}}, Cards: map[string]stock.Card{"fuse": {Item: "fuse", Supplier: "Harbour Parts", Low: 5, Full: 11, Pack: 4}, "lug": {Item: "lug", Low: 3}}}
+	rapid.Check(t, func(t *rapid.T) {
+		moves, needs := shopping(t)
+		book := stock.Of(moves)
+		for _, o := range book.Ordered { // what is on its way comes first
+			moves = append(moves, stock.Move{Kind: stock.Receipt, Item: o.Item, Unit: o.Unit, Place: "Shop", Quantity: o.Quantity, Due: o.Due})
+		}
+		book = stock.Of(moves)
+		require.Empty(t, book.Ordered)
+		for n, p := range book.Propose(shop.Ask(book.Shares(needs, today), today), today, shop) {
+			for _, b := range p.Buys {
+				assert.Positive(t, b.Quantity)
+				assert.Equal(t, shop.Cards[b.Item].Supplier, p.Supplier.Name)
+				if pack := shop.Cards[b.Item].Pack; pack > 0 {
+					assert.Zero(t, math.Mod(b.Quantity, pack), "whole packs")
+				}
+				m := stock.Move{Kind: stock.Receipt, Item: b.Item, Unit: b.Unit, Place: "Shop", Quantity: b.Quantity}
+				if b.Unit == "m" {
+					m.Lot = fmt.Sprint("new ", n)
+				}
+				require.Empty(t, stock.Of(moves).Refuse(m))
+				moves = append(moves, m)
+			}
+		}
+		after := stock.Of(moves)
+		shares := after.Shares(needs, today)
+		assert.Empty(t, stock.Lacking(shares))
+		assert.Empty(t, after.Propose(shares, today, shop))
+	})
 }

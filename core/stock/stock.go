@@ -306,6 +306,11 @@ func (b Book) Shares(needs []Need, today string) (out []Share) {
 	for _, l := range b.Levels {
 		left[l.Item] = append(left[l.Item], l)
 	}
+	for _, levels := range left { // where they lie and what they are called decides nothing
+		slices.SortStableFunc(levels, func(x, y Level) int {
+			return cmp.Or(cmp.Compare(x.Quantity, y.Quantity), strings.Compare(x.Colour, y.Colour))
+		})
+	}
 	comes := map[string][]*Ordered{}
 	for _, o := range b.Ordered {
 		if o.Due >= today { // what should have come has not: when it does nobody knows

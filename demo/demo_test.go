@@ -27,7 +27,7 @@ func TestEveryStoryIsAJobFileThatReadsBack(t *testing.T) {
 	require.Empty(t, demo.Shelf().Problems())
 	for _, s := range demo.Stories() {
 		d := document(t, s)
-		back, err := job.Decode(bytes.NewReader(job.Encode(d)))
+		back, err := job.Decode(t.Context(), bytes.NewReader(job.Encode(d)))
 		require.NoError(t, err, d.Title)
 		assert.Equal(t, d, back)
 	}

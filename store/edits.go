@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"sync"
 	"time"
 
 	"github.com/google/uuid"
@@ -43,9 +42,9 @@ func Made(e job.Edit, person int64, base int) Sent {
 // mostTries is how often an edit is worked out again because another was quicker.
 const mostTries = 50
 
-// writer lets one edit of a job at a time be worked out in this program: two would only
-// have to be worked out again.
-type writer struct{ sync.Mutex }
+// writer is the place of the one edit of a job that is worked out at a time in this program:
+// two would only have to be worked out again. Who waits for it may go away.
+type writer chan struct{}
 
 // Edit makes an edit. One whose ID the job has seen changes nothing, and is answered
 // with the job as it is. Errors: ErrNotFound, *Erased, *Conflict, ErrReused, ErrBusy,
@@ -57,9 +56,13 @@ func (c Crew) Edit(ctx context.Context, id string, sent Sent) (Current, error) {
 	if uuid.Validate(id) != nil {
 		return Current{}, ErrNotFound
 	}
-	lock, _ := c.s.writers.LoadOrStore(fmt.Sprint(c.id, "/", id), &writer{})
-	lock.(*writer).Lock()
-	defer lock.(*writer).Unlock()
+	writing, _ := c.s.writers.LoadOrStore(fmt.Sprint(c.id, "/", id), make(writer, 1))
+	select {
+	case writing.(writer) <- struct{}{}:
+		defer func() { <-writing.(writer) }()
+	case <-ctx.Done():
+		return Current{}, ctx.Err()
+	}
 	for range mostTries {
 		if seen, err := c.seen(ctx, id, sent); err != nil || seen {
 			if err != nil {
@@ -104,7 +107,10 @@ func (c Crew) try(ctx context.Context, id string, sent Sent) (now Current, done 
 		return Current{}, false, err
 	}
 	e.ID = sent.ID
-	next, worked, err := plan.Apply(now.Document, e, parts)
+	next, worked, err := plan.ApplyUntil(func() bool { return ctx.Err() != nil }, now.Document, e, parts)
+	if errors.Is(err, job.ErrStopped) {
+		return Current{}, false, ctx.Err()
+	}
 	// What others did since comes first: what was refused may be so because of that.
 	touches := job.Touches(e.Changes)
 	if err == nil {

@@ -3,6 +3,7 @@ package web
 import (
 	"archive/zip"
 	"bytes"
+	"context"
 	"crypto/sha256"
 	"encoding/csv"
 	"encoding/hex"
@@ -20,6 +21,7 @@ import (
 	"github.com/google/uuid"
 
 	"velvetroad/core/commission"
+	"velvetroad/core/intake"
 	"velvetroad/core/job"
 	"velvetroad/core/units"
 	"velvetroad/core/upkeep"
@@ -138,47 +140,88 @@ func readingsCSV(v *page.View) []byte {
 	return b.Bytes()
 }
 
-// archived reads an archive: its job, what was signed of it before, and its photos. The error
-// says what is wrong with it, for people.
-func archived(data []byte) (d job.Document, signed []job.Document, photos []store.Photo, err error) {
-	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
-	if err != nil {
-		return d, nil, nil, errors.New("it is no ZIP that can be read to its end")
+// An archive has at most so many files, and so many bytes when it is unpacked: the papers and
+// the photos in it are packed already, and job files get a tenth as long.
+const (
+	mostArchived  = 2000
+	mostPhoto     = maxBody
+	unpackedAtAll = 48 << 20
+	unpackedTimes = 3
+)
+
+// listed are the files of an archive. They are counted before they are listed: a short ZIP
+// names very many.
+func listed(from io.ReaderAt, size int64) (*zip.Reader, error) {
+	const chunk = 1 << 20
+	entry := []byte("PK\x01\x02") // each begins so in the list at the end
+	buffer, files := make([]byte, chunk+len(entry)-1), 0
+	for at := int64(0); at < size; at += chunk {
+		n, err := from.ReadAt(buffer[:min(int64(len(buffer)), size-at)], at)
+		if err != nil && !errors.Is(err, io.EOF) {
+			return nil, err
+		}
+		if files += bytes.Count(buffer[:n], entry); files > mostArchived {
+			return nil, fmt.Errorf("it has over %d files in it", mostArchived)
+		}
 	}
-	total := int64(0)
-	read := func(name string) ([]byte, error) {
+	z, err := zip.NewReader(from, size)
+	if err != nil {
+		return nil, errors.New("it is no ZIP that can be read to its end")
+	}
+	names := map[string]bool{}
+	for _, f := range z.File {
+		if names[f.Name] {
+			return nil, fmt.Errorf("%.80s is in it twice; which of them counts is not known", f.Name)
+		}
+		names[f.Name] = true
+	}
+	return z, nil
+}
+
+// archived reads an archive: its job, what was signed of it before, and its photos. The error
+// says what is wrong with it, for people. It ends with the context.
+func archived(ctx context.Context, from io.ReaderAt, size int64) (d job.Document, signed []job.Document, photos []store.Photo, err error) {
+	z, err := listed(from, size)
+	if err != nil {
+		return d, nil, nil, err
+	}
+	left := unpackedAtAll + unpackedTimes*size
+	read := func(name string, most int64) ([]byte, error) {
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
 		f, err := z.Open(name)
 		if err != nil {
 			return nil, err
 		}
 		defer func() { _ = f.Close() }()
-		text, err := io.ReadAll(io.LimitReader(f, mostArchive-total+1))
-		if total += int64(len(text)); total > mostArchive {
-			return nil, fmt.Errorf("it holds more than %d MB", mostArchive>>20)
+		text, err := intake.Read(f, min(most, left))
+		if left -= int64(len(text)); err != nil && most > left {
+			return nil, fmt.Errorf("all in it together is far larger than the archive: %w", err)
 		}
 		return text, err
 	}
-	text, err := read("job.json")
+	text, err := read("job.json", job.MaxFile)
 	if errors.Is(err, fs.ErrNotExist) {
 		return d, nil, nil, errors.New("it has no job.json in it: a job's archive is made at its record")
 	}
 	if err != nil {
 		return d, nil, nil, fmt.Errorf("job.json: %w", err)
 	}
-	if d, err = job.Decode(bytes.NewReader(text)); err != nil {
+	if d, err = job.Decode(ctx, bytes.NewReader(text)); err != nil {
 		return d, nil, nil, fmt.Errorf("job.json: %w", err)
 	}
 	signatures := []job.Signature{}
 	for i := 1; ; i++ {
 		name := fmt.Sprintf("signed/%d.json", i)
-		text, err := read(name)
+		text, err := read(name, job.MaxFile)
 		if errors.Is(err, fs.ErrNotExist) {
 			break
 		}
 		if err != nil {
 			return d, nil, nil, fmt.Errorf("%s: %w", name, err)
 		}
-		one, err := job.Decode(bytes.NewReader(text))
+		one, err := job.Decode(ctx, bytes.NewReader(text))
 		if err == nil {
 			err = one.Sealed()
 		}
@@ -211,12 +254,12 @@ func archived(data []byte) (d job.Document, signed []job.Document, photos []stor
 		if name == "" {
 			return d, nil, nil, fmt.Errorf("photo %s is not in it", p.ID)
 		}
-		data, err := read(name)
+		data, err := read(name, mostPhoto)
 		if err != nil {
 			return d, nil, nil, fmt.Errorf("%s: %w", name, err)
 		}
 		size, format, err := image.DecodeConfig(bytes.NewReader(data))
-		if err != nil || photoKinds[format] == "" || size.Width*size.Height > mostPixels {
+		if err != nil || photoKinds[format] == "" || tooLarge(size) {
 			return d, nil, nil, fmt.Errorf("%s is no picture this program can show", name)
 		}
 		if sum := sha256.Sum256(data); p.Sum != "" && p.Sum != hex.EncodeToString(sum[:]) {

@@ -4,8 +4,8 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"errors"
 	"fmt"
-	"io"
 	"net/http"
 	"net/url"
 	"slices"
@@ -18,6 +18,7 @@ import (
 	"github.com/google/uuid"
 
 	"velvetroad/core/days"
+	"velvetroad/core/intake"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/pull"
@@ -360,9 +361,9 @@ func (s *Server) offFile(c *gin.Context) {
 		return
 	}
 	defer func() { _ = file.Close() }()
-	text, err := io.ReadAll(io.LimitReader(file, mostLog))
+	text, err := intake.Read(file, mostCalendar)
 	if err != nil {
-		s.fail(c, err)
+		refuse(name + ": " + err.Error() + "; a calendar of days off is far smaller.")
 		return
 	}
 	read, err := DaysOff(string(text))
@@ -381,9 +382,45 @@ func (s *Server) offFile(c *gin.Context) {
 	})(c)
 }
 
-// DaysOff are the entries of whole days in a calendar file. The error says that it is none, or
-// that none of its entries lasts whole days.
+// A calendar file has at most so many bytes, and so many entries, alarms and time zones in it;
+// they are at most so deep in each other: an alarm in an entry in the calendar.
+const (
+	mostCalendar = 2 << 20
+	mostEntries  = 5000
+	deepEntries  = 4
+)
+
+// begun tells whether the parts of a calendar file are few enough, and not too deep in each
+// other, to be read.
+func begun(text string) error {
+	parts, deep := 0, 0
+	for line := range strings.Lines(text) {
+		switch name, _, _ := strings.Cut(strings.ToUpper(strings.TrimSpace(line)), ":"); name {
+		case "BEGIN":
+			parts++
+			deep++
+		case "END":
+			deep--
+		}
+		if parts > mostEntries {
+			return fmt.Errorf("it has over %d entries; export the days off alone, of a year or two", mostEntries)
+		}
+		if deep > deepEntries {
+			return errors.New("its entries are in each other, and each should end before the next begins; export it again")
+		}
+	}
+	return nil
+}
+
+// DaysOff are the entries of whole days in a calendar file. The error says that it is none, that
+// it is too large, or that none of its entries lasts whole days.
 func DaysOff(text string) (out []job.Away, err error) {
+	if err := intake.Plain([]byte(text)); err != nil {
+		return nil, err
+	}
+	if err := begun(text); err != nil {
+		return nil, err
+	}
 	cal, err := ics.ParseCalendar(strings.NewReader(text))
 	if err != nil || !strings.Contains(text, "BEGIN:VCALENDAR") {
 		return nil, fmt.Errorf("it is no calendar file (ICS)")

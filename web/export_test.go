@@ -37,8 +37,11 @@ func (s *Server) Occupy() (free func()) {
 	}
 }
 
-// Workbook and Bare are the readers of workbooks and pictures.
+// Readers of what comes from outside.
 var (
-	Workbook = workbook
-	Bare     = bare
+	Workbook    = workbook
+	Bare        = bare
+	TooLarge    = tooLarge
+	Archived    = archived
+	OutlineFile = readOutlineFile
 )

@@ -47,7 +47,7 @@ func FuzzEdit(f *testing.F) {
 		}
 	}
 	f.Fuzz(func(t *testing.T, n int, text string) {
-		r, err := reply.Read(bytes.NewReader([]byte(text)))
+		r, err := reply.Read(t.Context(), bytes.NewReader([]byte(text)))
 		if err != nil {
 			return
 		}
@@ -63,7 +63,7 @@ func FuzzEdit(f *testing.F) {
 			return
 		}
 		file := job.Encode(next)
-		again, err := job.Decode(bytes.NewReader(file))
+		again, err := job.Decode(t.Context(), bytes.NewReader(file))
 		require.NoError(t, err, "an accepted edit leaves a file that reads back: %s", text)
 		require.Equal(t, string(file), string(job.Encode(again)))
 		_, err = json.Marshal(plan.Check(next, demo.Shelf()))

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -203,7 +202,7 @@ func (s *Server) importJob(c *gin.Context) {
 		return
 	}
 	defer file.Close()
-	text, err := io.ReadAll(file)
+	size, err := file.Seek(0, io.SeekEnd)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -211,14 +210,16 @@ func (s *Server) importJob(c *gin.Context) {
 	var d job.Document
 	var signed []job.Document
 	var photos []store.Photo
-	switch {
-	case bytes.HasPrefix(text, []byte("PK")):
-		d, signed, photos, err = archived(text)
-	case len(text) > job.MaxFile:
+	head := make([]byte, 2)
+	n, _ := file.ReadAt(head, 0) // a shorter file is no archive
+	switch ctx := c.Request.Context(); {
+	case string(head[:n]) == "PK":
+		d, signed, photos, err = archived(ctx, file, size)
+	case size > job.MaxFile:
 		s.fail(c, &http.MaxBytesError{Limit: job.MaxFile})
 		return
 	default:
-		d, err = job.Decode(bytes.NewReader(text))
+		d, err = job.Decode(ctx, io.NewSectionReader(file, 0, size))
 	}
 	if err != nil {
 		s.boardWith(c, http.StatusUnprocessableEntity, append([]string{name + " is not a job file or an archive this program can read; nothing was taken in."}, strings.Split(err.Error(), "\n")...))
@@ -297,7 +298,7 @@ func (s *Server) rules(c *gin.Context) {
 
 // request reads what a page sent.
 func (s *Server) request(c *gin.Context) (r reply.Request, ok bool) {
-	r, err := reply.Read(c.Request.Body)
+	r, err := reply.Read(c.Request.Context(), c.Request.Body)
 	var tooLarge *http.MaxBytesError
 	switch {
 	case errors.As(err, &tooLarge):

@@ -1,10 +1,12 @@
 package web
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"net/http"
 	"strconv"
 	"strings"
@@ -12,6 +14,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"velvetroad/core/intake"
 	"velvetroad/core/layout"
 	"velvetroad/core/units"
 	"velvetroad/web/form"
@@ -104,6 +107,9 @@ func (s *Server) turn(ctx context.Context) (done func(), err error) {
 	}, nil
 }
 
+// mostWished is how many values a wish has at most: every panel of the fullest roof.
+const mostWished = 5000
+
 // layout works out one layout and answers with its card.
 func (s *Server) layout(c *gin.Context) {
 	v, err := s.jobView(c, "layouts", "")
@@ -112,9 +118,16 @@ func (s *Server) layout(c *gin.Context) {
 		return
 	}
 	var a wanted
-	dec := json.NewDecoder(c.Request.Body)
+	text, err := io.ReadAll(c.Request.Body)
+	if err == nil {
+		err = intake.JSON(c.Request.Context(), text, mostWished)
+	}
+	dec := json.NewDecoder(bytes.NewReader(text))
 	dec.DisallowUnknownFields()
-	if err := dec.Decode(&a); err != nil {
+	if err == nil {
+		err = dec.Decode(&a)
+	}
+	if err != nil {
 		c.JSON(http.StatusBadRequest, gin.H{"error": gin.H{"says": "The page sent something that is no wish: " + err.Error()}})
 		return
 	}

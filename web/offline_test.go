@@ -61,7 +61,7 @@ func TestADeviceAnswersAsTheServerDoes(t *testing.T) {
 	require.Equal(t, 200, code)
 	taken := offline.Taken{Job: json.RawMessage(along), At: clock()}
 	wait := func(body m) (offline.Result, reply.Request) {
-		r, err := reply.Read(strings.NewReader(string(job.Raw(body))))
+		r, err := reply.Read(t.Context(), strings.NewReader(string(job.Raw(body))))
 		require.NoError(t, err)
 		taken.Waiting = append(taken.Waiting, offline.Waiting{ID: r.ID, Path: "fields", Body: r, At: clock()})
 		return program.Answer(taken, "fields", r), r
@@ -89,7 +89,7 @@ func TestADeviceAnswersAsTheServerDoes(t *testing.T) {
 		}
 		assert.Equal(t, sheetOf(got.Parts["page"]), sheetOf(a.Parts["page"]))
 	}
-	r, err := reply.Read(strings.NewReader(`{"stage": "roof", "id": "` + uuid.NewString() + `"}`))
+	r, err := reply.Read(t.Context(), strings.NewReader(`{"stage": "roof", "id": "`+uuid.NewString()+`"}`))
 	require.NoError(t, err)
 	assert.Equal(t, 409, program.Answer(taken, "undo", r).Status)
 	assert.Contains(t, program.Board([]offline.Taken{taken}, "night").Body, now.Document.Title)

@@ -343,7 +343,7 @@ func TestACustomerReadsByALinkAndIsErased(t *testing.T) {
 		if f.Name == "job.json" {
 			in, err := f.Open()
 			require.NoError(t, err)
-			d, err := job.Decode(in)
+			d, err := job.Decode(t.Context(), in)
 			require.NoError(t, err)
 			assert.Equal(t, now.Document, d)
 		}

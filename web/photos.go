@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"image"
+	"image/color"
 	"io"
 	"net/http"
 	"strings"
@@ -16,6 +17,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"velvetroad/core/intake"
 	"velvetroad/core/job"
 	"velvetroad/store"
 	"velvetroad/web/offline"
@@ -25,9 +27,19 @@ import (
 // photoKinds are the formats that are taken in, by the decoder's name.
 var photoKinds = map[string]string{"jpeg": "image/jpeg", "png": "image/png"}
 
-// mostPixels is the largest picture that is unpacked: a good camera's, and no more memory
-// than the program can spare.
+// mostPixels is the largest picture that is unpacked: a good camera's. One of 16 bits a colour
+// may have half as many, as it takes twice the memory.
 const mostPixels = 60_000_000
+
+// tooLarge tells whether a picture is larger than is unpacked.
+func tooLarge(size image.Config) bool {
+	pixels := float64(size.Width) * float64(size.Height)
+	switch size.ColorModel {
+	case color.RGBA64Model, color.NRGBA64Model, color.Gray16Model:
+		pixels *= 2
+	}
+	return pixels > mostPixels
+}
 
 // bare encodes a picture again, upright, without what the camera wrote into it beside
 // the picture: where and when it was taken is the customer's.
@@ -77,17 +89,28 @@ func (s *Server) addPhoto(c *gin.Context) {
 		refuse(fmt.Sprintf("%s is no JPEG or PNG picture this program can show; set the camera to JPEG.", name))
 		return
 	}
-	if size.Width*size.Height > mostPixels {
+	if tooLarge(size) {
 		refuse(fmt.Sprintf("%s has %d × %d pixels; %d million are the most. Take it smaller.", name, size.Width, size.Height, mostPixels/1_000_000))
 		return
 	}
-	if data, err = bare(data, format); err != nil {
+	select { // one picture is unpacked at a time: it takes a hundred times its size in memory
+	case s.develops <- struct{}{}:
+		data, err = bare(data, format)
+		<-s.develops
+	case <-c.Request.Context().Done():
+		err = c.Request.Context().Err()
+	}
+	if err != nil {
 		refuse(fmt.Sprintf("%s cannot be read to its end: %s.", name, err))
 		return
 	}
 	about, caption := c.PostForm("about"), strings.TrimSpace(c.PostForm("caption"))
 	if _, ok := v.Doc.Labels()[about]; about != "" && !ok {
 		refuse("What the photo shows is not in the job any more.")
+		return
+	}
+	if err := intake.Plain([]byte(caption)); err != nil {
+		refuse("The caption is no text: " + err.Error() + ".")
 		return
 	}
 	if len([]rune(caption)) > 500 {

@@ -35,7 +35,7 @@ func (s *Server) pocketSum(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	answer, err := calculator.Work(text)
+	answer, err := calculator.Work(c.Request.Context(), text)
 	var wrong *pocket.Wrong
 	switch {
 	case errors.As(err, &wrong):

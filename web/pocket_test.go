@@ -35,7 +35,7 @@ func TestTheSmallSumsAnswer(t *testing.T) {
 		assert.InDelta(t, 25.56, got["result"].(map[string]any)["hours"], 0.01)
 		assert.Equal(t, "fine", got["grade"])
 		c, _ := pocket.Find("recharge")
-		want, err := c.Work([]byte(`{"missing_ah": 460, "charge_a": 18}`))
+		want, err := c.Work(t.Context(), []byte(`{"missing_ah": 460, "charge_a": 18}`))
 		require.NoError(t, err)
 		text, err := json.Marshal(want)
 		require.NoError(t, err)

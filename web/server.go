@@ -32,9 +32,9 @@ import (
 	"github.com/gin-gonic/gin"
 	lru "github.com/hashicorp/golang-lru/v2"
 
+	"velvetroad/core/intake"
 	"velvetroad/core/job"
 	"velvetroad/core/people"
-	"velvetroad/core/shelf"
 	"velvetroad/core/stock"
 	"velvetroad/store"
 	"velvetroad/web/page"
@@ -69,6 +69,7 @@ type Server struct {
 	measures *measures
 	handler  http.Handler
 	searches chan struct{} // a place for each search that may be under way
+	develops chan struct{} // a place for the photo that is unpacked
 	follows  chan struct{} // and for each page that is shown again because of others' work
 	pages    *page.Pages
 	assets   map[string]asset
@@ -116,7 +117,7 @@ func pack(body []byte) (packable, error) {
 // names, and for the hosts of the configuration. Events of the database are handed on
 // until the context ends.
 func New(ctx context.Context, db *store.Store, config Config) (*Server, error) {
-	s := &Server{Config: config, db: db, events: db.Listen(ctx, config.Log), ending: ctx.Done(), sessions: scs.New(), searches: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1)), follows: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1))}
+	s := &Server{Config: config, db: db, events: db.Listen(ctx, config.Log), ending: ctx.Done(), sessions: scs.New(), develops: make(chan struct{}, 1), searches: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1)), follows: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1))}
 	s.lines, _ = lru.New[linesKey, takes](mostLines) // it fails for a size below one alone
 	s.shares, _ = lru.New[string, []stock.Share](mostShares)
 	sessions, err := db.Sessions()
@@ -159,7 +160,7 @@ func New(ctx context.Context, db *store.Store, config Config) (*Server, error) {
 			http.Error(w, "This program does not answer to that name. Use the address that it printed when it started, or name the host in ALLOWED_HOSTS.", http.StatusMisdirectedRequest)
 			return
 		}
-		if query, err := url.QueryUnescape(q.URL.RawQuery); err != nil || shelf.Plain([]byte(query)) != nil || shelf.Plain([]byte(q.URL.Path)) != nil {
+		if query, err := url.QueryUnescape(q.URL.RawQuery); err != nil || intake.Plain([]byte(query)) != nil || intake.Plain([]byte(q.URL.Path)) != nil {
 			http.Error(w, "The address has a character that no text has. Type it again, or go back.", http.StatusBadRequest)
 			return
 		}
@@ -347,7 +348,7 @@ func (s *Server) guard(c *gin.Context) {
 			return
 		}
 		for key, values := range c.Request.PostForm {
-			if shelf.Plain([]byte(key+strings.Join(values, " "))) != nil {
+			if intake.Plain([]byte(key+strings.Join(values, " "))) != nil {
 				c.String(http.StatusBadRequest, "A field has a character that no text has. Go back and type it again.")
 				c.Abort()
 				return

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -16,6 +17,7 @@ import (
 	"golang.org/x/text/currency"
 
 	"velvetroad/core/array"
+	"velvetroad/core/intake"
 	"velvetroad/core/job"
 	"velvetroad/core/prove"
 	"velvetroad/core/sheet"
@@ -343,17 +345,47 @@ func workbook(r io.Reader, rowsMost int) (sheet.Sheet, []shelf.Problem) {
 	wrong := func(err error) (sheet.Sheet, []shelf.Problem) {
 		return sheet.Sheet{}, []shelf.Problem{{Path: "file", Says: "it is no workbook (XLSX): " + err.Error()}}
 	}
-	const most = 32 << 20 // unpacked; a small file can unpack to anything
-	book, err := excelize.OpenReader(r, excelize.Options{UnzipSizeLimit: most, UnzipXMLSizeLimit: most, RawCellValue: true})
+	// A small file can unpack to anything, and what is unpacked takes a dozen times its size.
+	const most = 8 << 20
+	packed, err := intake.Read(r, maxBody)
+	if err != nil {
+		return wrong(err)
+	}
+	if _, err := listed(bytes.NewReader(packed), int64(len(packed))); err != nil {
+		return wrong(err)
+	}
+	book, err := excelize.OpenReader(bytes.NewReader(packed), excelize.Options{UnzipSizeLimit: most, UnzipXMLSizeLimit: most, RawCellValue: true})
 	if err != nil {
 		return wrong(err)
 	}
 	defer book.Close()
-	rows, err := book.GetRows(book.GetSheetName(0))
+	rows, err := book.Rows(book.GetSheetName(0))
 	if err != nil {
 		return wrong(err)
 	}
-	return sheet.FromRows(rows, rowsMost)
+	defer rows.Close()
+	var cells [][]string
+	for empty := 0; rows.Next(); { // row by row: one cell far out stands for thousands of empty ones
+		row, err := rows.Columns()
+		if err != nil {
+			return wrong(err)
+		}
+		for len(row) > 0 && row[len(row)-1] == "" {
+			row = row[:len(row)-1]
+		}
+		switch {
+		case len(row) == 0:
+			if empty++; empty > rowsMost {
+				return wrong(fmt.Errorf("it has over %d empty rows", rowsMost))
+			}
+		case len(row) > sheet.Widest:
+			return wrong(fmt.Errorf("row %d has %d columns; %d is the most that is read", len(cells)+1, len(row), sheet.Widest))
+		case len(cells) > rowsMost+empty:
+			return wrong(fmt.Errorf("it has over %d rows, which is the most that is read", rowsMost))
+		}
+		cells = append(cells, slices.Clone(row))
+	}
+	return sheet.FromRows(cells, rowsMost)
 }
 
 // takeSheet shows what a table changes with other columns, or saves it.
@@ -390,7 +422,7 @@ func (s *Server) beside(c *gin.Context, v *page.View, given sheetpage.Given) {
 	var problems []shelf.Problem
 	if given.JSON != "" {
 		var brought shelf.Shelf
-		if brought, problems = shelf.ReadJSON(strings.NewReader(given.JSON)); len(problems) == 0 {
+		if brought, problems = shelf.ReadJSON(c.Request.Context(), strings.NewReader(given.JSON)); len(problems) == 0 {
 			given.Rows = sheet.Parts(brought, v.Crew)
 		}
 	} else {

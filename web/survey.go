@@ -70,6 +70,9 @@ func readOutlineFile(r io.Reader, name string, system units.System) (geom.Polygo
 		if err != nil {
 			return nil, err
 		}
+		if n := len(line.Points); n > rig.MostCorners {
+			return nil, fmt.Errorf("its largest closed polyline has %d corners; a roof's outline has up to %d", n, rig.MostCorners)
+		}
 		unit := d.Unit
 		if unit == 0 {
 			unit = 1

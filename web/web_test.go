@@ -1702,7 +1702,7 @@ func TestWhatIsNoTextIsRefused(t *testing.T) {
 	}
 	code, a := s.api(marten, "edit", edit(`"C:\\u0000 is a path"`))
 	assert.Equal(t, 200, code, "a backslash before it: %s", a.Error.Says)
-	_, err := job.Decode(strings.NewReader("{\"format\": \"velvet-road-job\", \"title\": \"a\xff\"}"))
+	_, err := job.Decode(t.Context(), strings.NewReader("{\"format\": \"velvet-road-job\", \"title\": \"a\xff\"}"))
 	assert.ErrorContains(t, err, "it is no text in UTF-8: byte 42 is 0xff")
 }
 

@@ -250,14 +250,14 @@ func (c check) Run() error {
 
 func readJob(file string) (job.Document, error) {
 	if file == "-" {
-		return job.Decode(os.Stdin)
+		return job.Decode(context.Background(), os.Stdin)
 	}
 	f, err := os.Open(file)
 	if err != nil {
 		return job.Document{}, err
 	}
 	defer f.Close()
-	return job.Decode(f)
+	return job.Decode(context.Background(), f)
 }
 
 // jobFile reads a job file for a command; one that is none is said, and the error is the
@@ -282,7 +282,7 @@ func readShelf(name string) (crew shelf.Shelf, err error) {
 		return crew, err
 	}
 	defer f.Close()
-	crew, problems := shelf.ReadJSON(f)
+	crew, problems := shelf.ReadJSON(context.Background(), f)
 	for _, p := range problems {
 		fmt.Fprintf(os.Stderr, "%s: %s\n", name, p.Error())
 	}

@@ -103,7 +103,7 @@ func TestLayoutsAreWorkedOutAndWritten(t *testing.T) {
 
 	out, errs, code = velvet(t, "", "layout", name, "--goal", "watts", "--out", "-")
 	require.Equal(t, 0, code, errs)
-	d, err := job.Decode(strings.NewReader(out))
+	d, err := job.Decode(t.Context(), strings.NewReader(out))
 	require.NoError(t, err)
 	assert.Greater(t, len(d.Panels), 3, "the roof takes more than the three that were on it")
 	out, _, code = velvet(t, out, "check", "-")

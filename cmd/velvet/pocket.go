@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -41,7 +42,7 @@ func (s sums) Run() error {
 	if err != nil {
 		return err
 	}
-	answer, err := c.Work(text)
+	answer, err := c.Work(context.Background(), text)
 	var wrong *pocket.Wrong
 	if errors.As(err, &wrong) {
 		return refuse(wrong)

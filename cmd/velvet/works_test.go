@@ -56,7 +56,7 @@ func TestAYearIsWorkedOut(t *testing.T) {
 	name := file(t, demo.Marten())
 	text, err := os.ReadFile(name)
 	require.NoError(t, err)
-	d, err := job.Decode(bytes.NewReader(text))
+	d, err := job.Decode(t.Context(), bytes.NewReader(text))
 	require.NoError(t, err)
 	d.Stays = nil
 	require.NoError(t, os.WriteFile(name, job.Encode(d), 0o600))

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"velvetroad/core/intake"
 	"velvetroad/core/units"
 )
 
@@ -26,18 +27,23 @@ type File struct {
 // hoursOfYear are those of a year without a leap day.
 const hoursOfYear = 8760
 
-// mostFile is the largest file that is read.
-const mostFile = 8 << 20
+// mostFile is the largest file that is read, in bytes, and mostLines and mostColumns are its
+// most lines and columns: a leap year with a long head, twice as wide as any known kind.
+const (
+	mostFile    = 8 << 20
+	mostLines   = 9000
+	mostColumns = 150
+)
 
 // ReadFile reads an EPW file (EnergyPlus weather) or a TMY3 table (CSV). The error says the
 // line, what is wrong there and what would be right.
 func ReadFile(r io.Reader) (f File, err error) {
-	text, err := io.ReadAll(io.LimitReader(r, mostFile+1))
+	text, err := intake.Read(r, mostFile)
 	if err != nil {
-		return f, err
+		return f, fmt.Errorf("%w; an hourly year is about 2 MB", err)
 	}
-	if len(text) > mostFile {
-		return f, fmt.Errorf("the file is larger than 8 MB; an hourly year is about 2 MB")
+	if err := intake.Table(text, mostLines, mostColumns); err != nil {
+		return f, fmt.Errorf("%w; an hourly year has a line for each of its 8760 hours", err)
 	}
 	reader := csv.NewReader(strings.NewReader(strings.TrimPrefix(string(text), "\ufeff")))
 	reader.FieldsPerRecord, reader.LazyQuotes = -1, true

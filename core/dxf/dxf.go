@@ -33,6 +33,13 @@ type Drawing struct {
 // MaxRead is the largest drawing that is read, in bytes.
 const MaxRead = 4 << 20
 
+// A drawing has at most so many group codes, and nothing in it is farther out than farthest, in
+// its own units: a thousand kilometres in millimetres.
+const (
+	mostPairs = 300_000
+	farthest  = 1e9
+)
+
 // The drawing units that $INSUNITS names, in mm.
 var insUnits = map[int]float64{1: 25.4, 2: 304.8, 4: 1, 5: 10, 6: 1000}
 
@@ -68,6 +75,9 @@ func Read(r io.Reader) (Drawing, error) {
 		if bytes > MaxRead {
 			return Drawing{}, fmt.Errorf("it is over %d MB; save only the outline's layer", MaxRead>>20)
 		}
+		if len(pairs) == mostPairs {
+			return Drawing{}, fmt.Errorf("line %d: it has over %d group codes; save only the outline's layer", line, mostPairs)
+		}
 		pairs = append(pairs, pair{code, strings.TrimSpace(scan.Text())})
 	}
 	if err := scan.Err(); err != nil {
@@ -79,8 +89,15 @@ func Read(r io.Reader) (Drawing, error) {
 func read(pairs []pair) (d Drawing, err error) {
 	number := func(p pair) float64 {
 		x, wrong := strconv.ParseFloat(p.value, 64)
-		if (wrong != nil || math.IsNaN(x) || math.IsInf(x, 0)) && err == nil {
-			err = fmt.Errorf("%q is no number (group %d)", p.value, p.code)
+		switch {
+		case err != nil:
+		case wrong != nil || math.IsNaN(x):
+			err = fmt.Errorf("%.40q is no number (group %d)", p.value, p.code)
+		case math.Abs(x) > farthest:
+			err = fmt.Errorf("%.40q is farther out than any drawing of a roof (group %d)", p.value, p.code)
+		}
+		if err != nil {
+			return 0
 		}
 		return x
 	}

@@ -69,7 +69,11 @@ func TestWhatIsWrongIsSaid(t *testing.T) {
 		"the file ends in the middle":      "0\nSECTION\n2\nENTITIES\n0",
 		"line 5: \"nonsense\" is no group": "0\nSECTION\n2\nENTITIES\nnonsense\n1\n",
 		"\"wide\" is no number (group 10)": entities("0\nLINE\n10\nwide\n"),
-		"it is over 4 MB":                  strings.Repeat("0\nLINE\n", 1<<20),
+		"it is over 4 MB":                  strings.Repeat("0\n"+strings.Repeat("x", 1000)+"\n", 5<<10),
+		"has over 300000 group codes":      strings.Repeat("0\nLINE\n", 300_001),
+		"is farther out than any drawing":  entities("0\nLINE\n10\n1e308\n"),
+		"\"Inf\" is farther out":           entities("0\nLINE\n10\nInf\n"),
+		"\"NaN\" is no number":             entities("0\nLINE\n10\nNaN\n"),
 	} {
 		_, err := dxf.Read(strings.NewReader(text))
 		assert.ErrorContains(t, err, says)

@@ -143,7 +143,7 @@ type Panel struct {
 type String struct {
 	ID     string   `json:"id" jsonschema:"format=uuid"`
 	Label  string   `json:"label" jsonschema:"minLength=1"`
-	Panels []string `json:"panels"`
+	Panels []string `json:"panels" jsonschema:"maxItems=40"`
 	To     Terminal `json:"to" jsonschema:"description=where it ends: a combiner's in or a controller's PV input; empty: nowhere yet"`
 	Fuse   string   `json:"fuse,omitempty" jsonschema:"description=part in it instead of its combiner's string fuse"`
 }

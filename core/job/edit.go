@@ -69,6 +69,15 @@ const mostChanges = 5000
 // touched; Diff gives the changes that lead back to it. The error is a *Refusal,
 // ErrSigned, or says which change could not be read.
 func Apply(d Document, e Edit) (Document, error) {
+	return ApplyUntil(func() bool { return false }, d, e)
+}
+
+// ErrStopped is the answer to somebody who did not wait until an edit was worked out.
+var ErrStopped = errors.New("the edit was not worked out: nobody waits for it any more")
+
+// ApplyUntil is Apply for somebody who may not wait to the end: once stop says so the error is
+// ErrStopped.
+func ApplyUntil(stop func() bool, d Document, e Edit) (Document, error) {
 	if d.Record.Signed != nil && !reopens(e) && !afterwards(e) {
 		return d, ErrSigned
 	}
@@ -79,6 +88,9 @@ func Apply(d Document, e Edit) (Document, error) {
 	next.Version = Version // an older job takes on what this one can hold
 	var unfit []shelf.Problem
 	for i, change := range e.Changes {
+		if i%64 == 63 && stop() {
+			return d, ErrStopped
+		}
 		if change.Do == "sign_off" && i+1 < len(e.Changes) {
 			return d, errors.New("sign_off: nothing follows a signature in an edit")
 		}

@@ -3,26 +3,33 @@ package job
 import (
 	"bytes"
 	"cmp"
+	"context"
 	_ "embed"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
-	schemakind "github.com/santhosh-tekuri/jsonschema/v6/kind"
 	"golang.org/x/text/language"
 	"golang.org/x/text/message"
 
+	"velvetroad/core/intake"
 	"velvetroad/core/shelf"
 )
 
 // MaxFile is the largest job file that is read, in bytes.
 const MaxFile = 4 << 20
+
+// mostValues is how many values (numbers, texts, lists, objects) a job file has at most: more
+// than fit into MaxFile as this program writes them.
+const mostValues = 250_000
 
 // Schema is the published JSON Schema of the format.
 //
@@ -84,6 +91,9 @@ func nonconforming(define string, text []byte) ([]shelf.Problem, error) {
 	if err != nil {
 		return nil, err
 	}
+	if problems := crowded(shape, parsed, nil, nil); len(problems) > 0 {
+		return problems, nil // what is in such a list is not looked at
+	}
 	var invalid *jsonschema.ValidationError
 	if err := shape.Validate(parsed); errors.As(err, &invalid) {
 		out := leaves(invalid, nil)
@@ -95,24 +105,49 @@ func nonconforming(define string, text []byte) ([]shelf.Problem, error) {
 	return nil, nil
 }
 
+// crowded lists the lists with more items than the schema allows, without a look at the items:
+// there may be very many.
+func crowded(shape *jsonschema.Schema, v any, at []string, out []shelf.Problem) []shelf.Problem {
+	for shape != nil && shape.Ref != nil {
+		shape = shape.Ref
+	}
+	if shape == nil {
+		return out
+	}
+	switch v := v.(type) {
+	case []any:
+		if shape.MaxItems != nil && len(v) > *shape.MaxItems {
+			return append(out, shelf.Problem{Path: pathOf(at), Says: fmt.Sprintf("there may be up to %d, not %d", *shape.MaxItems, len(v))})
+		}
+		for i, item := range v {
+			out = crowded(shape.Items2020, item, append(at, strconv.Itoa(i)), out)
+		}
+	case map[string]any:
+		for _, key := range slices.Sorted(maps.Keys(v)) {
+			out = crowded(shape.Properties[key], v[key], append(at, key), out)
+		}
+	}
+	return out
+}
+
+// pathOf writes a place as people read it: rig.obstructions[2].x_mm.
+func pathOf(at []string) string {
+	path := strings.TrimPrefix(index.ReplaceAllString("."+strings.Join(at, "."), "[$1]"), ".")
+	return cmp.Or(path, "file")
+}
+
 // Decode reads a job file whole: well-formed JSON, of this format and a version
 // that can be upgraded, fitting the schema, and with nothing in it that cannot be. The error is a
-// *FileError that says where and what would be right; nothing is half-read.
-func Decode(r io.Reader) (Document, error) {
-	text, err := io.ReadAll(io.LimitReader(r, MaxFile+1))
+// *FileError that says where and what would be right; nothing is half-read. It ends with the context.
+func Decode(ctx context.Context, r io.Reader) (Document, error) {
+	text, err := intake.Read(r, MaxFile)
 	if err != nil {
-		return Document{}, notAJob("file", "it cannot be read: %s", err)
-	}
-	if len(text) > MaxFile {
-		return Document{}, notAJob("file", "it is over %d MB; a job file is far smaller", MaxFile>>20)
+		return Document{}, notAJob("file", "%s; a job file is far smaller", err)
 	}
 	if len(bytes.TrimSpace(text)) == 0 {
 		return Document{}, notAJob("file", "it is empty")
 	}
-	if err := shelf.Plain(text); err != nil {
-		return Document{}, notAJob("file", "%s", err)
-	}
-	if err := shelf.Once(text); err != nil {
+	if err := intake.JSON(ctx, text, mostValues); err != nil {
 		return Document{}, notAJob("file", "%s", err)
 	}
 	var named struct {
@@ -139,6 +174,9 @@ func Decode(r io.Reader) (Document, error) {
 			problems = slices.Insert(problems, 0, shelf.Problem{Path: "version", Says: says})
 		}
 		return &FileError{shelf.Listed(problems)}
+	}
+	if ctx.Err() != nil {
+		return Document{}, notAJob("file", "%s", ctx.Err())
 	}
 	text = Raw(doc)
 	problems, err := nonconforming("Document", text)
@@ -199,14 +237,8 @@ var index = regexp.MustCompile(`\.(\d+)`)
 // leaves are the schema's complaints at their deepest, as paths people read: rig.obstructions[2].x_mm.
 func leaves(e *jsonschema.ValidationError, out []shelf.Problem) []shelf.Problem {
 	if len(e.Causes) == 0 {
-		path := strings.TrimPrefix(index.ReplaceAllString("."+strings.Join(e.InstanceLocation, "."), "[$1]"), ".")
-		if path == "" {
-			path = "file"
-		}
+		path := pathOf(e.InstanceLocation)
 		says := e.ErrorKind.LocalizedString(english)
-		if many, ok := e.ErrorKind.(*schemakind.MaxItems); ok {
-			says = fmt.Sprintf("there may be up to %d, not %d", many.Want, many.Got)
-		}
 		return append(out, shelf.Problem{Path: path, Says: says})
 	}
 	for _, cause := range e.Causes {

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"reflect"
+	"slices"
 	"strings"
 	"testing"
 
@@ -13,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"velvetroad/core/job"
+	"velvetroad/core/rig"
 )
 
 var update = flag.Bool("update", false, "write schema.json again")
@@ -30,22 +32,39 @@ func TestSchemaFollowsTheTypes(t *testing.T) {
 	s := reflector.Reflect(job.Document{})
 	s.ID, s.Title = "", fmt.Sprintf("Velvet Road job file, version %d", job.Version)
 	s.Description = "Lengths in mm, seen from above: x from nose to tail, y from street side to curb side, z up from the roof's edge."
-	for _, k := range job.Kinds {
+	for _, k := range slices.Concat(job.Kinds, job.PartKinds) {
 		in, list := "Document", k.Path()
 		if head, rest, nested := strings.Cut(k.Path(), "."); nested {
-			in, list = map[string]string{"rig": "Rig", "record": "Record"}[head], rest
+			in, list = map[string]string{"rig": "Rig", "record": "Record", "parts": "Shelf"}[head], rest
 		}
 		of, ok := s.Definitions[in].Properties.Get(list)
 		require.True(t, ok, k.Path())
-		most := uint64(k.Most())
-		require.NotZero(t, most, "%s has a limit", k.Path())
-		of.MaxItems = &most
+		n := uint64(k.Most())
+		require.NotZero(t, n, "%s has a limit", k.Path())
+		of.MaxItems = &n
 	}
+	most := func(n uint64) *uint64 { return &n }
+	s.Definitions["Polygon"].MaxItems = most(rig.MostCorners)
+	rows, _ := s.Definitions["Bank"].Properties.Get("batteries")
+	rows.Items.MaxItems = most(60)
 	want, err := json.MarshalIndent(s, "", "  ")
 	require.NoError(t, err)
 	if *update {
 		require.NoError(t, os.WriteFile("schema.json", append(want, '\n'), 0o644))
 		return
 	}
+	var every func(at string, v any)
+	every = func(at string, v any) {
+		object, _ := v.(map[string]any)
+		if object["type"] == "array" {
+			require.NotNil(t, object["maxItems"], "%s has a limit", at)
+		}
+		for key, inside := range object {
+			every(at+"/"+key, inside)
+		}
+	}
+	var written any
+	require.NoError(t, json.Unmarshal(want, &written))
+	every("", written)
 	require.JSONEq(t, string(want), string(job.Schema), "go generate ./core/job writes it again")
 }

@@ -20,7 +20,7 @@ import (
 func TestASealHoldsForWhatWasSigned(t *testing.T) {
 	d := demotest.Document(t, demo.Heron())
 	require.NoError(t, d.Sealed())
-	again, err := job.Decode(bytes.NewReader(job.Encode(d)))
+	again, err := job.Decode(t.Context(), bytes.NewReader(job.Encode(d)))
 	require.NoError(t, err)
 	assert.NoError(t, again.Sealed(), "a file keeps it")
 	other := d

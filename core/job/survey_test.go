@@ -35,7 +35,7 @@ func TestTheSurveysListsAreEditedAndTakenBack(t *testing.T) {
 	}}
 	next, err := job.Apply(d, edit)
 	require.NoError(t, err)
-	back, err := job.Decode(bytes.NewReader(job.Encode(next)))
+	back, err := job.Decode(t.Context(), bytes.NewReader(job.Encode(next)))
 	require.NoError(t, err)
 	assert.Equal(t, next, back)
 	assert.Equal(t, "Cap", next.Labels()[id(1)])

@@ -29,7 +29,7 @@ func golden(t *testing.T, version int) []byte {
 func TestOlderVersionsAreUpgradedUnchangedInMeaning(t *testing.T) {
 	for version := 1; version <= job.Version; version++ {
 		text := golden(t, version)
-		d, err := job.Decode(bytes.NewReader(text))
+		d, err := job.Decode(t.Context(), bytes.NewReader(text))
 		require.NoError(t, err, "version %d", version)
 		stored, err := job.Open(text)
 		require.NoError(t, err)
@@ -45,7 +45,7 @@ func TestOlderVersionsAreUpgradedUnchangedInMeaning(t *testing.T) {
 		before["version"], after["version"] = 0, 0
 		assert.Equal(t, before, after, "version %d", version)
 	}
-	d, err := job.Decode(bytes.NewReader(golden(t, job.Version)))
+	d, err := job.Decode(t.Context(), bytes.NewReader(golden(t, job.Version)))
 	require.NoError(t, err)
 	for _, k := range job.Kinds {
 		if k.Noun() != "reading" || len(d.Record.Readings) > 0 {
@@ -213,7 +213,7 @@ func TestANewerDocumentIsNotOpened(t *testing.T) {
 	require.ErrorAs(t, err, &newer)
 	assert.Equal(t, job.Version+1, newer.Version)
 	assert.ErrorContains(t, err, "update the program")
-	_, err = job.Decode(bytes.NewReader(text))
+	_, err = job.Decode(t.Context(), bytes.NewReader(text))
 	assert.ErrorContains(t, err, "update the program")
 	unknown := bytes.Replace(golden(t, job.Version), []byte(`"title":`), []byte(`"colour": "plum", "title":`), 1)
 	_, err = job.Open(unknown)
@@ -262,7 +262,7 @@ func TestAnEditAcceptsWhatAFileMayHold(t *testing.T) {
 			assert.Equal(t, d, after)
 			continue
 		}
-		_, err = job.Decode(bytes.NewReader(job.Encode(after)))
+		_, err = job.Decode(t.Context(), bytes.NewReader(job.Encode(after)))
 		assert.NoError(t, err, "what it took it can read")
 	}
 }

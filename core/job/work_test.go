@@ -82,7 +82,7 @@ func TestWorkIsNotedAndTheDaysAreTheJobsOwn(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, visit.Schedule)
 	assert.Empty(t, visit.Rates)
-	again, err := job.Decode(bytes.NewReader(job.Encode(planned)))
+	again, err := job.Decode(t.Context(), bytes.NewReader(job.Encode(planned)))
 	require.NoError(t, err)
 	assert.Equal(t, planned.Schedule, again.Schedule, "it is in the job file")
 }

@@ -17,6 +17,12 @@ import (
 // caution that is there, never a stop. It gives the plan of the result, worked out once.
 // The error is that of job.Apply, or a *job.Refusal at "reason".
 func Apply(d job.Document, e job.Edit, crew shelf.Shelf) (next job.Document, p Plan, err error) {
+	return ApplyUntil(func() bool { return false }, d, e, crew)
+}
+
+// ApplyUntil is Apply for somebody who may not wait to the end: once stop says so the error is
+// job.ErrStopped.
+func ApplyUntil(stop func() bool, d job.Document, e job.Edit, crew shelf.Shelf) (next job.Document, p Plan, err error) {
 	reason := e.Reason
 	signs := false
 	for _, c := range e.Changes {
@@ -35,10 +41,13 @@ func Apply(d job.Document, e job.Edit, crew shelf.Shelf) (next job.Document, p P
 			signs = true
 		}
 	}
-	if next, err = job.Apply(d, e); err != nil {
+	if next, err = job.ApplyUntil(stop, d, e); err != nil {
 		return d, p, err
 	}
-	p = Of(next, crew)
+	var whole bool
+	if p, whole = Until(stop, next, crew); !whole {
+		return d, p, job.ErrStopped
+	}
 	for _, c := range e.Changes {
 		if c.Do == "add_accepted" && e.Undoes == "" {
 			if err := p.accepts(next, c); err != nil {

@@ -7,6 +7,7 @@ package pocket
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -15,7 +16,7 @@ import (
 	"strings"
 
 	"velvetroad/core/finding"
-	"velvetroad/core/shelf"
+	"velvetroad/core/intake"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
 )
@@ -91,9 +92,9 @@ func Names() (out []string) {
 }
 
 // Work reads a JSON object and answers. The error is a *Wrong: the first key that is unknown,
-// missing, or of which the value cannot be.
-func (c Calculator) Work(text []byte) (a Answer, err error) {
-	v, err := c.read(text)
+// missing, or of which the value cannot be. It ends with the context.
+func (c Calculator) Work(ctx context.Context, text []byte) (a Answer, err error) {
+	v, err := c.read(ctx, text)
 	if err != nil {
 		return a, err
 	}
@@ -131,11 +132,11 @@ func (v values) amps(key string) units.Ampere { return units.Ampere(v.number(key
 // metres gives a length in metres as millimetres.
 func (v values) metres(key string) units.Millimetre { return units.Millimetre(v.number(key) * 1000) }
 
-func (c Calculator) read(text []byte) (values, error) {
-	if err := shelf.Plain(text); err != nil {
-		return nil, &Wrong{"", err.Error()}
-	}
-	if err := shelf.Once(text); err != nil {
+// mostValues is how many values a calculator is given at most: a long list of panels.
+const mostValues = 2000
+
+func (c Calculator) read(ctx context.Context, text []byte) (values, error) {
+	if err := intake.JSON(ctx, text, mostValues); err != nil {
 		return nil, &Wrong{"", err.Error()}
 	}
 	var given map[string]json.RawMessage

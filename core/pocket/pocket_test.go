@@ -20,7 +20,7 @@ import (
 func work(t *testing.T, name, text string) pocket.Answer {
 	c, ok := pocket.Find(name)
 	require.True(t, ok, name)
-	a, err := c.Work([]byte(text))
+	a, err := c.Work(t.Context(), []byte(text))
 	require.NoError(t, err, text)
 	assert.Equal(t, name, a.Name)
 	return a
@@ -131,7 +131,7 @@ func TestBadInputIsRefusedByItsKey(t *testing.T) {
 	} {
 		calculator, ok := pocket.Find(c.name)
 		require.True(t, ok)
-		_, err := calculator.Work([]byte(c.given))
+		_, err := calculator.Work(t.Context(), []byte(c.given))
 		var wrong *pocket.Wrong
 		require.True(t, errors.As(err, &wrong), c.given)
 		assert.Equal(t, c.key, wrong.Key, c.given)
@@ -169,7 +169,7 @@ func TestEveryPossibleInputIsAnswered(t *testing.T) {
 		}
 		text, err := json.Marshal(given)
 		require.NoError(t, err)
-		a, err := c.Work(text)
+		a, err := c.Work(t.Context(), text)
 		if err != nil {
 			var wrong *pocket.Wrong
 			require.True(t, errors.As(err, &wrong), "%s: %v", text, err)

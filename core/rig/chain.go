@@ -61,8 +61,8 @@ func ReadOutline(text string, system units.System) (geom.Polygon, error) {
 			}
 			points = append(points, p)
 		}
-		if len(points) > 200 || len(legs) > 200 {
-			return nil, errors.New("that is more than 200 sides; a roof has fewer")
+		if len(points) > MostCorners || len(legs) > MostCorners {
+			return nil, fmt.Errorf("that is more than %d sides; a roof has fewer", MostCorners)
 		}
 	}
 	if chain {

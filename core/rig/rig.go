@@ -40,7 +40,7 @@ type Rig struct {
 	Board          Place            `json:"board" jsonschema:"description=where controllers and breakers hang"`
 	Factory        *FactoryCable    `json:"factory_cable,omitempty"`
 
-	Outline     geom.Polygon       `json:"outline,omitempty" jsonschema:"description=corners of the roof seen from above, in order; absent: the rectangle"`
+	Outline     geom.Polygon       `json:"outline,omitempty" jsonschema:"maxItems=200,description=corners of the roof seen from above, in order; absent: the rectangle"`
 	Flat        *geom.Area         `json:"flat,omitempty" jsonschema:"description=the part that is flat enough for panels; absent: all of it"`
 	CrownForm   CrownForm          `json:"crown_form,omitempty" jsonschema:"enum=arc,enum=gable,enum=flat,description=absent: arc"`
 	Levels      []Level            `json:"levels,omitempty"`

@@ -9,6 +9,9 @@ import (
 	"velvetroad/core/units"
 )
 
+// MostCorners is how many corners a roof's outline has at most.
+const MostCorners = 200
+
 // CrownForm is how the roof rises between its edges.
 type CrownForm string
 
@@ -187,7 +190,10 @@ func Nose(form string, length, width, depth, at units.Millimetre) (geom.Polygon,
 func (r Rig) shapeProblems() (out []shelf.Problem) {
 	check, span := checks(&out)
 	if n := len(r.Outline); n > 0 {
-		check(n >= 3 && n <= 200, "outline", "an outline has 3 to 200 corners, not %d", n)
+		if n < 3 || n > MostCorners {
+			check(false, "outline", "an outline has 3 to %d corners, not %d", MostCorners, n)
+			return out // its sides are not compared with each other
+		}
 		lx, ly, hx, hy := r.Outline.Bounds()
 		const near = 1 // mm: a slanted corner is not measured finer
 		check(math.Abs(float64(lx)) < near && math.Abs(float64(ly)) < near && math.Abs(float64(hx-r.Length)) < near && math.Abs(float64(hy-r.Width)) < near,
@@ -196,7 +202,7 @@ func (r Rig) shapeProblems() (out []shelf.Problem) {
 		if a, b, crossing := r.Outline.Crossing(); crossing {
 			check(false, "outline", "side %d and side %d of the outline cross; list the corners in the order in which you walk round the roof", a, b)
 		}
-		check(n < 3 || r.Outline.Square() > 0.5e6, "outline", "the outline encloses less than half a square metre")
+		check(r.Outline.Square() > 0.5e6, "outline", "the outline encloses less than half a square metre")
 	}
 	if f := r.Flat; f != nil {
 		check(f.Length > 0 && f.Width > 0 && f.X >= 0 && f.Y >= 0 && f.X+f.Length <= r.Length+1e-6 && f.Y+f.Width <= r.Width+1e-6, "flat",

@@ -17,6 +17,7 @@ import (
 	"strconv"
 	"strings"
 
+	"velvetroad/core/intake"
 	"velvetroad/core/job"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -81,6 +82,9 @@ func ReadCSV(r io.Reader, most int) (Sheet, []shelf.Problem) {
 		return Sheet{}, problem
 	}
 	text = bytes.TrimPrefix(text, []byte("\ufeff"))
+	if err := intake.Table(text, 2*most, Widest); err != nil { // cells may have lines of their own
+		return Sheet{}, []shelf.Problem{{Path: "file", Says: err.Error()}}
+	}
 	reader := csv.NewReader(bytes.NewReader(text))
 	reader.FieldsPerRecord = -1
 	reader.TrimLeadingSpace = true
@@ -104,6 +108,9 @@ func ReadCSV(r io.Reader, most int) (Sheet, []shelf.Problem) {
 	return FromRows(rows, most)
 }
 
+// Widest is how many columns a table has at most.
+const Widest = 60
+
 // FromRows makes a sheet of the rows of a table: the first that is not empty has the
 // headings. It has up to so many rows; short ones are filled up, empty ones stay out.
 func FromRows(rows [][]string, most int) (s Sheet, problems []shelf.Problem) {
@@ -126,9 +133,8 @@ func FromRows(rows [][]string, most int) (s Sheet, problems []shelf.Problem) {
 	for _, row := range rows {
 		wide = max(wide, len(row))
 	}
-	const widest = 60
-	if wide > widest {
-		return wrong("it has %d columns; %d is the most that is read", wide, widest)
+	if wide > Widest {
+		return wrong("it has %d columns; %d is the most that is read", wide, Widest)
 	}
 	for i, row := range rows {
 		full := make([]string, wide)

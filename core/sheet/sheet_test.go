@@ -66,7 +66,7 @@ func TestEveryBadRowSaysWhatIsWrong(t *testing.T) {
 	require.Len(t, brought.Panels, 1, "what is wrong is not brought")
 	assert.Equal(t, units.Volt(19.6), brought.Panels[0].Vmp)
 
-	for says, text := range map[string]string{"a row of headings": "name\n", "it is empty": " ", "it is no row of a table": "name,pmax_w\n\"A,1\n", "60 is the most": strings.Repeat("a,", 61) + "\n" + "1\n"} {
+	for says, text := range map[string]string{"a row of headings": "name\n", "it is empty": " ", "it is no row of a table": "name,pmax_w\n\"A,1\n", "over 60 columns": strings.Repeat("a,", 61) + "\n" + "1\n"} {
 		_, problems := sheet.ReadCSV(strings.NewReader(text), shelf.MaxRows)
 		require.NotEmpty(t, problems, text)
 		assert.Contains(t, problems[0].Error(), says)

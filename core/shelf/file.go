@@ -2,12 +2,14 @@ package shelf
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"fmt"
 	"io"
 	"regexp"
 	"strings"
-	"unicode/utf8"
+
+	"velvetroad/core/intake"
 )
 
 // MaxFile is the largest shelf file that is read, in bytes, MaxRows the most
@@ -16,6 +18,9 @@ const (
 	MaxFile = 2 << 20
 	MaxRows = 2000
 )
+
+// mostValues is how many values a shelf file has at most: MaxRows parts with fifty figures each.
+const mostValues = 50 * MaxRows
 
 // olderNames is what an older program called the list of fuses, breakers and
 // disconnects, as a key of the file's object.
@@ -29,13 +34,13 @@ func Slug(kind, name string) string {
 }
 
 // ReadJSON reads a shelf as this program writes one: an object with lists of
-// parts by kind. Every problem is listed, with its path.
-func ReadJSON(r io.Reader) (Shelf, []Problem) {
+// parts by kind. Every problem is listed, with its path. It ends with the context.
+func ReadJSON(ctx context.Context, r io.Reader) (Shelf, []Problem) {
 	text, problem := Limited(r)
 	if problem != nil {
 		return Shelf{}, problem
 	}
-	if err := Once(text); err != nil {
+	if err := intake.JSON(ctx, text, mostValues); err != nil {
 		return Shelf{}, []Problem{{"file", err.Error()}}
 	}
 	text = olderNames.ReplaceAll(text, []byte(`${1}"overcurrent"${2}`))
@@ -51,41 +56,30 @@ func ReadJSON(r io.Reader) (Shelf, []Problem) {
 	return s, Listed(s.Problems())
 }
 
+// MostListed is how many problems are listed of one file or edit: nobody reads more, and
+// the first ones usually explain the rest.
+const MostListed = 100
+
+// Listed cuts a list of problems to MostListed, and says at its end how many more there are.
+func Listed(problems []Problem) []Problem {
+	if len(problems) <= MostListed {
+		return problems
+	}
+	more := Problem{Path: "and", Says: fmt.Sprintf("%d more", len(problems)-MostListed)}
+	return append(problems[:MostListed:MostListed], more)
+}
+
 // Limited reads a file of parts, up to MaxFile.
 func Limited(r io.Reader) ([]byte, []Problem) {
-	text, err := io.ReadAll(io.LimitReader(r, MaxFile+1))
+	text, err := intake.Read(r, MaxFile)
 	switch {
 	case err != nil:
-		return nil, []Problem{{"file", "it cannot be read: " + err.Error()}}
-	case len(text) > MaxFile:
-		return nil, []Problem{{"file", fmt.Sprintf("it is over %d MB", MaxFile>>20)}}
+		return nil, []Problem{{"file", err.Error()}}
 	case len(bytes.TrimSpace(text)) == 0:
 		return nil, []Problem{{"file", "it is empty"}}
 	}
-	if err := Plain(text); err != nil {
+	if err := intake.Plain(text); err != nil {
 		return nil, []Problem{{"file", err.Error()}}
 	}
 	return text, nil
-}
-
-// nul is the character 0 as JSON escapes it, after no odd backslash.
-var nul = regexp.MustCompile(`(^|[^\\])(\\\\)*\\u0000`)
-
-// Plain tells whether text can be kept: it is UTF-8, and has no NUL, neither plain nor as
-// JSON writes it. The error says where it cannot.
-func Plain(text []byte) error {
-	for at := 0; at < len(text); {
-		r, size := utf8.DecodeRune(text[at:])
-		if r == utf8.RuneError && size == 1 {
-			return fmt.Errorf("it is no text in UTF-8: byte %d is %#x; save it as UTF-8", at+1, text[at])
-		}
-		if r == 0 {
-			return fmt.Errorf("it has the character NUL, which no text has, at byte %d", at+1)
-		}
-		at += size
-	}
-	if at := nul.FindIndex(text); at != nil {
-		return fmt.Errorf("it has the character NUL, which no text has, before byte %d", at[1]+1)
-	}
-	return nil
 }

@@ -70,20 +70,20 @@ func paths(problems []shelf.Problem) (out []string) {
 // A table of panels: one good row, and every bad row said at once.
 // A shelf that an older program wrote calls its fuses and breakers protections.
 func TestAnOlderShelfIsRead(t *testing.T) {
-	s, problems := shelf.ReadJSON(strings.NewReader(`{"protections": [{"id": "f", "name": "protections", "kind": "fuse", "amps_a": 10, "dc_v": 58, "poles": 1}]}`))
+	s, problems := shelf.ReadJSON(t.Context(), strings.NewReader(`{"protections": [{"id": "f", "name": "protections", "kind": "fuse", "amps_a": 10, "dc_v": 58, "poles": 1}]}`))
 	assert.Empty(t, problems)
 	require.Len(t, s.Overcurrent, 1)
 	assert.Equal(t, "protections", s.Overcurrent[0].Name, "a name stays as it is")
-	s, problems = shelf.ReadJSON(strings.NewReader(`{"panels": [], "protections": [{"id": "f", "name": "f", "kind": "fuse", "amps_a": 10, "dc_v": 58, "poles": 1}]}`))
+	s, problems = shelf.ReadJSON(t.Context(), strings.NewReader(`{"panels": [], "protections": [{"id": "f", "name": "f", "kind": "fuse", "amps_a": 10, "dc_v": 58, "poles": 1}]}`))
 	assert.Empty(t, problems)
 	assert.Len(t, s.Overcurrent, 1)
 }
 
 func TestAShelfFileTellsOfEveryFigure(t *testing.T) {
-	_, problems := shelf.ReadJSON(strings.NewReader(`{"panels": [{"id": "a", "name": "A", "pmax_w": 100}], "controllers": [{"id": "c", "name": "C"}]}`))
+	_, problems := shelf.ReadJSON(t.Context(), strings.NewReader(`{"panels": [{"id": "a", "name": "A", "pmax_w": 100}], "controllers": [{"id": "c", "name": "C"}]}`))
 	assert.Greater(t, len(problems), 5, "every figure of both")
-	_, problems = shelf.ReadJSON(strings.NewReader(`{"spoons": []}`))
+	_, problems = shelf.ReadJSON(t.Context(), strings.NewReader(`{"spoons": []}`))
 	assert.Contains(t, paths(problems)[0], "unknown field")
-	_, problems = shelf.ReadJSON(strings.NewReader(`{}`))
+	_, problems = shelf.ReadJSON(t.Context(), strings.NewReader(`{}`))
 	assert.Contains(t, paths(problems)[0], "there is no part in it")
 }

@@ -11,6 +11,8 @@ import (
 	"strconv"
 	"strings"
 	"time"
+
+	"velvetroad/core/intake"
 )
 
 // What a column holds.
@@ -66,12 +68,18 @@ func (w *Wrong) Error() string {
 // MostRows is as many rows as are read: a month by the minute.
 const MostRows = 50_000
 
+// mostColumns is as many columns as an export has.
+const mostColumns = 200
+
 // Read reads an export. Times without a zone are the zone's. Nothing is guessed: a heading that
 // is not understood is left out, and a day that may be two is refused.
 func Read(file []byte, zone *time.Location) (log Log, err error) {
 	file = bytes.TrimPrefix(file, []byte("\ufeff"))
 	if bytes.IndexByte(file, 0) >= 0 {
 		return log, &Wrong{Says: "that is no table of text. Export the log as CSV"}
+	}
+	if err := intake.Table(file, MostRows+100, mostColumns); err != nil {
+		return log, &Wrong{Says: err.Error() + ". Cut the export to the day of the readings"}
 	}
 	head, comma := heading(file)
 	r := csv.NewReader(bytes.NewReader(file))

@@ -1,6 +1,7 @@
 package weather
 
 import (
+	"context"
 	"encoding/csv"
 	"encoding/json"
 	"errors"
@@ -12,24 +13,42 @@ import (
 	"strings"
 	"time"
 
+	"velvetroad/core/intake"
 	"velvetroad/core/units"
 )
 
 // most is how many hours a forecast has: no service looks further than sixteen days.
 const most = 16 * 24
 
+// A forecast's file has at most so many lines and columns, or so many values as JSON: each of
+// its hours with all that a service says of it.
+const (
+	mostLines   = 2000
+	mostColumns = 100
+	mostValues  = 50_000
+)
+
 // Read reads a forecast from a file: a table (CSV) with the columns time, rain_pct, wind_mps (or
 // wind_kmh, wind_mph) and air_c (or air_f), or JSON with hourly periods as a national service
 // publishes them. Times without a zone are the zone's. The error says in which line or period
 // something is wrong, and what would be right; a forecast that is over before now is refused.
 func Read(name string, data []byte, zone *time.Location, now time.Time) (f Forecast, err error) {
+	if err := intake.Plain(data); err != nil {
+		return f, err
+	}
 	text := strings.TrimPrefix(string(data), "\ufeff")
 	switch trimmed := strings.TrimSpace(text); {
 	case trimmed == "":
 		return f, errors.New("it is empty")
 	case trimmed[0] == '{':
+		if err := intake.JSON(context.Background(), []byte(trimmed), mostValues); err != nil {
+			return f, err
+		}
 		f.Hours, err = periods(trimmed)
 	default:
+		if err := intake.Table(data, mostLines, mostColumns); err != nil {
+			return f, err
+		}
 		f.Hours, err = table(text, zone)
 	}
 	if err != nil {

@@ -2,6 +2,7 @@ package demotest
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"slices"
 
@@ -48,7 +49,7 @@ func Mutated(t *rapid.T, file []byte) (d job.Document, ok bool) {
 			}
 		}
 	}
-	d, err := job.Decode(bytes.NewReader(job.Raw(doc)))
+	d, err := job.Decode(context.Background(), bytes.NewReader(job.Raw(doc)))
 	return d, err == nil
 }
 

@@ -6,6 +6,7 @@ package reply
 import (
 	"bytes"
 	"cmp"
+	"context"
 	"crypto/sha256"
 	"encoding/json"
 	"errors"
@@ -18,6 +19,7 @@ import (
 	"time"
 
 	"velvetroad/core/commission"
+	"velvetroad/core/intake"
 	"velvetroad/core/job"
 	"velvetroad/core/people"
 	"velvetroad/core/plan"
@@ -88,16 +90,17 @@ type Request struct {
 	Parts   []string          `json:"parts"`  // which parts to answer with; empty: the whole page
 }
 
-// Read reads a request. The error says what is no edit, or is the reader's own.
-func Read(from io.Reader) (r Request, err error) {
+// mostValues is how many values a request has at most: the changes of the fullest roof.
+const mostValues = 100_000
+
+// Read reads a request, whose size its sender's reader limits. The error says what is no edit,
+// or is the reader's own. It ends with the context.
+func Read(ctx context.Context, from io.Reader) (r Request, err error) {
 	text, err := io.ReadAll(from)
 	if err != nil {
 		return r, err
 	}
-	if err := shelf.Plain(text); err != nil {
-		return r, fmt.Errorf("the page sent something that is no edit: %w", err)
-	}
-	if err := shelf.Once(text); err != nil {
+	if err := intake.JSON(ctx, text, mostValues); err != nil {
 		return r, fmt.Errorf("the page sent something that is no edit: %w", err)
 	}
 	dec := json.NewDecoder(bytes.NewReader(text))

@@ -20,7 +20,7 @@ import (
 var noon = time.Date(2026, 6, 1, 12, 0, 0, 0, time.UTC)
 
 func read(t *testing.T, text string) reply.Request {
-	r, err := reply.Read(strings.NewReader(text))
+	r, err := reply.Read(t.Context(), strings.NewReader(text))
 	require.NoError(t, err)
 	return r
 }
@@ -35,7 +35,7 @@ func TestTheSameEditHasTheSameSum(t *testing.T) {
 		assert.NotEqual(t, first.Sum(), read(t, other).Sum(), other)
 	}
 	for _, wrong := range []string{`{"fields": {"a": "1", "a": "2"}}`, `{"unknown": 1}`, `[]`, "{\"says\": \"\x00\"}", `{"base": "1"}`} {
-		_, err := reply.Read(strings.NewReader(wrong))
+		_, err := reply.Read(t.Context(), strings.NewReader(wrong))
 		assert.ErrorContains(t, err, "no edit", wrong)
 	}
 }

@@ -3,6 +3,7 @@
 package pocket
 
 import (
+	"context"
 	_ "embed"
 	"encoding/json"
 	"errors"
@@ -64,7 +65,7 @@ func Of(v *page.View) (any, error) {
 		s := Sum{Calculator: c, Open: c.Name == asked}
 		var wrong *core.Wrong
 		if s.Open {
-			a, err := c.Work(object(c.Fields, v.Asked))
+			a, err := c.Work(context.Background(), object(c.Fields, v.Asked))
 			switch {
 			case err == nil:
 				s.Answer, s.Figures = &a, figures(c, a)

@@ -451,7 +451,7 @@ func (g *grid) add(n int, j Job, midnights []time.Time, index map[string]int, ol
 		task := schedule.Task{Name: j.Label + ": " + t.Title, Job: n, Steps: steps, People: t.People, Skill: string(t.Skill), Opens: t.Opens, Below: t.Place != work.Roof}
 		if j.RoofFirst && t.Place != work.Roof {
 			for _, o := range j.Tasks {
-				if o.Place == work.Roof && !before[o.Key][t.Key] {
+				if o.Place == work.Roof && o.Key != t.Key && !before[o.Key][t.Key] {
 					task.Needs = append(task.Needs, schedule.Need{Task: at[o.Key]})
 				}
 			}
@@ -518,18 +518,29 @@ func (g *grid) add(n int, j Job, midnights []time.Time, index map[string]int, ol
 	}
 }
 
-// closure has, for each task, all that it waits for by whatever way. Tasks come behind what they
-// need.
+// closure has, for each task, all that it waits for by whatever way.
 func closure(tasks []work.Task) map[string]map[string]bool {
 	all := map[string]map[string]bool{}
+	needs := map[string][]work.Need{}
 	for _, t := range tasks {
-		all[t.Key] = map[string]bool{}
-		for _, n := range t.Needs {
-			all[t.Key][n.Task] = true
-			for key := range all[n.Task] {
-				all[t.Key][key] = true
-			}
+		needs[t.Key] = t.Needs
+	}
+	var of func(key string) map[string]bool
+	of = func(key string) map[string]bool {
+		if had, is := all[key]; is {
+			return had
 		}
+		all[key] = map[string]bool{} // a circle ends here; the schedule refuses it
+		in := map[string]bool{}
+		for _, n := range needs[key] {
+			in[n.Task] = true
+			maps.Copy(in, of(n.Task))
+		}
+		all[key] = in
+		return in
+	}
+	for _, t := range tasks {
+		of(t.Key)
 	}
 	return all
 }

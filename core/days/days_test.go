@@ -396,3 +396,25 @@ func TestTasksWaitForTheirParts(t *testing.T) {
 	assert.Equal(t, []string{part.Name + " comes on 2027-06-01; the job is booked for 2027-06-01"}, days.Short(d, of, []stock.Share{short(part.Name, "2027-06-01", 1)}))
 	assert.Empty(t, days.Short(d, of, []stock.Share{short(part.Name, "2027-05-31", 1)}))
 }
+
+// The roof first is a plan of every demo job that keeps to all that a task waits for, whether its
+// own needs are said once or twice, and by whatever way.
+func TestTheRoofFirstKeepsToWhatATaskWaitsFor(t *testing.T) {
+	for _, twice := range []bool{false, true} {
+		for _, story := range demo.Stories() {
+			a := ask(t, crew, story)
+			a.Tries, a.Jobs[0].RoofFirst = 20, true
+			for i, one := range a.Jobs[0].Tasks {
+				if twice {
+					a.Jobs[0].Tasks[i].Needs = slices.Concat(one.Needs, one.Needs)
+				}
+			}
+			r, err := a.Plan(nil, nil)
+			require.NoError(t, err, a.Jobs[0].Document.Title)
+			a = kept(t, a, r)
+			_, breaks, err := a.As()
+			require.NoError(t, err)
+			assert.Empty(t, breaks, a.Jobs[0].Document.Title)
+		}
+	}
+}

@@ -263,7 +263,7 @@ func Breaks(p Problem, slots []Slot) (says []string) {
 		return []string{err.Error()}
 	}
 	say := func(format string, args ...any) { says = append(says, fmt.Sprintf(format, args...)) }
-	for i, t := range p.Tasks {
+	for i, t := range s.p.Tasks {
 		at := slots[i]
 		if t.Began {
 			continue
@@ -392,6 +392,10 @@ type solver struct {
 }
 
 func newSolver(p Problem) (*solver, error) {
+	var err error
+	if p.Tasks, err = once(p.Tasks); err != nil {
+		return nil, err
+	}
 	s := &solver{p: p, jobs: p.Jobs, tail: make([]int, len(p.Tasks)), after: make([][]int, len(p.Tasks))}
 	for _, q := range p.People {
 		s.at, s.scarce = append(s.at, newSet(q.At, p.Steps)), append(s.scarce, len(q.Skills))
@@ -461,6 +465,52 @@ func newSolver(p Problem) (*solver, error) {
 		s.last[day] = step + 1
 	}
 	return s, nil
+}
+
+// once gives each task each of its needs once, with the longest wait. The error names a task that
+// needs itself, by whatever way, or one that is not there.
+func once(tasks []Task) ([]Task, error) {
+	tasks = slices.Clone(tasks)
+	for i := range tasks {
+		t := &tasks[i]
+		needs := make([]Need, 0, len(t.Needs))
+		for _, n := range t.Needs {
+			if n.Task < 0 || n.Task >= len(tasks) {
+				return nil, fmt.Errorf("%s needs a task that is not there", t.Name)
+			}
+			if at := slices.IndexFunc(needs, func(had Need) bool { return had.Task == n.Task }); at >= 0 {
+				needs[at].Wait = max(needs[at].Wait, n.Wait)
+			} else {
+				needs = append(needs, n)
+			}
+		}
+		t.Needs = needs
+	}
+	const under, done = 1, 2
+	state := make([]int, len(tasks))
+	var circle func(i int) error
+	circle = func(i int) error {
+		if state[i] != 0 {
+			return nil
+		}
+		state[i] = under
+		for _, n := range tasks[i].Needs {
+			if state[n.Task] == under {
+				return &Stuck{i, fmt.Sprintf("%s and %s wait for each other", tasks[i].Name, tasks[n.Task].Name)}
+			}
+			if err := circle(n.Task); err != nil {
+				return err
+			}
+		}
+		state[i] = done
+		return nil
+	}
+	for i := range tasks {
+		if err := circle(i); err != nil {
+			return nil, err
+		}
+	}
+	return tasks, nil
 }
 
 // ordered puts tasks so that each comes after what it needs, those with the highest worth first.

@@ -481,3 +481,44 @@ func BenchmarkBesideCbc(b *testing.B) {
 		b.ReportMetric(float64(theirs)/float64(mine), "times-cbc")
 	}
 }
+
+// A need that is said twice is one need with the longer wait; tasks that wait for each other are
+// refused. Both are said of needs, not of a plan that breaks them.
+func TestANeedSaidTwiceIsOne(t *testing.T) {
+	for seed := range uint64(100) {
+		p := random(seed, 4+int(seed%12), 60)
+		r := rand.New(rand.NewPCG(seed, 5))
+		q := p
+		q.Tasks = slices.Clone(p.Tasks)
+		for i, task := range p.Tasks {
+			q.Tasks[i].Needs = slices.Clone(task.Needs)
+			for _, n := range task.Needs {
+				if r.IntN(2) == 0 {
+					q.Tasks[i].Needs = append(q.Tasks[i].Needs, schedule.Need{Task: n.Task, Wait: r.IntN(n.Wait + 1)})
+				}
+			}
+			r.Shuffle(len(q.Tasks[i].Needs), func(a, b int) {
+				q.Tasks[i].Needs[a], q.Tasks[i].Needs[b] = q.Tasks[i].Needs[b], q.Tasks[i].Needs[a]
+			})
+		}
+		p.Tries, q.Tries = 30, 30
+		want, err := schedule.Solve(p, nil, nil)
+		got, wrong := schedule.Solve(q, nil, nil)
+		require.Equal(t, err == nil, wrong == nil, seed)
+		if err != nil {
+			continue
+		}
+		assert.Empty(t, schedule.Breaks(p, got.Slots), seed)
+		assert.Equal(t, want.Finish, got.Finish, seed)
+		again, _, err := schedule.Repair(q)
+		require.NoError(t, err)
+		assert.Empty(t, schedule.Breaks(p, again.Slots), seed)
+	}
+	p := random(1, 3, 60)
+	p.Tasks[0].Needs, p.Tasks[2].Needs = []schedule.Need{{Task: 2}}, []schedule.Need{{Task: 0}}
+	_, err := schedule.Solve(p, nil, nil)
+	assert.ErrorContains(t, err, "wait for each other")
+	p.Tasks[0].Needs, p.Tasks[2].Needs = []schedule.Need{{Task: 9}}, nil
+	_, err = schedule.Solve(p, nil, nil)
+	assert.ErrorContains(t, err, "is not there")
+}

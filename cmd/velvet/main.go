@@ -125,6 +125,7 @@ type serve struct {
 	Key     string   `env:"TLS_KEY" help:"The certificate's key file (PEM)."`
 	Metrics string   `env:"METRICS" help:"Loopback address, as 127.0.0.1:9180, for Prometheus and Go's profiles; without it /metrics answers at the program's own address, from this machine alone."`
 	Log     string   `env:"LOG_FORMAT" enum:"text,json" default:"text" help:"How the log is written: text or json."`
+	Ready   string   `env:"READY_FILE" help:"File into which the address is written once it listens."`
 	Proxy   bool     `env:"BEHIND_PROXY" help:"A proxy before it does https and says who asks (X-Forwarded-For)."`
 }
 
@@ -170,6 +171,11 @@ func (c serve) serve(ctx context.Context, s *store.Store) error {
 		scheme = "https"
 	}
 	fmt.Printf("Velvet Road is at %s://%s (Ctrl+C stops it)\n", scheme, listener.Addr())
+	if c.Ready != "" {
+		if err := os.WriteFile(c.Ready, []byte(listener.Addr().String()+"\n"), 0o644); err != nil {
+			return err
+		}
+	}
 	if crews, err := s.Crews(ctx); err == nil && here && slices.ContainsFunc(crews, func(a store.About) bool { return a.Demo }) {
 		fmt.Println("The demo's people sign in there by one touch, from this machine alone.")
 	}

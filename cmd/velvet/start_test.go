@@ -3,11 +3,14 @@ package main
 import (
 	"bytes"
 	"context"
+	"fmt"
 	"net/http"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
+	"strconv"
 	"strings"
 	"syscall"
 	"testing"
@@ -64,6 +67,26 @@ func TestTheDatabaseComesUpWhateverHappened(t *testing.T) {
 	out, errs, code = velvet(t, "", "person", "list")
 	assert.Equal(t, 0, code, errs)
 	assert.Contains(t, out, "Lantern Ridge Solar", "what was in it is there")
+
+	// A postmaster that lives and does not answer, as while it recovers from a crash, is waited
+	// for: it keeps its port, and what is noted of it is put right.
+	pid, err = os.ReadFile(filepath.Join(dir, "postmaster.pid"))
+	require.NoError(t, err)
+	number, _, _ = strings.Cut(string(pid), "\n")
+	require.NoError(t, exec.Command("kill", "-STOP", number).Run())
+	go func() {
+		time.Sleep(3 * time.Second)
+		_ = exec.Command("kill", "-CONT", number).Run() // the start below fails without it
+	}()
+	out, err = script(t, "bin/postgres", "start", dir)
+	require.NoError(t, err, out)
+	assert.Contains(t, out, "it is waited for")
+	assert.Equal(t, first, address.FindString(out))
+	require.NoError(t, os.WriteFile(dir+".port", []byte("1\n"), 0o644))
+	out, err = script(t, "bin/postgres", "start", dir)
+	require.NoError(t, err, out)
+	assert.Equal(t, first, address.FindString(out))
+
 	_, err = script(t, "bin/postgres", "stop", dir)
 	require.NoError(t, err)
 	_, err = script(t, "bin/postgres", "running", dir)
@@ -103,11 +126,40 @@ func TestOneStartAtATime(t *testing.T) {
 		}
 		return r.Body.Close() == nil && r.StatusCode == 200
 	}
+	// pids are the processes below one, by their names.
+	pids := func(of int, name string) []string {
+		out, _ := exec.Command("pgrep", "-P", fmt.Sprint(of), name).Output() // none is an error there
+		return strings.Fields(string(out))
+	}
 	first, base := start()
 	out, err := script(t, "bin/start")
 	require.Error(t, err, "it does not exit as if all were well")
 	assert.Contains(t, out, "runs already on the data")
 	assert.True(t, answers(base), "the first goes on")
+
+	// A server that ends otherwise than asked is started again, where it was.
+	server := pids(first.Process.Pid, "velvet")
+	require.Len(t, server, 1)
+	require.NoError(t, exec.Command("kill", "-KILL", server[0]).Run())
+	require.Eventually(t, func() bool { return answers(base) && !slices.Equal(server, pids(first.Process.Pid, "velvet")) }, 15*time.Second, 100*time.Millisecond)
+
+	// One dead backend makes PostgreSQL recover; the same database answers after it.
+	port := func() string {
+		text, err := os.ReadFile(filepath.Join(os.Getenv("VELVET_DATA"), "postgres.port"))
+		require.NoError(t, err)
+		return string(text)
+	}
+	was := port()
+	pid, err := os.ReadFile(filepath.Join(os.Getenv("VELVET_DATA"), "postgres", "postmaster.pid"))
+	require.NoError(t, err)
+	line, _, _ := strings.Cut(string(pid), "\n")
+	postmaster, err := strconv.Atoi(line)
+	require.NoError(t, err)
+	backends := pids(postmaster, "postgres")
+	require.NotEmpty(t, backends)
+	require.NoError(t, exec.Command("kill", "-KILL", backends[len(backends)-1]).Run())
+	require.Eventually(t, func() bool { return answers(base) }, 15*time.Second, 100*time.Millisecond)
+	assert.Equal(t, was, port())
 
 	require.NoError(t, first.Process.Kill())
 	_ = first.Wait() // it was killed

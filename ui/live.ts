@@ -9,6 +9,7 @@ type News = { revision?: number; edit?: string; by?: string; says?: string; here
 const settle = 1200; // ms after loading: the page itself comes first
 const soon = 400; // ms that news is let to gather
 const late = 1500; // ms after which the answer to one's own edit is not waited for any more
+const refusedFor = 30_000; // ms until it is asked again to follow
 const client = uuid();
 
 /** Follows the job of this page. */
@@ -86,6 +87,11 @@ export function live() {
     const at = page().dataset;
     source = new EventSource(`/api/jobs/${at.job}/events?client=${client}&stage=${at.stage}`);
     source.onmessage = (e) => hear(JSON.parse(e.data as string) as News);
+    source.onerror = () => {
+      if (source?.readyState !== EventSource.CLOSED) return; // it tries again by itself
+      source = undefined; // refused: too many follow already, or the server is busy
+      setTimeout(open, refusedFor);
+    };
     source.onopen = () => void (person() ? flush(person()) : Promise.resolve()).then(again);
   };
   const close = () => {

@@ -12,10 +12,8 @@ import (
 	"image"
 	"io"
 	"io/fs"
-	"net/http"
 	"path"
 	"strings"
-	"sync"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
@@ -47,69 +45,59 @@ func attach(c *gin.Context, name string) {
 
 // archiveZIP answers with a job as one ZIP: job file, photos, papers, readings, calendar.
 func (s *Server) archiveZIP(c *gin.Context) {
-	v, done, err := s.heavy(c, "record")
-	if err != nil {
+	if err := s.archiveTo(c); err != nil {
 		s.fail(c, err)
-		return
+	}
+}
+
+func (s *Server) archiveTo(c *gin.Context) error {
+	ctx := c.Request.Context()
+	v, err := s.jobView(c, "record", "")
+	if err != nil {
+		return err
+	}
+	done, err := s.making(ctx)
+	if err != nil {
+		return err
 	}
 	defer done()
-	var out bytes.Buffer
-	z := zip.NewWriter(&out)
-	put := func(name string, data []byte) {
-		w, e := z.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate, Modified: s.Now().UTC()})
-		if e == nil {
-			_, e = w.Write(data)
-		}
-		err = errors.Join(err, e)
-	}
-	put("job.json", job.Encode(v.Doc))
-	signed, wrong := s.crew(c).SignedBefore(c.Request.Context(), v.Doc)
-	if wrong != nil {
-		s.fail(c, wrong)
-		return
+	b := newBundle(s.Now())
+	defer b.discard()
+	b.put("job.json", job.Encode(v.Doc))
+	signed, err := s.crew(c).SignedBefore(ctx, v.Doc)
+	if err != nil {
+		return err
 	}
 	for i, one := range signed {
-		put(fmt.Sprintf("signed/%d.json", i+1), job.Encode(one))
+		b.put(fmt.Sprintf("signed/%d.json", i+1), job.Encode(one))
 	}
 	for _, p := range v.Doc.Photos {
-		kept, e := s.crew(c).Photo(c.Request.Context(), v.Doc.ID, p.ID)
-		if e != nil {
-			s.fail(c, e)
-			return
+		kept, err := s.crew(c).Photo(ctx, v.Doc.ID, p.ID)
+		if err != nil {
+			return err
 		}
-		put("photos/"+p.ID+ending[kept.Kind], kept.Data)
+		b.put("photos/"+p.ID+ending[kept.Kind], kept.Data)
 	}
-	put("readings.csv", readingsCSV(v))
-	names := []string{"customer.pdf", "crew.pdf", "tests.pdf", "label.pdf"}
-	made, failed := make([][]byte, len(names)), make([]error, len(names))
-	var wait sync.WaitGroup
-	for i, name := range names {
-		text, e := s.set(c, v, name)
-		if failed[i] = e; e == nil {
-			wait.Go(func() { made[i], failed[i] = paper.PDF(c.Request.Context(), text) })
+	b.put("readings.csv", readingsCSV(v))
+	for _, name := range []string{"customer.pdf", "crew.pdf", "tests.pdf", "label.pdf"} {
+		text, err := s.set(c, v, name)
+		var made []byte
+		if err == nil {
+			made, err = paper.PDF(ctx, text)
 		}
-	}
-	wait.Wait()
-	for i, name := range names {
-		if errors.Is(failed[i], paper.ErrMissing) {
-			put("papers/README.txt", []byte(page.Capital(failed[i].Error())+".\n"))
+		if errors.Is(err, paper.ErrMissing) {
+			b.put("papers/README.txt", []byte(page.Capital(err.Error())+".\n"))
 			break
 		}
-		if failed[i] != nil {
-			s.fail(c, failed[i])
-			return
+		if err != nil {
+			return err
 		}
-		put("papers/"+name, made[i])
+		b.put("papers/"+name, made)
 	}
 	if visits := upkeep.Of(v.Doc); len(visits) > 0 {
-		put("calendar.ics", []byte(calendar(v, visits, s.Now(), s.address(c))))
+		b.put("calendar.ics", []byte(calendar(v, visits, s.Now(), s.address(c))))
 	}
-	if err = errors.Join(err, z.Close()); err != nil {
-		s.fail(c, err)
-		return
-	}
-	attach(c, fmt.Sprintf("job-%d.zip", v.Doc.Number))
-	c.Data(http.StatusOK, "application/zip", out.Bytes())
+	return b.send(c, fmt.Sprintf("job-%d.zip", v.Doc.Number))
 }
 
 // readingsCSV are all readings of a job, oldest first as they are in the record.

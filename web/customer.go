@@ -1,8 +1,6 @@
 package web
 
 import (
-	"archive/zip"
-	"bytes"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -46,12 +44,6 @@ func (s *Server) papersPDF(c *gin.Context) {
 	if !ok {
 		return
 	}
-	done, err := s.turn(c.Request.Context())
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	defer done()
 	s.paper(c, v, "customer.pdf")
 }
 
@@ -134,32 +126,31 @@ func (s *Server) data(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	var out bytes.Buffer
-	z := zip.NewWriter(&out)
-	put := func(name string, data []byte) {
-		if w, e := z.Create(name); e != nil {
-			err = errors.Join(err, e)
-		} else if _, e := w.Write(data); e != nil {
-			err = errors.Join(err, e)
-		}
+	done, err := s.making(ctx)
+	if err != nil {
+		s.fail(c, err)
+		return
 	}
+	defer done()
+	b := newBundle(s.Now())
+	defer b.discard()
 	indented := func(v any) []byte {
 		text, e := json.MarshalIndent(v, "", "  ")
 		err = errors.Join(err, e)
 		return text
 	}
-	put("job.json", job.Encode(now.Document))
-	put("history.json", indented(history))
-	put("links.json", indented(links))
+	b.put("job.json", job.Encode(now.Document))
+	b.put("history.json", indented(history))
+	b.put("links.json", indented(links))
 	for _, p := range photos {
-		put("photos/"+p.ID+map[string]string{"image/png": ".png"}[p.Kind]+map[string]string{"image/jpeg": ".jpg"}[p.Kind], p.Data)
+		b.put("photos/"+p.ID+ending[p.Kind], p.Data)
 	}
-	if err = errors.Join(err, z.Close()); err != nil {
+	if err == nil {
+		err = b.send(c, fmt.Sprintf("job-%d-data.zip", now.Document.Number))
+	}
+	if err != nil {
 		s.fail(c, err)
-		return
 	}
-	c.Header("Content-Disposition", fmt.Sprintf(`attachment; filename="job-%d-data.zip"`, now.Document.Number))
-	c.Data(http.StatusOK, "application/zip", out.Bytes())
 }
 
 // erase takes the customer out of a job, or the job out of the database; whoever asks

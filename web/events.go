@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
+	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -41,6 +42,42 @@ func (s *Server) carry(c *gin.Context) {
 // connection goes unnoticed.
 const beat = 20 * time.Second
 
+// A person follows jobs with up to mostOfOne pages at once, on all of their devices (a page that
+// is out of sight follows nothing), and all people together with up to mostOfAll.
+const (
+	mostOfOne = 24
+	mostOfAll = 600
+)
+
+// followers counts the pages that follow jobs, by person. The zero value has none.
+type followers struct {
+	mu  sync.Mutex
+	of  map[int64]int
+	all int
+}
+
+// enter counts one more, unless there are too many already.
+func (f *followers) enter(person int64) (leave func(), ok bool) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	if f.of[person] >= mostOfOne || f.all >= mostOfAll {
+		return nil, false
+	}
+	if f.of == nil {
+		f.of = map[int64]int{}
+	}
+	f.of[person]++
+	f.all++
+	return func() {
+		f.mu.Lock()
+		defer f.mu.Unlock()
+		f.all--
+		if f.of[person]--; f.of[person] == 0 {
+			delete(f.of, person)
+		}
+	}, true
+}
+
 // news is what a page is told: that the job changed, or who has it open where.
 type news struct {
 	Revision int     `json:"revision,omitempty"`
@@ -66,6 +103,13 @@ func (s *Server) watch(c *gin.Context) {
 		return
 	}
 	ctx, crew, id, me := c.Request.Context(), s.crew(c), c.Param("id"), s.who(c).ID
+	leave, ok := s.followers.enter(me)
+	if !ok {
+		c.Header("Retry-After", "30")
+		c.JSON(http.StatusTooManyRequests, reply.Answer{Error: &reply.Wrong{Says: "Too many pages follow jobs already. This one does not show what others do until some are closed; everything else works."}})
+		return
+	}
+	defer leave()
 	events, stop := s.events.Subscribe()
 	defer stop()
 	now, err := crew.Job(ctx, id, 0)

@@ -45,3 +45,9 @@ var (
 	Archived    = archived
 	OutlineFile = readOutlineFile
 )
+
+// Making takes the place for papers until free is called.
+func (s *Server) Making() (free func()) {
+	s.makes <- struct{}{}
+	return func() { <-s.makes }
+}

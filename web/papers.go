@@ -31,17 +31,22 @@ const mostPictured, pictureWide = 60, 900
 // paperSet answers with a set as PDF.
 func (s *Server) paperSet(c *gin.Context) {
 	name := c.Param("set")
-	v, done, err := s.heavy(c, "record")
+	v, err := s.jobView(c, "record", "")
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	defer done()
 	s.paper(c, v, name)
 }
 
 // paper answers with a set of a job.
 func (s *Server) paper(c *gin.Context, v *page.View, name string) {
+	done, err := s.making(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	defer done()
 	text, err := s.set(c, v, name)
 	if err != nil {
 		s.fail(c, err)

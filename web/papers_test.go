@@ -3,6 +3,7 @@ package web_test
 import (
 	"archive/zip"
 	"bytes"
+	"context"
 	"image"
 	"image/png"
 	"io"
@@ -14,6 +15,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
@@ -23,6 +25,7 @@ import (
 	"velvetroad/core/people"
 	"velvetroad/core/upkeep"
 	"velvetroad/store/storetest"
+	"velvetroad/web"
 )
 
 // pdf asks for a set and gives its words, by pdftotext, and its fonts, by pdffonts.
@@ -251,4 +254,40 @@ func TestAnArchiveCarriesWhatWasSignedBefore(t *testing.T) {
 	code, body, _ = other.upload("job.zip", with(t, z, "signed/1.json", string(job.Encode(was.Document))), "")
 	assert.Equal(t, 422, code)
 	assert.Contains(t, body, "the chain is broken")
+}
+
+// Papers and archives wait for each other as long as it takes, and who waits too long is told of
+// them, not of saving.
+func TestDownloadsWaitForEachOther(t *testing.T) {
+	s := open(t)
+	free := s.handler.(*web.Server).Making()
+	answers := make(chan *httptest.ResponseRecorder, 1)
+	ask := func(ctx context.Context, path string) {
+		r := httptest.NewRequest(http.MethodGet, "http://example.com"+path, nil).WithContext(ctx)
+		answers <- s.direct(r)
+	}
+	go ask(t.Context(), "/jobs/"+heron+"/data")
+	select {
+	case w := <-answers:
+		require.Fail(t, "it did not wait", w.Body.String())
+	case <-time.After(200 * time.Millisecond):
+	}
+	free()
+	w := <-answers
+	require.Equal(t, 200, w.Code, w.Body.String())
+	z, err := zip.NewReader(bytes.NewReader(w.Body.Bytes()), int64(w.Body.Len()))
+	require.NoError(t, err)
+	assert.NotEmpty(t, z.File)
+
+	free = s.handler.(*web.Server).Making()
+	defer free()
+	for _, path := range []string{"/archive.zip", "/data", "/papers/crew.pdf"} {
+		ctx, cancel := context.WithTimeout(t.Context(), 50*time.Millisecond)
+		go ask(ctx, "/jobs/"+heron+path)
+		w = <-answers
+		cancel()
+		assert.Equal(t, 503, w.Code, path)
+		assert.NotContains(t, w.Body.String(), "saved", path)
+		assert.Contains(t, w.Body.String(), "Nothing was changed", path)
+	}
 }

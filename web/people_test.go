@@ -607,3 +607,38 @@ func TestTheLogKeepsSecrets(t *testing.T) {
 		assert.NotContains(t, lines.String(), word)
 	}
 }
+
+// A thousand pages of one person keep nobody else waiting: some of them follow their job, the
+// others are told why not, and when one is closed the next may.
+func TestOnePersonFollowsWithSoManyPages(t *testing.T) {
+	s := open(t)
+	mate := s.as(demo.Installer)
+	watch := func(who site) (*http.Response, context.CancelFunc) {
+		ctx, cancel := context.WithCancel(t.Context())
+		r, err := http.NewRequestWithContext(ctx, http.MethodGet, s.URL+"/api/jobs/"+marten+"/events?stage=roof&client="+uuid.NewString(), nil)
+		require.NoError(t, err)
+		r.Header.Set("Cookie", who.session)
+		response, err := http.DefaultClient.Do(r)
+		require.NoError(t, err)
+		t.Cleanup(func() { cancel(); response.Body.Close() })
+		return response, cancel
+	}
+	var close context.CancelFunc
+	follows := 0
+	for range 60 {
+		response, cancel := watch(s)
+		if response.StatusCode == 200 {
+			follows, close = follows+1, cancel
+			continue
+		}
+		require.Equal(t, 429, response.StatusCode)
+		assert.NotEmpty(t, response.Header.Get("Retry-After"))
+	}
+	assert.Equal(t, 24, follows)
+	response, _ := watch(mate)
+	assert.Equal(t, 200, response.StatusCode, "somebody else")
+	code, _, _ := mate.get("/jobs/" + marten + "/roof")
+	assert.Equal(t, 200, code)
+	close()
+	require.Eventually(t, func() bool { response, _ := watch(s); return response.StatusCode == 200 }, 5*time.Second, 50*time.Millisecond)
+}

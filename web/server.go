@@ -62,19 +62,21 @@ const workerPolicy = "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; 
 // Server answers requests: it is the handler of all pages.
 type Server struct {
 	Config
-	db       *store.Store
-	events   *store.Events
-	ending   <-chan struct{} // closed when the program is told to stop
-	sessions *scs.SessionManager
-	measures *measures
-	handler  http.Handler
-	searches chan struct{} // a place for each search that may be under way
-	develops chan struct{} // a place for the photo that is unpacked
-	follows  chan struct{} // and for each page that is shown again because of others' work
-	pages    *page.Pages
-	assets   map[string]asset
-	lines    *lru.Cache[linesKey, takes]
-	shares   *lru.Cache[string, []stock.Share]
+	db        *store.Store
+	events    *store.Events
+	ending    <-chan struct{} // closed when the program is told to stop
+	sessions  *scs.SessionManager
+	measures  *measures
+	followers followers
+	handler   http.Handler
+	searches  chan struct{} // a place for each search that may be under way
+	makes     chan struct{} // a place for the papers or the archive that are made
+	develops  chan struct{} // a place for the photo that is unpacked
+	follows   chan struct{} // and for each page that is shown again because of others' work
+	pages     *page.Pages
+	assets    map[string]asset
+	lines     *lru.Cache[linesKey, takes]
+	shares    *lru.Cache[string, []stock.Share]
 
 	workerText func() (packable, error)     // made once
 	places     func() ([]towns.Town, error) // read when somebody asks first
@@ -117,7 +119,7 @@ func pack(body []byte) (packable, error) {
 // names, and for the hosts of the configuration. Events of the database are handed on
 // until the context ends.
 func New(ctx context.Context, db *store.Store, config Config) (*Server, error) {
-	s := &Server{Config: config, db: db, events: db.Listen(ctx, config.Log), ending: ctx.Done(), sessions: scs.New(), develops: make(chan struct{}, 1), searches: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1)), follows: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1))}
+	s := &Server{Config: config, db: db, events: db.Listen(ctx, config.Log), ending: ctx.Done(), sessions: scs.New(), makes: make(chan struct{}, 1), develops: make(chan struct{}, 1), searches: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1)), follows: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1))}
 	s.lines, _ = lru.New[linesKey, takes](mostLines) // it fails for a size below one alone
 	s.shares, _ = lru.New[string, []stock.Share](mostShares)
 	sessions, err := db.Sessions()
@@ -154,7 +156,10 @@ func New(ctx context.Context, db *store.Store, config Config) (*Server, error) {
 	}
 	protection := http.NewCrossOriginProtection()
 	all := protection.Handler(routes)
-	bounded := http.TimeoutHandler(all, timeLimit, "It took too long, and it is not known whether it was saved. Load the page again and look.")
+	const slow = "It took too long: the server is busy. "
+	saving := http.TimeoutHandler(all, timeLimit, slow+"It is not known whether it was saved. Load the page again and look.")
+	reading := http.TimeoutHandler(all, timeLimit, slow+"Nothing was changed. Ask for it again in a minute.")
+	made := longer(all)
 	s.handler = http.HandlerFunc(func(w http.ResponseWriter, q *http.Request) {
 		if !answers(q.Host, config.Hosts) {
 			http.Error(w, "This program does not answer to that name. Use the address that it printed when it started, or name the host in ALLOWED_HOSTS.", http.StatusMisdirectedRequest)
@@ -167,11 +172,16 @@ func New(ctx context.Context, db *store.Store, config Config) (*Server, error) {
 		if config.TLS {
 			w.Header().Set("Strict-Transport-Security", "max-age=31536000")
 		}
-		if unbounded(q) {
+		switch {
+		case unbounded(q):
 			all.ServeHTTP(w, q)
-			return
+		case downloads(q):
+			made.ServeHTTP(w, q)
+		case q.Method == http.MethodGet || q.Method == http.MethodHead:
+			reading.ServeHTTP(w, q)
+		default:
+			saving.ServeHTTP(w, q)
 		}
-		bounded.ServeHTTP(w, q)
 	})
 	return s, nil
 }
@@ -506,6 +516,10 @@ func (s *Server) fail(c *gin.Context, err error) {
 		}
 	case errors.Is(err, store.ErrBusy), errors.Is(err, errTurn):
 		status, says = http.StatusServiceUnavailable, page.Capital(err.Error())+"."
+	case errors.Is(err, errDownload), errors.Is(context.Cause(c.Request.Context()), errDownload):
+		status, says = http.StatusServiceUnavailable, page.Capital(errDownload.Error())+"."
+	case c.Request.Method == http.MethodGet && (errors.Is(err, context.DeadlineExceeded) || errors.Is(err, context.Canceled)):
+		status, says = http.StatusServiceUnavailable, "It took too long: the server is busy. Nothing was changed. Ask for it again in a minute."
 	case errors.As(err, &fault), errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled):
 		s.log(c).Error("the database failed", "path", c.FullPath(), "error", err)
 		status, says = http.StatusServiceUnavailable, "The database does not answer at the moment. If you were saving something, it is not known whether it is saved: load the page again in a minute and look."

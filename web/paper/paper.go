@@ -16,7 +16,7 @@ import (
 var ErrMissing = errors.New("the papers are made by WeasyPrint, which is not on this machine: install Debian's packages weasyprint, fonts-noto-core and fonts-noto-cjk")
 
 // longest is how long a set may take.
-const longest = time.Minute
+const longest = 2 * time.Minute
 
 // PDF makes a PDF of a page that has everything in itself: nothing is fetched, from this machine
 // or from any other.

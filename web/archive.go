@@ -5,7 +5,6 @@ import (
 	"bytes"
 	"context"
 	"crypto/sha256"
-	"encoding/csv"
 	"encoding/hex"
 	"errors"
 	"fmt"
@@ -86,7 +85,7 @@ func (s *Server) archiveTo(c *gin.Context) error {
 			made, err = paper.PDF(ctx, text)
 		}
 		if errors.Is(err, paper.ErrMissing) {
-			b.put("papers/README.txt", []byte(page.Capital(err.Error())+".\n"))
+			b.put("papers/README.txt", []byte(units.Capital(err.Error())+".\n"))
 			break
 		}
 		if err != nil {
@@ -102,8 +101,6 @@ func (s *Server) archiveTo(c *gin.Context) error {
 
 // readingsCSV are all readings of a job, oldest first as they are in the record.
 func readingsCSV(v *page.View) []byte {
-	var b bytes.Buffer
-	w := csv.NewWriter(&b)
 	rows := [][]string{{"at", "of", "what", "value", "unit", "sky", "air_c", "from", "by"}}
 	for _, r := range v.Doc.Record.Readings {
 		air := units.Num(float64(r.Air), 1)
@@ -124,8 +121,7 @@ func readingsCSV(v *page.View) []byte {
 		}
 		rows = append(rows, []string{m.At, v.Label(m.Of), m.What, fmt.Sprint(m.Value), commission.UnitOf(m.What), string(m.Sky), air, string(m.From), m.By})
 	}
-	_ = w.WriteAll(rows) // a buffer takes all
-	return b.Bytes()
+	return commaSeparated(rows)
 }
 
 // An archive has at most so many files, and so many bytes when it is unpacked: the papers and

@@ -12,6 +12,7 @@ import (
 
 	"velvetroad/core/climate"
 	"velvetroad/core/combine"
+	"velvetroad/core/units"
 	"velvetroad/web/page"
 	"velvetroad/web/page/ask"
 )
@@ -79,7 +80,7 @@ func (s *Server) combinations(c *gin.Context) {
 		send(heard{Says: "The search took too long and was ended. Take panels that do not come into question off the shelf, and try again."})
 	case errors.Is(err, combine.ErrStopped):
 	case err != nil:
-		send(heard{Says: page.Capital(err.Error()) + "."})
+		send(heard{Says: units.Capital(err.Error()) + "."})
 	default:
 		var b strings.Builder
 		if err := s.pages.Write(&b, "combinations", found); err != nil {

@@ -175,15 +175,7 @@ func (s *Server) stockTable(xlsx bool) gin.HandlerFunc {
 		if !xlsx {
 			out := [][]string{stockHeads}
 			for _, row := range rows {
-				var texts []string
-				for _, cell := range row {
-					if n, is := cell.(float64); is {
-						texts = append(texts, strconv.FormatFloat(n, 'f', -1, 64))
-					} else {
-						texts = append(texts, harmless(fmt.Sprint(cell)))
-					}
-				}
-				out = append(out, texts)
+				out = append(out, textsOf(row))
 			}
 			s.table(c, "stock.csv", out)
 			return
@@ -296,10 +288,10 @@ func (s *Server) count(c *gin.Context) {
 		here := now.Book.At(item, place, lots[i])
 		switch {
 		case err != nil:
-			wrong = append(wrong, page.Capital(named)+": "+err.Error()+".")
+			wrong = append(wrong, units.Capital(named)+": "+err.Error()+".")
 			continue
 		case was[i] != strconv.FormatFloat(here, 'f', -1, 64):
-			wrong = append(wrong, fmt.Sprintf("%s: since this page was opened something was moved; by the book there are %s now, not %s. Count it again.", page.Capital(named), amount(here, kinds[i]), was[i]))
+			wrong = append(wrong, fmt.Sprintf("%s: since this page was opened something was moved; by the book there are %s now, not %s. Count it again.", units.Capital(named), amount(here, kinds[i]), was[i]))
 			delete(typed, item+"\n"+lots[i])
 			continue
 		}

@@ -11,6 +11,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"velvetroad/core/job"
+	"velvetroad/core/units"
 	"velvetroad/store"
 	"velvetroad/web/page"
 	"velvetroad/web/page/handover"
@@ -21,7 +22,7 @@ import (
 func (s *Server) given(c *gin.Context) (v *page.View, ok bool) {
 	crew, id, err := s.db.Shared(c.Request.Context(), c.Param("token"))
 	if errors.Is(err, store.ErrLink) {
-		s.render(c, http.StatusGone, "error", &page.View{Title: "A link that has ended", Says: page.Capital(err.Error()) + "."})
+		s.render(c, http.StatusGone, "error", &page.View{Title: "A link that has ended", Says: units.Capital(err.Error()) + "."})
 		return nil, false
 	}
 	if err != nil {

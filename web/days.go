@@ -16,10 +16,10 @@ import (
 	"velvetroad/core/plan"
 	"velvetroad/core/pull"
 	"velvetroad/core/shelf"
+	"velvetroad/core/units"
 	"velvetroad/core/weather"
 	"velvetroad/core/work"
 	"velvetroad/store"
-	"velvetroad/web/page"
 	"velvetroad/web/page/build"
 )
 
@@ -81,7 +81,7 @@ func (s *Server) planDays(c *gin.Context) {
 	}
 	tasks, err := work.Of(v.Doc, v.Plan, rates)
 	if err != nil {
-		refuse(page.Capital(err.Error()) + ".")
+		refuse(units.Capital(err.Error()) + ".")
 		return
 	}
 	ask := days.Asks(v.Doc, tasks, s.Now())
@@ -197,5 +197,5 @@ func (s *Server) daysCalendar(c *gin.Context, jobs []job.Document, person string
 			}
 		}
 	}
-	return cal.Serialize()
+	return cal.Serialize(ics.WithNewLineWindows)
 }

@@ -24,6 +24,7 @@ import (
 	"velvetroad/core/pull"
 	"velvetroad/core/shelf"
 	"velvetroad/core/stock"
+	"velvetroad/core/units"
 	"velvetroad/core/weather"
 	"velvetroad/core/work"
 	"velvetroad/store"
@@ -227,7 +228,7 @@ func (s *Server) calendarChange(change func(*gin.Context, *days.Crew) error) gin
 		}
 		crew.Members = slices.Clone(crew.Members)
 		if err := change(c, &crew); err != nil {
-			s.diary(c, http.StatusUnprocessableEntity, diary.Days{Says: []string{page.Capital(err.Error()) + "."}})
+			s.diary(c, http.StatusUnprocessableEntity, diary.Days{Says: []string{units.Capital(err.Error()) + "."}})
 			return
 		}
 		if err := s.crew(c).SetCalendar(c.Request.Context(), crew); err != nil {
@@ -503,7 +504,7 @@ func (s *Server) allJobs(c *gin.Context, w wish, found func(days.Ask, days.Resul
 			err = fmt.Errorf("nothing is planned on its roof yet")
 		}
 		if err != nil {
-			left = append(left, diary.Plan{Job: label, Link: "/jobs/" + d.ID + "/build", Says: page.Capital(err.Error()) + "."})
+			left = append(left, diary.Plan{Job: label, Link: "/jobs/" + d.ID + "/build", Says: units.Capital(err.Error()) + "."})
 			continue
 		}
 		one := days.Job{Document: d, Label: label, Tasks: tasks, Forecast: days.ForecastOf(d, ask.From)}
@@ -523,7 +524,7 @@ func (s *Server) allJobs(c *gin.Context, w wish, found func(days.Ask, days.Resul
 		})
 	}
 	if err != nil {
-		left, err = append(left, diary.Plan{Job: "All together", Link: "/days", Says: page.Capital(err.Error()) + "."}), nil
+		left, err = append(left, diary.Plan{Job: "All together", Link: "/days", Says: units.Capital(err.Error()) + "."}), nil
 		ask.Jobs = nil
 	}
 	return r, ask, rates, left, err

@@ -1,8 +1,6 @@
 package web
 
 import (
-	"bytes"
-	"encoding/csv"
 	"errors"
 	"fmt"
 	"math"
@@ -335,7 +333,7 @@ func (s *Server) moveStock(c *gin.Context) {
 		typed[key] = strings.TrimSpace(c.PostForm(key))
 	}
 	refuse := func(says string) {
-		s.goods(c, http.StatusUnprocessableEntity, goods.Stock{Says: []string{page.Capital(says) + "."}, Typed: typed})
+		s.goods(c, http.StatusUnprocessableEntity, goods.Stock{Says: []string{units.Capital(says) + "."}, Typed: typed})
 	}
 	n, err := strconv.ParseFloat(strings.Replace(typed["quantity"], ",", ".", 1), 64)
 	if err != nil {
@@ -417,7 +415,7 @@ func (s *Server) usedStock(c *gin.Context) {
 	}
 	if err := s.crew(c).Move(ctx, moves...); err != nil {
 		if errors.Is(err, store.ErrMove) {
-			refuse(page.Capital(strings.TrimPrefix(err.Error(), store.ErrMove.Error()+": ")) + ".")
+			refuse(units.Capital(strings.TrimPrefix(err.Error(), store.ErrMove.Error()+": ")) + ".")
 			return
 		}
 		s.fail(c, err)
@@ -456,14 +454,7 @@ func (s *Server) bookCSV(c *gin.Context) {
 		if m.Job > 0 {
 			number = strconv.Itoa(m.Job)
 		}
-		rows = append(rows, []string{m.At, harmless(m.By), string(m.Kind), harmless(m.Item), m.Unit, harmless(m.Place), harmless(m.To), harmless(m.Lot), strconv.FormatFloat(m.Quantity, 'f', -1, 64), number, harmless(m.Supplier), m.Due, harmless(m.Note)})
+		rows = append(rows, []string{m.At, m.By, string(m.Kind), m.Item, m.Unit, m.Place, m.To, m.Lot, strconv.FormatFloat(m.Quantity, 'f', -1, 64), number, m.Supplier, m.Due, m.Note})
 	}
 	s.table(c, "stock-book.csv", rows)
-}
-
-func (s *Server) table(c *gin.Context, name string, rows [][]string) {
-	var b bytes.Buffer
-	_ = csv.NewWriter(&b).WriteAll(rows) // a buffer takes all
-	attach(c, name)
-	c.Data(http.StatusOK, "text/csv; charset=utf-8", b.Bytes())
 }

@@ -237,7 +237,7 @@ func (s *Server) put(c *gin.Context, signed []job.Document, d job.Document, says
 	var exists *store.Exists
 	switch {
 	case errors.As(err, &exists):
-		s.boardWith(c, http.StatusConflict, []string{page.Capital(exists.Error()) + "."})
+		s.boardWith(c, http.StatusConflict, []string{units.Capital(exists.Error()) + "."})
 	case err != nil:
 		s.fail(c, err)
 	default:
@@ -304,7 +304,7 @@ func (s *Server) request(c *gin.Context) (r reply.Request, ok bool) {
 	case errors.As(err, &tooLarge):
 		s.fail(c, err)
 	case err != nil:
-		c.JSON(http.StatusBadRequest, reply.Answer{Error: &reply.Wrong{Says: page.Capital(err.Error())}})
+		c.JSON(http.StatusBadRequest, reply.Answer{Error: &reply.Wrong{Says: units.Capital(err.Error())}})
 	}
 	return r, err == nil
 }
@@ -387,7 +387,7 @@ func (s *Server) takeBack(c *gin.Context, do takesBack) {
 	}
 	var shown *reply.Shown
 	if stage != "" {
-		shown = &reply.Shown{Stage: stage, Name: page.Capital(stage)}
+		shown = &reply.Shown{Stage: stage, Name: units.Capital(stage)}
 	}
 	s.answer(c, r, now, shown)
 }
@@ -458,9 +458,9 @@ func (s *Server) refuse(c *gin.Context, r reply.Request, err error) {
 		theirs := conflict.Theirs[0]
 		parts, _ := s.crew(c).Shelf(c.Request.Context()) // labels of parts that the job does not carry; it does without
 		clash := reply.Clash{By: theirs.Author, At: theirs.At, Does: theirs.Says, Revision: conflict.Revision, Both: reply.Beside(conflict.Base, conflict.Now, conflict.Mine, parts)}
-		c.JSON(http.StatusConflict, reply.Answer{Error: &reply.Wrong{Says: page.Capital(conflict.Error()) + ". Yours is not written yet: " + r.Typed(), Clash: &clash}})
+		c.JSON(http.StatusConflict, reply.Answer{Error: &reply.Wrong{Says: units.Capital(conflict.Error()) + ". Yours is not written yet: " + r.Typed(), Clash: &clash}})
 	case errors.As(err, &built), errors.Is(err, store.ErrNothing), errors.Is(err, store.ErrReused):
-		c.JSON(http.StatusConflict, reply.Answer{Error: &reply.Wrong{Says: page.Capital(err.Error()) + "."}})
+		c.JSON(http.StatusConflict, reply.Answer{Error: &reply.Wrong{Says: units.Capital(err.Error()) + "."}})
 	default:
 		status, wrong, _ := r.Refused(err)
 		c.JSON(status, reply.Answer{Error: &wrong})

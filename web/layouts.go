@@ -18,7 +18,6 @@ import (
 	"velvetroad/core/layout"
 	"velvetroad/core/units"
 	"velvetroad/web/form"
-	"velvetroad/web/page"
 	"velvetroad/web/page/layouts"
 )
 
@@ -134,7 +133,7 @@ func (s *Server) layout(c *gin.Context) {
 	a.Effort = max(0, min(a.Effort, layouts.MostEffort))
 	wish, wrong := a.wish(v.Doc.Units)
 	if len(wrong) > 0 {
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": page.Capital(wrong.Error()), "fields": wrong}})
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": units.Capital(wrong.Error()), "fields": wrong}})
 		return
 	}
 	done, err := s.turn(c.Request.Context())
@@ -147,7 +146,7 @@ func (s *Server) layout(c *gin.Context) {
 	defer cancel()
 	l, err := layout.For(v.Doc, v.Crew, wish, a.Goal, a.Effort, func() bool { return ctx.Err() != nil })
 	if err != nil {
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": page.Capital(err.Error())}})
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": units.Capital(err.Error())}})
 		return
 	}
 	var b strings.Builder

@@ -230,7 +230,7 @@ func (s *Server) loadOne(c *gin.Context) {
 		return
 	}
 	day, van, from := c.PostForm("day"), orElse(c.PostForm("van"), "Van 1"), orElse(c.PostForm("from"), "Shop")
-	refuse := func(says string) { s.load(c, http.StatusUnprocessableEntity, day, van, from, page.Capital(says)) }
+	refuse := func(says string) { s.load(c, http.StatusUnprocessableEntity, day, van, from, units.Capital(says)) }
 	n, err := number(c.PostForm("quantity"))
 	if err != nil || n <= 0 {
 		refuse(fmt.Sprintf("write how many as a number, not %q.", c.PostForm("quantity")))

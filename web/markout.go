@@ -2,12 +2,10 @@ package web
 
 import (
 	"bytes"
-	"encoding/csv"
 	"fmt"
 	"io"
 	"net/http"
 	"strconv"
-	"strings"
 
 	"github.com/gin-gonic/gin"
 
@@ -48,23 +46,14 @@ func (s *Server) markoutDXF(c *gin.Context) {
 	s.markoutFile(c, "dxf", "application/dxf", func(v *page.View, w io.Writer) error { return drawing.SheetDXF(w, v.Doc, v.Plan) })
 }
 
-// harmless makes a cell's text none that a spreadsheet takes for a formula.
-func harmless(text string) string {
-	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) {
-		return "'" + text
-	}
-	return text
-}
-
 // markoutCSV gives the marking-out sheet as comma-separated values: lengths in
 // mm, and beside them as the job's tape shows them. A foot's row is followed by
 // its screws'.
 func (s *Server) markoutCSV(c *gin.Context) {
 	s.markoutFile(c, "csv", "text/csv; charset=utf-8", func(v *page.View, out io.Writer) error {
-		w := csv.NewWriter(out)
 		rows := [][]string{{"order", "mark", "panel", "from_nose_mm", "from_street_side_mm", "from_nose", "from_street_side", "screws"}}
 		row := func(order, what, panel string, x, y units.Millimetre, screws string) {
-			rows = append(rows, []string{order, harmless(what), harmless(panel), tenth(x), tenth(y), v.Len(x), v.Len(y), screws})
+			rows = append(rows, []string{order, what, panel, tenth(x), tenth(y), v.Len(x), v.Len(y), screws})
 		}
 		for i, m := range v.Plan.Marks {
 			row(strconv.Itoa(i+1), m.What, m.Panel, m.X, m.Y, strconv.Itoa(len(m.Screws)))
@@ -72,6 +61,7 @@ func (s *Server) markoutCSV(c *gin.Context) {
 				row(fmt.Sprintf("%d.%d", i+1, j+1), fmt.Sprintf("%s screw %d", m.What, j+1), m.Panel, screw.X, screw.Y, "1")
 			}
 		}
-		return w.WriteAll(rows)
+		_, err := out.Write(commaSeparated(rows))
+		return err
 	})
 }

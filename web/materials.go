@@ -2,11 +2,8 @@ package web
 
 import (
 	"bytes"
-	"encoding/csv"
 	"fmt"
-	"math"
 	"net/http"
-	"strconv"
 
 	"github.com/gin-gonic/gin"
 	"github.com/xuri/excelize/v2"
@@ -56,29 +53,11 @@ func (s *Server) materialsCSV(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	var b bytes.Buffer
-	out := csv.NewWriter(&b)
-	text := func(row []any) (texts []string) {
-		for _, cell := range row {
-			switch x := cell.(type) {
-			case float64:
-				texts = append(texts, strconv.FormatFloat(math.Round(x*1000)/1000, 'f', -1, 64))
-			default:
-				texts = append(texts, harmless(fmt.Sprint(x)))
-			}
-		}
-		return texts
-	}
-	rows := [][]string{text(pullHeads)}
+	rows := [][]string{textsOf(pullHeads)}
 	for _, x := range materials.List(v).Lines {
-		rows = append(rows, text(pullRow(x)))
+		rows = append(rows, textsOf(pullRow(x)))
 	}
-	if err := out.WriteAll(rows); err != nil {
-		s.fail(c, err)
-		return
-	}
-	c.Header("Content-Disposition", fmt.Sprintf(`attachment; filename="job-%d-materials.csv"`, v.Doc.Number))
-	c.Data(http.StatusOK, "text/csv; charset=utf-8", b.Bytes())
+	s.table(c, fmt.Sprintf("job-%d-materials.csv", v.Doc.Number), rows)
 }
 
 // materialsXLSX gives pull list and cut list as a spreadsheet of two sheets.

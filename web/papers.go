@@ -13,6 +13,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/skip2/go-qrcode"
 
+	"velvetroad/core/units"
 	"velvetroad/core/upkeep"
 	"velvetroad/web/page"
 	"velvetroad/web/page/papers"
@@ -55,7 +56,7 @@ func (s *Server) paper(c *gin.Context, v *page.View, name string) {
 	data, err := paper.PDF(c.Request.Context(), text)
 	if err != nil {
 		if errors.Is(err, paper.ErrMissing) {
-			s.render(c, http.StatusServiceUnavailable, "error", &page.View{Title: "No papers", Says: page.Capital(err.Error()) + ".", Back: "/jobs/" + v.Doc.ID + "/record"})
+			s.render(c, http.StatusServiceUnavailable, "error", &page.View{Title: "No papers", Says: units.Capital(err.Error()) + ".", Back: "/jobs/" + v.Doc.ID + "/record"})
 			return
 		}
 		s.fail(c, err)
@@ -141,5 +142,5 @@ func calendar(v *page.View, visits []upkeep.Visit, now time.Time, address string
 			e.SetLocation(v.Doc.Place)
 		}
 	}
-	return cal.Serialize()
+	return cal.Serialize(ics.WithNewLineWindows)
 }

@@ -14,6 +14,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"velvetroad/core/people"
+	"velvetroad/core/units"
 	"velvetroad/store"
 	"velvetroad/web/page"
 	pages "velvetroad/web/page/people"
@@ -170,9 +171,9 @@ func (s *Server) signIn(c *gin.Context) {
 	switch {
 	case errors.As(err, &many):
 		s.log(c).Warn("too many attempts to sign in", "address", c.ClientIP())
-		s.door(c, http.StatusTooManyRequests, pages.SignIn{To: to, Name: name}, page.Capital(err.Error())+".")
+		s.door(c, http.StatusTooManyRequests, pages.SignIn{To: to, Name: name}, units.Capital(err.Error())+".")
 	case errors.Is(err, store.ErrSignIn):
-		s.door(c, http.StatusUnprocessableEntity, pages.SignIn{To: to, Name: name}, page.Capital(err.Error())+". A lead can give you a new link.")
+		s.door(c, http.StatusUnprocessableEntity, pages.SignIn{To: to, Name: name}, units.Capital(err.Error())+". A lead can give you a new link.")
 	case err != nil:
 		s.fail(c, err)
 	default:
@@ -245,7 +246,7 @@ func (s *Server) wrong(c *gin.Context, err error, say func(string)) {
 		s.fail(c, err)
 		return
 	}
-	say(page.Capital(err.Error()) + ".")
+	say(units.Capital(err.Error()) + ".")
 }
 
 func (s *Server) joinPage(c *gin.Context) { s.joining(c, http.StatusOK) }
@@ -253,7 +254,7 @@ func (s *Server) joinPage(c *gin.Context) { s.joining(c, http.StatusOK) }
 func (s *Server) joining(c *gin.Context, status int, problems ...string) {
 	p, err := s.db.Invited(c.Request.Context(), c.Param("token"), s.Now())
 	if errors.Is(err, store.ErrLink) {
-		s.render(c, http.StatusGone, "error", &page.View{Title: "A link that has ended", Says: page.Capital(err.Error()) + "."})
+		s.render(c, http.StatusGone, "error", &page.View{Title: "A link that has ended", Says: units.Capital(err.Error()) + "."})
 		return
 	}
 	if err != nil {

@@ -19,6 +19,7 @@ import (
 
 	"velvetroad/core/intake"
 	"velvetroad/core/job"
+	"velvetroad/core/units"
 	"velvetroad/store"
 	"velvetroad/web/offline"
 	"velvetroad/web/page"
@@ -128,7 +129,7 @@ func (s *Server) addPhoto(c *gin.Context) {
 	sent.Photo = &store.Photo{ID: id, Kind: photoKinds[format], Data: data}
 	if _, err := s.crew(c).Edit(c.Request.Context(), v.Doc.ID, sent); err != nil {
 		if errors.Is(err, job.ErrSigned) {
-			refuse(page.Capital(err.Error()) + ".")
+			refuse(units.Capital(err.Error()) + ".")
 			return
 		}
 		s.fail(c, err)

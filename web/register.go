@@ -1,8 +1,6 @@
 package web
 
 import (
-	"bytes"
-	"encoding/csv"
 	"fmt"
 	"net/http"
 	"slices"
@@ -14,6 +12,7 @@ import (
 	"velvetroad/core/commission"
 	"velvetroad/core/job"
 	"velvetroad/core/register"
+	"velvetroad/core/units"
 	"velvetroad/core/upkeep"
 	"velvetroad/store"
 	"velvetroad/web/page"
@@ -70,15 +69,11 @@ func (s *Server) registerCSV(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	var b bytes.Buffer
-	w := csv.NewWriter(&b)
 	table := [][]string{{"job", "rig", "customer", "of", "what", "kind", "value", "day"}}
 	for _, f := range found(rows) {
 		table = append(table, []string{f.Job, f.Rig, f.Customer, f.About, f.Text, f.Is, f.Value, f.Day})
 	}
-	_ = w.WriteAll(table) // a buffer takes all
-	attach(c, "register.csv")
-	c.Data(http.StatusOK, "text/csv; charset=utf-8", b.Bytes())
+	s.table(c, "register.csv", table)
 }
 
 // rig is a rig with all its jobs, by the ID of any of them.
@@ -149,7 +144,7 @@ func (s *Server) visit(c *gin.Context) {
 	}
 	next, err := now.Document.Visit(uuid.NewString(), c.PostForm("why"))
 	if err != nil {
-		refuse(page.Capital(err.Error()) + ".")
+		refuse(units.Capital(err.Error()) + ".")
 		return
 	}
 	s.put(c, nil, next, fmt.Sprintf("begin a visit after job %d", now.Document.Number))

@@ -36,6 +36,7 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/people"
 	"velvetroad/core/stock"
+	"velvetroad/core/units"
 	"velvetroad/store"
 	"velvetroad/web/page"
 	"velvetroad/web/page/every"
@@ -502,7 +503,7 @@ func (s *Server) fail(c *gin.Context, err error) {
 	case errors.Is(err, store.ErrNotFound):
 		status, says = http.StatusNotFound, "There is nothing at this address: the job may never have been, or the link is cut short."
 	case errors.As(err, &erased):
-		status, says = http.StatusGone, page.Capital(erased.Error())+"."
+		status, says = http.StatusGone, units.Capital(erased.Error())+"."
 	case errors.As(err, &tooLarge):
 		status, says = http.StatusRequestEntityTooLarge, "That is over 4 MB, larger than any job file or outline; nothing was read."
 		if strings.HasSuffix(c.FullPath(), "/photos") {
@@ -510,21 +511,21 @@ func (s *Server) fail(c *gin.Context, err error) {
 			back = "/jobs/" + c.Param("id") + "/record"
 		}
 	case errors.As(err, &role):
-		status, says = http.StatusForbidden, page.Capital(role.Error())+"."
+		status, says = http.StatusForbidden, units.Capital(role.Error())+"."
 		if id := c.Param("id"); id != "" {
 			back = "/jobs/" + id
 		}
 	case errors.Is(err, store.ErrBusy), errors.Is(err, errTurn):
-		status, says = http.StatusServiceUnavailable, page.Capital(err.Error())+"."
+		status, says = http.StatusServiceUnavailable, units.Capital(err.Error())+"."
 	case errors.Is(err, errDownload), errors.Is(context.Cause(c.Request.Context()), errDownload):
-		status, says = http.StatusServiceUnavailable, page.Capital(errDownload.Error())+"."
+		status, says = http.StatusServiceUnavailable, units.Capital(errDownload.Error())+"."
 	case c.Request.Method == http.MethodGet && (errors.Is(err, context.DeadlineExceeded) || errors.Is(err, context.Canceled)):
 		status, says = http.StatusServiceUnavailable, "It took too long: the server is busy. Nothing was changed. Ask for it again in a minute."
 	case errors.As(err, &fault), errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled):
 		s.log(c).Error("the database failed", "path", c.FullPath(), "error", err)
 		status, says = http.StatusServiceUnavailable, "The database does not answer at the moment. If you were saving something, it is not known whether it is saved: load the page again in a minute and look."
 	case errors.As(err, &unreadable):
-		says = page.Capital(unreadable.Error()) + "."
+		says = units.Capital(unreadable.Error()) + "."
 	default:
 		s.log(c).Error("request failed", "path", c.FullPath(), "error", err)
 		says = "The program made a mistake, which is logged. If you were saving something, load the page again and look whether it is there."

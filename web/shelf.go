@@ -104,7 +104,7 @@ func (s *Server) estimate(c *gin.Context) {
 		part, working, err := array.Estimate(array.Unknown{Name: given.Name, Length: units.Millimetre(typed["length_mm"]), Width: units.Millimetre(typed["width_mm"]), Cells: int(typed["cells"]),
 			Voc: units.Volt(typed["voc_v"]), Isc: units.Ampere(typed["isc_a"]), Sun: units.Irradiance(math.Sqrt(float64(low) * float64(high))), Air: units.Celsius(typed["air_c"]), Flexible: given.Ticked["flexible"]})
 		if err != nil {
-			v.Problems = append(v.Problems, page.Capital(err.Error())+".")
+			v.Problems = append(v.Problems, units.Capital(err.Error())+".")
 		} else {
 			given.Estimate = &parts.Estimate{Part: part, Working: working}
 			if c.PostForm("do") == "keep" {
@@ -149,7 +149,7 @@ func (s *Server) prices(c *gin.Context) {
 		x := 0.0
 		if text != "" {
 			if x, err = strconv.ParseFloat(text, 64); err != nil || math.IsNaN(x) || x < 0 {
-				v.Problems = append(v.Problems, fmt.Sprintf("%s: %q is no price; write it as 12 or 12.50, or leave it empty.", page.Capital(name), text))
+				v.Problems = append(v.Problems, fmt.Sprintf("%s: %q is no price; write it as 12 or 12.50, or leave it empty.", units.Capital(name), text))
 				return false
 			}
 		}
@@ -170,7 +170,7 @@ func (s *Server) prices(c *gin.Context) {
 		v.Problems = append(v.Problems, fmt.Sprintf("Currency: %q is no currency; write its three letters, as CAD or EUR, or leave it empty.", code))
 	}
 	for _, p := range changed.Problems() {
-		v.Problems = append(v.Problems, page.Capital(p.Says)+".")
+		v.Problems = append(v.Problems, units.Capital(p.Says)+".")
 	}
 	if len(v.Problems) > 0 {
 		v.Given = s.withShelf(given, v)
@@ -284,7 +284,7 @@ func (s *Server) shelve(c *gin.Context, kind string, object map[string]any, crew
 				what = f.Label
 			}
 		}
-		wrong = append(wrong, page.Capital(strings.ReplaceAll(what, "_", " "))+": "+p.Says+".")
+		wrong = append(wrong, units.Capital(strings.ReplaceAll(what, "_", " "))+": "+p.Says+".")
 	}
 	if len(wrong) > 0 {
 		return wrong
@@ -333,7 +333,7 @@ func (s *Server) bringShelf(c *gin.Context) {
 		given.Sheet, problems = sheet.ReadCSV(file, shelf.MaxRows)
 	}
 	if len(problems) > 0 {
-		refuse(fmt.Sprintf("%s cannot be read; nothing was changed. %s.", name, page.Capital(problems[0].Error())))
+		refuse(fmt.Sprintf("%s cannot be read; nothing was changed. %s.", name, units.Capital(problems[0].Error())))
 		return
 	}
 	given.Columns = given.Sheet.Guess(given.Kind)
@@ -399,7 +399,7 @@ func (s *Server) takeSheet(c *gin.Context) {
 	if given.JSON == "" {
 		var problems []shelf.Problem
 		if given.Sheet, problems = sheet.ReadCSV(strings.NewReader(c.PostForm("text")), shelf.MaxRows); len(problems) > 0 {
-			v.Problems = []string{"The table was cut on its way; read the file again. " + page.Capital(problems[0].Error()) + "."}
+			v.Problems = []string{"The table was cut on its way; read the file again. " + units.Capital(problems[0].Error()) + "."}
 			s.render(c, http.StatusUnprocessableEntity, "shelf", v)
 			return
 		}
@@ -433,7 +433,7 @@ func (s *Server) beside(c *gin.Context, v *page.View, given sheetpage.Given) {
 			v.Problems = append(v.Problems, fmt.Sprintf("… and %d more", len(problems)-i))
 			break
 		}
-		v.Problems = append(v.Problems, page.Capital(p.Error())+".")
+		v.Problems = append(v.Problems, units.Capital(p.Error())+".")
 	}
 	if c.PostForm("do") == "save" && len(problems) == 0 {
 		brought, err := sheet.Shelf(given.Rows)

@@ -55,7 +55,7 @@ func (s *Server) moved(c *gin.Context, refuse func(says string), moves ...stock.
 func (s *Server) kept(c *gin.Context, refuse func(says string), err error) bool {
 	switch {
 	case errors.Is(err, store.ErrMove):
-		refuse(page.Capital(strings.TrimPrefix(err.Error(), store.ErrMove.Error()+": ")) + ".")
+		refuse(units.Capital(strings.TrimPrefix(err.Error(), store.ErrMove.Error()+": ")) + ".")
 	case err != nil:
 		s.fail(c, err)
 	default:
@@ -215,7 +215,7 @@ func (s *Server) setCard(c *gin.Context) {
 		typed[key] = strings.TrimSpace(c.PostForm(key))
 	}
 	refuse := func(says string) {
-		s.item(c, http.StatusUnprocessableEntity, item, goods.Item{Says: []string{page.Capital(says)}, Typed: typed})
+		s.item(c, http.StatusUnprocessableEntity, item, goods.Item{Says: []string{units.Capital(says)}, Typed: typed})
 	}
 	card := stock.Card{Item: item, Supplier: typed["supplier"], Bin: typed["bin"], Van: typed["van"]}
 	for key, into := range map[string]*float64{"low": &card.Low, "full": &card.Full, "pack": &card.Pack} {
@@ -317,7 +317,7 @@ func (s *Server) ordered(c *gin.Context) {
 	refuse := func(says string) { s.goods(c, http.StatusUnprocessableEntity, goods.Stock{Says: []string{says}}) }
 	n, err := number(c.PostForm("quantity"))
 	if err != nil {
-		refuse(page.Capital(err.Error()) + ".")
+		refuse(units.Capital(err.Error()) + ".")
 		return
 	}
 	of := stock.Move{ID: sentID(c), Kind: stock.Cancel, Item: c.PostForm("item"), Unit: c.PostForm("unit"), Quantity: n, Due: c.PostForm("due"), Supplier: c.PostForm("supplier"), By: s.who(c).Name, At: s.Now().UTC().Format(time.RFC3339)}

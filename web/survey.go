@@ -32,7 +32,7 @@ func (s *Server) outlineFile(c *gin.Context) {
 		return
 	}
 	refuse := func(says string) {
-		s.render(c, http.StatusUnprocessableEntity, "error", &page.View{Title: "No outline in it", Says: page.Capital(strings.TrimSuffix(says, ".")) + ". Nothing was changed.", Back: "/jobs/" + c.Param("id") + "/survey"})
+		s.render(c, http.StatusUnprocessableEntity, "error", &page.View{Title: "No outline in it", Says: units.Capital(strings.TrimSuffix(says, ".")) + ". Nothing was changed.", Back: "/jobs/" + c.Param("id") + "/survey"})
 	}
 	file, name, ok := s.upload(c, refuse)
 	if !ok {

@@ -246,7 +246,7 @@ func TestATownGivesLatitudeZoneAndClimate(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(file), &d))
 	assert.Equal(t, "America/Denver", d.TimeZone)
 	assert.InDelta(t, 37.28, *d.Season.Latitude, 0.02)
-	assert.EqualValues(t, -16, d.Rig.Coldest)
+	assert.EqualValues(t, -16, *d.Rig.Coldest)
 	assert.Equal(t, "Gravel Bend, lot 3", d.Place)
 	_, body, _ = s.get("/jobs/" + kestrel + "/survey?town=nowhere-at-all")
 	assert.Contains(t, body, "No town of that name")
@@ -348,7 +348,7 @@ func TestFieldsAreReadAsPeopleWriteThem(t *testing.T) {
 	require.NoError(t, err)
 	d := now.Document
 	assert.EqualValues(t, 5640, d.Rig.Length)
-	assert.EqualValues(t, -10, d.Rig.Coldest)
+	assert.EqualValues(t, -10, *d.Rig.Coldest)
 	assert.EqualValues(t, 24, d.Bank.Nominal)
 	assert.EqualValues(t, 900-1960, d.Rig.Board.Z)
 	assert.Equal(t, "4 mm2", d.Rig.Factory.Conductor)
@@ -1741,4 +1741,47 @@ func TestALargeTableIsNotCutOnItsWay(t *testing.T) {
 	code, body, _ := s.post("/shelf/sheet", url.Values{"kind": {"gland"}, "text": {table.String()}})
 	assert.Equal(t, http.StatusRequestEntityTooLarge, code)
 	assert.Contains(t, body, "over 4 MB")
+}
+
+// A blank coldest morning or hottest day is asked for wherever it is needed, and no page shows
+// what nobody knows as a number.
+func TestABlankTemperatureIsAskedFor(t *testing.T) {
+	s := open(t)
+	for _, key := range []string{"coldest_c", "hottest_c"} {
+		says := map[string]string{"coldest_c": "Enter the coldest morning", "hottest_c": "Enter the hottest day"}[key]
+		code, got := s.api(marten, "fields", fields("survey", "rig", key, ""))
+		require.Equal(t, 200, code, got.Error)
+		now, err := s.job(marten)
+		require.NoError(t, err)
+		assert.NotContains(t, string(job.Raw(now.Document.Rig)), key)
+		for _, stage := range []string{"ask", "survey", "roof", "strings", "controllers", "holes", "cables", "power", "build", "prove", "record", "layouts", "wirings", "volts", "curves", "combinations", "print", "markout"} {
+			code, body, _ := s.get("/jobs/" + marten + "/" + stage)
+			if code == 404 {
+				continue // a page of another name
+			}
+			assert.Equal(t, 200, code, stage)
+			assert.NotContains(t, body, "NaN", stage)
+			if stage == "strings" || stage == "survey" {
+				assert.Contains(t, strings.ToLower(html.UnescapeString(body)), strings.ToLower(says[len("Enter the "):]), stage)
+			}
+		}
+		report := plan.Check(now.Document, shelf.Shelf{})
+		text, err := json.Marshal(report)
+		require.NoError(t, err)
+		assert.Contains(t, string(text), says)
+		assert.NotContains(t, string(text), "NaN")
+		_, _, err = plan.Of(now.Document, demo.Shelf()).Options(now.Document, demo.Shelf()).All(option.Weights{})
+		assert.ErrorContains(t, err, "at Survey first")
+		code, got = s.api(marten, "fields", fields("survey", "rig", key, "0"))
+		require.Equal(t, 200, code, got.Error)
+		if now, err = s.job(marten); assert.NoError(t, err) {
+			assert.Contains(t, string(job.Raw(now.Document.Rig)), `"`+key+`":`)
+		}
+		code, _ = s.api(marten, "fields", fields("survey", "rig", key, map[string]string{"coldest_c": "-12", "hottest_c": "38"}[key]))
+		require.Equal(t, 200, code)
+	}
+	for name, field := range map[string]string{"clearances.edge_mm": "job", "wind.towing_mph": "job"} {
+		code, _ := s.api(marten, "fields", fields("roof", field, name, ""))
+		assert.Equal(t, 422, code, name)
+	}
 }

@@ -2,7 +2,6 @@ package web
 
 import (
 	"bytes"
-	"encoding/csv"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -22,21 +21,7 @@ func (s *Server) powerCSV(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	rows := drawing.WireTable(v.Doc, v.Plan)
-	for _, row := range rows[1:] {
-		for i := range row {
-			if i < 10 || i > 14 { // the figures may be below zero
-				row[i] = harmless(row[i])
-			}
-		}
-	}
-	var b bytes.Buffer
-	if err := csv.NewWriter(&b).WriteAll(rows); err != nil {
-		s.fail(c, err)
-		return
-	}
-	c.Header("Content-Disposition", fmt.Sprintf(`attachment; filename="job-%d-circuits.csv"`, v.Doc.Number))
-	c.Data(http.StatusOK, "text/csv; charset=utf-8", b.Bytes())
+	s.table(c, fmt.Sprintf("job-%d-circuits.csv", v.Doc.Number), drawing.WireTable(v.Doc, v.Plan))
 }
 
 // labels gives a sheet of labels for both ends of every wire. Their codes lead to this

@@ -602,7 +602,7 @@ func ruleBook() string {
 		if r.Unit != "" {
 			unit = " (" + r.Unit + ")"
 		}
-		fmt.Fprintf(&b, "\n### `%s`%s\n\n%s %s.\n", r.Code, unit, r.Asks, strings.ToUpper(r.Stops[:1])+r.Stops[1:])
+		fmt.Fprintf(&b, "\n### `%s`%s\n\n%s %s.\n", r.Code, unit, r.Asks, units.Capital(r.Stops))
 		if len(r.Laws) == 0 {
 			continue
 		}

@@ -1,6 +1,7 @@
 package array
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"sync"
@@ -164,6 +165,17 @@ func (c Climate) usual() units.Celsius {
 	return *c.Usual
 }
 
+// Missing says what of the climate nobody has said; nil where all is known.
+func (c Climate) Missing() error {
+	switch {
+	case math.IsNaN(float64(c.Coldest)):
+		return errors.New("enter the coldest morning at Survey first: it decides how many panels may be in series")
+	case math.IsNaN(float64(c.Hottest)):
+		return errors.New("enter the hottest day at Survey first: it decides how few panels may be in series")
+	}
+	return nil
+}
+
 // Morning is the air of the hottest day's morning.
 func (c Climate) Morning() units.Celsius { return c.Hottest - morningCools }
 
@@ -193,7 +205,7 @@ func (s String) CheckCold(c shelf.Controller, climate Climate) (out []finding.Fi
 	})
 	switch {
 	case math.IsNaN(float64(cold)):
-		f = f.Of("String", s.Label, "volts at %s not known, because NEC's table ends at −40 °C. Enter the Voc coefficient from the panel's label.", climate.Coldest.Text(climate.Units))
+		f = f.Of("String", s.Label, "%s", coldUnknown(climate))
 	case f.Passes():
 		f = f.Of("String", s.Label, "%s on a %s morning; %s takes %s.", cold.Text(), climate.Coldest.Text(climate.Units), c.Name, c.MaxPV.Text())
 	default:
@@ -219,12 +231,25 @@ func (s String) CheckCold(c shelf.Controller, climate Climate) (out []finding.Fi
 	return append(out, f.Of("String", s.Label, "%s on the coldest morning; %s is insulated for %s only. Put fewer panels in series.", cold.Text(), weakest, system.Text()))
 }
 
+// coldUnknown says why a string's cold volts are not known, and what to do.
+func coldUnknown(climate Climate) string {
+	if math.IsNaN(float64(climate.Coldest)) {
+		return "volts on a cold morning not known. Enter the coldest morning at Survey."
+	}
+	return fmt.Sprintf("volts at %s not known, because NEC's table ends at −40 °C. Enter the Voc coefficient from the panel's label.", climate.Coldest.Text(climate.Units))
+}
+
+// hotUnknown is the finding of a rule that needs the hottest day, where nobody has said it.
+func (s String) hotUnknown(rule finding.Rule, climate Climate) (finding.Finding, bool) {
+	return rule.Says(finding.Watch, s.ID, "").Of("String", s.Label, "volts on a hot day not known. Enter the hottest day at Survey."), math.IsNaN(float64(climate.Hottest))
+}
+
 // ShowCold is the finding of CheckCold where there is no limit: a figure.
 func (s String) ShowCold(climate Climate) finding.Finding {
 	cold := s.ColdVoc(climate.Coldest)
 	f := ColdVoc.Says(finding.Fine, s.ID, "").WithWorkingBy(func() []finding.Step { return s.coldWorking(climate.Coldest) })
 	if math.IsNaN(float64(cold)) {
-		return f.WithGrade(finding.Watch).Of("String", s.Label, "volts at %s not known, because NEC's table ends at −40 °C. Enter the Voc coefficient from the panel's label.", climate.Coldest.Text(climate.Units))
+		return f.WithGrade(finding.Watch).Of("String", s.Label, "%s", coldUnknown(climate))
 	}
 	return f.WithValue(float64(cold)).Of("String", s.Label, "%s on a %s morning.", cold.Text(), climate.Coldest.Text(climate.Units))
 }
@@ -277,6 +302,9 @@ func hotCells(hottest units.Celsius) func(shelf.Panel) units.Celsius {
 }
 
 func (s String) checkStart(c shelf.Controller, bank Bank, climate Climate) finding.Finding {
+	if f, unknown := s.hotUnknown(Starts, climate); unknown {
+		return f
+	}
 	air := climate.Morning()
 	atAir := func(shelf.Panel) units.Celsius { return air }
 	morning, noon := s.OpenVolts(morningSun, atAir), s.OpenVolts(standardSun, hotCells(climate.Hottest))
@@ -319,6 +347,9 @@ func StartsAbove(c shelf.Controller) units.Volt {
 }
 
 func (s String) checkRun(c shelf.Controller, bank Bank, climate Climate, curves *Curves) finding.Finding {
+	if f, unknown := s.hotUnknown(Runs, climate); unknown {
+		return f
+	}
 	floor, noon := bank.Floor(), s.OpenVolts(standardSun, hotCells(climate.Hottest))
 	working := func() []finding.Step {
 		working := append(s.cellWorking(climate.Hottest), s.openWorking(lawHotOpen, noon, standardSun, hotCells(climate.Hottest))...)

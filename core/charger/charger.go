@@ -281,6 +281,9 @@ func CheckHeat(u Use, r Result, air units.Celsius, system units.System) (out []f
 	if u.Part.FullTo == 0 || r.Watts == 0 {
 		return nil
 	}
+	if math.IsNaN(float64(air)) {
+		return append(out, Heat.Says(finding.Watch, u.ID, "").Of("", u.Label, "what it gives in hot air is not known. Enter the hottest day, or the air at the board, at Survey."))
+	}
 	gives := Derated(u.Part, air)
 	f := Heat.AtLeast(u.ID, float64(gives), float64(r.Output), finding.Watch).WithWorking(
 		finding.Given("air at the board", float64(air), "°C", "survey, or the hottest day and 10 more"),

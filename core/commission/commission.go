@@ -89,14 +89,6 @@ func (o *order) of(kinds ...string) (out []job.Equipment) {
 
 func (o *order) label(id string) string { return o.p.Labels[id] }
 
-// title is a name that begins a line: labels keep their case but for the first letter.
-func title(text string) string {
-	if text == "" {
-		return text
-	}
-	return strings.ToUpper(text[:1]) + text[1:]
-}
-
 func (o *order) ask(of, what, label string) Ask {
 	a := Ask{Of: of, What: what, Label: label, Unit: UnitOf(what), Sky: (what == "charge_a" || strings.HasPrefix(what, "array_")) && o.solar(of)}
 	m := job.Measured{Of: of, What: what}
@@ -166,7 +158,7 @@ func (o *order) isolate() {
 	if len(switches) == 0 {
 		off = append(off, "the battery's plus off its terminal, its lug covered")
 	}
-	o.add(Step{Key: "isolate", Title: "Everything off", Says: title(strings.Join(off, "; ")) + ".", Confirm: true,
+	o.add(Step{Key: "isolate", Title: "Everything off", Says: units.Capital(strings.Join(off, "; ")) + ".", Confirm: true,
 		Caution: "A panel in the light is live whatever is switched off. Take rings and watches off, and cover a battery's terminals while you work beside them."})
 }
 
@@ -175,7 +167,7 @@ func (o *order) grounds() {
 		if k.System != "ground" || o.d.StatusOf(k) == job.StatusRemoved || o.d.StatusOf(k) == job.StatusLater {
 			continue
 		}
-		o.add(Step{Key: "ground/" + k.ID, Title: title(o.label(k.ID)), Of: k.ID, Says: "Meter the resistance from end to end, on bare metal.", Needs: []string{"isolate"}, Asks: []Ask{o.ask(k.ID, "ground_ohm", "Resistance")}})
+		o.add(Step{Key: "ground/" + k.ID, Title: units.Capital(o.label(k.ID)), Of: k.ID, Says: "Meter the resistance from end to end, on bare metal.", Needs: []string{"isolate"}, Asks: []Ask{o.ask(k.ID, "ground_ohm", "Resistance")}})
 	}
 }
 
@@ -222,8 +214,8 @@ func (o *order) controllers() {
 		if c.Later || len(c.Strings) == 0 {
 			continue
 		}
-		o.add(Step{Key: "supply/" + c.ID, Title: title(c.Label) + ": battery volts", Of: c.ID, Needs: []string{"close"}, Says: "At its battery terminals, before any panel.", Asks: []Ask{o.ask(c.ID, "supply_v", "Volts")}})
-		o.add(Step{Key: "setting/" + c.ID, Title: title(c.Label) + ": values set", Of: c.ID, Needs: []string{"supply/" + c.ID},
+		o.add(Step{Key: "supply/" + c.ID, Title: units.Capital(c.Label) + ": battery volts", Of: c.ID, Needs: []string{"close"}, Says: "At its battery terminals, before any panel.", Asks: []Ask{o.ask(c.ID, "supply_v", "Volts")}})
+		o.add(Step{Key: "setting/" + c.ID, Title: units.Capital(c.Label) + ": values set", Of: c.ID, Needs: []string{"supply/" + c.ID},
 			Says: fmt.Sprintf("Set %s, %d V, and the charging volts of the battery's manual; %s where it says none.", chemistry(o.d.Bank.Chemistry), o.d.Bank.Nominal, o.d.Bank.Charging().Text()),
 			Asks: []Ask{o.ask(c.ID, "setting_v", "Charging volts set")}})
 	}
@@ -243,9 +235,9 @@ func (o *order) controllers() {
 		if plugged {
 			says = "Plug the portable panels in."
 		}
-		o.add(Step{Key: "pv/" + c.ID, Title: title(c.Label) + ": panels on", Of: c.ID, Needs: needs, Confirm: true, Harms: true, Says: says,
+		o.add(Step{Key: "pv/" + c.ID, Title: units.Capital(c.Label) + ": panels on", Of: c.ID, Needs: needs, Confirm: true, Harms: true, Says: says,
 			Caution: "A controller that gets its panels before its battery may break. Panels always last."})
-		o.add(Step{Key: "charge/" + c.ID, Title: title(c.Label) + ": charging", Of: c.ID, Needs: []string{"pv/" + c.ID}, Says: "Amps into the battery, by its display or a clamp, while the bank takes them.", Asks: o.charging(c)})
+		o.add(Step{Key: "charge/" + c.ID, Title: units.Capital(c.Label) + ": charging", Of: c.ID, Needs: []string{"pv/" + c.ID}, Says: "Amps into the battery, by its display or a clamp, while the bank takes them.", Asks: o.charging(c)})
 	}
 }
 
@@ -271,7 +263,7 @@ func (o *order) charging(c plan.Controller) []Ask {
 
 func (o *order) chargers() {
 	for _, e := range o.of("dc_dc") {
-		o.add(Step{Key: "alternator/" + e.ID, Title: title(e.Label), Of: e.ID, Needs: []string{"close"}, Says: "Start the engine. The bank's volts rise; amps by a clamp on its output.", Asks: []Ask{o.ask(e.ID, "charge_a", "Amps into the battery")},
+		o.add(Step{Key: "alternator/" + e.ID, Title: units.Capital(e.Label), Of: e.ID, Needs: []string{"close"}, Says: "Start the engine. The bank's volts rise; amps by a clamp on its output.", Asks: []Ask{o.ask(e.ID, "charge_a", "Amps into the battery")},
 			Caution: "Only in the open, with the vehicle braked and chocked."})
 	}
 	if len(o.of("shore_inlet")) == 0 {
@@ -281,7 +273,7 @@ func (o *order) chargers() {
 		if o.d.ChargesWith(e) == 0 {
 			continue
 		}
-		o.add(Step{Key: "shore/" + e.ID, Title: title(e.Label) + " from shore", Of: e.ID, Needs: []string{"close"}, Says: "Plug the shore cord in. Wait up to two minutes before you call it dead.", Asks: []Ask{o.ask(e.ID, "charge_a", "Amps into the battery")},
+		o.add(Step{Key: "shore/" + e.ID, Title: units.Capital(e.Label) + " from shore", Of: e.ID, Needs: []string{"close"}, Says: "Plug the shore cord in. Wait up to two minutes before you call it dead.", Asks: []Ask{o.ask(e.ID, "charge_a", "Amps into the battery")},
 			Caution: "The AC side is for licensed people where the law says so."})
 	}
 }
@@ -299,7 +291,7 @@ func (o *order) inverters() {
 		needs = append(needs, "apart")
 	}
 	for _, e := range all {
-		o.add(Step{Key: "inverter/" + e.ID, Title: title(e.Label) + " on", Of: e.ID, Needs: needs, Harms: len(all) > 1, Says: "Nothing plugged in. Switch it on and meter its AC outlet.", Asks: []Ask{o.ask(e.ID, "ac_v", "AC volts")},
+		o.add(Step{Key: "inverter/" + e.ID, Title: units.Capital(e.Label) + " on", Of: e.ID, Needs: needs, Harms: len(all) > 1, Says: "Nothing plugged in. Switch it on and meter its AC outlet.", Asks: []Ask{o.ask(e.ID, "ac_v", "AC volts")},
 			Caution: "Mains volts from here on. The AC side is for licensed people where the law says so."})
 	}
 }
@@ -434,7 +426,7 @@ func Backwards(d job.Document, p plan.Plan) (out []string) {
 	o := order{d: d, p: p}
 	out = append(out, "Switch heavy loads off.")
 	for _, e := range o.of("inverter") {
-		out = append(out, title(e.Label)+" off; wait a minute for its capacitors.")
+		out = append(out, units.Capital(e.Label)+" off; wait a minute for its capacitors.")
 	}
 	for _, e := range o.of("shore_inlet") {
 		out = append(out, "Unplug the "+e.Label+".")

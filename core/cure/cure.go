@@ -140,7 +140,7 @@ func (c doctor) eachPanel(f finding.Finding, one func(roof.Panel) (Cure, bool)) 
 		if out.Says == "" {
 			out.Says = cure.Says
 		} else if out.Says != cure.Says {
-			out.Says += "; " + strings.ToLower(cure.Says[:1]) + cure.Says[1:]
+			out.Says += "; " + units.Small(cure.Says)
 		}
 	}
 	return []Cure{out}
@@ -285,7 +285,7 @@ func (c doctor) wires(f finding.Finding) (out []Cure) {
 			case all.Says == "":
 				all.Says = of[n].Says
 			case !strings.Contains(all.Says, of[n].Says):
-				all.Says += "; " + strings.ToLower(of[n].Says[:1]) + of[n].Says[1:]
+				all.Says += "; " + units.Small(of[n].Says)
 			}
 		}
 		out = append(out, all)

@@ -79,7 +79,7 @@ func TestWhatBringsEnergyIsNotStopped(t *testing.T) {
 		on.Strings = []job.String{d.Strings[0]}
 		on.Strings[0].Panels = d.Strings[0].Panels[:rapid.IntRange(1, 3).Draw(t, "panels")]
 		on.Bank.Nominal = rapid.SampledFrom([]int{12, 24, 48}).Draw(t, "battery")
-		on.Rig.Hottest = units.Celsius(rapid.Float64Range(20, 50).Draw(t, "hottest"))
+		on.Rig.Hottest = new(units.Celsius(rapid.Float64Range(20, 50).Draw(t, "hottest")))
 		latitude, air := rapid.Float64Range(-55, 55).Draw(t, "latitude"), units.Celsius(rapid.Float64Range(-10, 40).Draw(t, "air"))
 		on.Season = &job.Season{Latitude: &latitude, Month: rapid.IntRange(1, 12).Draw(t, "month"), Air: &air}
 		p := plan.Of(on, demo.Shelf())

@@ -39,7 +39,7 @@ func TestBoreKeepsTheTablesFill(t *testing.T) {
 	assert.False(t, ok)
 }
 
-var g = rig.Rig{Length: 6000, Width: 2200, FramingFirst: 400, FramingSpacing: 400, FramingWidth: 40,
+var g = rig.Rig{Length: 6000, Width: 2200, FramingFirst: new(units.Millimetre(400)), FramingSpacing: 400, FramingWidth: 40,
 	Obstructions: []rig.Obstruction{{Label: "Fan", Shape: "rectangle", X: 3000, Y: 900, Length: 350, Width: 350}},
 	Cupboards:    []rig.Cupboard{{Label: "Pantry", X: 900, Y: 200, Length: 600, Width: 500}}}
 

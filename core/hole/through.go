@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strings"
 	"time"
 
 	"velvetroad/core/finding"
@@ -243,7 +242,7 @@ func Work(e Entry, r Result, pilot Face, tape, sealant string, system units.Syst
 		add("Put the sleeve or grommet in.")
 	}
 	if e.outer() {
-		add("Clean twice. %s below the %s, %s over its edge and screws.", capital(cmp.Or(tape, "sealing tape")), cmp.Or(e.Part.Name, "gland"), cmp.Or(sealant, "sealant"))
+		add("Clean twice. %s below the %s, %s over its edge and screws.", units.Capital(cmp.Or(tape, "sealing tape")), cmp.Or(e.Part.Name, "gland"), cmp.Or(sealant, "sealant"))
 	}
 	loop := "Cables in, with a drip loop outside lower than the hole."
 	if e.Surface == "bulkhead" {
@@ -286,8 +285,6 @@ func (e Entry) thick() (sum units.Millimetre) {
 	}
 	return sum
 }
-
-func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
 // Cured is when a sealant put on at a time has cured; ok is false where its label says
 // nothing.

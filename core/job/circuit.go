@@ -478,7 +478,7 @@ func NewCircuit(id, system string, air units.Celsius, measures units.System) Cir
 // Fresh makes the IDs: of the controller first, then for each input of its
 // combiner and its home run, then of the battery's circuit.
 func (d Document) NewController(label string, part shelf.Controller, fresh func() string) Controller {
-	air := max(30, d.Rig.Hottest)
+	air := d.Rig.CableAir()
 	out := Controller{Equipment: Equipment{ID: fresh(), Label: label, Kind: "controller", Part: part.ID}}
 	number := len(d.Controllers()) + 1
 	for n := range max(1, len(part.Inputs)) {
@@ -494,7 +494,7 @@ func (d Document) NewController(label string, part shelf.Controller, fresh func(
 
 // newInput is a PV input of a controller, the n-th from 0, with a combiner and a home run.
 func (d Document) newInput(controller string, number, n int, fresh func() string) Input {
-	in := Input{Name: fmt.Sprintf("pv%d", n+1), Combiner: Equipment{ID: fresh(), Label: fmt.Sprintf("Combiner %d", number), Kind: "combiner"}, HomeRun: NewCircuit(fresh(), "pv", max(30, d.Rig.Hottest), d.Units)}
+	in := Input{Name: fmt.Sprintf("pv%d", n+1), Combiner: Equipment{ID: fresh(), Label: fmt.Sprintf("Combiner %d", number), Kind: "combiner"}, HomeRun: NewCircuit(fresh(), "pv", d.Rig.CableAir(), d.Units)}
 	if n > 0 {
 		in.Combiner.Label += fmt.Sprintf(", %s", strings.ToUpper(in.Name))
 	}

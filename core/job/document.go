@@ -410,14 +410,14 @@ func (a Acceptance) Key() string { return a.ID }
 // New is an empty job: nothing measured, the trade's usual clearances, written
 // as the job's tape shows them.
 func New(id string, system units.System) Document {
-	clear, framing := roof.Clearances{Edge: 50, Obstruction: 50, Panel: 20, Walk: 450}, units.Millimetre(38)
+	clear, framing := roof.Clearances{Edge: 50, Obstruction: 50, Panel: 20, Walk: new(units.Millimetre(450))}, units.Millimetre(38)
 	if system == units.Imperial {
 		const inch = units.MillimetresPerInch
-		clear, framing = roof.Clearances{Edge: 2 * inch, Obstruction: 2 * inch, Panel: 0.75 * inch, Walk: 18 * inch}, 1.5*inch
+		clear, framing = roof.Clearances{Edge: 2 * inch, Obstruction: 2 * inch, Panel: 0.75 * inch, Walk: new(units.Millimetre(18 * inch))}, 1.5*inch
 	}
 	return Document{
 		Format: Format, Version: Version, ID: id, Units: system, WireRules: wire.Code, TimeZone: "UTC",
-		Rig: rig.Rig{Kind: "travel_trailer", Material: "rubber", Deck: "unknown", FramingWidth: framing, Coldest: -10, Hottest: 35,
+		Rig: rig.Rig{Kind: "travel_trailer", Material: "rubber", Deck: "unknown", FramingWidth: framing, Coldest: new(units.Celsius(-10)), Hottest: new(units.Celsius(35)),
 			Obstructions: []rig.Obstruction{}, Cupboards: []rig.Cupboard{}},
 		Parts:      shelf.Shelf{Panels: []shelf.Panel{}, Controllers: []shelf.Controller{}, Cables: []shelf.Cable{}, Overcurrent: []shelf.Overcurrent{}, Mounts: []shelf.Mount{}, Glands: []shelf.Gland{}},
 		Clearances: clear,
@@ -457,7 +457,7 @@ func (d Document) Labels() map[string]string {
 		if c.Battery.ID != "" && c.Battery.Label == "" {
 			labels[c.Battery.ID] = c.Label + " to battery"
 			if e, ok := shelf.Find(d.Equipment, c.Battery.Plus.To.Equipment()); ok && e.Kind != "battery" {
-				labels[c.Battery.ID] = c.Label + " to " + strings.ToLower(e.Label[:1]) + e.Label[1:]
+				labels[c.Battery.ID] = c.Label + " to " + units.Small(e.Label)
 			}
 		}
 	}
@@ -765,7 +765,7 @@ func (d Document) Problems() (out []shelf.Problem) {
 	}
 	nest("rig.", d.Rig.Problems())
 	nest("parts.", d.Parts.Problems())
-	for path, v := range map[string]units.Millimetre{"clearances.edge_mm": d.Clearances.Edge, "clearances.obstruction_mm": d.Clearances.Obstruction, "clearances.panel_mm": d.Clearances.Panel, "clearances.walk_mm": d.Clearances.Walk} {
+	for path, v := range map[string]units.Millimetre{"clearances.edge_mm": d.Clearances.Edge, "clearances.obstruction_mm": d.Clearances.Obstruction, "clearances.panel_mm": d.Clearances.Panel, "clearances.walk_mm": or(d.Clearances.Walk, 0)} {
 		if !(v >= 0 && v <= 1000) {
 			add(path, "a clearance is 0 to 1000 mm, not %s", v.Text(units.Metric))
 		}

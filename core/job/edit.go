@@ -337,14 +337,14 @@ var objects = []struct {
 			return err
 		}
 		head.into(d)
-		return conforms("Document", bare(*d), was)
+		return conforms("Document", bare(*d), was, Raw(fields))
 	}},
 	{"bank", func(d Document) json.RawMessage { return Raw(d.Bank) }, func(d *Document, fields map[string]json.RawMessage) error {
 		was := d.Bank
 		if err := patch(&d.Bank, fields); err != nil {
 			return err
 		}
-		return conforms("Bank", d.Bank, was)
+		return conforms("Bank", d.Bank, was, Raw(fields))
 	}},
 	{"rig", func(d Document) json.RawMessage { return Raw(bare(d).Rig) }, func(d *Document, fields map[string]json.RawMessage) error {
 		scalar, was := bare(*d).Rig, d.Rig
@@ -356,7 +356,7 @@ var objects = []struct {
 		before := scalar
 		err := patch(&scalar, fields)
 		if err == nil {
-			err = conforms("Rig", scalar, before)
+			err = conforms("Rig", scalar, before, Raw(fields))
 		}
 		scalar.Obstructions, scalar.Cupboards, scalar.Levels, scalar.Walkways, scalar.Zones, scalar.Spaces, scalar.Bulkheads = was.Obstructions, was.Cupboards, was.Levels, was.Walkways, was.Zones, was.Spaces, was.Bulkheads
 		d.Rig = scalar

@@ -402,14 +402,14 @@ func (k kind[T]) apply(d *Document, verb string, c Change) error {
 		if at >= 0 { // newer data for a part the job has
 			*items = slices.Clone(*items)
 			(*items)[at] = item
-			return conforms(k.define(), item, nil)
+			return conforms(k.define(), item, nil, c.Item)
 		}
 		place := len(*items)
 		if c.At != nil && *c.At >= 0 && *c.At <= place {
 			place = *c.At
 		}
 		*items = slices.Insert(slices.Clone(*items), place, item)
-		return conforms(k.define(), item, nil)
+		return conforms(k.define(), item, nil, c.Item)
 	case "remove", "drop":
 		*items = slices.Delete(slices.Clone(*items), at, at+1)
 		return nil
@@ -424,7 +424,7 @@ func (k kind[T]) apply(d *Document, verb string, c Change) error {
 	}
 	*items = slices.Clone(*items)
 	(*items)[at] = changed
-	return conforms(k.define(), changed, was)
+	return conforms(k.define(), changed, was, Raw(c.Fields))
 }
 
 // misfit is a change that was made although the schema does not allow it. Apply
@@ -434,20 +434,28 @@ type misfit struct{ problems []shelf.Problem }
 
 func (m *misfit) Error() string { return (&Refusal{m.problems}).Error() }
 
-// conforms checks a value against a definition of the schema; the error is a
-// *misfit. What was wrong already in the value before, if there was one, is no
-// reason to refuse.
-func conforms(define string, v, was any) error {
-	problems, err := nonconforming(define, Raw(v))
-	if err != nil || len(problems) == 0 {
+// conforms checks a value against a definition of the schema, and what was given for it: a whole
+// item, or fields of one that was there before. The error is a *misfit. What was wrong already in
+// the value before is no reason to refuse.
+func conforms(define string, v, was any, raw json.RawMessage) error {
+	kept := Raw(v)
+	problems, err := nonconforming(define, kept)
+	if err != nil {
 		return err
 	}
-	if was != nil {
+	if was != nil && len(problems) > 0 {
 		before, err := nonconforming(define, Raw(was))
 		if err != nil {
 			return err
 		}
 		problems = added(problems, before)
+	}
+	if !strings.HasSuffix(define, "Part") { // a shelf's part says by a 0 that its label has none
+		absent, err := given(define, raw, kept, was != nil)
+		if err != nil {
+			return err
+		}
+		problems = append(absent, problems...)
 	}
 	if len(problems) > 0 {
 		return &misfit{problems}

@@ -17,7 +17,7 @@ func (d Document) ChargedBank() array.Bank {
 
 // Climate is what the job's strings must suit.
 func (d Document) Climate() array.Climate {
-	c := array.Climate{Units: d.Units, Coldest: d.Rig.Coldest, Hottest: d.Rig.Hottest}
+	c := array.Climate{Units: d.Units, Coldest: d.Rig.Cold(), Hottest: d.Rig.Hot()}
 	if d.Season != nil {
 		c.Usual = d.Season.Air
 	}

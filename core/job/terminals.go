@@ -96,7 +96,7 @@ func (t Terminal) Words() string {
 // is just one, and left open where there is none or are several. ok is false where the two
 // have nothing to join.
 func (d Document) Joining(id string, from, to Equipment, system string) (c Circuit, ok bool) {
-	c = NewCircuit(id, system, max(30, d.Rig.Hottest), d.Units)
+	c = NewCircuit(id, system, d.Rig.CableAir(), d.Units)
 	if system != "dc" && system != "pv" {
 		a, b := d.lineEnd(system, from, true), d.lineEnd(system, to, false)
 		c.Plus, c.Minus, c.Line = nil, nil, &Conductor{From: a, To: b}

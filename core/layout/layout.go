@@ -145,6 +145,9 @@ func For(d job.Document, crew shelf.Shelf, wish Wish, goal string, effort int, s
 	if !d.Rig.Measured() {
 		return Layout{}, fmt.Errorf("measure the roof's length and width first")
 	}
+	if err := d.Climate().Missing(); err != nil {
+		return Layout{}, err
+	}
 	if wish.Marks < 1 {
 		return Layout{}, fmt.Errorf("marks are 1 mm apart or more")
 	}
@@ -965,7 +968,7 @@ func (l layouter) within() (best Layout, err error) {
 		if err != nil {
 			return Layout{}, err
 		}
-		k := wire.Conditions{Rules: l.d.WireRules, Insulation: cable.Insulation, Air: max(30, l.d.Rig.Hottest), OnRoof: true, Bundled: 2}
+		k := wire.Conditions{Rules: l.d.WireRules, Insulation: cable.Insulation, Air: l.d.Rig.CableAir(), OnRoof: true, Bundled: 2}
 		carries = min(conductor.Before(k)/1.25, conductor.Carries(k)) // of 1.25 · Isc, by both of the code's tests
 		by = " and " + cable.Name
 	}
@@ -973,11 +976,11 @@ func (l layouter) within() (best Layout, err error) {
 	searched, proved := 0, true
 	for _, k := range l.kinds {
 		one := array.String{Panels: []array.Panel{{Part: k.part}}}
-		series := int(float64(controller.MaxPV) / float64(one.ColdVoc(l.d.Rig.Coldest)))
+		series := int(float64(controller.MaxPV) / float64(one.ColdVoc(l.d.Rig.Cold())))
 		beside := int(math.Min(float64(controller.MaxInput)/float64(1.25*k.part.Isc), float64(carries)/float64(1.25*k.part.Isc)))
 		var counts []int
 		for s := 1; s <= series; s++ {
-			hot := func(p shelf.Panel) units.Celsius { return array.CellTemperature(p, l.d.Rig.Hottest, 1000) }
+			hot := func(p shelf.Panel) units.Celsius { return array.CellTemperature(p, l.d.Rig.Hot(), 1000) }
 			if one.OpenVolts(1000, hot)*units.Volt(s) <= l.d.ChargedBank().Floor() {
 				continue // it cannot charge on a hot day
 			}

@@ -261,7 +261,7 @@ func TestAWayThroughIsAWay(t *testing.T) {
 func TestWithinAControllerIsWithinIt(t *testing.T) {
 	for _, controller := range demo.Shelf().Controllers {
 		d := demotest.Unsigned(t, demo.Heron())
-		d.Rig.Coldest = -25
+		d.Rig.Coldest = new(units.Celsius(-25))
 		_, round := layout.Marks(d.Units)
 		l, err := layout.For(d, demo.Shelf(), layout.Wish{Stock: map[string]int{"panel-long-228": -1}, Marks: round, Controller: controller.ID, Cable: "pv-10awg"}, "within", 0, nil)
 		if err != nil {

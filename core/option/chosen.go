@@ -22,7 +22,7 @@ func Rules() []finding.Rule { return []finding.Rule{Chosen} }
 // Choose makes an option the chosen one: its place among those that work,
 // and what it was chosen for. The reason is the person's.
 func Choose(d job.Document, w Option, rank, of int, reason string) job.Option {
-	out := job.Option{Approach: strings.Join(w.Approaches, "; "), Reason: reason, Rank: rank, Of: of, Noon: units.Watt(math.Round(float64(w.Noon))), BatteryV: d.Bank.Nominal, Coldest: d.Rig.Coldest, Hottest: d.Rig.Hottest}
+	out := job.Option{Approach: strings.Join(w.Approaches, "; "), Reason: reason, Rank: rank, Of: of, Noon: units.Watt(math.Round(float64(w.Noon))), BatteryV: d.Bank.Nominal, Coldest: d.Rig.Cold(), Hottest: d.Rig.Hot()}
 	for i, b := range w.Groups {
 		for j, x := range b.Feed {
 			out.Strings = append(out.Strings, job.OptionStrings{Panel: b.Parts[j].ID, Series: x.Series, Parallel: x.Parallel, Controller: b.Controller.ID, Number: i + 1})
@@ -108,11 +108,11 @@ func (j Job) Check() []finding.Finding {
 	if d.Bank.Nominal != k.BatteryV {
 		changed = append(changed, fmt.Sprintf("a %d V battery instead of %d V", d.Bank.Nominal, k.BatteryV))
 	}
-	if d.Rig.Coldest != k.Coldest {
-		changed = append(changed, fmt.Sprintf("a coldest morning of %s instead of %s", d.Rig.Coldest.Text(d.Units), k.Coldest.Text(d.Units)))
+	if d.Rig.Cold() != k.Coldest {
+		changed = append(changed, fmt.Sprintf("a coldest morning of %s instead of %s", d.Rig.Cold().Text(d.Units), k.Coldest.Text(d.Units)))
 	}
-	if d.Rig.Hottest != k.Hottest {
-		changed = append(changed, fmt.Sprintf("a hottest day of %s instead of %s", d.Rig.Hottest.Text(d.Units), k.Hottest.Text(d.Units)))
+	if d.Rig.Hot() != k.Hottest {
+		changed = append(changed, fmt.Sprintf("a hottest day of %s instead of %s", d.Rig.Hot().Text(d.Units), k.Hottest.Text(d.Units)))
 	}
 	why := ""
 	if k.Reason != "" {

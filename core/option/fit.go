@@ -78,7 +78,7 @@ func (w fitter) thinFirst(all []shelf.Cable) (out []sizedCable) {
 			continue // a table the crew does not use, or a part the shelf's checks refuse
 		}
 		// A home run is on the roof for a part of its way.
-		k := wire.Conditions{Rules: w.d.WireRules, Insulation: c.Insulation, Air: max(30, w.d.Rig.Hottest), OnRoof: true, Bundled: 2}
+		k := wire.Conditions{Rules: w.d.WireRules, Insulation: c.Insulation, Air: w.d.Rig.CableAir(), OnRoof: true, Bundled: 2}
 		out = append(out, sizedCable{c, conductor, k})
 	}
 	slices.SortStableFunc(out, func(a, b sizedCable) int { return cmp.Compare(a.wire.Area, b.wire.Area) })
@@ -116,7 +116,7 @@ func (w fitter) start(f array.Feed, on []array.String) (out Group) {
 		out.Parts = append(out.Parts, w.stock[b.Type].Part)
 	}
 	for _, s := range on {
-		if cold := s.ColdVoc(w.d.Rig.Coldest); math.IsNaN(float64(cold)) || cold > out.Cold {
+		if cold := s.ColdVoc(w.d.Rig.Cold()); math.IsNaN(float64(cold)) || cold > out.Cold {
 			out.Cold = cold
 		}
 		out.isc += s.Isc()
@@ -141,7 +141,7 @@ func (w fitter) start(f array.Feed, on []array.String) (out Group) {
 
 // judge tries a controller on strings: the worst grade, and what says so.
 func (w fitter) judge(f array.Feed, on []array.String, part shelf.Controller) (grade finding.Grade, why []string) {
-	_, found := charger.Of(charger.Use{ID: "c", Label: part.Name, Part: part, Strings: on, Disconnect: &w.always, Nominal: w.d.Bank.Nominal, Bank: w.bank(), Coldest: w.d.Rig.Coldest})
+	_, found := charger.Of(charger.Use{ID: "c", Label: part.Name, Part: part, Strings: on, Disconnect: &w.always, Nominal: w.d.Bank.Nominal, Bank: w.bank(), Coldest: w.d.Rig.Cold()})
 	at := 0
 	for _, b := range f {
 		found = append(found, array.Check(on[at], part, w.bank(), w.climate(), w.curves)...)

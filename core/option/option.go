@@ -217,6 +217,9 @@ func (j Job) Own(weights Weights) (works, not []Option, err error) {
 
 func (j Job) all(weights Weights, own []shelf.Controller) (works, not []Option, err error) {
 	d, crew := j.Document, j.Shelf
+	if err := d.Climate().Missing(); err != nil {
+		return nil, nil, err
+	}
 	w := fitter{d: d, own: own, seen: map[string]Group{}, yields: map[string]array.Yield{}, length: 6000, curves: array.NewCurves(), always: shelf.Overcurrent{Name: "any", Kind: "disconnect", Amps: 1000, Volts: 1500, Poles: 2}}
 	if w.stock, w.roof = j.stock(); w.roof > mostControllers {
 		return nil, nil, fmt.Errorf("there are %d types of panel; three is the most that is calculated", w.roof)

@@ -16,6 +16,7 @@ import (
 	"velvetroad/core/option"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
+	"velvetroad/core/units"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
 )
@@ -328,7 +329,7 @@ func TestAChangeSaysWhatItDoesToThePick(t *testing.T) {
 	assert.Contains(t, stands.Now, fmt.Sprintf("ranks %d of %d by these weights (2 of", stands.Rank, len(hold)))
 
 	was := d.Rig.Coldest
-	d.Rig.Coldest = -31
+	d.Rig.Coldest = new(units.Celsius(-31))
 	f, _ = now()
 	assert.Equal(t, finding.Watch, f.Grade)
 	assert.Contains(t, f.Says, "a coldest morning of −24 °F instead of 1 °F")

@@ -54,7 +54,10 @@ var (
 // it takes and what speaks against it. The gauges are the job's units'.
 func (j Job) Volts(load Load) (out []VoltsChoice, err error) {
 	d := j.Document
-	conditions := wire.Conditions{Rules: d.WireRules, Insulation: 90, Air: max(30, d.Rig.Hottest), Bundled: 2}
+	if err := d.Climate().Missing(); err != nil {
+		return nil, err
+	}
+	conditions := wire.Conditions{Rules: d.WireRules, Insulation: 90, Air: d.Rig.CableAir(), Bundled: 2}
 	if d.WireRules == wire.Marine {
 		conditions.Insulation = 105
 	}

@@ -26,7 +26,7 @@ func (p Plan) ControllerChoices(d job.Document, crew shelf.Shelf) (labels []stri
 	if len(on) == 0 {
 		return nil, nil, nil
 	}
-	use := charger.Use{Strings: on, Nominal: d.Bank.Nominal, Bank: d.ChargedBank(), Coldest: d.Rig.Coldest}
+	use := charger.Use{Strings: on, Nominal: d.Bank.Nominal, Bank: d.ChargedBank(), Coldest: d.Rig.Cold()}
 	return labels, ids, charger.Choices(crew.Controllers, use, d.Climate(), p.curves)
 }
 

@@ -27,7 +27,7 @@ func (p *Plan) controllers(d job.Document) {
 	mine := map[string]bool{}
 	for _, k := range d.Controllers() {
 		part, _ := shelf.Find(d.Parts.Controllers, k.Part)
-		c := Controller{Later: k.Status == job.StatusLater, Use: charger.Use{ID: k.ID, Label: k.Label, Part: part, Nominal: d.Bank.Nominal, Bank: bank, Coldest: d.Rig.Coldest, Rules: d.WireRules}}
+		c := Controller{Later: k.Status == job.StatusLater, Use: charger.Use{ID: k.ID, Label: k.Label, Part: part, Nominal: d.Bank.Nominal, Bank: bank, Coldest: d.Rig.Cold(), Rules: d.WireRules}}
 		alone := c.Use // without strings: each input has its own
 		var now []charger.Use
 		var of []charger.Result

@@ -144,7 +144,7 @@ func TestWhatTheJobWeighs(t *testing.T) {
 	after, removed := sum(d)
 	assert.InDelta(t, float64(part), float64(removed), 1e-9)
 	assert.Less(t, float64(after), float64(before-part)+1e-6)
-	d.Rig.PayloadLeft = 10
+	d.Rig.PayloadLeft = new(units.Kilogram(10))
 	assert.Equal(t, finding.Stop, found(plan.Of(d, demo.Shelf()), "weight.payload")[0].Grade)
 	assert.NotEqual(t, rig.Place{}, d.Rig.Board)
 }

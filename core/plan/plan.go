@@ -339,7 +339,7 @@ func (p *Plan) strings(d job.Document) {
 		for _, id := range s.Panels {
 			wired[id] = true
 		}
-		out.Cold, out.Hot = out.ColdVoc(d.Rig.Coldest), out.HotVmp(d.Rig.Hottest)
+		out.Cold, out.Hot = out.ColdVoc(d.Rig.Cold()), out.HotVmp(d.Rig.Hot())
 		p.Strings = append(p.Strings, out)
 		if out.Controller == "" && len(s.Panels) > 0 {
 			p.add(array.NoController.Says(finding.Stop, s.ID, "").Of("String", s.Label, "no controller at its end. Choose one, or take the string apart."))

@@ -289,7 +289,7 @@ func TestSigningNeedsAReasonWhereSomethingStops(t *testing.T) {
 // What no table covers is said, and is in no JSON answer as a number that is none.
 func TestBelowTheTableNothingIsLost(t *testing.T) {
 	d := demotest.Document(t, demo.Heron())
-	d.Rig.Coldest = -45
+	d.Rig.Coldest = new(units.Celsius(-45))
 	d.Parts.Panels = slices.Clone(d.Parts.Panels)
 	for i := range d.Parts.Panels {
 		d.Parts.Panels[i].VocCoeff = 0

@@ -210,7 +210,7 @@ func OnAC(d job.Document, e job.Equipment) bool {
 
 // system is the job's direct-current side as the room of power sees it.
 func (p *Plan) system(d job.Document) power.System {
-	s := power.System{ID: d.ID, Units: d.Units, Nominal: d.Bank.Nominal, Rest: d.Bank.Rest(), Charging: d.Bank.Charging(), Chemistry: d.Bank.Chemistry, Coldest: d.Rig.Coldest, Rows: d.Bank.Batteries, Cord: power.CordOf(d.Rig.Shore)}
+	s := power.System{ID: d.ID, Units: d.Units, Nominal: d.Bank.Nominal, Rest: d.Bank.Rest(), Charging: d.Bank.Charging(), Chemistry: d.Bank.Chemistry, Coldest: d.Rig.Cold(), Rows: d.Bank.Batteries, Cord: power.CordOf(d.Rig.Shore)}
 	for _, e := range d.Equipment {
 		if e.Status != job.StatusRemoved {
 			s.Things = append(s.Things, p.thing(d, e))

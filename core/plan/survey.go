@@ -22,6 +22,8 @@ func Unsurveyed(d job.Document) (out []Missing) {
 	}
 	need(g.Length <= 0, "outside", "roof's length", "every stage needs it")
 	need(g.Width <= 0, "outside", "roof's width", "every stage needs it")
+	need(g.Coldest == nil, "electrical", "coldest morning", "strings' volts and charging need it")
+	need(g.Hottest == nil, "electrical", "hottest day", "strings, cables and controllers need it")
 	need(g.InsideHeight == 0, "inside", "inside height", "cable lengths need it")
 	need(g.Framing() == nil, "inside", "roof's framing", "holes need it")
 	need(g.Board == (rig.Place{}), "inside", "place of the equipment board", "cable lengths need it")

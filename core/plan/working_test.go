@@ -119,7 +119,7 @@ func TestEveryFilledLineIsTrue(t *testing.T) {
 	for _, story := range demo.Stories() {
 		d := demotest.Document(t, story)
 		check(d)
-		d.Rig.Coldest, d.Rig.Hottest = 28, 40 // a morning above the label's 25 °C
+		d.Rig.Coldest, d.Rig.Hottest = new(units.Celsius(28)), new(units.Celsius(40)) // a morning above the label's 25 °C
 		check(d)
 		d.WireRules, d.Units = wire.Marine, units.Metric
 		check(d)

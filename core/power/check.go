@@ -731,10 +731,12 @@ func (s System) checkBank(flows map[Case]Flow) (out []finding.Finding) {
 		if coldest, limited := b.Battery.Coldest(); limited {
 			f := Cold.AtLeast(b.ID, float64(s.Coldest), float64(coldest), finding.Watch).WithWorking(finding.Given("coldest morning", float64(s.Coldest), "°C", "survey"), finding.Given("charged from", float64(coldest), "°C", "label, or 0 °C of lithium"))
 			switch {
-			case f.Passes():
-				f = f.Of("", b.Label, "it may be charged on the coldest morning.")
 			case b.Heated || b.Battery.Heated:
 				f = f.WithGrade(finding.Fine).Of("", b.Label, "it is kept warm; it may be charged from %s on.", coldest.Text(s.Units))
+			case math.IsNaN(float64(s.Coldest)):
+				f = Cold.Says(finding.Watch, b.ID, "").Of("", b.Label, "it may be charged from %s on, and how cold it gets is not known. Enter the coldest morning at Survey.", coldest.Text(s.Units))
+			case f.Passes():
+				f = f.Of("", b.Label, "it may be charged on the coldest morning.")
 			default:
 				f = f.Of("", b.Label, "%s on the coldest morning; it may be charged from %s on, and freezing while charged ruins it. Put it in a heated place, use one that warms itself, or stop charging by its sensor.", s.Coldest.Text(s.Units), coldest.Text(s.Units))
 			}

@@ -17,28 +17,28 @@ import (
 
 // Rig is the surveyed vehicle.
 type Rig struct {
-	Name           string           `json:"name"`
-	Kind           string           `json:"kind" jsonschema:"enum=travel_trailer,enum=fifth_wheel,enum=toy_hauler,enum=motorhome,enum=van,enum=truck_camper,enum=caravan"`
-	Length         units.Millimetre `json:"length_mm" jsonschema:"description=of the roof; 0 is not measured yet"`
-	Width          units.Millimetre `json:"width_mm"`
-	Crown          units.Millimetre `json:"crown_mm" jsonschema:"description=how much higher the centre line is than the edge"`
-	Material       string           `json:"roof_material" jsonschema:"enum=rubber,enum=vinyl,enum=fibreglass,enum=aluminium,enum=steel"`
-	Deck           Deck             `json:"deck" jsonschema:"enum=unknown,enum=plywood,enum=osb,enum=softwood,enum=none,description=what the feet's screws go into; none: sheet metal alone"`
-	DeckThickness  units.Millimetre `json:"deck_mm" jsonschema:"description=0: not known"`
-	FramingFirst   units.Millimetre `json:"framing_first_mm" jsonschema:"description=centre of the first cross member from the nose"`
-	FramingSpacing units.Millimetre `json:"framing_spacing_mm" jsonschema:"description=0: not known"`
-	FramingWidth   units.Millimetre `json:"framing_width_mm"`
-	InsideHeight   units.Millimetre `json:"inside_height_mm" jsonschema:"description=floor to the roof's edge"`
-	RoofLoad       units.Kilogram   `json:"roof_load_kg,omitempty" jsonschema:"description=most weight the roof or payload takes; absent: not known"`
-	PayloadLeft    units.Kilogram   `json:"payload_left_kg,omitempty" jsonschema:"minimum=0,maximum=5000,description=what the rig may still be loaded with; absent: not known"`
-	HitchLeft      units.Kilogram   `json:"hitch_left_kg,omitempty" jsonschema:"minimum=0,maximum=3000,description=of that on the coupling or front axle; absent: not known"`
-	AxleLeft       units.Kilogram   `json:"axle_left_kg,omitempty" jsonschema:"minimum=0,maximum=5000,description=of that on the axles; absent: not known"`
-	Coldest        units.Celsius    `json:"coldest_c"`
-	Hottest        units.Celsius    `json:"hottest_c"`
-	Obstructions   []Obstruction    `json:"obstructions"`
-	Cupboards      []Cupboard       `json:"cupboards"`
-	Board          Place            `json:"board" jsonschema:"description=where controllers and breakers hang"`
-	Factory        *FactoryCable    `json:"factory_cable,omitempty"`
+	Name           string            `json:"name"`
+	Kind           string            `json:"kind" jsonschema:"enum=travel_trailer,enum=fifth_wheel,enum=toy_hauler,enum=motorhome,enum=van,enum=truck_camper,enum=caravan"`
+	Length         units.Millimetre  `json:"length_mm,omitempty" jsonschema:"description=of the roof; absent: not measured yet"`
+	Width          units.Millimetre  `json:"width_mm,omitempty" jsonschema:"description=absent: not measured yet"`
+	Crown          units.Millimetre  `json:"crown_mm" jsonschema:"description=how much higher the centre line is than the edge"`
+	Material       string            `json:"roof_material" jsonschema:"enum=rubber,enum=vinyl,enum=fibreglass,enum=aluminium,enum=steel"`
+	Deck           Deck              `json:"deck" jsonschema:"enum=unknown,enum=plywood,enum=osb,enum=softwood,enum=none,description=what the feet's screws go into; none: sheet metal alone"`
+	DeckThickness  units.Millimetre  `json:"deck_mm,omitempty" jsonschema:"description=absent: not known"`
+	FramingFirst   *units.Millimetre `json:"framing_first_mm,omitempty" jsonschema:"description=centre of the first cross member from the nose; absent: not found"`
+	FramingSpacing units.Millimetre  `json:"framing_spacing_mm,omitempty" jsonschema:"description=absent: not known"`
+	FramingWidth   units.Millimetre  `json:"framing_width_mm,omitempty" jsonschema:"description=of a cross member; absent: not known"`
+	InsideHeight   units.Millimetre  `json:"inside_height_mm,omitempty" jsonschema:"description=floor to the roof's edge; absent: not measured"`
+	RoofLoad       units.Kilogram    `json:"roof_load_kg,omitempty" jsonschema:"description=most weight the roof or payload takes; absent: not known"`
+	PayloadLeft    *units.Kilogram   `json:"payload_left_kg,omitempty" jsonschema:"minimum=0,maximum=5000,description=what the rig may still be loaded with; absent: not known"`
+	HitchLeft      *units.Kilogram   `json:"hitch_left_kg,omitempty" jsonschema:"minimum=0,maximum=3000,description=of that on the coupling or front axle; absent: not known"`
+	AxleLeft       *units.Kilogram   `json:"axle_left_kg,omitempty" jsonschema:"minimum=0,maximum=5000,description=of that on the axles; absent: not known"`
+	Coldest        *units.Celsius    `json:"coldest_c,omitempty" jsonschema:"description=coldest morning; absent: not known, and nothing that it decides is checked"`
+	Hottest        *units.Celsius    `json:"hottest_c,omitempty" jsonschema:"description=hottest day; absent: not known, and nothing that it decides is checked"`
+	Obstructions   []Obstruction     `json:"obstructions"`
+	Cupboards      []Cupboard        `json:"cupboards"`
+	Board          Place             `json:"board" jsonschema:"description=where controllers and breakers hang"`
+	Factory        *FactoryCable     `json:"factory_cable,omitempty"`
 
 	Outline     geom.Polygon       `json:"outline,omitempty" jsonschema:"maxItems=200,description=corners of the roof seen from above, in order; absent: the rectangle"`
 	Flat        *geom.Area         `json:"flat,omitempty" jsonschema:"description=the part that is flat enough for panels; absent: all of it"`
@@ -52,7 +52,7 @@ type Rig struct {
 	BoardHeight units.Millimetre   `json:"board_height_mm,omitempty" jsonschema:"description=of the equipment board, up"`
 	Bulkheads   []Bulkhead         `json:"bulkheads,omitempty" jsonschema:"description=walls across the rig inside: a cable passes one by a hole"`
 	Axle        units.Millimetre   `json:"axle_mm,omitempty" jsonschema:"description=middle of the axles from the roof's nose; absent: not measured"`
-	Hitch       units.Millimetre   `json:"hitch_mm,omitempty" jsonschema:"description=coupling or front axle from the roof's nose, negative ahead of it"`
+	Hitch       *units.Millimetre  `json:"hitch_mm,omitempty" jsonschema:"description=coupling or front axle from the roof's nose, negative ahead of it; absent: not measured"`
 	BoardAir    units.Celsius      `json:"board_air_c,omitempty" jsonschema:"description=how warm the air at the controllers gets; absent: the hottest day and 10 more"`
 	Shore       string             `json:"shore_cord,omitempty" jsonschema:"enum=none,enum=15 A,enum=16 A,enum=30 A,enum=50 A"`
 	Alternator  string             `json:"alternator,omitempty" jsonschema:"enum=none,enum=plain,enum=smart"`
@@ -138,19 +138,43 @@ func (r Rig) ControllerAir() units.Celsius {
 	if r.BoardAir > 0 {
 		return r.BoardAir
 	}
-	return r.Hottest + 10
+	return r.Hot() + 10
+}
+
+// Cold is the coldest morning, Hot the hottest day; not a number where nobody has said it.
+func (r Rig) Cold() units.Celsius { return known(r.Coldest) }
+func (r Rig) Hot() units.Celsius  { return known(r.Hottest) }
+
+func known(c *units.Celsius) units.Celsius {
+	if c == nil {
+		return units.Celsius(math.NaN())
+	}
+	return *c
+}
+
+// CableAir is the air in which cables are taken to lie where nobody has said it of one: the
+// hottest day, and no less than the 30 °C for which ampacities are given (NEC table 310.16).
+func (r Rig) CableAir() units.Celsius {
+	const rated = 30
+	if r.Hottest == nil {
+		return rated
+	}
+	return max(rated, *r.Hottest)
 }
 
 // Framing lists the centres of the cross members along the rig: each as found,
-// else by first and spacing; nil when neither is known.
+// else by first and spacing; nil when neither is known, or not how wide they are.
 func (r Rig) Framing() (centres []units.Millimetre) {
+	if r.FramingWidth <= 0 {
+		return nil
+	}
 	if len(r.Members) > 0 {
 		return r.Members
 	}
-	if r.FramingSpacing < 50 {
+	if r.FramingSpacing < 50 || r.FramingFirst == nil {
 		return nil
 	}
-	for x := r.FramingFirst; x <= r.Length; x += r.FramingSpacing {
+	for x := *r.FramingFirst; x <= r.Length; x += r.FramingSpacing {
 		centres = append(centres, x)
 	}
 	return centres
@@ -172,7 +196,9 @@ func (r Rig) Problems() (out []shelf.Problem) {
 	if r.FramingSpacing != 0 {
 		span(r.FramingSpacing, 50, 2000, "framing_spacing_mm", "the framing's spacing")
 	}
-	span(r.FramingFirst, 0, 3000, "framing_first_mm", "the first cross member's distance")
+	if r.FramingFirst != nil {
+		span(*r.FramingFirst, 0, 3000, "framing_first_mm", "the first cross member's distance")
+	}
 	span(r.FramingWidth, 0, 200, "framing_width_mm", "a cross member's width")
 	if r.DeckThickness != 0 {
 		span(r.DeckThickness, 2, 60, "deck_mm", "the deck's thickness")
@@ -198,13 +224,16 @@ func (r Rig) Problems() (out []shelf.Problem) {
 	check(r.RoofLoad >= 0 && r.RoofLoad <= 2000, "roof_load_kg", "the roof's load is 0 to 2000 kg, not %s", r.RoofLoad.Text(units.Metric))
 	span(r.BoardLength, 0, 4000, "board_length_mm", "the equipment board's length")
 	span(r.BoardHeight, 0, 3000, "board_height_mm", "the equipment board's height")
-	for path, k := range map[string]units.Kilogram{"payload_left_kg": r.PayloadLeft, "hitch_left_kg": r.HitchLeft, "axle_left_kg": r.AxleLeft} {
-		check(k >= 0 && k <= 5000, path, "what is left is 0 to 5000 kg, not %s", k.Text(units.Metric))
+	for path, k := range map[string]*units.Kilogram{"payload_left_kg": r.PayloadLeft, "hitch_left_kg": r.HitchLeft, "axle_left_kg": r.AxleLeft} {
+		if k != nil {
+			check(*k >= 0 && *k <= 5000, path, "what is left is 0 to 5000 kg, not %s", k.Text(units.Metric))
+		}
 	}
 	check(r.BoardAir >= 0 && r.BoardAir <= 90, "board_air_c", "the air at the controllers gets 0 to 90 °C, not %s", r.BoardAir.Both())
-	check(r.Coldest >= -60 && r.Coldest <= 40, "coldest_c", "the coldest morning is −60 to 40 °C, not %s", r.Coldest.Both())
-	check(r.Hottest >= 0 && r.Hottest <= 60, "hottest_c", "the hottest day is 0 to 60 °C, not %s", r.Hottest.Both())
-	check(r.Coldest < r.Hottest, "coldest_c", "the coldest morning, %s, must be below the hottest day, %s", r.Coldest.Both(), r.Hottest.Both())
+	cold, hot := r.Cold(), r.Hot()
+	check(r.Coldest == nil || cold >= -60 && cold <= 40, "coldest_c", "the coldest morning is −60 to 40 °C, not %s", cold.Both())
+	check(r.Hottest == nil || hot >= 0 && hot <= 60, "hottest_c", "the hottest day is 0 to 60 °C, not %s", hot.Both())
+	check(r.Coldest == nil || r.Hottest == nil || cold < hot, "coldest_c", "the coldest morning, %s, must be below the hottest day, %s", cold.Both(), hot.Both())
 	out = append(out, r.thingProblems()...)
 	out = append(out, r.shapeProblems()...)
 	for i, c := range r.Cupboards {

@@ -14,20 +14,20 @@ import (
 )
 
 func good() rig.Rig {
-	return rig.Rig{Length: 6000, Width: 2200, Crown: 40, FramingFirst: 400, FramingSpacing: 400, FramingWidth: 38, InsideHeight: 1950, Coldest: -10, Hottest: 35}
+	return rig.Rig{Length: 6000, Width: 2200, Crown: 40, FramingFirst: new(units.Millimetre(400)), FramingSpacing: 400, FramingWidth: 38, InsideHeight: 1950, Coldest: new(units.Celsius(-10)), Hottest: new(units.Celsius(35))}
 }
 
 func TestWhatCannotBeIsSaidWithItsPlace(t *testing.T) {
 	assert.Empty(t, good().Problems())
-	assert.Empty(t, rig.Rig{Coldest: -10, Hottest: 30}.Problems(), "nothing measured yet is no problem")
+	assert.Empty(t, rig.Rig{Coldest: new(units.Celsius(-10)), Hottest: new(units.Celsius(30))}.Problems(), "nothing measured yet is no problem")
 	for says, spoil := range map[string]func(*rig.Rig){
 		"length_mm: a roof's length is 1000 mm to 20000 mm (3' 3 3/8\" to 65' 7 3/8\"), not 900000 mm": func(r *rig.Rig) { r.Length = 900_000 },
 		"width_mm: a roof's width is 800 mm to 3200 mm":                                                func(r *rig.Rig) { r.Width = 12 },
 		"crown_mm: the crown 350 mm is more than a quarter":                                            func(r *rig.Rig) { r.Width, r.Crown = 1200, 350 },
 		"framing_spacing_mm: the framing's spacing is 50 mm to 2000 mm":                                func(r *rig.Rig) { r.FramingSpacing = 4 },
 		"inside_height_mm: the inside height is 500 mm":                                                func(r *rig.Rig) { r.InsideHeight = 9 },
-		"coldest_c: the coldest morning is −60 to 40 °C, not 200 °C":                                   func(r *rig.Rig) { r.Coldest = 200 },
-		"coldest_c: the coldest morning, 36 °C (97 °F), must be below":                                 func(r *rig.Rig) { r.Coldest = 36 },
+		"coldest_c: the coldest morning is −60 to 40 °C, not 200 °C":                                   func(r *rig.Rig) { r.Coldest = new(units.Celsius(200)) },
+		"coldest_c: the coldest morning, 36 °C (97 °F), must be below":                                 func(r *rig.Rig) { r.Coldest = new(units.Celsius(36)) },
 		"board.z_mm: a place inside is 0 to 4000 mm below":                                             func(r *rig.Rig) { r.Board.Z = 5 },
 		"factory_cable.most_a: the factory cable's most current":                                       func(r *rig.Rig) { r.Factory = &rig.FactoryCable{Most: -1} },
 		"things[0].x_mm: Fan is wholly outside the roof": func(r *rig.Rig) {
@@ -49,7 +49,9 @@ func TestWhatCannotBeIsSaidWithItsPlace(t *testing.T) {
 
 // Common practice, no source: a 12 V lithium bank rests at 12.8 V, 24 V at 25.6 V; about 14.4 and 28.8 V charging.
 func TestFramingRunsFromTheFirstMember(t *testing.T) {
-	assert.Equal(t, []units.Millimetre{300, 700, 1100}, rig.Rig{Length: 1200, FramingFirst: 300, FramingSpacing: 400}.Framing())
+	assert.Equal(t, []units.Millimetre{300, 700, 1100}, rig.Rig{Length: 1200, FramingFirst: new(units.Millimetre(300)), FramingSpacing: 400, FramingWidth: 40}.Framing())
+	assert.Nil(t, rig.Rig{Length: 1200, FramingSpacing: 400, FramingWidth: 40}.Framing(), "the first is not found")
+	assert.Nil(t, rig.Rig{Length: 1200, FramingFirst: new(units.Millimetre(300)), FramingSpacing: 400}.Framing(), "how wide they are is not known")
 	assert.Nil(t, rig.Rig{Length: 1200}.Framing())
 }
 
@@ -66,7 +68,7 @@ func TestDifferencesAreNamed(t *testing.T) {
 	assert.Equal(t, []string{"obstructions: 1 added, 1 changed, 1 gone"}, rig.Differences(a, b))
 	b.Obstructions = []rig.Obstruction{{ID: "9", Label: "Stack"}, {ID: "8", Label: "Fan", Height: 100}}
 	assert.Empty(t, rig.Differences(a, b), "IDs and order are no difference")
-	b.Crown, b.Hitch, b.Axle = 55, -900, 3000
+	b.Crown, b.Hitch, b.Axle = 55, new(units.Millimetre(-900)), 3000
 	assert.Equal(t, []string{"axle", "crown", "hitch"}, rig.Differences(a, b))
 }
 

@@ -254,10 +254,12 @@ func (r Rig) shapeProblems() (out []shelf.Problem) {
 		span(s.Width, 50, 3200, at+"width_mm", s.Label+"'s inner width")
 		span(s.Height, 50, 3000, at+"height_mm", s.Label+"'s inner height")
 	}
-	if r.Axle != 0 || r.Hitch != 0 {
+	if r.Axle != 0 {
 		span(r.Axle, 500, 20_000, "axle_mm", "the axles' distance from the nose")
-		span(r.Hitch, -3000, 20_000, "hitch_mm", "the coupling's distance from the nose")
-		check(r.Hitch < r.Axle, "hitch_mm", "the coupling %s is ahead of the axles %s; negative is ahead of the roof's nose", r.Hitch.Text(units.Metric), r.Axle.Text(units.Metric))
+	}
+	if r.Hitch != nil {
+		span(*r.Hitch, -3000, 20_000, "hitch_mm", "the coupling's distance from the nose")
+		check(r.Axle == 0 || *r.Hitch < r.Axle, "hitch_mm", "the coupling %s is ahead of the axles %s; negative is ahead of the roof's nose", r.Hitch.Text(units.Metric), r.Axle.Text(units.Metric))
 	}
 	return out
 }

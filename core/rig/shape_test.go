@@ -29,7 +29,7 @@ func TestShapesThatCannotBe(t *testing.T) {
 		"walkways[0].x_mm: Way is wholly outside the roof":                func(r *rig.Rig) { r.Walkways = []rig.Walkway{{Label: "Way", X: 7000, Length: 500, Width: 500}} },
 		"zones[0].width_mm: Duct's width is 10 mm":                        func(r *rig.Rig) { r.Zones = []rig.Zone{{Label: "Duct", Length: 500}} },
 		"spaces[0].height_mm: Locker's inner height is":                   func(r *rig.Rig) { r.Spaces = []rig.Space{{Label: "Locker", Length: 500, Width: 500}} },
-		"hitch_mm: the coupling 5000 mm is ahead of the axles 4000 mm":    func(r *rig.Rig) { r.Axle, r.Hitch = 4000, 5000 },
+		"hitch_mm: the coupling 5000 mm is ahead of the axles 4000 mm":    func(r *rig.Rig) { r.Axle, r.Hitch = 4000, new(units.Millimetre(5000)) },
 		"board_air_c: the air at the controllers gets 0 to 90 °C":         func(r *rig.Rig) { r.BoardAir = 200 },
 		"things[0].lid.reach_mm: how far it reaches is 10 mm": func(r *rig.Rig) {
 			r.Obstructions = []rig.Obstruction{{Label: "Fan", Shape: "rectangle", Length: 300, Width: 300, Lid: &rig.Side{Side: "tail"}}}

@@ -265,12 +265,11 @@ func footGround(g rig.Rig, p Panel, system units.System) (finding.Finding, bool)
 	}
 	n := OnFraming(g, feet)
 	working := func() []finding.Step {
-		return []finding.Step{
-			finding.Given("first member's centre", float64(g.FramingFirst), "mm", "survey"),
-			finding.Given("spacing", float64(g.FramingSpacing), "mm", "survey"),
-			finding.Given("member's width", float64(g.FramingWidth), "mm", "survey"),
-			lawOnMember.Fill(float64(n), "%d", n),
+		var out []finding.Step
+		if len(g.Members) == 0 {
+			out = append(out, finding.Given("first member's centre", float64(*g.FramingFirst), "mm", "survey"), finding.Given("spacing", float64(g.FramingSpacing), "mm", "survey"))
 		}
+		return append(out, finding.Given("member's width", float64(g.FramingWidth), "mm", "survey"), lawOnMember.Fill(float64(n), "%d", n))
 	}
 	switch {
 	case g.Deck.Gravity() > 0 && g.DeckThickness >= solidDeck:

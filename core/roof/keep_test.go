@@ -109,7 +109,7 @@ func TestPlacedFeetStandWell(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		p := panel("p", units.Millimetre(rapid.IntRange(50, 3000).Draw(t, "x")), 300, units.Millimetre(rapid.IntRange(700, 1800).Draw(t, "l")), 600)
 		p.Feet, p.Mount.Screws = rapid.SampledFrom([]int{2, 4, 6}).Draw(t, "feet"), 2
-		g := rig.Rig{Length: 6000, Width: 2200, FramingFirst: units.Millimetre(rapid.IntRange(0, 500).Draw(t, "first")), FramingSpacing: 400, FramingWidth: 40,
+		g := rig.Rig{Length: 6000, Width: 2200, FramingFirst: new(units.Millimetre(rapid.IntRange(0, 500).Draw(t, "first"))), FramingSpacing: 400, FramingWidth: 40,
 			Zones: []rig.Zone{{ID: "z", X: units.Millimetre(rapid.IntRange(0, 4000).Draw(t, "zone")), Width: 2200, Length: 150}}}
 		at, ok := roof.PlaceFeet(g, p)
 		if !ok {
@@ -185,7 +185,7 @@ func TestCrownForms(t *testing.T) {
 // Statics: 100 kg at the axle put nothing on the hitch, at the hitch all of it,
 // half-way half; behind the axles it lifts.
 func TestBalance(t *testing.T) {
-	g := rig.Rig{Length: 8000, Width: 2400, Axle: 5000, Hitch: -1000}
+	g := rig.Rig{Length: 8000, Width: 2400, Axle: 5000, Hitch: new(units.Millimetre(-1000))}
 	at := func(x units.Millimetre) roof.Panel {
 		p := panel("p", x-500, 200, 1000, 600)
 		p.Part.Mass, p.Feet = 100, 0
@@ -205,8 +205,8 @@ func TestFlexibleHeat(t *testing.T) {
 	assert.InDelta(t, 40+33.75+12.5, float64(roof.FlexibleHeat(40, 47)), 1e-9)
 	p := panel("p", 500, 500, 1000, 500)
 	p.Part.Flexible, p.Part.NOCT = true, 47
-	assert.Equal(t, finding.Watch, one(t, found(rig.Rig{Length: 5000, Width: 2000, Hottest: 40}, p), "roof.flexible_heat", "p").Grade)
-	assert.Equal(t, finding.Fine, one(t, found(rig.Rig{Length: 5000, Width: 2000, Hottest: 30}, p), "roof.flexible_heat", "p").Grade)
+	assert.Equal(t, finding.Watch, one(t, found(rig.Rig{Length: 5000, Width: 2000, Hottest: new(units.Celsius(40))}, p), "roof.flexible_heat", "p").Grade)
+	assert.Equal(t, finding.Fine, one(t, found(rig.Rig{Length: 5000, Width: 2000, Hottest: new(units.Celsius(30))}, p), "roof.flexible_heat", "p").Grade)
 }
 
 // Facts of walking: beside a row that leaves 600 a person 450 wide gets through,
@@ -228,7 +228,7 @@ func TestAWayToWhatIsServiced(t *testing.T) {
 	}
 	w = roof.Ways(g, wall(400), 450)
 	assert.Empty(t, w[0].From)
-	f := roof.CheckWays(g, w, roof.Clearances{Walk: 450}, units.Metric)
+	f := roof.CheckWays(g, w, roof.Clearances{Walk: new(units.Millimetre(450))}, units.Metric)
 	assert.Equal(t, finding.Watch, f[0].Grade)
 	assert.Contains(t, f[0].Says, "There is no way 450 mm wide to the tail side of Cooler")
 }

@@ -51,10 +51,10 @@ func (p Panel) Rect() geom.Rect {
 
 // Clearances are the least free distances the crew keeps.
 type Clearances struct {
-	Edge        units.Millimetre `json:"edge_mm"`
-	Obstruction units.Millimetre `json:"obstruction_mm"`
-	Panel       units.Millimetre `json:"panel_mm"`
-	Walk        units.Millimetre `json:"walk_mm,omitempty" jsonschema:"description=how wide a way a person needs; absent: 450"`
+	Edge        units.Millimetre  `json:"edge_mm"`
+	Obstruction units.Millimetre  `json:"obstruction_mm"`
+	Panel       units.Millimetre  `json:"panel_mm"`
+	Walk        *units.Millimetre `json:"walk_mm,omitempty" jsonschema:"description=how wide a way a person needs; absent: 450"`
 
 	EdgeRise     *units.Millimetre `json:"edge_rise_mm,omitempty" jsonschema:"description=how far above its feet's height a panel's edge may be on a crowned roof before it is a caution; absent: 20"`
 	EdgeRiseStop *units.Millimetre `json:"edge_rise_stop_mm,omitempty" jsonschema:"description=the same at both edges before it is a stop; absent: 35"`
@@ -63,8 +63,8 @@ type Clearances struct {
 // WalkWidth is how wide a way a person needs: 450 mm when the job says nothing
 // else (common practice: the width of shoulders on hands and knees).
 func (c Clearances) WalkWidth() units.Millimetre {
-	if c.Walk > 0 {
-		return c.Walk
+	if c.Walk != nil {
+		return *c.Walk
 	}
 	return 450
 }

@@ -349,7 +349,7 @@ func TestMarkingOut(t *testing.T) {
 // By hand: members 40 wide every 400 from 400; feet of a panel 1000 long stand
 // 200 and 800 from its nose end.
 func TestFeetOnFraming(t *testing.T) {
-	g := rig.Rig{Length: 6000, Width: 2400, FramingFirst: 400, FramingSpacing: 400, FramingWidth: 40, Deck: "unknown"}
+	g := rig.Rig{Length: 6000, Width: 2400, FramingFirst: new(units.Millimetre(400)), FramingSpacing: 400, FramingWidth: 40, Deck: "unknown"}
 	p := panel("a", 615, 200, 1000, 600) // feet at 815 and 1415: the first pair is on 800 ± 20
 	p.Mount.Screws = 2
 	ground := func(g rig.Rig, p roof.Panel) finding.Finding {
@@ -392,7 +392,7 @@ func TestPullOutFollowsThePublishedTable(t *testing.T) {
 // A van of painted steel without a deck: what screws hold follows from the sheet;
 // with none measured, or of aluminium, it is said to be unknown.
 func TestSheetMetalAloneHoldsWhatItsThicknessHolds(t *testing.T) {
-	g := rig.Rig{Length: 5200, Width: 1700, Material: "steel", Deck: rig.NoDeck, Sheet: 0.8, FramingFirst: 300, FramingSpacing: 500, FramingWidth: 40}
+	g := rig.Rig{Length: 5200, Width: 1700, Material: "steel", Deck: rig.NoDeck, Sheet: 0.8, FramingFirst: new(units.Millimetre(300)), FramingSpacing: 500, FramingWidth: 40}
 	p := roof.Panel{ID: "p", Label: "A1", Part: shelf.Panel{Length: 1050, Width: 540, Pmax: 100, Thickness: 30}, Mount: shelf.Mount{Name: "Z", Height: 25, Screws: 2, ScrewD: 5.5, PerPanel: 4, BaseL: 70, BaseW: 32}, Feet: 4, X: 300, Y: 300}
 	hold := func() finding.Finding {
 		for _, f := range roof.Check(g, []roof.Panel{p}, roof.Clearances{}, roof.Wind{Towing: 65, Gust: 25}, units.Metric, "j") {

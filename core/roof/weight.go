@@ -57,7 +57,7 @@ func leverSum(g rig.Rig, panels []Panel) string {
 	var out []string
 	for _, p := range panels {
 		x, _ := p.Rect().Centre()
-		out = append(out, fmt.Sprintf("%s · (%s − %s) / (%s − %s)", finding.N(float64(massOf(p))), finding.N(float64(g.Axle)), finding.N(float64(x)), finding.N(float64(g.Axle)), finding.N(float64(g.Hitch))))
+		out = append(out, fmt.Sprintf("%s · (%s − %s) / (%s − %s)", finding.N(float64(massOf(p))), finding.N(float64(g.Axle)), finding.N(float64(x)), finding.N(float64(g.Axle)), finding.N(float64(*g.Hitch))))
 	}
 	return strings.Join(out, " + ")
 }
@@ -82,13 +82,13 @@ func weight(g rig.Rig, panels []Panel, system units.System, whole string) findin
 func HitchShare(g rig.Rig, panels []Panel) (share units.Kilogram) {
 	for _, p := range panels {
 		x, _ := p.Rect().Centre()
-		share += massOf(p) * units.Kilogram((g.Axle-x)/(g.Axle-g.Hitch))
+		share += massOf(p) * units.Kilogram((g.Axle-x)/(g.Axle-*g.Hitch))
 	}
 	return share
 }
 
 func balance(g rig.Rig, panels []Panel, system units.System, whole string) []finding.Finding {
-	if g.Axle == 0 {
+	if g.Axle == 0 || g.Hitch == nil {
 		return nil
 	}
 	share, total := HitchShare(g, panels), units.Kilogram(0)
@@ -96,7 +96,7 @@ func balance(g rig.Rig, panels []Panel, system units.System, whole string) []fin
 		total += massOf(p)
 	}
 	f := Balance.AtLeast(whole, float64(share), 0, finding.Watch).WithWorking(
-		finding.Given("axles", float64(g.Axle), "mm", "survey, from the nose"), finding.Given("hitch", float64(g.Hitch), "mm", "survey, from the nose"),
+		finding.Given("axles", float64(g.Axle), "mm", "survey, from the nose"), finding.Given("hitch", float64(*g.Hitch), "mm", "survey, from the nose"),
 		lawLever.Fill(float64(share), "%s", leverSum(g, panels)))
 	if f.Passes() {
 		return []finding.Finding{f.WithSays("Of the %s on the roof the hitch carries %s and the axles %s.", total.Text(system), share.Text(system), (total - share).Text(system))}
@@ -113,10 +113,13 @@ func flexHeat(g rig.Rig, p Panel, system units.System) []finding.Finding {
 	if !p.Part.Flexible {
 		return nil
 	}
-	hot := FlexibleHeat(g.Hottest, p.Part.NOCT)
+	if g.Hottest == nil {
+		return []finding.Finding{FlexHeat.Says(finding.Watch, p.ID, "").Of("", p.Label, "how hot it gets on the roof is not known. Enter the hottest day at Survey.")}
+	}
+	hot := FlexibleHeat(g.Hot(), p.Part.NOCT)
 	f := FlexHeat.AtMost(p.ID, float64(hot), float64(flexibleMost), finding.Watch).WithWorking(
-		finding.Given("hottest day", float64(g.Hottest), "°C", "survey"), finding.Given("NOCT", float64(p.Part.NOCT), "°C", "label of "+p.Part.Name),
-		lawFlexHot.Fill(float64(hot), "%s + (%s − 20) / 800 · 1000 + 12.5", finding.N(float64(g.Hottest)), finding.N(float64(p.Part.NOCT))), lawTested.Fill(float64(flexibleMost), "85"))
+		finding.Given("hottest day", float64(g.Hot()), "°C", "survey"), finding.Given("NOCT", float64(p.Part.NOCT), "°C", "label of "+p.Part.Name),
+		lawFlexHot.Fill(float64(hot), "%s + (%s − 20) / 800 · 1000 + 12.5", finding.N(float64(g.Hot())), finding.N(float64(p.Part.NOCT))), lawTested.Fill(float64(flexibleMost), "85"))
 	if f.Passes() {
 		return []finding.Finding{f.Of("", p.Label, "flexible and flat on the roof: %s on the hottest day.", hot.Text(system))}
 	}

@@ -761,7 +761,7 @@ func (m *Map) All() (out []Found) {
 			return out
 		}
 		if i := slices.IndexFunc(out, func(o Found) bool { return slices.Equal(o.Path, f.Path) }); i >= 0 {
-			out[i].Wish += ", " + lower(f.Wish)
+			out[i].Wish += ", " + units.Small(f.Wish)
 			continue
 		}
 		out = append(out, f)
@@ -775,8 +775,6 @@ func (m *Map) All() (out []Found) {
 	}
 	return out
 }
-
-func lower(s string) string { return string(s[0]|0x20) + s[1:] }
 
 // Cost is what a path costs a wish, in millimetres of cable.
 func (f Found) Cost(w Wish) float64 {

@@ -17,7 +17,7 @@ import (
 // lived is a van with two cupboards, a wall across, a window, a tank below the floor.
 func lived() rig.Rig {
 	g := van
-	g.FramingFirst, g.FramingSpacing, g.FramingWidth = 300, 600, 40
+	g.FramingFirst, g.FramingSpacing, g.FramingWidth = new(units.Millimetre(300)), 600, 40
 	g.Cupboards = []rig.Cupboard{{Label: "Wardrobe", X: 900, Y: 0, Length: 700, Width: 600}, {Label: "Overhead", X: 3000, Y: 0, Length: 1500, Width: 400, Down: 500}}
 	g.Bulkheads = []rig.Bulkhead{{ID: "b", Label: "Washroom wall", X: 2600, Y: 0, Width: 1200}}
 	g.Zones = []rig.Zone{{Label: "Window", Kind: "window", On: "street", X: 3000, Y: 800, Length: 900, Width: 500}, {Label: "Tank", Kind: "tank", On: "underside", X: 2400, Y: 200, Length: 800, Width: 900}}

@@ -52,6 +52,9 @@ const KilometresPerMile = 1.609344
 // Num writes x with at most the given decimals, without trailing zeros,
 // and with a comma between thousands: 1745, 0 → "1,745"; 31.40, 2 → "31.4".
 func Num(x float64, decimals int) string {
+	if math.IsNaN(x) {
+		return "–" // nobody knows it
+	}
 	s := strconv.FormatFloat(x, 'f', decimals, 64)
 	if strings.Contains(s, ".") {
 		s = strings.TrimRight(strings.TrimRight(s, "0"), ".")

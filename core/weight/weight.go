@@ -60,7 +60,7 @@ const lightened = 20
 
 // Of adds the items up.
 func Of(g rig.Rig, items []Item) (s Sums) {
-	s.Levers = g.Axle > 0 && g.Axle > g.Hitch
+	s.Levers = g.Axle > 0 && g.Hitch != nil && g.Axle > *g.Hitch
 	for _, i := range items {
 		mass := i.Mass
 		if i.Mass == 0 {
@@ -88,7 +88,7 @@ func Of(g rig.Rig, items []Item) (s Sums) {
 			s.Curb += mass * across
 		}
 		if s.Levers {
-			on := mass * units.Kilogram((g.Axle-i.X)/(g.Axle-g.Hitch))
+			on := mass * units.Kilogram((g.Axle-i.X)/(g.Axle-*g.Hitch))
 			s.Hitch += on
 			s.Axle += mass - on
 		}
@@ -105,12 +105,12 @@ func Check(g rig.Rig, items []Item, about string, system units.System) (out []fi
 	}
 	text := func(k units.Kilogram) string { return k.Text(system) }
 	net := lawNet.Fill(float64(s.Net), "%s − %s", finding.N(float64(s.Added)), finding.N(float64(s.Removed)))
-	if g.PayloadLeft > 0 {
-		f := Payload.AtMost(about, float64(s.Net), float64(g.PayloadLeft), finding.Stop).WithWorking(net, finding.Given("the rig has left", float64(g.PayloadLeft), "kg", "survey"))
+	if g.PayloadLeft != nil {
+		f := Payload.AtMost(about, float64(s.Net), float64(*g.PayloadLeft), finding.Stop).WithWorking(net, finding.Given("the rig has left", float64(*g.PayloadLeft), "kg", "survey"))
 		if f.Passes() {
-			out = append(out, f.Of("", "Weight", "%s in all; the rig has %s left.", text(s.Net), text(g.PayloadLeft)))
+			out = append(out, f.Of("", "Weight", "%s in all; the rig has %s left.", text(s.Net), text(*g.PayloadLeft)))
 		} else {
-			out = append(out, f.Of("", "Weight", "%s in all and the rig has %s left. Leave something out, or take something off.", text(s.Net), text(g.PayloadLeft)))
+			out = append(out, f.Of("", "Weight", "%s in all and the rig has %s left. Leave something out, or take something off.", text(s.Net), text(*g.PayloadLeft)))
 		}
 	} else {
 		out = append(out, Payload.Says(finding.Fine, about, "").WithValue(float64(s.Net)).WithWorking(net).Of("", "Weight", "%s in all. What the rig has left is not surveyed.", text(s.Net)))
@@ -133,7 +133,7 @@ func Check(g rig.Rig, items []Item, about string, system units.System) (out []fi
 			out = append(out, f.WithGrade(finding.Fine).Of("", "Weight", "%s on the street side, %s on the curb side.", text(s.Street), text(s.Curb)))
 		}
 	}
-	if len(s.Unweighed) > 0 && (g.PayloadLeft > 0 || g.HitchLeft > 0 || g.AxleLeft > 0) {
+	if len(s.Unweighed) > 0 && (g.PayloadLeft != nil || g.HitchLeft != nil || g.AxleLeft != nil) {
 		out = append(out, Unknown.Says(finding.Watch, about, "").WithValue(float64(len(s.Unweighed))).Of("", "Weight", "no mass on the label of %s. Weigh it, and add it on the shelf.", finding.And(s.Unweighed)))
 	}
 	return out
@@ -146,16 +146,16 @@ func (s Sums) levers(g rig.Rig, items []Item, about string, system units.System)
 	if !trailer {
 		where = "front axle"
 	}
-	working := []finding.Step{finding.Given("axles", float64(g.Axle), "mm", "survey"), finding.Given(where, float64(g.Hitch), "mm", "survey"), lawHitch.Fill(float64(s.Hitch), "%s", terms(items, func(m, x, _ string) string {
-		return fmt.Sprintf("%s · (%s − %s) / (%s − %s)", m, finding.N(float64(g.Axle)), x, finding.N(float64(g.Axle)), finding.N(float64(g.Hitch)))
+	working := []finding.Step{finding.Given("axles", float64(g.Axle), "mm", "survey"), finding.Given(where, float64(*g.Hitch), "mm", "survey"), lawHitch.Fill(float64(s.Hitch), "%s", terms(items, func(m, x, _ string) string {
+		return fmt.Sprintf("%s · (%s − %s) / (%s − %s)", m, finding.N(float64(g.Axle)), x, finding.N(float64(g.Axle)), finding.N(float64(*g.Hitch)))
 	}))}
 	switch {
-	case g.HitchLeft > 0:
-		f := Hitch.AtMost(about, float64(s.Hitch), float64(g.HitchLeft), finding.Stop).WithWorking(append(working, finding.Given("left there", float64(g.HitchLeft), "kg", "survey"))...)
+	case g.HitchLeft != nil:
+		f := Hitch.AtMost(about, float64(s.Hitch), float64(*g.HitchLeft), finding.Stop).WithWorking(append(working, finding.Given("left there", float64(*g.HitchLeft), "kg", "survey"))...)
 		if f.Passes() {
-			out = append(out, f.Of("", "Weight", "%s on the %s, which has %s left.", text(s.Hitch), where, text(g.HitchLeft)))
+			out = append(out, f.Of("", "Weight", "%s on the %s, which has %s left.", text(s.Hitch), where, text(*g.HitchLeft)))
 		} else {
-			out = append(out, f.Of("", "Weight", "%s on the %s, which has %s left. Move weight toward the axles.", text(s.Hitch), where, text(g.HitchLeft)))
+			out = append(out, f.Of("", "Weight", "%s on the %s, which has %s left. Move weight toward the axles.", text(s.Hitch), where, text(*g.HitchLeft)))
 		}
 	case trailer && s.Hitch < -lightened:
 		out = append(out, Hitch.Says(finding.Watch, about, "").WithValue(float64(s.Hitch)).WithWorking(working...).Of("", "Weight", "it takes %s off the coupling, and a light coupling sways. Move weight ahead of the axles.", text(-s.Hitch)))
@@ -163,12 +163,12 @@ func (s Sums) levers(g rig.Rig, items []Item, about string, system units.System)
 		out = append(out, Hitch.Says(finding.Fine, about, "").WithValue(float64(s.Hitch)).WithWorking(working...).Of("", "Weight", "%s on the %s.", signed(s.Hitch, system), where))
 	}
 	axle := lawAxle.Fill(float64(s.Axle), "%s − %s", finding.N(float64(s.Hitch+s.Axle)), finding.N(float64(s.Hitch)))
-	if g.AxleLeft > 0 {
-		f := Axle.AtMost(about, float64(s.Axle), float64(g.AxleLeft), finding.Stop).WithWorking(axle, finding.Given("left there", float64(g.AxleLeft), "kg", "survey"))
+	if g.AxleLeft != nil {
+		f := Axle.AtMost(about, float64(s.Axle), float64(*g.AxleLeft), finding.Stop).WithWorking(axle, finding.Given("left there", float64(*g.AxleLeft), "kg", "survey"))
 		if f.Passes() {
-			return append(out, f.Of("", "Weight", "%s on the axles, which have %s left.", text(s.Axle), text(g.AxleLeft)))
+			return append(out, f.Of("", "Weight", "%s on the axles, which have %s left.", text(s.Axle), text(*g.AxleLeft)))
 		}
-		return append(out, f.Of("", "Weight", "%s on the axles, which have %s left. Leave something out.", text(s.Axle), text(g.AxleLeft)))
+		return append(out, f.Of("", "Weight", "%s on the axles, which have %s left. Leave something out.", text(s.Axle), text(*g.AxleLeft)))
 	}
 	return append(out, Axle.Says(finding.Fine, about, "").WithValue(float64(s.Axle)).WithWorking(axle).Of("", "Weight", "%s on the axles.", signed(s.Axle, system)))
 }

@@ -13,7 +13,7 @@ import (
 	"velvetroad/core/weight"
 )
 
-var trailer = rig.Rig{Kind: "travel_trailer", Length: 6000, Width: 2000, Axle: 4000, Hitch: -1000}
+var trailer = rig.Rig{Kind: "travel_trailer", Length: 6000, Width: 2000, Axle: 4000, Hitch: new(units.Millimetre(-1000))}
 
 // Statics by hand: 50 kg on the axles' line load the axles alone; 50 kg at the coupling load
 // it alone; 40 kg half-way between load both with 20.
@@ -40,7 +40,7 @@ func TestWhatTheRigBears(t *testing.T) {
 	across.Y = 1000
 	assert.Equal(t, finding.Fine, grades(trailer, across)["weight.sides"])
 	limited := trailer
-	limited.PayloadLeft, limited.HitchLeft, limited.AxleLeft = 80, 70, 20
+	limited.PayloadLeft, limited.HitchLeft, limited.AxleLeft = new(units.Kilogram(80)), new(units.Kilogram(70)), new(units.Kilogram(20))
 	found = grades(limited, battery)
 	assert.Equal(t, finding.Stop, found["weight.payload"])
 	assert.Equal(t, finding.Fine, found["weight.hitch"], "63 of 70 kg")
@@ -49,7 +49,7 @@ func TestWhatTheRigBears(t *testing.T) {
 	behind.X = 5800
 	assert.Equal(t, finding.Watch, grades(trailer, behind)["weight.hitch"], "32 kg off the coupling")
 	van := trailer
-	van.Kind, van.Hitch = "van", 900
+	van.Kind, van.Hitch = "van", new(units.Millimetre(900))
 	assert.Equal(t, finding.Fine, grades(van, behind)["weight.hitch"], "a van does not sway for it")
 	unknown := weight.Item{ID: "u", Label: "Inverter", Placed: true}
 	assert.Equal(t, finding.Watch, grades(limited, across, unknown)["weight.unknown"])

@@ -216,7 +216,7 @@ func TestDifferencesAreInWords(t *testing.T) {
 		job.Change{Do: "change_panel", ID: p.ID, Fields: job.Fields("x_mm", p.X+20, "turn_deg", 90)},
 		job.Change{Do: "remove_panel", ID: was.Panels[2].ID},
 		job.Change{Do: "set_rig", Fields: job.Fields("roof_material", "vinyl")},
-		job.Change{Do: "set_job", Fields: job.Fields("clearances", roof.Clearances{Edge: 60, Obstruction: 50, Panel: 20, Walk: 450})},
+		job.Change{Do: "set_job", Fields: job.Fields("clearances", roof.Clearances{Edge: 60, Obstruction: 50, Panel: 20, Walk: new(units.Millimetre(450))})},
 		job.Change{Do: "add_cupboard", Item: job.Raw(rig.Cupboard{ID: "11111111-1111-4111-8111-111111111111", Label: "Bench", Length: 300, Width: 300})})
 	var says []string
 	for _, d := range form.Differences(was, now, demo.Shelf()) {

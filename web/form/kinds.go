@@ -99,7 +99,7 @@ func (Length) Show(s Subject, key string, raw json.RawMessage, f *Field) {
 
 // unmeasured tells whether a length of 0 means that nobody measured it yet.
 func unmeasured(kind, key string) bool {
-	return kind == "rig" && key != "crown_mm" || kind == "equipment" || key == "measured_mm"
+	return kind == "rig" && !slices.Contains([]string{"crown_mm", "framing_first_mm", "hitch_mm"}, key) || kind == "equipment" || key == "measured_mm"
 }
 
 // Read reads people's notation.
@@ -473,7 +473,7 @@ func (Mass) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
 	if s.Doc.Units == units.Imperial {
 		f.Unit, x = "lb", x*units.PoundsPerKilogram
 	}
-	if x > 0 {
+	if raw != nil {
 		f.Value = strconv.FormatFloat(math.Round(x*10)/10, 'f', -1, 64)
 	}
 }

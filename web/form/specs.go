@@ -36,7 +36,7 @@ var specs = map[string]map[string]Spec{
 		"clearances.edge_mm":        {Kind: Length{}, Label: "To the edge"},
 		"clearances.obstruction_mm": {Kind: Length{}, Label: "To obstructions"},
 		"clearances.panel_mm":       {Kind: Length{}, Label: "Between panels"},
-		"clearances.walk_mm":        {Kind: Length{}, Label: "Walkway width"},
+		"clearances.walk_mm":        {Kind: Length{}, Label: "Walkway width", Hint: "empty: 450 mm (17 3/4 in)", Absent: true},
 
 		"clearances.edge_rise_mm":      {Kind: Length{}, Label: "Edge above its feet, caution from", Hint: "on a crowned roof; empty: 20 mm (13/16 in)", Absent: true},
 		"clearances.edge_rise_stop_mm": {Kind: Length{}, Label: "stop from, at both edges", Hint: "empty: 35 mm (1 3/8 in)", Absent: true},
@@ -78,7 +78,7 @@ var specs = map[string]map[string]Spec{
 		"shore_cord":                 {Kind: Choice{Choices("", "not known", "none", "none", "15 A", "15 A", "16 A", "16 A", "30 A", "30 A", "50 A", "50 A")}, Label: "Shore cord", Absent: true},
 		"alternator":                 {Kind: Choice{Choices("", "not known", "none", "none", "plain", "plain", "smart", "smart")}, Label: "Alternator", Absent: true},
 		"factory_cable.ends":         {Kind: Text{}, Label: "it ends", Absent: true},
-		"framing_first_mm":           {Kind: Length{}, Label: "First cross member", Term: "framing", Hint: "its centre, from the nose"},
+		"framing_first_mm":           {Kind: Length{}, Label: "First cross member", Term: "framing", Hint: "its centre, from the nose", Absent: true},
 		"framing_spacing_mm":         {Kind: Length{}, Label: "Framing spacing", Hint: "empty while not found"},
 		"framing_width_mm":           {Kind: Length{}, Label: "Member width"},
 		"inside_height_mm":           {Kind: Length{}, Label: "Inside height", Hint: "floor to the roof's edge"},
@@ -95,7 +95,7 @@ var specs = map[string]map[string]Spec{
 		"board.up":                   {Kind: Up{}, Label: "above the floor"},
 		"factory_cable.conductor":    {Kind: Text{}, Label: "Factory cable", Term: "factory cable", Hint: "10 AWG or 6 mm2; empty: none"},
 		"factory_cable.one_way_mm":   {Kind: Length{}, Label: "its length", Hint: "one way"},
-		"factory_cable.most_a":       {Kind: Number{Unit: "A"}, Label: "marked for", Hint: "0: unmarked"},
+		"factory_cable.most_a":       {Kind: Number{Unit: "A"}, Label: "marked for", Hint: "empty: unmarked"},
 		"factory_cable.insulation_c": {Kind: Choice{Choices("75", "75 °C", "90", "90 °C", "105", "105 °C")}, Label: "its insulation"},
 	},
 	"bank": {

@@ -19,6 +19,7 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/stock"
+	"velvetroad/core/units"
 	"velvetroad/web/page"
 	"velvetroad/web/page/diary"
 	"velvetroad/web/page/every"
@@ -173,7 +174,7 @@ func (p *Program) Page(t Taken, path string, query url.Values) Result {
 func (p *Program) Answer(t Taken, path string, r reply.Request) Result {
 	j, with, refused, err := t.open()
 	if err != nil {
-		return jsonResult(reply.Unavailable, reply.Answer{Error: &reply.Wrong{Says: page.Capital(err.Error())}})
+		return jsonResult(reply.Unavailable, reply.Answer{Error: &reply.Wrong{Says: units.Capital(err.Error())}})
 	}
 	if path == "undo" || path == "redo" {
 		return jsonResult(reply.Conflict, reply.Answer{Error: &reply.Wrong{Says: "Without a connection only what waits on this device can be taken back."}})
@@ -188,7 +189,7 @@ func (p *Program) Answer(t Taken, path string, r reply.Request) Result {
 	}
 	a, err := j.Of(p.pages, r, func(v *page.View) { t.on(v, with) })
 	if err != nil {
-		return jsonResult(reply.Mistake, reply.Answer{Error: &reply.Wrong{Says: page.Capital(err.Error())}})
+		return jsonResult(reply.Mistake, reply.Answer{Error: &reply.Wrong{Says: units.Capital(err.Error())}})
 	}
 	return jsonResult(reply.OK, a)
 }
@@ -231,7 +232,7 @@ func (p *Program) Day(taken []Taken, query url.Values, light string, now time.Ti
 	v.Title, v.Given = m.Title, m
 	var b strings.Builder
 	if err := p.pages.Write(&b, "day", v); err != nil {
-		return Result{Status: reply.Mistake, Body: page.Capital(err.Error())}
+		return Result{Status: reply.Mistake, Body: units.Capital(err.Error())}
 	}
 	return Result{Status: reply.OK, Body: b.String()}
 }
@@ -273,7 +274,7 @@ func (p *Program) Nothing(light string) Result {
 }
 
 func (p *Program) wrong(t Taken, err error) Result {
-	return p.write(reply.Unavailable, "error", &page.View{Title: "No connection", Says: page.Capital(err.Error()) + ".", Light: t.Light})
+	return p.write(reply.Unavailable, "error", &page.View{Title: "No connection", Says: units.Capital(err.Error()) + ".", Light: t.Light})
 }
 
 func (p *Program) write(status int, name string, v *page.View) Result {

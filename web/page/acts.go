@@ -10,6 +10,7 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
+	"velvetroad/core/units"
 )
 
 // An Act is a button that makes an edit: its words, the changes, and the key
@@ -77,7 +78,7 @@ func (v *View) Cure(f finding.Finding) *Act {
 	if c.Changes == nil {
 		return nil
 	}
-	return &Act{Text: c.Says, Says: strings.ToLower(c.Says[:1]) + c.Says[1:], Changes: c.Changes}
+	return &Act{Text: c.Says, Says: units.Small(c.Says), Changes: c.Changes}
 }
 
 // TakeNewer is the act that takes the shelf's data for a part that differs.

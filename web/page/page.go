@@ -244,7 +244,7 @@ func functions(link func(string) string) template.FuncMap {
 		"list":    func(items ...any) []any { return items },
 		"count":   units.Count,
 		"words":   func(s string) string { return strings.ReplaceAll(s, "_", " ") },
-		"capital": Capital, "upper": strings.ToUpper,
+		"capital": units.Capital, "upper": strings.ToUpper,
 		"deref": func(x any) any { return reflect.Indirect(reflect.ValueOf(x)).Interface() },
 		"hatch": drawing.Hatch,
 		"dict": func(pairs ...any) map[string]any {

@@ -8,7 +8,6 @@ import (
 	"slices"
 	"strings"
 	"time"
-	"unicode/utf8"
 
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
@@ -107,11 +106,6 @@ func number(x any) float64 {
 		return n.Float()
 	}
 	return math.NaN()
-}
-
-func Capital(s string) string {
-	r, size := utf8.DecodeRuneInString(s)
-	return strings.ToUpper(string(r)) + s[size:]
 }
 
 // Len writes a length in the job's units, Long a run's, Mass a weight.

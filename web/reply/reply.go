@@ -25,6 +25,7 @@ import (
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
 	"velvetroad/core/stock"
+	"velvetroad/core/units"
 	"velvetroad/web/form"
 	"velvetroad/web/page"
 	"velvetroad/web/towns"
@@ -334,7 +335,7 @@ func (r Request) Refused(err error) (status int, wrong Wrong, known bool) {
 	var role *people.Refusal
 	switch {
 	case errors.As(err, &fields):
-		return Unfit, Wrong{Says: page.Capital(fields.Error()), Fields: fields}, true
+		return Unfit, Wrong{Says: units.Capital(fields.Error()), Fields: fields}, true
 	case errors.As(err, &refusal):
 		at := form.Errors{}
 		says := []string{}
@@ -359,11 +360,11 @@ func (r Request) Refused(err error) (status int, wrong Wrong, known bool) {
 		if len(says) == 0 {
 			says = []string{at.Error()}
 		}
-		return Unfit, Wrong{Says: page.Capital(strings.Join(says, "; ")), Fields: at}, true
+		return Unfit, Wrong{Says: units.Capital(strings.Join(says, "; ")), Fields: at}, true
 	case errors.As(err, &role):
-		return NotYours, Wrong{Says: page.Capital(role.Error()) + "."}, true
+		return NotYours, Wrong{Says: units.Capital(role.Error()) + "."}, true
 	case errors.Is(err, job.ErrSigned):
-		return Conflict, Wrong{Says: page.Capital(err.Error())}, true
+		return Conflict, Wrong{Says: units.Capital(err.Error())}, true
 	}
-	return Unfit, Wrong{Says: page.Capital(err.Error())}, false
+	return Unfit, Wrong{Says: units.Capital(err.Error())}, false
 }

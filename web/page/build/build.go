@@ -133,7 +133,7 @@ func Of(v *page.View) (any, error) {
 	fields := v.Fielder()
 	tasks, err := work.Of(v.Doc, v.Plan, work.Carried(v.Doc))
 	if err != nil {
-		m.Says = page.Capital(err.Error()) + ". Take one of them out below."
+		m.Says = units.Capital(err.Error()) + ". Take one of them out below."
 	}
 	m.Drive = fields.One("job", "drive_min")
 	if !v.Signed() {
@@ -184,13 +184,13 @@ func Of(v *page.View) (any, error) {
 	}
 	is, breaks, err := ask.As()
 	if err != nil {
-		m.Says = page.Capital(err.Error()) + "."
+		m.Says = units.Capital(err.Error()) + "."
 		return m, fields.Err
 	}
 	m.Planned, m.Breaks = true, breaks
 	prefix := fmt.Sprintf("Job %d: ", v.Doc.Number)
 	for i := range m.Breaks {
-		m.Breaks[i] = page.Capital(strings.ReplaceAll(m.Breaks[i], prefix, "")) + "."
+		m.Breaks[i] = units.Capital(strings.ReplaceAll(m.Breaks[i], prefix, "")) + "."
 	}
 	m.Ends = is.Finish.In(ask.Zone).Format("Monday 2 January, 15:04")
 	m.Days = columns(v, is, ask.Zone, m.Person, m.Selected, tasks)

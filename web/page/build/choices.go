@@ -9,6 +9,7 @@ import (
 
 	"velvetroad/core/days"
 	"velvetroad/core/job"
+	"velvetroad/core/units"
 	"velvetroad/core/weather"
 	"velvetroad/web/page"
 )
@@ -42,7 +43,7 @@ func Choices(d job.Document, ask days.Ask, rates []job.Rate, lacks []string, lea
 	}
 	r, err := first(ask)
 	if err != nil {
-		return out, page.Capital(strings.ReplaceAll(err.Error(), fmt.Sprintf("Job %d: ", d.Number), "")) + "."
+		return out, units.Capital(strings.ReplaceAll(err.Error(), fmt.Sprintf("Job %d: ", d.Number), "")) + "."
 	}
 	out.Title = "Plans to choose from"
 	out.Plans = append(out.Plans, choose(d, name, ask, r, rates, least))

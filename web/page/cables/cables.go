@@ -185,7 +185,7 @@ func runsOf(v *page.View) (out []Run) {
 					continue
 				}
 				changes := append(form.Carry("cable", choice.Cable.ID, v.Doc.Parts, v.Crew), job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields("segments", planned.WithCable(choice.Cable.ID))})
-				one := CableAct{choice, page.Act{Text: "Use this cable", Says: r.Label + ": " + choice.Cable.Name, Changes: changes}, chosen, page.Capital(strings.TrimPrefix(choice.Why, r.Label+": "))}
+				one := CableAct{choice, page.Act{Text: "Use this cable", Says: r.Label + ": " + choice.Cable.Name, Changes: changes}, chosen, units.Capital(strings.TrimPrefix(choice.Why, r.Label+": "))}
 				if one.Grade == finding.Stop && !one.Chosen {
 					r.Not = append(r.Not, one)
 				} else {

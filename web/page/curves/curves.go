@@ -70,7 +70,7 @@ func Of(v *page.View) (any, error) {
 	}
 	traces, err := v.Plan.Traces(v.Doc, sky)
 	if err != nil {
-		m.Says = page.Capital(err.Error())
+		m.Says = units.Capital(err.Error())
 	}
 	for i, t := range traces {
 		m.Curves = append(m.Curves, Curve{t, drawing.Curve(fmt.Sprintf("curve-%d", i), t), rows(t)})

@@ -208,7 +208,7 @@ func stopOf(d job.Document, person, day string) (out Stop, is bool) {
 	if err != nil {
 		return out, false
 	}
-	out = Stop{Job: fmt.Sprintf("Job %d, %s", d.Number, d.Customer), Place: d.Place, Phone: page.Capital(d.Contact), Link: "/jobs/" + d.ID + "/build?person=" + url.QueryEscape(person)}
+	out = Stop{Job: fmt.Sprintf("Job %d, %s", d.Number, d.Customer), Place: d.Place, Phone: units.Capital(d.Contact), Link: "/jobs/" + d.ID + "/build?person=" + url.QueryEscape(person)}
 	if d.Drive > 0 {
 		out.Drive = fmt.Sprintf("%.0f minutes of driving.", d.Drive)
 	}

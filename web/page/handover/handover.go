@@ -11,6 +11,7 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
+	"velvetroad/core/units"
 	"velvetroad/web/page"
 )
 
@@ -99,7 +100,7 @@ func Of(v *page.View) (any, error) {
 	m.Off = append(m.Off, then...)
 	for _, b := range v.BuiltThings() {
 		if b.Built.Serial != "" {
-			m.Serials = append(m.Serials, Serial{page.Capital(b.Label), b.What, b.Built.Serial})
+			m.Serials = append(m.Serials, Serial{units.Capital(b.Label), b.What, b.Built.Serial})
 		}
 	}
 	return m, nil

@@ -72,7 +72,7 @@ func Of(v *page.View) (any, error) {
 			m.Groups = append(m.Groups, Group{Name: x.Group})
 		}
 		g := &m.Groups[len(m.Groups)-1]
-		g.Lines = append(g.Lines, Line{page.Capital(x.Name), amount(v, x.Need, x.Unit), amount(v, x.OnHand, x.Unit), amount(v, x.Order, x.Unit), x.Note})
+		g.Lines = append(g.Lines, Line{units.Capital(x.Name), amount(v, x.Need, x.Unit), amount(v, x.OnHand, x.Unit), amount(v, x.Order, x.Unit), x.Note})
 	}
 	for _, c := range l.Cables {
 		m.Cables = append(m.Cables, cableOf(v, c))
@@ -95,7 +95,7 @@ func cableOf(v *page.View, c pull.Cable) Cable {
 	out := Cable{Name: c.Part.Name}
 	piece := func(n int) Piece {
 		p := c.Pieces[n]
-		return Piece{page.Capital(p.Label), p.Colour, v.Long(p.Length)}
+		return Piece{units.Capital(p.Label), p.Colour, v.Long(p.Length)}
 	}
 	for _, k := range c.Cuts {
 		s := c.Spools[k.Spool]

@@ -127,7 +127,7 @@ func Of(v *page.View) (any, error) {
 		if !b.Done {
 			continue
 		}
-		d := Done{Label: page.Capital(b.Label), What: b.What, How: strings.ReplaceAll(string(b.Built.Outcome), "_", " "), By: b.Built.By}
+		d := Done{Label: units.Capital(b.Label), What: b.What, How: strings.ReplaceAll(string(b.Built.Outcome), "_", " "), By: b.Built.By}
 		var detail []string
 		for _, one := range []struct {
 			has  bool
@@ -160,9 +160,9 @@ func (m *Model) settings(v *page.View) {
 		}
 		switch {
 		case value > 0:
-			m.Settings = append(m.Settings, Setting{page.Capital(v.Label(e.ID)), "charging volts", units.Num(value, 1) + " V"})
+			m.Settings = append(m.Settings, Setting{units.Capital(v.Label(e.ID)), "charging volts", units.Num(value, 1) + " V"})
 		case e.Kind == "controller":
-			m.Settings = append(m.Settings, Setting{page.Capital(v.Label(e.ID)), "charging volts", "not recorded"})
+			m.Settings = append(m.Settings, Setting{units.Capital(v.Label(e.ID)), "charging volts", "not recorded"})
 		}
 	}
 }
@@ -199,7 +199,7 @@ func (m *Model) measured(v *page.View, built plan.Plan) {
 		if last, _ := v.Doc.Record.Latest(r.Of, r.What); last.ID != r.ID {
 			continue
 		}
-		one := Measured{Of: page.Capital(v.Label(r.Of)), What: named[r.What], Value: units.Num(r.Value, 2) + " " + commission.UnitOf(r.What) + from(r.From), By: r.By, At: v.When(r.At)}
+		one := Measured{Of: units.Capital(v.Label(r.Of)), What: named[r.What], Value: units.Num(r.Value, 2) + " " + commission.UnitOf(r.What) + from(r.From), By: r.By, At: v.When(r.At)}
 		if e, ok := built.Expects(v.Doc, r); ok {
 			one.Expected = e.Text()
 		}

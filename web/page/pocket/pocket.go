@@ -77,7 +77,7 @@ func Of(v *page.View) (any, error) {
 			if f.Kind == core.Panels {
 				s.Rows = rows(c, f, v.Asked, s.Open, wrong)
 				if wrong != nil && wrong.Key == f.Key {
-					s.Wrong = page.Capital(wrong.Says)
+					s.Wrong = units.Capital(wrong.Says)
 				}
 				continue
 			}
@@ -86,7 +86,7 @@ func Of(v *page.View) (any, error) {
 				one.Value = v.Asked.Get(f.Key)
 			}
 			if wrong != nil && (wrong.Key == f.Key || strings.HasPrefix(wrong.Key, f.Key+"[")) {
-				one.Wrong = page.Capital(wrong.Says)
+				one.Wrong = units.Capital(wrong.Says)
 			}
 			s.Fields = append(s.Fields, one)
 		}
@@ -113,7 +113,7 @@ func rows(c core.Calculator, f core.Field, asked url.Values, open bool, wrong *c
 		if some {
 			for i := range line {
 				if wrong != nil && wrong.Key == fmt.Sprintf("%s[%d].%s", f.Key, at, line[i].Key) {
-					line[i].Wrong = page.Capital(wrong.Says)
+					line[i].Wrong = units.Capital(wrong.Says)
 				}
 			}
 			at++

@@ -282,8 +282,8 @@ func kinds(v *page.View) (out []page.Act) {
 		if where(k.Kind) == "" {
 			continue
 		}
-		e := job.Equipment{ID: "$1", Label: named(v, page.Capital(k.Name)), Kind: k.Kind}
-		out = append(out, page.Act{Text: page.Capital(k.Name), Says: "add " + article(k.Name), Changes: []job.Change{{Do: "add_equipment", Item: job.Raw(e)}}})
+		e := job.Equipment{ID: "$1", Label: named(v, units.Capital(k.Name)), Kind: k.Kind}
+		out = append(out, page.Act{Text: units.Capital(k.Name), Says: "add " + article(k.Name), Changes: []job.Change{{Do: "add_equipment", Item: job.Raw(e)}}})
 	}
 	return out
 }

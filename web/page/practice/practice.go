@@ -136,7 +136,7 @@ func Of(v *page.View) (any, error) {
 	}
 	rig, err := instrument.New(s, hidden, m.Seed, curves)
 	if err != nil {
-		m.Says = page.Capital(err.Error()) + "."
+		m.Says = units.Capital(err.Error()) + "."
 		return m, nil
 	}
 	expected, err := fine(s, curves)

@@ -32,14 +32,14 @@ func LogOf(v *page.View, text []byte, controller, sky, air string, now time.Time
 	}
 	log, err := telemetry.Read(text, zone)
 	if err != nil {
-		return out, page.Capital(err.Error()) + "."
+		return out, units.Capital(err.Error()) + "."
 	}
 	e, known := shelf.Find(v.Doc.Equipment, controller)
 	if !known || e.Kind != "controller" {
 		return out, "Choose which controller it is of."
 	}
 	if _, _, err := prove.Sky(sky).Irradiance(); err != nil {
-		return out, page.Capital(err.Error()) + "."
+		return out, units.Capital(err.Error()) + "."
 	}
 	x, err := strconv.ParseFloat(strings.TrimSpace(air), 64)
 	degrees := units.Celsius(x)
@@ -85,7 +85,7 @@ func LogOf(v *page.View, text []byte, controller, sky, air string, now time.Time
 			m.Sky, m.Air = prove.Sky(sky), &degrees
 		}
 		take.Changes = append(take.Changes, job.Change{Do: "add_measured", Item: job.Raw(m)})
-		says := fmt.Sprintf("%s: %s %s", page.Capital(telemetry.Words(what)), units.Num(m.Value, 2), commission.UnitOf(what))
+		says := fmt.Sprintf("%s: %s %s", units.Capital(telemetry.Words(what)), units.Num(m.Value, 2), commission.UnitOf(what))
 		if e, ok := v.Plan.Expects(v.Doc, m); ok {
 			says += ", expected " + e.Text()
 			if f := e.Compare(of, "", m.Value); f.Grade > 0 {

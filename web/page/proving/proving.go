@@ -89,7 +89,7 @@ func metersOf(v *page.View, built plan.Plan) (out []Meters, err error) {
 				one.Sky, one.Air = prove.Clear, &air
 			}
 			take.Changes = append(take.Changes, job.Change{Do: "add_measured", Item: job.Raw(one)})
-			m.Says = append(m.Says, fmt.Sprintf("%s: %s %s", page.Capital(named(v, of, what)), units.Num(one.Value, 2), commission.UnitOf(what)))
+			m.Says = append(m.Says, fmt.Sprintf("%s: %s %s", units.Capital(named(v, of, what)), units.Num(one.Value, 2), commission.UnitOf(what)))
 		}
 		for n, id := range s.IDs {
 			volts, amps := units.Volt(math.Round(100*rig.Read(diagnose.StringOpen, n))/100), units.Ampere(math.Round(100*max(0, rig.Read(diagnose.StringShort, n)))/100)
@@ -185,7 +185,7 @@ func explain(v *page.View, built plan.Plan, fields *page.Fielder) (out []Array) 
 		a.Ask = ""
 		got, err := built.Diagnose(s)
 		if err != nil {
-			a.Says = page.Capital(err.Error()) + "."
+			a.Says = units.Capital(err.Error()) + "."
 		}
 		for _, e := range got.Explanations {
 			if pct := 100 * e.Share; pct >= 1 || len(a.Likely) == 0 {

@@ -66,7 +66,7 @@ type Model struct {
 
 // asPlanned records things as planned.
 func asPlanned(text string, ids []string) page.Act {
-	act := page.Act{Text: text + ": " + units.Count(len(ids), "thing"), Says: "record " + strings.ToLower(text[:1]) + text[1:]}
+	act := page.Act{Text: text + ": " + units.Count(len(ids), "thing"), Says: "record " + units.Small(text)}
 	for _, id := range ids {
 		act.Changes = append(act.Changes, job.Change{Do: "add_built", Item: job.Raw(job.Built{ID: id, Outcome: job.AsPlanned})})
 	}
@@ -195,7 +195,7 @@ func Of(v *page.View) (any, error) {
 		case errors.Is(err, job.ErrNoSeal):
 			m.Seal = "It has no seal: it is a copy, or was signed before seals were made."
 		default:
-			m.Seal, m.Broken = page.Capital(err.Error())+".", true
+			m.Seal, m.Broken = units.Capital(err.Error())+".", true
 		}
 	}
 	err := fields.Err
@@ -240,7 +240,7 @@ func Of(v *page.View) (any, error) {
 		one.Details = details(v, b.ID)
 		m.Built = append(m.Built, one)
 		for _, t := range one.Details {
-			m.Differs = append(m.Differs, Differs{Label: page.Capital(t.Label), How: t.How, Why: t.Why, By: t.By})
+			m.Differs = append(m.Differs, Differs{Label: units.Capital(t.Label), How: t.How, Why: t.Why, By: t.By})
 		}
 		if b.Done && b.Built.Outcome != job.AsPlanned {
 			m.Differs = append(m.Differs, differs(v, one))
@@ -317,7 +317,7 @@ func Of(v *page.View) (any, error) {
 
 // differs says how a thing is not as it was agreed.
 func differs(v *page.View, b Built) Differs {
-	d := Differs{Label: page.Capital(b.Label), How: b.Status, Why: b.Built.Reason, By: b.Built.By}
+	d := Differs{Label: units.Capital(b.Label), How: b.Status, Why: b.Built.Reason, By: b.Built.By}
 	if b.Moved != "" {
 		d.How += ": " + b.Moved
 	}
@@ -430,7 +430,7 @@ func details(v *page.View, id string) (out []Detail) {
 // gone says what a panel that was left out does to its string, its controller, the yield and
 // what was promised.
 func gone(v *page.View, b page.BuiltView) Gone {
-	out := Gone{Label: page.Capital(b.Label)}
+	out := Gone{Label: units.Capital(b.Label)}
 	built := v.Built()
 	for _, s := range v.Plan.Strings {
 		if !slices.ContainsFunc(s.Panels, func(p array.Panel) bool { return p.ID == b.ID }) {

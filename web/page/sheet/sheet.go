@@ -71,7 +71,7 @@ func Of(v *page.View) (any, error) {
 		if key == "id" {
 			return "ID", ""
 		}
-		return page.Capital(strings.ReplaceAll(key, "_", " ")), ""
+		return units.Capital(strings.ReplaceAll(key, "_", " ")), ""
 	}
 	m.Figures = []form.Option{{Value: "", Text: "leave it out"}}
 	for _, key := range sheet.Keys(given.Kind) {
@@ -120,7 +120,7 @@ func Of(v *page.View) (any, error) {
 					name, _ := label(row.Kind, key)
 					says = name + ": " + rest
 				}
-				line.Says = append(line.Says, page.Capital(says))
+				line.Says = append(line.Says, units.Capital(says))
 			}
 			if len(row.Missing) > 0 {
 				var names []string

@@ -204,7 +204,7 @@ func inTown(v *page.View, t towns.Town) page.Act {
 // named puts what a place is of before its labels.
 func named(of string, fields []form.Field) []form.Field {
 	for i := range fields {
-		fields[i].Label = of + strings.ToLower(fields[i].Label[:1]) + fields[i].Label[1:]
+		fields[i].Label = of + units.Small(fields[i].Label)
 	}
 	return fields
 }
@@ -231,7 +231,7 @@ func summaries(v *page.View) map[string]string {
 		"outside":    join(strings.ReplaceAll(g.Kind, "_", " "), when(g.Measured(), "%s × %s", g.Length.Text(system), g.Width.Text(system)), when(g.Crown > 0, "crown %s", g.Crown.Text(system)), roof.Materials[g.Material], when(g.RibEdges() != nil, "%s", units.Count(len(g.RibEdges()), "rib"))),
 		"roof":       join(units.Count(len(g.Obstructions), "thing"), when(len(g.Walkways) > 0, "%s", units.Count(len(g.Walkways), "walkway")), when(len(g.Levels) > 0, "%s", units.Count(len(g.Levels), "level"))),
 		"inside":     join(when(g.InsideHeight > 0, "%s high", g.InsideHeight.Text(system)), when(g.Framing() != nil, "%s", units.Count(len(g.Framing()), "cross member")), when(len(g.Cupboards) > 0, "%s", units.Count(len(g.Cupboards), "cupboard"))),
-		"electrical": join(fmt.Sprintf("%d V %s", v.Doc.Bank.Nominal, battery), fmt.Sprintf("%s to %s", g.Coldest.Text(system), g.Hottest.Text(system))),
+		"electrical": join(fmt.Sprintf("%d V %s", v.Doc.Bank.Nominal, battery), fmt.Sprintf("%s to %s", g.Cold().Text(system), g.Hot().Text(system))),
 		"customer":   join(v.Doc.Customer, v.Doc.Place, v.Doc.Day),
 	}
 }
@@ -279,7 +279,7 @@ func inHand(v *page.View, fields *page.Fielder) *Obstruction {
 // adopt makes an old panel an existing panel of the job, with what its label says and
 // estimates for the rest; its data is the job's alone, not the shelf's.
 func adopt(v *page.View, o rig.Obstruction) *page.Act {
-	old := array.OldLabel{ID: "old-" + o.ID, Name: strings.ToLower(o.Label[:1]) + o.Label[1:], Length: o.Length, Width: o.Width}
+	old := array.OldLabel{ID: "old-" + o.ID, Name: units.Small(o.Label), Length: o.Length, Width: o.Width}
 	if o.Old != nil {
 		old.Pmax, old.Vmp, old.Imp = o.Old.Pmax, o.Old.Vmp, o.Old.Imp
 	}
@@ -487,7 +487,7 @@ func noteOf(v *page.View, t rig.Obstruction) string {
 		return "Lid, service side, hot air, shade"
 	}
 	slices.Sort(words)
-	return page.Capital(strings.Join(words, ", "))
+	return units.Capital(strings.Join(words, ", "))
 }
 
 // rigKept is the collection's rig that this job started from or was kept as.
@@ -519,7 +519,7 @@ func addEquipment(v *page.View) (acts []page.Act) {
 		if k.Kind == "combiner" || k.Kind == "controller" {
 			continue // they come with the strings and the controllers
 		}
-		name := strings.ToUpper(k.Name[:1]) + k.Name[1:]
+		name := units.Capital(k.Name)
 		e := job.Equipment{ID: "$1", Label: unusedEquipment(v, name), Kind: k.Kind, Status: job.StatusExisting}
 		acts = append(acts, page.Act{Text: name, Says: "note " + e.Label, Select: "$1", Changes: []job.Change{{Do: "add_equipment", Item: job.Raw(e)}}})
 	}

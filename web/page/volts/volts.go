@@ -46,7 +46,7 @@ func Of(v *page.View) (any, error) {
 	}
 	all, err := v.Plan.Options(v.Doc, v.Crew).Volts(m.Load)
 	if err != nil {
-		m.Says = page.Capital(err.Error())
+		m.Says = units.Capital(err.Error())
 	}
 	m.All = all
 	return m, nil

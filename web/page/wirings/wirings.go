@@ -146,7 +146,7 @@ func Of(v *page.View) (any, error) {
 	}
 	hold, not, err := rank(weights)
 	if err != nil {
-		m.Says = page.Capital(err.Error())
+		m.Says = units.Capital(err.Error())
 		return m, nil
 	}
 	m.MixesLeftOut = options.MixesLeftOut()
@@ -259,7 +259,7 @@ func because(first, second option.Option, all []option.Option, w option.Weights,
 			if b == "0" && key == "cost" {
 				says = append(says, "all its parts have a price")
 			} else {
-				says = append(says, fmt.Sprintf("%s: %s%s against %s%s", strings.ToLower(f.name[:1])+f.name[1:], a, unit, b, unit))
+				says = append(says, fmt.Sprintf("%s: %s%s against %s%s", units.Small(f.name), a, unit, b, unit))
 			}
 			break
 		}

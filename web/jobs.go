@@ -15,6 +15,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"velvetroad/core/intake"
 	"velvetroad/core/job"
 	"velvetroad/core/people"
 	"velvetroad/core/plan"
@@ -304,7 +305,11 @@ func (s *Server) request(c *gin.Context) (r reply.Request, ok bool) {
 	case errors.As(err, &tooLarge):
 		s.fail(c, err)
 	case err != nil:
-		c.JSON(http.StatusBadRequest, reply.Answer{Error: &reply.Wrong{Says: units.Capital(err.Error())}})
+		status := http.StatusBadRequest
+		if refusal := (*intake.Refusal)(nil); errors.As(err, &refusal) { // it is JSON, and holds what cannot be kept
+			status = http.StatusUnprocessableEntity
+		}
+		c.JSON(status, reply.Answer{Error: &reply.Wrong{Says: units.Capital(err.Error())}})
 	}
 	return r, err == nil
 }

@@ -12,6 +12,7 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"errors"
+	"io"
 	"io/fs"
 	"log/slog"
 	"maps"
@@ -353,18 +354,8 @@ func (s *Server) guard(c *gin.Context) {
 		most = mostArchive
 	}
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, most)
-	if c.ContentType() == gin.MIMEPOSTForm && !strings.HasPrefix(c.Request.URL.Path, "/api/") { // what is sent there is JSON, whatever it is called
-		if err := c.Request.ParseForm(); err != nil { // cut short, its fields would read as empty
-			s.fail(c, err)
-			return
-		}
-		for key, values := range c.Request.PostForm {
-			if intake.Plain([]byte(key+strings.Join(values, " "))) != nil {
-				c.String(http.StatusBadRequest, "A field has a character that no text has. Go back and type it again.")
-				c.Abort()
-				return
-			}
-		}
+	if err := s.readForm(c); err != nil {
+		return
 	}
 	defer func() {
 		if r := recover(); r != nil {
@@ -374,6 +365,41 @@ func (s *Server) guard(c *gin.Context) {
 	}()
 	c.Next()
 }
+
+// readForm reads what a form sent, and answers where it cannot be: one that is cut short, as its
+// fields would read as empty, or one with a character that no text has.
+func (s *Server) readForm(c *gin.Context) (err error) {
+	var sent map[string][]string
+	switch kind := c.ContentType(); {
+	case kind == gin.MIMEMultipartPOSTForm:
+		if err = c.Request.ParseMultipartForm(mostInMemory); err == nil {
+			sent = c.Request.MultipartForm.Value
+		}
+	case kind == gin.MIMEPOSTForm && !strings.HasPrefix(c.Request.URL.Path, "/api/"): // what is sent there is JSON, whatever it is called
+		err = c.Request.ParseForm()
+		sent = c.Request.PostForm
+	}
+	if errors.Is(err, http.ErrNotMultipart) || errors.Is(err, http.ErrMissingBoundary) || errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, multipart.ErrMessageTooLarge) {
+		c.String(http.StatusUnprocessableEntity, "The form came cut short; nothing of it was taken. Go back and send it again.")
+		c.Abort()
+		return err
+	}
+	if err != nil {
+		s.fail(c, err)
+		return err
+	}
+	for key, values := range sent {
+		if err = intake.Plain([]byte(key + strings.Join(values, " "))); err != nil {
+			c.String(http.StatusUnprocessableEntity, "A field has a character that no text has. Go back and type it again.")
+			c.Abort()
+			return err
+		}
+	}
+	return nil
+}
+
+// mostInMemory is how much of a form's files is held in memory; the rest is in files for a while.
+const mostInMemory = 8 << 20
 
 // readAssets reads the built styles, scripts and fonts, once in a program. A fresh checkout has none:
 // the program compiles there, but does not serve pages without them.

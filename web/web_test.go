@@ -1691,13 +1691,24 @@ func TestWhatIsNoTextIsRefused(t *testing.T) {
 		assert.Equal(t, http.StatusBadRequest, code, path)
 	}
 	code, _, _ := s.post("/jobs", url.Values{"title": {"a\x00b"}})
-	assert.Equal(t, http.StatusBadRequest, code)
+	assert.Equal(t, http.StatusUnprocessableEntity, code)
+	var form bytes.Buffer
+	w := multipart.NewWriter(&form)
+	require.NoError(t, w.WriteField("caption", "a\x00b"))
+	require.NoError(t, w.Close())
+	for _, body := range []string{form.String(), form.String()[:60]} { // a caption, and a form that is cut short
+		r, err := http.NewRequest(http.MethodPost, s.URL+"/jobs/"+marten+"/photos", strings.NewReader(body))
+		require.NoError(t, err)
+		r.Header.Set("Content-Type", w.FormDataContentType())
+		code, says, _ := s.do(r)
+		assert.Equal(t, http.StatusUnprocessableEntity, code, says)
+	}
 	edit := func(title string) string {
 		return fmt.Sprintf(`{"stage": "survey", "id": %q, "says": "x", "changes": [{"do": "set_job", "fields": {"title": %s}}]}`, uuid.NewString(), title)
 	}
-	for _, title := range []string{`"a\u0000b"`, "\"a\xffb\"", `"\\\u0000"`} {
+	for _, title := range []string{`"a\u0000b"`, "\"a\xffb\"", `"\\\u0000"`, `"half \ud83d of a letter"`, `"\udc00"`} {
 		code, a := s.api(marten, "edit", edit(title))
-		assert.Equal(t, http.StatusBadRequest, code, title)
+		assert.Equal(t, http.StatusUnprocessableEntity, code, title)
 		assert.NotContains(t, a.Error.Says, "SQLSTATE")
 	}
 	code, a := s.api(marten, "edit", edit(`"C:\\u0000 is a path"`))

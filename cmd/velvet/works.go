@@ -237,5 +237,8 @@ func weatherFile(name string) (climate.File, error) {
 	if err != nil {
 		return f, fmt.Errorf("%s: %w", name, err)
 	}
+	for _, doubt := range f.Doubts() {
+		fmt.Fprintf(os.Stderr, "velvet: %s: %s.\n", name, doubt)
+	}
 	return f, nil
 }

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"velvetroad/core/intake"
+	"velvetroad/core/sun"
 	"velvetroad/core/units"
 )
 
@@ -22,6 +23,8 @@ type File struct {
 	Zone                float64 // hours that its clock is ahead of UTC
 	Global, Diffuse     []float64
 	Air                 []units.Celsius
+
+	above int // hours whose diffuse light was given as more than all light
 }
 
 // hoursOfYear are those of a year without a leap day.
@@ -201,6 +204,9 @@ func (f *File) read(rows [][]string, at columns) error {
 		if err != nil {
 			return err
 		}
+		if diffuse > 1.1*global+10 { // W/m²; less is the instruments' error
+			f.above++
+		}
 		f.Global[i], f.Diffuse[i], f.Air[i] = global, min(diffuse, global), units.Celsius(air)
 	}
 	for m := range 12 {
@@ -215,7 +221,52 @@ func (f *File) read(rows [][]string, at columns) error {
 			return fmt.Errorf("%s lacks %s; a year has a line for each", time.Month(m+1), units.Count(missing, "hour"))
 		}
 	}
+	if slices.Max(f.Global) == 0 {
+		return fmt.Errorf("there is no light in it from the year's first hour to its last: its column of global horizontal radiation has nothing but 0")
+	}
 	return nil
+}
+
+// Doubts says what in the file cannot be so, in words; nil where nothing is. Hours around dusk
+// and small amounts may be off in a sound file: they are not named.
+func (f File) Doubts() (says []string) {
+	const (
+		night  = -6.0 // degrees: the end of civil dusk
+		little = 10.0 // W/m²: moonlight is far less, and a pyranometer's error is about that (common practice)
+	)
+	start := time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC).Add(-time.Duration(f.Zone * float64(time.Hour)))
+	dark, strongest, at := 0, 0.0, 0
+	months := [12]float64{}
+	for i, global := range f.Global {
+		from := start.Add(time.Duration(i) * time.Hour)
+		months[from.Add(time.Duration(f.Zone*float64(time.Hour))).Month()-1] += global
+		if global <= little {
+			continue
+		}
+		up := math.Inf(-1)
+		for _, minute := range []time.Duration{0, 30, 60} {
+			up = max(up, sun.At(from.Add(minute*time.Minute), f.Latitude, f.Longitude).Elevation)
+		}
+		if up < night {
+			if dark++; global > strongest {
+				strongest, at = global, i
+			}
+		}
+	}
+	if dark > 0 {
+		when := start.Add(time.Duration(at)*time.Hour + time.Duration(f.Zone*float64(time.Hour)))
+		says = append(says, fmt.Sprintf("It has light in %s of the night, the strongest %.0f W/m² on %s from %s. Its place, its time zone (%+g h) or its columns are wrong", units.Count(dark, "hour"), strongest, when.Format("2 January"), when.Format("15:04"), f.Zone))
+	}
+	if f.above > 0 {
+		says = append(says, fmt.Sprintf("In %s its diffuse light is more than all light. All light is taken for diffuse then; another column may be meant", units.Count(f.above, "hour")))
+	}
+	const everyDaySun = 60 // degrees of latitude up to which the sun rises every day, with room
+	for m, sum := range months {
+		if sum == 0 && math.Abs(f.Latitude) < everyDaySun {
+			says = append(says, fmt.Sprintf("%s has no light at all", time.Month(m+1)))
+		}
+	}
+	return says
 }
 
 // At is the light and the air of the file's hour in which a moment lies.

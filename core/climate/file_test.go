@@ -2,6 +2,7 @@ package climate_test
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -104,4 +105,42 @@ func TestAWrongWeatherFileSaysWhatIsWrong(t *testing.T) {
 		return row
 	})))
 	assert.ErrorContains(t, err, "April lacks 720 hours")
+}
+
+// What a sound file has of such is not named; the sun's hours are those of the place. Light at
+// midnight, diffuse above global and a year without light are facts of the file's own figures.
+func TestWhatCannotBeSoInAWeatherFileIsSaid(t *testing.T) {
+	light := func(global, diffuse func(month, hour int) int) string {
+		return epw(func(line int, row []string) []string {
+			if line >= 9 {
+				month, _ := strconv.Atoi(row[1])
+				hour, _ := strconv.Atoi(row[3])
+				row[13], row[15] = fmt.Sprint(global(month, hour)), fmt.Sprint(diffuse(month, hour))
+			}
+			return row
+		})
+	}
+	day := func(_, hour int) int { return max(0, 600-100*max(hour-13, 13-hour)) }
+	third := func(m, h int) int { return day(m, h) / 3 }
+	for name, c := range map[string]struct {
+		text string
+		says string
+	}{
+		"sound":            {light(day, third), ""},
+		"midnight":         {light(func(m, h int) int { return day(m, (h+11)%24+1) }, third), "hours of the night"},
+		"a little at dusk": {light(func(m, h int) int { return max(9, day(m, h)) }, func(_, _ int) int { return 5 }), ""},
+		"diffuse":          {light(day, func(m, h int) int { return day(m, h) * 13 / 10 }), "its diffuse light is more than all light"},
+		"a little above":   {light(day, func(m, h int) int { return day(m, h) * 105 / 100 }), ""},
+		"a dark June":      {light(func(m, h int) int { return map[bool]int{false: day(m, h)}[m == 6] }, func(_, _ int) int { return 0 }), "June has no light at all"},
+	} {
+		f, err := climate.ReadFile(strings.NewReader(c.text))
+		require.NoError(t, err, name)
+		if c.says == "" {
+			assert.Empty(t, f.Doubts(), name)
+			continue
+		}
+		assert.Contains(t, strings.Join(f.Doubts(), "\n"), c.says, name)
+	}
+	_, err := climate.ReadFile(strings.NewReader(light(func(_, _ int) int { return 0 }, func(_, _ int) int { return 0 })))
+	assert.ErrorContains(t, err, "there is no light in it")
 }

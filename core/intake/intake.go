@@ -14,6 +14,13 @@ import (
 	"unicode/utf8"
 )
 
+// A Refusal says why something is not read.
+type Refusal struct{ Says string }
+
+func (r *Refusal) Error() string { return r.Says }
+
+func refuse(format string, args ...any) error { return &Refusal{fmt.Sprintf(format, args...)} }
+
 // MostDepth is how deep the lists and objects of a JSON text may be in each other: a job has
 // about ten levels.
 const MostDepth = 100
@@ -26,7 +33,7 @@ func Read(r io.Reader, most int64) ([]byte, error) {
 	case err != nil:
 		return nil, err
 	case int64(len(text)) > most:
-		return nil, fmt.Errorf("it is over %s", size(most))
+		return nil, refuse("it is over %s", size(most))
 	}
 	return text, nil
 }
@@ -47,10 +54,10 @@ func Plain(text []byte) error {
 	for at := 0; at < len(text); {
 		r, size := utf8.DecodeRune(text[at:])
 		if r == utf8.RuneError && size == 1 {
-			return fmt.Errorf("it is no text in UTF-8: byte %d is %#x; save it as UTF-8", at+1, text[at])
+			return refuse("it is no text in UTF-8: byte %d is %#x; save it as UTF-8", at+1, text[at])
 		}
 		if r == 0 {
-			return fmt.Errorf("it has the character NUL, which no text has, at byte %d", at+1)
+			return refuse("it has the character NUL, which no text has, at byte %d", at+1)
 		}
 		at += size
 	}
@@ -84,12 +91,12 @@ func JSON(ctx context.Context, text []byte, most int) error {
 		}
 		if key, is := in.key(token); is {
 			if !in.enter(key) {
-				return fmt.Errorf("%s is there twice; leave one", in)
+				return refuse("%s is there twice; leave one", in)
 			}
 			continue
 		}
 		if n++; n > most {
-			return fmt.Errorf("it has over %d values, the last one at %s; that is more than this can be", most, in)
+			return refuse("it has over %d values, the last one at %s; that is more than this can be", most, in)
 		}
 		if n%1024 == 0 && ctx.Err() != nil {
 			return ctx.Err()
@@ -97,7 +104,7 @@ func JSON(ctx context.Context, text []byte, most int) error {
 		switch token {
 		case json.Delim('{'), json.Delim('['):
 			if len(in) == MostDepth {
-				return fmt.Errorf("it is over %d levels deep at %.80s…; nothing here is", MostDepth, in)
+				return refuse("it is over %d levels deep at %.80s…; nothing here is", MostDepth, in)
 			}
 			in = append(in, level{object: token == json.Delim('{'), next: token == json.Delim('{')})
 		default:
@@ -189,14 +196,14 @@ func escapes(text []byte) error {
 		case !is:
 			at += 2 // an escaped backslash begins no other escape
 		case r == 0:
-			return fmt.Errorf("it has the character NUL, which no text has, before byte %d", at+7)
+			return refuse("it has the character NUL, which no text has, before byte %d", at+7)
 		case r >= 0xD800 && r < 0xDC00:
 			if low, pair := code(at + 6); !pair || low < 0xDC00 || low > 0xDFFF {
-				return fmt.Errorf("it has half of a character, \\u%04x without its other half, at byte %d", r, at+1)
+				return refuse("it has half of a character, \\u%04x without its other half, at byte %d", r, at+1)
 			}
 			at += 12
 		case r >= 0xDC00 && r <= 0xDFFF:
-			return fmt.Errorf("it has half of a character, \\u%04x without its other half, at byte %d", r, at+1)
+			return refuse("it has half of a character, \\u%04x without its other half, at byte %d", r, at+1)
 		default:
 			at += 6
 		}
@@ -220,14 +227,14 @@ func Table(text []byte, rows, columns int) error {
 			line++
 			separators = [3]int{}
 			if line > rows+1 {
-				return fmt.Errorf("it has over %d lines; cut it", rows)
+				return refuse("it has over %d lines; cut it", rows)
 			}
 			continue
 		default:
 			continue
 		}
 		if max(separators[0], separators[1], separators[2]) >= columns {
-			return fmt.Errorf("line %d: it has over %d columns", line, columns)
+			return refuse("line %d: it has over %d columns", line, columns)
 		}
 	}
 	return nil

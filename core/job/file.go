@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"io"
 	"maps"
+	"math"
 	"regexp"
 	"slices"
 	"strconv"
@@ -105,8 +106,14 @@ func nonconforming(define string, text []byte) ([]shelf.Problem, error) {
 	return nil, nil
 }
 
+// A figure that is not 0 is between these, whatever its unit: beyond them sums overflow.
+const (
+	leastFigure = 1e-60
+	mostFigure  = 1e60
+)
+
 // crowded lists the lists with more items than the schema allows, without a look at the items:
-// there may be very many.
+// there may be very many. It lists figures that nothing can be worked out with, too.
 func crowded(shape *jsonschema.Schema, v any, at []string, out []shelf.Problem) []shelf.Problem {
 	for shape != nil && shape.Ref != nil {
 		shape = shape.Ref
@@ -115,6 +122,10 @@ func crowded(shape *jsonschema.Schema, v any, at []string, out []shelf.Problem) 
 		return out
 	}
 	switch v := v.(type) {
+	case json.Number:
+		if x, err := v.Float64(); err != nil || x != 0 && (math.Abs(x) < leastFigure || math.Abs(x) > mostFigure) {
+			return append(out, shelf.Problem{Path: pathOf(at), Says: fmt.Sprintf("%.40s is no figure of a rig: write 0, or what was measured", v)})
+		}
 	case []any:
 		if shape.MaxItems != nil && len(v) > *shape.MaxItems {
 			return append(out, shelf.Problem{Path: pathOf(at), Says: fmt.Sprintf("there may be up to %d, not %d", *shape.MaxItems, len(v))})

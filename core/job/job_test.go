@@ -262,6 +262,9 @@ func TestFilesThatAreNoJobSayWhereAndWhy(t *testing.T) {
 		"two in one":      {good + good, "it is no JSON"},
 		"300 in a row":    {regexp.MustCompile(`"panels": \[\s*("[0-9a-f-]{36}")`).ReplaceAllString(good, `"panels": [`+strings.Repeat("$1, ", 299)+"$1"), "strings[0].panels: there may be up to 40, not 302"},
 		"month 13":        {strings.Replace(good, `"month": 7`, `"month": 13`, 1), "season.month"},
+		"a crown of 0":    {strings.Replace(good, `"crown_mm": 57.15`, `"crown_mm": 1e-308`, 1), "rig.crown_mm: 1e-308 is no figure of a rig"},
+		"a crown of all":  {strings.Replace(good, `"crown_mm": 57.15`, `"crown_mm": 1e308`, 1), "rig.crown_mm: 1e308 is no figure of a rig"},
+		"half a letter":   {strings.Replace(good, `"title": "`, `"title": "\ud83d`, 1), "half of a character"},
 		"at the pole":     {strings.Replace(good, `"latitude_deg": 37.8`, `"latitude_deg": 89`, 1), "season.latitude_deg: a latitude is −70 to 70°, north positive, not 89"},
 	} {
 		_, err := job.Decode(t.Context(), strings.NewReader(c.text))

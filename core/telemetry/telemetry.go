@@ -68,6 +68,9 @@ func (w *Wrong) Error() string {
 // MostRows is as many rows as are read: a month by the minute.
 const MostRows = 50_000
 
+// mostFigure is as large as a figure may be, whatever its unit: a hundred volts in microvolts.
+const mostFigure = 1e8
+
 // mostColumns is as many columns as an export has.
 const mostColumns = 200
 
@@ -250,7 +253,10 @@ func (l Log) row(cells []string, comma rune, zone *time.Location) (out Row, ok b
 			}
 			x, wrong := strconv.ParseFloat(text, 64)
 			if wrong != nil || math.IsNaN(x) || math.IsInf(x, 0) {
-				return out, false, fmt.Errorf("%s is %q, which is no number", c.Head, cells[i])
+				return out, false, fmt.Errorf("%s is %.40q, which is no number", c.Head, cells[i])
+			}
+			if math.Abs(x) > mostFigure {
+				return out, false, fmt.Errorf("%s is %.40q, which no instrument of a rig shows", c.Head, cells[i])
 			}
 			out.Is[c.Is] = x * c.Times
 		}

@@ -53,6 +53,8 @@ func TestWhatIsNoExport(t *testing.T) {
 		"is no time with its day":   "time,pv v,pv a\n12:00,60,9\n",
 		"are both read as PV volts": "time,pv v,panel volts\n2027-05-03 12:00,60,9\n",
 		"there is no row":           "time,pv v,pv a\n",
+		"which no instrument of":    "time,pv v,pv a\n2027-05-03 12:00,1e308,9\n",
+		"which is no number":        "time,pv v,pv a\n2027-05-03 12:00,NaN,9\n",
 		"that is no table of text":  "\x00\x01\x02",
 	} {
 		_, err := telemetry.Read([]byte(text), time.UTC)

@@ -16,6 +16,7 @@ import (
 type Filed struct {
 	Name, Place string
 	Says        string
+	Doubts      []string // what in the file cannot be so
 	Far         []string // stays that are far from the file's place
 	Months      []Month  // worst first
 	Clearness   []float64
@@ -41,7 +42,7 @@ func UnderFile(v *page.View, name string, f climate.File) (out Filed, why string
 		return out, "Nothing is used yet. Add what they run, with its hours."
 	}
 	worst := look.Months[0]
-	out = Filed{Name: name, Place: fmt.Sprintf("%s at %s°, %s°", f.Place, units.Num(f.Latitude, 1), units.Num(f.Longitude, 1)),
+	out = Filed{Name: name, Doubts: f.Doubts(), Place: fmt.Sprintf("%s at %s°, %s°", f.Place, units.Num(f.Latitude, 1), units.Num(f.Longitude, 1)),
 		Says: fmt.Sprintf("%s of what they use is covered. Shortest: %s, with %s. The bank is low on %s.", pct(look.Covered.Middle), worst.Month, pct(worst.Covered.Middle), units.Count(int(look.LowNights.Middle), "night"))}
 	for _, m := range look.Months {
 		out.Months = append(out.Months, Month{m, m.Month.String()})

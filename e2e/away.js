@@ -46,8 +46,9 @@ for (let n = 0; n < sessions; n++) {
   await page.goto(base + "/");
   await page.getByLabel("Job", { exact: true }).fill(`Away ${n}`);
   await page.getByRole("button", { name: /Start the job/ }).click();
-  await page.waitForURL(/\/survey$/);
-  const job = page.url().replace(/\/survey$/, "");
+  await page.waitForURL(/\/jobs\//);
+  const job = page.url().replace(/\/[a-z]+([?#].*)?$/, "");
+  await page.goto(`${job}/survey`);
   await page.getByRole("button", { name: "Take along" }).click();
   await page.getByRole("button", { name: "Taken along" }).waitFor();
   await context.setOffline(true);

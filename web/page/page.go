@@ -7,11 +7,13 @@ import (
 	"embed"
 	"encoding/json"
 	"fmt"
+	"hash/fnv"
 	"html/template"
 	"io"
 	"math"
 	"reflect"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -244,6 +246,7 @@ func functions(link func(string) string) template.FuncMap {
 		"list":    func(items ...any) []any { return items },
 		"count":   units.Count,
 		"words":   func(s string) string { return strings.ReplaceAll(s, "_", " ") },
+		"idOf":    idOf,
 		"capital": units.Capital, "upper": strings.ToUpper,
 		"deref": func(x any) any { return reflect.Indirect(reflect.ValueOf(x)).Interface() },
 		"hatch": drawing.Hatch,
@@ -255,4 +258,13 @@ func functions(link func(string) string) template.FuncMap {
 			return out
 		},
 	}
+}
+
+// idOf makes an element's ID of what tells it apart, whatever letters that has.
+func idOf(of ...string) string {
+	h := fnv.New64a()
+	for _, one := range of {
+		_, _ = h.Write([]byte(one + "\x00")) // a hash takes all
+	}
+	return strconv.FormatUint(h.Sum64(), 36)
 }

@@ -357,7 +357,7 @@ func Heron() Story {
 	t.edit(Office, "take the call", "", job.Change{Do: "set_job", Fields: job.Fields(
 		"number", 61, "title", "Roof array and two controllers", "customer", "Odalys Brandt", "contact", "by radio at the gate", "place", "Tern Hollow, pitch 9", "day", "2026-09-22", "lead", Lead, "time_zone", "America/Denver",
 		"season", job.Season{Latitude: ptr(37.8), Month: 7, Clear: 82, Air: ptr[units.Celsius](29)})})
-	t.edit(Lead, "survey the rig", "", append(t.power(24, &job.Site{X: 1_752.6, Y: 914.4, Z: -1_879.6},
+	t.edit(Lead, "survey the rig", "", append(t.power(24, job.SiteAt(1_752.6, 914.4, -1_879.6),
 		job.Equipment{Kind: "converter", Label: "Converter", Settings: &job.Settings{Charges: 45}},
 		job.Equipment{Kind: "fuse_panel", Label: "Fuse panel"}), job.Change{Do: "set_rig", Fields: job.Fields(
 		"name", "Fifth wheel with two slide-outs", "kind", "fifth_wheel", "length_mm", 10_414, "width_mm", 2_438.4, "crown_mm", 57.15, "roof_material", "rubber", "deck", "osb", "deck_mm", 15.875,
@@ -474,7 +474,7 @@ func (t *teller) heronPower() {
 	t.battery(Lead, "lith-24-188", job.StatusExisting)
 	b, _ := t.Start.Battery()
 	t.edit(Lead, "the battery is in the basement bay", "", append(t.carry("device", "converter-24-45"),
-		job.Change{Do: "change_equipment", ID: b.ID, Fields: job.Fields("at", job.Site{Space: t.id("Basement bay"), X: 1_752.6, Y: 914.4, Z: -1_879.6})},
+		job.Change{Do: "change_equipment", ID: b.ID, Fields: job.Fields("at", job.Site{Space: t.id("Basement bay"), Spot: rig.Place{X: 1_752.6, Y: 914.4, Z: -1_879.6}.Spot()})},
 		job.Change{Do: "change_equipment", ID: t.id("Converter"), Fields: job.Fields("part", "converter-24-45", "settings", nil)})...)
 	t.equip(Lead, "note the owner's inverter and switch", job.Equipment{Kind: "inverter", Label: "Inverter", Part: "inverter-24-2400", Status: job.StatusExisting},
 		job.Equipment{Kind: "switch", Label: "Main switch", Part: "switch-280", Status: job.StatusExisting})
@@ -490,7 +490,7 @@ func Marten() Story {
 	t.edit(Office, "take the call", "", job.Change{Do: "set_job", Fields: job.Fields(
 		"number", 64, "title", "Three panels, one controller", "customer", "Ilse Varga", "contact", "leave word at the boat shed", "place", "Otter Quay storage", "day", "2026-12-03", "lead", Lead, "time_zone", "Europe/Lisbon", "wire_rules", "marine",
 		"season", job.Season{Latitude: ptr(40.4), Month: 5})})
-	t.edit(Lead, "survey the rig", "", append(t.power(12, &job.Site{X: 620, Y: 1_700, Z: -1_760}), job.Change{Do: "set_rig", Fields: job.Fields(
+	t.edit(Lead, "survey the rig", "", append(t.power(12, job.SiteAt(620, 1_700, -1_760)), job.Change{Do: "set_rig", Fields: job.Fields(
 		"name", "Caravan with a nose locker", "kind", "caravan", "length_mm", 5_640, "width_mm", 2_190, "crown_mm", 32, "roof_material", "aluminium",
 		"framing_first_mm", 260, "framing_spacing_mm", 520, "framing_width_mm", 30, "inside_height_mm", 1_960, "roof_load_kg", 90,
 		"coldest_c", -6, "hottest_c", 34,
@@ -532,7 +532,7 @@ func (t *teller) martenPower() {
 	set := func(hours, duty float64) *job.Settings { return &job.Settings{Hours: hours, Duty: duty} }
 	t.battery(Lead, "lith-12-138", "")
 	b, _ := t.Start.Battery()
-	t.edit(Lead, "put the battery under the bench", "", job.Change{Do: "change_equipment", ID: b.ID, Fields: job.Fields("at", job.Site{Space: t.id("Under the bench"), X: 620, Y: 1_700, Z: -1_760})})
+	t.edit(Lead, "put the battery under the bench", "", job.Change{Do: "change_equipment", ID: b.ID, Fields: job.Fields("at", job.Site{Space: t.id("Under the bench"), Spot: rig.Place{X: 620, Y: 1_700, Z: -1_760}.Spot()})})
 	t.equip(Lead, "plan the battery side",
 		job.Equipment{Kind: "switch", Label: "Main switch", Part: "switch-280"},
 		job.Equipment{Kind: "shunt", Label: "Shunt", Part: "shunt-450"},
@@ -589,7 +589,7 @@ func (t *teller) martenPower() {
 func (t *teller) martenFridge() {
 	const floor = -1_960
 	t.add(Lead, "plan the hole through the wall", "hole", job.Hole{Label: "Hole 1", Surface: "bulkhead", X: 4_240, Y: 1_890, Z: floor + 20, Sleeve: 1.5, Layers: []hole.Layer{{Of: "plywood", Thick: 4}, {Of: "foam", Thick: 18}, {Of: "plywood", Thick: 4}}})
-	t.edit(Lead, "draw the fridge's cable", "", job.Change{Do: "change_equipment", ID: t.id("Fridge"), Fields: job.Fields("at", job.Site{X: 4_760, Y: 1_890, Z: -1_420})},
+	t.edit(Lead, "draw the fridge's cable", "", job.Change{Do: "change_equipment", ID: t.id("Fridge"), Fields: job.Fields("at", *job.SiteAt(4_760, 1_890, -1_420))},
 		job.Change{Do: "change_circuit", ID: t.id("circuit Fridge"), Fields: job.Fields("through", []string{t.id("Hole 1")}, "path", []wire.Point{
 			{Surface: "wall", X: 1_450, Y: 1_890, Z: -900}, {Surface: "wall", X: 1_450, Y: 1_890, Z: floor}, {Surface: "floor", X: 4_760, Y: 1_890, Z: floor}, {Surface: "wall", X: 4_760, Y: 1_890, Z: -1_420}})})
 }
@@ -624,7 +624,7 @@ func Plover() Story {
 		"inside_height_mm", 1_240, "coldest_c", -3, "hottest_c", 39, "board", rig.Place{X: 2_720, Y: 1_480, Z: -760})})...)
 	t.battery(Lead, "lith-12-138", "")
 	b, _ := t.Start.Battery()
-	t.edit(Lead, "put the battery in the galley", "", job.Change{Do: "change_equipment", ID: b.ID, Fields: job.Fields("at", job.Site{X: 2_900, Y: 1_250, Z: -1_150})})
+	t.edit(Lead, "put the battery in the galley", "", job.Change{Do: "change_equipment", ID: b.ID, Fields: job.Fields("at", *job.SiteAt(2_900, 1_250, -1_150))})
 	t.edit(Lead, "plan two folding panels", "", append(t.carry("panel", "panel-fold-146"),
 		job.Change{Do: "add_panel", Item: job.Raw(job.Panel{ID: t.id("F1"), Label: "F1", Part: "panel-fold-146", X: 2_600, Y: 1_680})},
 		job.Change{Do: "add_panel", Item: job.Raw(job.Panel{ID: t.id("F2"), Label: "F2", Part: "panel-fold-146", X: 2_680, Y: 1_680})})...)

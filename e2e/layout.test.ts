@@ -1,4 +1,4 @@
-import { accessible, expect, newJob, saved, stage, test, write } from "./page";
+import { accessible, expect, newJob, pick, saved, stage, test, write } from "./page";
 
 // A lead on the roof with a laptop: layouts are worked out, one is taken over,
 // edited by hand, and marked out point by point.
@@ -112,12 +112,12 @@ test("curves follow the sliders, and a wiring is picked with its reason", async 
   await page.goto(`${half}/curves`);
   const watts = () => page.locator("#curve-sheet dd").first().innerText();
   const before = await watts();
-  await page.getByRole("slider", { name: /^Sun:/ }).fill("400");
+  await page.getByRole("slider", { name: "Sun", exact: true }).fill("400");
   await expect.poll(watts).not.toBe(before);
   expect(Number((await watts()).split(" ")[0])).toBeLessThan(Number(before.split(" ")[0]));
   await expect(page.locator("#curve-sheet svg")).toHaveCount(1);
   const open = await watts();
-  await page.getByLabel("Sun is").selectOption({ label: "over the street side" });
+  await pick(page.getByLabel("Sun is"), "over the street side");
   await page.getByLabel(/^Sun's height/).fill("10");
   await expect.poll(watts).not.toBe(open);
   expect(page.url()).toContain("from=street");

@@ -1,5 +1,5 @@
 // The battery side, as somebody builds it: equipment, circuits, fuses, and what flows.
-import { accessible, expect, newJob, saved, stage, test, unfold, write } from "./page";
+import { accessible, expect, newJob, pick, saved, stage, test, unfold, write } from "./page";
 
 test("a wire of the battery side is a stop until something protects it, and the map shows it", async ({ page }) => {
   test.setTimeout(120_000);
@@ -10,14 +10,14 @@ test("a wire of the battery side is a stop until something protects it, and the 
   const choose = async (piece: string, key: string, value: string) => {
     const field = page.locator(".power-thing", { has: page.getByRole("heading", { name: new RegExp(`^${piece} `) }) }).locator(`select[name="${key}"]`);
     await unfold(field);
-    await saved(page, () => field.selectOption({ label: value }));
+    await saved(page, () => pick(field, value));
   };
   await choose("Battery", "part", "lithium 12 V 138 Ah");
   await choose("Inverter", "part", "inverter 12 V 820 W");
   await choose("Switch", "part", "battery switch 280 A, 48 V");
   const join = async (from: string, to: string) => {
-    await page.locator("#join-from").selectOption({ label: from });
-    await page.locator("#join-to").selectOption({ label: to });
+    await pick(page.locator("#join-from"), from);
+    await pick(page.locator("#join-to"), to);
     await page.getByRole("button", { name: "Find terminals" }).click();
     await saved(page, () => page.getByRole("button", { name: `Add ${from} to ${to}` }).click());
   };
@@ -28,7 +28,7 @@ test("a wire of the battery side is a stop until something protects it, and the 
   for (const name of ["Battery to Switch", "Switch to Inverter"]) {
     const fold = circuit(name);
     await unfold(fold.locator("select").first());
-    await saved(page, () => fold.locator('select[name="cable"]').selectOption({ label: "flexible cable 35 mm²" }));
+    await saved(page, () => pick(fold.locator('select[name="cable"]'), "flexible cable 35 mm²"));
     const id = await fold.locator('input[name="measured_mm"]').getAttribute("id");
     await write(page, id!, "0.8 m");
   }
@@ -36,7 +36,7 @@ test("a wire of the battery side is a stop until something protects it, and the 
   await expect(checks).toContainText("Battery feeds it at Battery, and nothing on the way opens");
   await expect(page.locator("#power-map .bare").first()).toBeAttached();
   await accessible(page);
-  await saved(page, () => circuit("Battery to Switch").locator('select[name="fuse"]').selectOption({ label: "bolt-down fuse 90 A, 58 V" }));
+  await saved(page, () => pick(circuit("Battery to Switch").locator('select[name="fuse"]'), "bolt-down fuse 90 A, 58 V"));
   await expect(checks).not.toContainText("nothing on the way opens");
   await expect(page.locator("#power-map .bare")).toHaveCount(0);
   await expect(page.getByRole("row", { name: /Switch to Inverter/ })).toContainText(/7\d(\.\d)? A/);

@@ -1,5 +1,5 @@
 import { execFileSync } from "node:child_process";
-import { accessible, copied, expect, saved, stage, test } from "./page";
+import { accessible, copied, expect, pick, saved, stage, test } from "./page";
 
 test("what was built otherwise is recorded with its reason, and serials come from a photo", async ({ page }) => {
   await copied(page);
@@ -60,7 +60,7 @@ test("what was built otherwise is recorded with its reason, and serials come fro
   await expect(current.getByLabel("Now, from the nose"), "what is not asked for stays away").toBeHidden();
   await expect(page.locator("#small .foot-was")).toHaveCount(2);
   await page.locator("#photo-file").setInputFiles({ name: "seam.png", mimeType: "image/png", buffer: execFileSync("zint", ["--direct", "--filetype=png", "-d", "seam"]) });
-  await page.locator("#photo-about").selectOption({ label: "A3" });
+  await pick(page.locator("#photo-about"), "A3");
   await page.locator("#photos").getByRole("button", { name: "Add the photo" }).click();
   const mark = page.locator("#small").getByRole("link", { name: "photo 1: A3" });
   await expect(page.locator(`#photos ${await mark.getAttribute("href")}`)).toContainText("1. A3");

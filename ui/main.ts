@@ -8,6 +8,7 @@ import { board } from "./board";
 import { combine } from "./combine";
 import * as drafts from "./drafts";
 import { layouts } from "./layouts";
+import { lists } from "./lists";
 import { live } from "./live";
 import { moving } from "./moving";
 import { pad } from "./pad";
@@ -288,6 +289,7 @@ for (const kind of ["click", "keydown"]) {
     if (menu && (e instanceof KeyboardEvent ? e.key === "Escape" : !menu.contains(e.target as Node))) menu.open = false;
   });
 }
+lists();
 document.querySelectorAll<HTMLFormElement>('form[action="/sign-out"]').forEach((form) =>
   form.addEventListener("submit", (e) => {
     e.preventDefault();

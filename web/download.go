@@ -24,7 +24,7 @@ var errDownload = fmt.Errorf("this was not ready in %d minutes: the server is bu
 // downloads tells which requests are for papers and archives, which take their own time.
 func downloads(q *http.Request) bool {
 	path := q.URL.Path
-	return q.Method == http.MethodGet && (strings.Contains(path, "/papers/") && strings.HasSuffix(path, ".pdf") ||
+	return q.Method == http.MethodGet && (longAnswer(q) || strings.Contains(path, "/papers/") && strings.HasSuffix(path, ".pdf") ||
 		strings.HasPrefix(path, "/jobs/") && (strings.HasSuffix(path, "/archive.zip") || strings.HasSuffix(path, "/data")))
 }
 

@@ -267,7 +267,21 @@ func (s *Server) stage(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
+	if longAnswer(c.Request) {
+		done, err := s.turn(c.Request.Context())
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		defer done()
+		v.Patient = true
+	}
 	s.render(c, http.StatusOK, "job", v)
+}
+
+// longAnswer tells whether a page was asked for with an answer that takes long.
+func longAnswer(q *http.Request) bool {
+	return strings.HasSuffix(q.URL.Path, "/ask") && q.URL.Query().Get("year") == "work"
 }
 
 // printed makes the whole set for paper.

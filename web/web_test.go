@@ -350,7 +350,7 @@ func TestFieldsAreReadAsPeopleWriteThem(t *testing.T) {
 	assert.EqualValues(t, 5640, d.Rig.Length)
 	assert.EqualValues(t, -10, *d.Rig.Coldest)
 	assert.EqualValues(t, 24, d.Bank.Nominal)
-	assert.EqualValues(t, 900-1960, d.Rig.Board.Z)
+	assert.EqualValues(t, 900-1960, *d.Rig.Board.Z)
 	assert.Equal(t, "4 mm2", d.Rig.Factory.Conductor)
 	assert.EqualValues(t, 40, d.Clearances.Edge)
 	assert.EqualValues(t, 50, d.Clearances.Obstruction, "its neighbours stay")

@@ -1,6 +1,7 @@
 package energy
 
 import (
+	"errors"
 	"math"
 	"slices"
 	"time"
@@ -144,7 +145,12 @@ type Setup struct {
 	Tilt        float64      // every panel is tilted to the noon sun by so many degrees, out of all shadow; 0: as they lie
 	Daily       float64      // hours driven every day, beside those of arrival
 	Clearness   *[12]float64 // mean clearness of the months where it is known; nil: by the place
+
+	Stop func() bool // nobody waits for Prepare any more; nil: somebody does
 }
+
+// ErrStopped is Prepare's error when nobody waited for it.
+var ErrStopped = errors.New("the year was not worked out: nobody waits for it any more")
 
 // hour is an hour of the year without its weather.
 type hour struct {
@@ -188,7 +194,7 @@ type Year struct {
 }
 
 // Prepare works out all that does not depend on the weather. The error says which panel's
-// label no curve goes through.
+// label no curve goes through, or is ErrStopped.
 func Prepare(s Setup, curves *array.Curves) (*Year, error) {
 	y := &Year{Setup: s}
 	at := map[string]int{}
@@ -250,12 +256,14 @@ func Prepare(s Setup, curves *array.Curves) (*Year, error) {
 			y.feeds = append(y.feeds, feeds)
 		}
 	}
-	y.lay(diodes)
+	if !y.lay(diodes) {
+		return nil, ErrStopped
+	}
 	return y, nil
 }
 
-// lay goes through the stays hour by hour.
-func (y *Year) lay(diodes []int) {
+// lay goes through the stays hour by hour; it is false when it was stopped.
+func (y *Year) lay(diodes []int) bool {
 	standing := y.Rig.Standing()
 	type place struct{ high, from int }
 	shadows := map[place][]uint32{}
@@ -270,6 +278,9 @@ func (y *Year) lay(diodes []int) {
 		}
 		y.month = append(y.month, months)
 		for date := s.From; date.Before(s.To); date = date.AddDate(0, 0, 1) {
+			if y.Stop != nil && y.Stop() {
+				return false
+			}
 			heading := s.Heading
 			if !s.Heads {
 				heading = quarterTurn*float64(day%4) + quarterTurn/2
@@ -306,6 +317,7 @@ func (y *Year) lay(diodes []int) {
 			day++
 		}
 	}
+	return true
 }
 
 // use says what an hour takes, and whether it is driven in.

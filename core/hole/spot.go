@@ -3,7 +3,6 @@ package hole
 import (
 	"cmp"
 	"fmt"
-	"math"
 	"slices"
 
 	"velvetroad/core/geom"
@@ -98,12 +97,12 @@ func Spots(g rig.Rig, panels []roof.Panel, housing shelf.Gland, ends []geom.Poin
 			s.Low = z.Label
 		}
 		s.Shelter = shelter(s.X, s.Y, panels)
-		if g.Board != (rig.Place{}) {
+		if g.Board.Place() != (rig.Place{}) {
 			far := units.Millimetre(0)
 			for _, e := range ends {
 				far = max(far, square(s.X-e.X, s.Y-e.Y))
 			}
-			s.Run = far + square(s.X-g.Board.X, s.Y-g.Board.Y) - g.Board.Z
+			s.Run = far + square(s.X-g.Board.Place().X, s.Y-g.Board.Place().Y) - g.Board.Place().Z
 		}
 	}
 	slices.SortStableFunc(out, func(a, b Spot) int { return cmp.Compare(a.worth(), b.worth()) })
@@ -125,42 +124,73 @@ func beneath(g rig.Rig, x, y units.Millimetre) (label, blocks string) {
 // over is the best place over a cupboard; ok is false where everything is covered.
 func over(g rig.Rig, k rig.Cupboard, panels []roof.Panel, housing shelf.Gland, standing []rig.Obstruction, system units.System) (best Spot, ok bool) {
 	best = Spot{Cupboard: k.Label, Blocked: k.Blocks}
-	framing, zones, score := g.Framing(), g.InRoof(), units.Millimetre(0)
+	// What is farther away than freeMost decides nothing: it is left out before the places are tried.
+	below := (geom.Area{X: k.X, Y: k.Y, Length: k.Length, Width: k.Width}).Rect()
+	reach := freeMost + max(housing.Length, housing.Width)
+	near := func(r geom.Rect) bool { return r.Gap(below) <= reach }
+	var covers []geom.Rect
+	var beside []roof.Panel
+	for _, q := range panels {
+		if r := q.Rect(); near(r) {
+			covers, beside = append(covers, r), append(beside, q)
+		}
+	}
+	var zones []geom.Rect
+	for _, z := range g.InRoof() {
+		if r := z.Area().Rect(); near(r) {
+			zones = append(zones, r)
+		}
+	}
+	var things []rig.Obstruction
+	for _, t := range standing {
+		if lx, ly, hx, hy := t.Box(); near(geom.Rect{LX: lx, LY: ly, HX: hx, HY: hy}) {
+			things = append(things, t)
+		}
+	}
+	framing, score := g.Framing(), units.Millimetre(0)
 	for x := system.Up(k.X + 50); x <= k.X+k.Length-50; x += system.Grid() {
+		open := freeMost // to the framing, which lies across the rig
+		for _, c := range framing {
+			open = min(open, max(x-c, c-x)-g.FramingWidth/2-20)
+		}
+		if open <= 0 {
+			continue
+		}
 		for y := system.Up(k.Y + 50); y <= k.Y+k.Width-50; y += system.Grid() {
 			box := geom.Rect{LX: x - housing.Length/2, LY: y - housing.Width/2, HX: x + housing.Length/2, HY: y + housing.Width/2}
-			bonus := units.Millimetre(0)
-			if shelter(x, y, panels) != "" {
-				bonus = enoughRoom / 2
-			}
+			free, bonus := open, enoughRoom/2
 			// What is free beyond enough counts a little: between two good places the freer one.
-			worth := func(free units.Millimetre) units.Millimetre { return min(free, enoughRoom) + bonus + free/100 }
-			free := units.Millimetre(math.Inf(1))
-			for _, c := range framing {
-				free = min(free, max(x-c, c-x)-g.FramingWidth/2-20)
+			worth := func() units.Millimetre { return min(free, enoughRoom) + bonus + free/100 }
+			better := func() bool { return free > 0 && worth() > score }
+			narrow := func(all []geom.Rect, from geom.Rect, less units.Millimetre) {
+				for i := 0; i < len(all) && free > 0; i++ {
+					free = min(free, all[i].Gap(from)-less)
+				}
 			}
-			for _, z := range zones {
-				free = min(free, (geom.Rect{LX: x, LY: y, HX: x, HY: y}).Gap(z.Area().Rect())-20)
-			}
-			for _, q := range panels {
-				free = min(free, q.Rect().Gap(box))
-			}
-			if free <= 0 || worth(free) <= score {
+			narrow(zones, geom.Rect{LX: x, LY: y, HX: x, HY: y}, 20)
+			narrow(covers, box, 0)
+			if !better() {
 				continue
 			}
-			for _, t := range standing {
-				free = min(free, roof.ThingGap(box, t))
+			if shelter(x, y, beside) == "" {
+				bonus = 0
 			}
-			if free > 0 && worth(free) > score { // the roof's edge takes longest: it is asked of what is still the best
+			for i := 0; i < len(things) && better(); i++ {
+				free = min(free, roof.ThingGap(box, things[i]))
+			}
+			if better() { // the roof's edge takes longest: it is asked of what is still the best
 				free = min(free, roof.EdgeGap(g, box))
 			}
-			if free > 0 && worth(free) > score {
-				score, best.X, best.Y, best.Room, ok = worth(free), x, y, free, true
+			if better() {
+				score, best.X, best.Y, best.Room, ok = worth(), x, y, free, true
 			}
 		}
 	}
 	return best, ok
 }
+
+// freeMost is how far off something is that no longer counts: a metre is free enough.
+const freeMost units.Millimetre = 1000
 
 // shelter names the panel that a place is behind, on its tail side, or beside; empty for none.
 func shelter(x, y units.Millimetre, panels []roof.Panel) string {

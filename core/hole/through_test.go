@@ -106,7 +106,7 @@ func TestWaterRunsToTheNearerEdge(t *testing.T) {
 // A short cable, a hole that is there and a panel's shelter are better; what is blocked
 // below comes last whatever else it has.
 func TestPlacesAreRanked(t *testing.T) {
-	on := rig.Rig{Length: 6000, Width: 2200, Crown: 40, Board: rig.Place{X: 1200, Y: 300, Z: -1000},
+	on := rig.Rig{Length: 6000, Width: 2200, Crown: 40, Board: rig.Place{X: 1200, Y: 300, Z: -1000}.Spot(),
 		Cupboards: []rig.Cupboard{
 			{Label: "Far", X: 4800, Y: 1500, Length: 500, Width: 500},
 			{Label: "Near", X: 1000, Y: 200, Length: 500, Width: 500},

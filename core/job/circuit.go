@@ -32,11 +32,12 @@ type Equipment struct {
 
 // Site is a place in the rig, and the space it is in where one is named.
 type Site struct {
-	Space string           `json:"space,omitempty" jsonschema:"description=ID of a space"`
-	X     units.Millimetre `json:"x_mm"`
-	Y     units.Millimetre `json:"y_mm"`
-	Z     units.Millimetre `json:"z_mm" jsonschema:"description=negative: below the roof's edge"`
+	Space string `json:"space,omitempty" jsonschema:"description=ID of a space"`
+	rig.Spot
 }
+
+// SiteAt is a site with all its ways measured.
+func SiteAt(x, y, z units.Millimetre) *Site { return &Site{Spot: rig.Place{X: x, Y: y, Z: z}.Spot()} }
 
 // OnBoard is a place on the equipment board: of the upper left corner, seen from the front.
 type OnBoard struct {
@@ -572,7 +573,7 @@ func (d Document) Battery() (Equipment, bool) {
 // BatteryPlace is where the battery's terminals are; zero: not measured yet.
 func (d Document) BatteryPlace() rig.Place {
 	if b, ok := d.Battery(); ok && b.At != nil {
-		return rig.Place{X: b.At.X, Y: b.At.Y, Z: b.At.Z}
+		return b.At.Place()
 	}
 	return rig.Place{}
 }
@@ -641,8 +642,8 @@ func (d Document) circuitProblems(add func(path, says string, args ...any), plac
 			add(at+".part", "%s is no %s", part.Name, k.Name)
 		}
 		if e.At != nil {
-			placed(at+".at", e.At.X, e.At.Y)
-			if !(e.At.Z >= -4000 && e.At.Z <= 1000) {
+			placed(at+".at", or(e.At.X, 0), or(e.At.Y, 0))
+			if z := or(e.At.Z, 0); !(z >= -4000 && z <= 1000) {
 				add(at+".at.z_mm", "equipment is up to 4000 mm below the roof's edge, not at %s", e.At.Z.Text(units.Metric))
 			}
 		}

@@ -19,19 +19,35 @@ var ErrNoSeal = errors.New("there is no seal: the job is not signed, is a copy, 
 func (d Document) Seal(s Signature) string {
 	s.Seal = ""
 	d.Number, d.Feedback, d.Upkeep, d.Record.Signed, d.Record.Before = 0, nil, nil, nil, ""
-	sum := sha256.Sum256(bytes.Join([][]byte{sorted(Raw(s)), sorted(Raw(d))}, []byte{'\n'}))
+	sum := sha256.Sum256(bytes.Join([][]byte{sorted(Raw(s), nil), sorted(Raw(d), unmeasuredAsZero)}, []byte{'\n'}))
 	return hex.EncodeToString(sum[:])
 }
 
-// sorted is JSON with its keys in order and nothing between: the same whoever wrote it.
-func sorted(text []byte) []byte {
+// unmeasuredAsZero writes lengths of the rig that nobody measured as 0, which is how they were
+// written when the first seals were made: a seal holds whichever program wrote the file.
+func unmeasuredAsZero(document any) {
+	whole, _ := document.(map[string]any)
+	rig, _ := whole["rig"].(map[string]any)
+	for _, key := range []string{"length_mm", "width_mm", "deck_mm", "framing_spacing_mm", "framing_width_mm", "inside_height_mm"} {
+		if _, measured := rig[key]; rig != nil && !measured {
+			rig[key] = json.Number("0")
+		}
+	}
+}
+
+// sorted is JSON with its keys in order and nothing between: the same whoever wrote it. Amend
+// changes it before it is written; nil: nothing.
+func sorted(text []byte, amend func(any)) []byte {
 	in := json.NewDecoder(bytes.NewReader(text))
 	in.UseNumber()
-	var any any
-	if err := in.Decode(&any); err != nil {
+	var whole any
+	if err := in.Decode(&whole); err != nil {
 		panic(fmt.Sprintf("job: what was marshalled does not decode: %v", err))
 	}
-	return Raw(any)
+	if amend != nil {
+		amend(whole)
+	}
+	return Raw(whole)
 }
 
 // Sealed tells whether the document is as it was signed: nil, ErrNoSeal, or what is wrong.

@@ -60,7 +60,6 @@ func TestSignaturesAreAChain(t *testing.T) {
 
 // Outside check: python and sha256sum find the same seal in the file.
 func TestTheSealAgainstSha256sum(t *testing.T) {
-	d := demotest.Document(t, demo.Heron())
 	const script = `
 import hashlib, json, sys
 class N(str): pass # a number as it is written
@@ -74,10 +73,22 @@ s = d["record"].pop("signed")
 s.pop("seal")
 d.pop("feedback", None)
 d["number"] = N("0")
+for key in ["length_mm", "width_mm", "deck_mm", "framing_spacing_mm", "framing_width_mm", "inside_height_mm"]:
+    d["rig"].setdefault(key, N("0"))
 sys.stdout.write(hashlib.sha256((dump(s) + "\n" + dump(d)).encode()).hexdigest())`
-	run := exec.Command("/usr/bin/python3", "-c", script)
-	run.Stdin = strings.NewReader(string(job.Raw(d)))
-	out, err := run.Output()
+	unmeasured := demotest.Unsigned(t, demo.Heron()) // its deck is written as 0 by an older program, and not at all by this one
+	unmeasured.Rig.DeckThickness, unmeasured.Rig.InsideHeight = 0, 0
+	unmeasured.Record.Signed = &job.Signature{By: "Somebody", At: "2027-06-01T12:00:00Z"}
+	unmeasured.Record.Signed.Seal = unmeasured.Seal(*unmeasured.Record.Signed)
+	for _, d := range []job.Document{demotest.Document(t, demo.Heron()), unmeasured} {
+		run := exec.Command("/usr/bin/python3", "-c", script)
+		run.Stdin = strings.NewReader(string(job.Raw(d)))
+		out, err := run.Output()
+		require.NoError(t, err)
+		assert.Equal(t, string(out), d.Record.Signed.Seal)
+	}
+	older := strings.Replace(string(job.Encode(unmeasured)), `"framing_width_mm":`, `"deck_mm": 0, "inside_height_mm": 0, "framing_width_mm":`, 1)
+	d, err := job.Decode(t.Context(), strings.NewReader(older))
 	require.NoError(t, err)
-	assert.Equal(t, string(out), d.Record.Signed.Seal)
+	assert.NoError(t, d.Sealed())
 }

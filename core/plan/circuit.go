@@ -354,9 +354,9 @@ func (p *Plan) boxOf(d job.Document, in job.Input) (Hole, bool) {
 	if in.Joins() != "box" {
 		return Hole{}, false
 	}
-	if k := in.Combiner; k.At != nil {
+	if k := in.Combiner; k.At != nil && k.At.X != nil && k.At.Y != nil {
 		part, _ := shelf.Find(d.Parts.Glands, k.Part)
-		return Hole{Entry: hole.Entry{ID: k.ID, Label: k.Label, X: k.At.X, Y: k.At.Y, Part: part}}, part.Box
+		return Hole{Entry: hole.Entry{ID: k.ID, Label: k.Label, X: *k.At.X, Y: *k.At.Y, Part: part}}, part.Box
 	}
 	e, ok := p.entryOf(in)
 	return e, ok && e.Part.Box

@@ -222,7 +222,7 @@ func TestACombinerBoxOfItsOwn(t *testing.T) {
 	d := demotest.Unsigned(t, demo.Heron())
 	d.Parts.Glands = demo.Shelf().Glands
 	in := d.Controllers()[0].Inputs[0]
-	d = demotest.Edited(t, d, job.Change{Do: "change_equipment", ID: in.Combiner.ID, Fields: job.Fields("part", "roof-box-fourteen", "settings", in.WithJoins("box"), "at", job.Site{X: 6000, Y: 1200})})
+	d = demotest.Edited(t, d, job.Change{Do: "change_equipment", ID: in.Combiner.ID, Fields: job.Fields("part", "roof-box-fourteen", "settings", in.WithJoins("box"), "at", job.SiteAt(6000, 1200, 0))})
 	p := plan.Of(d, demo.Shelf())
 	box := p.Controllers[0].Inputs[0].Box
 	require.NotNil(t, box)

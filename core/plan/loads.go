@@ -89,9 +89,9 @@ func (p *Plan) second(d job.Document) {
 		if e.Kind != "fuse_panel" || e.Status == job.StatusRemoved || e.Status == job.StatusLater {
 			continue
 		}
-		from := d.Rig.Board
+		from := d.Rig.Board.Place()
 		if e.At != nil {
-			from = rig.Place{X: e.At.X, Y: e.At.Y, Z: e.At.Z}
+			from = e.At.Place()
 		}
 		if from == (rig.Place{}) {
 			continue
@@ -100,8 +100,8 @@ func (p *Plan) second(d job.Document) {
 		for _, r := range p.Branches(d) {
 			c, _ := shelf.Find(d.Circuits, r.ID)
 			to, ok := shelf.Find(d.Equipment, c.Plus.To.Equipment())
-			if ok && c.Plus.From.Equipment() == e.ID && to.At != nil {
-				loads = append(loads, load{to.Label, rig.Place{X: to.At.X, Y: to.At.Y, Z: to.At.Z}, r.Poles})
+			if ok && c.Plus.From.Equipment() == e.ID && to.At != nil && to.At.Place() != (rig.Place{}) {
+				loads = append(loads, load{to.Label, to.At.Place(), r.Poles})
 			}
 		}
 		var best power.Saving

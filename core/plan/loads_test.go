@@ -30,7 +30,7 @@ func lamps(t *testing.T, n int, long units.Millimetre) job.Document {
 	}
 	for i := range n {
 		id := func(what string) string { return fmt.Sprintf("00000000-0000-4000-8000-%s%03d", what, i) }
-		d.Equipment = append(d.Equipment, job.Equipment{ID: id("e00000000"), Label: fmt.Sprintf("Lamp %d", i+1), Kind: "load", At: &job.Site{X: 5000, Y: 400, Z: -300}, Settings: &job.Settings{Watts: 30}})
+		d.Equipment = append(d.Equipment, job.Equipment{ID: id("e00000000"), Label: fmt.Sprintf("Lamp %d", i+1), Kind: "load", At: job.SiteAt(5000, 400, -300), Settings: &job.Settings{Watts: 30}})
 		c := job.NewCircuit(id("c00000000"), "dc", 30, d.Units)
 		branch := fmt.Sprintf("branch%d", 4+i)
 		c.Plus = &job.Conductor{From: job.At(panel, branch+"+"), To: job.At(id("e00000000"), "+"), Devices: []job.Device{{Part: "blade-5", Near: "from"}}}

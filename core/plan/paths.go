@@ -60,9 +60,9 @@ func (p Plan) endsOf(d job.Document, circuit string) (from, to route.End, why st
 		if !ok {
 			return from, to, "One of its ends is not decided."
 		}
-		at := d.Rig.Board
+		at := d.Rig.Board.Place()
 		if e.At != nil {
-			at = rig.Place{X: e.At.X, Y: e.At.Y, Z: e.At.Z}
+			at = e.At.Place()
 		}
 		if at == (rig.Place{}) {
 			return from, to, e.Label + " has no place yet."
@@ -78,10 +78,11 @@ func (p Plan) endsOf(d job.Document, circuit string) (from, to route.End, why st
 // homeEnds are the ends of a home run: the box or the farthest end of its strings on the
 // roof, or the plug in the wall, and the board.
 func (p Plan) homeEnds(d job.Document, in Input) (from, to route.End, why string) {
-	if d.Rig.Board == (rig.Place{}) {
+	if d.Rig.Board.Place() == (rig.Place{}) {
 		return from, to, "The equipment board has no place yet."
 	}
-	to = route.End{X: d.Rig.Board.X, Y: d.Rig.Board.Y, Z: d.Rig.Board.Z}
+	board := d.Rig.Board.Place()
+	to = route.End{X: board.X, Y: board.Y, Z: board.Z}
 	path := in.Home.Path
 	switch {
 	case len(path) > 0 && path[0].Surface == "wall":

@@ -114,7 +114,7 @@ func (p *Plan) road(d job.Document) {
 	first("ask", "ask where they travel", len(d.Stays) == 0)
 	first("survey", "measure the roof", !d.Rig.Measured())
 	first("survey", "enter the coldest morning and the hottest day", d.Rig.Coldest == nil || d.Rig.Hottest == nil)
-	first("survey", "place the board and the battery", d.Rig.Board == (rig.Place{}) || d.BatteryPlace() == (rig.Place{}) || d.Rig.InsideHeight == 0)
+	first("survey", "place the board and the battery", d.Rig.Board.Place() == (rig.Place{}) || d.BatteryPlace() == (rig.Place{}) || d.Rig.InsideHeight == 0)
 	first("roof", "put panels on the roof", len(d.Panels) == 0)
 	first("strings", "wire the panels", len(d.Strings) == 0)
 	for _, f := range p.Findings {

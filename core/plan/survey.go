@@ -26,7 +26,7 @@ func Unsurveyed(d job.Document) (out []Missing) {
 	need(g.Hottest == nil, "electrical", "hottest day", "strings, cables and controllers need it")
 	need(g.InsideHeight == 0, "inside", "inside height", "cable lengths need it")
 	need(g.Framing() == nil, "inside", "roof's framing", "holes need it")
-	need(g.Board == (rig.Place{}), "inside", "place of the equipment board", "cable lengths need it")
+	need(g.Board.Place() == (rig.Place{}), "inside", "place of the equipment board", "cable lengths need it")
 	need(d.BatteryPlace() == (rig.Place{}), "electrical", "place of the battery", "cable lengths need it")
 	return out
 }

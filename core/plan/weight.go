@@ -53,9 +53,9 @@ func (p Plan) Weights(d job.Document) (out []weight.Item) {
 		default:
 			continue
 		}
-		at := d.Rig.Board
+		at := d.Rig.Board.Place()
 		if e.At != nil {
-			at = rig.Place{X: e.At.X, Y: e.At.Y, Z: e.At.Z}
+			at = e.At.Place()
 		}
 		if i.Placed = at != (rig.Place{}) && (e.At != nil || onBoard[e.Kind]); i.Placed {
 			i.X, i.Y = at.X, at.Y

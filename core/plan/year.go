@@ -70,7 +70,14 @@ func usableFrom(chemistry string) (floor, low, yield float64) {
 // Year is the customer's year with what is planned, to be worked out; why says what is not
 // known yet.
 func (p Plan) Year(d job.Document) (y *energy.Year, why string) {
+	return p.YearUntil(nil, d)
+}
+
+// YearUntil is Year for somebody who may not wait to the end: once stop says so, why is the words
+// of energy.ErrStopped.
+func (p Plan) YearUntil(stop func() bool, d job.Document) (y *energy.Year, why string) {
 	s, why := p.Setup(d)
+	s.Stop = stop
 	if why != "" {
 		return nil, why
 	}
@@ -82,7 +89,15 @@ func (p Plan) Year(d job.Document) (y *energy.Year, why string) {
 	if err != nil {
 		return nil, err.Error()
 	}
+	y.Stop = nil
 	return y, ""
+}
+
+// HeavyYear tells whether a job's year takes longer to work out than a page may: by its panels
+// and what casts shadows on them.
+func (p Plan) HeavyYear(d job.Document) bool {
+	const most = 8000 // about two seconds
+	return len(p.Panels)*(len(d.Rig.Standing())+10) > most
 }
 
 // Setup is what that year is worked out from.

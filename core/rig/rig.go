@@ -37,7 +37,7 @@ type Rig struct {
 	Hottest        *units.Celsius    `json:"hottest_c,omitempty" jsonschema:"description=hottest day; absent: not known, and nothing that it decides is checked"`
 	Obstructions   []Obstruction     `json:"obstructions"`
 	Cupboards      []Cupboard        `json:"cupboards"`
-	Board          Place             `json:"board" jsonschema:"description=where controllers and breakers hang"`
+	Board          Spot              `json:"board" jsonschema:"description=where controllers and breakers hang"`
 	Factory        *FactoryCable     `json:"factory_cable,omitempty"`
 
 	Outline     geom.Polygon       `json:"outline,omitempty" jsonschema:"maxItems=200,description=corners of the roof seen from above, in order; absent: the rectangle"`
@@ -78,6 +78,24 @@ type Place struct {
 	Y units.Millimetre `json:"y_mm"`
 	Z units.Millimetre `json:"z_mm" jsonschema:"description=negative: below the roof's edge"`
 }
+
+// Spot is a place inside the rig as it is measured, each way by itself; absent: not measured.
+type Spot struct {
+	X *units.Millimetre `json:"x_mm,omitempty" jsonschema:"description=from the nose; absent: not measured"`
+	Y *units.Millimetre `json:"y_mm,omitempty" jsonschema:"description=from the street side; absent: not measured"`
+	Z *units.Millimetre `json:"z_mm,omitempty" jsonschema:"description=negative: below the roof's edge; absent: not measured"`
+}
+
+// Place is where it is; the zero Place while one of its ways is not measured.
+func (s Spot) Place() Place {
+	if s.X == nil || s.Y == nil || s.Z == nil {
+		return Place{}
+	}
+	return Place{*s.X, *s.Y, *s.Z}
+}
+
+// Spot is the place as if each way had been measured.
+func (p Place) Spot() Spot { return Spot{&p.X, &p.Y, &p.Z} }
 
 // FactoryCable is the maker's solar prewire from roof port to battery bay.
 type FactoryCable struct {
@@ -242,10 +260,14 @@ func (r Rig) Problems() (out []shelf.Problem) {
 		span(c.Width, 50, 3200, at+"width_mm", c.Label+"'s width")
 		span(c.Down, 0, 3500, at+"down_mm", "how far "+c.Label+" reaches down")
 	}
-	for path, p := range map[string]Place{"board.": r.Board} {
-		span(p.X, 0, 20_000, path+"x_mm", "a place along the rig")
-		span(p.Y, 0, 3200, path+"y_mm", "a place across the rig")
-		check(p.Z >= -4000 && p.Z <= 0, path+"z_mm", "a place inside is 0 to 4000 mm below the roof's edge, not %s", p.Z.Text(units.Metric))
+	if x := r.Board.X; x != nil {
+		span(*x, 0, 20_000, "board.x_mm", "a place along the rig")
+	}
+	if y := r.Board.Y; y != nil {
+		span(*y, 0, 3200, "board.y_mm", "a place across the rig")
+	}
+	if z := r.Board.Z; z != nil {
+		check(*z >= -4000 && *z <= 0, "board.z_mm", "a place inside is 0 to 4000 mm below the roof's edge, not %s", z.Text(units.Metric))
 	}
 	if f := r.Factory; f != nil {
 		if f.OneWay != 0 {

@@ -28,7 +28,7 @@ func TestWhatCannotBeIsSaidWithItsPlace(t *testing.T) {
 		"inside_height_mm: the inside height is 500 mm":                                                func(r *rig.Rig) { r.InsideHeight = 9 },
 		"coldest_c: the coldest morning is −60 to 40 °C, not 200 °C":                                   func(r *rig.Rig) { r.Coldest = new(units.Celsius(200)) },
 		"coldest_c: the coldest morning, 36 °C (97 °F), must be below":                                 func(r *rig.Rig) { r.Coldest = new(units.Celsius(36)) },
-		"board.z_mm: a place inside is 0 to 4000 mm below":                                             func(r *rig.Rig) { r.Board.Z = 5 },
+		"board.z_mm: a place inside is 0 to 4000 mm below":                                             func(r *rig.Rig) { r.Board.Z = new(units.Millimetre(5)) },
 		"factory_cable.most_a: the factory cable's most current":                                       func(r *rig.Rig) { r.Factory = &rig.FactoryCable{Most: -1} },
 		"things[0].x_mm: Fan is wholly outside the roof": func(r *rig.Rig) {
 			r.Obstructions = []rig.Obstruction{{Label: "Fan", Shape: "rectangle", X: 7000, Length: 300, Width: 300}}

@@ -2,6 +2,7 @@ package roof
 
 import (
 	"math"
+	"slices"
 
 	"velvetroad/core/geom"
 	"velvetroad/core/rig"
@@ -82,10 +83,16 @@ func Shadow(g rig.Rig, standing []rig.Obstruction, p Panel, sun Stand, strips in
 			continue
 		}
 		for n := range dark {
-			if !dark[n] && shaded(strip(r, n, strips), t, box, toX, toY, float64(long)) {
+			if dark[n] {
+				continue
+			}
+			if s := strip(r, n, strips); shade.Gap(s) < 0 && shaded(s, t, box, toX, toY, float64(long)) {
 				dark[n] = true
 				by = t.Label
 			}
+		}
+		if !slices.Contains(dark, false) {
+			break
 		}
 	}
 	return dark, by
@@ -121,7 +128,7 @@ func shaded(s geom.Rect, t rig.Obstruction, box geom.Rect, toX, toY, long float6
 			if t.Shape == "round" {
 				// The nearest point of the way to the round's centre.
 				dx, dy := float64(t.X)-x, float64(t.Y)-y
-				along := math.Max(0, math.Min(long, dx*toX+dy*toY))
+				along := max(0, min(long, dx*toX+dy*toY))
 				if math.Hypot(dx-along*toX, dy-along*toY) < float64(t.Length)/2 {
 					return true
 				}
@@ -137,7 +144,7 @@ func shaded(s geom.Rect, t rig.Obstruction, box geom.Rect, toX, toY, long float6
 					continue
 				}
 				a, b := (low-at)/to, (high-at)/to
-				in, out = math.Max(in, math.Min(a, b)), math.Min(out, math.Max(a, b))
+				in, out = max(in, min(a, b)), min(out, max(a, b))
 			}
 			if in < out {
 				return true

@@ -23,7 +23,7 @@ type At struct{ X, Y units.Millimetre }
 // entry is reached straight down. Nil where the board's place or the inside height
 // is not known.
 func HomeRun(g rig.Rig, entry At, ends []At) []wire.Point {
-	if g.Board == (rig.Place{}) || g.InsideHeight == 0 {
+	if g.Board.Place() == (rig.Place{}) || g.InsideHeight == 0 {
 		return nil
 	}
 	start, far := entry, units.Millimetre(-1)
@@ -34,28 +34,28 @@ func HomeRun(g rig.Rig, entry At, ends []At) []wire.Point {
 	}
 	down := wire.Point{Surface: "roof", X: entry.X, Y: entry.Y}
 	path := []wire.Point{{Surface: "roof", X: start.X, Y: start.Y}, {Surface: "roof", X: entry.X, Y: start.Y}, down}
-	return tidy(append(path, inside(g, down, g.Board)...))
+	return tidy(append(path, inside(g, down, g.Board.Place())...))
 }
 
 // Plug proposes the way from an outside plug, low in the wall nearer to its
 // place, to the board.
 func Plug(g rig.Rig, plug At) []wire.Point {
-	if g.Board == (rig.Place{}) || g.InsideHeight == 0 {
+	if g.Board.Place() == (rig.Place{}) || g.InsideHeight == 0 {
 		return nil
 	}
 	from := wire.Point{Surface: "wall", X: plug.X, Z: plugUp - g.InsideHeight}
 	if plug.Y > g.Width/2 {
 		from.Y = g.Width
 	}
-	return tidy(append([]wire.Point{from}, inside(g, from, g.Board)...))
+	return tidy(append([]wire.Point{from}, inside(g, from, g.Board.Place())...))
 }
 
 // Battery proposes the way from the board to the battery.
 func Battery(g rig.Rig, battery rig.Place) []wire.Point {
-	if g.Board == (rig.Place{}) || battery == (rig.Place{}) || g.InsideHeight == 0 {
+	if g.Board.Place() == (rig.Place{}) || battery == (rig.Place{}) || g.InsideHeight == 0 {
 		return nil
 	}
-	from := wire.Point{Surface: "wall", X: g.Board.X, Y: g.Board.Y, Z: g.Board.Z}
+	from := wire.Point{Surface: "wall", X: g.Board.Place().X, Y: g.Board.Place().Y, Z: g.Board.Place().Z}
 	return tidy(append([]wire.Point{from}, inside(g, from, battery)...))
 }
 

@@ -13,7 +13,7 @@ import (
 	"velvetroad/core/wire"
 )
 
-var van = rig.Rig{Length: 6000, Width: 2200, InsideHeight: 1900, Board: rig.Place{X: 2000, Y: 300, Z: -1200}}
+var van = rig.Rig{Length: 6000, Width: 2200, InsideHeight: 1900, Board: rig.Place{X: 2000, Y: 300, Z: -1200}.Spot()}
 
 var battery = rig.Place{X: 3000, Y: 1500, Z: -1700}
 

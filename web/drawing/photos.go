@@ -48,8 +48,8 @@ func (r Roof) placeOf(id string) (x, y units.Millimetre, ok bool) {
 	if c, is := shelf.Find(d.Circuits, id); is && len(c.Through) > 0 {
 		return r.placeOf(c.Through[0])
 	}
-	if e, is := shelf.Find(d.Equipment, id); is && e.At == nil && d.Rig.Board.X != 0 {
-		return d.Rig.Board.X, d.Rig.Board.Y, true
+	if e, is := shelf.Find(d.Equipment, id); is && e.At == nil && d.Rig.Board.Place().X != 0 {
+		return d.Rig.Board.Place().X, d.Rig.Board.Place().Y, true
 	}
 	return 0, 0, false
 }

@@ -137,11 +137,11 @@ func (r Roof) insides(c *canvas, f frame, taken *room) {
 		c.rect("place", f.x(x)-4, f.y(y)-4, 8, 8, 2)
 		taken.place(c, "under-text", label, 11.5, around(box{f.x(x) - 5, f.y(y) - 5, f.x(x) + 5, f.y(y) + 5}, 11.5)...)
 	}
-	if b := r.Document.Rig.Board; b != (rig.Place{}) {
+	if b := r.Document.Rig.Board.Place(); b != (rig.Place{}) {
 		mark(b.X, b.Y, "board")
 	}
-	if b, ok := r.Document.Battery(); ok && b.At != nil {
-		mark(b.At.X, b.At.Y, "battery")
+	if b := r.Document.BatteryPlace(); b != (rig.Place{}) {
+		mark(b.X, b.Y, "battery")
 	}
 }
 

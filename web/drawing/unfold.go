@@ -309,7 +309,7 @@ func (n net) inside(c *canvas, d job.Document, p plan.Plan, taken *room) {
 	for _, place := range []struct {
 		label   string
 		x, y, z units.Millimetre
-	}{{"board", g.Board.X, g.Board.Y, g.Board.Z}, {"battery", battery.X, battery.Y, battery.Z}} {
+	}{{"board", g.Board.Place().X, g.Board.Place().Y, g.Board.Place().Z}, {"battery", battery.X, battery.Y, battery.Z}} {
 		if place.x == 0 && place.y == 0 && place.z == 0 {
 			continue
 		}

@@ -57,15 +57,20 @@ type Field struct {
 	Kind                                    string // what the page draws: text, day, length, number, choice
 	From                                    string // the side that a distance is measured from, where it is not the nose or the street side
 	Choices                                 []Option
+	List                                    string // of the page's Lists that has all choices; empty: Choices has them
 	Ghost                                   string // what holds while nothing is typed
 	Auto                                    bool   // saved by itself; else with its form
 	Closed                                  bool   // the job is signed: shown, not changed
+
+	wide bool // one of its list's choices is
 }
 
 // Wide tells whether a choice is too long for one column of fields.
-func (f Field) Wide() bool {
+func (f Field) Wide() bool { return f.wide || wide(f.Choices) }
+
+func wide(options []Option) bool {
 	const column = 24 // characters
-	return slices.ContainsFunc(f.Choices, func(o Option) bool { return utf8.RuneCountInString(o.Text) > column })
+	return slices.ContainsFunc(options, func(o Option) bool { return utf8.RuneCountInString(o.Text) > column })
 }
 
 // Errors say what is wrong with what was typed, key by key.
@@ -96,12 +101,19 @@ type Subject struct {
 	Kind   string // job, rig, bank, an item's noun, or bend, built, reading, outline, old_controller, old_entry, old_cable
 	ID     string
 	Fields map[string]json.RawMessage
+
+	lists *Lists
 }
 
 // Find finds a subject by its name: "rig", "obstruction/ID", "bend/ID/2". The error
 // says that it is gone.
 func Find(d job.Document, crew shelf.Shelf, name string) (s Subject, err error) {
-	s = Subject{Doc: d, Crew: crew}
+	return FindBeside(d, crew, name, &Lists{})
+}
+
+// FindBeside finds one of several subjects of a page, which share their lists.
+func FindBeside(d job.Document, crew shelf.Shelf, name string, lists *Lists) (s Subject, err error) {
+	s = Subject{Doc: d, Crew: crew, lists: lists}
 	s.Kind, s.ID, _ = strings.Cut(name, "/")
 	raw, ok := s.raw()
 	if !ok {

@@ -546,17 +546,21 @@ type StringEnd struct{ None string }
 
 // Show offers every input of every controller.
 func (e StringEnd) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
-	f.Kind, f.Value, f.Choices = "choice", text(raw), []Option{{"", e.None}}
-	for _, c := range s.Doc.Controllers() {
-		part, _ := shelf.Find(s.Doc.Parts.Controllers, c.Part)
-		for n, in := range c.Inputs {
-			name := c.Label
-			if len(c.Inputs) > 1 {
-				name += " " + strings.ToUpper(in.Name)
+	f.Kind, f.Value = "choice", text(raw)
+	s.share(f, "inputs-"+e.None, nil, func() []Option {
+		out := []Option{{"", e.None}}
+		for _, c := range s.Doc.Controllers() {
+			part, _ := shelf.Find(s.Doc.Parts.Controllers, c.Part)
+			for n, in := range c.Inputs {
+				name := c.Label
+				if len(c.Inputs) > 1 {
+					name += " " + strings.ToUpper(in.Name)
+				}
+				out = append(out, Option{string(c.End(n)), name + ", " + part.Name})
 			}
-			f.Choices = append(f.Choices, Option{string(c.End(n)), name + ", " + part.Name})
 		}
-	}
+		return out
+	})
 }
 
 // Read takes it; the document's checks hold it to a terminal.
@@ -590,11 +594,13 @@ type Part struct {
 
 // Show offers the shelf's and those that only the job still has.
 func (p Part) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
-	if p.None != "" {
-		f.Choices = append(f.Choices, Option{"", p.None})
-	}
 	f.Kind, f.Value = "choice", text(raw)
-	f.Choices = append(f.Choices, offered(p.Of, s)...)
+	s.share(f, "part-"+p.Of+"-"+p.None, nil, func() (out []Option) {
+		if p.None != "" {
+			out = append(out, Option{"", p.None})
+		}
+		return append(out, offered(p.Of, s)...)
+	})
 }
 
 // Read takes the part's ID and brings the part along.
@@ -635,19 +641,23 @@ type TerminalOf struct{}
 
 // Show offers those of everything that is not removed.
 func (TerminalOf) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
-	f.Kind, f.Value, f.Choices = "choice", text(raw), []Option{{"", "not decided"}}
-	for _, e := range s.Doc.Equipment {
-		if e.Status == job.StatusRemoved {
-			continue
-		}
-		for _, t := range s.Doc.Terminals(e) {
-			f.Choices = append(f.Choices, Option{string(t), e.Label + ": " + t.Words()})
-		}
+	f.Kind, f.Value = "choice", text(raw)
+	name := func(t job.Terminal) string {
+		e, _ := shelf.Find(s.Doc.Equipment, t.Equipment())
+		return e.Label + ": " + t.Words()
 	}
-	if !slices.ContainsFunc(f.Choices, func(o Option) bool { return o.Value == f.Value }) {
-		e, _ := shelf.Find(s.Doc.Equipment, job.Terminal(f.Value).Equipment())
-		f.Choices = append(f.Choices, Option{f.Value, e.Label + ": " + job.Terminal(f.Value).Words()})
-	}
+	s.share(f, "terminals", func() Option { return Option{f.Value, name(job.Terminal(f.Value))} }, func() []Option {
+		out := []Option{{"", "not decided"}}
+		for _, e := range s.Doc.Equipment {
+			if e.Status == job.StatusRemoved {
+				continue
+			}
+			for _, t := range s.Doc.Terminals(e) {
+				out = append(out, Option{string(t), name(t)})
+			}
+		}
+		return out
+	})
 }
 
 // Read takes it; the document's checks hold it to a terminal.
@@ -682,7 +692,7 @@ type BankRows struct{}
 func (BankRows) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
 	var rows [][]string
 	_ = json.Unmarshal(raw, &rows) // absent: none
-	labels := s.Doc.Labels()
+	labels := s.labels()
 	var out []string
 	for _, row := range rows {
 		var names []string
@@ -730,20 +740,30 @@ const (
 )
 
 // Show offers the cables that are there after those of the shelf.
-func (k CircuitCable) Show(s Subject, key string, raw json.RawMessage, f *Field) {
-	k.Part.Show(s, key, raw, f)
-	if s.Doc.Rig.Factory != nil {
-		f.Choices = append(f.Choices, Option{factoryCableValue, "the factory cable, " + s.Doc.Rig.Factory.Conductor})
-	}
-	for _, c := range s.Doc.Circuits {
-		if c.Status == job.StatusExisting && c.ID != s.ID && c.Cable() != "" {
-			f.Choices = append(f.Choices, Option{usesPrefix + c.ID, "existing cable of " + s.Doc.Labels()[c.ID]})
+func (k CircuitCable) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
+	f.Kind, f.Value = "choice", text(raw)
+	s.share(f, "cables-"+k.None, nil, func() (out []Option) {
+		if k.None != "" {
+			out = append(out, Option{"", k.None})
 		}
-	}
+		out = append(out, offered(k.Of, s)...)
+		if s.Doc.Rig.Factory != nil {
+			out = append(out, Option{factoryCableValue, "the factory cable, " + s.Doc.Rig.Factory.Conductor})
+		}
+		for _, c := range s.Doc.Circuits {
+			if c.Status == job.StatusExisting && c.Cable() != "" {
+				out = append(out, Option{usesPrefix + c.ID, "existing cable of " + s.labels()[c.ID]})
+			}
+		}
+		return out
+	})
 }
 
 // Read takes either.
 func (k CircuitCable) Read(s Subject, key, typed string) (json.RawMessage, []job.Change, error) {
+	if typed == usesPrefix+s.ID {
+		return nil, nil, errors.New("a circuit cannot use its own cable: choose one of another circuit, or of the shelf")
+	}
 	if typed == factoryCableValue || strings.HasPrefix(typed, usesPrefix) {
 		return job.Raw(typed), nil, nil
 	}
@@ -755,7 +775,9 @@ type Instead struct{}
 
 // Show offers parts of the planned thing's kind.
 func (Instead) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
-	f.Kind, f.Value, f.Choices = "choice", text(raw), append([]Option{{"", "choose"}}, offered(s.Doc.PartOf(s.ID), s)...)
+	f.Kind, f.Value = "choice", text(raw)
+	kind := s.Doc.PartOf(s.ID)
+	s.share(f, "instead-"+kind, nil, func() []Option { return append([]Option{{"", "choose"}}, offered(kind, s)...) })
 }
 
 // Read takes it and brings it along.
@@ -773,7 +795,7 @@ type Row struct{}
 func (Row) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
 	var ids []string
 	_ = json.Unmarshal(raw, &ids) // none: as planned
-	labels := s.Doc.Labels()
+	labels := s.labels()
 	var names []string
 	for _, id := range ids {
 		names = append(names, labels[id])
@@ -806,12 +828,16 @@ func (End) Show(s Subject, key string, raw json.RawMessage, f *Field) {
 		StringEnd{None: "as planned"}.Show(s, key, raw, f)
 		return
 	}
-	f.Kind, f.Value, f.Choices = "choice", text(raw), []Option{{"", "as planned"}}
-	for _, e := range s.Doc.Equipment {
-		for _, t := range s.Doc.Terminals(e) {
-			f.Choices = append(f.Choices, Option{string(t), e.Label + ", " + t.Words()})
+	f.Kind, f.Value = "choice", text(raw)
+	s.share(f, "ends", nil, func() []Option {
+		out := []Option{{"", "as planned"}}
+		for _, e := range s.Doc.Equipment {
+			for _, t := range s.Doc.Terminals(e) {
+				out = append(out, Option{string(t), e.Label + ", " + t.Words()})
+			}
 		}
-	}
+		return out
+	})
 }
 
 // Read takes it; the document's checks hold it to a terminal.

@@ -63,8 +63,10 @@ type View struct {
 	Asked    url.Values // of the page's address
 	Towns    func(asked string) []towns.Town
 	subjects map[string]form.Subject // what fields belong to, found once
-	Stop     func() bool             // nobody waits for the page any more; nil: somebody does
-	tries    int                     // how many cures were tried
+	lists    form.Lists
+	Patient  bool        // somebody asked for what takes long, and waits for it
+	Stop     func() bool // nobody waits for the page any more; nil: somebody does
+	tries    int         // how many cures were tried
 }
 
 // late tells whether nobody waits for the page any more: what can be left out is.
@@ -142,6 +144,9 @@ type Fielder struct {
 	Err error
 }
 
+// Lists are the choices that the page's fields share.
+func (v *View) Lists() []*form.List { return v.lists.Shared() }
+
 // Fielder starts a model's fields.
 func (v *View) Fielder() *Fielder { return &Fielder{v: v} }
 
@@ -164,7 +169,7 @@ func (v *View) field(name, key string, auto bool) (form.Field, error) {
 	s, ok := v.subjects[name]
 	if !ok {
 		var err error
-		if s, err = form.Find(v.Doc, v.Crew, name); err != nil {
+		if s, err = form.FindBeside(v.Doc, v.Crew, name, &v.lists); err != nil {
 			return form.Field{}, err
 		}
 		if v.subjects == nil {

@@ -41,6 +41,7 @@ const tried = 8
 // Model is what the page shows.
 type Model struct {
 	Why     string          // what is missing for an answer; empty: nothing
+	Long    bool            // it takes long: it is worked out when somebody asks for it
 	Look    *energy.Outlook // nil: not worked out
 	Says    string          // the answer in a sentence
 	Limits  string          // what would help
@@ -238,6 +239,7 @@ type year struct {
 	usual, poor energy.Week
 	weeks       bool
 	sky         energy.SkyYear
+	long        bool    // it was not worked out: it takes long
 	low         float64 // share of the bank below which a night counts as low
 }
 
@@ -286,21 +288,44 @@ func bankOf(v *page.View) string {
 
 func pct(x float64) string { return units.Num(math.Floor(100*x+1e-9), 0) + " %" }
 
-// worked is the year of a plan, made once for it.
+// heavyYear is the key under which a plan keeps a year that takes long.
+type heavyYear struct{}
+
+// worked is the year of a plan, made once for it. One that takes long is made when somebody asks
+// for it and waits.
 func worked(v *page.View) year {
-	return plan.Once(v.Plan, "year", func() year {
-		y, why := v.Plan.Year(v.Doc)
-		if why != "" {
-			return year{why: why}
-		}
-		look, _ := y.Look(drawn, nil)
-		out := year{look: &look, low: y.Battery.Low}
-		if len(look.Months) > 0 && look.Asked > 0 && look.Noon > 0 {
-			out.usual, out.poor, out.weeks = y.Weeks(look.Months[0].Month, tried)
-		}
-		out.sky = y.Sky()
-		return out
-	})
+	if !v.Plan.HeavyYear(v.Doc) {
+		return plan.Once(v.Plan, "year", func() year { made, _ := workOut(v, nil); return made })
+	}
+	if made, had := plan.Kept[year](v.Plan, heavyYear{}); had {
+		return made
+	}
+	if !v.Patient {
+		return year{long: true}
+	}
+	made, whole := workOut(v, v.Stop)
+	if whole {
+		plan.Keep(v.Plan, heavyYear{}, made)
+	}
+	return made
+}
+
+// workOut makes it; whole is false when it was stopped.
+func workOut(v *page.View, stop func() bool) (out year, whole bool) {
+	y, why := v.Plan.YearUntil(stop, v.Doc)
+	if why != "" {
+		return year{why: why}, why != energy.ErrStopped.Error()
+	}
+	look, whole := y.Look(drawn, func(int) bool { return stop == nil || !stop() })
+	if !whole {
+		return year{why: energy.ErrStopped.Error()}, false
+	}
+	out = year{look: &look, low: y.Battery.Low}
+	if len(look.Months) > 0 && look.Asked > 0 && look.Noon > 0 {
+		out.usual, out.poor, out.weeks = y.Weeks(look.Months[0].Month, tried)
+	}
+	out.sky = y.Sky()
+	return out, true
 }
 
 // answer shows the year.
@@ -309,6 +334,7 @@ func (m *Model) answer(v *page.View) {
 		return
 	}
 	made := worked(v)
+	m.Long = made.long
 	if m.Why, m.Look = made.why, made.look; m.Look == nil || len(m.Look.Months) == 0 {
 		return
 	}

@@ -107,7 +107,7 @@ func freeSpot(v *page.View, part shelf.Panel) spot {
 // A portable one stands on the ground, its plug at the board's side.
 func lay(v *page.View, part shelf.Panel) page.Act {
 	if part.Portable {
-		at := v.Doc.Rig.Board
+		at := v.Doc.Rig.Board.Place()
 		p := job.Panel{ID: "$1", Label: v.Unused("G", len(v.Plan.Portable)), Part: part.ID, X: v.Doc.Units.Near(at.X)}
 		if at.Y > v.Doc.Rig.Width/2 {
 			p.Y = v.Doc.Rig.Width

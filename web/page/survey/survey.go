@@ -411,13 +411,13 @@ func insides(v *page.View) []page.Act {
 		up = 36 * units.MillimetresPerInch
 	}
 	board := rig.Place{X: g.Length / 2, Y: 0, Z: up - g.InsideHeight}
-	if g.Board != (rig.Place{}) {
-		board.Z = g.Board.Z
+	if g.Board.Place() != (rig.Place{}) {
+		board.Z = g.Board.Place().Z
 	}
-	acts := []page.Act{{Text: "Equipment board", Says: "place the equipment board", Changes: []job.Change{{Do: "set_rig", Fields: job.Fields("board", board)}}}}
+	acts := []page.Act{{Text: "Equipment board", Says: "place the equipment board", Changes: []job.Change{{Do: "set_rig", Fields: job.Fields("board", board.Spot())}}}}
 	if battery, ok := v.Doc.Battery(); ok {
-		at := job.Site{X: g.Length / 2, Y: 0, Z: -g.InsideHeight}
-		if battery.At != nil {
+		at := *job.SiteAt(g.Length/2, 0, -g.InsideHeight)
+		if battery.At != nil && battery.At.Place() != (rig.Place{}) {
 			at = *battery.At
 		}
 		acts = append(acts, page.Act{Text: "Battery", Says: "place the battery", Changes: []job.Change{{Do: "change_equipment", ID: battery.ID, Fields: job.Fields("at", at)}}})

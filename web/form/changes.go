@@ -465,13 +465,14 @@ func builtChange(d job.Document, id string, had, values map[string]json.RawMessa
 	return job.Change{Do: "change_built", ID: id, Fields: fields}
 }
 
-// wholeOnBoard completes a place on the equipment board; null when it was emptied.
+// wholeOnBoard is a place on the equipment board with both its ways; null when one was emptied:
+// then it is off the drawing.
 func wholeOnBoard(_ job.Document, raw json.RawMessage) json.RawMessage {
 	var typed map[string]json.RawMessage
-	if json.Unmarshal(raw, &typed) != nil || typed["x_mm"] == nil && typed["y_mm"] == nil {
+	if json.Unmarshal(raw, &typed) != nil || typed["x_mm"] == nil || typed["y_mm"] == nil {
 		return null
 	}
 	var at job.OnBoard
-	_ = json.Unmarshal(raw, &at) // what is missing is 0
+	_ = json.Unmarshal(raw, &at) // what is not turned is upright
 	return job.Raw(at)
 }

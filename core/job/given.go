@@ -72,7 +72,8 @@ func look(shape *jsonschema.Schema, was, is any, at []string, change bool, out [
 		for _, key := range slices.Sorted(maps.Keys(was)) {
 			place := append(slices.Clone(at), key)
 			value, kept := now[key]
-			if n, is := was[key].(json.Number); is && !kept && !zeroIsNone[name+"."+key] {
+			none := zeroIsNone[name+"."+key] || strings.HasSuffix(name, "Part") // a part says by a 0 that its label has none
+			if n, is := was[key].(json.Number); is && !kept && !none {
 				if x, err := n.Float64(); err == nil && x == 0 {
 					out = append(out, shelf.Problem{Path: pathOf(place), Says: "it is not 0; " + emptyMeans(shape.Properties[key])})
 				}

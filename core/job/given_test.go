@@ -133,6 +133,33 @@ func TestAnEmptyFieldIsNeverAZero(t *testing.T) {
 			try(define+"."+key, job.Change{Do: "add_" + k.Noun(), Item: job.Raw(item)}, path, false)
 		}
 	}
+	for _, k := range job.PartKinds {
+		list, _ := at(whole(d), strings.Split(k.Path(), ".")...).([]any)
+		if k.Noun() == "sealant" {
+			list = []any{map[string]any{"id": "s", "name": "s", "kind": "gun", "suits": []string{"rubber"}, "coldest_c": 5, "dry_h": 12}}
+		}
+		if len(list) == 0 {
+			continue // no job of that version has one
+		}
+		define := job.Defines(k)
+		for _, key := range schema.Defs[define].Required {
+			if !slices.Contains(numbers(define), key) {
+				continue
+			}
+			for _, given := range []string{"null", ""} {
+				item := map[string]any{}
+				for k, v := range list[0].(map[string]any) {
+					item[k] = v
+				}
+				if delete(item, key); given != "" {
+					item[key] = json.RawMessage(given)
+				}
+				_, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "carry_part", Kind: k.Noun(), Item: job.Raw(item)}}})
+				assert.Error(t, err, "%s.%s", define, key) // by the part's own limits, or because it is missing
+				tried++
+			}
+		}
+	}
 	assert.Greater(t, tried, 400)
 
 	// In a file: what is needed is there, and null is no number.

@@ -450,13 +450,11 @@ func conforms(define string, v, was any, raw json.RawMessage) error {
 		}
 		problems = added(problems, before)
 	}
-	if !strings.HasSuffix(define, "Part") { // a shelf's part says by a 0 that its label has none
-		absent, err := given(define, raw, kept, was != nil)
-		if err != nil {
-			return err
-		}
-		problems = append(absent, problems...)
+	absent, err := given(define, raw, kept, was != nil)
+	if err != nil {
+		return err
 	}
+	problems = append(absent, problems...)
 	if len(problems) > 0 {
 		return &misfit{problems}
 	}

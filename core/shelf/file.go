@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"reflect"
 	"regexp"
 	"strings"
 
@@ -50,10 +51,36 @@ func ReadJSON(ctx context.Context, r io.Reader) (Shelf, []Problem) {
 	if err := dec.Decode(&s); err != nil {
 		return Shelf{}, []Problem{{"file", "it is no shelf: " + strings.TrimPrefix(err.Error(), "json: ")}}
 	}
+	if missing := missing(text); len(missing) > 0 {
+		return Shelf{}, Listed(missing)
+	}
 	if len(s.Panels)+len(s.Controllers)+len(s.Cables)+len(s.Overcurrent)+len(s.Mounts)+len(s.Glands)+len(s.Sealants)+len(s.Batteries)+len(s.Devices) == 0 {
 		return Shelf{}, []Problem{{"file", "there is no part in it; a shelf has lists: panels, controllers, cables, overcurrent, mounts, glands, sealants, batteries, devices"}}
 	}
 	return s, Listed(s.Problems())
+}
+
+// missing lists what every part of its kind has and a part of a shelf file has not: read as it
+// is, it would be 0.
+func missing(text []byte) (out []Problem) {
+	var lists map[string][]map[string]json.RawMessage
+	if json.Unmarshal(text, &lists) != nil {
+		return nil // its reader has said why
+	}
+	kinds := reflect.TypeFor[Shelf]()
+	for i := range kinds.NumField() {
+		list, _, _ := strings.Cut(kinds.Field(i).Tag.Get("json"), ",")
+		part := kinds.Field(i).Type.Elem()
+		for n, item := range lists[list] {
+			for j := range part.NumField() {
+				key, options, _ := strings.Cut(part.Field(j).Tag.Get("json"), ",")
+				if raw := item[key]; options == "" && part.Field(j).Type.Kind() == reflect.Float64 && (raw == nil || string(raw) == "null") {
+					out = append(out, Problem{fmt.Sprintf("%s[%d].%s", list, n, key), "it is missing: write what the label says"})
+				}
+			}
+		}
+	}
+	return out
 }
 
 // MostListed is how many problems are listed of one file or edit: nobody reads more, and

@@ -3,6 +3,7 @@ package shelf_test
 import (
 	"bytes"
 	"encoding/json"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -16,6 +17,18 @@ func TestAHundredProblemsAreListed(t *testing.T) {
 	assert.Len(t, listed, 101)
 	assert.Equal(t, "150 more", listed[100].Says)
 	assert.Len(t, shelf.Listed(problems[:100]), 100)
+}
+
+func TestAPartLacksNoFigureInSilence(t *testing.T) {
+	const whole = `{"sealants": [{"id": "s", "name": "s", "kind": "gun", "suits": ["rubber"], "coldest_c": 5, "dry_h": 12}]}`
+	_, problems := shelf.ReadJSON(t.Context(), strings.NewReader(whole))
+	assert.Empty(t, problems)
+	for _, without := range []string{``, `"coldest_c": null,`} {
+		_, problems = shelf.ReadJSON(t.Context(), strings.NewReader(strings.Replace(whole, `"coldest_c": 5,`, without, 1)))
+		if assert.Len(t, problems, 1) {
+			assert.Equal(t, "sealants[0].coldest_c: it is missing: write what the label says", problems[0].Error())
+		}
+	}
 }
 
 // Whatever the file: a shelf that is read is read again as it is written, and nothing is

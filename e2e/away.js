@@ -42,6 +42,7 @@ let all = 0;
 for (let n = 0; n < sessions; n++) {
   const context = await browser.newContext();
   await signIn(context, base);
+  context.setDefaultTimeout(120_000); // a busy machine is slow, not wrong
   const page = await context.newPage();
   await page.goto(base + "/");
   await page.getByLabel("Job", { exact: true }).fill(`Away ${n}`);
@@ -81,7 +82,7 @@ for (let n = 0; n < sessions; n++) {
   await context.setOffline(false);
   open = await context.newPage();
   await open.goto(`${job}/survey`);
-  await open.waitForFunction(() => document.getElementById("waiting")?.hidden, undefined, { timeout: 30_000 });
+  await open.waitForFunction(() => document.getElementById("waiting")?.hidden, undefined, { timeout: 120_000 });
   const { revision } = await (await context.request.get(`${job.replace("/jobs/", "/api/jobs/")}/carry`)).json();
   const end = await (await context.request.get(`${job}/export`)).json();
   all += made.length;

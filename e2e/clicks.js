@@ -19,7 +19,7 @@ const browser = await chromium.launch({
 async function person(width, height) {
   const page = await browser.newPage({ viewport: { width, height } });
   await signIn(page.context(), base);
-  page.setDefaultTimeout(8000);
+  page.setDefaultTimeout(60_000); // a busy machine is slow, not wrong
   const count = { clicks: 0, typed: 0 };
   const settle = async () => {
     await page.waitForLoadState("networkidle");

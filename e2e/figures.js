@@ -18,6 +18,7 @@ const browser = await chromium.launch({
   args: ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
 });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+page.setDefaultTimeout(120_000); // a busy machine is slow, not wrong
 await signIn(page.context(), base);
 const session = await page.context().newCDPSession(page);
 await session.send("Network.enable");

@@ -10,8 +10,14 @@ import { expect, test } from "@playwright/test";
 
 /** Runs a script of package.json against the program under test, and gives what it printed. */
 async function run(name: string, env: Record<string, string> = {}) {
-  const { stdout } = await promisify(execFile)("npm", ["run", "--silent", name], { env: { ...process.env, ...env }, timeout: 110_000 });
-  return stdout;
+  test.setTimeout(300_000);
+  try {
+    const { stdout } = await promisify(execFile)("npm", ["run", "--silent", name], { env: { ...process.env, ...env }, timeout: 280_000 });
+    return stdout;
+  } catch (error) {
+    const { stdout, stderr } = error as { stdout: string; stderr: string };
+    throw new Error(`npm run ${name}: ${stdout}\n${stderr}`);
+  }
 }
 
 test("figures of a running program are measured", async () => {

@@ -108,10 +108,14 @@ func (j Job) Check() []finding.Finding {
 	if d.Bank.Nominal != k.BatteryV {
 		changed = append(changed, fmt.Sprintf("a %d V battery instead of %d V", d.Bank.Nominal, k.BatteryV))
 	}
-	if d.Rig.Cold() != k.Coldest {
+	if d.Rig.Coldest == nil {
+		changed = append(changed, fmt.Sprintf("no coldest morning instead of %s", k.Coldest.Text(d.Units)))
+	} else if d.Rig.Cold() != k.Coldest {
 		changed = append(changed, fmt.Sprintf("a coldest morning of %s instead of %s", d.Rig.Cold().Text(d.Units), k.Coldest.Text(d.Units)))
 	}
-	if d.Rig.Hot() != k.Hottest {
+	if d.Rig.Hottest == nil {
+		changed = append(changed, fmt.Sprintf("no hottest day instead of %s", k.Hottest.Text(d.Units)))
+	} else if d.Rig.Hot() != k.Hottest {
 		changed = append(changed, fmt.Sprintf("a hottest day of %s instead of %s", d.Rig.Hot().Text(d.Units), k.Hottest.Text(d.Units)))
 	}
 	why := ""

@@ -234,3 +234,48 @@ func TestDifferencesAreInWords(t *testing.T) {
 		assert.Contains(t, says, want)
 	}
 }
+
+// A field that is blanked is refused, or empty afterwards: no subject of any demo job turns a
+// blank into the number 0. A 0 that stood there before and stays is no blank's doing.
+func TestABlankFieldIsNeverAZero(t *testing.T) {
+	blanked, emptied := 0, 0
+	for _, story := range []demo.Story{demo.Heron(), demo.Marten()} {
+		d := demotest.Unsigned(t, story)
+		seen := map[string]bool{}
+		for _, name := range subjects(d) {
+			s, err := form.Find(d, demo.Shelf(), name)
+			require.NoError(t, err, name)
+			if seen[s.Kind] { // one subject of a kind has the fields of all
+				continue
+			}
+			seen[s.Kind] = true
+			for key := range form.Keys(s.Kind) {
+				was, err := s.Field(key, true)
+				require.NoError(t, err)
+				if was.Kind != "length" && was.Kind != "number" && was.Kind != "whole" && was.Kind != "temperature" && was.Kind != "mass" || was.Value == "" || was.Value == "0" {
+					continue
+				}
+				blanked++
+				changes, err := form.Changes(d, demo.Shelf(), name, map[string]string{key: ""}, uuid.NewString())
+				if err != nil {
+					continue
+				}
+				next, err := job.Apply(d, job.Edit{Changes: changes})
+				if err != nil {
+					continue
+				}
+				after, err := form.Find(next, demo.Shelf(), name)
+				if err != nil {
+					continue // the subject went with it
+				}
+				is, err := after.Field(key, true)
+				require.NoError(t, err)
+				assert.NotRegexp(t, `^[-−]?0([.,]0+)?\D*$`, is.Value, "%s %s: blank became %q", name, key, is.Value)
+				emptied++
+			}
+		}
+	}
+	t.Logf("%d fields blanked, %d of them empty afterwards, the others refused", blanked, emptied)
+	assert.Greater(t, blanked, 60)
+	assert.Greater(t, emptied, 20)
+}

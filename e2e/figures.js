@@ -58,7 +58,7 @@ const trips = await page.evaluate(async (repeats) => {
   }
   return times;
 }, 40 * share);
-console.log(`edit to the page drawn anew, 20 panels: median ${at(trips, 0.5).toFixed(0)} ms, 95th percentile ${at(trips, 0.95).toFixed(0)} ms of ${trips.length}`);
+console.log(`edit to the redrawn page, 20 panels: median ${at(trips, 0.5).toFixed(0)} ms, 95th percentile ${at(trips, 0.95).toFixed(0)} ms of ${trips.length}`);
 
 // A drag of three seconds with twenty panels on the roof, by the browser's own frames.
 await page.reload();

@@ -22,7 +22,7 @@ async function run(name: string, env: Record<string, string> = {}) {
 
 test("figures of a running program are measured", async () => {
   const out = await run("figures", { QUICK: "1" });
-  for (const line of ["first visit", "edit to the page drawn anew", "frames a second", "twenty people"]) expect(out).toContain(line);
+  for (const line of ["first visit", "edit to the redrawn page", "frames a second", "twenty people"]) expect(out).toContain(line);
   expect(out).not.toContain("NaN");
 });
 

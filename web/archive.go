@@ -133,7 +133,7 @@ const (
 	unpackedTimes = 3
 )
 
-// listed are the files of an archive. They are counted before they are listed: a short ZIP
+// listed returns the files of an archive. They are counted before they are listed: a short ZIP
 // names very many.
 func listed(from io.ReaderAt, size int64) (*zip.Reader, error) {
 	const chunk = 1 << 20

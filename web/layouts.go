@@ -106,7 +106,7 @@ func (s *Server) turn(ctx context.Context) (done func(), err error) {
 	}, nil
 }
 
-// mostWished is how many values a wish has at most: every panel of the fullest roof.
+// mostWished limits the values of a wish: enough for every panel of the fullest roof.
 const mostWished = 5000
 
 // layout works out one layout and answers with its card.

@@ -256,8 +256,8 @@ func TestAnArchiveCarriesWhatWasSignedBefore(t *testing.T) {
 	assert.Contains(t, body, "the chain is broken")
 }
 
-// Papers and archives wait for each other as long as it takes, and who waits too long is told of
-// them, not of saving.
+// Papers and archives wait for each other. The answer after too long a wait speaks of papers, not
+// of saving.
 func TestDownloadsWaitForEachOther(t *testing.T) {
 	s := open(t)
 	free := s.handler.(*web.Server).Making()

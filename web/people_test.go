@@ -609,7 +609,7 @@ func TestTheLogKeepsSecrets(t *testing.T) {
 }
 
 // A thousand pages of one person keep nobody else waiting: some of them follow their job, the
-// others are told why not, and when one is closed the next may.
+// others get the reason, and when one is closed the next may.
 func TestOnePersonFollowsWithSoManyPages(t *testing.T) {
 	s := open(t)
 	mate := s.as(demo.Installer)

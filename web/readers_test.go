@@ -264,7 +264,7 @@ func TestReadersKeepToTheirMemory(t *testing.T) {
 	}
 }
 
-// held is a figure of this process's memory, in bytes.
+// held returns a figure of this process's memory, in bytes.
 func held(what string) int {
 	text, _ := os.ReadFile("/proc/self/status")
 	_, rest, _ := strings.Cut(string(text), what+":")

@@ -398,7 +398,7 @@ func (s *Server) readForm(c *gin.Context) (err error) {
 	return nil
 }
 
-// mostInMemory is how much of a form's files is held in memory; the rest is in files for a while.
+// mostInMemory limits how much of a form's files is held in memory; the rest goes to temporary files.
 const mostInMemory = 8 << 20
 
 // readAssets reads the built styles, scripts and fonts, once in a program. A fresh checkout has none:

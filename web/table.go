@@ -39,7 +39,7 @@ func harmless(text string) string {
 	return "'" + text
 }
 
-// textsOf are cells as text, numbers to a thousandth.
+// textsOf returns cells as text, numbers to a thousandth.
 func textsOf(row []any) (texts []string) {
 	for _, cell := range row {
 		if x, is := cell.(float64); is {

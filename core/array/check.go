@@ -239,7 +239,7 @@ func coldUnknown(climate Climate) string {
 	return fmt.Sprintf("volts at %s not known, because NEC's table ends at −40 °C. Enter the Voc coefficient from the panel's label.", climate.Coldest.Text(climate.Units))
 }
 
-// hotUnknown is the finding of a rule that needs the hottest day, where nobody has said it.
+// hotUnknown returns the finding of a rule that needs the hottest day, and whether that day is unknown.
 func (s String) hotUnknown(rule finding.Rule, climate Climate) (finding.Finding, bool) {
 	return rule.Says(finding.Watch, s.ID, "").Of("String", s.Label, "volts on a hot day not known. Enter the hottest day at Survey."), math.IsNaN(float64(climate.Hottest))
 }

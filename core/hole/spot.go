@@ -189,7 +189,7 @@ func over(g rig.Rig, k rig.Cupboard, panels []roof.Panel, housing shelf.Gland, s
 	return best, ok
 }
 
-// freeMost is how far off something is that no longer counts: a metre is free enough.
+// freeMost limits the free distance that counts: beyond a metre, more room makes no place better.
 const freeMost units.Millimetre = 1000
 
 // shelter names the panel that a place is behind, on its tail side, or beside; empty for none.

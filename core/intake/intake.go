@@ -21,8 +21,8 @@ func (r *Refusal) Error() string { return r.Says }
 
 func refuse(format string, args ...any) error { return &Refusal{fmt.Sprintf(format, args...)} }
 
-// MostDepth is how deep the lists and objects of a JSON text may be in each other: a job has
-// about ten levels.
+// MostDepth limits how deep the lists and objects of a JSON text are nested. A job has about ten
+// levels.
 const MostDepth = 100
 
 // Read reads a text of up to so many bytes. Its error is the reader's own, or says that there
@@ -113,7 +113,7 @@ func JSON(ctx context.Context, text []byte, most int) error {
 	}
 }
 
-// level is a list or an object that has begun and not ended.
+// level holds a list or an object that has begun and not ended.
 type level struct {
 	object bool
 	keys   map[string]bool // an object's, in small letters

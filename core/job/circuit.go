@@ -36,7 +36,7 @@ type Site struct {
 	rig.Spot
 }
 
-// SiteAt is a site with all its ways measured.
+// SiteAt returns a site with x, y and z measured.
 func SiteAt(x, y, z units.Millimetre) *Site { return &Site{Spot: rig.Place{X: x, Y: y, Z: z}.Spot()} }
 
 // OnBoard is a place on the equipment board: of the upper left corner, seen from the front.

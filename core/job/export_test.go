@@ -1,4 +1,4 @@
 package job
 
-// Defines is the name of a kind's type in the schema.
+// Defines returns the name of a kind's type in the schema.
 func Defines(k Kind) string { return k.(interface{ define() string }).define() }

@@ -28,8 +28,8 @@ import (
 // MaxFile is the largest job file that is read, in bytes.
 const MaxFile = 4 << 20
 
-// mostValues is how many values (numbers, texts, lists, objects) a job file has at most: more
-// than fit into MaxFile as this program writes them.
+// mostValues limits the values (numbers, texts, lists, objects) of a job file. MaxFile holds fewer
+// as this program writes them.
 const mostValues = 250_000
 
 // Schema is the published JSON Schema of the format.

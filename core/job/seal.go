@@ -35,7 +35,7 @@ func unmeasuredAsZero(document any) {
 	}
 }
 
-// sorted is JSON with its keys in order and nothing between: the same whoever wrote it. Amend
+// sorted returns JSON with its keys in order and nothing between: the same whoever wrote it. Amend
 // changes it before it is written; nil: nothing.
 func sorted(text []byte, amend func(any)) []byte {
 	in := json.NewDecoder(bytes.NewReader(text))

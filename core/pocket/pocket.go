@@ -132,7 +132,7 @@ func (v values) amps(key string) units.Ampere { return units.Ampere(v.number(key
 // metres gives a length in metres as millimetres.
 func (v values) metres(key string) units.Millimetre { return units.Millimetre(v.number(key) * 1000) }
 
-// mostValues is how many values a calculator is given at most: a long list of panels.
+// mostValues limits the values given to a calculator: enough for a long list of panels.
 const mostValues = 2000
 
 func (c Calculator) read(ctx context.Context, text []byte) (values, error) {

@@ -79,14 +79,14 @@ type Place struct {
 	Z units.Millimetre `json:"z_mm" jsonschema:"description=negative: below the roof's edge"`
 }
 
-// Spot is a place inside the rig as it is measured, each way by itself; absent: not measured.
+// Spot holds a measured place inside the rig. Each of x, y and z may be absent: not measured.
 type Spot struct {
 	X *units.Millimetre `json:"x_mm,omitempty" jsonschema:"description=from the nose; absent: not measured"`
 	Y *units.Millimetre `json:"y_mm,omitempty" jsonschema:"description=from the street side; absent: not measured"`
 	Z *units.Millimetre `json:"z_mm,omitempty" jsonschema:"description=negative: below the roof's edge; absent: not measured"`
 }
 
-// Place is where it is; the zero Place while one of its ways is not measured.
+// Place returns the measured place, or the zero Place while x, y or z is missing.
 func (s Spot) Place() Place {
 	if s.X == nil || s.Y == nil || s.Z == nil {
 		return Place{}
@@ -94,7 +94,7 @@ func (s Spot) Place() Place {
 	return Place{*s.X, *s.Y, *s.Z}
 }
 
-// Spot is the place as if each way had been measured.
+// Spot returns the place as a Spot with x, y and z measured.
 func (p Place) Spot() Spot { return Spot{&p.X, &p.Y, &p.Z} }
 
 // FactoryCable is the maker's solar prewire from roof port to battery bay.
@@ -159,7 +159,7 @@ func (r Rig) ControllerAir() units.Celsius {
 	return r.Hot() + 10
 }
 
-// Cold is the coldest morning, Hot the hottest day; not a number where nobody has said it.
+// Cold returns the coldest morning and Hot the hottest day, NaN where it is not known.
 func (r Rig) Cold() units.Celsius { return known(r.Coldest) }
 func (r Rig) Hot() units.Celsius  { return known(r.Hottest) }
 

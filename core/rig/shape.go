@@ -9,7 +9,7 @@ import (
 	"velvetroad/core/units"
 )
 
-// MostCorners is how many corners a roof's outline has at most.
+// MostCorners limits the corners of a roof's outline.
 const MostCorners = 200
 
 // CrownForm is how the roof rises between its edges.

@@ -108,7 +108,7 @@ func ReadCSV(r io.Reader, most int) (Sheet, []shelf.Problem) {
 	return FromRows(rows, most)
 }
 
-// Widest is how many columns a table has at most.
+// Widest limits the columns of a table.
 const Widest = 60
 
 // FromRows makes a sheet of the rows of a table: the first that is not empty has the

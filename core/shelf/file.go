@@ -20,7 +20,7 @@ const (
 	MaxRows = 2000
 )
 
-// mostValues is how many values a shelf file has at most: MaxRows parts with fifty figures each.
+// mostValues limits the values of a shelf file: MaxRows parts with fifty figures each.
 const mostValues = 50 * MaxRows
 
 // olderNames is what an older program called the list of fuses, breakers and

@@ -68,10 +68,10 @@ func (w *Wrong) Error() string {
 // MostRows is as many rows as are read: a month by the minute.
 const MostRows = 50_000
 
-// mostFigure is as large as a figure may be, whatever its unit: a hundred volts in microvolts.
+// mostFigure limits a figure, whatever its unit: a hundred volts in microvolts.
 const mostFigure = 1e8
 
-// mostColumns is as many columns as an export has.
+// mostColumns limits the columns of an export.
 const mostColumns = 200
 
 // Read reads an export. Times without a zone are the zone's. Nothing is guessed: a heading that

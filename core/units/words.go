@@ -15,7 +15,7 @@ func Capital(s string) string {
 	return cases.Upper(language.Und).String(first) + rest
 }
 
-// Small is said at Capital.
+// Small writes a text with its first letter small; see Capital.
 func Small(s string) string {
 	first, rest := firstLetter(s)
 	if second, _ := utf8.DecodeRuneInString(rest); unicode.IsUpper(second) {

@@ -465,8 +465,8 @@ func builtChange(d job.Document, id string, had, values map[string]json.RawMessa
 	return job.Change{Do: "change_built", ID: id, Fields: fields}
 }
 
-// wholeOnBoard is a place on the equipment board with both its ways; null when one was emptied:
-// then it is off the drawing.
+// wholeOnBoard returns a place on the equipment board, or null when x or y was emptied: then it is
+// off the drawing.
 func wholeOnBoard(_ job.Document, raw json.RawMessage) json.RawMessage {
 	var typed map[string]json.RawMessage
 	if json.Unmarshal(raw, &typed) != nil || typed["x_mm"] == nil || typed["y_mm"] == nil {

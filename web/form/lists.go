@@ -11,7 +11,7 @@ type Lists struct {
 	labels map[string]string
 }
 
-// List is one of them.
+// List holds one shared list of choices.
 type List struct {
 	Name    string
 	Options []Option
@@ -19,7 +19,7 @@ type List struct {
 	shared  bool // some field has its name
 }
 
-// Shared are those that fields have named, in the order in which they were.
+// Shared returns the lists that fields have named, in that order.
 func (l *Lists) Shared() (out []*List) {
 	for _, one := range l.order {
 		if one.shared {
@@ -29,7 +29,7 @@ func (l *Lists) Shared() (out []*List) {
 	return out
 }
 
-// few is how many options a field has by itself: a list of its own would be longer.
+// few limits the options that a field has itself; longer lists are shared.
 const few = 8
 
 // share gives a field the choices of a list. One that has another value than the list's keeps it,
@@ -66,7 +66,7 @@ func (s Subject) share(f *Field, name string, otherwise func() Option, options f
 	}
 }
 
-// labels are the document's, worked out once for a page.
+// labels returns the document's labels, worked out once for a page.
 func (s Subject) labels() map[string]string {
 	if s.lists.labels == nil {
 		s.lists.labels = s.Doc.Labels()

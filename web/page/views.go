@@ -144,7 +144,7 @@ type Fielder struct {
 	Err error
 }
 
-// Lists are the choices that the page's fields share.
+// Lists returns the choices that the page's fields share.
 func (v *View) Lists() []*form.List { return v.lists.Shared() }
 
 // Fielder starts a model's fields.

@@ -91,7 +91,7 @@ type Request struct {
 	Parts   []string          `json:"parts"`  // which parts to answer with; empty: the whole page
 }
 
-// mostValues is how many values a request has at most: the changes of the fullest roof.
+// mostValues limits the values of a request: enough for the changes of the fullest roof.
 const mostValues = 100_000
 
 // Read reads a request, whose size its sender's reader limits. The error says what is no edit,

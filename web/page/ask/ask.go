@@ -291,7 +291,7 @@ func pct(x float64) string { return units.Num(math.Floor(100*x+1e-9), 0) + " %" 
 // heavyYear is the key under which a plan keeps a year that takes long.
 type heavyYear struct{}
 
-// worked is the year of a plan, made once for it. One that takes long is made when somebody asks
+// worked returns the year of a plan, made once for it. One that takes long is made when somebody asks
 // for it and waits.
 func worked(v *page.View) year {
 	if !v.Plan.HeavyYear(v.Doc) {

@@ -75,6 +75,9 @@ func Rules() []finding.Rule {
 // crystalline panel at the coldest expected temperature, 1 at 25 °C and above.
 // The table ends at −40 °C; colder gives NaN, which no limit accepts.
 func ColdFactor(coldest units.Celsius) float64 {
+	if math.IsNaN(float64(coldest)) {
+		return math.NaN() // nobody has said how cold it gets
+	}
 	if coldest >= 25 {
 		return 1
 	}

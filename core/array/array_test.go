@@ -318,3 +318,17 @@ func TestRoundingHidesNoStop(t *testing.T) {
 	assert.Equal(t, finding.Stop, f.Grade)
 	assert.Contains(t, f.Says, "(by 0.002 V)")
 }
+
+// What nobody knows has no figure and no margin beside it.
+func TestUnknownColdVoltsHaveNoFigure(t *testing.T) {
+	s := array.String{ID: "s", Label: "A", Panels: []array.Panel{{Part: shelf.Panel{Name: "p", Voc: 24, Isc: 6, Vmp: 20, Imp: 5.5, Pmax: 110, Cells: 36}}}}
+	for _, coldest := range []units.Celsius{units.Celsius(math.NaN()), -60} { // not said; and below NEC's table, with no coefficient
+		f := s.CheckCold(shelf.Controller{Name: "c", MaxPV: 100}, array.Climate{Coldest: coldest, Hottest: 35})
+		require.Len(t, f, 1)
+		assert.Equal(t, finding.Stop, f[0].Grade)
+		for name, n := range map[string]finding.Number{"value": f[0].Value, "limit": f[0].Limit, "margin": f[0].Margin} {
+			_, known := n.Get()
+			assert.False(t, known, name)
+		}
+	}
+}

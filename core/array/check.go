@@ -205,7 +205,7 @@ func (s String) CheckCold(c shelf.Controller, climate Climate) (out []finding.Fi
 	})
 	switch {
 	case math.IsNaN(float64(cold)):
-		f = f.Of("String", s.Label, "%s", coldUnknown(climate))
+		f = ColdVoc.Says(finding.Stop, s.ID, "").Of("String", s.Label, "%s", coldUnknown(climate)) // no figure, so no margin
 	case f.Passes():
 		f = f.Of("String", s.Label, "%s on a %s morning; %s takes %s.", cold.Text(), climate.Coldest.Text(climate.Units), c.Name, c.MaxPV.Text())
 	default:

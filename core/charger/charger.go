@@ -227,7 +227,7 @@ func (u Use) disconnect(r Result, design finding.Step) (out []finding.Finding) {
 		finding.Given("DC volts it may break", float64(d.Volts), "V", "label of "+d.Name))
 	switch {
 	case math.IsNaN(float64(r.ColdVoc)):
-		f = f.After(array.ColdVoc).Of("", u.Label, "the cold volts of its strings are not known, so nothing says that the %s can break them.", d.Name)
+		f = DisconnectVolts.Says(finding.Stop, u.ID, "").After(array.ColdVoc).Of("", u.Label, "the cold volts of its strings are not known, so nothing says that the %s can break them.", d.Name)
 	case f.Passes():
 		f = f.Of("", u.Label, "the %s breaks %s DC; the array reaches %s.", d.Name, d.Volts.Text(), cold)
 	default:

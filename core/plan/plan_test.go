@@ -318,3 +318,23 @@ func BenchmarkOfThirtyCircuits(b *testing.B) {
 		plan.Of(d, crew)
 	}
 }
+
+// A job without temperatures plans whole, with panels whose label has no coefficient too.
+func TestAJobWithoutTemperaturesIsPlanned(t *testing.T) {
+	for _, story := range demo.Stories() {
+		d := demotest.Unsigned(t, story)
+		d.Rig.Coldest, d.Rig.Hottest = nil, nil
+		d.Parts.Panels = slices.Clone(d.Parts.Panels)
+		for i := range d.Parts.Panels {
+			d.Parts.Panels[i].VocCoeff = 0
+		}
+		p := plan.Of(d, demo.Shelf())
+		text, err := json.Marshal(plan.Check(d, demo.Shelf()))
+		require.NoError(t, err)
+		assert.NotContains(t, string(text), "NaN")
+		assert.NotEmpty(t, p.Findings)
+		if len(d.Strings) > 0 {
+			assert.Contains(t, string(text), "Enter the coldest morning at Survey")
+		}
+	}
+}

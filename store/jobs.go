@@ -29,6 +29,7 @@ type Job struct {
 	Watts     int
 	Stops     int
 	Watches   int
+	Open      int    `gorm:"column:unfinished"` // things planned and not finished
 	Done      int    // stages with nothing open
 	NextStage string // key of the first stage with something open
 	Signed    bool
@@ -303,10 +304,10 @@ func (c Crew) Archive(ctx context.Context, id string, archived bool) error {
 // summary works out the list's row of a document.
 func (c Crew) summary(d job.Document, p plan.Plan, parts shelf.Shelf, revision int, at time.Time) Job {
 	row := Job{CrewID: c.id, ID: d.ID, Number: d.Number, Title: d.Title, Customer: d.Customer, Rig: d.Rig.Name, Place: d.Place, Lead: d.Lead, Watts: int(p.Totals.Watts),
-		Stops: p.Totals.Stops, Watches: p.Totals.Watches, NextStage: p.Next().Key, Signed: d.Record.Signed != nil, Revision: revision, UpdatedAt: at}
+		Stops: p.Totals.Stops, Watches: p.Totals.Watches, Open: p.Totals.Open, NextStage: p.Next().Key, Signed: d.Record.Signed != nil, Revision: revision, UpdatedAt: at}
 	if row.Signed { // what counts is what was built
 		built := plan.Built(d, parts)
-		row.Watts, row.Stops, row.Watches = int(built.Totals.Watts), built.Totals.Stops, built.Totals.Watches
+		row.Watts, row.Stops, row.Watches, row.Open = int(built.Totals.Watts), built.Totals.Stops, built.Totals.Watches, built.Totals.Open
 	}
 	for _, stage := range p.Stages {
 		if stage.Done {

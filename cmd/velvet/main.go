@@ -228,8 +228,9 @@ func loopback(host string) bool {
 }
 
 type check struct {
-	File string `arg:"" help:"Job file; - reads standard input."`
-	Text bool   `help:"Print for people instead of JSON."`
+	File     string `arg:"" help:"Job file; - reads standard input."`
+	Text     bool   `help:"Print for people instead of JSON."`
+	Finished bool   `help:"What is planned and not finished counts as a stop."`
 }
 
 func (c check) Run() error {
@@ -248,7 +249,11 @@ func (c check) Run() error {
 			return err
 		}
 	}
-	if report.Grade == finding.Stop || report.AsBuilt != nil && report.AsBuilt.Grade == finding.Stop {
+	least := finding.Stop
+	if c.Finished {
+		least = finding.Unfinished
+	}
+	if report.Grade >= least || report.AsBuilt != nil && report.AsBuilt.Grade >= least {
 		return exit(exitStops)
 	}
 	return nil
@@ -310,7 +315,7 @@ func writeReport(w io.Writer, d job.Document, r plan.Report) {
 func writeFindings(w io.Writer, d job.Document, of string, worst finding.Grade, findings []finding.Finding, t plan.Totals) {
 	fmt.Fprintf(w, "%s: %s\n", of, worst.Word())
 	fmt.Fprintf(w, "%s, %s, %s, %s, %s\n\n", units.Count(t.Panels, "panel"), t.Watts.Text(), t.Mass.Text(d.Units), units.Count(t.Feet, "foot"), units.Count(t.Screws, "screw"))
-	for grade := finding.Stop; grade >= finding.Fine; grade-- {
+	for _, grade := range slices.Backward(finding.Grades) {
 		for _, f := range finding.Nested(findings) {
 			if f.Grade != grade {
 				continue
@@ -319,7 +324,7 @@ func writeFindings(w io.Writer, d job.Document, of string, worst finding.Grade, 
 			if f.Follows != "" {
 				indent = "  follows: "
 			}
-			fmt.Fprintf(w, "%-7s  %s%s  (%s)\n", f.Grade.Word(), indent, f.Says, f.Code)
+			fmt.Fprintf(w, "%-12s  %s%s  (%s)\n", f.Grade.Word(), indent, f.Says, f.Code)
 			if grade == finding.Fine {
 				continue
 			}
@@ -332,7 +337,7 @@ func writeFindings(w io.Writer, d job.Document, of string, worst finding.Grade, 
 				if formula != "" {
 					formula += "; "
 				}
-				fmt.Fprintf(w, "         %s: %s%s  [%s%s]\n", s.Step, formula, s.Reads(), s.Source, mark)
+				fmt.Fprintf(w, "              %s: %s%s  [%s%s]\n", s.Step, formula, s.Reads(), s.Source, mark)
 			}
 		}
 	}

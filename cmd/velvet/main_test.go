@@ -80,7 +80,7 @@ func TestCheckTellsByItsExitCode(t *testing.T) {
 
 	out, _, code = velvet(t, "", "check", "--text", file(t, demo.Kestrel()))
 	assert.Equal(t, 1, code)
-	assert.Contains(t, out, "Stop     W1: larger than the roof")
+	assert.Contains(t, out, "Stop          W1: larger than the roof")
 	assert.Contains(t, out, "Local codes and the makers' manuals come first.")
 	assert.NotRegexp(t, `\de[+-]\d`, out, "numbers as people write them")
 

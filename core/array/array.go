@@ -63,7 +63,7 @@ var (
 	ParallelLoss = finding.Rule{Code: "array.parallel_loss", Unit: "W", Asks: "What do unlike strings on one controller lose?", Stops: "caution when more than 2 % is lost", Laws: []finding.Law{lawSolved}}
 	ParallelMix  = finding.Rule{Code: "array.parallel_mix", Unit: "%", Asks: "Are the strings on one controller alike?", Stops: "caution when their Vmp differ by more than 5 %, stop when the lower one cannot even reach the other's working volts", Laws: []finding.Law{lawSpread}}
 	NoController = finding.Rule{Code: "array.no_controller", Asks: "Does every string end at a controller?", Stops: "stop when a string ends nowhere"}
-	Loose        = finding.Rule{Code: "array.loose_panel", Asks: "Is every panel on the roof in a string?", Stops: "caution when a panel is wired to nothing"}
+	Loose        = finding.Rule{Code: "array.loose_panel", Asks: "Is every panel on the roof in a string?", Stops: "not finished while a panel is wired to nothing"}
 )
 
 // Rules lists the rules of this room.

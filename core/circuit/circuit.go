@@ -29,8 +29,20 @@ func Beside(about, label, hole string, others []string) (f finding.Finding, ok b
 	return Signal.Says(finding.Watch, about, "").Of("", label, "it goes through %s with %s. Give it a hole of its own, about 100 mm (4 in) away.", hole, finding.And(others)), true
 }
 
+// OpenEnd is the rule of ends that are not decided.
+var OpenEnd = finding.Rule{Code: "circuit.open_end", Asks: "Is it decided where every conductor begins and ends?", Stops: "not finished for each circuit with an end that is not decided"}
+
+// Undecided says that a conductor has an end that is not decided; pole is "plus", "minus" or empty.
+func Undecided(about, label, pole string) finding.Finding {
+	of := "an end"
+	if pole != "" {
+		of = "an end of its " + pole
+	}
+	return OpenEnd.Says(finding.Unfinished, about, "").Of("", label, "%s is not decided. Choose the terminal that it leads to.", of)
+}
+
 // Rules lists the rules of this room.
-func Rules() []finding.Rule { return []finding.Rule{Ends, Signal} }
+func Rules() []finding.Rule { return []finding.Rule{Ends, OpenEnd, Signal} }
 
 // A Terminal is one on a piece of equipment; Thing is empty where it is not decided.
 type Terminal struct {

@@ -11,7 +11,9 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/power"
 	"velvetroad/core/prove"
+	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
 
@@ -27,15 +29,20 @@ type Step struct {
 	Harms   bool     `json:"harms,omitempty"`   // it may hurt or break something when what it needs is not recorded
 	Needs   []string `json:"needs,omitempty"`   // keys of the steps before it
 	Missing []string `json:"missing,omitempty"` // titles of those that are not done
+	Lacks   []string `json:"lacks,omitempty"`   // what is not whole or not built of what it switches on
 	Done    bool     `json:"done"`
 	Wrong   bool     `json:"wrong,omitempty"` // a reading of it is a stop
 	Reason  string   `json:"reason,omitempty"`
 	By      string   `json:"by,omitempty"`
 	At      string   `json:"at,omitempty"`
+
+	Unbuilt []string `json:"-"` // IDs of its circuits that are whole and not recorded as built
+
+	circuits []string // IDs of what it switches on
 }
 
 // Locked tells whether the step may not be taken yet.
-func (s Step) Locked() bool { return s.Harms && len(s.Missing) > 0 && s.Reason == "" }
+func (s Step) Locked() bool { return s.Harms && len(s.Missing)+len(s.Lacks) > 0 && s.Reason == "" }
 
 // An Ask is a reading that a step asks for. A string's volts and amps are asked for as its
 // reading, What is "string" then.
@@ -155,11 +162,36 @@ func (o *order) isolate() {
 	for _, e := range switches {
 		off = append(off, e.Label+" off")
 	}
-	if len(switches) == 0 {
+	breakers := o.breakers()
+	for _, name := range breakers {
+		off = append(off, name+" off")
+	}
+	if len(switches)+len(breakers) == 0 {
 		off = append(off, "the battery's plus off its terminal, its lug covered")
 	}
 	o.add(Step{Key: "isolate", Title: "Everything off", Says: units.Capital(strings.Join(off, "; ")) + ".", Confirm: true,
 		Caution: "A panel in the light is live whatever is switched off. Take rings and watches off, and cover a battery's terminals while you work beside them."})
+}
+
+// breakers are the breakers and disconnects in the plus wires at the batteries, which switch the
+// bank off as a main switch does.
+func (o *order) breakers() (out []string) {
+	for _, k := range o.d.Circuits {
+		if s := o.d.StatusOf(k); k.System != "dc" || k.Plus == nil || s == job.StatusRemoved || s == job.StatusLater {
+			continue
+		}
+		from, _ := shelf.Find(o.d.Equipment, k.Plus.From.Equipment())
+		to, _ := shelf.Find(o.d.Equipment, k.Plus.To.Equipment())
+		if (from.Kind == "battery") == (to.Kind == "battery") {
+			continue
+		}
+		for _, v := range k.Plus.Devices {
+			if part := o.d.Overcurrent(v.Part); part != nil && (part.Kind == "breaker" || part.Kind == "disconnect") {
+				out = append(out, "the "+part.Kind+" of "+o.label(k.ID))
+			}
+		}
+	}
+	return out
 }
 
 func (o *order) grounds() {
@@ -198,14 +230,14 @@ func (o *order) battery() {
 		needs = append(needs, "battery/"+b.ID)
 	}
 	says := "Put the battery's plus on its terminal, last."
-	if all := o.of("switch"); len(all) > 0 {
-		var names []string
-		for _, e := range all {
-			names = append(names, e.Label)
-		}
+	names := o.breakers()
+	for _, e := range o.of("switch") {
+		names = append(names, e.Label)
+	}
+	if len(names) > 0 {
 		says = "Close " + strings.Join(names, ", then ") + "."
 	}
-	o.add(Step{Key: "close", Title: "Battery side on", Says: says, Confirm: true, Harms: true, Needs: needs,
+	o.add(Step{Key: "close", Title: "Battery side on", Says: says, Confirm: true, Harms: true, Needs: needs, circuits: o.bank(),
 		Caution: "The battery side comes first, always. A short spark into an inverter's capacitors is usual; a long one is not: open at once."})
 }
 
@@ -235,7 +267,7 @@ func (o *order) controllers() {
 		if plugged {
 			says = "Plug the portable panels in."
 		}
-		o.add(Step{Key: "pv/" + c.ID, Title: units.Capital(c.Label) + ": panels on", Of: c.ID, Needs: needs, Confirm: true, Harms: true, Says: says,
+		o.add(Step{Key: "pv/" + c.ID, Title: units.Capital(c.Label) + ": panels on", Of: c.ID, Needs: needs, Confirm: true, Harms: true, Says: says, circuits: o.touching(c.ID),
 			Caution: "A controller that gets its panels before its battery may break. Panels always last."})
 		o.add(Step{Key: "charge/" + c.ID, Title: units.Capital(c.Label) + ": charging", Of: c.ID, Needs: []string{"pv/" + c.ID}, Says: "Amps into the battery, by its display or a clamp, while the bank takes them.", Asks: o.charging(c)})
 	}
@@ -262,8 +294,20 @@ func (o *order) charging(c plan.Controller) []Ask {
 }
 
 func (o *order) chargers() {
+	level := o.p.Power.System.Levels()
 	for _, e := range o.of("dc_dc") {
-		o.add(Step{Key: "alternator/" + e.ID, Title: units.Capital(e.Label), Of: e.ID, Needs: []string{"close"}, Says: "Start the engine. The bank's volts rise; amps by a clamp on its output.", Asks: []Ask{o.ask(e.ID, "charge_a", "Amps into the battery")},
+		from, to := level(power.End{Thing: e.ID, Terminal: "in+"}), level(power.End{Thing: e.ID, Terminal: "out+"})
+		if to.By == "dc_dc" { // it feeds what has no battery
+			o.add(Step{Key: "alternator/" + e.ID, Title: units.Capital(e.Label), Of: e.ID, Needs: []string{"close"}, circuits: o.touching(e.ID), Asks: []Ask{o.ask(e.ID, "supply_v", "Volts at its output")},
+				Says: "Nothing switched on behind it. Close its input, and meter at its output."})
+			continue
+		}
+		if from.By == "battery" { // one battery charges another
+			o.add(Step{Key: "alternator/" + e.ID, Title: units.Capital(e.Label), Of: e.ID, Needs: []string{"close"}, circuits: o.touching(e.ID), Asks: []Ask{o.ask(e.ID, "charge_a", "Amps into the battery")},
+				Says: "Switch it on. The volts of the battery behind it rise; amps by a clamp on its output."})
+			continue
+		}
+		o.add(Step{Key: "alternator/" + e.ID, Title: units.Capital(e.Label), Of: e.ID, Needs: []string{"close"}, Says: "Start the engine. The bank's volts rise; amps by a clamp on its output.", Asks: []Ask{o.ask(e.ID, "charge_a", "Amps into the battery")}, circuits: o.touching(e.ID),
 			Caution: "Only in the open, with the vehicle braked and chocked."})
 	}
 	if len(o.of("shore_inlet")) == 0 {
@@ -273,7 +317,7 @@ func (o *order) chargers() {
 		if o.d.ChargesWith(e) == 0 {
 			continue
 		}
-		o.add(Step{Key: "shore/" + e.ID, Title: units.Capital(e.Label) + " from shore", Of: e.ID, Needs: []string{"close"}, Says: "Plug the shore cord in. Wait up to two minutes before you call it dead.", Asks: []Ask{o.ask(e.ID, "charge_a", "Amps into the battery")},
+		o.add(Step{Key: "shore/" + e.ID, Title: units.Capital(e.Label) + " from shore", Of: e.ID, Needs: []string{"close"}, Says: "Plug the shore cord in. Wait up to two minutes before you call it dead.", Asks: []Ask{o.ask(e.ID, "charge_a", "Amps into the battery")}, circuits: o.touching(e.ID),
 			Caution: "The AC side is for licensed people where the law says so."})
 	}
 }
@@ -291,7 +335,7 @@ func (o *order) inverters() {
 		needs = append(needs, "apart")
 	}
 	for _, e := range all {
-		o.add(Step{Key: "inverter/" + e.ID, Title: units.Capital(e.Label) + " on", Of: e.ID, Needs: needs, Harms: len(all) > 1, Says: "Nothing plugged in. Switch it on and meter its AC outlet.", Asks: []Ask{o.ask(e.ID, "ac_v", "AC volts")},
+		o.add(Step{Key: "inverter/" + e.ID, Title: units.Capital(e.Label) + " on", Of: e.ID, Needs: needs, Harms: len(all) > 1, Says: "Nothing plugged in. Switch it on and meter its AC outlet.", Asks: []Ask{o.ask(e.ID, "ac_v", "AC volts")}, circuits: o.touching(e.ID),
 			Caution: "Mains volts from here on. The AC side is for licensed people where the law says so."})
 	}
 }
@@ -326,7 +370,11 @@ func (o *order) load() {
 		}
 		return 0
 	})
-	o.add(Step{Key: "load", Title: "A heavy load for fifteen minutes", Confirm: true, Harms: true, Needs: needs, Says: "The heaviest that the job has. Stay beside it. What smells or smokes is switched off at once."})
+	var hot []string
+	for _, j := range joints {
+		hot = append(hot, j.id)
+	}
+	o.add(Step{Key: "load", circuits: hot, Title: "A heavy load for fifteen minutes", Confirm: true, Harms: true, Needs: needs, Says: "The heaviest that the job has. Stay beside it. What smells or smokes is switched off at once."})
 	for _, k := range joints {
 		o.add(Step{Key: "joint/" + k.id, Title: "Joints of " + o.label(k.id), Of: k.id, Needs: []string{"load"}, Says: fmt.Sprintf("Under the load, up to %s. The hottest joint by an infrared thermometer, or near it by a finger, never on the metal: it bears it two to three seconds. Volts lost from end to end where a joint is in doubt.", units.Ampere(k.amps).Text()),
 			Asks: []Ask{o.ask(k.id, "joint_c", "Hottest joint"), o.ask(k.id, "drop_v", "Volts lost, where in doubt")}})
@@ -365,14 +413,73 @@ func (o *order) settle() {
 			}
 		}
 	}
+	open := map[string]bool{}
+	for _, id := range o.d.Open() {
+		open[id] = true
+	}
 	for i := range o.steps {
 		s := &o.steps[i]
+		o.lacks(s, open)
 		for _, key := range s.Needs {
 			if before := byKey[key]; before != nil && (!before.Done || before.Wrong) {
 				s.Missing = append(s.Missing, before.Title)
 			}
 		}
 	}
+}
+
+// touching are the circuits that end at a piece of equipment and are not left for later.
+func (o *order) touching(id string) []string {
+	return o.ending(func(e job.Equipment) bool { return e.ID == id })
+}
+
+// bank are the circuits at batteries, switches and shunts: those that are live first.
+func (o *order) bank() []string {
+	return o.ending(func(e job.Equipment) bool { return e.Kind == "battery" || e.Kind == "switch" || e.Kind == "shunt" })
+}
+
+func (o *order) ending(at func(job.Equipment) bool) (out []string) {
+	mine := map[string]bool{}
+	for _, e := range o.d.Equipment {
+		mine[e.ID] = at(e)
+	}
+	for _, k := range o.d.Circuits {
+		if s := o.d.StatusOf(k); s == job.StatusRemoved || s == job.StatusLater || k.System == "signal" || k.System == "ground" {
+			continue
+		}
+		for _, c := range []*job.Conductor{k.Plus, k.Minus, k.Line} {
+			if c != nil && (mine[c.From.Equipment()] || mine[c.To.Equipment()]) {
+				out = append(out, k.ID)
+				break
+			}
+		}
+	}
+	return out
+}
+
+// lacks says what of a step's circuits is not whole, and which are not recorded as built: by the
+// record, or by the task of pulling the cable. Such a step is locked.
+func (o *order) lacks(s *Step, open map[string]bool) {
+	if len(s.circuits) == 0 || s.Done {
+		return
+	}
+	var unfinished []string
+	for _, f := range o.p.Whole(append([]string{s.Of}, s.circuits...)...) {
+		s.Lacks = append(s.Lacks, f.Says)
+		unfinished = append(unfinished, f.IDs()...)
+	}
+	var names []string
+	for _, id := range s.circuits {
+		if !open[id] || slices.Contains(unfinished, id) || o.d.Record.Done("pull/"+id) {
+			continue
+		}
+		s.Unbuilt = append(s.Unbuilt, id)
+		names = append(names, o.label(id))
+	}
+	if len(names) > 0 {
+		s.Lacks = append(s.Lacks, "not recorded as built: "+finding.And(names)+".")
+	}
+	s.Harms = s.Harms || len(s.Lacks) > 0
 }
 
 // Optional tells whether a step is one for where the law or the crew's book asks for it.
@@ -445,11 +552,14 @@ func Backwards(d job.Document, p plan.Plan) (out []string) {
 			}
 		}
 	}
-	if all := o.of("switch"); len(all) > 0 {
-		for _, e := range slices.Backward(all) {
-			out = append(out, "Open "+e.Label+".")
-		}
-	} else {
+	names := o.breakers()
+	for _, e := range o.of("switch") {
+		names = append(names, e.Label)
+	}
+	for _, name := range slices.Backward(names) {
+		out = append(out, "Open "+name+".")
+	}
+	if len(names) == 0 {
 		out = append(out, "Take the battery's plus off its terminal and cover it.")
 	}
 	out = append(out, "Meter that nothing is left at the controllers' and the inverters' battery terminals.")
@@ -460,7 +570,7 @@ func Backwards(d job.Document, p plan.Plan) (out []string) {
 // Override tells that its reason lets it pass, which is for a lead alone.
 func Refuse(steps []Step, c job.Change, step job.Step, m job.Measured) (why string, override bool) {
 	for _, s := range steps {
-		if len(s.Missing) == 0 || !s.Harms {
+		if len(s.Missing)+len(s.Lacks) == 0 || !s.Harms {
 			continue
 		}
 		mine := c.Do == "add_step" && step.Step == s.Key || c.Do == "add_measured" && slices.ContainsFunc(s.Asks, func(a Ask) bool { return a.Of == m.Of && a.What == m.What })
@@ -469,7 +579,14 @@ func Refuse(steps []Step, c job.Change, step job.Step, m job.Measured) (why stri
 		case c.Do == "add_step" && step.Reason != "":
 			return "", true
 		default:
-			return fmt.Sprintf("%s: first record %s. A lead may go on with a reason.", s.Title, strings.Join(s.Missing, ", ")), false
+			var first []string
+			if len(s.Missing) > 0 {
+				first = append(first, "first record "+strings.Join(s.Missing, ", ")+".")
+			}
+			if len(s.Lacks) > 0 {
+				first = append(first, units.Capital(strings.Join(s.Lacks, " ")))
+			}
+			return fmt.Sprintf("%s: %s A lead may go on with a reason.", s.Title, strings.Join(first, " ")), false
 		}
 	}
 	return "", false

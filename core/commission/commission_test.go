@@ -12,6 +12,7 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
@@ -110,6 +111,12 @@ func TestWhatWouldHarmIsLocked(t *testing.T) {
 	assert.True(t, closing().Locked(), "a reversed battery is no reading to go on with")
 	assert.True(t, step(t, d, "battery").Wrong)
 	record(measured(battery.ID, "battery_v", 13.1))
+	assert.Empty(t, closing().Missing)
+	assert.True(t, closing().Locked(), "its circuits are not built yet")
+	assert.Contains(t, closing().Lacks[0], "Battery to switch, Switch to plus bus, Battery to shunt and Shunt to minus bus")
+	for _, id := range closing().Unbuilt {
+		record(job.Change{Do: "add_built", Item: job.Raw(job.Built{ID: id, Outcome: job.AsPlanned})})
+	}
 	assert.False(t, closing().Locked())
 	why, override = commission.Refuse(order(d), job.Change{Do: "add_step"}, job.Step{Step: "close"}, job.Measured{})
 	assert.Empty(t, why)
@@ -120,6 +127,21 @@ func TestWhatWouldHarmIsLocked(t *testing.T) {
 	record(done(pv().Key, "the lead stands beside it"))
 	assert.False(t, pv().Locked())
 	assert.True(t, pv().Done)
+
+	// What is not whole is not switched on, though all before it is recorded.
+	feed := func() job.Circuit {
+		for _, c := range d.Circuits {
+			if c.Label == "Inverter feed" {
+				return c
+			}
+		}
+		return job.Circuit{}
+	}
+	record(done("close", ""), job.Change{Do: "add_built", Item: job.Raw(job.Built{ID: feed().ID, Outcome: job.AsPlanned})})
+	assert.NotContains(t, strings.Join(step(t, d, "inverter").Lacks, " "), "Inverter feed")
+	record(job.Change{Do: "change_circuit", ID: feed().ID, Fields: job.Fields("segments", []job.Segment{})})
+	assert.True(t, step(t, d, "inverter").Locked())
+	assert.Contains(t, strings.Join(step(t, d, "inverter").Lacks, " "), "Inverter feed")
 
 	// What goes takes its readings along.
 	record(job.Change{Do: "remove_equipment", ID: battery.ID})
@@ -173,4 +195,49 @@ func TestReadingsOfTheBatterySide(t *testing.T) {
 		assert.Contains(t, found[0].Says, c.says)
 		assert.NotEmpty(t, found[0].Working())
 	}
+}
+
+// A main breaker is opened and closed as a switch is: nobody takes the plus off its terminal.
+func TestAMainBreakerIsASwitch(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Plover())
+	k := d.Controllers()[0].Battery
+	breaker, _ := shelf.Find(demo.Shelf().Overcurrent, "breaker-25-48")
+	d = demotest.Edited(t, d, job.Change{Do: "carry_part", Kind: "overcurrent", Item: job.Raw(breaker)}, job.Change{Do: "change_circuit", ID: k.ID, Fields: job.Fields("plus", k.WithDevice("to", breaker.ID))})
+	assert.Contains(t, step(t, d, "isolate").Says, "the breaker of Ctrl 1 to battery off")
+	assert.NotContains(t, step(t, d, "isolate").Says, "off its terminal")
+	assert.Equal(t, "Close the breaker of Ctrl 1 to battery.", step(t, d, "close").Says)
+	assert.Contains(t, commission.Backwards(d, plan.Of(d, demo.Shelf())), "Open the breaker of Ctrl 1 to battery.")
+}
+
+// A converter to 12 V and a battery of other volts are proved by their own: no engine is started,
+// and 14.1 V on a healthy 12 V battery is right.
+func TestOtherVoltsAreProvedByTheirOwn(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Heron())
+	battery := shelf.Battery{ID: "jacks", Name: "jacks' battery", Chemistry: "lead", Nominal: 12, Capacity: 80}
+	down := shelf.Device{ID: "down", Name: "converter 24 to 12 V", Kind: "dc_dc", Amps: 20, Volts: 24, Out: 13.1}
+	id := func(name string) string { return demo.ID("other volts " + name) }
+	bank, _ := d.Battery()
+	run := func(name, from, to string) job.Change {
+		k := job.NewCircuit(id(name), "dc", 30, d.Units)
+		k.Plus, k.Minus = &job.Conductor{From: job.Terminal(from + "+"), To: job.Terminal(to + "+")}, &job.Conductor{From: job.Terminal(from + "-"), To: job.Terminal(to + "-")}
+		return job.Change{Do: "add_circuit", Item: job.Raw(k)}
+	}
+	d.Record = job.Record{Built: []job.Built{}, Readings: []job.Reading{}}
+	d = demotest.Edited(t, d,
+		job.Change{Do: "carry_part", Kind: "battery", Item: job.Raw(battery)}, job.Change{Do: "carry_part", Kind: "device", Item: job.Raw(down)},
+		job.Change{Do: "add_equipment", Item: job.Raw(job.Equipment{ID: id("battery"), Label: "Jacks' battery", Kind: "battery", Part: "jacks"})},
+		job.Change{Do: "add_equipment", Item: job.Raw(job.Equipment{ID: id("down"), Label: "Down converter", Kind: "dc_dc", Part: "down"})},
+		job.Change{Do: "add_equipment", Item: job.Raw(job.Equipment{ID: id("lamp"), Label: "Lamp", Kind: "load", Settings: &job.Settings{Watts: 20}})},
+		job.Change{Do: "set_bank", Fields: job.Fields("batteries", [][]string{{bank.ID}})},
+		run("in", bank.ID+":", id("down")+":in"), run("out", id("down")+":out", id("lamp")+":"))
+	s := step(t, d, "alternator/"+id("down"))
+	assert.NotContains(t, s.Says, "engine")
+	assert.Equal(t, "supply_v", s.Asks[0].What)
+	assert.Contains(t, s.Asks[0].Range, "12.4 to 13.8 V")
+	p := plan.Built(d, demo.Shelf())
+	e, ok := p.Expects(d, job.Measured{Of: id("battery"), What: "battery_v"})
+	require.True(t, ok)
+	assert.Equal(t, finding.Fine, e.Compare(id("battery"), "", 14.1).Grade)
+	e, _ = p.Expects(d, job.Measured{Of: bank.ID, What: "battery_v"})
+	assert.Equal(t, finding.Stop, e.Compare(bank.ID, "", 14.1).Grade, "the bank's are 24")
 }

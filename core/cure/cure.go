@@ -60,7 +60,7 @@ type doctor struct {
 }
 
 // better tells whether a plan is without a finding, or has it at a lower grade, and
-// has no more stops and fewer things to check than before.
+// has no more stops and fewer things to check or finish than before.
 func (c doctor) better(f finding.Finding, now plan.Plan) bool {
 	for _, g := range now.Findings {
 		if g.Code == f.Code && g.Grade >= f.Grade && g.Accepted == nil && slices.ContainsFunc(g.IDs(), func(id string) bool { return slices.Contains(f.IDs(), id) }) {
@@ -68,7 +68,8 @@ func (c doctor) better(f finding.Finding, now plan.Plan) bool {
 		}
 	}
 	was, is := c.p.Totals, now.Totals
-	return is.Stops < was.Stops && is.Stops+is.Watches <= was.Stops+was.Watches || is.Stops == was.Stops && is.Watches < was.Watches
+	had, has := was.Watches+was.Open, is.Watches+is.Open
+	return is.Stops < was.Stops && is.Stops+has <= was.Stops+had || is.Stops == was.Stops && has < had
 }
 
 // tries are the cures that a finding may have, the likeliest first.

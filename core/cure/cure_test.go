@@ -3,6 +3,7 @@ package cure_test
 import (
 	"fmt"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/google/uuid"
@@ -34,7 +35,7 @@ func of(t *testing.T, d job.Document, code string) (cure.Cure, plan.Plan) {
 	next, err := job.Apply(d, job.Edit{Changes: c.Changes})
 	require.NoError(t, err)
 	now := plan.Of(next, demo.Shelf())
-	assert.Less(t, now.Totals.Stops+now.Totals.Watches, p.Totals.Stops+p.Totals.Watches, c.Says)
+	assert.Less(t, now.Totals.Stops+now.Totals.Watches+now.Totals.Open, p.Totals.Stops+p.Totals.Watches+p.Totals.Open, c.Says)
 	assert.LessOrEqual(t, now.Totals.Stops, p.Totals.Stops)
 	return c, now
 }
@@ -122,13 +123,14 @@ func TestOneCureForAllThatAFindingIsAbout(t *testing.T) {
 	}
 	d = demotest.Edited(t, d, changes...)
 	p := plan.Of(d, demo.Shelf())
-	batteries := slices.DeleteFunc(demotest.Says(p.Findings, "wire.no_cable", ""), func(f finding.Finding) bool { return len(f.IDs()) < 3 })
-	require.Len(t, batteries, 1, "one finding about three circuits")
+	batteries := slices.DeleteFunc(demotest.Says(p.Findings, "wire.no_cable", ""), func(f finding.Finding) bool { return !strings.Contains(f.Says, "no fuse yet") })
+	require.Len(t, batteries, 1)
+	require.Len(t, batteries[0].IDs(), 2, "one finding about two circuits")
 	all, _ := cure.For(d, demo.Shelf(), p, batteries[0], 12)
 	require.NotEmpty(t, all.Changes)
 	next, err := job.Apply(d, job.Edit{Changes: all.Changes})
 	require.NoError(t, err)
-	for _, k := range next.Controllers() {
+	for _, k := range next.Controllers()[1:] {
 		assert.NotEmpty(t, k.Battery.Cable(), k.Label)
 		assert.NotEmpty(t, k.Battery.Device("to"), k.Label)
 	}
@@ -161,7 +163,7 @@ func TestNothingIsGuessed(t *testing.T) {
 }
 
 // Whatever a job file holds, a cure that is offered can be made, and leaves fewer things
-// to check and no more stops.
+// to check or finish and no more stops.
 func TestAnyCureOfAnyJobMakesItBetter(t *testing.T) {
 	var files [][]byte
 	for _, story := range demo.Stories() {
@@ -188,7 +190,7 @@ func TestAnyCureOfAnyJobMakesItBetter(t *testing.T) {
 			require.NoError(r, err, c.Says)
 			now := plan.Of(next, demo.Shelf())
 			require.LessOrEqual(r, now.Totals.Stops, p.Totals.Stops, c.Says)
-			require.Less(r, now.Totals.Stops*2+now.Totals.Watches, p.Totals.Stops*2+p.Totals.Watches, c.Says)
+			require.Less(r, now.Totals.Stops*2+now.Totals.Watches+now.Totals.Open, p.Totals.Stops*2+p.Totals.Watches+p.Totals.Open, c.Says)
 		}
 	})
 	assert.Positive(t, offered)

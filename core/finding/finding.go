@@ -21,22 +21,26 @@ import (
 type Grade int
 
 const (
-	Fine  Grade = iota // nothing to do
-	Watch              // works, but look at it
-	Stop               // does not hold, or may hurt
+	Fine       Grade = iota // nothing to do
+	Watch                   // works, but look at it
+	Unfinished              // something planned is not whole: what is missing is not decided yet
+	Stop                    // does not hold, or may hurt
 )
 
-var grades = []string{"fine", "watch", "stop"}
+// Grades are all of them, the mildest first.
+var Grades = []Grade{Fine, Watch, Unfinished, Stop}
+
+var grades = []string{"fine", "watch", "open", "stop"}
 
 func (g Grade) String() string { return grades[g] }
 
-// Word is the grade as people read it: OK, Caution or Stop.
-func (g Grade) Word() string { return []string{"OK", "Caution", "Stop"}[g] }
+// Word is the grade as people read it: OK, Caution, Not finished or Stop.
+func (g Grade) Word() string { return []string{"OK", "Caution", "Not finished", "Stop"}[g] }
 
 // MarshalText writes the grade as the word the job's readers see.
 func (g Grade) MarshalText() ([]byte, error) { return []byte(g.String()), nil }
 
-// UnmarshalText reads fine, watch or stop.
+// UnmarshalText reads fine, watch, open or stop.
 func (g *Grade) UnmarshalText(text []byte) error {
 	for i, word := range grades {
 		if word == string(text) {
@@ -44,7 +48,7 @@ func (g *Grade) UnmarshalText(text []byte) error {
 			return nil
 		}
 	}
-	return fmt.Errorf("grade %q: it is fine, watch or stop", text)
+	return fmt.Errorf("grade %q: it is fine, watch, open or stop", text)
 }
 
 // Mark says how well a formula or figure is founded.
@@ -200,7 +204,7 @@ type Acceptance struct {
 	At     string `json:"at"`
 }
 
-// Open tells whether a stop or caution is still to be looked at.
+// Open tells whether a stop, a caution or something not finished is still to be looked at.
 func (f Finding) Open() bool { return f.Grade > Fine && f.Accepted == nil }
 
 // Worse tells whether the finding's value has got worse than it was: past it on

@@ -30,7 +30,7 @@ func TestAFindingWithoutLimitSaysNull(t *testing.T) {
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"code":"test.pull","grade":"watch","about":"x","says":"look","value":3,"limit":null,"margin":null,"unit":"N","working":[]}`, string(text))
 	var grade finding.Grade
-	assert.ErrorContains(t, grade.UnmarshalText([]byte("bad")), "fine, watch or stop")
+	assert.ErrorContains(t, grade.UnmarshalText([]byte("bad")), "fine, watch, open or stop")
 }
 
 func ExampleRule_AtMost() {

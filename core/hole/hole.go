@@ -340,9 +340,9 @@ func boreFinding(e Entry, r *Result, ok bool, system units.System) finding.Findi
 		f = f.Of("", e.Label, "bit %s (%s mm) for %d cables, in %s: each seals %d.", r.Bit.Name, units.Num(float64(r.Bit.D), 1), len(e.Cables), units.Count((len(e.Cables)+each-1)/each, "gland"), each)
 	}
 	switch {
-	case len(e.Cables) > e.Part.Ways:
+	case len(e.Cables) > e.Part.Takes():
 		f.Grade = finding.Stop
-		f = f.Of("", e.Label, "%d cables go through it; it takes %d. Add an entry, or use fewer home runs.", len(e.Cables), e.Part.Ways)
+		f = f.Of("", e.Label, "%d cables go through it; it takes %d. Add an entry, or use fewer home runs.", len(e.Cables), e.Part.Takes())
 	case thickest > e.Part.MaxCable:
 		f.Grade = finding.Stop
 		f = f.Of("", e.Label, "it seals cables up to %s; one here is %s thick.", e.Part.MaxCable.Text(system), thickest.Text(system))

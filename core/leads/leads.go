@@ -284,7 +284,7 @@ type Input struct {
 func CheckBoxes(boxes []Box, inputs []Input) (out []BoxUse, found []finding.Finding) {
 	use, ending := map[string]*BoxUse{}, map[string]int{}
 	for _, b := range boxes {
-		use[b.ID] = &BoxUse{Box: b.Label, Ways: b.Part.Ways}
+		use[b.ID] = &BoxUse{Box: b.Label, Ways: b.Part.Takes()}
 	}
 	for _, in := range inputs {
 		through := use[in.Entry]
@@ -310,11 +310,18 @@ func CheckBoxes(boxes []Box, inputs []Input) (out []BoxUse, found []finding.Find
 		u.Left = u.Ways - u.Used
 		out = append(out, *u)
 		f := BoxWays.AtMost(b.ID, float64(u.Used), float64(u.Ways), finding.Stop).WithWorking(
-			finding.Given("strings that end in it", float64(ending[b.ID]), "", "the plan"), lawGlands.Fill(float64(u.Used), "2 · %d + %d", ending[b.ID], u.Used-2*ending[b.ID]), finding.Given("glands", float64(u.Ways), "", "label of "+b.Part.Name))
+			finding.Given("strings that end in it", float64(ending[b.ID]), "", "the plan"), lawGlands.Fill(float64(u.Used), "2 · %d + %d", ending[b.ID], u.Used-2*ending[b.ID]), finding.Given("cables that its glands take", float64(u.Ways), "", "label of "+b.Part.Name+", glands and cables each seals"))
 		if f.Passes() {
 			f = f.Of("", b.Label, "%d of its %d cable glands are used, %d are left.", u.Used, u.Ways, u.Left)
+			if each := b.Part.PerGland; each > 1 {
+				f = f.Of("", b.Label, "%d cables in its %d cable glands, which seal %d each; room for %d is left.", u.Used, b.Part.Ways, each, u.Left)
+			}
 		} else {
-			f = f.Of("", b.Label, "%d cables come to it and it has %d cable glands. Pair panels in series, which halves the strings, or use a larger box.", u.Used, u.Ways)
+			has := fmt.Sprintf("it has %d cable glands", b.Part.Ways)
+			if each := b.Part.PerGland; each > 1 {
+				has += fmt.Sprintf(", which seal %d each", each)
+			}
+			f = f.Of("", b.Label, "%d cables come to it and %s. Pair panels in series, which halves the strings, or use a larger box.", u.Used, has)
 		}
 		found = append(found, f)
 	}

@@ -201,7 +201,7 @@ func (p *Plan) lay(d job.Document, r job.Circuit, atController string, proposed 
 	}
 	if !out.Known {
 		if atController != "" {
-			p.add(wire.NoPath.Says(finding.Watch, r.ID, "").Of("", c.Label, "no path yet. It needs the roof entry, the places of the equipment board and the battery, and the inside height."))
+			p.add(wire.NoPath.Says(finding.Unfinished, r.ID, "").Of("", c.Label, "no path yet. It needs the roof entry, the places of the equipment board and the battery, and the inside height."))
 		}
 		return out
 	}
@@ -245,7 +245,7 @@ func (p *Plan) load(d job.Document, r job.Circuit, out *Run, fuse *shelf.Overcur
 		out.SuggestedMetric = s.Text()
 	}
 	if len(pieces) == 0 {
-		p.add(wire.NoCable.Says(finding.Watch, r.ID, "").Of("", c.Label, "no cable yet. The thinnest that is enough is %s or %s.", orNone(out.SuggestedAWG), orNone(out.SuggestedMetric)))
+		p.add(wire.NoCable.Says(finding.Unfinished, r.ID, "").Of("", c.Label, "no cable yet. The thinnest that is enough is %s or %s.", orNone(out.SuggestedAWG), orNone(out.SuggestedMetric)))
 	} else {
 		if fuse != nil {
 			c.Fuse, c.FuseV, c.FuseName = fuse.Amps, fuse.Volts, fuse.Name
@@ -275,7 +275,7 @@ func (p *Plan) pieces(d job.Document, r job.Circuit, out *Run, atController stri
 		open = open || s.Length == 0
 	}
 	if len(r.Segments) > 0 && (rest < 0 || !open && rest > 50) {
-		p.add(wire.NoPath.Says(finding.Watch, r.ID, "").WithValue(float64(rest)/1000).Of("", c.Label, "its segments are %s together and it is %s long. Give one segment no length: it takes the rest.", wire.Long(out.OneWay-rest, d.Units), wire.Long(out.OneWay, d.Units)))
+		p.add(wire.NoPath.Says(finding.Unfinished, r.ID, "").WithValue(float64(rest)/1000).Of("", c.Label, "its segments are %s together and it is %s long. Give one segment no length: it takes the rest.", wire.Long(out.OneWay-rest, d.Units), wire.Long(out.OneWay, d.Units)))
 		return nil
 	}
 	onRoof, all := units.Millimetre(0), units.Millimetre(0)

@@ -12,8 +12,8 @@ import (
 )
 
 // Apply makes an edit as job.Apply does, and checks it by the rules of signing and
-// accepting: a job is reopened with a reason, and signed over a stop in what was
-// built with a reason; neither is done by taking an edit back; what is accepted is a
+// accepting: a job is reopened with a reason, and signed over a stop, or over
+// something not finished, in what was built with a reason; neither is done by taking an edit back; what is accepted is a
 // caution that is there, never a stop. It gives the plan of the result, worked out once.
 // The error is that of job.Apply, or a *job.Refusal at "reason".
 func Apply(d job.Document, e job.Edit, crew shelf.Shelf) (next job.Document, p Plan, err error) {
@@ -60,6 +60,9 @@ func ApplyUntil(stop func() bool, d job.Document, e job.Edit, crew shelf.Shelf) 
 		if n := built.Totals.Stops; n > 0 {
 			return d, p, reasonMissing(fmt.Sprintf("%s in what was built; say why it is signed all the same", units.Count(n, "stop")))
 		}
+		if lacks := built.Named(); len(lacks) > 0 {
+			return d, p, reasonMissing(fmt.Sprintf("not finished in what was built: %s; say why it is signed all the same", finding.And(lacks)))
+		}
 	}
 	return next, p, nil
 }
@@ -78,6 +81,8 @@ func (p Plan) accepts(d job.Document, c job.Change) error {
 			continue
 		}
 		switch {
+		case f.Grade == finding.Unfinished:
+			return fmt.Errorf("what is not finished cannot be accepted; finish it, set it to later, or sign over it with a reason")
 		case f.Grade == finding.Stop:
 			return fmt.Errorf("a stop cannot be accepted; cure it, or sign over it with a reason")
 		case f.Accepted != nil:

@@ -187,6 +187,7 @@ type Totals struct {
 	CableOf  []Spool        `json:"cut_list"`
 	Fine     int            `json:"fine"`
 	Watches  int            `json:"watches"`
+	Open     int            `json:"open"` // what is planned and not finished
 	Stops    int            `json:"stops"`
 	Accepted int            `json:"accepted"` // cautions that a person has accepted: not among the watches
 	OpenJobs int            `json:"open_records"`
@@ -204,6 +205,7 @@ type Stage struct {
 	Done           bool
 	Open           string // what is to do, empty when done
 	Stops, Watches int
+	Unfinished     int
 }
 
 var (
@@ -347,7 +349,7 @@ func (p *Plan) strings(d job.Document) {
 	}
 	for _, placed := range d.Panels {
 		if !wired[placed.ID] && placed.Status != job.StatusLater && placed.Status != job.StatusRemoved {
-			p.add(array.Loose.Says(finding.Watch, placed.ID, "").Of("", p.Labels[placed.ID], "in no string yet."))
+			p.add(array.Loose.Says(finding.Unfinished, placed.ID, "").Of("", p.Labels[placed.ID], "in no string yet."))
 		}
 	}
 }

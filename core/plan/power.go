@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"velvetroad/core/charger"
+	"velvetroad/core/circuit"
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/power"
@@ -36,7 +37,7 @@ func (p Power) Flow(c power.Case, circuit string) units.Ampere {
 
 // power solves the direct-current side, says what its wires carry, and checks it.
 func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Controller) {
-	s := p.system(d)
+	s, walked := p.system(d).Follow()
 	p.Power = Power{System: s, Flows: s.Solve(), Gaps: s.Unprotected()}
 	gap := map[string]bool{}
 	for _, g := range p.Power.Gaps {
@@ -46,6 +47,12 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 		run := &p.Controllers[i].Battery
 		if k, ok := shelf.Find(d.Circuits, run.ID); ok {
 			run.circuit.Protected = !gap[run.ID]
+			if most := p.mostIn(run.ID); run.circuit.Current > 0 && most > run.circuit.Current*1.001 {
+				c := &run.circuit
+				c.Current, c.Behind = most, "something else is connected at the terminals of "+p.Controllers[i].Label
+				c.Design, c.DesignBy = wire.Continuous(most)
+				run.Current, run.Design = c.Current, c.Design
+			}
 			p.load(d, k, run, d.Overcurrent(k.Device("to")))
 		}
 	}
@@ -54,12 +61,10 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 		run := &p.Others[i]
 		k, _ := shelf.Find(d.Circuits, run.ID)
 		volts := s.Rest
-		for n, w := range s.Wires {
-			if w.Circuit == run.ID {
-				run.Current = max(run.Current, power.Most(p.Power.Flows, n))
-				if w.Plus {
-					volts = level(w.From, w.To).Rest
-				}
+		run.Current = max(run.Current, p.mostIn(run.ID))
+		for _, w := range s.Wires {
+			if w.Circuit == run.ID && w.Plus {
+				volts = level(w.From, w.To).Rest
 			}
 		}
 		if run.Current < 0.05 { // A: a rounding of the solved network
@@ -77,7 +82,7 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 		}
 		run.Design, run.Volts = c.Design, c.Volts
 		if run.OneWay == 0 && !run.There {
-			p.add(wire.NoPath.Says(finding.Watch, run.ID, "").Of("", p.Labels[run.ID], "no length yet, and %s flows in it. Measure it on the rig.", run.Current.Text()))
+			p.add(wire.NoPath.Says(finding.Unfinished, run.ID, "").Of("", p.Labels[run.ID], "no length yet, and %s flows in it. Measure it on the rig.", run.Current.Text()))
 		}
 		p.terminals(d, k, run)
 		p.load(d, k, run, nil)
@@ -89,11 +94,39 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 		}
 	}
 	p.add(found...)
+	p.folded(walked)
+	p.add(walked...)
+	p.unfinished(d)
 	var daily []finding.Finding
 	p.Power.WattHours, p.Power.Days, daily = power.Daily(s, uses(d, level))
 	p.add(daily...)
 	others := charger.Others{Shore: d.Charges("converter", "inverter"), Alternator: cmp.Or(p.Power.charged(d), d.Charges("alternator"))}
 	p.add(charger.CheckBattery(d.ID, parts, results, others, cmp.Or(d.Bank.ChargeMost, s.ChargeLimit()))...)
+}
+
+// folded shows what follows from a reversed pole or a short below it.
+func (p *Plan) folded(walked []finding.Finding) {
+	for i, f := range p.Findings {
+		if f.Code != circuit.Ends.Code {
+			continue
+		}
+		for _, w := range walked {
+			if w.Grade == finding.Stop && slices.ContainsFunc(w.IDs(), func(id string) bool { return slices.Contains(f.IDs(), id) }) {
+				f.Follows = w.Code
+			}
+		}
+		p.Findings[i] = f
+	}
+}
+
+// mostIn is the most that flows in a circuit in any case.
+func (p *Plan) mostIn(circuit string) (amps units.Ampere) {
+	for n, w := range p.Power.System.Wires {
+		if w.Circuit == circuit {
+			amps = max(amps, power.Most(p.Power.Flows, n))
+		}
+	}
+	return amps
 }
 
 // charged is what DC-DC chargers give the bank together. One that is wired to what has no
@@ -223,7 +256,7 @@ func (p *Plan) system(d job.Document) power.System {
 		if l := k.Line; l != nil {
 			s.Lines = append(s.Lines, power.Line{System: k.System, From: endOf(l.From), To: endOf(l.To)})
 		}
-		if k.System != "dc" {
+		if k.System != "dc" && k.System != "pv" {
 			continue
 		}
 		run := p.laid(k.ID)
@@ -231,7 +264,11 @@ func (p *Plan) system(d job.Document) power.System {
 			*job.Conductor
 			plus bool
 		}{{k.Plus, true}, {k.Minus, false}} {
-			if pole.Conductor != nil {
+			switch {
+			case pole.Conductor == nil:
+			case k.System == "pv":
+				s.Array = append(s.Array, power.Wire{Circuit: k.ID, Label: p.Labels[k.ID], Plus: pole.plus, From: endOf(pole.From), To: endOf(pole.To)})
+			default:
 				s.Wires = append(s.Wires, p.wireOf(d, k, *pole.Conductor, pole.plus, run))
 			}
 		}
@@ -240,18 +277,19 @@ func (p *Plan) system(d job.Document) power.System {
 }
 
 func (p *Plan) thing(d job.Document, e job.Equipment) power.Thing {
-	t := power.Thing{ID: e.ID, Label: e.Label, Kind: e.Kind, Pushes: d.ChargesWith(e)}
+	t := power.Thing{ID: e.ID, Label: e.Label, Kind: e.Kind, Pushes: d.ChargesWith(e), Existing: e.Status == job.StatusExisting, Later: e.Status == job.StatusLater}
 	t.Battery, _ = shelf.Find(d.Parts.Batteries, e.Part)
 	t.Device, _ = shelf.Find(d.Parts.Devices, e.Part)
 	set := job.Settings{}
 	if e.Settings != nil {
 		set = *e.Settings
 	}
+	t.Chosen = e.Part != "" || e.Kind == "ground" || e.Kind == "load" && cmp.Or(set.Watts, units.Watt(set.Measured)) > 0
 	t.Studs, t.Idles = cmp.Or(set.Studs, t.Device.Studs), t.Device.Idle
 	switch e.Kind {
 	case "controller":
 		part, _ := shelf.Find(d.Parts.Controllers, e.Part)
-		t.Pushes = part.MaxOutput
+		t.Pushes, t.Inputs = part.MaxOutput, len(part.Inputs)
 		if part.Alternator > 0 {
 			t.Draws = power.DrawnFor(part.Alternator, d.Bank.Charging())
 		}
@@ -294,7 +332,7 @@ func (p *Plan) wireOf(d job.Document, k job.Circuit, c job.Conductor, plus bool,
 	w := power.Wire{Circuit: k.ID, Label: p.Labels[k.ID], Plus: plus, From: endOf(c.From), To: endOf(c.To), Length: run.OneWay}
 	for _, v := range c.Devices {
 		if part := d.Overcurrent(v.Part); part != nil {
-			w.Guards = append(w.Guards, power.Guard{Name: part.Name, Amps: part.Amps, Volts: part.Volts, Breaks: part.Breaks, AtTo: v.Near == "to", Distance: v.Distance, Opens: part.Kind != "disconnect"})
+			w.Guards = append(w.Guards, power.Guard{Name: part.Name, Amps: part.Amps, Volts: part.Volts, Breaks: part.Breaks, AtTo: v.Near == "to", Distance: v.Distance, Opens: part.Kind != "disconnect", Limits: part.Kind == "fuse" || part.Kind == "string_fuse", Switches: part.Kind == "breaker" || part.Kind == "disconnect"})
 		}
 	}
 	from, _ := shelf.Find(d.Equipment, c.From.Equipment())
@@ -308,7 +346,7 @@ func (p *Plan) wireOf(d job.Document, k job.Circuit, c job.Conductor, plus bool,
 		w.Ohms += one.Conductor.OhmPerMetre(wire.WorkingTemperature) * float64(one.OneWay) / 1000
 	}
 	if len(run.pieces) > 0 {
-		w.Carries = units.Ampere(carries)
+		w.Carries, w.Area = units.Ampere(carries), power.Allowed(run.pieces)
 	}
 	return w
 }

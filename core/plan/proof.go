@@ -16,16 +16,19 @@ import (
 // Expects is what a reading should be: of what was built, where and when and under which sky it
 // was taken. Ok is false where nothing can be said, as of a thing without a part.
 func (p *Plan) Expects(d job.Document, m job.Measured) (e prove.Expectation, ok bool) {
-	bank := prove.Bank{Nominal: d.Bank.Nominal, Chemistry: d.Bank.Chemistry}
 	thing, _ := shelf.Find(d.Equipment, m.Of)
+	bank := p.side(d, thing)
 	device, known := shelf.Find(d.Parts.Devices, thing.Part)
 	switch m.What {
 	case "battery_v":
 		return bank.AtBattery(), true
 	case "supply_v":
 		var battery *float64
+		if thing.Kind == "dc_dc" {
+			return prove.Supplied(device.OutVolts()), true
+		}
 		for _, b := range d.Equipment {
-			if last, ok := d.Record.Latest(b.ID, "battery_v"); ok && b.Kind == "battery" && last.Value > 0 {
+			if last, ok := d.Record.Latest(b.ID, "battery_v"); ok && b.Kind == "battery" && last.Value > 0 && p.side(d, b) == bank {
 				battery = &last.Value
 			}
 		}
@@ -67,6 +70,29 @@ func (p *Plan) Expects(d job.Document, m job.Measured) (e prove.Expectation, ok 
 		return prove.AtShunt(clamp.Value), ok
 	}
 	return e, false
+}
+
+// side is what holds the volts where a piece of equipment is: a battery's own, or those of the
+// part of the plus side that a charger is on.
+func (p *Plan) side(d job.Document, e job.Equipment) prove.Bank {
+	bank := prove.Bank{Nominal: d.Bank.Nominal, Chemistry: d.Bank.Chemistry}
+	switch e.Kind {
+	case "battery":
+		if part, ok := shelf.Find(d.Parts.Batteries, e.Part); ok && part.Nominal > 0 {
+			return prove.Bank{Nominal: part.Nominal, Chemistry: part.Chemistry}
+		}
+		for _, row := range d.Bank.Batteries {
+			if slices.Contains(row, e.ID) {
+				bank.Nominal /= len(row)
+			}
+		}
+	case "controller":
+		level := p.Power.System.Levels()(power.End{Thing: e.ID, Terminal: "battery+"})
+		if n := level.Nominal(); n > 0 && n != bank.Nominal {
+			bank.Nominal = n
+		}
+	}
+	return bank
 }
 
 // Carries is the most that flows in a circuit, whichever way.

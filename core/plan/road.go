@@ -95,6 +95,8 @@ func (p *Plan) total(d job.Document) {
 			t.Fine++
 		case f.Grade == finding.Watch:
 			t.Watches++
+		case f.Grade == finding.Unfinished:
+			t.Open++
 		default:
 			t.Stops++
 		}
@@ -163,7 +165,7 @@ func (p *Plan) road(d job.Document) {
 	first("record", "record what was built", len(d.Open()) > 0 || len(d.Planned()) == 0)
 	first("record", "sign off", d.Record.Signed == nil)
 	for _, stage := range stages {
-		s := Stage{Key: stage.key, Name: stage.name, Done: open[stage.key] == "", Open: open[stage.key]}
+		s := Stage{Key: stage.key, Name: stage.name, Open: open[stage.key]}
 		for i := range p.Findings {
 			f := &p.Findings[i]
 			if !f.Open() {
@@ -172,12 +174,19 @@ func (p *Plan) road(d job.Document) {
 			if room, _, _ := strings.Cut(f.Code, "."); !slices.Contains(stage.rooms, room) {
 				continue
 			}
-			if f.Grade == finding.Stop {
+			switch f.Grade {
+			case finding.Stop:
 				s.Stops++
-			} else {
+			case finding.Unfinished:
+				s.Unfinished++
+			default:
 				s.Watches++
 			}
 		}
+		if s.Open == "" && unsigned {
+			s.Open = Lacking(s.Unfinished)
+		}
+		s.Done = s.Open == ""
 		p.Stages = append(p.Stages, s)
 	}
 }

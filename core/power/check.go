@@ -18,21 +18,20 @@ const (
 )
 
 var (
-	lawBankShort = finding.Law{Step: "what the bank pushes into a short", Formula: "volts at rest / resistance of all rows", Unit: "A", Source: "Ohm's law; internal resistance by the label, or 0.5 Ω·Ah (lithium) and 1 Ω·Ah (lead) at 12 V", Mark: finding.Common}
-	lawWayShort  = finding.Law{Step: "what it pushes here", Formula: "volts at rest / (bank + 2 · wire)", Unit: "A", Source: "Ohm's law", Mark: finding.Common}
-	lawFuseLoad  = finding.Law{Step: "least fuse for it", Formula: "1.25 · I", Unit: "A", Source: "NEC 215.3", Mark: finding.Published}
-	lawTakes     = finding.Law{Step: "amps it takes from the bank", Formula: "watts / efficiency / volts", Unit: "A", Source: "power balance; 90 % where the label says nothing", Mark: finding.Common}
-	lawShare     = finding.Law{Step: "more than an equal share", Formula: "(amps · rows / total − 1) · 100", Unit: "%", Source: "the wires and batteries solved as a network of resistances", Mark: finding.Common}
-	lawRowVolts  = finding.Law{Step: "volts of a row", Formula: "Σ volts", Unit: "V", Source: "physics", Mark: finding.Common}
+	lawInternal = finding.Law{Step: "internal resistance of a battery without a label", Formula: "least (for a short) 0.25 Ω·Ah lithium, 0.4 sealed lead, 0.6 flooded; typical 0.5, 0.5, 0.8; for each 12 V of it", Unit: "Ω", Source: "estimate", Mark: finding.Common}
+	lawFuseLoad = finding.Law{Step: "least fuse for it", Formula: "1.25 · I", Unit: "A", Source: "NEC 215.3", Mark: finding.Published}
+	lawTakes    = finding.Law{Step: "amps it takes from the bank", Formula: "watts / efficiency / volts", Unit: "A", Source: "power balance; 90 % where the label says nothing", Mark: finding.Common}
+	lawShare    = finding.Law{Step: "more than an equal share", Formula: "(amps · rows / total − 1) · 100", Unit: "%", Source: "the wires and batteries solved as a network of resistances", Mark: finding.Common}
+	lawRowVolts = finding.Law{Step: "volts of a row", Formula: "Σ volts", Unit: "V", Source: "physics", Mark: finding.Common}
 
 	Protection = finding.Rule{Code: "power.protection", Unit: "A", Asks: "Is every wire protected from every source that can reach it?", Stops: "stop when a source can push more through a wire than it carries, and no fuse or breaker on the way opens first",
 		Laws: []finding.Law{{Step: "what protects a wire", Formula: "a fuse or breaker at or below what the wire carries, on every way from every source", Unit: "A", Source: "NEC 240.4", Mark: finding.Published}}}
 	FusePlace = finding.Rule{Code: "power.fuse_place", Unit: "mm", Asks: "Is a wire's fuse near enough to where the current comes in?", Stops: "stop beyond 40 in (1 m), caution beyond 7 in (178 mm) where the wire has to be in a sheath",
 		Laws: []finding.Law{{Step: "farthest fuse", Formula: "7 in, or 40 in with the wire in a sheath", Unit: "mm", Source: "ABYC E-11", Mark: finding.Memory}}}
-	Breaking  = finding.Rule{Code: "power.breaking", Unit: "A", Asks: "Can the fuse open what the bank pushes into a short?", Stops: "stop when its label says less, caution when its label says nothing and over 2,000 A can flow", Laws: []finding.Law{lawBankShort, lawWayShort}}
+	Breaking  = finding.Rule{Code: "power.breaking", Unit: "A", Asks: "Can the fuse open what the bank pushes into a short?", Stops: "stop when its label says less, caution when its label says nothing and over 2,000 A can flow", Laws: []finding.Law{lawPlaceShort, lawInternal}}
 	FuseVolts = finding.Rule{Code: "power.fuse_volts", Unit: "V", Asks: "May the fuse or breaker open the bank's volts?", Stops: "stop when its DC volts are below the bank's charging volts"}
 	FuseLoad  = finding.Rule{Code: "power.fuse_load", Unit: "A", Asks: "Does the fuse carry what flows?", Stops: "stop when more flows for long than it is rated for, caution when less than 1.25 times is left", Laws: []finding.Law{lawFuseLoad}}
-	Selective = finding.Rule{Code: "power.selective", Unit: "A", Asks: "Does the fuse nearest to a fault open first?", Stops: "caution when one nearer to the bank is no larger: it opens first, and all behind it goes out"}
+	Selective = finding.Rule{Code: "power.selective", Unit: "A", Asks: "Does the fuse nearest to a fault open first?", Stops: "caution when what is nearer to the bank is no larger, side by side added up: it opens first, and all behind it goes out; an inverter's as large as the main fuse is usual"}
 	Shunt     = finding.Rule{Code: "power.shunt", Asks: "Does every minus pass the shunt?", Stops: "caution when something is connected to the bank's minus before it: the monitor does not count it"}
 	Pole      = finding.Rule{Code: "power.pole", Asks: "Are both poles of everything connected?", Stops: "stop when one is and the other is not; caution where a vehicle, a load or a charger's input may return by the chassis"}
 	Loop      = finding.Rule{Code: "power.loop", Asks: "Does anything charge the bank from the bank?", Stops: "stop when a converter's AC comes from an inverter that the same bank feeds"}
@@ -63,15 +62,15 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, Made, Converter, Cold, Balance, Vents, Stored, Day, Recharge, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
+	return []finding.Rule{Short, Reversed, Unlike, Wiring, Whole, Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Least, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, Made, Converter, Cold, Balance, Vents, Stored, Day, Recharge, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
 }
 
 // Check applies the rules to a system that was solved.
 func Check(s System, flows map[Case]Flow) (out []finding.Finding) {
-	group := s.groups()
+	group, faults := s.groups(), s.Faults()
 	level := s.levels(group)
 	for _, part := range [][]finding.Finding{
-		s.checkProtection(), s.checkFuses(flows, level), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(group), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkConverters(flows, group), s.checkVolts(level), s.checkDistance(), s.checkShore(), s.checkGround(), s.checkAlternator(group), s.checkEqual(),
+		s.checkProtection(), s.checkFuses(flows, level), s.checkBreaking(faults), s.checkLeast(faults), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(group), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkConverters(flows, group), s.checkVolts(level), s.checkDistance(), s.checkShore(), s.checkGround(), s.checkAlternator(group), s.checkEqual(),
 	} {
 		out = append(out, part...)
 	}
@@ -115,7 +114,7 @@ func (s System) checkProtection() (out []finding.Finding) {
 		}
 	}
 	for i, w := range s.Wires {
-		if !w.Plus || w.Carries == 0 || open[i] || s.link(w) {
+		if !w.Plus || w.Wrong || w.Carries == 0 || open[i] || s.link(w) {
 			continue
 		}
 		out = append(out, Protection.Says(finding.Fine, w.Circuit, "").WithWorking(finding.Given("what it carries", float64(w.Carries), "A", "see wire.ampacity")).
@@ -130,15 +129,15 @@ func (s System) checkProtection() (out []finding.Finding) {
 	return out
 }
 
-// checkFuses looks at each fuse and breaker by itself: what flows, the volts, and for those
-// that the bank reaches without another, what a short would be.
+// checkFuses looks at each fuse and breaker by itself: what flows, and the volts.
 func (s System) checkFuses(flows map[Case]Flow, level func(...End) Level) (out []finding.Finding) {
-	first := s.first()
-	short, ohms := s.ShortCircuit()
 	for i, w := range s.Wires {
+		if w.Wrong {
+			continue
+		}
 		amps := Most(flows, i)
 		reaches := level(w.From, w.To).Charging
-		for k, g := range w.Guards {
+		for _, g := range w.Guards {
 			given := finding.Given("rating", float64(g.Amps), "A", "label of "+g.Name)
 			if !w.Held && !(g.Volts >= reaches) {
 				out = append(out, FuseVolts.AtLeast(w.Circuit, float64(g.Volts), float64(reaches), finding.Stop).WithWorking(finding.Given("DC volts it may open", float64(g.Volts), "V", "label of "+g.Name), finding.Given("charging volts", float64(reaches), "V", "14.4 V for each 12 V of a bank, common practice; what a converter gives")).
@@ -158,25 +157,6 @@ func (s System) checkFuses(flows map[Case]Flow, level func(...End) Level) (out [
 				}
 				out = append(out, f)
 			}
-			way, is := first[[2]int{i, k}]
-			if !is || !g.Opens || short == 0 {
-				continue
-			}
-			here := units.Ampere(float64(s.Rest) / (ohms + 2*way))
-			working := []finding.Step{lawBankShort.Fill(float64(short), "%s / %s", finding.V(s.Rest), fmt.Sprintf("%.6f", ohms)), lawWayShort.Fill(float64(here), "%s / (%.6f + 2 · %.6f)", finding.V(s.Rest), ohms, way)}
-			switch {
-			case g.Breaks == 0 && here > 2000:
-				out = append(out, Breaking.Says(finding.Watch, w.Circuit, "").WithValue(float64(here)).WithWorking(working...).
-					Of("", w.Label, "a short draws about %s here, and the label of the %s does not say what it opens. Use a fuse whose breaking capacity is known.", round(here), g.Name))
-			case g.Breaks > 0:
-				f := Breaking.AtMost(w.Circuit, float64(here), float64(g.Breaks), finding.Stop).WithWorking(working...)
-				if f.Passes() {
-					f = f.Of("", w.Label, "a short draws about %s here; the %s opens %s.", round(here), g.Name, g.Breaks.Text())
-				} else {
-					f = f.Of("", w.Label, "a short draws about %s here; the %s opens only %s and may burst. Use one with more breaking capacity.", round(here), g.Name, g.Breaks.Text())
-				}
-				out = append(out, f)
-			}
 		}
 	}
 	return out
@@ -191,103 +171,36 @@ func round(a units.Ampere) string {
 	return units.Num(math.Round(float64(a/step))*float64(step), 0) + " A"
 }
 
-// first are the fuses that a battery reaches without passing another, by wire and place in
-// it, with the least resistance of the plus wires up to them in ohms. What is behind a fuse
-// is limited by it.
-func (s System) first() map[[2]int]float64 {
-	n, hops := s.positive()
-	ohms := map[int]float64{}
-	for _, src := range n.sources() {
-		if t, _ := s.thing(src.id); t.Kind == "battery" {
-			ohms[src.node] = 0
-		}
-	}
-	out := map[[2]int]float64{}
-	done := map[int]bool{}
-	for {
-		at, least := -1, 0.0
-		for node, r := range ohms {
-			if !done[node] && (at < 0 || r < least || r == least && node < at) {
-				at, least = node, r
-			}
-		}
-		if at < 0 {
-			return out
-		}
-		done[at] = true
-		for _, h := range hops[at] {
-			through := least + contactOhms
-			if h.wire >= 0 {
-				w := s.Wires[h.wire]
-				through = least + w.Ohms
-				if k := w.nearest(n.node(w.To) == at); k >= 0 {
-					key := [2]int{h.wire, k}
-					if had, is := out[key]; !is || least < had {
-						out[key] = least
-					}
-					continue
-				}
-			}
-			if had, is := ohms[h.to]; !is || through < had {
-				ohms[h.to] = through
-			}
-		}
-	}
-}
-
-// nearest is the first fuse or breaker in a wire from one of its ends, −1 for none.
-func (w Wire) nearest(fromTo bool) int {
-	best := -1
-	for k, g := range w.Guards {
-		if !g.Opens {
+// checkSelective compares each fuse with what lets current through to it from the batteries:
+// breakers side by side count together.
+func (s System) checkSelective() (out []finding.Finding) {
+	n, _ := s.positive()
+	for i, w := range s.Wires {
+		least, guarded := w.opens()
+		if !w.Plus || !guarded || w.From.Thing == "" || w.To.Thing == "" {
 			continue
 		}
-		if best < 0 || g.AtTo == fromTo && w.Guards[best].AtTo != fromTo {
-			best = k
+		from, byFrom := s.capacity(n.node(w.From), i)
+		to, byTo := s.capacity(n.node(w.To), i)
+		through, by, far := from, byFrom, w.To
+		if from == 0 {
+			through, by, far = to, byTo, w.From
 		}
+		if from > 0 && to > 0 || through == 0 || math.IsInf(float64(through), 1) || least < through {
+			continue
+		}
+		up := "the fuses nearer to the bank"
+		if by >= 0 {
+			up = s.Wires[by].Label
+		}
+		f := Selective.AtMost(w.Circuit, float64(least), float64(through), finding.Watch).WithGrade(finding.Watch).WithWorking(finding.Given("this fuse", float64(least), "A", "its label"), finding.Given("what is nearer to the bank", float64(through), "A", "labels; side by side added up"))
+		if least == through && s.kind(far.Thing) == "inverter" {
+			out = append(out, f.WithGrade(finding.Fine).Of("", w.Label, "its %s fuse is as large as the %s of %s, as is usual: either may open first.", least.Text(), through.Text(), up))
+			continue
+		}
+		out = append(out, f.Of("", w.Label, "its %s fuse is not smaller than the %s of %s, which is nearer to the bank: that one may open first, and everything behind it goes out.", least.Text(), through.Text(), up))
 	}
-	return best
-}
-
-// checkSelective compares each fuse with the smallest between it and the bank.
-func (s System) checkSelective() (out []finding.Finding) {
-	n, hops := s.positive()
-	before := map[int]units.Ampere{} // the smallest fuse on the best way to a node: the way whose smallest is largest
-	endless := units.Ampere(math.Inf(1))
-	by := map[int]int{}
-	for _, src := range n.sources() {
-		if t, _ := s.thing(src.id); t.Kind == "battery" {
-			before[src.node] = endless
-		}
-	}
-	done := map[int]bool{}
-	for {
-		at := -1
-		for node := range before {
-			if !done[node] && (at < 0 || before[node] > before[at] || before[node] == before[at] && node < at) {
-				at = node
-			}
-		}
-		if at < 0 {
-			return out
-		}
-		done[at] = true
-		for _, h := range hops[at] {
-			through, wire := before[at], by[at]
-			if h.wire >= 0 {
-				if least, guarded := s.Wires[h.wire].opens(); guarded && least < through {
-					through, wire = least, h.wire+1
-				} else if guarded && !done[h.to] && wire > 0 {
-					w, up := s.Wires[h.wire], s.Wires[wire-1]
-					out = append(out, Selective.AtMost(w.Circuit, float64(least), float64(through), finding.Watch).WithGrade(finding.Watch).WithWorking(finding.Given("this fuse", float64(least), "A", "its label"), finding.Given("the one nearer to the bank", float64(through), "A", "its label")).
-						Of("", w.Label, "its %s fuse is not smaller than the %s of %s, which is nearer to the bank: that one may open first, and everything behind it goes out.", least.Text(), through.Text(), up.Label))
-				}
-			}
-			if had, is := before[h.to]; !is || through > had {
-				before[h.to], by[h.to] = through, wire
-			}
-		}
-	}
+	return out
 }
 
 // minus are the nodes that the minus wires and closed switches reach from some, without
@@ -342,7 +255,7 @@ func (s System) checkMinus() (out []finding.Finding) {
 	var before []string
 	for _, t := range s.Things {
 		for _, p := range poles(t.Kind) {
-			if t.Kind != "battery" && seen[s.node(End{t.ID, p[1]})] {
+			if t.Kind != "battery" && seen[s.node(End{t.ID, p[1]})] && !slices.Contains(before, t.Label) {
 				before = append(before, t.Label)
 			}
 		}
@@ -606,14 +519,17 @@ func (s System) checkRatings(flows map[Case]Flow) (out []finding.Finding) {
 
 // crowded says that a stud has more lugs than it takes.
 func crowded(about, label, stud string, lugs, most int) finding.Finding {
-	return Studs.AtMost(about, float64(lugs), float64(most), finding.Watch).WithWorking(finding.Given("lugs", float64(lugs), "", "the circuits that end there"), finding.Given("it takes", float64(most), "", "its label, or 4 by the marine rules")).
+	return Studs.AtMost(about, float64(lugs), float64(most), finding.Watch).WithWorking(finding.Given("lugs", float64(lugs), "", "the circuits that end there"), finding.Given("it takes", float64(most), "", "its label, else 4 on a stud by ABYC E-11 and 1 in a clamp by NEC 110.14(A), both from memory")).
 		Of("", label, "%s on %s, which takes %d. Move one to another stud, or to a bus bar.", units.Count(lugs, "lug"), pole(strings.Replace(stud, "stud", "stud ", 1)), most)
 }
 
-// batteryLugs is how many lugs the terminal of a battery takes (ABYC E-11, from memory).
-const batteryLugs = 4
+// studLugs is how many lugs the terminal of a battery or of a thing with studs takes whose label
+// says nothing (ABYC E-11, from memory).
+const studLugs = 4
 
-// checkPosts counts the lugs on the batteries' terminals.
+// checkPosts counts the conductors on every terminal that is a stud of its own: of batteries,
+// shunts, switches, inverters and whatever else has them. A controller's are clamps: one each
+// (NEC 110.14(A), from memory).
 func (s System) checkPosts() (out []finding.Finding) {
 	on := map[End]int{}
 	for _, w := range s.Wires {
@@ -621,10 +537,31 @@ func (s System) checkPosts() (out []finding.Finding) {
 		on[w.To]++
 	}
 	for _, t := range s.Things {
-		for _, sign := range []string{"+", "-"} {
-			if n := on[End{t.ID, sign}]; t.Kind == "battery" && n > batteryLugs {
-				out = append(out, crowded(t.ID, t.Label, sign, n, batteryLugs))
+		most := studLugs
+		switch t.Kind {
+		case "bus", "load":
+			continue // a bus is counted with its studs, a load has leads
+		case "controller":
+			most = 1
+		case "battery":
+		default:
+			most = t.Device.LugsPerStud()
+		}
+		for _, name := range slices.Sorted(maps.Keys(terminalsOf(on, t.ID))) {
+			if n := on[End{t.ID, name}]; n > most && !(t.Kind == "fuse_panel" && strings.HasPrefix(name, "branch")) {
+				out = append(out, crowded(t.ID, t.Label, name, n, most))
 			}
+		}
+	}
+	return out
+}
+
+// terminalsOf are the terminals of a thing at which wires end.
+func terminalsOf(on map[End]int, id string) map[string]bool {
+	out := map[string]bool{}
+	for e := range on {
+		if e.Thing == id {
+			out[e.Terminal] = true
 		}
 	}
 	return out
@@ -641,13 +578,19 @@ func (s System) checkRings() (out []finding.Finding) {
 	return out
 }
 
-// checkOff says what stays live when every switch is off.
+// switches tells whether a wire has a breaker or a disconnect, which is a switch too.
+func (w Wire) switches() bool {
+	return slices.ContainsFunc(w.Guards, func(g Guard) bool { return g.Switches })
+}
+
+// checkOff says what stays live when every switch, breaker and disconnect is off.
 func (s System) checkOff() (out []finding.Finding) {
 	i := slices.IndexFunc(s.Things, func(t Thing) bool { return t.Kind == "switch" })
+	at := slices.IndexFunc(s.Wires, func(w Wire) bool { return w.Plus && w.switches() })
 	if len(s.Batteries()) == 0 || !slices.ContainsFunc(s.Things, func(t Thing) bool { return t.Kind == "inverter" || t.Kind == "fuse_panel" || t.Kind == "bus" }) {
 		return nil
 	}
-	if i < 0 {
+	if i < 0 && at < 0 {
 		if slices.ContainsFunc(s.Wires, func(w Wire) bool {
 			a, _ := s.thing(w.From.Thing)
 			b, _ := s.thing(w.To.Thing)
@@ -658,10 +601,15 @@ func (s System) checkOff() (out []finding.Finding) {
 		return out
 	}
 	opened := s
-	opened.Things = slices.Clone(s.Things)
+	opened.Things, opened.Wires = slices.Clone(s.Things), slices.Clone(s.Wires)
 	for k, t := range opened.Things {
 		if t.Kind == "switch" {
 			opened.Things[k].Kind = "open switch"
+		}
+	}
+	for k, w := range opened.Wires {
+		if w.switches() {
+			opened.Wires[k].To = End{} // the side of the device that is nearer to the bank stays live, and is no thing
 		}
 	}
 	group := opened.groups()
@@ -669,6 +617,7 @@ func (s System) checkOff() (out []finding.Finding) {
 	for _, b := range s.Batteries() {
 		live[group(End{b.ID, "+"})] = true
 	}
+	delete(live, -1)
 	var still []string
 	for _, t := range s.Things {
 		for k, p := range poles(t.Kind) {
@@ -677,11 +626,14 @@ func (s System) checkOff() (out []finding.Finding) {
 			}
 		}
 	}
-	about := s.Things[i]
-	if len(still) > 0 {
-		return append(out, Off.Says(finding.Watch, about.ID, "").Of("", about.Label, "with every switch off %s stays on the bank. Move it behind the switch, unless it is meant to stay, as an alarm is.", finding.And(still)))
+	about, label, all := s.ID, "Bank", "breaker"
+	if i >= 0 {
+		about, label, all = s.Things[i].ID, s.Things[i].Label, "switch"
 	}
-	return append(out, Off.Says(finding.Fine, about.ID, "").Of("", about.Label, "with every switch off nothing stays on the bank."))
+	if len(still) > 0 {
+		return append(out, Off.Says(finding.Watch, about, "").Of("", label, "with every %s off %s stays on the bank. Move it behind the switch, unless it is meant to stay, as an alarm is.", all, finding.And(still)))
+	}
+	return append(out, Off.Says(finding.Fine, about, "").Of("", label, "with every %s off nothing stays on the bank.", all))
 }
 
 // checkDistance looks at the cables of inverters.
@@ -864,8 +816,12 @@ func (s System) checkConverters(flows map[Case]Flow, group func(End) int) (out [
 	return out
 }
 
-// nominal are the volts by which a level is called: 12 for 12.8, 13.2 or 13.8.
-func (l Level) nominal() int { return 12 * int(math.Round(float64(l.Rest)/12.8)) }
+// Nominal are the volts by which a level is called: 12 for 12.8, 13.2 or 13.8.
+func (l Level) Nominal() int { return 12 * int(math.Round(float64(l.Rest)/12.8)) }
+
+// named tells whether volts on a label are those by which a bank is called: "12 V" on a relay means
+// a 12 V side with all that it is charged with, not 12.0 V.
+func named(v units.Volt) bool { return v == 12 || v == 24 || v == 48 }
 
 // checkVolts compares labels with the volts that are on things.
 func (s System) checkVolts(level func(...End) Level) (out []finding.Finding) {
@@ -884,15 +840,15 @@ func (s System) checkVolts(level func(...End) Level) (out []finding.Finding) {
 			continue
 		}
 		switch on := level(end); {
-		case t.Kind == "switch" && made > 0 && made < on.Charging:
+		case t.Kind == "switch" && made > 0 && made < on.Charging && !(named(made) && int(made) >= on.Nominal()):
 			out = append(out, Made.AtLeast(t.ID, float64(made), float64(on.Charging), finding.Stop).WithWorking(finding.Given("it may open", float64(made), "V", "label of "+t.Device.Name), finding.Given("on it while charging", float64(on.Charging), "V", "14.4 V for each 12 V of a bank, common practice")).
 				Of("", t.Label, "made to open up to %s DC, and %s can be on it. Use one for more volts.", made.Text(), on.Charging.Text()))
 		case t.Kind == "switch":
-		case made > 0 && int(math.Round(float64(made))) != on.nominal():
+		case made > 0 && int(math.Round(float64(made))) != on.Nominal():
 			out = append(out, Made.Says(finding.Stop, t.ID, "").WithValue(float64(on.Rest)).WithWorking(finding.Given("made for", float64(made), "V", "label of "+t.Device.Name), finding.Given("on it at rest", float64(on.Rest), "V", "what holds the volts of this side")).
-				Of("", t.Label, "made for %s V, and on %d V here. Use one for %d V, or connect it where its own volts are.", units.Num(float64(made), 0), on.nominal(), on.nominal()))
-		case made == 0 && t.Kind == "load" && on.nominal() > 12:
-			out = append(out, Made.Says(finding.Watch, t.ID, "").WithValue(float64(on.Rest)).Of("", t.Label, "on %d V here, and the label does not say which volts it is made for. Look at it before connecting it, and write it on its part.", on.nominal()))
+				Of("", t.Label, "made for %s V, and on %d V here. Use one for %d V, or connect it where its own volts are.", units.Num(float64(made), 0), on.Nominal(), on.Nominal()))
+		case made == 0 && t.Kind == "load" && on.Nominal() > 12:
+			out = append(out, Made.Says(finding.Watch, t.ID, "").WithValue(float64(on.Rest)).Of("", t.Label, "on %d V here, and the label does not say which volts it is made for. Look at it before connecting it, and write it on its part.", on.Nominal()))
 		}
 	}
 	return out

@@ -192,3 +192,23 @@ func (n *network) way(hops [][]hop, sources []source, to, wire int) (from source
 	}
 	return source{}, nil, false
 }
+
+// Fuseless lists the plus wires without a cable that a source reaches and that no fuse protects,
+// however thick the cable will be.
+func (s System) Fuseless() []Gap {
+	if !slices.ContainsFunc(s.Wires, func(w Wire) bool { return w.Plus && w.Carries == 0 }) {
+		return nil
+	}
+	s.Wires = slices.Clone(s.Wires)
+	for i := range s.Wires {
+		if w := &s.Wires[i]; w.Carries == 0 {
+			w.Carries = thickest
+		} else {
+			w.Carries = 0
+		}
+	}
+	return s.Unprotected()
+}
+
+// thickest is more than any fuse of a rig is rated for.
+const thickest units.Ampere = 5000

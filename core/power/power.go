@@ -26,6 +26,9 @@ type Thing struct {
 	Idles           units.Watt    // while nothing is used
 	OnAC            units.Watt    // what a load of AC takes
 	Studs           int           // of a bus or fuse panel; 0: not known
+	Inputs          int           // of a controller: its PV inputs; 0: one
+	Existing, Later bool          // it is there already; it is only sized
+	Chosen          bool          // its part, or what it takes, is known
 	Heated          bool          // its place is heated in winter
 	Closed          bool          // its place is a space without ventilation
 }
@@ -38,11 +41,14 @@ type Wire struct {
 	Circuit, Label string // ID and name of its circuit
 	Plus           bool
 	From, To       End
-	Ohms           float64          // from end to end; 0: not known, and taken as short
-	Length         units.Millimetre // 0: not known
-	Carries        units.Ampere     // most that may flow for long: the largest fuse that protects it; 0: no cable chosen
+	Ohms           float64                // from end to end; 0: not known, and taken as short
+	Length         units.Millimetre       // 0: not known
+	Area           units.SquareMillimetre // of its thinnest piece; 0: not known
+	Carries        units.Ampere           // most that may flow for long: the largest fuse that protects it; 0: no cable chosen
 	Guards         []Guard
-	Held           bool // another rule looks at its fuse's volts and load
+	Held           bool   // another rule looks at its fuse's volts and load
+	Wrong          bool   // it is shorted or reversed: its ends are where they should be, or empty
+	Was            [2]End // its ends as they are planned, then
 }
 
 // A Guard is a fuse, breaker or disconnect in a wire.
@@ -54,6 +60,8 @@ type Guard struct {
 	AtTo     bool             // it is near the wire's To end
 	Distance units.Millimetre // along the wire from that end; 0: not measured
 	Opens    bool             // it opens by itself: a fuse or a breaker
+	Switches bool             // a breaker or a disconnect: it is opened by hand
+	Limits   bool             // a fuse: it limits what a short draws behind it
 }
 
 // A System is the direct-current side of a job.
@@ -67,6 +75,7 @@ type System struct {
 	Rows           [][]string // IDs of batteries: those of a row in series, the rows in parallel; empty: each for itself
 	Things         []Thing
 	Wires          []Wire
+	Array          []Wire // of the PV side: followed for polarity, not solved
 	Lines          []Line // AC and ground conductors
 	Cord           Cord   // of the shore, by the survey; an inlet's label comes first
 }
@@ -199,9 +208,18 @@ func (s System) internal(t Thing) float64 {
 	return b.Internal()
 }
 
-// ShortCircuit is what the bank can push into a short at its terminals: its volts at rest
-// over the resistance of its rows side by side, which is the second value in ohms; 0 where a
-// battery's part is not known.
+// leastInternal is its least resistance in ohms, for the most that a short draws.
+func (s System) leastInternal(t Thing) float64 {
+	b := t.Battery
+	if b.Capacity == 0 {
+		b = shelf.Battery{Chemistry: s.Chemistry, Nominal: s.Nominal, Capacity: 100}
+	}
+	return b.LeastInternal()
+}
+
+// ShortCircuit is the most that the bank can push into a short at its terminals, without its
+// wires: its volts at rest over the least resistance of its rows side by side, which is the second
+// value in ohms; 0 where a battery's part is not known.
 func (s System) ShortCircuit() (units.Ampere, float64) {
 	conductance := 0.0
 	for _, row := range s.rows() {
@@ -211,7 +229,7 @@ func (s System) ShortCircuit() (units.Ampere, float64) {
 			if !ok || t.Battery.Capacity == 0 {
 				return 0, 0
 			}
-			ohms += s.internal(t)
+			ohms += s.leastInternal(t)
 		}
 		if ohms > 0 {
 			conductance += 1 / ohms

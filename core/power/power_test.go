@@ -36,7 +36,7 @@ func pair(circuit, from, to string, ohms float64, carries units.Ampere, guards .
 }
 
 func fuse(amps units.Ampere, more ...func(*power.Guard)) power.Guard {
-	g := power.Guard{Name: fmt.Sprintf("fuse of %v A", amps), Amps: amps, Volts: 58, Breaks: 10_000, Opens: true}
+	g := power.Guard{Name: fmt.Sprintf("fuse of %v A", amps), Amps: amps, Volts: 58, Breaks: 20_000, Opens: true, Limits: true}
 	for _, m := range more {
 		m(&g)
 	}
@@ -324,18 +324,18 @@ func right() power.System {
 func TestMistakesAreFound(t *testing.T) {
 	assert.Empty(t, says(right()))
 	for want, spoil := range map[string]func(*power.System){
-		"power.protection stop: main: b feeds it at b, and nothing on the way opens":                        func(s *power.System) { s.Wires[0].Guards = nil },
-		"power.protection stop: inverter: b feeds it at plus by way of main and to the bus":                 func(s *power.System) { s.Wires[4].Carries = 120 },
-		"power.fuse_place stop: main: its fuse is 1400 mm from b":                                           func(s *power.System) { s.Wires[0].Length, s.Wires[0].Guards[0].Distance = 2000, 1400 },
-		"power.fuse_place watch: main: its fuse is 500 mm from its end":                                     func(s *power.System) { s.Wires[0].Guards[0].Distance = 500 },
-		"power.breaking stop: main: a short draws about 5,100 A here; the fuse of 150 A opens only 1,000 A": func(s *power.System) { s.Wires[0].Guards[0].Breaks = 1000 },
-		"power.breaking watch: main: a short draws about 5,100 A here, and the label":                       func(s *power.System) { s.Wires[0].Guards[0].Breaks = 0 },
-		"power.fuse_volts stop: main: the fuse of 150 A opens up to 12 V DC":                                func(s *power.System) { s.Wires[0].Guards[0].Volts = 12 },
-		"power.fuse_load watch: main: 80.7 A flows":                                                         func(s *power.System) { s.Wires[0].Guards[0].Amps = 90 },
-		"power.fuse_load stop: main: 80.7 A flows":                                                          func(s *power.System) { s.Wires[0].Guards[0].Amps = 70 },
-		"power.selective watch: inverter: its 150 A fuse is not smaller than the 150 A of main":             func(s *power.System) { s.Wires[4].Guards = []power.Guard{fuse(150)} },
-		"power.shunt watch: shunt: the minus of inverter reaches the bank without passing it":               func(s *power.System) { s.Wires[5].From = end("b:-") },
-		"power.pole stop: inverter: its DC plus is connected and its DC minus is not":                       func(s *power.System) { s.Wires = s.Wires[:5] },
+		"power.protection stop: main: b feeds it at b, and nothing on the way opens":                         func(s *power.System) { s.Wires[0].Guards = nil },
+		"power.protection stop: inverter: b feeds it at plus by way of main and to the bus":                  func(s *power.System) { s.Wires[4].Carries = 120 },
+		"power.fuse_place stop: main: its fuse is 1400 mm from b":                                            func(s *power.System) { s.Wires[0].Length, s.Wires[0].Guards[0].Distance = 2000, 1400 },
+		"power.fuse_place watch: main: its fuse is 500 mm from its end":                                      func(s *power.System) { s.Wires[0].Guards[0].Distance = 500 },
+		"power.breaking stop: main: a short draws about 10,200 A here; the fuse of 150 A opens only 1,000 A": func(s *power.System) { s.Wires[0].Guards[0].Breaks = 1000 },
+		"power.breaking watch: main: a short draws about 10,200 A here, and the label":                       func(s *power.System) { s.Wires[0].Guards[0].Breaks = 0 },
+		"power.fuse_volts stop: main: the fuse of 150 A opens up to 12 V DC":                                 func(s *power.System) { s.Wires[0].Guards[0].Volts = 12 },
+		"power.fuse_load watch: main: 80.7 A flows":                                                          func(s *power.System) { s.Wires[0].Guards[0].Amps = 90 },
+		"power.fuse_load stop: main: 80.7 A flows":                                                           func(s *power.System) { s.Wires[0].Guards[0].Amps = 70 },
+		"power.selective watch: inverter: its 175 A fuse is not smaller than the 150 A of main":              func(s *power.System) { s.Wires[4].Guards = []power.Guard{fuse(175)} },
+		"power.shunt watch: shunt: the minus of inverter reaches the bank without passing it":                func(s *power.System) { s.Wires[5].From = end("b:-") },
+		"power.pole stop: inverter: its DC plus is connected and its DC minus is not":                        func(s *power.System) { s.Wires = s.Wires[:5] },
 		"power.pole watch: lamp: its plus is connected and its minus is not": func(s *power.System) {
 			s.Things = append(s.Things, device("lamp", "load", shelf.Device{}))
 			s.Wires = append(s.Wires, power.Wire{Circuit: "lamp", Label: "lamp", Plus: true, From: end("plus:stud4"), To: end("lamp:+")})

@@ -78,7 +78,7 @@ const (
 func (n *network) holds(e emf, bank units.Volt) float64 {
 	switch {
 	case e.Kind == "alternator":
-		return alternatorVolts
+		return float64(e.Device.Supply())
 	case e.converts:
 		return float64(e.Device.OutVolts())
 	}

@@ -11,6 +11,7 @@ import (
 var (
 	lawBattery    = finding.Law{Step: "volts of a bank that is neither empty nor overcharged", Formula: "12.0 to 14.6 a 12 V step of lithium, 11.8 to 14.8 of lead", Unit: "V", Source: "common practice", Mark: finding.Common}
 	lawSupply     = finding.Law{Step: "volts at the controller, nothing drawn", Formula: "battery's ± 0.2 a 12 V step", Unit: "V", Source: "a wire without current loses nothing; meter and label 1.5 %", Mark: finding.Common}
+	lawSupplied   = finding.Law{Step: "volts at a converter's output, nothing drawn", Formula: "label's ± 5 %", Unit: "V", Source: "common practice", Mark: finding.Common}
 	lawSetting    = finding.Law{Step: "charging volts that are set", Formula: "14.4 a 12 V step ± 0.3", Unit: "V", Source: "common practice; the battery's manual comes first", Mark: finding.Common}
 	lawCharge     = finding.Law{Step: "amps into the battery", Formula: "most power of the array's curve in this light and heat · efficiency / volts, at most the controller's; − 10 %, + 3 %", Unit: "A", Source: "single-diode model from the labels (De Soto 2006, Villalva 2009)", Mark: finding.Published}
 	lawGround     = finding.Law{Step: "resistance of a bonding conductor", Formula: "1 Ω at most", Unit: "Ω", Source: "common practice", Mark: finding.Common}
@@ -20,7 +21,7 @@ var (
 	lawLost       = finding.Law{Step: "volts lost along a circuit under load", Formula: "1.5 · planned + 0.05", Unit: "V", Source: "planned by its resistance; half more for joints is common practice", Mark: finding.Common}
 
 	BatteryVolts = finding.Rule{Code: "prove.battery_volts", Unit: "V", Asks: "Has the bank the volts and the polarity that it should have?", Stops: "stop when reversed or another number in series, caution outside the range", Laws: []finding.Law{lawBattery}}
-	SupplyVolts  = finding.Rule{Code: "prove.supply_volts", Unit: "V", Asks: "Has the controller the battery's volts at its battery terminals?", Stops: "stop when reversed, caution outside the range", Laws: []finding.Law{lawSupply, lawBattery}}
+	SupplyVolts  = finding.Rule{Code: "prove.supply_volts", Unit: "V", Asks: "Has the controller the battery's volts at its battery terminals, and does a converter give its own?", Stops: "stop when reversed, caution outside the range", Laws: []finding.Law{lawSupply, lawSupplied, lawBattery}}
 	Setting      = finding.Rule{Code: "prove.setting", Unit: "V", Asks: "Is the controller set to the battery's charging volts?", Stops: "stop when it is another bank's, caution outside the range", Laws: []finding.Law{lawSetting}}
 	Charging     = finding.Rule{Code: "prove.charging", Unit: "A", Asks: "Does it charge with what the sky, or its label, allows?", Stops: "stop when current flows backwards, caution outside the range", Laws: []finding.Law{lawLight, lawCharge}}
 	GroundOhms   = finding.Rule{Code: "prove.ground", Unit: "Ω", Asks: "Is the case bonded?", Stops: "stop above 10 Ω, caution above 1 Ω", Laws: []finding.Law{lawGround}}
@@ -127,6 +128,14 @@ func (b Bank) AtController(battery *float64) Expectation {
 	}
 	return Expectation{r, SupplyVolts, []finding.Step{lawSupply.Fill(r.Low, "%s − 0.2 · %s", finding.N(r.Low+0.2*b.steps()), finding.N(b.steps())), lawSupply.Fill(r.High, "%s + 0.2 · %s", finding.N(r.High-0.2*b.steps()), finding.N(b.steps()))},
 		Range{8 * b.steps(), 17 * b.steps()}, "Look for a fuse that is not in, a switch that is off, or swapped wires."}
+}
+
+// Supplied is what a converter gives at its output with nothing switched on behind it: its
+// label's volts within 5 % (common practice).
+func Supplied(volts units.Volt) Expectation {
+	r := Range{0.95 * float64(volts), 1.05 * float64(volts)}
+	return Expectation{r, SupplyVolts, []finding.Step{lawSupplied.Fill(r.Low, "0.95 · %s", finding.V(volts)), lawSupplied.Fill(r.High, "1.05 · %s", finding.V(volts))},
+		Range{0.6 * float64(volts), 1.4 * float64(volts)}, "Look at its input's fuse and volts, and at what is switched on behind it."}
 }
 
 // Set is what its charging volts are set to.

@@ -46,6 +46,13 @@ type List struct {
 	Cables []Cable `json:"cables"`
 	Cost   float64 `json:"cost"`            // of what is ordered, as far as prices are known
 	Silent int     `json:"price_not_known"` // lines to be ordered that have no price
+	Open   []Open  `json:"not_finished"`    // what the list cannot have yet
+}
+
+// Open is something planned of which a part is not chosen yet, or that is not whole otherwise.
+type Open struct {
+	Of   string `json:"of"`   // ID of what it is about
+	Says string `json:"says"` // "Inverter feed: no cable yet."
 }
 
 const (
@@ -65,6 +72,10 @@ func Of(d job.Document, p plan.Plan, crew shelf.Shelf) (out List) {
 	l.cables()
 	l.ends()
 	l.clamps()
+	l.out.Open = []Open{}
+	for _, f := range p.Unfinished() {
+		l.out.Open = append(l.out.Open, Open{f.About, f.Says})
+	}
 	l.out.Lines = slices.DeleteFunc(l.out.Lines, func(x Line) bool { return x.Need <= 0 })
 	for i := range l.out.Lines {
 		x := &l.out.Lines[i]

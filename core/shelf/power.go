@@ -31,16 +31,24 @@ type Battery struct {
 	OnHand     float64          `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
 }
 
-// Internal is the battery's resistance in ohms: its label's, or by its capacity, as good
-// batteries of its kind have: 0.5 Ω·Ah of lithium and 1.0 Ω·Ah of lead at 12 V, in proportion to
-// the volts (common practice: 5 mΩ of a 12 V lithium battery of 100 Ah).
-func (b Battery) Internal() float64 {
-	if b.Resistance > 0 {
+// Internal is the battery's typical resistance in ohms, by which batteries share and volts fall:
+// its label's, or by its capacity 0.5 Ω·Ah of lithium and of sealed lead and 0.8 of flooded lead
+// for each 12 V of it (estimate, common practice: 5 mΩ of a 12 V lithium battery of 100 Ah).
+func (b Battery) Internal() float64 { return b.ohms(0.5, 0.5, 0.8) }
+
+// LeastInternal is the least that such a battery may have, for what a short draws: its label's, or
+// 0.25, 0.4 and 0.6 Ω·Ah for each 12 V of it (estimate, common practice).
+func (b Battery) LeastInternal() float64 { return b.ohms(0.25, 0.4, 0.6) }
+
+func (b Battery) ohms(lithium, sealed, flooded float64) float64 {
+	each := lithium
+	switch {
+	case b.Resistance > 0:
 		return b.Resistance / 1000
-	}
-	each := 0.5
-	if b.Chemistry == "lead" {
-		each = 1
+	case b.Chemistry == "lead" && b.Vents:
+		each = flooded
+	case b.Chemistry == "lead":
+		each = sealed
 	}
 	return each / float64(b.Capacity) * float64(b.Nominal) / 12
 }
@@ -112,6 +120,15 @@ func (d Device) Gives() units.Ampere {
 		return d.Real
 	}
 	return d.Amps
+}
+
+// Supply is what a running alternator holds its own battery at: 13.8 V for each 12 V of its
+// label (common practice), a 12 V vehicle's where the label says nothing.
+func (d Device) Supply() units.Volt {
+	if d.Volts >= 24 {
+		return 27.6
+	}
+	return 13.8
 }
 
 // OutVolts are what a DC-DC converter gives to what has no battery: its label's, or 13 V

@@ -197,6 +197,15 @@ type Gland struct {
 	OnHand   float64          `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
 }
 
+// Takes is how many cables it takes: its ways, and of a box, whose ways are its glands, as many for
+// each gland as that seals.
+func (g Gland) Takes() int {
+	if g.Box {
+		return g.Ways * max(1, g.PerGland)
+	}
+	return g.Ways
+}
+
 // Sealant is what closes the roof again: self-levelling or gun sealant, sealing
 // tape under a foot, or the cleaner that goes before them.
 type Sealant struct {

@@ -65,10 +65,10 @@ var (
 	DropPV   = finding.Rule{Code: "wire.drop_pv", Unit: "%", Asks: "What is lost between roof and controller?", Stops: "caution above 3 % (2 % is the aim): lost watts, no danger", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
 	DropBatt = finding.Rule{Code: "wire.drop_battery", Unit: "%", Asks: "What is lost between controller and battery?", Stops: "caution above 2 %: the controller then misreads the battery", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
 	DropLoad = finding.Rule{Code: "wire.drop_load", Unit: "%", Asks: "What is lost between the bank and what it feeds?", Stops: "caution above 3 % to an inverter or load, 2 % from a charger, 10 % to a DC-DC charger, in this circuit", Laws: []finding.Law{lawDrop, lawDropOne, lawDropSum, lawDropShare}}
-	Fuse     = finding.Rule{Code: "wire.fuse_window", Unit: "A", Asks: "Does the fuse or breaker carry the load, protect the wire and break the volts?", Stops: "stop outside 1.25 · I (PV: 1.56 · Isc) … what the conductor carries, below the volts it has to break, or when the battery run has none", Laws: []finding.Law{lawContinuous, lawFuse, lawSmall}}
+	Fuse     = finding.Rule{Code: "wire.fuse_window", Unit: "A", Asks: "Does the fuse or breaker carry the load, protect the wire and break the volts?", Stops: "stop below I (PV: 1.25 · Isc), above what the conductor carries, below the volts it has to break, or when the battery run has none; caution from I to 1.25 · I (PV: 1.25 to 1.56 · Isc)", Laws: []finding.Law{lawContinuous, lawFuse, lawSmall}}
 	Terminal = finding.Rule{Code: "wire.terminal", Unit: "mm²", Asks: "Does the wire go into the controller's terminal?", Stops: "caution when it is thicker: step down or use a ferrule, never fewer strands"}
-	NoCable  = finding.Rule{Code: "wire.no_cable", Asks: "Has every run its cable?", Stops: "caution when none is chosen yet"}
-	NoPath   = finding.Rule{Code: "wire.no_path", Asks: "Is the path known?", Stops: "caution when the entry, the board or the battery has no place yet"}
+	NoCable  = finding.Rule{Code: "wire.no_cable", Asks: "Has every run its cable?", Stops: "not finished while none is chosen, or no fuse where a source reaches it"}
+	NoPath   = finding.Rule{Code: "wire.no_path", Asks: "Is the path known?", Stops: "not finished while the entry, the board or the battery has no place, or nothing says how long it is"}
 	Length   = finding.Rule{Code: "wire.length", Unit: "m", Asks: "How long is the run?", Stops: "never: a figure for the cut list", Laws: []finding.Law{lawPath}}
 	Conduit  = finding.Rule{Code: "wire.conduit", Unit: "mm", Asks: "Is a cable below the floor kept from stones, and does its conduit hold it?", Stops: "caution where it has no loom or conduit, stop where the conduit is narrower than its cables need", Laws: []finding.Law{lawConduit}}
 	Factory  = finding.Rule{Code: "wire.factory_cable", Unit: "A", Asks: "What would the factory cable do instead?", Stops: "caution when it could not carry this array; it is a comparison, not part of the plan", Laws: []finding.Law{lawCodeAmps, lawMarineAmps, lawDrop, lawDropShare}}
@@ -325,6 +325,7 @@ type Circuit struct {
 	Flows     bool    // its current is the solved network's
 	Single    bool    // it is one conductor: its current comes back another way
 	MostDrop  float64 // % of the volts that may be lost in it
+	Behind    string  // what else is connected at the controller's terminals, where that makes its current
 	Protected bool    // what is on its way to the bank protects it: it needs no fuse of its own
 }
 
@@ -470,7 +471,7 @@ func (c Circuit) drops(of Conductor, oneWay units.Millimetre) units.Volt {
 }
 
 func (c Circuit) currentBy() string {
-	if c.Flows {
+	if c.Flows || c.Behind != "" {
 		return "the network solved for its largest use"
 	}
 	return "the strings or the controller's label"
@@ -514,7 +515,11 @@ func (c Circuit) fuse(r Result) finding.Finding {
 		low, high, where = c.Design, r.Carries, "on the roof side"
 	} else {
 		_, continuous := Continuous(c.Current)
-		working = []finding.Step{finding.Given("current", float64(c.Current), "A", "label of "+c.Into), continuous}
+		by := "label of " + c.Into
+		if c.Behind != "" {
+			by = "the solved network: " + c.Behind
+		}
+		working = []finding.Step{finding.Given("current", float64(c.Current), "A", by), continuous}
 	}
 	working = append(working, finding.Given("window's upper end", float64(high), "A", "what the conductor carries after correction, and 240.4(D) by the land code outside PV circuits"),
 		finding.Given("volts it has to break", float64(c.Breaks), "V", "the bank's charging volts, or the strings' open volts on the coldest morning"))
@@ -543,6 +548,9 @@ func (c Circuit) fuse(r Result) finding.Finding {
 	switch {
 	case c.Fuse == 0:
 		return says("no fuse yet. Add %s %s (window %s).", size.Text(), where, window)
+	case c.Fuse < low && c.Fuse >= low/1.25:
+		return Fuse.AtLeast(c.ID, float64(c.Fuse), float64(low), finding.Watch).WithWorking(working...).
+			Of("", c.Label, "a %s fuse carries the %s that flows, and ages or opens when it flows for hours. The window is %s.", c.Fuse.Text(), (low / 1.25).Text(), window)
 	case c.Fuse < low:
 		return Fuse.AtLeast(c.ID, float64(c.Fuse), float64(low), finding.Stop).WithWorking(working...).
 			Of("", c.Label, "a %s fuse blows under the load. The window is %s.", c.Fuse.Text(), window)

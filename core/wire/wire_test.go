@@ -166,7 +166,7 @@ func codes(found []finding.Finding) map[string]finding.Grade {
 
 func TestABatteryRunsFindings(t *testing.T) {
 	c := circuit(t, "6 AWG") // 65 A at its terminals, window 50…65 A
-	for amps, grade := range map[units.Ampere]finding.Grade{0: finding.Stop, 40: finding.Stop, 50: finding.Fine, 60: finding.Fine, 70: finding.Stop} {
+	for amps, grade := range map[units.Ampere]finding.Grade{0: finding.Stop, 35: finding.Stop, 40: finding.Watch, 45: finding.Watch, 50: finding.Fine, 60: finding.Fine, 70: finding.Stop} {
 		c.Fuse, c.FuseV = amps, 58
 		r, found := wire.Of(c, units.Metric)
 		assert.Equal(t, grade, codes(found)["wire.fuse_window"], amps.Text())
@@ -262,7 +262,8 @@ func TestAFuseOnAHomeRun(t *testing.T) {
 	}
 	assert.Empty(t, check(0, 0).Code, "it may have none")
 	assert.Equal(t, finding.Fine, check(30, 150).Grade)
-	assert.Equal(t, finding.Stop, check(20, 150).Grade, "below 1.56 · Isc")
+	assert.Equal(t, finding.Stop, check(15, 150).Grade, "below 1.25 · Isc")
+	assert.Equal(t, finding.Watch, check(20, 150).Grade, "from 1.25 to 1.56 · Isc")
 	assert.Equal(t, finding.Stop, check(40, 150).Grade, "more than the wire")
 	low := check(30, 58)
 	assert.Equal(t, finding.Stop, low.Grade)

@@ -36,13 +36,34 @@ type powerMap struct {
 	back   map[string]int // level below the plus side, of what only the minus has
 	next   int
 	deep   int
+
+	missing map[string]bool // IDs of what is not finished
+	loose   []string        // of these, what is joined to nothing: below all others
+	levelN  int             // levels above them
 }
 
 // PowerMap draws what connects to what on the direct-current side, not to scale; empty
 // while nothing is connected.
 func PowerMap(id string, d job.Document, p plan.Plan) template.HTML {
 	m := powerMap{s: p.Power.System, plan: p, doc: d, depth: map[string]int{}, parent: map[string]string{}, first: map[string]int{}, last: map[string]int{}, back: map[string]int{}}
-	if len(m.s.Wires) == 0 {
+	m.missing = map[string]bool{}
+	for _, f := range p.Unfinished() {
+		for _, id := range f.IDs() {
+			m.missing[id] = true
+		}
+	}
+	m.s.Wires = slices.Clone(m.s.Wires)
+	for i := range m.s.Wires { // what is shorted or reversed is drawn as it is planned
+		if w := &m.s.Wires[i]; w.Wrong {
+			w.From, w.To = w.Was[0], w.Was[1]
+		}
+	}
+	for _, t := range m.s.Things {
+		if m.missing[t.ID] && len(m.neighbours(t.ID, true))+len(m.neighbours(t.ID, false)) == 0 {
+			m.loose = append(m.loose, t.ID)
+		}
+	}
+	if len(m.s.Wires)+len(m.loose) == 0 {
 		return ""
 	}
 	m.levels()
@@ -59,6 +80,12 @@ func PowerMap(id string, d job.Document, p plan.Plan) template.HTML {
 	for _, level := range m.back {
 		levels = max(levels, m.deep+2+level)
 	}
+	if len(m.order)+len(m.back) == 0 {
+		levels = 0
+	}
+	m.levelN = levels
+	across := max(m.next, 3)
+	levels += (len(m.loose) + across - 1) / across
 	width, height := 2*marginX+float64(max(m.next, 3))*cellW, float64(levels)*cellH+8
 	m.open(id, fmt.Sprintf("Power map of job %d: the bank, and every circuit from it and back to it. The table below says the same.", d.Number), width, height, "group", "")
 	m.wires(height)
@@ -201,6 +228,10 @@ func (m *powerMap) box(id string) (x, y, w, h float64, ok bool) {
 		}
 		return x, y, w, h, true
 	}
+	if i := slices.Index(m.loose, id); i >= 0 {
+		across := max(m.next, 3)
+		return left(i % across), float64(m.levelN+i/across)*cellH + 6, thingW, thingH, true
+	}
 	level, below := m.back[id]
 	if !below {
 		return 0, 0, 0, 0, false
@@ -226,6 +257,9 @@ func (m *powerMap) thing(t power.Thing) {
 	case job.StatusLater:
 		class += " later"
 	}
+	if m.missing[t.ID] {
+		class += " unfinished"
+	}
 	m.raw(`<a href="#e-%s">`, t.ID)
 	m.rect(class, x, y, w, h, 3)
 	lines := folded(t.Label, 13)
@@ -235,6 +269,9 @@ func (m *powerMap) thing(t power.Thing) {
 	at := y + h/2 + 5 - float64(len(lines)-1)*8
 	for i, line := range lines {
 		m.text("map-text", "middle", x+w/2, at+float64(i)*16, line)
+	}
+	if m.missing[t.ID] {
+		m.text("map-plus", "middle", x+w-9, y+14, "+")
 	}
 	m.raw("</a>")
 }
@@ -266,16 +303,17 @@ func (m *powerMap) wires(height float64) {
 		bare[g.Wire] = true
 	}
 	drawn := map[[3]string]int{}
-	for i, w := range m.s.Wires {
+	all := m.s.Wires
+	for i, w := range all {
 		if w.From.Thing == "" || w.To.Thing == "" {
 			continue
 		}
-		if !w.Plus && i > 0 && m.s.Wires[i-1].Circuit == w.Circuit && m.s.Wires[i-1].From.Thing == w.From.Thing && m.s.Wires[i-1].To.Thing == w.To.Thing {
+		if !w.Plus && i > 0 && all[i-1].Circuit == w.Circuit && all[i-1].From.Thing == w.From.Thing && all[i-1].To.Thing == w.To.Thing {
 			continue // drawn with its plus
 		}
-		both := w.Plus && i+1 < len(m.s.Wires) && m.s.Wires[i+1].Circuit == w.Circuit && m.s.Wires[i+1].From.Thing == w.From.Thing && m.s.Wires[i+1].To.Thing == w.To.Thing
+		both := w.Plus && i+1 < len(all) && all[i+1].Circuit == w.Circuit && all[i+1].From.Thing == w.From.Thing && all[i+1].To.Thing == w.To.Thing
 		key := [3]string{min(w.From.Thing, w.To.Thing), max(w.From.Thing, w.To.Thing), fmt.Sprint(w.Plus)}
-		m.wire(w, both, bare[i], drawn[key], height)
+		m.wire(w, both, bare[i] || w.Wrong, drawn[key], height)
 		drawn[key]++
 	}
 }
@@ -298,8 +336,11 @@ func (m *powerMap) wire(w power.Wire, both, bare bool, nth int, height float64) 
 	case !w.Plus:
 		class = "lead minus"
 	}
-	if bare {
+	switch {
+	case bare:
 		class += " bare"
+	case m.missing[w.Circuit]:
+		class += " unfinished"
 	}
 	shift := float64(nth) * 10
 	back := func(id string) bool { _, below := m.back[id]; return below }

@@ -248,7 +248,7 @@ func (p *Program) Board(taken []Taken, light string) Result {
 		v.Person = j.Person
 		d, made := j.Document, plan.Of(j.Document, j.Shelf)
 		row := page.Row{ID: d.ID, Number: d.Number, Title: d.Title, Customer: d.Customer, Rig: d.Rig.Name, Place: d.Place, Lead: d.Lead, Watts: int(made.Totals.Watts),
-			Stops: made.Totals.Stops, Watches: made.Totals.Watches, NextStage: made.Next().Key, Signed: d.Record.Signed != nil}
+			Stops: made.Totals.Stops, Watches: made.Totals.Watches, Open: made.Totals.Open, NextStage: made.Next().Key, Signed: d.Record.Signed != nil}
 		if day, err := time.Parse(time.DateOnly, d.Day); err == nil {
 			row.Day = &day
 		}

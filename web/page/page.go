@@ -62,6 +62,7 @@ type Row struct {
 	Watts     int
 	Stops     int
 	Watches   int
+	Open      int    // things not finished
 	Done      int    // stages with nothing open
 	NextStage string // key of the first stage with something open
 	Signed    bool

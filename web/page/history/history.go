@@ -67,7 +67,7 @@ func Of(v *page.View) (any, error) {
 		{"screw holes", func(p plan.Plan) string { return fmt.Sprint(p.Totals.Screws) }},
 		{"cable, both poles", func(p plan.Plan) string { return v.Metres(p.Totals.Cable) }},
 		{"checks", func(p plan.Plan) string {
-			return units.Count(p.Totals.Stops, "stop") + ", " + units.Count(p.Totals.Watches, "caution")
+			return fmt.Sprintf("%s, %d not finished, %s", units.Count(p.Totals.Stops, "stop"), p.Totals.Open, units.Count(p.Totals.Watches, "caution"))
 		}},
 	} {
 		figure := Figure{Name: f.name, Was: f.of(p), Now: f.of(v.Plan)}

@@ -24,8 +24,9 @@ var Stage = page.Stage{Key: "materials", Name: "Materials", Template: template, 
 type Model struct {
 	Groups []Group
 	Cables []Cable
-	Cost   string // of what is ordered; empty: no price is known
-	Silent int    // lines without a price
+	Cost   string   // of what is ordered; empty: no price is known
+	Silent int      // lines without a price
+	Open   []string // what is still to choose
 }
 
 // Group is lines of one kind.
@@ -73,6 +74,9 @@ func Of(v *page.View) (any, error) {
 		}
 		g := &m.Groups[len(m.Groups)-1]
 		g.Lines = append(g.Lines, Line{units.Capital(x.Name), amount(v, x.Need, x.Unit), amount(v, x.OnHand, x.Unit), amount(v, x.Order, x.Unit), x.Note})
+	}
+	for _, o := range l.Open {
+		m.Open = append(m.Open, units.Capital(o.Says))
 	}
 	for _, c := range l.Cables {
 		m.Cables = append(m.Cables, cableOf(v, c))

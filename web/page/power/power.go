@@ -72,6 +72,8 @@ type Wire struct {
 	Loses                 float64 // % at its largest; 0: not known
 	Long                  units.Millimetre
 	Bare                  bool // a source can overload it
+	Wrong                 bool // it is shorted or reversed
+	Lacks                 bool // it is not finished
 	Ends, Cable, Fuse     []form.Field
 	Remove                page.Act
 	Existing, Later, Open bool
@@ -234,6 +236,12 @@ func wires(v *page.View, fields *page.Fielder) (out []Wire, lines []Line) {
 	for _, g := range p.Gaps {
 		bare[p.System.Wires[g.Wire].Circuit] = true
 	}
+	missing := map[string]bool{}
+	for _, f := range v.Plan.Unfinished() {
+		for _, id := range f.IDs() {
+			missing[id] = true
+		}
+	}
 	for _, c := range v.Doc.Circuits {
 		if c.System == "pv" || v.Doc.StatusOf(c) == job.StatusRemoved {
 			continue
@@ -243,10 +251,10 @@ func wires(v *page.View, fields *page.Fielder) (out []Wire, lines []Line) {
 			lines = append(lines, Line{ID: c.ID, Label: v.Label(c.ID), System: map[string]string{"ac": "AC", "ground": "ground", "signal": "signal"}[c.System], Fields: fields.Of(name, "line_from", "line_to", "status"), Remove: v.Remove("circuit", c.ID)})
 			continue
 		}
-		w := Wire{ID: c.ID, Label: v.Label(c.ID), Load: p.Flow(power.Load, c.ID), Charge: p.Flow(power.Charge, c.ID), Idle: p.Flow(power.Idle, c.ID), Bare: bare[c.ID], Remove: v.Remove("circuit", c.ID), Existing: c.Status == job.StatusExisting, Later: v.Doc.StatusOf(c) == job.StatusLater}
+		w := Wire{ID: c.ID, Label: v.Label(c.ID), Load: p.Flow(power.Load, c.ID), Charge: p.Flow(power.Charge, c.ID), Idle: p.Flow(power.Idle, c.ID), Bare: bare[c.ID], Lacks: missing[c.ID], Remove: v.Remove("circuit", c.ID), Existing: c.Status == job.StatusExisting, Later: v.Doc.StatusOf(c) == job.StatusLater}
 		for _, k := range p.System.Wires {
 			if k.Circuit == c.ID {
-				w.Carries, w.Long = k.Carries, k.Length
+				w.Carries, w.Long, w.Wrong = k.Carries, k.Length, w.Wrong || k.Wrong
 			}
 		}
 		if run, ok := v.Plan.RunOf(c.ID); ok {

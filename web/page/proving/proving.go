@@ -233,6 +233,7 @@ type Step struct {
 	Confirm  *page.Act
 	Override *page.Act // goes on past the lock, with "$reason"; nil: it is for a lead
 	Undo     *page.Act
+	Built    *page.Act // records what it switches on as built; nil: it is, or is not whole
 }
 
 // Ask is a reading with its fields.
@@ -339,6 +340,12 @@ func (one *Step) acts(v *page.View, s commission.Step) {
 			act.Text, act.Says = "Not done", "take back: "+s.Title
 			one.Undo = &act
 			return
+		}
+	}
+	if len(s.Unbuilt) > 0 {
+		one.Built = &page.Act{Text: "They are built as planned", Says: "record as built: " + s.Title}
+		for _, id := range s.Unbuilt {
+			one.Built.Changes = append(one.Built.Changes, job.Change{Do: "add_built", Item: job.Raw(job.Built{ID: id, Outcome: job.AsPlanned})})
 		}
 	}
 	switch {

@@ -35,33 +35,35 @@ var Stage = page.Stage{Key: "record", Template: template, Model: Of,
 
 // Model is what the page shows.
 type Model struct {
-	Built    []Built
-	Differs  []Differs
-	Gone     []Gone
-	Readings []page.ReadingView
-	Beside   page.Pairs
-	Open     int // planned things without a record
-	Planned  int
-	Stops    int               // in what was built
-	Stopped  []finding.Finding // those that the plan has not, named before signing
-	Rest     *page.Act         // records what is open as planned; nil: less than two are
-	Groups   []page.Act        // the same of one kind; none where all are of one
-	Serials  []form.Field      // asked for before signing: those that are missing
-	NoPhoto  bool              // asked for too
-	SignOff  page.Act
-	Reopen   page.Act
-	Seal     string // what became of the signature's seal
-	Broken   bool
-	Promise  *ask.Promise // what the customer was told, beside what there is; nil: nothing
-	Feedback []ask.Feedback
-	Add      page.Act // what the customer says
-	Agreed   []Agreed
-	Agree    []form.Field // of a new one
-	Spent    []Spent
-	Spend    []form.Field
-	Hours    []Hours // by stage
-	Visits   []Visit // after the job; nil: it is not signed
-	Look     []form.Field
+	Built      []Built
+	Differs    []Differs
+	Gone       []Gone
+	Readings   []page.ReadingView
+	Beside     page.Pairs
+	Open       int // planned things without a record
+	Planned    int
+	Stops      int // in what was built
+	Unfinished finding.Grade
+	Lacks      string            // what is not finished in it, by name; empty: nothing
+	Stopped    []finding.Finding // those that the plan has not, named before signing
+	Rest       *page.Act         // records what is open as planned; nil: less than two are
+	Groups     []page.Act        // the same of one kind; none where all are of one
+	Serials    []form.Field      // asked for before signing: those that are missing
+	NoPhoto    bool              // asked for too
+	SignOff    page.Act
+	Reopen     page.Act
+	Seal       string // what became of the signature's seal
+	Broken     bool
+	Promise    *ask.Promise // what the customer was told, beside what there is; nil: nothing
+	Feedback   []ask.Feedback
+	Add        page.Act // what the customer says
+	Agreed     []Agreed
+	Agree      []form.Field // of a new one
+	Spent      []Spent
+	Spend      []form.Field
+	Hours      []Hours // by stage
+	Visits     []Visit // after the job; nil: it is not signed
+	Look       []form.Field
 }
 
 // asPlanned records things as planned.
@@ -167,11 +169,11 @@ type Gone struct {
 // Of works out the model.
 func Of(v *page.View) (any, error) {
 	fields := v.Fielder()
-	m := Model{Open: len(v.Doc.Open()), Planned: len(v.Doc.Planned()), Beside: v.SideBySide(), SignOff: signOff(), Reopen: reopen()}
+	m := Model{Open: len(v.Doc.Open()), Planned: len(v.Doc.Planned()), Beside: v.SideBySide(), Unfinished: finding.Unfinished, SignOff: signOff(), Reopen: reopen()}
 	if m.Planned > 0 && !v.Signed() {
 		built := v.Built()
 		if m.Open == 0 {
-			m.Stops = built.Totals.Stops
+			m.Stops, m.Lacks = built.Totals.Stops, finding.And(built.Named())
 		}
 		planned := map[string]bool{}
 		for _, f := range v.Plan.Findings {

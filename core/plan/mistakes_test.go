@@ -1,0 +1,185 @@
+package plan_test
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/job"
+	"velvetroad/core/plan"
+	"velvetroad/demo"
+	"velvetroad/demo/demotest"
+)
+
+// Two hundred sound jobs, each with a bank, chargers, inverter and loads of its own, get no stop
+// and nothing that is not finished.
+func TestSoundJobsGetNoFalseStop(t *testing.T) {
+	many := uint64(200)
+	if testing.Short() {
+		many = 30
+	}
+	wrong := 0
+	for seed := range many {
+		s := demotest.NewSound(t, seed)
+		p := plan.Of(s.Document, demo.Shelf())
+		bad := false
+		for _, f := range p.Findings {
+			if f.Grade >= finding.Unfinished {
+				bad = true
+				t.Errorf("seed %d: %s %s: %s", seed, f.Grade, f.Code, f.Says)
+			}
+		}
+		if bad {
+			wrong++
+		}
+	}
+	t.Logf("%d of %d sound jobs with a false stop", wrong, many)
+}
+
+// A mistake is an edit of a sound job, with what has to be said of it: a grade and codes, about
+// the thing or circuit of a label.
+type mistake struct {
+	name  string
+	grade finding.Grade
+	codes []string
+	about string
+	make  func(s *demotest.Sound, r *rand.Rand) bool // false: the job has not what it needs
+}
+
+// swapped turns a circuit's poles round at one end.
+func swapped(label string, from bool) func(*demotest.Sound, *rand.Rand) bool {
+	return func(s *demotest.Sound, _ *rand.Rand) bool {
+		c := s.Circuit(label)
+		if c == nil {
+			return false
+		}
+		if from {
+			c.Plus.From, c.Minus.From = c.Minus.From, c.Plus.From
+		} else {
+			c.Plus.To, c.Minus.To = c.Minus.To, c.Plus.To
+		}
+		return true
+	}
+}
+
+// without takes a circuit out.
+func without(label string) func(*demotest.Sound, *rand.Rand) bool {
+	return func(s *demotest.Sound, _ *rand.Rand) bool {
+		had := s.Circuit(label) != nil
+		s.Circuits = slices.DeleteFunc(s.Circuits, func(c job.Circuit) bool { return c.Label == label })
+		return had
+	}
+}
+
+// changed changes a circuit.
+func changed(label string, change func(s *demotest.Sound, c *job.Circuit)) func(*demotest.Sound, *rand.Rand) bool {
+	return func(s *demotest.Sound, _ *rand.Rand) bool {
+		c := s.Circuit(label)
+		if c != nil {
+			change(s, c)
+		}
+		return c != nil
+	}
+}
+
+func stud(s *demotest.Sound, bus string, n int) string { return fmt.Sprintf("%s:stud%d", s.Of(bus), n) }
+
+// mistakes are what crews do, each at a random sound job.
+func mistakes() (out []mistake) {
+	reversed, short, open := []string{"power.reversed"}, []string{"power.short"}, []string{"power.unfinished", "circuit.open_end", "wire.no_cable", "wire.no_path"}
+	add := func(name string, grade finding.Grade, codes []string, about string, make func(*demotest.Sound, *rand.Rand) bool) {
+		out = append(out, mistake{name, grade, codes, about, make})
+	}
+	for label, circuit := range map[string]string{"Inverter": "Inverter feed", "Fuse panel": "Fuse panel feed"} {
+		add("poles of "+label+" swapped at the buses", finding.Stop, reversed, label, swapped(circuit, true))
+		add("plus of "+label+" from the minus bus", finding.Stop, reversed, label, changed(circuit, func(s *demotest.Sound, c *job.Circuit) { c.Plus.From = job.Terminal(stud(s, "Minus bus", 11)) }))
+		add(label+" without its circuit", finding.Unfinished, open, label, without(circuit))
+		add(circuit+" without a cable", finding.Unfinished, open, circuit, changed(circuit, func(_ *demotest.Sound, c *job.Circuit) { c.Segments = []job.Segment{} }))
+		add(circuit+" without cable and fuse", finding.Unfinished, open, circuit, changed(circuit, func(_ *demotest.Sound, c *job.Circuit) { c.Segments, c.Plus.Devices = []job.Segment{}, nil }))
+		add(circuit+" with an end left open", finding.Unfinished, open, circuit, changed(circuit, func(_ *demotest.Sound, c *job.Circuit) { c.Plus.From = "" }))
+		add(circuit+" without a length", finding.Unfinished, open, circuit, changed(circuit, func(_ *demotest.Sound, c *job.Circuit) { c.Measured = 0 }))
+	}
+	for label, circuit := range map[string]string{"Shore charger": "Shore charger feed", "DC-DC charger": "DC-DC charger feed", "Ctrl 1": "Ctrl 1 to bus"} {
+		add("poles of "+label+" swapped at the buses", finding.Stop, reversed, label, swapped(circuit, false))
+		add("poles of "+label+" swapped at its terminals", finding.Stop, reversed, label, swapped(circuit, true))
+		add("minus of "+label+" on the plus bus", finding.Stop, reversed, label, changed(circuit, func(s *demotest.Sound, c *job.Circuit) { c.Minus.To = job.Terminal(stud(s, "Plus bus", 11)) }))
+		if circuit == "Shore charger feed" || circuit == "DC-DC charger feed" { // of a large controller the main fuse protects the wire
+			add(circuit+" without a fuse at the bank", finding.Stop, []string{"power.protection"}, circuit, changed(circuit, func(_ *demotest.Sound, c *job.Circuit) { c.Plus.Devices = nil }))
+		}
+		add(label+" without its circuit", finding.Unfinished, open, label, without(circuit))
+	}
+	add("the main fuse left out", finding.Stop, []string{"power.protection"}, "Battery to switch", changed("Battery to switch", func(_ *demotest.Sound, c *job.Circuit) { c.Plus.Devices = nil }))
+	add("an inverter with one pole", finding.Stop, []string{"power.pole"}, "Inverter", changed("Inverter feed", func(_ *demotest.Sound, c *job.Circuit) { c.Minus = nil }))
+	add("a fuse panel with one pole", finding.Unfinished, open, "Fuse panel", changed("Fuse panel feed", func(_ *demotest.Sound, c *job.Circuit) { c.Minus = nil }))
+	add("poles of a load swapped", finding.Stop, reversed, "Load 1", swapped("Load 1 wire", true))
+	add("poles of a load swapped at it", finding.Stop, reversed, "Load 1", swapped("Load 1 wire", false))
+	add("a load without its wire", finding.Unfinished, open, "Load 1", without("Load 1 wire"))
+	add("the vehicle's poles swapped", finding.Stop, append(reversed, short...), "DC-DC charger", swapped("Vehicle feed", true))
+	add("a charger whose vehicle is not joined", finding.Unfinished, open, "DC-DC charger", without("Vehicle feed"))
+	add("a wire from bus to bus", finding.Stop, short, "Odd wire", func(s *demotest.Sound, _ *rand.Rand) bool {
+		s.Run("Odd wire", stud(s, "Plus bus", 10), stud(s, "Minus bus", 10), "", "", s.Circuit("Battery to switch").Segments[0].Cable, "", "", 300)
+		return true
+	})
+	add("the shunt on the plus bus", finding.Stop, short, "Shunt to bus", changed("Shunt to bus", func(s *demotest.Sound, c *job.Circuit) { c.Minus.To = job.Terminal(stud(s, "Plus bus", 10)) }))
+	add("the switch on the minus bus", finding.Stop, short, "Switch to bus", changed("Switch to bus", func(s *demotest.Sound, c *job.Circuit) { c.Plus.To = job.Terminal(stud(s, "Minus bus", 10)) }))
+	add("a link from plus to minus", finding.Stop, append(slices.Clone(short), reversed...), "Link 1", changed("Link 1", func(_ *demotest.Sound, c *job.Circuit) { c.Plus.To, c.Minus.To = c.Minus.To, c.Plus.To }))
+	add("a battery that no wire reaches", finding.Unfinished, open, "Battery 2a", func(s *demotest.Sound, r *rand.Rand) bool {
+		return s.Circuit("Link 1") != nil && s.Circuit("Link 2") == nil && s.Of("Battery 1b") == "" && without("Link 1")(s, r) && changed("Battery to shunt", func(s *demotest.Sound, c *job.Circuit) { c.Minus.From = job.At(s.Of("Battery 1a"), "-") })(s, r)
+	})
+	add("no way back to the bank", finding.Unfinished, open, "Shunt", without("Battery to shunt"))
+	add("a switch that leads nowhere", finding.Unfinished, open, "Main switch", without("Switch to bus"))
+	add("a load that is only named", finding.Unfinished, open, "New load", func(s *demotest.Sound, _ *rand.Rand) bool {
+		s.Add("load", "New load", "", &job.Settings{Watts: 40, Hours: 2})
+		return true
+	})
+	add("an inverter that is only named", finding.Unfinished, open, "New inverter", func(s *demotest.Sound, _ *rand.Rand) bool {
+		s.Add("inverter", "New inverter", "", nil)
+		return true
+	})
+	return out
+}
+
+// A hundred mistakes at random sound jobs are each named, at the right grade, about what is wrong.
+func TestMistakesAreNamed(t *testing.T) {
+	all := mistakes()
+	many, named, seed := 100, 0, uint64(1000)
+	if testing.Short() {
+		many = len(all)
+	}
+	for n := range many {
+		m := all[n%len(all)]
+		r := rand.New(rand.NewPCG(7, uint64(n)))
+		var s *demotest.Sound
+		for {
+			seed++
+			require.Less(t, seed, uint64(5000), m.name)
+			if s = demotest.NewSound(t, seed); m.make(s, r) {
+				break
+			}
+		}
+		about := s.Of(m.about)
+		p := plan.Of(s.Document, demo.Shelf())
+		ok := slices.ContainsFunc(p.Findings, func(f finding.Finding) bool {
+			return f.Grade == m.grade && slices.Contains(m.codes, f.Code) && slices.Contains(f.IDs(), about)
+		})
+		if ok {
+			named++
+			continue
+		}
+		var said []string
+		for _, f := range p.Findings {
+			if f.Grade > finding.Watch {
+				said = append(said, f.Grade.String()+" "+f.Code+": "+f.Says)
+			}
+		}
+		t.Errorf("%s (seed %d) is not named; said is:\n%s", m.name, seed, strings.Join(said, "\n"))
+	}
+	t.Logf("%d of %d mistakes named at the right grade", named, many)
+	assert.Equal(t, many, named)
+}

@@ -1,0 +1,475 @@
+package power
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+)
+
+// What a short draws.
+const (
+	shortTime   = 5.0    // s in which a device has to open (IEC 60364-4-41: 5 s in distribution circuits, from memory)
+	fuseOpens   = 3.0    // times its rating at which a fuse opens within it (common practice, by blade and bolt-down fuses' curves)
+	tripOpens   = 5.0    // the same of a breaker
+	hardlyOpens = 1.6    // times its rating below which it may never open (conventional fusing current, IEC 60269-1, from memory)
+	kInsulation = 115.0  // A·√s/mm², copper with PVC (IEC 60364-5-54, from memory)
+	coldBattery = 2.0    // how much higher a cold battery's resistance is (estimate, common practice)
+	coldCopper  = 0.8224 // copper at 20 °C over 75 °C: 1 / (1 + 0.00393 · 55), IEC 60028
+)
+
+var (
+	lawPlaceShort = finding.Law{Step: "most that a short draws here", Formula: "open volts at the place / resistance seen from it, all batteries with their own legs in, wires at 20 °C", Unit: "A", Source: "Thévenin's theorem; the wires and batteries solved as a network", Mark: finding.Common}
+	lawLeast      = finding.Law{Step: "least that a short at the far end draws", Formula: "open volts / (resistance up to the device + run, out and back, at 75 °C), cold batteries twice their resistance", Unit: "A", Source: "Thévenin's theorem; a cold battery's resistance is an estimate", Mark: finding.Common}
+	lawOpens      = finding.Law{Step: "amps at which it opens within 5 s", Formula: "3 · rating of a fuse, 5 · rating of a breaker", Unit: "A", Source: "5 s: IEC 60364-4-41; multiples are common practice", Mark: finding.Memory}
+	lawDamage     = finding.Law{Step: "how long the wire bears that", Formula: "(115 · area / amps)²", Unit: "s", Source: "IEC 60364-4-43 and 60364-5-54, copper with PVC", Mark: finding.Memory}
+
+	Least = finding.Rule{Code: "power.least_short", Unit: "A", Asks: "Does a short at the far end of a run still open its fuse within 5 s?", Stops: "stop when it draws less than 1.6 times the rating, caution when less than opens it within 5 s, or when the wire is damaged sooner", Laws: []finding.Law{lawLeast, lawOpens, lawDamage}}
+)
+
+// A Fault is what a short draws at a device.
+type Fault struct {
+	Most  units.Ampere // through the device, with the short beside it on either side
+	Open  units.Volt   // at the place, of the larger one
+	Ohms  float64      // seen from it
+	Least units.Ampere // with the short at the far end of its wire; 0: nothing feeds it from the near one
+}
+
+// thevenin is the network with batteries in and everything else out.
+type thevenin struct {
+	*network
+	lower [][]float64
+	base  []float64 // node volts, nothing shorted
+	wires []edge
+}
+
+// sources makes the network for shorts: least resistances for the most, largest for the least.
+func (s System) thevenin(most bool) *thevenin {
+	t := &thevenin{network: &network{System: s, at: map[End]int{}}}
+	copper := 1.0
+	if most {
+		copper = coldCopper
+	}
+	for _, w := range s.Wires {
+		ohms := w.Ohms * copper
+		if ohms <= 0 {
+			ohms = shortOhms
+		}
+		t.wires = append(t.wires, edge{t.node(w.From), t.node(w.To), ohms})
+	}
+	all := slices.Clone(t.wires)
+	type held struct {
+		edge
+		volts float64
+	}
+	var emfs []held
+	for _, x := range s.Things {
+		for _, c := range x.contacts() {
+			all = append(all, edge{t.node(End{x.ID, c[0]}), t.node(End{x.ID, c[1]}), contactOhms})
+		}
+		p := poles(x.Kind)
+		if len(p) == 0 {
+			continue
+		}
+		plus, minus := t.node(End{x.ID, p[0][0]}), t.node(End{x.ID, p[0][1]})
+		switch {
+		case x.Kind == "battery" && most:
+			emfs = append(emfs, held{edge{plus, minus, s.leastInternal(x)}, s.volts(x, s.Rest)})
+		case x.Kind == "battery":
+			emfs = append(emfs, held{edge{plus, minus, coldBattery * s.internal(x)}, s.volts(x, s.Rest)})
+		case x.Kind == "alternator": // a vehicle's own battery is beside it
+			emfs = append(emfs, held{edge{plus, minus, alternatorOhms}, float64(x.Device.Supply())})
+		}
+	}
+	size := len(t.at)
+	matrix := make([][]float64, size)
+	for i := range matrix {
+		matrix[i] = make([]float64, size)
+	}
+	fixed := make([]float64, size)
+	for _, e := range emfs {
+		all = append(all, e.edge)
+		fixed[e.a] += e.volts / e.ohms
+		fixed[e.b] -= e.volts / e.ohms
+	}
+	group := make([]int, size)
+	for i := range group {
+		group[i] = i
+	}
+	var root func(int) int
+	root = func(i int) int {
+		if group[i] != i {
+			group[i] = root(group[i])
+		}
+		return group[i]
+	}
+	for _, e := range all {
+		if e.a < 0 || e.b < 0 || e.a == e.b {
+			continue
+		}
+		group[root(e.a)] = root(e.b)
+		g := 1 / e.ohms
+		matrix[e.a][e.a] += g
+		matrix[e.b][e.b] += g
+		matrix[e.a][e.b] -= g
+		matrix[e.b][e.a] -= g
+	}
+	for i := range group {
+		if root(i) == i {
+			matrix[i][i]++
+		}
+	}
+	t.group = group
+	t.lower = cholesky(matrix)
+	t.base = substitute(t.lower, fixed)
+	return t
+}
+
+// unit is the answer to 1 A from one node to another.
+func (t *thevenin) unit(from, to int) []float64 {
+	b := make([]float64, len(t.at))
+	b[from]++
+	b[to]--
+	return substitute(t.lower, b)
+}
+
+// without gives the open volts and the resistance between two nodes with a wire taken out
+// (Sherman and Morrison's formula); ok is false where nothing is left that joins them.
+func (t *thevenin) without(wire, plus, minus int) (open, ohms float64, ok bool) {
+	if plus < 0 || minus < 0 || plus == minus {
+		return 0, 0, false
+	}
+	x := t.unit(plus, minus)
+	e := t.wires[wire]
+	open, ohms = t.base[plus]-t.base[minus], x[plus]-x[minus]
+	if e.a < 0 || e.b < 0 || e.a == e.b {
+		return open, ohms, true
+	}
+	y := t.unit(e.a, e.b)
+	g := 1 / e.ohms
+	left := 1 - g*(y[e.a]-y[e.b])
+	if left < 1e-9 { // all current between its ends flows in it: without it they are apart
+		if (x[e.a]-x[e.b])*g > 1e-6 || (x[e.b]-x[e.a])*g > 1e-6 {
+			return 0, 0, false
+		}
+		return open, ohms, true
+	}
+	by := g / left
+	open += by * (t.base[e.a] - t.base[e.b]) * (y[plus] - y[minus])
+	ohms += by * (x[e.a] - x[e.b]) * (y[plus] - y[minus])
+	return open, ohms, ohms > 0
+}
+
+// returns is the node to which a short at one end of a plus wire leads: where the minus of its
+// circuit is at that end, or the battery's minus that is nearest.
+func (t *thevenin) returns(wire int, atTo bool) (nodes []int) {
+	w := t.Wires[wire]
+	for i, m := range t.Wires {
+		if m.Circuit == w.Circuit && !m.Plus && i != wire {
+			e := m.From
+			if atTo {
+				e = m.To
+			}
+			if n := t.node(e); n >= 0 {
+				return []int{n}
+			}
+		}
+	}
+	end := w.From
+	if atTo {
+		end = w.To
+	}
+	at := t.node(end)
+	if at < 0 {
+		return nil
+	}
+	for _, x := range t.Things {
+		if x.Kind == "battery" || x.Kind == "alternator" {
+			if n := t.node(End{x.ID, "-"}); t.group[n] == t.group[at] {
+				nodes = append(nodes, n)
+			}
+		}
+	}
+	return nodes
+}
+
+// side is what feeds a short at one end of a wire with the wire itself taken out.
+func (t *thevenin) side(wire int, atTo bool) (amps, open, ohms float64) {
+	w := t.Wires[wire]
+	end := w.From
+	if atTo {
+		end = w.To
+	}
+	for _, minus := range t.returns(wire, atTo) {
+		if v, r, ok := t.without(wire, t.node(end), minus); ok && v > 0.1 && v/r > amps {
+			amps, open, ohms = v/r, v, r
+		}
+	}
+	return amps, open, ohms
+}
+
+// Faults gives what a short draws at each device that opens by itself, by wire and place in it.
+func (s System) Faults() map[[2]int]Fault {
+	out := map[[2]int]Fault{}
+	if !slices.ContainsFunc(s.Wires, func(w Wire) bool { return len(w.Guards) > 0 }) {
+		return out
+	}
+	most, least := s.thevenin(true), s.thevenin(false)
+	for i, w := range s.Wires {
+		if !w.Plus || w.Wrong || len(w.Guards) == 0 || w.From.Thing == "" || w.To.Thing == "" {
+			continue
+		}
+		type seen struct{ amps, open, ohms float64 }
+		var near, cold [2]seen
+		for k := range 2 {
+			near[k].amps, near[k].open, near[k].ohms = most.side(i, k == 1)
+			cold[k].amps, cold[k].open, cold[k].ohms = least.side(i, k == 1)
+		}
+		back := 0.0
+		for _, m := range s.Wires {
+			if m.Circuit == w.Circuit && !m.Plus {
+				back = m.Ohms
+			}
+		}
+		for k, g := range w.Guards {
+			if !g.Opens {
+				continue
+			}
+			here, there := 0, 1
+			if g.AtTo {
+				here, there = 1, 0
+			}
+			f := Fault{Most: units.Ampere(near[here].amps), Open: units.Volt(near[here].open), Ohms: near[here].ohms}
+			if near[there].open > 0 {
+				through := near[there].ohms + most.wires[i].ohms
+				if amps := near[there].open / through; units.Ampere(amps) > f.Most {
+					f = Fault{Most: units.Ampere(amps), Open: units.Volt(near[there].open), Ohms: through}
+				}
+			}
+			if cold[here].open > 0 && w.Ohms > 0 {
+				f.Least = units.Ampere(cold[here].open / (cold[here].ohms + w.Ohms + back))
+			}
+			out[[2]int{i, k}] = f
+		}
+	}
+	return out
+}
+
+// checkLeast says where a short at the far end of a run hardly opens its device.
+func (s System) checkLeast(faults map[[2]int]Fault) (out []finding.Finding) {
+	for i, w := range s.Wires {
+		for k, g := range w.Guards {
+			f := faults[[2]int{i, k}]
+			if f.Least == 0 || g.Amps == 0 {
+				continue
+			}
+			times := tripOpens
+			if g.Limits {
+				times = fuseOpens
+			}
+			need := times * float64(g.Amps)
+			working := []finding.Step{lawLeast.Fill(float64(f.Least), "%s", finding.A(f.Least)), lawOpens.Fill(need, "%s · %s", finding.N(times), finding.A(g.Amps))}
+			one := Least.AtLeast(w.Circuit, float64(f.Least), need, finding.Watch)
+			bears := math.Inf(1)
+			if w.Area > 0 {
+				bears = math.Pow(kInsulation*float64(w.Area)/float64(f.Least), 2)
+				working = append(working, lawDamage.Fill(bears, "(115 · %s / %s)²", finding.N(float64(w.Area)), finding.A(f.Least)))
+			}
+			one = one.WithWorking(working...)
+			switch {
+			case float64(f.Least) < hardlyOpens*float64(g.Amps):
+				out = append(out, one.WithGrade(finding.Stop).Of("", w.Label, "a short at its far end draws only about %s; its %s may never open, and the wire burns. Use thicker or shorter cable, or a smaller one.", round(f.Least), g.Name))
+			case !one.Passes():
+				out = append(out, one.Of("", w.Label, "a short at its far end draws only about %s; its %s needs %s to open within 5 s. Use thicker or shorter cable, or a smaller one.", round(f.Least), g.Name, units.Ampere(need).Text()))
+			case bears < shortTime && float64(f.Least) < 2*need:
+				out = append(out, one.WithGrade(finding.Watch).Of("", w.Label, "a short at its far end draws about %s; the wire bears that for %s s, and its %s may take up to 5. Use thicker cable, or a smaller one.", round(f.Least), units.Num(bears, 1), g.Name))
+			default:
+				out = append(out, one.Of("", w.Label, "a short at its far end draws about %s and opens its %s.", round(f.Least), g.Name))
+			}
+		}
+	}
+	return out
+}
+
+// checkBreaking compares what each device opens with what a short draws at it. What is behind a
+// fuse is limited by it; a breaker limits nothing.
+func (s System) checkBreaking(faults map[[2]int]Fault) (out []finding.Finding) {
+	first := s.first()
+	for i, w := range s.Wires {
+		for k, g := range w.Guards {
+			f, is := faults[[2]int{i, k}]
+			if !is || f.Most == 0 || !first[[2]int{i, k}] {
+				continue
+			}
+			here := f.Most
+			working := []finding.Step{finding.Given("open volts", float64(f.Open), "V", "the solved network"), lawPlaceShort.Fill(float64(here), "%s / %s", finding.V(f.Open), fmt.Sprintf("%.6f", f.Ohms))}
+			switch {
+			case g.Breaks == 0 && here > 2000:
+				out = append(out, Breaking.Says(finding.Watch, w.Circuit, "").WithValue(float64(here)).WithWorking(working...).
+					Of("", w.Label, "a short draws about %s here, and the label of the %s does not say what it opens. Use a fuse whose breaking capacity is known.", round(here), g.Name))
+			case g.Breaks > 0:
+				one := Breaking.AtMost(w.Circuit, float64(here), float64(g.Breaks), finding.Stop).WithWorking(working...)
+				if one.Passes() {
+					one = one.Of("", w.Label, "a short draws about %s here; the %s opens %s.", round(here), g.Name, g.Breaks.Text())
+				} else {
+					one = one.Of("", w.Label, "a short draws about %s here; the %s opens only %s and may burst. Use one with more breaking capacity.", round(here), g.Name, g.Breaks.Text())
+				}
+				out = append(out, one)
+			}
+		}
+	}
+	return out
+}
+
+// first are the devices that a battery or vehicle reaches without passing a fuse, by wire and
+// place in it.
+func (s System) first() map[[2]int]bool {
+	n, hops := s.positive()
+	out, seen := map[[2]int]bool{}, map[int]bool{}
+	var queue []int
+	for _, src := range n.sources() {
+		if src.endless && !seen[src.node] {
+			seen[src.node], queue = true, append(queue, src.node)
+		}
+	}
+	for len(queue) > 0 {
+		at := queue[0]
+		queue = queue[1:]
+		for _, h := range hops[at] {
+			limited := false
+			if h.wire >= 0 {
+				w := s.Wires[h.wire]
+				limited = w.opensFirst(h.wire, n.node(w.To) == at, out)
+			}
+			if !limited && !seen[h.to] {
+				seen[h.to], queue = true, append(queue, h.to)
+			}
+		}
+	}
+	return out
+}
+
+// opensFirst notes the devices of a wire that are met from one of its ends up to the first fuse,
+// and tells whether there is one.
+func (w Wire) opensFirst(index int, fromTo bool, out map[[2]int]bool) (limited bool) {
+	order := make([]int, len(w.Guards))
+	for k := range order {
+		order[k] = k
+	}
+	slices.SortStableFunc(order, func(a, b int) int {
+		near := func(k int) int {
+			if w.Guards[k].AtTo == fromTo {
+				return 0
+			}
+			return 1
+		}
+		return near(a) - near(b)
+	})
+	for _, k := range order {
+		if !w.Guards[k].Opens {
+			continue
+		}
+		out[[2]int{index, k}] = true
+		if w.Guards[k].Limits {
+			return true
+		}
+	}
+	return false
+}
+
+// Allowed is the area of a wire for the time that it bears a short: its thinnest piece's.
+func Allowed(pieces []wire.Piece) (least units.SquareMillimetre) {
+	for i, p := range pieces {
+		if i == 0 || p.Conductor.Area < least {
+			least = p.Conductor.Area
+		}
+	}
+	return least
+}
+
+// capacity is how many amps may come from the batteries to a node before the fuses and breakers on
+// the ways there open, those side by side added up; by names the one that opens, where it is a
+// single one. Infinite: something leads there without a device.
+func (s System) capacity(to, without int) (amps units.Ampere, by int) {
+	n, hops := s.positive()
+	left := map[[2]int]float64{} // by wire and direction
+	limit := func(wire int) float64 {
+		if wire < 0 {
+			return math.Inf(1)
+		}
+		if least, guarded := s.Wires[wire].opens(); guarded {
+			return float64(least)
+		}
+		return math.Inf(1)
+	}
+	sources := map[int]bool{}
+	for _, src := range n.sources() {
+		if t, _ := s.thing(src.id); t.Kind == "battery" {
+			sources[src.node] = true
+		}
+	}
+	total := 0.0
+	used := map[int]bool{}
+	for range 200 {
+		// Backwards from the node to a battery, over what is left.
+		type step struct{ from, wire, dir int }
+		came := map[int]step{to: {-1, -1, 0}}
+		queue, found := []int{to}, -1
+		for len(queue) > 0 && found < 0 {
+			at := queue[0]
+			queue = queue[1:]
+			if sources[at] {
+				found = at
+				break
+			}
+			for _, h := range hops[at] {
+				if h.wire == without && h.wire >= 0 {
+					continue
+				}
+				dir := 0
+				if h.wire >= 0 && n.node(s.Wires[h.wire].To) == at {
+					dir = 1
+				}
+				if h.wire >= 0 && limit(h.wire)-left[[2]int{h.wire, dir}] <= 1e-9 {
+					continue
+				}
+				if _, seen := came[h.to]; !seen {
+					came[h.to] = step{at, h.wire, dir}
+					queue = append(queue, h.to)
+				}
+			}
+		}
+		if found < 0 {
+			break
+		}
+		least, wire := math.Inf(1), -1
+		for at := found; came[at].from >= 0; at = came[at].from {
+			if st := came[at]; st.wire >= 0 {
+				if l := limit(st.wire) - left[[2]int{st.wire, st.dir}]; l < least {
+					least, wire = l, st.wire
+				}
+			}
+		}
+		if math.IsInf(least, 1) {
+			return units.Ampere(least), -1
+		}
+		for at := found; came[at].from >= 0; at = came[at].from {
+			if st := came[at]; st.wire >= 0 {
+				left[[2]int{st.wire, st.dir}] += least
+				left[[2]int{st.wire, 1 - st.dir}] -= least
+			}
+		}
+		used[wire] = true
+		total += least
+	}
+	by = -1
+	if len(used) == 1 {
+		for w := range used {
+			by = w
+		}
+	}
+	return units.Ampere(total), by
+}

@@ -488,7 +488,7 @@ func (t *teller) heronPower() {
 func Marten() Story {
 	t := tell("marten", units.Metric, time.Date(2026, 11, 9, 9, 20, 0, 0, time.UTC))
 	t.edit(Office, "take the call", "", job.Change{Do: "set_job", Fields: job.Fields(
-		"number", 64, "title", "Three panels, one controller", "customer", "Ilse Varga", "contact", "leave word at the boat shed", "place", "Otter Quay storage", "day", "2026-12-03", "lead", Lead, "time_zone", "Europe/Lisbon", "wire_rules", "marine",
+		"number", 64, "title", "Three panels, one controller", "customer", "Ilse Varga", "contact", "leave word at the boat shed", "place", "Otter Quay storage", "day", "2026-12-03", "lead", Lead, "time_zone", "Europe/Lisbon", "wire_rules", wire.ByClass{PV: wire.Marine, DC: wire.Marine, AC: wire.IEC},
 		"season", job.Season{Latitude: ptr(40.4), Month: 5})})
 	t.edit(Lead, "survey the rig", "", append(t.power(12, job.SiteAt(620, 1_700, -1_760)), job.Change{Do: "set_rig", Fields: job.Fields(
 		"name", "Caravan with a nose locker", "kind", "caravan", "length_mm", 5_640, "width_mm", 2_190, "crown_mm", 32, "roof_material", "aluminium",
@@ -618,7 +618,7 @@ func Kestrel() Story {
 func Plover() Story {
 	t := tell("plover", units.Metric, time.Date(2026, 11, 19, 16, 40, 0, 0, time.UTC))
 	t.edit(Office, "take the call", "", job.Change{Do: "set_job", Fields: job.Fields(
-		"number", 65, "title", "Folding panels, no hole in the roof", "customer", "Ilse Marchetti", "contact", "letters only", "place", "Salt Pan yard", "day", "", "time_zone", "Europe/Madrid", "wire_rules", "marine")})
+		"number", 65, "title", "Folding panels, no hole in the roof", "customer", "Ilse Marchetti", "contact", "letters only", "place", "Salt Pan yard", "day", "", "time_zone", "Europe/Madrid", "wire_rules", wire.ByClass{PV: wire.Marine, DC: wire.Marine, AC: wire.IEC})})
 	t.edit(Lead, "survey the rig", "", append(t.power(12, nil, job.Equipment{Kind: "fuse_panel", Label: "Fuse panel"}), job.Change{Do: "set_rig", Fields: job.Fields(
 		"name", "Small trailer, no room on the roof", "kind", "travel_trailer", "length_mm", 3_260, "width_mm", 1_680, "crown_mm", 30, "roof_material", "aluminium",
 		"inside_height_mm", 1_240, "coldest_c", -3, "hottest_c", 39, "board", rig.Place{X: 2_720, Y: 1_480, Z: -760})})...)

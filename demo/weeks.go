@@ -8,6 +8,7 @@ import (
 	"velvetroad/core/rig"
 	"velvetroad/core/stock"
 	"velvetroad/core/units"
+	"velvetroad/core/wire"
 )
 
 // Suppliers are where the crew orders.
@@ -106,7 +107,7 @@ func forecast() job.Forecast {
 func Dunlin() Story {
 	t := tell("dunlin", units.Metric, time.Date(2026, 11, 12, 10, 5, 0, 0, time.UTC))
 	t.edit(Office, "take the call", "", job.Change{Do: "set_job", Fields: job.Fields(
-		"number", 67, "title", "Two panels beside the old battery", "customer", "Benedikt Soares", "contact", "knock at the blue door", "place", "Cork Yard, row 4", "day", "2026-12-08", "lead", "Oda Fennimore", "time_zone", "Europe/Lisbon", "wire_rules", "marine", "drive_min", 35, "forecast", forecast())})
+		"number", 67, "title", "Two panels beside the old battery", "customer", "Benedikt Soares", "contact", "knock at the blue door", "place", "Cork Yard, row 4", "day", "2026-12-08", "lead", "Oda Fennimore", "time_zone", "Europe/Lisbon", "wire_rules", wire.ByClass{PV: wire.Marine, DC: wire.Marine, AC: wire.IEC}, "drive_min", 35, "forecast", forecast())})
 	t.edit(Lead, "survey the rig", "", append(t.power(12, job.SiteAt(540, 1_640, -1_700), job.Equipment{Kind: "fuse_panel", Label: "Fuse panel"}), job.Change{Do: "set_rig", Fields: job.Fields(
 		"name", "Caravan with a flat roof", "kind", "caravan", "length_mm", 4_960, "width_mm", 2_080, "crown_mm", 24, "roof_material", "aluminium",
 		"framing_first_mm", 240, "framing_spacing_mm", 480, "framing_width_mm", 30, "inside_height_mm", 1_920, "roof_load_kg", 110,
@@ -129,7 +130,7 @@ func Dunlin() Story {
 func Sandpiper() Story {
 	t := tell("sandpiper", units.Metric, time.Date(2026, 11, 16, 15, 40, 0, 0, time.UTC))
 	t.edit(Office, "take the call", "", job.Change{Do: "set_job", Fields: job.Fields(
-		"number", 68, "title", "Four slim panels on a motorhome", "customer", "Amparo Lindqvist", "contact", "after lunch", "place", "Old Ferry landing", "day", "2026-12-14", "lead", Lead, "time_zone", "Europe/Lisbon", "wire_rules", "marine", "drive_min", 50, "forecast", forecast())})
+		"number", 68, "title", "Four slim panels on a motorhome", "customer", "Amparo Lindqvist", "contact", "after lunch", "place", "Old Ferry landing", "day", "2026-12-14", "lead", Lead, "time_zone", "Europe/Lisbon", "wire_rules", wire.ByClass{PV: wire.Marine, DC: wire.Marine, AC: wire.IEC}, "drive_min", 50, "forecast", forecast())})
 	t.edit(Lead, "survey the rig", "", append(t.power(12, job.SiteAt(2_180, 520, -1_780), job.Equipment{Kind: "fuse_panel", Label: "Fuse panel"}), job.Change{Do: "set_rig", Fields: job.Fields(
 		"name", "Motorhome with a long roof", "kind", "motorhome", "length_mm", 6_480, "width_mm", 2_240, "crown_mm", 36, "roof_material", "fibreglass", "deck", "plywood", "deck_mm", 12,
 		"framing_first_mm", 310, "framing_spacing_mm", 450, "framing_width_mm", 35, "inside_height_mm", 2_010, "roof_load_kg", 140,

@@ -254,7 +254,7 @@ func (c doctor) disconnects(about string) (out []Cure) {
 			}
 			run, _ := shelf.Find(c.d.Circuits, in.Home.ID)
 			for _, part := range c.overcurrent() {
-				if part.Kind != "breaker" && part.Kind != "disconnect" || part.Volts < in.Result.ColdVoc || part.Amps < in.Result.Design || part.Poles < charger.Poles(c.d.WireRules) {
+				if part.Kind != "breaker" && part.Kind != "disconnect" || part.Volts < in.Result.ColdVoc || part.Amps < in.Result.Design || part.Poles < charger.Poles(c.d.WireRules.PV) {
 					continue
 				}
 				out = append(out, Cure{"Use the " + part.Name, append(carry(c.d, "overcurrent", part.ID, part), job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields("plus", run.WithDevice("to", part.ID))})})

@@ -22,7 +22,7 @@ import (
 type Equipment struct {
 	ID       string    `json:"id" jsonschema:"format=uuid"`
 	Label    string    `json:"label" jsonschema:"minLength=1"`
-	Kind     string    `json:"kind" jsonschema:"enum=combiner,enum=controller,enum=battery,enum=bus,enum=shunt,enum=switch,enum=inverter,enum=converter,enum=dc_dc,enum=alternator,enum=fuse_panel,enum=load,enum=shore_inlet,enum=generator,enum=transfer_switch,enum=socket,enum=ground"`
+	Kind     string    `json:"kind" jsonschema:"enum=combiner,enum=controller,enum=battery,enum=bus,enum=shunt,enum=switch,enum=inverter,enum=converter,enum=dc_dc,enum=alternator,enum=fuse_panel,enum=load,enum=shore_inlet,enum=generator,enum=transfer_switch,enum=socket,enum=ground,enum=ac_panel,enum=outlet"`
 	Part     string    `json:"part,omitempty" jsonschema:"description=of its kind; absent: none chosen"`
 	Status   Status    `json:"status,omitempty" jsonschema:"enum=existing,enum=new,enum=later,enum=removed,description=absent: new"`
 	At       *Site     `json:"at,omitempty" jsonschema:"description=absent: on the equipment board"`
@@ -60,6 +60,7 @@ type Settings struct {
 	AC         bool         `json:"ac,omitempty" jsonschema:"description=of a load: it runs through an inverter; its part or its circuit may say so too"`
 	Months     []int        `json:"months,omitempty" jsonschema:"maxItems=12,description=of a load: 1 for January to 12: the months in which it is used; absent: all"`
 	When       string       `json:"when,omitempty" jsonschema:"enum=awake,enum=night,enum=sun,description=of a load: from 7 to 22 h, from 22 to 7 h, from 10 to 16 h; absent: through day and night"`
+	Wet        bool         `json:"wet,omitempty" jsonschema:"description=of an outlet: it is outside, in the bath or in the kitchen"`
 	Duty       float64      `json:"duty_pct,omitempty" jsonschema:"minimum=0,maximum=100,description=of a load: what share of that time it takes its watts; absent: all"`
 }
 
@@ -116,6 +117,8 @@ type Circuit struct {
 	Plus     *Conductor       `json:"plus,omitempty" jsonschema:"description=absent: the negative alone"`
 	Minus    *Conductor       `json:"minus,omitempty" jsonschema:"description=absent: the positive alone"`
 	Line     *Conductor       `json:"line,omitempty" jsonschema:"description=of an AC, ground or signal circuit, instead of plus and minus"`
+	Poles    []string         `json:"poles,omitempty" jsonschema:"maxItems=4,description=of an AC circuit: its conductors of line, line2, neutral and earth; absent: line neutral and earth"`
+	Free     bool             `json:"free_air,omitempty" jsonschema:"description=single conductors in free air along the whole way, not bundled, not in a loom"`
 	Segments []Segment        `json:"segments" jsonschema:"maxItems=40,description=from its start to its end; empty: no cable yet"`
 	Path     []wire.Point     `json:"path" jsonschema:"maxItems=200,description=bends; empty: the proposed path"`
 	Through  []string         `json:"through,omitempty" jsonschema:"maxItems=40,description=IDs of the holes it passes; absent: a circuit from the roof uses the job's first roof entry"`
@@ -148,6 +151,7 @@ type Device struct {
 type Segment struct {
 	Cable   string           `json:"cable" jsonschema:"description=part; empty where a cable that is there is used"`
 	Length  units.Millimetre `json:"length_mm,omitempty" jsonschema:"description=absent: the rest of the circuit"`
+	Runs    int              `json:"runs,omitempty" jsonschema:"minimum=1,maximum=4,description=conductors of it in parallel in each pole, each with a device of its own; absent: one"`
 	Factory bool             `json:"factory,omitempty" jsonschema:"description=the factory's solar cable of the survey serves here"`
 	Uses    string           `json:"uses,omitempty" jsonschema:"description=ID of an existing circuit whose cable serves here"`
 }
@@ -186,7 +190,7 @@ type EquipmentKind struct {
 // the enum of Equipment.Kind.
 var EquipmentKinds = []EquipmentKind{
 	{"combiner", "combiner", "gland", []string{"in", "out+", "out-"}},
-	{"controller", "charge controller", "controller", []string{"pv#+", "pv#-", "battery+", "battery-", "alternator+", "alternator-", "case", "signal#"}},
+	{"controller", "charge controller", "controller", []string{"pv#+", "pv#-", "battery+", "battery-", "alternator+", "alternator-", "load+", "load-", "case", "signal#"}},
 	{"battery", "battery", "battery", []string{"+", "-", "signal#"}},
 	{"bus", "bus bar", "device", []string{"stud#"}},
 	{"shunt", "shunt", "device", []string{"battery", "system", "signal#"}},
@@ -202,6 +206,8 @@ var EquipmentKinds = []EquipmentKind{
 	{"transfer_switch", "transfer switch", "device", []string{"a", "b", "out"}},
 	{"socket", "socket", "device", []string{"in+", "in-", "out+", "out-"}},
 	{"ground", "grounding point", "", []string{"g"}},
+	{"ac_panel", "AC breaker panel", "device", []string{"in", "branch#", "case"}},
+	{"outlet", "outlet", "device", []string{"ac"}},
 }
 
 // KindOfEquipment finds a kind; its Kind is empty for an unknown one.

@@ -45,7 +45,7 @@ type Document struct {
 	Drive      float64         `json:"drive_min,omitempty" jsonschema:"minimum=0,maximum=1440,description=minutes of driving from the crew's base to the place; absent: none"`
 	TimeZone   string          `json:"time_zone"`
 	Units      units.System    `json:"units" jsonschema:"enum=imperial,enum=metric"`
-	WireRules  wire.RuleSet    `json:"wire_rules" jsonschema:"enum=code,enum=marine"`
+	WireRules  wire.ByClass    `json:"wire_rules" jsonschema:"description=which rules size wires, by class of circuit"`
 	Rig        rig.Rig         `json:"rig"`
 	RigFrom    string          `json:"rig_from,omitempty" jsonschema:"description=ID of the rig in the crew's collection that this job started from"`
 	VisitOf    string          `json:"visit_of,omitempty" jsonschema:"format=uuid,description=of a later visit to a rig: ID of the first job on it; absent: this is the first"`
@@ -64,6 +64,7 @@ type Document struct {
 	Equipment  []Equipment     `json:"equipment"`
 	Circuits   []Circuit       `json:"circuits"`
 	Holes      []Hole          `json:"holes"`
+	Sets       []Set           `json:"sets,omitempty" jsonschema:"description=what runs together; absent: everything at once"`
 	Option     *Option         `json:"option,omitempty"`
 	Photos     []Photo         `json:"photos,omitempty"`
 	Accepted   []Acceptance    `json:"accepted,omitempty" jsonschema:"description=cautions that a person has accepted"`
@@ -416,7 +417,7 @@ func New(id string, system units.System) Document {
 		clear, framing = roof.Clearances{Edge: 2 * inch, Obstruction: 2 * inch, Panel: 0.75 * inch, Walk: new(units.Millimetre(18 * inch))}, 1.5*inch
 	}
 	return Document{
-		Format: Format, Version: Version, ID: id, Units: system, WireRules: wire.Code, TimeZone: "UTC",
+		Format: Format, Version: Version, ID: id, Units: system, WireRules: wire.Usual(system), TimeZone: "UTC",
 		Rig: rig.Rig{Kind: "travel_trailer", Material: "rubber", Deck: "unknown", FramingWidth: framing, Coldest: new(units.Celsius(-10)), Hottest: new(units.Celsius(35)),
 			Obstructions: []rig.Obstruction{}, Cupboards: []rig.Cupboard{}},
 		Parts:      shelf.Shelf{Panels: []shelf.Panel{}, Controllers: []shelf.Controller{}, Cables: []shelf.Cable{}, Overcurrent: []shelf.Overcurrent{}, Mounts: []shelf.Mount{}, Glands: []shelf.Gland{}},
@@ -754,8 +755,14 @@ func (d Document) Problems() (out []shelf.Problem) {
 	if d.Units != units.Imperial && d.Units != units.Metric {
 		add("units", "units are imperial or metric, not %q", d.Units)
 	}
-	if d.WireRules != wire.Code && d.WireRules != wire.Marine {
-		add("wire_rules", "wire rules are code or marine, not %q", d.WireRules)
+	for _, r := range []struct {
+		class string
+		is    wire.RuleSet
+		of    []wire.RuleSet
+	}{{"pv", d.WireRules.PV, []wire.RuleSet{wire.Code, wire.Marine}}, {"dc", d.WireRules.DC, []wire.RuleSet{wire.Code, wire.Marine}}, {"ac", d.WireRules.AC, []wire.RuleSet{wire.Code, wire.IEC}}} {
+		if !slices.Contains(r.of, r.is) {
+			add("wire_rules."+r.class, "wire rules of %s are %s or %s, not %q", strings.ToUpper(r.class), r.of[0], r.of[1], r.is)
+		}
 	}
 	if _, err := time.Parse(time.DateOnly, d.Day); d.Day != "" && err != nil {
 		add("day", "write the day as 2026-05-31, not %q", d.Day)

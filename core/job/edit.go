@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"regexp"
 	"slices"
 	"strings"
@@ -173,6 +174,11 @@ func expand(d Document, c Change) (all []Change) {
 				all = append(all, Change{Do: "change_string", ID: s.ID, Fields: Fields("to", "")})
 			}
 		}
+		for _, s := range d.Sets {
+			if slices.Contains(s.Loads, c.ID) {
+				all = append(all, Change{Do: "change_set", ID: s.ID, Fields: Fields("loads", slices.DeleteFunc(slices.Clone(s.Loads), func(id string) bool { return id == c.ID }))})
+			}
+		}
 		if k, ok := d.Controller(c.ID); ok { // its combiners serve nothing else
 			for _, in := range k.Inputs {
 				if in.Combiner.Kind != "combiner" {
@@ -333,6 +339,13 @@ var objects = []struct {
 }{
 	{"job", func(d Document) json.RawMessage { return Raw(headOf(d)) }, func(d *Document, fields map[string]json.RawMessage) error {
 		was, head := bare(*d), headOf(*d)
+		var one string
+		if json.Unmarshal(fields["wire_rules"], &one) == nil && one != "" { // as a program of version 4 sends it
+			fields = maps.Clone(fields)
+			rules := head.WireRules
+			rules.PV, rules.DC = wire.RuleSet(one), wire.RuleSet(one)
+			fields["wire_rules"] = Raw(rules)
+		}
 		if err := patch(&head, fields); err != nil {
 			return err
 		}
@@ -375,7 +388,7 @@ type head struct {
 	Day        string          `json:"day"`
 	TimeZone   string          `json:"time_zone"`
 	Units      units.System    `json:"units"`
-	WireRules  wire.RuleSet    `json:"wire_rules"`
+	WireRules  wire.ByClass    `json:"wire_rules"`
 	Clearances roof.Clearances `json:"clearances"`
 	Wind       roof.Wind       `json:"wind"`
 	Sealing    *roof.Sealing   `json:"sealing,omitempty"`

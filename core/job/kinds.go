@@ -125,6 +125,13 @@ var Kinds = []Kind{
 		references: func(h Hole) []Ref {
 			return []Ref{{Field: "part", ID: h.Part, Part: "gland"}, {Field: "sealant", ID: h.Sealant, Part: "sealant"}}
 		}},
+	kind[Set]{noun: "set", most: 40, stage: "power", path: "sets", of: func(d *Document) *[]Set { return &d.Sets }, label: func(s Set) string { return s.Label },
+		references: func(s Set) (out []Ref) {
+			for i, id := range s.Loads {
+				out = append(out, Ref{Field: fmt.Sprintf("loads[%d]", i), ID: id, To: []string{"equipment"}, Needed: true, Says: fmt.Sprintf("there is no load %q in the job", id)})
+			}
+			return out
+		}},
 	kind[Stay]{noun: "stay", most: 60, stage: "ask", path: "stays", of: func(d *Document) *[]Stay { return &d.Stays }, label: func(s Stay) string { return s.Label }},
 	kind[Photo]{noun: "photo", most: 500, stage: "survey", path: "photos", of: func(d *Document) *[]Photo { return &d.Photos }},
 	kind[Acceptance]{noun: "accepted", most: 500, path: "accepted", of: func(d *Document) *[]Acceptance { return &d.Accepted }},

@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 )
 
 // ErrNoSeal is of a job that nobody signed, of a copy, or of one that was signed before seals were made.
@@ -19,8 +20,29 @@ var ErrNoSeal = errors.New("there is no seal: the job is not signed, is a copy, 
 func (d Document) Seal(s Signature) string {
 	s.Seal = ""
 	d.Number, d.Feedback, d.Upkeep, d.Record.Signed, d.Record.Before = 0, nil, nil, nil, ""
-	sum := sha256.Sum256(bytes.Join([][]byte{sorted(Raw(s), nil), sorted(Raw(d), unmeasuredAsZero)}, []byte{'\n'}))
+	return sealOf(s, d, unmeasuredAsZero)
+}
+
+func sealOf(s Signature, d Document, amend func(any)) string {
+	sum := sha256.Sum256(bytes.Join([][]byte{sorted(Raw(s), nil), sorted(Raw(d), amend)}, []byte{'\n'}))
 	return hex.EncodeToString(sum[:])
+}
+
+// seals are those that a signature of the document may carry: this version's, and the one that a
+// program of version 4 made of the same job.
+func (d Document) seals(s Signature) (out []string) {
+	out = append(out, d.Seal(s))
+	s.Seal = ""
+	d.Number, d.Feedback, d.Upkeep, d.Record.Signed, d.Record.Before = 0, nil, nil, nil, ""
+	older := false
+	seal := sealOf(s, d, func(document any) {
+		unmeasuredAsZero(document)
+		older = asVersion4(document)
+	})
+	if older {
+		out = append(out, seal)
+	}
+	return out
 }
 
 // unmeasuredAsZero writes lengths of the rig that nobody measured as 0, which is how they were
@@ -56,7 +78,7 @@ func (d Document) Sealed() error {
 	if s == nil || s.Seal == "" {
 		return ErrNoSeal
 	}
-	if d.Seal(*s) != s.Seal {
+	if !slices.Contains(d.seals(*s), s.Seal) {
 		return fmt.Errorf("the seal is broken: the job was changed after %s signed it on %s", s.By, s.At)
 	}
 	return nil

@@ -2,6 +2,8 @@ package job_test
 
 import (
 	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"os/exec"
 	"strings"
@@ -11,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"velvetroad/core/job"
+	"velvetroad/core/wire"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
 )
@@ -91,4 +94,35 @@ sys.stdout.write(hashlib.sha256((dump(s) + "\n" + dump(d)).encode()).hexdigest()
 	d, err := job.Decode(t.Context(), strings.NewReader(older))
 	require.NoError(t, err)
 	assert.NoError(t, d.Sealed())
+}
+
+// What was signed with version 4 of the format is still as it was signed: its seal is that of the
+// file as version 4 had it. With something that version 4 did not have it is broken.
+func TestASealOfVersion4Holds(t *testing.T) {
+	var file map[string]any
+	dec := json.NewDecoder(bytes.NewReader(job.Encode(demotest.Document(t, demo.Heron()))))
+	dec.UseNumber()
+	require.NoError(t, dec.Decode(&file))
+	file["version"], file["wire_rules"] = 4, "code"
+	record := file["record"].(map[string]any)
+	signed := record["signed"].(map[string]any)
+	delete(signed, "seal")
+	delete(record, "signed")
+	delete(file, "feedback")
+	number := file["number"]
+	file["number"] = 0
+	rig := file["rig"].(map[string]any)
+	for _, key := range []string{"length_mm", "width_mm", "deck_mm", "framing_spacing_mm", "framing_width_mm", "inside_height_mm"} {
+		if _, measured := rig[key]; !measured {
+			rig[key] = 0
+		}
+	}
+	sum := sha256.Sum256(append(append(job.Raw(signed), '\n'), job.Raw(file)...))
+	signed["seal"] = hex.EncodeToString(sum[:])
+	record["signed"], file["number"] = signed, number
+	d, err := job.Decode(t.Context(), bytes.NewReader(job.Raw(file)))
+	require.NoError(t, err)
+	assert.NoError(t, d.Sealed())
+	d.WireRules.DC = wire.Marine
+	assert.Error(t, d.Sealed())
 }

@@ -102,6 +102,11 @@ func (d Document) Joining(id string, from, to Equipment, system string) (c Circu
 		c.Plus, c.Minus, c.Line = nil, nil, &Conductor{From: a, To: b}
 		return c, a != "" && b != ""
 	}
+	if vehicle, unit := d.combined(from, to); unit.ID != "" { // its input for the vehicle, not the battery's terminals
+		c.Plus = &Conductor{From: At(vehicle.ID, "+"), To: At(unit.ID, "alternator+")}
+		c.Minus = &Conductor{From: At(vehicle.ID, "-"), To: At(unit.ID, "alternator-")}
+		return c, true
+	}
 	plus, minus := &Conductor{From: d.poleOf(from, true, true), To: d.poleOf(to, true, false)}, &Conductor{From: d.poleOf(from, false, true), To: d.poleOf(to, false, false)}
 	if plus.From != "" || plus.To != "" {
 		c.Plus = plus
@@ -110,6 +115,19 @@ func (d Document) Joining(id string, from, to Equipment, system string) (c Circu
 		c.Minus = minus
 	}
 	return c, c.Plus != nil && (c.Plus.From != "" && c.Plus.To != "") || c.Minus != nil && c.Minus.From != "" && c.Minus.To != ""
+}
+
+// combined tells which of two pieces is an alternator and which a combined solar and alternator
+// charger; both are empty where they are not such two.
+func (d Document) combined(a, b Equipment) (vehicle, unit Equipment) {
+	if a.Kind == "controller" {
+		a, b = b, a
+	}
+	part, ok := shelf.Find(d.Parts.Controllers, b.Part)
+	if a.Kind != "alternator" || b.Kind != "controller" || !ok || part.Alternator == 0 {
+		return Equipment{}, Equipment{}
+	}
+	return a, b
 }
 
 // poleOf is the terminal of one pole of a piece of equipment, as the start or the end of a

@@ -7,7 +7,7 @@ import (
 )
 
 // Version is the format's: what this program writes.
-const Version = 4
+const Version = 5
 
 // upgrades make a decoded document of one version one of the next: the step at n
 // leads from version n to n + 1. Files and stored revisions go through the same
@@ -16,6 +16,7 @@ var upgrades = map[int]func(doc map[string]any) error{
 	1: nothingMoved, // version 2 added lists and fields that may be absent
 	2: nothingMoved, // so did version 3
 	3: toCircuits,
+	4: toRulesByClass,
 }
 
 func nothingMoved(map[string]any) error { return nil }

@@ -38,6 +38,12 @@ func TestOlderVersionsAreUpgradedUnchangedInMeaning(t *testing.T) {
 		var before, after map[string]any
 		require.NoError(t, json.Unmarshal(text, &before))
 		require.NoError(t, json.Unmarshal(job.Encode(d), &after))
+		if version < 5 { // one set of wire rules in place of three
+			rules := after["wire_rules"].(map[string]any)
+			assert.Equal(t, rules["pv"], rules["dc"])
+			assert.Equal(t, map[string]any{"imperial": "code", "metric": "iec"}[after["units"].(string)], rules["ac"])
+			after["wire_rules"] = rules["pv"]
+		}
 		if version < 4 {
 			asVersion3(after)
 			asRead(before)

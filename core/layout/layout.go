@@ -968,7 +968,7 @@ func (l layouter) within() (best Layout, err error) {
 		if err != nil {
 			return Layout{}, err
 		}
-		k := wire.Conditions{Rules: l.d.WireRules, Insulation: cable.Insulation, Air: l.d.Rig.CableAir(), OnRoof: true, Bundled: 2}
+		k := wire.Conditions{Rules: l.d.WireRules.PV, Insulation: cable.Insulation, Air: l.d.Rig.CableAir(), OnRoof: true, Bundled: 2}
 		carries = min(conductor.Before(k)/1.25, conductor.Carries(k)) // of 1.25 · Isc, by both of the code's tests
 		by = " and " + cable.Name
 	}

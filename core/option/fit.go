@@ -78,7 +78,7 @@ func (w fitter) thinFirst(all []shelf.Cable) (out []sizedCable) {
 			continue // a table the crew does not use, or a part the shelf's checks refuse
 		}
 		// A home run is on the roof for a part of its way.
-		k := wire.Conditions{Rules: w.d.WireRules, Insulation: c.Insulation, Air: w.d.Rig.CableAir(), OnRoof: true, Bundled: 2}
+		k := wire.Conditions{Rules: w.d.WireRules.PV, Insulation: c.Insulation, Air: w.d.Rig.CableAir(), OnRoof: true, Bundled: 2}
 		out = append(out, sizedCable{c, conductor, k})
 	}
 	slices.SortStableFunc(out, func(a, b sizedCable) int { return cmp.Compare(a.wire.Area, b.wire.Area) })
@@ -126,7 +126,7 @@ func (w fitter) start(f array.Feed, on []array.String) (out Group) {
 	at := 0
 	for _, b := range f {
 		var fuse window
-		fuse.needed, fuse.low, fuse.high = array.FuseWindow(on[at], out.isc, w.d.WireRules)
+		fuse.needed, fuse.low, fuse.high = array.FuseWindow(on[at], out.isc, w.d.WireRules.PV)
 		if fuse.needed {
 			out.Fuses += b.Parallel
 			if array.FuseFits(fuse.low, fuse.high) == 0 && out.Why == "" {
@@ -333,7 +333,7 @@ func (w fitter) outfit(b *Group) {
 				b.FuseParts[i] = p
 			}
 		}
-		if b.breaks(p, w.d.WireRules) && less(p, b.Disconnect) {
+		if b.breaks(p, w.d.WireRules.PV) && less(p, b.Disconnect) {
 			b.Disconnect = p
 		}
 	}
@@ -356,7 +356,7 @@ func (w fitter) outfit(b *Group) {
 	if outside {
 		b.Disconnect = shelf.Overcurrent{}
 	}
-	lacks(b.Disconnect.ID == "" && !outside, "The shelf has no disconnect with %s for %s DC and %s.", units.Count(charger.Poles(w.d.WireRules), "pole"), b.Cold.Text(), design.Text())
+	lacks(b.Disconnect.ID == "" && !outside, "The shelf has no disconnect with %s for %s DC and %s.", units.Count(charger.Poles(w.d.WireRules.PV), "pole"), b.Cold.Text(), design.Text())
 	fuses, priced := 0.0, true
 	for i, x := range b.windows {
 		lacks(x.needed && b.FuseParts[i].ID == "", "The shelf has no string fuse of %s to %s for %s DC.", x.low.Text(), x.high.Text(), b.Cold.Text())

@@ -80,7 +80,7 @@ func (j Job) Groupings() (out []Alike) {
 			g.Imp, g.Isc = on[0].Imp()*units.Ampere(n), array.TotalIsc(on)
 			g.Design, _ = array.DesignCurrent(on)
 			g.Starts = on[0].OpenVolts(100, func(shelf.Panel) units.Celsius { return climate.Morning() }) >= d.Bank.Rest()+array.StartMargin
-			g.Fuses, _, _ = array.FuseWindow(on[0], array.TotalIsc(on), d.WireRules)
+			g.Fuses, _, _ = array.FuseWindow(on[0], array.TotalIsc(on), d.WireRules.PV)
 			kind.Groupings = append(kind.Groupings, g)
 		}
 		out = append(out, kind)

@@ -545,7 +545,7 @@ func (w Option) refit(d job.Document, k job.Controller, i int, fuse shelf.Overcu
 	}
 	var fields []any
 	had := d.Overcurrent(in.Disconnect())
-	if b.Disconnect.ID != "" && (had == nil || !b.breaks(*had, d.WireRules)) {
+	if b.Disconnect.ID != "" && (had == nil || !b.breaks(*had, d.WireRules.PV)) {
 		fields = append(fields, "plus", in.HomeRun.WithDevice("to", b.Disconnect.ID))
 	}
 	if b.Cable.ID != "" && thinner(d, in.HomeRun.Cable(), b.Cable) {

@@ -57,8 +57,8 @@ func (j Job) Volts(load Load) (out []VoltsChoice, err error) {
 	if err := d.Climate().Missing(); err != nil {
 		return nil, err
 	}
-	conditions := wire.Conditions{Rules: d.WireRules, Insulation: 90, Air: d.Rig.CableAir(), Bundled: 2}
-	if d.WireRules == wire.Marine {
+	conditions := wire.Conditions{Rules: d.WireRules.DC, Insulation: 90, Air: d.Rig.CableAir(), Bundled: 2}
+	if d.WireRules.DC == wire.Marine {
 		conditions.Insulation = 105
 	}
 	// The inverter's short thick cable is flexible battery cable in free air, in
@@ -98,7 +98,7 @@ func (j Job) Volts(load Load) (out []VoltsChoice, err error) {
 		if c.Output > 0 {
 			if found, ok := wire.Smallest(table, 1.25*c.Output, c.Output, c.Output, length, on.Bank.Rest(), batteryDrop, conditions, true); ok {
 				c.Cable = found
-				_, _, c.CableFuse = wire.FuseWindow(c.Output, found.Carries(conditions), found, d.WireRules)
+				_, _, c.CableFuse = wire.FuseWindow(c.Output, found.Carries(conditions), found, d.WireRules.DC)
 				c.CableLoss = units.Watt(found.Drop(c.Output, length, wire.WorkingTemperature)) * units.Watt(c.Output)
 			}
 		}

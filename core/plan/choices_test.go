@@ -106,7 +106,7 @@ func TestEveryCableOfTheShelfIsTriedInARun(t *testing.T) {
 	assert.Equal(t, finding.Watch, by["batt-2awg"].Grade, "33.6 mm² into a terminal for 25")
 	assert.Empty(t, plan.Run{}.CableChoices(demo.Shelf(), d.Units), "no length, no choice")
 
-	school := demotest.Edited(t, open(t), job.Change{Do: "set_job", Fields: job.Fields("wire_rules", "marine")})
+	school := demotest.Edited(t, open(t), job.Change{Do: "set_job", Fields: job.Fields("wire_rules", wire.ByClass{PV: wire.Marine, DC: wire.Marine, AC: wire.IEC})})
 	idle := plan.Of(school, demo.Shelf()).Controllers[0]
 	assert.Zero(t, idle.Inputs[0].Home.OneWay, "no string, nothing flows from the roof")
 	// The battery's run is by the controller's label: 2 AWG in the marine school

@@ -27,7 +27,7 @@ func (p *Plan) controllers(d job.Document) {
 	mine := map[string]bool{}
 	for _, k := range d.Controllers() {
 		part, _ := shelf.Find(d.Parts.Controllers, k.Part)
-		c := Controller{Later: k.Status == job.StatusLater, Use: charger.Use{ID: k.ID, Label: k.Label, Part: part, Nominal: d.Bank.Nominal, Bank: bank, Coldest: d.Rig.Cold(), Rules: d.WireRules}}
+		c := Controller{Later: k.Status == job.StatusLater, Use: charger.Use{ID: k.ID, Label: k.Label, Part: part, Nominal: d.Bank.Nominal, Bank: bank, Coldest: d.Rig.Cold(), Rules: d.WireRules.PV}}
 		alone := c.Use // without strings: each input has its own
 		var now []charger.Use
 		var of []charger.Result
@@ -125,7 +125,7 @@ func (p *Plan) input(d job.Document, on charger.Use, k job.Controller, n int) In
 	if box, ok := p.boxOf(d, in); ok {
 		out.Box = &box
 	}
-	p.add(array.Parallel(out.ID, out.Label, out.Strings, out.StringFuse, climate, d.WireRules, p.curves)...)
+	p.add(array.Parallel(out.ID, out.Label, out.Strings, out.StringFuse, climate, d.WireRules.PV, p.curves)...)
 	var found []finding.Finding
 	if len(k.Inputs) == 1 {
 		out.Result, found = charger.Of(out.Use)
@@ -213,7 +213,7 @@ func (p *Plan) lay(d job.Document, r job.Circuit, atController string, proposed 
 	}
 	p.add(wire.Length.Says(finding.Fine, r.ID, "").WithValue(float64(out.OneWay)/1000).WithWorking(c.LengthBy).Of("", c.Label, "%s", says))
 	c.OneWay, c.Units = out.OneWay, d.Units
-	c.Conditions = wire.Conditions{Rules: d.WireRules, Insulation: 90, Air: r.Air, OnRoof: !r.Raised && route.OnRoof(out.Path), Bundled: r.Bundled, Engine: r.Engine}
+	c.Conditions = wire.Conditions{Rules: d.WireRules.Of(r.System), Insulation: 90, Air: r.Air, OnRoof: !r.Raised && route.OnRoof(out.Path), Bundled: r.Bundled, Engine: r.Engine}
 	out.pieces = p.pieces(d, r, &out, atController, c)
 	out.circuit = c
 	return out
@@ -226,7 +226,7 @@ func (p *Plan) load(d job.Document, r job.Circuit, out *Run, fuse *shelf.Overcur
 	if c.Current == 0 || c.OneWay == 0 {
 		return // nothing flows, or nothing says where
 	}
-	if d.WireRules == wire.Marine {
+	if c.Rules == wire.Marine {
 		c.Insulation = 105
 	}
 	drop := 2.0

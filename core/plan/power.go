@@ -74,6 +74,9 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 		c := &run.circuit
 		c.Flows, c.Current, c.Volts, c.MostDrop, c.Single = true, run.Current, volts, 3, run.Poles == 1
 		c.Design, c.DesignBy = wire.Continuous(run.Current)
+		if lasts := p.lastsIn(run.ID); lasts < run.Current*0.999 {
+			c.Design, c.DesignBy = wire.ForHours(run.Current, lasts)
+		}
 		switch {
 		case k.Plus != nil && isAt(d, k.Plus.To, "dc_dc", "in+"):
 			c.MostDrop = 10 // it makes its own volts
@@ -100,7 +103,14 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 	var daily []finding.Finding
 	p.Power.WattHours, p.Power.Days, daily = power.Daily(s, uses(d, level))
 	p.add(daily...)
-	others := charger.Others{Shore: d.Charges("converter", "inverter"), Alternator: cmp.Or(p.Power.charged(d), d.Charges("alternator"))}
+	fed := s.Fed()
+	parts = slices.Clone(parts)
+	for i, c := range p.Controllers { // a combined unit gets nothing from a vehicle that is not joined to it
+		if parts[i].Alternator > 0 && !fed[c.ID] {
+			parts[i].Alternator = 0
+		}
+	}
+	others := charger.Others{Shore: p.Power.charged(d, "converter", "inverter"), Alternator: p.Power.charged(d, "dc_dc", "alternator")}
 	p.add(charger.CheckBattery(d.ID, parts, results, others, cmp.Or(d.Bank.ChargeMost, s.ChargeLimit()))...)
 }
 
@@ -129,16 +139,36 @@ func (p *Plan) mostIn(circuit string) (amps units.Ampere) {
 	return amps
 }
 
-// charged is what DC-DC chargers give the bank together. One that is wired to what has no
-// battery converts, and charges nothing.
-func (p Power) charged(d job.Document) (sum units.Ampere) {
+// lastsIn is the most that flows in a circuit for three hours or more.
+func (p *Plan) lastsIn(circuit string) (amps units.Ampere) {
+	for n, w := range p.Power.System.Wires {
+		if w.Circuit == circuit {
+			amps = max(amps, power.Lasts(p.Power.Flows, n))
+		}
+	}
+	return amps
+}
+
+// charged is what kinds of equipment give the bank together as they are wired now: one that is
+// wired to what has no battery converts, and charges nothing; nor does one whose input nothing
+// feeds, or one that no circuit joins, unless it is existing on the rig's own wiring.
+func (p Power) charged(d job.Document, kinds ...string) (sum units.Ampere) {
+	fed := p.System.Fed()
 	for _, e := range d.Equipment {
-		if e.Kind != "dc_dc" || e.Status == job.StatusRemoved || e.Status == job.StatusLater {
+		if !slices.Contains(kinds, e.Kind) || e.Status == job.StatusRemoved || e.Status == job.StatusLater {
 			continue
 		}
-		out := power.End{Thing: e.ID, Terminal: "out+"}
-		wired := slices.ContainsFunc(p.System.Wires, func(w power.Wire) bool { return w.From == out || w.To == out })
-		if _, converts := p.Flows[power.Charge].Battery[e.ID]; !converts || !wired {
+		wired := slices.ContainsFunc(p.System.Wires, func(w power.Wire) bool {
+			return !w.Later && (w.From.Thing == e.ID || w.To.Thing == e.ID)
+		})
+		_, converts := p.Flows[power.Charge].Battery[e.ID]
+		switch {
+		case !wired:
+			if e.Status == job.StatusExisting && e.Kind != "dc_dc" {
+				sum += d.ChargesWith(e)
+			}
+		case converts, e.Kind == "dc_dc" && !fed[e.ID], !p.Flows[power.Charge].Live[e.ID]:
+		default:
 			sum += d.ChargesWith(e)
 		}
 	}
@@ -244,6 +274,9 @@ func OnAC(d job.Document, e job.Equipment) bool {
 // system is the job's direct-current side as the room of power sees it.
 func (p *Plan) system(d job.Document) power.System {
 	s := power.System{ID: d.ID, Units: d.Units, Nominal: d.Bank.Nominal, Rest: d.Bank.Rest(), Charging: d.Bank.Charging(), Chemistry: d.Bank.Chemistry, Coldest: d.Rig.Cold(), Rows: d.Bank.Batteries, Cord: power.CordOf(d.Rig.Shore)}
+	for _, one := range d.Sets {
+		s.Sets = append(s.Sets, power.Set{ID: one.ID, Label: one.Label, Loads: one.Loads})
+	}
 	for _, e := range d.Equipment {
 		if e.Status != job.StatusRemoved {
 			s.Things = append(s.Things, p.thing(d, e))
@@ -276,6 +309,10 @@ func (p *Plan) system(d job.Document) power.System {
 	return s
 }
 
+// longUse is from how many hours on a load is held to the factor for hours (NEC 100, "continuous
+// load": three hours or more). What is used for less on a whole day cannot run that long.
+const longUse = 3
+
 func (p *Plan) thing(d job.Document, e job.Equipment) power.Thing {
 	t := power.Thing{ID: e.ID, Label: e.Label, Kind: e.Kind, Pushes: d.ChargesWith(e), Existing: e.Status == job.StatusExisting, Later: e.Status == job.StatusLater}
 	t.Battery, _ = shelf.Find(d.Parts.Batteries, e.Part)
@@ -289,15 +326,16 @@ func (p *Plan) thing(d job.Document, e job.Equipment) power.Thing {
 	switch e.Kind {
 	case "controller":
 		part, _ := shelf.Find(d.Parts.Controllers, e.Part)
-		t.Pushes, t.Inputs = part.MaxOutput, len(part.Inputs)
+		t.Pushes, t.Inputs, t.LoadAmps = part.MaxOutput, len(part.Inputs), part.LoadAmps
 		if part.Alternator > 0 {
 			t.Draws = power.DrawnFor(part.Alternator, d.Bank.Charging())
 		}
 	case "inverter":
 		t.Takes, t.Surges = t.Device.Watts/units.Watt(t.Device.Yield()), t.Device.Surge/units.Watt(t.Device.Yield())
 	case "load":
-		if t.OnAC = cmp.Or(set.Watts, t.Device.Watts); !OnAC(d, e) {
-			t.OnAC = 0
+		t.Brief = set.Hours > 0 && set.Hours < longUse
+		if t.OnAC, t.ACStart = cmp.Or(set.Watts, t.Device.Watts), cmp.Or(set.Surge, t.Device.Surge); !OnAC(d, e) {
+			t.OnAC, t.ACStart = 0, 0
 			t.Takes, t.Surges = cmp.Or(set.Watts, t.Device.Watts), cmp.Or(set.Surge, t.Device.Surge)
 		}
 	}
@@ -329,7 +367,7 @@ func (p *Plan) RunOf(circuit string) (run Run, ok bool) {
 }
 
 func (p *Plan) wireOf(d job.Document, k job.Circuit, c job.Conductor, plus bool, run Run) power.Wire {
-	w := power.Wire{Circuit: k.ID, Label: p.Labels[k.ID], Plus: plus, From: endOf(c.From), To: endOf(c.To), Length: run.OneWay}
+	w := power.Wire{Circuit: k.ID, Label: p.Labels[k.ID], Plus: plus, From: endOf(c.From), To: endOf(c.To), Length: run.OneWay, Later: d.StatusOf(k) == job.StatusLater}
 	for _, v := range c.Devices {
 		if part := d.Overcurrent(v.Part); part != nil {
 			w.Guards = append(w.Guards, power.Guard{Name: part.Name, Amps: part.Amps, Volts: part.Volts, Breaks: part.Breaks, AtTo: v.Near == "to", Distance: v.Distance, Opens: part.Kind != "disconnect", Limits: part.Kind == "fuse" || part.Kind == "string_fuse", Switches: part.Kind == "breaker" || part.Kind == "disconnect"})
@@ -341,7 +379,7 @@ func (p *Plan) wireOf(d job.Document, k job.Circuit, c job.Conductor, plus bool,
 	for _, one := range run.pieces {
 		on := run.circuit.Conditions
 		on.Insulation, on.OnRoof = one.Insulation, one.OnRoof
-		_, high, _ := wire.FuseWindow(0, one.Conductor.Carries(on), one.Conductor, d.WireRules)
+		_, high, _ := wire.FuseWindow(0, one.Conductor.Carries(on), one.Conductor, d.WireRules.DC)
 		carries = min(carries, float64(high))
 		w.Ohms += one.Conductor.OhmPerMetre(wire.WorkingTemperature) * float64(one.OneWay) / 1000
 	}

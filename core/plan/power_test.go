@@ -42,7 +42,8 @@ func TestTheBatterySideOfAJob(t *testing.T) {
 	// Both poles of the inverter's feed lose what I · R' · 2 · l says; the plus alone of the
 	// battery's cable half of that (physics; R' of 25 and 35 mm² by IEC 60228 at 75 °C).
 	feed, _ := p.RunOf(circuit("Inverter feed").ID)
-	amps := float64(p.Power.Flow(power.Load, feed.ID))
+	amps := float64(feed.Current) // its own feed is held to the inverter's rating: 820 W, not the kettle's 640
+	assert.Greater(t, amps, 1.2*float64(p.Power.Flow(power.Load, feed.ID)))
 	at75 := 1 + 0.00393*55
 	assert.InEpsilon(t, amps*0.780e-3*at75*2*0.84, float64(feed.Result.Drop), 0.01)
 	main, _ := p.RunOf(circuit("Battery to switch").ID)

@@ -121,7 +121,7 @@ func TestEveryFilledLineIsTrue(t *testing.T) {
 		check(d)
 		d.Rig.Coldest, d.Rig.Hottest = new(units.Celsius(28)), new(units.Celsius(40)) // a morning above the label's 25 °C
 		check(d)
-		d.WireRules, d.Units = wire.Marine, units.Metric
+		d.WireRules, d.Units = wire.ByClass{PV: wire.Marine, DC: wire.Marine, AC: wire.IEC}, units.Metric
 		check(d)
 		for i, c := range d.Circuits { // and runs that step down
 			if cable := c.Cable(); cable != "" {

@@ -140,10 +140,16 @@ func (p Plan) Setup(d job.Document) (s energy.Setup, why string) {
 			s.Loads = append(s.Loads, energy.Load{Label: t.Label + ", idle", Watts: t.Idles, Hours: 24, Duty: 1})
 		}
 		if t.Kind == "generator" && d.Travel != nil {
-			s.Generator, s.Running = d.Charges("converter", "inverter"), d.Travel.Generator
+			s.Generator, s.Running = p.Power.charged(d, "converter", "inverter"), d.Travel.Generator
 		}
 	}
-	s.Alternator = cmp.Or(p.Power.charged(d), d.Charges("alternator"))
+	s.Alternator = p.Power.charged(d, "dc_dc", "alternator")
+	fed := sys.Fed()
+	for _, c := range p.Controllers { // combined units
+		if !c.Later && fed[c.ID] {
+			s.Alternator += min(c.Part.Alternator, c.Part.MaxOutput)
+		}
+	}
 	return s, ""
 }
 
@@ -158,7 +164,7 @@ func (p Plan) itinerary(d job.Document, s *energy.Setup) (why string) {
 			s.Clearness[m] = k / 100
 		}
 	}
-	shore := d.Charges("converter", "inverter")
+	shore := p.Power.charged(d, "converter", "inverter")
 	var until time.Time
 	for _, at := range d.Itinerary() {
 		from, to, ok := at.Days(cmp.Or(d.TimeZone, "UTC"))

@@ -52,7 +52,7 @@ func (s System) checkShore() (out []finding.Finding) {
 	if cord.Amps == 0 || cord.Volts == 0 {
 		return nil
 	}
-	fed := s.fedBy(inlet)
+	fed := s.fed(End{inlet.ID, "ac"})
 	sum, filled, steps := 0.0, []string(nil), []finding.Step(nil)
 	for _, t := range s.Things {
 		watts := 0.0
@@ -75,19 +75,27 @@ func (s System) checkShore() (out []finding.Finding) {
 		return nil
 	}
 	gives := float64(cord.Amps) * float64(cord.Volts)
-	f := Shore.AtMost(inlet.ID, sum, gives, finding.Watch).WithWorking(append(steps, lawShore.Fill(sum, "%s", strings.Join(filled, " + ")), lawCord.Fill(gives, "%s · %s", finding.A(cord.Amps), finding.V(cord.Volts)))...)
-	says := fmt.Sprintf("%s W at once on a cord of %s W (%s, %s V)", units.Num(sum, 0), units.Num(gives, 0), cord.Amps.Text(), units.Num(float64(cord.Volts), 0))
+	assisted := ""
+	for _, t := range s.Things { // what an inverter adds from the bank for the loads behind it
+		if t.Kind == "inverter" && t.Device.Assist && t.Device.Transfer > 0 && fed[t.ID] {
+			gives += float64(t.Device.Watts)
+			steps = append(steps, finding.Given(t.Label+" adds from the bank", float64(t.Device.Watts), "W", "label of "+t.Device.Name))
+			assisted = " with " + t.Label
+		}
+	}
+	f := Shore.AtMost(inlet.ID, sum, gives, finding.Watch).WithWorking(append(steps, lawShore.Fill(sum, "%s", strings.Join(filled, " + ")), lawCord.Fill(float64(cord.Amps)*float64(cord.Volts), "%s · %s", finding.A(cord.Amps), finding.V(cord.Volts)))...)
+	says := fmt.Sprintf("%s W at once on a cord of %s W%s (%s, %s V)", units.Num(sum, 0), units.Num(gives, 0), assisted, cord.Amps.Text(), units.Num(float64(cord.Volts), 0))
 	if f.Passes() {
 		return append(out, f.Of("", inlet.Label, "%s.", says))
 	}
 	return append(out, f.Of("", inlet.Label, "%s. Agree what runs together, or set the charger lower.", says))
 }
 
-// fedBy are the things that a source of AC feeds: through transfer switches, and through
-// inverters that pass shore power on.
-func (s System) fedBy(from Thing) map[string]bool {
+// fed are the things that a source of AC feeds, with the terminal at which it gives: through
+// transfer switches, panels, and inverters that pass shore power on.
+func (s System) fed(from End) map[string]bool {
 	at := s.ac()
-	live := map[string]bool{at(End{from.ID, "ac"}): true}
+	live := map[string]bool{at(from): true}
 	for again := true; again; {
 		again = false
 		for _, t := range s.Things {
@@ -98,11 +106,52 @@ func (s System) fedBy(from Thing) map[string]bool {
 	}
 	fed := map[string]bool{}
 	for _, t := range s.Things {
-		for _, name := range map[string][]string{"load": {"ac"}, "converter": {"ac_in"}, "inverter": {"ac_in"}}[t.Kind] {
+		for _, name := range map[string][]string{"load": {"ac"}, "outlet": {"ac"}, "converter": {"ac_in"}, "inverter": {"ac_in"}}[t.Kind] {
 			fed[t.ID] = fed[t.ID] || live[at(End{t.ID, name})]
 		}
 	}
 	return fed
+}
+
+// isFed tells whether something feeds the input of a DC-DC charger or combined unit: an alternator,
+// a battery or another source that is there and is not what it charges.
+func (n *network) isFed(id string) bool {
+	if n.fedBy == nil {
+		n.fedBy = n.fedChargers()
+	}
+	return n.fedBy[id]
+}
+
+// Fed are the DC-DC chargers and combined units whose input something feeds that is neither left
+// for later nor what they charge.
+func (s System) Fed() map[string]bool { return s.fedChargers() }
+
+func (s System) fedChargers() map[string]bool {
+	now := s
+	now.Wires = slices.DeleteFunc(slices.Clone(s.Wires), func(w Wire) bool { return w.Later })
+	now.Things = slices.DeleteFunc(slices.Clone(s.Things), func(t Thing) bool { return t.Later })
+	group := now.groups()
+	out := map[string]bool{}
+	for _, t := range now.Things {
+		input, output := "in+", "out+"
+		switch {
+		case t.Kind == "controller" && t.Draws > 0:
+			input, output = "alternator+", "battery+"
+		case t.Kind != "dc_dc":
+			continue
+		}
+		at, to := group(End{t.ID, input}), group(End{t.ID, output})
+		for _, src := range now.Things {
+			p := poles(src.Kind)
+			if len(p) == 0 || src.ID == t.ID || at < 0 || at == to {
+				continue
+			}
+			if gives := src.Kind == "battery" || src.Kind == "alternator" || src.Kind == "converter" || src.Kind == "dc_dc"; gives && group(End{src.ID, p[0][0]}) == at {
+				out[t.ID] = true
+			}
+		}
+	}
+	return out
 }
 
 // checkGround looks at the grounding point and at what is bonded to it.
@@ -218,23 +267,32 @@ func (s System) checkAlternator(group func(End) int) (out []finding.Finding) {
 			}
 			continue
 		}
+		sum, names := units.Ampere(0), []string(nil)
+		working := []finding.Step(nil)
 		for _, t := range s.Things {
 			input := map[string]string{"dc_dc": "in+", "controller": "alternator+"}[t.Kind]
 			if input == "" || group(End{t.ID, input}) != at {
 				continue
 			}
 			out = append(out, s.isolates(t)...)
-			if gives == 0 {
-				continue
-			}
-			f := Alternator.AtMost(a.ID, float64(s.draws(t)), float64(gives), finding.Watch).WithWorking(finding.Given("it takes", float64(s.draws(t)), "A", "label, or by what it gives"), finding.Given("the alternator gives warm", float64(gives), "A", "label, or half of its rating"))
-			if f.Passes() {
-				f = f.Of("", a.Label, "%s takes %s of the %s that it gives warm.", t.Label, s.draws(t).Text(), gives.Text())
-			} else {
-				f = f.Of("", a.Label, "%s takes %s; it gives %s warm, and the vehicle needs some. Use a smaller charger, or set it lower.", t.Label, s.draws(t).Text(), gives.Text())
-			}
-			out = append(out, f)
+			sum += s.draws(t)
+			names = append(names, t.Label)
+			working = append(working, finding.Given(t.Label+" takes", float64(s.draws(t)), "A", "label, or by what it gives"))
 		}
+		if gives == 0 || len(names) == 0 {
+			continue
+		}
+		verb := "takes"
+		if len(names) > 1 {
+			verb = "take together"
+		}
+		f := Alternator.AtMost(a.ID, float64(sum), float64(gives), finding.Watch).WithWorking(append(working, finding.Given("the alternator gives hot and at idle", float64(gives), "A", "label, or half of its rating"))...)
+		if f.Passes() {
+			f = f.Of("", a.Label, "%s %s %s of the %s that it gives hot and at idle.", finding.And(names), verb, sum.Text(), gives.Text())
+		} else {
+			f = f.Of("", a.Label, "%s %s %s; it gives %s hot and at idle, and the vehicle needs some. Use a smaller charger, or set it lower.", finding.And(names), verb, sum.Text(), gives.Text())
+		}
+		out = append(out, f)
 	}
 	return out
 }

@@ -19,7 +19,7 @@ const (
 
 var (
 	lawInternal = finding.Law{Step: "internal resistance of a battery without a label", Formula: "least (for a short) 0.25 Ω·Ah lithium, 0.4 sealed lead, 0.6 flooded; typical 0.5, 0.5, 0.8; for each 12 V of it", Unit: "Ω", Source: "estimate", Mark: finding.Common}
-	lawFuseLoad = finding.Law{Step: "least fuse for it", Formula: "1.25 · I", Unit: "A", Source: "NEC 215.3", Mark: finding.Published}
+	lawFuseLoad = finding.Law{Step: "least fuse for it", Formula: "max(I, 1.25 · what flows for three hours or more)", Unit: "A", Source: "NEC 215.3; 100, continuous load", Mark: finding.Published}
 	lawTakes    = finding.Law{Step: "amps it takes from the bank", Formula: "watts / efficiency / volts", Unit: "A", Source: "power balance; 90 % where the label says nothing", Mark: finding.Common}
 	lawShare    = finding.Law{Step: "more than an equal share", Formula: "(amps · rows / total − 1) · 100", Unit: "%", Source: "the wires and batteries solved as a network of resistances", Mark: finding.Common}
 	lawRowVolts = finding.Law{Step: "volts of a row", Formula: "Σ volts", Unit: "V", Source: "physics", Mark: finding.Common}
@@ -62,7 +62,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Short, Reversed, Unlike, Wiring, Whole, Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Least, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, Made, Converter, Cold, Balance, Vents, Stored, Day, Recharge, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
+	return []finding.Rule{Short, Reversed, Unlike, Wiring, Whole, Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Least, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, InverterLoad, Made, Converter, Cold, Balance, Vents, Stored, Day, Recharge, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
 }
 
 // Check applies the rules to a system that was solved.
@@ -70,7 +70,7 @@ func Check(s System, flows map[Case]Flow) (out []finding.Finding) {
 	group, faults := s.groups(), s.Faults()
 	level := s.levels(group)
 	for _, part := range [][]finding.Finding{
-		s.checkProtection(), s.checkFuses(flows, level), s.checkBreaking(faults), s.checkLeast(faults), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(group), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkConverters(flows, group), s.checkVolts(level), s.checkDistance(), s.checkShore(), s.checkGround(), s.checkAlternator(group), s.checkEqual(),
+		s.checkProtection(), s.checkFuses(flows, level), s.checkBreaking(faults), s.checkLeast(faults), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(group), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkInverters(), s.checkConverters(flows, group), s.checkVolts(level), s.checkDistance(), s.checkShore(), s.checkGround(), s.checkAlternator(group), s.checkEqual(),
 	} {
 		out = append(out, part...)
 	}
@@ -144,9 +144,10 @@ func (s System) checkFuses(flows map[Case]Flow, level func(...End) Level) (out [
 					Of("", w.Label, "the %s opens up to %s DC; %s can be on it. Use one for more volts.", g.Name, g.Volts.Text(), reaches.Text()))
 			}
 			if amps > 0 && !w.Held {
-				need := 1.25 * amps
+				lasts := Lasts(flows, i)
+				need := max(amps, 1.25*lasts)
 				f := FuseLoad.AtLeast(w.Circuit, float64(g.Amps), float64(need), finding.Watch).
-					WithWorking(finding.Given("most that flows", float64(amps), "A", "the solved network"), lawFuseLoad.Fill(float64(need), "1.25 · %s", finding.A(amps)), given)
+					WithWorking(finding.Given("most that flows", float64(amps), "A", "the solved network"), finding.Given("of it for three hours or more", float64(lasts), "A", "the solved network; NEC 100, continuous load"), lawFuseLoad.Fill(float64(need), "max(%s, 1.25 · %s)", finding.A(amps), finding.A(lasts)), given)
 				switch {
 				case amps > g.Amps:
 					f = f.WithGrade(finding.Stop).Of("", w.Label, "%s flows, and the %s is rated %s: it opens. Use a larger one, with cable to match.", amps.Text(), g.Name, g.Amps.Text())
@@ -233,8 +234,10 @@ func (s System) minus(from []End) map[End]bool {
 			}
 		}
 		for _, t := range s.Things {
-			if t.Kind == "switch" {
-				join(End{t.ID, "in-"}, End{t.ID, "out-"})
+			for _, c := range t.contacts() {
+				if strings.HasSuffix(c[0], "-") && t.Kind != "dc_dc" {
+					join(End{t.ID, c[0]}, End{t.ID, c[1]})
+				}
 			}
 		}
 	}
@@ -464,6 +467,9 @@ func (s System) checkTaps() (out []finding.Finding) {
 // checkRatings compares what flows through things with their labels, and lugs with studs.
 func (s System) checkRatings(flows map[Case]Flow) (out []finding.Finding) {
 	for _, t := range s.Things {
+		if t.Kind == "controller" {
+			out = append(out, s.checkLoadOutput(t, flows)...)
+		}
 		if t.Kind != "bus" && t.Kind != "switch" && t.Kind != "shunt" && t.Kind != "fuse_panel" && t.Kind != "socket" {
 			continue
 		}
@@ -513,6 +519,30 @@ func (s System) checkRatings(flows map[Case]Flow) (out []finding.Finding) {
 		if t.Kind == "fuse_panel" && t.Studs > 0 && lugs-1 > t.Studs {
 			out = append(out, Studs.AtMost(t.ID, float64(lugs-1), float64(t.Studs), finding.Watch).WithWorking(finding.Given("circuits", float64(lugs-1), "", "those that begin there"), finding.Given("places", float64(t.Studs), "", "its label")).Of("", t.Label, "%s, and it has %s.", units.Count(lugs-1, "circuit"), units.Count(t.Studs, "place")))
 		}
+	}
+	return out
+}
+
+// checkLoadOutput compares what hangs on a controller's load output with its label.
+func (s System) checkLoadOutput(t Thing, flows map[Case]Flow) (out []finding.Finding) {
+	amps, used := units.Ampere(0), false
+	for i, w := range s.Wires {
+		if at := (End{t.ID, "load+"}); w.From == at || w.To == at {
+			amps, used = amps+Most(flows, i), true
+		}
+	}
+	switch {
+	case !used:
+	case t.LoadAmps == 0:
+		out = append(out, Rating.Says(finding.Stop, t.ID, "").Of("", t.Label, "something is joined to its load output, and its label has none. Lead it to the bank or the fuse panel."))
+	default:
+		f := Rating.AtMost(t.ID, float64(amps), float64(t.LoadAmps), finding.Stop).WithWorking(finding.Given("most that flows", float64(amps), "A", "the solved network"), finding.Given("load output", float64(t.LoadAmps), "A", "label of the controller"))
+		if f.Passes() {
+			f = f.Of("", t.Label, "%s at most at its load output; it gives %s.", amps.Text(), t.LoadAmps.Text())
+		} else {
+			f = f.Of("", t.Label, "%s at its load output; it gives %s. Lead the large ones to the bank.", amps.Text(), t.LoadAmps.Text())
+		}
+		out = append(out, f)
 	}
 	return out
 }
@@ -762,22 +792,112 @@ func (s System) checkLoads(flows map[Case]Flow) (out []finding.Finding) {
 	if takes < 1 || limit == 0 {
 		return nil
 	}
+	together := "when everything runs at once"
+	if set := flows[Load].Set; set != "" {
+		together = "while " + set + " runs"
+	}
 	f := Discharge.AtMost(s.ID, float64(takes), float64(limit), finding.Watch).WithWorking(finding.Given("largest load", float64(takes), "A", "the solved network"), finding.Given("the bank gives", float64(limit), "A", "labels of the batteries, rows together"))
 	if f.Passes() {
-		f = f.Of("", "Bank", "%s when everything runs at once; it gives %s for long.", takes.Text(), limit.Text())
+		f = f.Of("", "Bank", "%s %s; it gives %s for long.", takes.Text(), together, limit.Text())
 	} else {
-		f = f.Of("", "Bank", "%s when everything runs at once; it gives %s for long and switches off. Add a battery, or agree what runs together.", takes.Text(), limit.Text())
+		f = f.Of("", "Bank", "%s %s; it gives %s for long and switches off. Add a battery, or agree what runs together.", takes.Text(), together, limit.Text())
 	}
 	out = append(out, f)
-	surge := 0.0
+	surge, on := 0.0, s.onInverters()
 	for _, t := range s.Things {
-		if flows[Load].Live[t.ID] && t.Surges > t.Takes {
-			surge = max(surge, float64(t.Surges-t.Takes)/float64(s.Rest)) // at the bank, wherever it is used
+		if !flows[Load].Live[t.ID] {
+			continue
 		}
+		more := float64(t.Surges - t.Takes)
+		if t.Kind == "inverter" {
+			more = s.starts(t, on[t.ID], flows[Load])
+		}
+		surge = max(surge, more/float64(s.Rest)) // at the bank, wherever it is used
 	}
 	if start := takes + units.Ampere(surge); surge > 0 && start > peak {
 		out = append(out, Discharge.AtMost(s.ID, float64(start), float64(peak), finding.Watch).WithWorking(finding.Given("largest load", float64(takes), "A", "the solved network"), finding.Given("largest start-up on top", surge, "A", "label, at the volts at rest"), finding.Given("peak of the bank", float64(peak), "A", "labels of the batteries")).
 			Of("", "Bank", "%s for a few seconds when the largest starts; its peak is %s. It may switch off: start one after the other.", start.Text(), peak.Text()))
+	}
+	return out
+}
+
+// starts is what an inverter takes more from the bank for a few seconds than while its loads run, in
+// W: the largest of them starting, up to what its label lets through; its label's surge where no
+// load of it is known.
+func (s System) starts(t Thing, loads []*Thing, f Flow) float64 {
+	most := float64(max(t.Surges, t.Takes)) - f.Takes[t.ID]
+	if len(loads) == 0 {
+		return max(0, float64(t.Surges-t.Takes))
+	}
+	more := 0.0
+	for _, l := range loads {
+		more = max(more, float64(l.ACStart-l.OnAC)/t.Device.Yield())
+	}
+	return max(0, min(more, most))
+}
+
+var (
+	lawRuns   = finding.Law{Step: "what runs together on it", Formula: "Σ watts", Unit: "W", Source: "labels of the loads", Mark: finding.Common}
+	lawStarts = finding.Law{Step: "while the largest starts", Formula: "Σ watts + (start-up − watts) of the largest", Unit: "W", Source: "labels of the loads", Mark: finding.Common}
+
+	InverterLoad = finding.Rule{Code: "power.inverter_load", Unit: "W", Asks: "Does each inverter give what runs together on it, and what the largest takes to start?", Stops: "stop when one load alone, or a set that a person named, is over its rating or its surge; caution when everything at once is", Laws: []finding.Law{lawRuns, lawStarts}}
+)
+
+// checkInverters holds what runs together on each inverter against its rating.
+func (s System) checkInverters() (out []finding.Finding) {
+	on := s.onInverters()
+	for _, t := range s.Things {
+		rated := float64(t.Device.Watts)
+		if t.Kind != "inverter" || rated == 0 || len(on[t.ID]) == 0 {
+			continue
+		}
+		peak := max(rated, float64(t.Device.Surge))
+		grades := map[string]bool{}
+		for _, l := range on[t.ID] { // one alone
+			if start := max(float64(l.OnAC), float64(l.ACStart)); float64(l.OnAC) > rated || start > peak {
+				value, limit, what := float64(l.OnAC), rated, "takes"
+				if value <= limit {
+					value, limit, what = start, peak, "takes to start"
+				}
+				out = append(out, InverterLoad.AtMost(t.ID, value, limit, finding.Stop).WithWorking(finding.Given(l.Label+" "+what, value, "W", "label"), finding.Given("it gives", limit, "W", "label of "+t.Device.Name)).
+					Of("", t.Label, "%s alone %s %s W; it gives %s. Use a larger inverter, or a smaller load.", l.Label, what, units.Num(value, 0), units.Num(limit, 0)))
+				grades[l.ID] = true
+			}
+		}
+		sets := s.Sets
+		if len(sets) == 0 {
+			sets = []Set{{}}
+		}
+		for i := range sets {
+			runs, grade, together := &sets[i], finding.Stop, "while "+sets[i].Label+" runs"
+			if len(s.Sets) == 0 {
+				runs, grade, together = nil, finding.Watch, "when everything runs at once"
+			}
+			sum, more, filled := 0.0, 0.0, []string(nil)
+			for _, l := range on[t.ID] {
+				if !runs.has(l.ID) || grades[l.ID] {
+					continue
+				}
+				sum += float64(l.OnAC)
+				more = max(more, float64(l.ACStart-l.OnAC))
+				filled = append(filled, finding.N(float64(l.OnAC)))
+			}
+			if sum == 0 {
+				continue
+			}
+			working := []finding.Step{lawRuns.Fill(sum, "%s", strings.Join(filled, " + ")), lawStarts.Fill(sum+more, "%s + %s", finding.N(sum), finding.N(more)), finding.Given("it gives", rated, "W", "label of "+t.Device.Name), finding.Given("for a few seconds", peak, "W", "label of "+t.Device.Name)}
+			f := InverterLoad.AtMost(t.ID, sum, rated, grade).WithWorking(working...)
+			switch {
+			case !f.Passes() && runs == nil:
+				out = append(out, f.Of("", t.Label, "%s W %s; it gives %s. Name the sets of loads that do run together, or use a larger one.", units.Num(sum, 0), together, units.Num(rated, 0)))
+			case !f.Passes():
+				out = append(out, f.Of("", t.Label, "%s W %s; it gives %s and switches off. Run fewer together, or use a larger one.", units.Num(sum, 0), together, units.Num(rated, 0)))
+			case sum+more > peak:
+				out = append(out, InverterLoad.AtMost(t.ID, sum+more, peak, grade).WithWorking(working...).Of("", t.Label, "%s W for a few seconds %s and the largest starts; it gives %s. Start it before the others, or use a larger one.", units.Num(sum+more, 0), together, units.Num(peak, 0)))
+			default:
+				out = append(out, f.Of("", t.Label, "%s W %s; it gives %s.", units.Num(sum, 0), together, units.Num(rated, 0)))
+			}
+		}
 	}
 	return out
 }

@@ -2,6 +2,7 @@ package power
 
 import (
 	"slices"
+	"strings"
 
 	"velvetroad/core/units"
 )
@@ -47,8 +48,10 @@ func (s System) positive() (*network, [][]hop) {
 		}
 	}
 	for _, t := range s.Things {
-		if t.Kind == "switch" {
-			join(End{t.ID, "in+"}, End{t.ID, "out+"}, -1)
+		for _, c := range t.contacts() {
+			if strings.HasSuffix(c[0], "+") {
+				join(End{t.ID, c[0]}, End{t.ID, c[1]}, -1)
+			}
 		}
 		for _, p := range poles(t.Kind) {
 			n.node(End{t.ID, p[0]})

@@ -25,6 +25,9 @@ type Thing struct {
 	Surges          units.Watt    // for a few seconds; 0: as it takes
 	Idles           units.Watt    // while nothing is used
 	OnAC            units.Watt    // what a load of AC takes
+	ACStart         units.Watt    // and for a few seconds when it starts; 0: as it takes
+	Brief           bool          // a load that runs for less than three hours at a time
+	LoadAmps        units.Ampere  // of a controller's load output; 0: it has none
 	Studs           int           // of a bus or fuse panel; 0: not known
 	Inputs          int           // of a controller: its PV inputs; 0: one
 	Existing, Later bool          // it is there already; it is only sized
@@ -47,6 +50,7 @@ type Wire struct {
 	Carries        units.Ampere           // most that may flow for long: the largest fuse that protects it; 0: no cable chosen
 	Guards         []Guard
 	Held           bool   // another rule looks at its fuse's volts and load
+	Later          bool   // it is only sized
 	Wrong          bool   // it is shorted or reversed: its ends are where they should be, or empty
 	Was            [2]End // its ends as they are planned, then
 }
@@ -77,7 +81,14 @@ type System struct {
 	Wires          []Wire
 	Array          []Wire // of the PV side: followed for polarity, not solved
 	Lines          []Line // AC and ground conductors
+	Sets           []Set  // what runs together; empty: everything at once
 	Cord           Cord   // of the shore, by the survey; an inlet's label comes first
+}
+
+// A Set is loads that run together.
+type Set struct {
+	ID, Label string
+	Loads     []string // IDs
 }
 
 // A Line is a conductor of another system: "ac" or "ground".
@@ -116,6 +127,8 @@ func (s System) node(e End) End {
 	switch {
 	case kind == "bus":
 		name = "bar"
+	case kind == "controller" && name == "alternator-":
+		name = "battery-" // one minus serves both sides
 	case kind == "fuse_panel" && strings.HasSuffix(name, "+"):
 		name = "in+"
 	case (kind == "fuse_panel" || kind == "socket") && strings.HasSuffix(name, "-"):
@@ -150,6 +163,10 @@ func (t Thing) contacts() [][2]string {
 	case "dc_dc":
 		if !t.Device.Isolated {
 			return [][2]string{{"in-", "out-"}}
+		}
+	case "controller":
+		if t.LoadAmps > 0 {
+			return [][2]string{{"battery+", "load+"}, {"battery-", "load-"}}
 		}
 	case "switch":
 		return [][2]string{{"in+", "out+"}, {"in-", "out-"}}

@@ -3,6 +3,7 @@ package power
 import (
 	"math"
 	"slices"
+	"strings"
 
 	"velvetroad/core/units"
 )
@@ -11,13 +12,12 @@ import (
 type Case string
 
 const (
-	Load   Case = "largest load"       // everything that takes power at full, no source but the bank
-	Charge Case = "strongest charging" // every source at full, nothing used
-	Idle   Case = "nothing used"       // what is on takes its idle watts, no source
+	Load    Case = "largest load"       // what runs together and takes most from the bank, no source but the bank
+	Charge  Case = "strongest charging" // every source at full, nothing used
+	Idle    Case = "nothing used"       // what is on takes its idle watts, no source
+	Lasting Case = "largest for hours"  // of what runs together, what runs for three hours or more
+	Rated   Case = "inverters at full"  // each inverter gives its rated watts, nothing else runs: for their own feeds alone
 )
-
-// Cases are all of them.
-var Cases = []Case{Load, Charge, Idle}
 
 // contactOhms is the resistance of a shunt or closed switch: 50 mV at 500 A (common
 // practice).
@@ -32,6 +32,8 @@ type Flow struct {
 	Battery map[string]float64 // amps that a battery gives, an alternator beside its own, or a converter to what has no battery; negative: it is charged
 	Volts   map[string]float64 // across the terminals of each thing that gives or takes power
 	Live    map[string]bool    // things whose both poles reach the bank
+	Set     string             // label of what runs together; empty: everything
+	Takes   map[string]float64 // W that each inverter takes from the bank
 }
 
 // network is a System with its nodes numbered.
@@ -42,6 +44,8 @@ type network struct {
 	emfs  []emf
 	ports []port
 	lower [][]float64
+	on    map[string][]*Thing // loads of AC on each inverter
+	fedBy map[string]bool     // DC-DC chargers and combined units whose input something feeds; nil: not asked yet
 }
 
 // emf is what holds a voltage: a battery, or the alternator of a vehicle whose own battery
@@ -213,22 +217,126 @@ func (n *network) takers() (out []port) {
 
 // Solve gives what flows in each case. Loads and inverters take their watts whatever the
 // volts are: their amps are found by repeating until they fit. What is not connected with
-// both poles takes and gives nothing.
+// both poles takes and gives nothing. Where sets of loads are named, each is solved, and the one
+// that takes most from the bank is the largest load; the wires' amps of the others are under the
+// sets' names.
 func (s System) Solve() map[Case]Flow {
 	n, wires := s.build()
+	n.on = s.onInverters()
 	out := map[Case]Flow{}
-	for _, c := range Cases {
-		out[c] = n.solve(c, wires)
+	for _, c := range []Case{Charge, Idle, Rated} {
+		out[c] = n.solve(c, nil, wires)
+	}
+	sets := s.Sets
+	if len(sets) == 0 {
+		sets = []Set{{}}
+	}
+	most, lasts := -1.0, -1.0
+	for i := range sets {
+		runs := &sets[i]
+		if len(s.Sets) == 0 {
+			runs = nil
+		}
+		f := n.solve(Load, runs, wires)
+		if taken := s.taken(f); taken > most {
+			most, out[Load] = taken, f
+		}
+		if runs != nil {
+			out[Case("set "+runs.ID)] = f
+		}
+		long := n.solve(Lasting, runs, wires)
+		if taken := s.taken(long); taken > lasts {
+			lasts, out[Lasting] = taken, long
+		}
+		if runs != nil {
+			out[Case("lasting "+runs.ID)] = long
+		}
+	}
+	rated := out[Rated]
+	for i, w := range s.Wires {
+		if s.kind(w.From.Thing) != "inverter" && s.kind(w.To.Thing) != "inverter" {
+			rated.Amps[i] = 0
+		}
 	}
 	return out
 }
 
-func (n *network) solve(c Case, wires []edge) Flow {
-	f := Flow{Battery: map[string]float64{}, Volts: map[string]float64{}, Live: map[string]bool{}}
+// taken is what the bank gives in a flow, in A.
+func (s System) taken(f Flow) (sum float64) {
+	for _, row := range s.rows() {
+		if len(row) > 0 {
+			sum += f.Battery[row[0]]
+		}
+	}
+	return sum
+}
+
+// onInverters are the loads of AC that each inverter feeds, by its ID: those that lines lead to,
+// and where there is one inverter those too whose line is not drawn.
+func (s System) onInverters() map[string][]*Thing {
+	out, drawn := map[string][]*Thing{}, map[string]bool{}
+	only, many := "", 0
+	for _, t := range s.Things {
+		if t.Kind != "inverter" {
+			continue
+		}
+		only = t.ID
+		many++
+		for id := range s.fed(End{t.ID, "ac_out"}) {
+			for i := range s.Things {
+				if l := &s.Things[i]; l.ID == id && l.Kind == "load" && l.OnAC > 0 {
+					out[t.ID], drawn[id] = append(out[t.ID], l), true
+				}
+			}
+		}
+	}
+	for i := range s.Things {
+		if l := &s.Things[i]; many == 1 && l.Kind == "load" && l.OnAC > 0 && !drawn[l.ID] && !s.lined(l.ID) {
+			out[only] = append(out[only], l)
+		}
+	}
+	for _, all := range out {
+		slices.SortFunc(all, func(a, b *Thing) int { return strings.Compare(a.ID, b.ID) })
+	}
+	return out
+}
+
+// lined tells whether a line of AC ends at a thing.
+func (s System) lined(id string) bool {
+	return slices.ContainsFunc(s.Lines, func(l Line) bool { return l.System == "ac" && (l.From.Thing == id || l.To.Thing == id) })
+}
+
+// has tells whether a load runs in a set; nil is everything.
+func (set *Set) has(id string) bool { return set == nil || slices.Contains(set.Loads, id) }
+
+// takes is what an inverter takes from the bank: its loads that run together, up to its rating; its
+// rating where no load of it is known.
+func (n *network) takes(t *Thing, runs *Set, lasting bool) float64 {
+	loads := n.on[t.ID]
+	if len(loads) == 0 && runs != nil {
+		return 0 // somebody said what runs, and it is none of its
+	}
+	if len(loads) == 0 {
+		return float64(t.Takes)
+	}
+	sum := 0.0
+	for _, l := range loads {
+		if runs.has(l.ID) && !(lasting && l.Brief) {
+			sum += float64(l.OnAC)
+		}
+	}
+	return min(sum/t.Device.Yield(), float64(t.Takes))
+}
+
+func (n *network) solve(c Case, runs *Set, wires []edge) Flow {
+	f := Flow{Takes: map[string]float64{}, Battery: map[string]float64{}, Volts: map[string]float64{}, Live: map[string]bool{}}
 	fixed := make([]float64, len(n.at))
 	volts := n.Rest
 	if c == Charge {
 		volts = n.Charging
+	}
+	if runs != nil {
+		f.Set = runs.Label
 	}
 	for _, e := range n.emfs {
 		i := n.holds(e, volts) / e.ohms
@@ -243,13 +351,23 @@ func (n *network) solve(c Case, wires []edge) Flow {
 		p.open = at[p.plus] - at[p.minus]
 		switch {
 		case p.from != nil:
-		case c == Load && !p.input:
+		case (c == Load || c == Lasting || c == Rated) && !p.input && p.Kind == "inverter":
 			p.watts = float64(p.Takes)
+			if c != Rated {
+				p.watts = n.takes(p.Thing, runs, c == Lasting)
+			}
+			f.Takes[p.ID] = p.watts
+		case (c == Load || c == Lasting) && !p.input:
+			if runs.has(p.ID) && !(c == Lasting && p.Brief) {
+				p.watts = float64(p.Takes)
+			}
 		case c == Idle && !p.input:
 			p.watts = float64(p.Idles)
 		case c == Charge && !p.input:
-			p.amps = float64(p.Pushes)
-		case c == Charge:
+			if p.Kind != "dc_dc" || n.isFed(p.ID) {
+				p.amps = float64(p.Pushes)
+			}
+		case c == Charge && n.isFed(p.ID):
 			p.amps = -float64(n.draws(*p.Thing))
 		}
 	}
@@ -314,6 +432,19 @@ func (s System) draws(t Thing) units.Ampere {
 		return 0
 	}
 	return DrawnFor(t.Pushes, s.Charging)
+}
+
+// Lasts is the largest amps of a wire that flow for three hours or more (NEC 100, "continuous
+// load"): what charges, what is idle, and of what runs together what runs so long. An inverter's
+// own feed is held to its rating.
+func Lasts(flows map[Case]Flow, wire int) (amps units.Ampere) {
+	for c, f := range flows {
+		if c == Load || strings.HasPrefix(string(c), "set ") {
+			continue
+		}
+		amps = max(amps, units.Ampere(math.Abs(f.Amps[wire])))
+	}
+	return amps
 }
 
 // Most is the largest amps of a wire in any case.

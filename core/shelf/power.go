@@ -70,7 +70,7 @@ func (b Battery) Coldest() (units.Celsius, bool) {
 type Device struct {
 	ID         string                 `json:"id" jsonschema:"minLength=1"`
 	Name       string                 `json:"name" jsonschema:"minLength=1"`
-	Kind       string                 `json:"kind" jsonschema:"enum=bus,enum=shunt,enum=switch,enum=inverter,enum=converter,enum=dc_dc,enum=alternator,enum=fuse_panel,enum=load,enum=shore_inlet,enum=generator,enum=transfer_switch,enum=socket"`
+	Kind       string                 `json:"kind" jsonschema:"enum=bus,enum=shunt,enum=switch,enum=inverter,enum=converter,enum=dc_dc,enum=alternator,enum=fuse_panel,enum=load,enum=shore_inlet,enum=generator,enum=transfer_switch,enum=socket,enum=ac_panel,enum=outlet"`
 	Amps       units.Ampere           `json:"amps_a,omitempty" jsonschema:"description=most amps for long: through a bus, shunt, switch, fuse panel or socket, or what a converter, DC-DC charger, alternator or shore inlet gives"`
 	Real       units.Ampere           `json:"real_a,omitempty" jsonschema:"description=of an alternator: what it gives warm, at a cruise; absent: half of what it is rated for"`
 	Draws      units.Ampere           `json:"draws_a,omitempty" jsonschema:"description=of a DC-DC charger: what it takes at its input; absent: by its output"`
@@ -80,6 +80,10 @@ type Device struct {
 	Efficiency float64                `json:"efficiency_pct,omitempty" jsonschema:"description=absent: 90"`
 	Charge     units.Ampere           `json:"charge_a,omitempty" jsonschema:"description=of an inverter that charges the bank from AC: what it charges with"`
 	Transfer   units.Ampere           `json:"transfer_a,omitempty" jsonschema:"description=of an inverter or transfer switch: most AC amps it passes on"`
+	Split      bool                   `json:"split,omitempty" jsonschema:"description=of an inlet or another source of AC: two lines of 120 V with 240 V between them"`
+	Bonds      string                 `json:"bonds,omitempty" jsonschema:"enum=never,enum=when_source,enum=always,description=where a generator or inverter joins its neutral with the chassis; absent: not on the label"`
+	Assist     bool                   `json:"assist,omitempty" jsonschema:"description=an inverter that adds from the bank what shore power falls short of"`
+	Lowest     units.Volt             `json:"lowest_v,omitempty" jsonschema:"minimum=0,maximum=60,description=of an inverter: the lowest volts at which it gives its watts; absent: 10.5 for each 12 V"`
 	AC         bool                   `json:"ac,omitempty" jsonschema:"description=a load of AC"`
 	Volts      units.Volt             `json:"dc_v,omitempty" jsonschema:"description=nominal volts of the bank it is made for, or the DC volts a switch or socket may break"`
 	Out        units.Volt             `json:"out_v,omitempty" jsonschema:"description=of a DC-DC converter that feeds what has no battery: the volts it gives; absent: 13"`

@@ -70,6 +70,7 @@ type Controller struct {
 	FullTo      units.Celsius          `json:"full_to_c,omitempty" jsonschema:"description=air up to which it gives its full output; absent: not on the label"`
 	Derates     float64                `json:"derates_pct_per_c,omitempty" jsonschema:"description=what it gives less for each degree above that"`
 	MaxWatts    units.Watt             `json:"max_input_w,omitempty" jsonschema:"description=most watts it takes from the array; absent: not on the label"`
+	LoadAmps    units.Ampere           `json:"load_a,omitempty" jsonschema:"minimum=0,maximum=200,description=most amps of its load output; absent: it has none"`
 	Alternator  units.Ampere           `json:"alternator_a,omitempty" jsonschema:"description=what it charges from the alternator besides; absent: a solar controller alone"`
 	Inputs      []PVInput              `json:"inputs,omitempty" jsonschema:"maxItems=20,description=its PV inputs where it has several, each with its own limits; absent: one"`
 	Price       float64                `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
@@ -150,15 +151,17 @@ func SpoolsText(spools []Spool) string {
 
 // Overcurrent is a fuse, breaker or disconnect.
 type Overcurrent struct {
-	ID     string       `json:"id" jsonschema:"minLength=1"`
-	Name   string       `json:"name" jsonschema:"minLength=1"`
-	Kind   string       `json:"kind" jsonschema:"enum=string_fuse,enum=fuse,enum=breaker,enum=disconnect"`
-	Amps   units.Ampere `json:"amps_a"`
-	Volts  units.Volt   `json:"dc_v" jsonschema:"description=direct-current volts it may break"`
-	Poles  int          `json:"poles"`
-	Breaks units.Ampere `json:"breaks_a,omitempty" jsonschema:"description=most amps it opens at its volts (breaking capacity); absent: not on the label"`
-	Price  float64      `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
-	OnHand float64      `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
+	ID       string       `json:"id" jsonschema:"minLength=1"`
+	Name     string       `json:"name" jsonschema:"minLength=1"`
+	Kind     string       `json:"kind" jsonschema:"enum=string_fuse,enum=fuse,enum=breaker,enum=disconnect,enum=residual,description=residual: a residual-current device without overcurrent protection"`
+	Amps     units.Ampere `json:"amps_a"`
+	Volts    units.Volt   `json:"dc_v" jsonschema:"description=direct-current volts it may break"`
+	Poles    int          `json:"poles"`
+	ACVolts  units.Volt   `json:"ac_v,omitempty" jsonschema:"minimum=0,maximum=500,description=alternating-current volts it may break; absent: it is for direct current alone"`
+	Residual float64      `json:"residual_ma,omitempty" jsonschema:"minimum=0,maximum=500,description=residual current at which it opens; absent: it does not look at it"`
+	Breaks   units.Ampere `json:"breaks_a,omitempty" jsonschema:"description=most amps it opens at its volts (breaking capacity); absent: not on the label"`
+	Price    float64      `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
+	OnHand   float64      `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
 }
 
 // Mount is one foot or bracket of a kind.

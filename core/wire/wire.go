@@ -16,7 +16,36 @@ type RuleSet string
 const (
 	Code   RuleSet = "code"   // building code: NEC 310.16, terminals at 75 °C
 	Marine RuleSet = "marine" // ABYC E-11: flexible cable in free air, 105 °C insulation
+	IEC    RuleSet = "iec"    // IEC 60364-5-52: two loaded conductors with PVC in a trunk or loom (method B2); of AC alone
 )
+
+// ByClass is which rule set decides for each class of circuit of a job.
+type ByClass struct {
+	PV RuleSet `json:"pv" jsonschema:"enum=code,enum=marine"`
+	DC RuleSet `json:"dc" jsonschema:"enum=code,enum=marine,description=battery and direct current"`
+	AC RuleSet `json:"ac" jsonschema:"enum=code,enum=iec,description=code: NEC 551 and 310; iec: IEC 60364-7-721 and 60364-5-52"`
+}
+
+// Usual are the rule sets that are usual where a job measures so: the land code throughout in feet
+// and inches, elsewhere the land code for PV, the marine rules for the battery side and IEC for AC
+// (common practice).
+func Usual(system units.System) ByClass {
+	if system == units.Imperial {
+		return ByClass{Code, Code, Code}
+	}
+	return ByClass{Code, Marine, IEC}
+}
+
+// Of is the rule set of a circuit's system.
+func (r ByClass) Of(system string) RuleSet {
+	switch system {
+	case "pv":
+		return r.PV
+	case "ac":
+		return r.AC
+	}
+	return r.DC
+}
 
 // Conditions are what a run's conductor has to stand.
 type Conditions struct {
@@ -53,6 +82,7 @@ var (
 	lawMarineAmps = finding.Law{Step: "ampacity after correction", Formula: "105 °C column · ambient · bundle, · 0.85 in an engine space", Unit: "A", Source: "ABYC E-11; bundle by its own table, ambient as NEC 310.15", Mark: finding.Memory}
 	lawSmall      = finding.Law{Step: "largest fuse on a small conductor", Formula: "14 AWG 15 A, 12 AWG 20 A, 10 AWG 30 A", Unit: "A", Source: "NEC 240.4(D), outside PV source circuits", Mark: finding.Published}
 	lawContinuous = finding.Law{Step: "design current of a continuous load", Formula: "1.25 · I", Unit: "A", Source: "NEC 215.2, 215.3", Mark: finding.Published}
+	lawShort      = finding.Law{Step: "design current of what runs for less than three hours", Formula: "max(I, 1.25 · what flows for three hours or more)", Unit: "A", Source: "NEC 215.2, 215.3; 100, continuous load", Mark: finding.Published}
 	lawDrop       = finding.Law{Step: "voltage drop, out and back", Formula: "I · R' · 2 · length", Unit: "V", Source: "physics; R' at 75 °C from the conductor table", Mark: finding.Memory}
 	lawDropOne    = finding.Law{Step: "voltage drop in one conductor", Formula: "I · R' · length", Unit: "V", Source: "physics; R' at 75 °C from the conductor table", Mark: finding.Memory}
 	lawDropSum    = finding.Law{Step: "drop of all pieces", Formula: "Σ drop", Unit: "V", Source: "physics", Mark: finding.Common}
@@ -61,7 +91,7 @@ var (
 	lawConduit    = finding.Law{Step: "inner diameter for the cables", Formula: "√(n · d² / share), share 53 % one, 31 % two, 40 % three or more", Unit: "mm", Source: "NEC Chapter 9 Table 1", Mark: finding.Published}
 	lawFuse       = finding.Law{Step: "smallest standard size in the window", Formula: "next standard size ≥ 1.25 · I, ≤ what the conductor carries", Unit: "A", Source: "NEC 240.4, 240.6(A)", Mark: finding.Memory}
 
-	Ampacity = finding.Rule{Code: "wire.ampacity", Unit: "A", Asks: "Does the conductor carry the current where it runs? The code's two tests: the design current before correction, the lasting current after it.", Stops: "stop when it fails either", Laws: []finding.Law{lawContinuous, lawBefore, lawRoofHeat, lawCodeAmps, lawMarineAmps}}
+	Ampacity = finding.Rule{Code: "wire.ampacity", Unit: "A", Asks: "Does the conductor carry the current where it runs? The code's two tests: the design current before correction, the lasting current after it.", Stops: "stop when it fails either", Laws: []finding.Law{lawContinuous, lawShort, lawBefore, lawRoofHeat, lawCodeAmps, lawMarineAmps}}
 	DropPV   = finding.Rule{Code: "wire.drop_pv", Unit: "%", Asks: "What is lost between roof and controller?", Stops: "caution above 3 % (2 % is the aim): lost watts, no danger", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
 	DropBatt = finding.Rule{Code: "wire.drop_battery", Unit: "%", Asks: "What is lost between controller and battery?", Stops: "caution above 2 %: the controller then misreads the battery", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
 	DropLoad = finding.Rule{Code: "wire.drop_load", Unit: "%", Asks: "What is lost between the bank and what it feeds?", Stops: "caution above 3 % to an inverter or load, 2 % from a charger, 10 % to a DC-DC charger, in this circuit", Laws: []finding.Law{lawDrop, lawDropOne, lawDropSum, lawDropShare}}
@@ -348,6 +378,13 @@ type Result struct {
 // Continuous gives the design current of a continuous load, 1.25 · I (NEC 215.3), with its working.
 func Continuous(i units.Ampere) (units.Ampere, finding.Step) {
 	return 1.25 * i, lawContinuous.Fill(1.25*float64(i), "1.25 · %s", finding.A(i))
+}
+
+// ForHours gives the design current of a circuit in which less flows for three hours or more than
+// for a short time: max(I, 1.25 · lasts).
+func ForHours(i, lasts units.Ampere) (units.Ampere, finding.Step) {
+	design := max(i, 1.25*lasts)
+	return design, lawShort.Fill(float64(design), "max(%s, 1.25 · %s)", finding.A(i), finding.A(lasts))
 }
 
 // Piece is a piece of a circuit that is of one cable.

@@ -106,7 +106,7 @@ func (s *Sound) cable(c wire.Conductor) string {
 	id := "sound-" + c.Name
 	if _, has := shelf.Find(s.Parts.Cables, id); !has {
 		insulation := units.Celsius(90)
-		if s.WireRules == wire.Marine {
+		if s.WireRules.DC == wire.Marine {
 			insulation = 105
 		}
 		s.Parts.Cables = append(slices.Clone(s.Parts.Cables), shelf.Cable{ID: id, Name: "sound " + c.Name, Conductor: c.Name, Insulation: insulation, OuterD: units.Millimetre(4 + c.Area/8)})
@@ -118,15 +118,15 @@ func (s *Sound) cable(c wire.Conductor) string {
 // above another.
 func (s *Sound) chosen(amps, above units.Ampere, long units.Millimetre, drop float64) (cable, fuse string, size units.Ampere) {
 	insulation := units.Celsius(90)
-	if s.WireRules == wire.Marine {
+	if s.WireRules.DC == wire.Marine {
 		insulation = 105
 	}
-	on := wire.Conditions{Rules: s.WireRules, Insulation: insulation, Air: 30, Bundled: 2}
+	on := wire.Conditions{Rules: s.WireRules.DC, Insulation: insulation, Air: 30, Bundled: 2}
 	for _, c := range wire.AWG {
 		if c.Area < 2 || !c.Does(1.25*amps, amps, on) || float64(c.Drop(amps, long, wire.WorkingTemperature))/float64(s.Bank.Nominal)*100 > drop {
 			continue
 		}
-		_, high, _ := wire.FuseWindow(0, c.Carries(on), c, s.WireRules)
+		_, high, _ := wire.FuseWindow(0, c.Carries(on), c, s.WireRules.DC)
 		for _, size := range wire.StandardFuses {
 			if size >= 1.25*amps && size > above && size <= high {
 				return s.cable(c), s.Fuse(size), size

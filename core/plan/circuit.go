@@ -187,7 +187,7 @@ func (p *Plan) run(d job.Document, r job.Circuit, atController string, proposed 
 func (p *Plan) lay(d job.Document, r job.Circuit, atController string, proposed []wire.Point, c wire.Circuit) (out Run) {
 	out = Run{ID: r.ID, Later: d.StatusOf(r) == job.StatusLater, There: r.Status == job.StatusExisting, Poles: 2, Current: c.Current, Design: c.Design, Volts: c.Volts, Path: r.Path}
 	if (r.Plus == nil) != (r.Minus == nil) || r.Line != nil {
-		out.Poles = 1
+		out.Poles = 1 // of AC too: a cable that has all its conductors
 	}
 	if len(out.Path) == 0 {
 		out.Path = proposed
@@ -213,7 +213,7 @@ func (p *Plan) lay(d job.Document, r job.Circuit, atController string, proposed 
 	}
 	p.add(wire.Length.Says(finding.Fine, r.ID, "").WithValue(float64(out.OneWay)/1000).WithWorking(c.LengthBy).Of("", c.Label, "%s", says))
 	c.OneWay, c.Units = out.OneWay, d.Units
-	c.Conditions = wire.Conditions{Rules: d.WireRules.Of(r.System), Insulation: 90, Air: r.Air, OnRoof: !r.Raised && route.OnRoof(out.Path), Bundled: r.Bundled, Engine: r.Engine}
+	c.Conditions = wire.Conditions{Rules: d.WireRules.Of(r.System), Insulation: 90, Air: r.Air, OnRoof: !r.Raised && route.OnRoof(out.Path), Bundled: r.Bundled, Engine: r.Engine, Mains: r.System == "ac"}
 	out.pieces = p.pieces(d, r, &out, atController, c)
 	out.circuit = c
 	return out

@@ -13,6 +13,9 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
 )
@@ -141,6 +144,117 @@ func mistakes() (out []mistake) {
 	add("an inverter that is only named", finding.Unfinished, open, "New inverter", func(s *demotest.Sound, _ *rand.Rand) bool {
 		s.Add("inverter", "New inverter", "", nil)
 		return true
+	})
+	// AC.
+	add("the cord and the inverter on one panel", finding.Stop, []string{"power.ac_sources"}, "Inverter", func(s *demotest.Sound, _ *rand.Rand) bool {
+		if s.Of("Shore inlet") == "" || s.Of("AC panel") == "" {
+			return false
+		}
+		s.Line("Odd line", s.Of("Shore inlet")+":ac", s.Of("AC panel")+":branch4", 15)
+		return true
+	})
+	add("both sides of a transfer switch joined", finding.Stop, []string{"power.ac_sources"}, "Inverter", func(s *demotest.Sound, _ *rand.Rand) bool {
+		if s.Of("Transfer switch") == "" {
+			return false
+		}
+		s.Line("Odd line", s.Of("Transfer switch")+":a", s.Of("Transfer switch")+":b", 15)
+		return true
+	})
+	add("a charger on its own inverter", finding.Stop, []string{"power.loop"}, "Shore charger", func(s *demotest.Sound, _ *rand.Rand) bool {
+		if s.Of("AC panel") == "" {
+			return false
+		}
+		return changed("Shore circuit", func(s *demotest.Sound, c *job.Circuit) { c.Line.From = job.At(s.Of("AC panel"), "branch3") })(s, nil)
+	})
+	bonds := func(how string) func(*demotest.Sound, *rand.Rand) bool {
+		return func(s *demotest.Sound, _ *rand.Rand) bool {
+			e, _ := shelf.Find(s.Equipment, s.Of("Inverter"))
+			for i := range s.Parts.Devices {
+				if s.Parts.Devices[i].ID == e.Part {
+					s.Parts.Devices[i].Bonds = how
+				}
+			}
+			return s.Of("AC panel") != ""
+		}
+	}
+	add("a neutral bonded nowhere", finding.Stop, []string{"power.ac_neutral"}, "Inverter", bonds("never"))
+	add("a bond that no label says", finding.Watch, []string{"power.ac_neutral"}, "Inverter", bonds(""))
+	add("an AC circuit without earth", finding.Stop, []string{"power.ac_poles"}, "AC feed", changed("AC feed", func(_ *demotest.Sound, c *job.Circuit) { c.Poles = []string{"line", "neutral"} }))
+	add("a breaker for direct current on AC", finding.Stop, []string{"power.ac_breaker"}, "AC feed", changed("AC feed", func(s *demotest.Sound, c *job.Circuit) { c.Line.Devices[0].Part = s.Fuse(15) }))
+	add("a thin cable behind a large inlet", finding.Stop, []string{"power.ac_protection"}, "Shore circuit", func(s *demotest.Sound, r *rand.Rand) bool {
+		for i := range s.Parts.Devices {
+			if s.Parts.Devices[i].Kind == "shore_inlet" && s.Parts.Devices[i].Name[:5] == "sound" {
+				s.Parts.Devices[i].Amps = 30
+			}
+		}
+		return changed("Shore circuit", func(s *demotest.Sound, c *job.Circuit) {
+			c.Line.Devices = nil
+			c.Segments = []job.Segment{{Cable: s.Cable("14 AWG")}}
+		})(s, r)
+	})
+	add("no residual-current device behind the inlet", finding.Unfinished, []string{"power.ac_residual"}, "Shore charger", func(s *demotest.Sound, r *rand.Rand) bool {
+		if s.WireRules.AC != wire.IEC {
+			return false
+		}
+		return changed("Shore circuit", func(s *demotest.Sound, c *job.Circuit) { c.Line.Devices = nil })(s, r)
+	})
+	add("an AC load with no source", finding.Unfinished, []string{"power.ac_unfinished"}, "Kettle", without("AC feed"))
+	add("an AC load joined to nothing", finding.Unfinished, []string{"power.ac_unfinished"}, "Kettle", without("Kettle circuit"))
+	add("a charger without its cord", finding.Unfinished, []string{"power.ac_unfinished"}, "Shore charger", without("Shore circuit"))
+	add("an AC circuit without a cable", finding.Unfinished, open, "AC feed", changed("AC feed", func(_ *demotest.Sound, c *job.Circuit) { c.Segments = []job.Segment{} }))
+	// Loads.
+	kettle := func(watts, start units.Watt) func(*demotest.Sound, *rand.Rand) bool {
+		return func(s *demotest.Sound, _ *rand.Rand) bool {
+			for i := range s.Equipment {
+				if s.Equipment[i].Label == "Kettle" {
+					s.Equipment[i].Settings = &job.Settings{Hours: 0.4, Watts: watts, Surge: start}
+				}
+			}
+			return s.Of("Kettle") != ""
+		}
+	}
+	add("a load too large for its inverter", finding.Stop, []string{"power.inverter_load"}, "Inverter", kettle(4600, 0))
+	add("a load that starts with more than the inverter has", finding.Stop, []string{"power.inverter_load"}, "Inverter", kettle(200, 7000))
+	add("a second load too many at once", finding.Watch, []string{"power.inverter_load"}, "Inverter", func(s *demotest.Sound, r *rand.Rand) bool {
+		if s.Of("AC panel") == "" {
+			return false
+		}
+		e, _ := shelf.Find(s.Equipment, s.Of("Inverter"))
+		part, _ := shelf.Find(s.Parts.Devices, e.Part)
+		second := s.Add("load", "Heater", "", &job.Settings{Watts: part.Watts * 0.5, AC: true, Hours: 1})
+		s.Line("Heater circuit", s.Of("AC panel")+":branch2", second+":ac", 15)
+		return true
+	})
+	add("a set that is too much", finding.Stop, []string{"power.inverter_load"}, "Inverter", func(s *demotest.Sound, r *rand.Rand) bool {
+		if s.Of("AC panel") == "" {
+			return false
+		}
+		e, _ := shelf.Find(s.Equipment, s.Of("Inverter"))
+		part, _ := shelf.Find(s.Parts.Devices, e.Part)
+		second := s.Add("load", "Heater", "", &job.Settings{Watts: part.Watts * 0.5, AC: true, Hours: 1})
+		s.Line("Heater circuit", s.Of("AC panel")+":branch2", second+":ac", 15)
+		s.Sets = []job.Set{{ID: demo.ID("too much"), Label: "Morning", Loads: []string{second, s.Of("Kettle")}}}
+		return true
+	})
+	// Fuses and what flows.
+	add("a fuse below what flows", finding.Stop, []string{"power.fuse_load"}, "Inverter feed", changed("Inverter feed", func(s *demotest.Sound, c *job.Circuit) { c.Plus.Devices[0].Part = s.Fuse(15) }))
+	add("a fuse larger than its cable", finding.Stop, []string{"power.protection"}, "Battery to switch", changed("Battery to switch", func(s *demotest.Sound, c *job.Circuit) { c.Plus.Devices[0].Part = s.Fuse(600) }))
+	add("a main fuse that cannot open a short", finding.Stop, []string{"power.breaking"}, "Battery to switch", changed("Battery to switch", func(s *demotest.Sound, c *job.Circuit) {
+		for i := range s.Parts.Overcurrent {
+			if s.Parts.Overcurrent[i].ID == c.Plus.Devices[0].Part {
+				s.Parts.Overcurrent[i].Breaks = 1500
+			}
+		}
+	}))
+	add("a fuse far from the battery", finding.Stop, []string{"power.fuse_place"}, "Battery to switch", changed("Battery to switch", func(s *demotest.Sound, c *job.Circuit) { c.Measured, c.Plus.Devices[0].Distance = 4000, 3000 }))
+	// The vehicle.
+	add("an alternator too small for its charger", finding.Watch, []string{"power.alternator"}, "Vehicle", func(s *demotest.Sound, _ *rand.Rand) bool {
+		for i := range s.Parts.Devices {
+			if s.Parts.Devices[i].Kind == "alternator" {
+				s.Parts.Devices[i].Amps, s.Parts.Devices[i].Real = 30, 15
+			}
+		}
+		return s.Of("Vehicle") != ""
 	})
 	return out
 }

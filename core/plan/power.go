@@ -37,7 +37,7 @@ func (p Power) Flow(c power.Case, circuit string) units.Ampere {
 
 // power solves the direct-current side, says what its wires carry, and checks it.
 func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Controller) {
-	s, walked := p.system(d).Follow()
+	s, walked := p.system(d).WithMains().Follow()
 	p.Power = Power{System: s, Flows: s.Solve(), Gaps: s.Unprotected()}
 	gap := map[string]bool{}
 	for _, g := range p.Power.Gaps {
@@ -60,6 +60,10 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 	for i := range p.Others {
 		run := &p.Others[i]
 		k, _ := shelf.Find(d.Circuits, run.ID)
+		if k.System == "ac" {
+			p.mains(d, k, run, s)
+			continue
+		}
 		volts := s.Rest
 		run.Current = max(run.Current, p.mostIn(run.ID))
 		for _, w := range s.Wires {
@@ -112,6 +116,26 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 	}
 	others := charger.Others{Shore: p.Power.charged(d, "converter", "inverter"), Alternator: p.Power.charged(d, "dc_dc", "alternator")}
 	p.add(charger.CheckBattery(d.ID, parts, results, others, cmp.Or(d.Bank.ChargeMost, s.ChargeLimit()))...)
+}
+
+// mains says what a circuit of AC carries with what is behind it.
+func (p *Plan) mains(d job.Document, k job.Circuit, run *Run, s power.System) {
+	i := slices.IndexFunc(s.Lines, func(l power.Line) bool { return l.Circuit == k.ID })
+	if i < 0 || s.Lines[i].Takes == 0 || s.Lines[i].Volts == 0 {
+		return
+	}
+	l := s.Lines[i]
+	c := &run.circuit
+	c.Flows, c.Current, c.Volts, c.MostDrop = true, l.Takes, l.Volts, 3
+	switch {
+	case l.Rules == wire.IEC || l.Brief:
+		c.Design, c.DesignBy = wire.ForHours(l.Takes, 0)
+	default:
+		c.Design, c.DesignBy = wire.Continuous(l.Takes)
+	}
+	run.Current, run.Design, run.Volts = c.Current, c.Design, c.Volts
+	p.terminals(d, k, run)
+	p.load(d, k, run, nil)
 }
 
 // folded shows what follows from a reversed pole or a short below it.
@@ -181,6 +205,9 @@ func (p *Plan) terminals(d job.Document, k job.Circuit, run *Run) {
 	c := k.Plus
 	if c == nil {
 		c = k.Minus
+	}
+	if c == nil {
+		c = k.Line
 	}
 	if c == nil || len(run.pieces) == 0 {
 		return
@@ -286,8 +313,8 @@ func (p *Plan) system(d job.Document) power.System {
 		if d.StatusOf(k) == job.StatusRemoved {
 			continue
 		}
-		if l := k.Line; l != nil {
-			s.Lines = append(s.Lines, power.Line{System: k.System, From: endOf(l.From), To: endOf(l.To)})
+		if k.Line != nil {
+			s.Lines = append(s.Lines, p.lineOf(d, k))
 		}
 		if k.System != "dc" && k.System != "pv" {
 			continue
@@ -322,6 +349,7 @@ func (p *Plan) thing(d job.Document, e job.Equipment) power.Thing {
 		set = *e.Settings
 	}
 	t.Chosen = e.Part != "" || e.Kind == "ground" || e.Kind == "load" && cmp.Or(set.Watts, units.Watt(set.Measured)) > 0
+	t.Wet = set.Wet
 	t.Studs, t.Idles = cmp.Or(set.Studs, t.Device.Studs), t.Device.Idle
 	switch e.Kind {
 	case "controller":
@@ -368,11 +396,7 @@ func (p *Plan) RunOf(circuit string) (run Run, ok bool) {
 
 func (p *Plan) wireOf(d job.Document, k job.Circuit, c job.Conductor, plus bool, run Run) power.Wire {
 	w := power.Wire{Circuit: k.ID, Label: p.Labels[k.ID], Plus: plus, From: endOf(c.From), To: endOf(c.To), Length: run.OneWay, Later: d.StatusOf(k) == job.StatusLater}
-	for _, v := range c.Devices {
-		if part := d.Overcurrent(v.Part); part != nil {
-			w.Guards = append(w.Guards, power.Guard{Name: part.Name, Amps: part.Amps, Volts: part.Volts, Breaks: part.Breaks, AtTo: v.Near == "to", Distance: v.Distance, Opens: part.Kind != "disconnect", Limits: part.Kind == "fuse" || part.Kind == "string_fuse", Switches: part.Kind == "breaker" || part.Kind == "disconnect"})
-		}
-	}
+	w.Guards = guards(d, c)
 	from, _ := shelf.Find(d.Equipment, c.From.Equipment())
 	w.Held = from.Kind == "controller" && c.From.Name() == "battery+" // wire.fuse_window holds its fuse
 	carries := math.Inf(1)
@@ -387,6 +411,33 @@ func (p *Plan) wireOf(d job.Document, k job.Circuit, c job.Conductor, plus bool,
 		w.Carries, w.Area = units.Ampere(carries), power.Allowed(run.pieces)
 	}
 	return w
+}
+
+// lineOf is a circuit of AC, ground or signal as the room of power sees it.
+func (p *Plan) lineOf(d job.Document, k job.Circuit) power.Line {
+	l := power.Line{System: k.System, From: endOf(k.Line.From), To: endOf(k.Line.To), Circuit: k.ID, Label: p.Labels[k.ID], Poles: k.Poles, Rules: d.WireRules.AC}
+	if k.System != "ac" {
+		return l
+	}
+	l.Guards = guards(d, *k.Line)
+	run := p.laid(k.ID)
+	for _, one := range run.pieces {
+		if carries := one.Conductor.Carries(run.circuit.Conditions); l.Conductor == "" || carries < l.Carries {
+			l.Carries, l.Conductor = max(carries, 0.001), one.Conductor.Text()
+		}
+	}
+	return l
+}
+
+// guards are the devices of a conductor.
+func guards(d job.Document, c job.Conductor) (out []power.Guard) {
+	for _, v := range c.Devices {
+		if part := d.Overcurrent(v.Part); part != nil {
+			out = append(out, power.Guard{Name: part.Name, Amps: part.Amps, Volts: part.Volts, ACVolts: part.ACVolts, Residual: part.Residual, Poles: part.Poles, Breaks: part.Breaks, AtTo: v.Near == "to", Distance: v.Distance,
+				Opens: part.Kind != "disconnect" && part.Kind != "residual", Limits: part.Kind == "fuse" || part.Kind == "string_fuse", Switches: part.Kind == "breaker" || part.Kind == "disconnect"})
+		}
+	}
+	return out
 }
 
 func endOf(t job.Terminal) power.End {

@@ -34,7 +34,7 @@ var (
 	Selective = finding.Rule{Code: "power.selective", Unit: "A", Asks: "Does the fuse nearest to a fault open first?", Stops: "caution when what is nearer to the bank is no larger, side by side added up: it opens first, and all behind it goes out; an inverter's as large as the main fuse is usual"}
 	Shunt     = finding.Rule{Code: "power.shunt", Asks: "Does every minus pass the shunt?", Stops: "caution when something is connected to the bank's minus before it: the monitor does not count it"}
 	Pole      = finding.Rule{Code: "power.pole", Asks: "Are both poles of everything connected?", Stops: "stop when one is and the other is not; caution where a vehicle, a load or a charger's input may return by the chassis"}
-	Loop      = finding.Rule{Code: "power.loop", Asks: "Does anything charge the bank from the bank?", Stops: "stop when a converter's AC comes from an inverter that the same bank feeds"}
+	Loop      = finding.Rule{Code: "power.loop", Asks: "Does anything charge the bank from the bank, in any state?", Stops: "stop with the state in which a charger's AC comes from an inverter that the same bank feeds"}
 	Ring      = finding.Rule{Code: "power.ring", Asks: "Does every wire lead from one place to another?", Stops: "caution when it begins and ends at the same piece of metal"}
 	Off       = finding.Rule{Code: "power.off", Asks: "Is off off: what stays live when every switch is off?", Stops: "caution when something stays on the bank, and when there is no switch"}
 	Pairs     = finding.Rule{Code: "power.inverters", Asks: "Do two inverters feed one AC circuit?", Stops: "stop unless both are made to be paired"}
@@ -62,7 +62,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Short, Reversed, Unlike, Wiring, Whole, Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Least, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, InverterLoad, Made, Converter, Cold, Balance, Vents, Stored, Day, Recharge, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
+	return []finding.Rule{Short, Reversed, Unlike, Wiring, Whole, Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Least, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, InverterLoad, Made, Converter, Cold, Balance, Vents, Stored, Day, Recharge, OneSource, ACWhole, Neutral, Conductors, ACGuarded, Breaker, Passes, Residual, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
 }
 
 // Check applies the rules to a system that was solved.
@@ -70,7 +70,7 @@ func Check(s System, flows map[Case]Flow) (out []finding.Finding) {
 	group, faults := s.groups(), s.Faults()
 	level := s.levels(group)
 	for _, part := range [][]finding.Finding{
-		s.checkProtection(), s.checkFuses(flows, level), s.checkBreaking(faults), s.checkLeast(faults), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkAC(group), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkInverters(), s.checkConverters(flows, group), s.checkVolts(level), s.checkDistance(), s.checkShore(), s.checkGround(), s.checkAlternator(group), s.checkEqual(),
+		s.checkProtection(), s.checkFuses(flows, level), s.checkBreaking(faults), s.checkLeast(faults), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkPairs(), s.checkMains(), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkInverters(), s.checkConverters(flows, group), s.checkVolts(level), s.checkDistance(), s.checkShore(), s.checkGround(), s.checkAlternator(group), s.checkEqual(),
 	} {
 		out = append(out, part...)
 	}
@@ -317,7 +317,7 @@ func (s System) ac() func(End) string {
 		return name
 	}
 	name := func(e End) string {
-		if t, _ := s.thing(e.Thing); t.Kind == "transfer_switch" {
+		if kind := s.kind(e.Thing); kind == "transfer_switch" || kind == "ac_panel" {
 			return e.Thing + ":" // in one of its positions
 		}
 		return e.Thing + ":" + e.Terminal
@@ -330,28 +330,18 @@ func (s System) ac() func(End) string {
 	return func(e End) string { return root(name(e)) }
 }
 
-// checkAC finds converters that are fed by the bank they charge, and inverters side by side.
-func (s System) checkAC(group func(End) int) (out []finding.Finding) {
+// checkPairs finds inverters side by side on one AC circuit that are not made for it.
+func (s System) checkPairs() (out []finding.Finding) {
 	var inverters []Thing
 	for _, t := range s.Things {
 		if t.Kind == "inverter" {
 			inverters = append(inverters, t)
 		}
 	}
-	if len(inverters) == 0 {
+	if len(inverters) < 2 {
 		return nil
 	}
 	at := s.ac()
-	for _, c := range s.Things {
-		if c.Kind != "converter" {
-			continue
-		}
-		for _, inv := range inverters {
-			if at(End{c.ID, "ac_in"}) == at(End{inv.ID, "ac_out"}) && group(End{c.ID, "dc+"}) == group(End{inv.ID, "dc+"}) {
-				out = append(out, Loop.Says(finding.Stop, c.ID, "").Of("", c.Label, "its AC comes from %s, which the same bank feeds: the bank charges itself until it is empty. Move it to the shore side, or switch it off while the inverter runs.", inv.Label))
-			}
-		}
-	}
 	for i, a := range inverters {
 		for _, b := range inverters[i+1:] {
 			if at(End{a.ID, "ac_out"}) == at(End{b.ID, "ac_out"}) && !(a.Device.Pairs && b.Device.Pairs) {

@@ -12,6 +12,7 @@ import (
 
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/core/wire"
 )
 
 // A Thing is a piece of equipment on the direct-current side.
@@ -32,6 +33,7 @@ type Thing struct {
 	Inputs          int           // of a controller: its PV inputs; 0: one
 	Existing, Later bool          // it is there already; it is only sized
 	Chosen          bool          // its part, or what it takes, is known
+	Wet             bool          // an outlet outside, in the bath or in the kitchen
 	Heated          bool          // its place is heated in winter
 	Closed          bool          // its place is a space without ventilation
 }
@@ -65,7 +67,10 @@ type Guard struct {
 	Distance units.Millimetre // along the wire from that end; 0: not measured
 	Opens    bool             // it opens by itself: a fuse or a breaker
 	Switches bool             // a breaker or a disconnect: it is opened by hand
-	Limits   bool             // a fuse: it limits what a short draws behind it
+	ACVolts  units.Volt       // alternating current that it may break; 0: none
+	Residual float64          // mA at which it opens; 0: it does not look at it
+	Poles    int
+	Limits   bool // a fuse: it limits what a short draws behind it
 }
 
 // A System is the direct-current side of a job.
@@ -93,8 +98,17 @@ type Set struct {
 
 // A Line is a conductor of another system: "ac" or "ground".
 type Line struct {
-	System   string
-	From, To End
+	System         string
+	From, To       End
+	Circuit, Label string
+	Poles          []string     // "line", "line2", "neutral", "earth"; empty: line, neutral and earth
+	Conductor      string       // its thinnest piece's name
+	Carries        units.Ampere // most that its breaker may be; 0: no cable chosen
+	Guards         []Guard
+	Volts          units.Volt // of what feeds it; 0: not known
+	Takes          units.Ampere
+	Brief          bool // all behind it runs for less than three hours
+	Rules          wire.RuleSet
 }
 
 // thing finds a piece of equipment.

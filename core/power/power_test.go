@@ -388,7 +388,12 @@ func TestAChargersWireNeedsAFuseOnlyAtTheBank(t *testing.T) {
 	s.Things = append(s.Things, converter)
 	s.Wires = append(s.Wires, power.Wire{Circuit: "shore", Label: "shore", Plus: true, From: end("converter:dc+"), To: end("plus:stud3"), Ohms: 0.003, Length: 3000, Carries: 55, Guards: []power.Guard{fuse(50, atTo)}},
 		power.Wire{Circuit: "shore", Label: "shore", From: end("converter:dc-"), To: end("minus:stud3"), Ohms: 0.003, Length: 3000, Carries: 55})
-	assert.Empty(t, says(s))
+	s.Lines = []power.Line{{System: "ac", From: end("cord:ac"), To: end("converter:ac_in")}, {System: "ac", From: end("inverter:ac_out"), To: end("kettle:ac")}}
+	s.Things = append(s.Things, device("cord", "shore_inlet", shelf.Device{Amps: 16}))
+	s.Things[5].Device.Bonds = "when_source"
+	for _, f := range says(s) {
+		assert.True(t, strings.HasPrefix(f, "power.ground watch"), f)
+	}
 	flow := s.Solve()[power.Charge]
 	assert.InDelta(t, 40, flow.Amps[6], 1e-6)
 	assert.InDelta(t, -40, flow.Battery["b"], 1e-6)

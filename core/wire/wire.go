@@ -55,6 +55,7 @@ type Conditions struct {
 	OnRoof     bool          // a part of it is on the roof in the sun, less than 3/4 in (19 mm) above it
 	Bundled    int           // current-carrying conductors together
 	Engine     bool          // a part of it is in an engine space
+	Mains      bool          // it is a circuit of AC
 }
 
 // roofHeat is what NEC 310.15(B)(2) adds to the air of a cable on a roof in the
@@ -82,6 +83,7 @@ var (
 	lawMarineAmps = finding.Law{Step: "ampacity after correction", Formula: "105 °C column · ambient · bundle, · 0.85 in an engine space", Unit: "A", Source: "ABYC E-11; bundle by its own table, ambient as NEC 310.15", Mark: finding.Memory}
 	lawSmall      = finding.Law{Step: "largest fuse on a small conductor", Formula: "14 AWG 15 A, 12 AWG 20 A, 10 AWG 30 A", Unit: "A", Source: "NEC 240.4(D), outside PV source circuits", Mark: finding.Published}
 	lawContinuous = finding.Law{Step: "design current of a continuous load", Formula: "1.25 · I", Unit: "A", Source: "NEC 215.2, 215.3", Mark: finding.Published}
+	lawMains      = finding.Law{Step: "what an AC conductor carries", Formula: "land code: 60 °C column corrected, 240.4(D) for small ones; IEC: 1.5 mm² 10 A, 2.5 mm² 16 A, else method B2, corrected", Unit: "A", Source: "NEC 310.16, 110.14(C), 240.4(D); IEC 60364-7-721, 60364-5-52", Mark: finding.Memory}
 	lawShort      = finding.Law{Step: "design current of what runs for less than three hours", Formula: "max(I, 1.25 · what flows for three hours or more)", Unit: "A", Source: "NEC 215.2, 215.3; 100, continuous load", Mark: finding.Published}
 	lawDrop       = finding.Law{Step: "voltage drop, out and back", Formula: "I · R' · 2 · length", Unit: "V", Source: "physics; R' at 75 °C from the conductor table", Mark: finding.Memory}
 	lawDropOne    = finding.Law{Step: "voltage drop in one conductor", Formula: "I · R' · length", Unit: "V", Source: "physics; R' at 75 °C from the conductor table", Mark: finding.Memory}
@@ -91,7 +93,7 @@ var (
 	lawConduit    = finding.Law{Step: "inner diameter for the cables", Formula: "√(n · d² / share), share 53 % one, 31 % two, 40 % three or more", Unit: "mm", Source: "NEC Chapter 9 Table 1", Mark: finding.Published}
 	lawFuse       = finding.Law{Step: "smallest standard size in the window", Formula: "next standard size ≥ 1.25 · I, ≤ what the conductor carries", Unit: "A", Source: "NEC 240.4, 240.6(A)", Mark: finding.Memory}
 
-	Ampacity = finding.Rule{Code: "wire.ampacity", Unit: "A", Asks: "Does the conductor carry the current where it runs? The code's two tests: the design current before correction, the lasting current after it.", Stops: "stop when it fails either", Laws: []finding.Law{lawContinuous, lawShort, lawBefore, lawRoofHeat, lawCodeAmps, lawMarineAmps}}
+	Ampacity = finding.Rule{Code: "wire.ampacity", Unit: "A", Asks: "Does the conductor carry the current where it runs? The code's two tests: the design current before correction, the lasting current after it.", Stops: "stop when it fails either", Laws: []finding.Law{lawContinuous, lawShort, lawMains, lawBefore, lawRoofHeat, lawCodeAmps, lawMarineAmps}}
 	DropPV   = finding.Rule{Code: "wire.drop_pv", Unit: "%", Asks: "What is lost between roof and controller?", Stops: "caution above 3 % (2 % is the aim): lost watts, no danger", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
 	DropBatt = finding.Rule{Code: "wire.drop_battery", Unit: "%", Asks: "What is lost between controller and battery?", Stops: "caution above 2 %: the controller then misreads the battery", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
 	DropLoad = finding.Rule{Code: "wire.drop_load", Unit: "%", Asks: "What is lost between the bank and what it feeds?", Stops: "caution above 3 % to an inverter or load, 2 % from a charger, 10 % to a DC-DC charger, in this circuit", Laws: []finding.Law{lawDrop, lawDropOne, lawDropSum, lawDropShare}}
@@ -113,6 +115,10 @@ func Rules() []finding.Rule {
 // held to the 75 °C column of the terminals; the 105 °C column by the marine
 // rules.
 func (c Conductor) Before(k Conditions) units.Ampere {
+	if k.Mains {
+		k.Air, k.OnRoof, k.Bundled = 30, false, 2
+		return c.MainsLimit(k)
+	}
 	column, _, marine := k.column()
 	if marine {
 		return c.ampacities[column]
@@ -133,12 +139,44 @@ func (c Conductor) Does(design, lasting units.Ampere, k Conditions) bool {
 // none. Marine rules: the 105 °C column × ambient × bundle; lesser insulation
 // takes the code's columns.
 func (c Conductor) Carries(k Conditions) units.Ampere {
+	if k.Mains {
+		k.Mains = false
+		return c.MainsLimit(k)
+	}
 	column, insulation, marine := k.column()
 	carries := c.ampacities[column] * units.Ampere(AmbientFactor(insulation, k.Ambient())*BundleFactor(k.Rules, k.Bundled))
 	if marine {
 		return carries * units.Ampere(k.engine())
 	}
 	return min(carries, c.ampacities[column75])
+}
+
+// mainsTable is what a conductor of single-phase mains carries by IEC: 60364-7-721's least sizes for
+// 10 and 16 A, then 60364-5-52 method B2, two loaded conductors with PVC at 30 °C; from memory.
+var mainsTable = []struct {
+	area units.SquareMillimetre
+	amps units.Ampere
+}{{1.5, 10}, {2.5, 16}, {4, 30}, {6, 38}, {10, 52}, {16, 69}, {25, 90}, {35, 111}, {50, 133}, {70, 168}}
+
+// MainsLimit is what a conductor of an AC circuit carries, and so the largest breaker before it: by
+// IEC its table, corrected for warm air (√((70 − Ta) / 40)) and bundles beyond one circuit; by the land
+// code its 60 °C column (NEC 110.14(C)), corrected, and 240.4(D) for small ones.
+func (c Conductor) MainsLimit(k Conditions) units.Ampere {
+	if k.Rules == IEC {
+		amps := units.Ampere(0)
+		for _, row := range mainsTable {
+			if c.Area >= row.area*0.99 {
+				amps = row.amps
+			}
+		}
+		warm := math.Sqrt(math.Max(0, 70-math.Max(30, float64(k.Ambient()))) / 40)
+		return amps * units.Ampere(warm*BundleFactor(Code, k.Bundled))
+	}
+	amps := min(c.ampacities[column60], c.Carries(k))
+	if small := c.SmallLimit(); small > 0 {
+		amps = min(amps, small)
+	}
+	return amps
 }
 
 // engineFactor is what ABYC E-11 lets a cable carry in an engine space, quoted from memory. The
@@ -165,6 +203,9 @@ func (k Conditions) column() (column int, insulation units.Celsius, marine bool)
 
 // carriesWorking shows how Carries gets there.
 func (c Conductor) carriesWorking(k Conditions) []finding.Step {
+	if k.Mains {
+		return []finding.Step{lawMains.Fill(float64(c.Carries(k)), "%s at %s °C, %d together", c.Text(), finding.N(float64(k.Ambient())), k.Bundled)}
+	}
 	column, insulation, marine := k.column()
 	ambient, bundle := AmbientFactor(insulation, k.Ambient()), BundleFactor(k.Rules, k.Bundled)
 	table := "NEC 310.15(C)(1), from memory"

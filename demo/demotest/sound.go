@@ -114,6 +114,15 @@ func (s *Sound) cable(c wire.Conductor) string {
 	return id
 }
 
+// Cable carries a cable of a conductor by its name and gives its part's ID.
+func (s *Sound) Cable(name string) string {
+	c, err := wire.Lookup(name)
+	if err != nil {
+		panic(err) // a test's own name
+	}
+	return s.cable(c)
+}
+
 // chosen is the thinnest conductor and the smallest fuse for a current, of which the fuse is
 // above another.
 func (s *Sound) chosen(amps, above units.Ampere, long units.Millimetre, drop float64) (cable, fuse string, size units.Ampere) {
@@ -225,8 +234,10 @@ func (s *Sound) build() {
 	}
 	long := func() units.Millimetre { return units.Millimetre(600 + 50*s.r.IntN(20)) }
 	// What takes.
+	wattage := units.Watt(0)
 	if watts := units.Watt(400 + 100*s.r.IntN(5*nominal/12)); true {
-		inverter := s.Add("inverter", "Inverter", s.device(shelf.Device{Kind: "inverter", Watts: watts, Surge: 1.5 * watts, Idle: 9, Volts: units.Volt(nominal), ACVolts: s.mains()}), nil)
+		inverter := s.Add("inverter", "Inverter", s.device(shelf.Device{Kind: "inverter", Watts: watts, Surge: 1.5 * watts, Idle: 9, Volts: units.Volt(nominal), ACVolts: s.mains(), Bonds: "when_source"}), nil)
+		wattage = watts
 		takes := units.Ampere(watts) / 0.9 / rest
 		amps += takes
 		feed("Inverter feed", inverter+":dc+", inverter+":dc-", takes, long(), true, 2.5)
@@ -261,6 +272,9 @@ func (s *Sound) build() {
 		charges += 20
 		feed("Shore charger feed", converter+":dc+", converter+":dc-", 20, long(), false, 1.7)
 		s.shore(converter)
+	}
+	if s.r.IntN(3) > 0 {
+		s.ac(s.Of("Inverter"), wattage)
 	}
 	if s.r.IntN(3) > 0 {
 		charger := s.Add("dc_dc", "DC-DC charger", s.device(shelf.Device{Kind: "dc_dc", Amps: 18, Volts: 12, Out: units.Volt(nominal) * 1.1}), nil)
@@ -298,11 +312,45 @@ func (s *Sound) mains() units.Volt {
 	return 230
 }
 
+// breaker carries a breaker of AC with two poles that looks at residual current too.
+func (s *Sound) breaker(amps units.Ampere) string {
+	id := fmt.Sprintf("sound-ac-%v", float64(amps))
+	if _, has := shelf.Find(s.Parts.Overcurrent, id); !has {
+		s.Parts.Overcurrent = append(slices.Clone(s.Parts.Overcurrent), shelf.Overcurrent{ID: id, Name: "sound AC breaker " + amps.Text(), Kind: "breaker", Amps: amps, Poles: 2, ACVolts: 240, Residual: 5, Breaks: 6000, Volts: 60})
+	}
+	return id
+}
+
+// Line adds a circuit of AC with a breaker at its start.
+func (s *Sound) Line(label, from, to string, amps units.Ampere) {
+	k := job.NewCircuit(s.id(label), "ac", 30, s.Units)
+	k.Label, k.Measured, k.Segments = label, 2000, []job.Segment{{Cable: s.cable(wire.AWG[4])}}
+	k.Line = &job.Conductor{From: job.Terminal(from), To: job.Terminal(to), Devices: []job.Device{{Part: s.breaker(amps), Near: "from", Distance: 100}}}
+	s.Circuits = append(s.Circuits, k)
+}
+
 // shore leads the cord to a charger.
 func (s *Sound) shore(converter string) {
 	inlet := s.Add("shore_inlet", "Shore inlet", s.device(shelf.Device{Kind: "shore_inlet", Amps: 16, ACVolts: s.mains()}), nil)
-	k := job.NewCircuit(s.id("shore"), "ac", 30, s.Units)
-	k.Label, k.Measured, k.Segments = "Shore circuit", 2000, []job.Segment{{Cable: s.cable(wire.AWG[4])}}
-	k.Line = &job.Conductor{From: job.At(inlet, "ac"), To: job.At(converter, "ac_in")}
-	s.Circuits = append(s.Circuits, k)
+	s.Line("Shore circuit", inlet+":ac", converter+":ac_in", 15)
+}
+
+// ac gives the inverter loads: by itself, or behind a transfer switch with the shore or a generator
+// on its other side.
+func (s *Sound) ac(inverter string, watts units.Watt) {
+	load := s.Add("load", "Kettle", s.device(shelf.Device{Kind: "load", Watts: watts * 0.7, AC: true}), &job.Settings{Hours: 0.4})
+	from := inverter + ":ac_out"
+	if s.r.IntN(2) == 0 {
+		transfer := s.Add("transfer_switch", "Transfer switch", s.device(shelf.Device{Kind: "transfer_switch", Transfer: 30}), nil)
+		other := s.Of("Shore inlet")
+		if other == "" {
+			other = s.Add("generator", "Generator", s.device(shelf.Device{Kind: "generator", Watts: 1600, ACVolts: s.mains(), Bonds: "when_source"}), nil)
+		}
+		s.Line("Other source", other+":ac", transfer+":a", 15)
+		s.Line("Inverter to transfer", from, transfer+":b", 15)
+		from = transfer + ":out"
+	}
+	panel := s.Add("ac_panel", "AC panel", s.device(shelf.Device{Kind: "ac_panel", Amps: 30}), nil)
+	s.Line("AC feed", from, panel+":in", 15)
+	s.Line("Kettle circuit", panel+":branch1", load+":ac", 15)
 }

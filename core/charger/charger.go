@@ -44,6 +44,7 @@ var (
 	lawUsable   = finding.Law{Step: "watts it can use", Formula: "min(array W, most PV watts)", Unit: "W", Source: "label", Mark: finding.Common}
 	lawOutput   = finding.Law{Step: "output current", Formula: "min(rated A, W · η / battery's charging volts)", Unit: "A", Source: "common practice", Mark: finding.Common}
 	lawHeat     = finding.Law{Step: "output in the heat", Formula: "rated A · min(1, 1 − derating/100 · (air − full output's air))", Unit: "A", Source: "label of the controller", Mark: finding.Common}
+	lawOpens    = finding.Law{Step: "least rating of what opens the array", Formula: "land code: 1.25 · Σ Isc of a disconnect that does not trip, 1.56 · Σ Isc of a breaker; marine: 1.25 · Σ Isc", Unit: "A", Source: "NEC 690.13, 690.8(A)(1), 690.9(B); a boat's rules have no clause of their own for PV", Mark: finding.Memory}
 	lawPoles    = finding.Law{Step: "poles asked for", Formula: "2 by the land code, 1 by the marine rules", Unit: "", Source: "NEC 690.13 and 690.15: neither conductor of a floating array is grounded; the positive alone is the old habit", Mark: finding.Memory}
 	lawShared   = finding.Law{Step: "one output for solar and alternator", Formula: "min(rated A, solar A + alternator A)", Unit: "A", Source: "label of the combined unit", Mark: finding.Common}
 	lawTogether = finding.Law{Step: "into the battery together", Formula: "solar + shore + alternator", Unit: "A", Source: "sum of what charges at once", Mark: finding.Common}
@@ -55,7 +56,7 @@ var (
 	Output          = finding.Rule{Code: "charger.output", Unit: "A", Asks: "What does it give the battery, and what does it clip?", Stops: "never: clipping is a choice to be shown", Laws: []finding.Law{lawUsable, lawOutput, lawClip}}
 	DisconnectVolts = finding.Rule{Code: "charger.disconnect_volts", Unit: "V", Asks: "May the disconnect break this DC voltage?", Stops: "stop when a string on the coldest morning passes its DC volts, when none is chosen, or when it is a fuse"}
 	DisconnectPoles = finding.Rule{Code: "charger.disconnect_poles", Unit: "", Asks: "Does the disconnect open as many poles as the job's wire rules ask?", Stops: "stop with fewer than they ask", Laws: []finding.Law{lawPoles}}
-	DisconnectAmps  = finding.Rule{Code: "charger.disconnect_amps", Unit: "A", Asks: "Does the disconnect carry the array's current?", Stops: "stop when 1.56 · Σ Isc passes its amps", Laws: []finding.Law{array.LawDesign}}
+	DisconnectAmps  = finding.Rule{Code: "charger.disconnect_amps", Unit: "A", Asks: "Does the disconnect carry the array's current?", Stops: "stop when 1.25 · Σ Isc passes its amps; caution by the land code when 1.56 · Σ Isc passes a breaker's: it trips on a bright noon", Laws: []finding.Law{lawOpens}}
 	Heat            = finding.Rule{Code: "charger.heat", Unit: "A", Asks: "What does heat at its place leave of the controller's output?", Stops: "caution when it then gives less than the array could, stop never: it protects itself", Laws: []finding.Law{lawHeat}}
 	BatteryLimit    = finding.Rule{Code: "charger.battery_limit", Unit: "A", Asks: "Does the battery take all sources together?", Stops: "stop when the solar controllers alone pass the battery's charge limit, caution when they do with shore and alternator", Laws: []finding.Law{lawShared, lawTogether}}
 	Idle            = finding.Rule{Code: "charger.idle", Asks: "Has every controller a string?", Stops: "caution when nothing feeds it"}
@@ -238,7 +239,7 @@ func (u Use) disconnect(r Result, design finding.Step) (out []finding.Finding) {
 		f = DisconnectPoles.Says(finding.Fine, u.ID, "").WithWorking(finding.Given("poles", float64(d.Poles), "", "label of "+d.Name), lawPoles.Fill(float64(need), "%d", need))
 		switch {
 		case d.Poles < need:
-			f = f.WithGrade(finding.Stop).Of("", u.Label, "the %s opens %s; the land code asks for both. Use a two-pole one.", d.Name, units.Count(d.Poles, "pole"))
+			f = f.WithGrade(finding.Stop).Of("", u.Label, "the %s opens %s; the land code (NEC 690.13) asks for both: neither pole of the array is grounded. Use a two-pole one.", d.Name, units.Count(d.Poles, "pole"))
 		case d.Poles < 2:
 			f = f.Of("", u.Label, "the %s opens the positive only, which the marine rules allow; opening both is better.", d.Name)
 		default:
@@ -246,15 +247,31 @@ func (u Use) disconnect(r Result, design finding.Step) (out []finding.Finding) {
 		}
 		out = append(out, f)
 	}
-	f = DisconnectAmps.AtMost(u.ID, float64(r.Design), float64(d.Amps), finding.Stop).WithWorking(
-		finding.Given("Σ Isc", float64(r.Isc), "A", "labels"), design,
+	need, factor, by := Least(d.Kind, r.Isc, u.Rules)
+	f = DisconnectAmps.AtMost(u.ID, float64(need), float64(d.Amps), finding.Stop).WithWorking(
+		finding.Given("Σ Isc", float64(r.Isc), "A", "labels"), lawOpens.Fill(float64(need), "%s · %s", finding.N(factor), finding.A(r.Isc)),
 		finding.Given("amps", float64(d.Amps), "A", "label of "+d.Name))
-	if f.Passes() {
-		f = f.Of("", u.Label, "the %s carries %s; the design current is %s.", d.Name, d.Amps.Text(), r.Design.Text())
-	} else {
-		f = f.Of("", u.Label, "the %s carries %s; the design current is %s. Use the next larger one.", d.Name, d.Amps.Text(), r.Design.Text())
+	switch {
+	case f.Passes():
+		f = f.Of("", u.Label, "the %s carries %s; %s asks for %s.", d.Name, d.Amps.Text(), by, need.Text())
+	case d.Amps >= 1.25*r.Isc:
+		f = f.WithGrade(finding.Watch).Of("", u.Label, "the %s carries %s; %s asks for %s of what trips. It may trip on a bright noon: use the next larger one, or a disconnect that does not trip.", d.Name, d.Amps.Text(), by, need.Text())
+	default:
+		f = f.Of("", u.Label, "the %s carries %s; %s asks for %s. Use the next larger one.", d.Name, d.Amps.Text(), by, need.Text())
 	}
 	return append(out, f)
+}
+
+// Least is the least rating of a breaker or disconnect for an array of so much short-circuit current,
+// with its factor and the rule that decides.
+func Least(kind string, isc units.Ampere, rules wire.RuleSet) (amps units.Ampere, factor float64, by string) {
+	switch {
+	case rules == wire.Marine:
+		return 1.25 * isc, 1.25, "the marine practice"
+	case kind == "breaker":
+		return 1.5625 * isc, 1.5625, "NEC 690.9(B)"
+	}
+	return 1.25 * isc, 1.25, "NEC 690.13"
 }
 
 // Poles is how many poles a PV disconnect must open: both by the land code, the

@@ -5,6 +5,7 @@ package cure
 
 import (
 	"cmp"
+	"fmt"
 	"math"
 	"reflect"
 	"slices"
@@ -254,7 +255,7 @@ func (c doctor) disconnects(about string) (out []Cure) {
 			}
 			run, _ := shelf.Find(c.d.Circuits, in.Home.ID)
 			for _, part := range c.overcurrent() {
-				if part.Kind != "breaker" && part.Kind != "disconnect" || part.Volts < in.Result.ColdVoc || part.Amps < in.Result.Design || part.Poles < charger.Poles(c.d.WireRules.PV) {
+				if part.Kind != "breaker" && part.Kind != "disconnect" || part.Volts < in.Result.ColdVoc || part.Amps < atLeast(part.Kind, in.Result.Isc, c.d.WireRules.PV) || part.Poles < charger.Poles(c.d.WireRules.PV) {
 					continue
 				}
 				out = append(out, Cure{"Use the " + part.Name, append(carry(c.d, "overcurrent", part.ID, part), job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields("plus", run.WithDevice("to", part.ID))})})
@@ -262,6 +263,12 @@ func (c doctor) disconnects(about string) (out []Cure) {
 		}
 	}
 	return out
+}
+
+// atLeast is the least rating of what opens an array of so much short-circuit current.
+func atLeast(kind string, isc units.Ampere, rules wire.RuleSet) units.Ampere {
+	amps, _, _ := charger.Least(kind, isc, rules)
+	return amps
 }
 
 // wires are thicker cables, or the fuses of the window, for every circuit that a finding
@@ -326,6 +333,48 @@ func (c doctor) sealing() []Cure {
 	return []Cure{out}
 }
 
+// beyond are the ways out where no single cable of the table is thick enough: single conductors in
+// free air, where the land code decides, or two in parallel, each with a fuse of its own.
+func (c doctor) beyond(run job.Circuit, planned plan.Run, cables []shelf.Cable) (out []Cure) {
+	try := func(says string, free bool, runs int) {
+		for _, choice := range planned.As(free, runs).CableChoices(shelf.Shelf{Cables: cables}, c.d.Units) {
+			if choice.Grade != finding.Fine {
+				continue
+			}
+			one := Cure{says + ": " + choice.Cable.Name, carry(c.d, "cable", choice.Cable.ID, choice.Cable)}
+			main := job.Segment{Cable: choice.Cable.ID}
+			if runs > 1 {
+				main.Runs = runs
+			}
+			fields := []any{"segments", run.WithMain(main)}
+			if free {
+				fields = append(fields, "free_air", true)
+			}
+			if had := run.Plus.Devices; len(had) > 0 {
+				for _, part := range c.overcurrent() {
+					if each := units.Ampere(runs); part.Kind == "fuse" && part.Amps*each >= choice.FuseLow && part.Amps*each <= choice.FuseHigh {
+						plus := *run.Plus
+						plus.Devices = slices.Clone(had)
+						plus.Devices[0].Part = part.ID
+						one.Says += fmt.Sprintf(" and %s %s", map[bool]string{true: "the", false: fmt.Sprint(runs)}[runs == 1], part.Name)
+						one.Changes = append(one.Changes, carry(c.d, "overcurrent", part.ID, part)...)
+						fields = append(fields, "plus", plus)
+						break
+					}
+				}
+			}
+			one.Changes = append(one.Changes, job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields(fields...)})
+			out = append(out, one)
+			return
+		}
+	}
+	if c.d.WireRules.DC == wire.Code && run.Bundled <= 2 && !run.Free {
+		try("Lead them as single conductors in free air", true, 1)
+	}
+	try("Use two in parallel, each with its own fuse", run.Free, 2)
+	return out
+}
+
 func (c doctor) wire(code, circuit string) (out []Cure) {
 	run, ok := shelf.Find(c.d.Circuits, circuit)
 	if !ok || run.Plus == nil {
@@ -339,8 +388,11 @@ func (c doctor) wire(code, circuit string) (out []Cure) {
 			}
 		}
 	}
+	if r, ok := c.p.RunOf(circuit); ok && planned.ID == "" {
+		planned = r
+	}
 	switch code {
-	case wire.Ampacity.Code, wire.DropPV.Code, wire.DropBatt.Code, wire.NoCable.Code:
+	case wire.Ampacity.Code, wire.DropPV.Code, wire.DropBatt.Code, wire.DropLoad.Code, wire.NoCable.Code:
 		cables := known(c.d.Parts.Cables, c.crew.Cables, func(a, b shelf.Cable) int { return cmp.Compare(a.OuterD, b.OuterD) })
 		for _, choice := range planned.CableChoices(shelf.Shelf{Cables: cables}, c.d.Units) {
 			if choice.Grade != finding.Fine || choice.Cable.ID == run.Cable() {
@@ -361,6 +413,9 @@ func (c doctor) wire(code, circuit string) (out []Cure) {
 			}
 			try.Changes = append(try.Changes, job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields(fields...)})
 			out = append(out, try)
+		}
+		if len(out) == 0 && run.System == "dc" {
+			out = append(out, c.beyond(run, planned, cables)...)
 		}
 	case wire.Fuse.Code:
 		near, low, high := "to", planned.Result.FuseLow, planned.Result.FuseHigh // at the battery

@@ -16,6 +16,8 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
 )
@@ -194,4 +196,53 @@ func TestAnyCureOfAnyJobMakesItBetter(t *testing.T) {
 		}
 	})
 	assert.Positive(t, offered)
+}
+
+// A 3,000 W inverter at 12 V draws 278 A and wants 347 A of its cable (common practice), which no
+// cable of NEC 310.16 carries at 75 °C terminals: 4/0 AWG carries 230. Under the land code it is led
+// in free air (310.17: 4/0 AWG 360 A), or as two in parallel.
+func TestA3000WInverterAt12VIsBuiltUnderTheLandCode(t *testing.T) {
+	s := demotest.NewSound(t, 2)
+	require.Equal(t, 12, s.Bank.Nominal)
+	s.WireRules.DC = wire.Code
+	s.Parts.Devices = slices.Clone(s.Parts.Devices)
+	for i := range s.Parts.Devices {
+		if s.Parts.Devices[i].Kind == "inverter" {
+			s.Parts.Devices[i].Watts = 3000
+		}
+	}
+	feed := s.Circuit("Inverter feed")
+	feed.Measured, feed.Segments = 1500, []job.Segment{{Cable: s.Cable("4/0 AWG")}}
+	feed.Plus.Devices[0].Part = s.Fuse(350)
+	for _, amps := range []units.Ampere{175, 200} {
+		s.Fuse(amps)
+	}
+	id := s.Of("Inverter feed")
+	stops := func(d job.Document) (out []string) {
+		for _, f := range plan.Of(d, demo.Shelf()).Findings {
+			if f.Grade == finding.Stop && slices.Contains(f.IDs(), id) {
+				out = append(out, f.Code+": "+f.Says)
+			}
+		}
+		return out
+	}
+	require.NotEmpty(t, stops(s.Document))
+	p := plan.Of(s.Document, demo.Shelf())
+	i := slices.IndexFunc(p.Findings, func(f finding.Finding) bool { return f.Code == "wire.ampacity" && f.About == id })
+	require.Contains(t, p.Findings[i].Says, "NEC 310.16")
+	c, _ := cure.For(s.Document, demo.Shelf(), p, p.Findings[i], 12)
+	require.NotEmpty(t, c.Changes)
+	assert.Contains(t, c.Says, "single conductors in free air")
+	assert.Empty(t, stops(demotest.Edited(t, s.Document, c.Changes...)), c.Says)
+
+	feed.Bundled = 4 // no free air: two in parallel
+	p = plan.Of(s.Document, demo.Shelf())
+	i = slices.IndexFunc(p.Findings, func(f finding.Finding) bool { return f.Code == "wire.ampacity" && f.About == id })
+	c, _ = cure.For(s.Document, demo.Shelf(), p, p.Findings[i], 12)
+	require.NotEmpty(t, c.Changes)
+	assert.Contains(t, c.Says, "two in parallel")
+	d := demotest.Edited(t, s.Document, c.Changes...)
+	assert.Empty(t, stops(d), c.Says)
+	k, _ := shelf.Find(d.Circuits, id)
+	assert.Equal(t, 2, k.Main().Runs)
 }

@@ -370,7 +370,9 @@ func (c Circuit) Main() Segment {
 func (c Circuit) Cable() string { return c.Main().Cable }
 
 // WithCable are the circuit's segments with another main cable.
-func (c Circuit) WithCable(part string) []Segment { return c.WithMain(Segment{Cable: part}) }
+func (c Circuit) WithCable(part string) []Segment {
+	return c.WithMain(Segment{Cable: part, Runs: c.Main().Runs})
+}
 
 // WithMain are the circuit's segments with another main one, which takes what the
 // others leave; an empty one takes it out.

@@ -299,7 +299,8 @@ func (w fitter) assign(way []array.Feed) (best []Group) {
 
 // breaks tells whether a disconnect suits a block, fuses whether a string fuse does.
 func (b Group) breaks(p shelf.Overcurrent, school wire.RuleSet) bool {
-	return (p.Kind == "breaker" || p.Kind == "disconnect") && b.Cold <= p.Volts && p.Amps >= 1.5625*b.isc && p.Poles >= charger.Poles(school)
+	least, _, _ := charger.Least(p.Kind, b.isc, school)
+	return (p.Kind == "breaker" || p.Kind == "disconnect") && b.Cold <= p.Volts && p.Amps >= least && p.Poles >= charger.Poles(school)
 }
 
 func (b Group) fuses(w window, p shelf.Overcurrent) bool {

@@ -30,6 +30,12 @@ func (p Plan) ControllerChoices(d job.Document, crew shelf.Shelf) (labels []stri
 	return labels, ids, charger.Choices(crew.Controllers, use, d.Climate(), p.curves)
 }
 
+// As is the run with its conductors in free air or not, and so many in parallel.
+func (r Run) As(free bool, runs int) Run {
+	r.circuit.Free, r.circuit.Runs = free, runs
+	return r
+}
+
 // CableChoices tries every cable of the shelf in the run. Nil while the run has no
 // length or no current.
 func (r Run) CableChoices(crew shelf.Shelf, system units.System) []wire.Choice {

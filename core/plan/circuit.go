@@ -213,8 +213,9 @@ func (p *Plan) lay(d job.Document, r job.Circuit, atController string, proposed 
 	}
 	p.add(wire.Length.Says(finding.Fine, r.ID, "").WithValue(float64(out.OneWay)/1000).WithWorking(c.LengthBy).Of("", c.Label, "%s", says))
 	c.OneWay, c.Units = out.OneWay, d.Units
-	c.Conditions = wire.Conditions{Rules: d.WireRules.Of(r.System), Insulation: 90, Air: r.Air, OnRoof: !r.Raised && route.OnRoof(out.Path), Bundled: r.Bundled, Engine: r.Engine, Mains: r.System == "ac"}
+	c.Conditions = wire.Conditions{Rules: d.WireRules.Of(r.System), Insulation: 90, Air: r.Air, OnRoof: !r.Raised && route.OnRoof(out.Path), Bundled: r.Bundled, Engine: r.Engine, Mains: r.System == "ac", Free: r.Free}
 	out.pieces = p.pieces(d, r, &out, atController, c)
+	c.Runs = r.Main().Runs
 	out.circuit = c
 	return out
 }
@@ -309,6 +310,7 @@ func (p *Plan) pieces(d job.Document, r job.Circuit, out *Run, atController stri
 		if one.Conductor, err = wire.Lookup(conductor); err != nil {
 			return nil // Problems refuses such a part
 		}
+		one.Conductor, named.Runs = one.Conductor.Times(s.Runs), max(1, s.Runs)
 		at += one.OneWay
 		pieces, out.Pieces = append(pieces, one), append(out.Pieces, named)
 	}

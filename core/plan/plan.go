@@ -163,6 +163,7 @@ func (c Controller) Runs() (out []Run) {
 type Piece struct {
 	Name   string       // of the cable
 	Cable  *shelf.Cable // nil: the factory's
+	Runs   int          // in parallel in each pole
 	OneWay units.Millimetre
 }
 

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"cmp"
+	"fmt"
 	"math"
 	"slices"
 
@@ -81,6 +82,9 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 		if lasts := p.lastsIn(run.ID); lasts < run.Current*0.999 {
 			c.Design, c.DesignBy = wire.ForHours(run.Current, lasts)
 		}
+		if low := p.lowest(s, k); c.Rules == wire.Code && low > c.Design { // for its length of use
+			c.Design, c.DesignBy = wire.AtLowest(low)
+		}
 		switch {
 		case k.Plus != nil && isAt(d, k.Plus.To, "dc_dc", "in+"):
 			c.MostDrop = 10 // it makes its own volts
@@ -116,6 +120,21 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 	}
 	others := charger.Others{Shore: p.Power.charged(d, "converter", "inverter"), Alternator: p.Power.charged(d, "dc_dc", "alternator")}
 	p.add(charger.CheckBattery(d.ID, parts, results, others, cmp.Or(d.Bank.ChargeMost, s.ChargeLimit()))...)
+}
+
+// lowest is what the inverter at a circuit's end takes at its lowest volts; 0 where there is none.
+func (p *Plan) lowest(s power.System, k job.Circuit) units.Ampere {
+	for _, c := range []*job.Conductor{k.Plus, k.Minus} {
+		if c == nil {
+			continue
+		}
+		for _, t := range s.Things {
+			if t.Kind == "inverter" && (t.ID == c.From.Equipment() || t.ID == c.To.Equipment()) {
+				return s.Lowest(t)
+			}
+		}
+	}
+	return 0
 }
 
 // mains says what a circuit of AC carries with what is behind it.
@@ -397,6 +416,12 @@ func (p *Plan) RunOf(circuit string) (run Run, ok bool) {
 func (p *Plan) wireOf(d job.Document, k job.Circuit, c job.Conductor, plus bool, run Run) power.Wire {
 	w := power.Wire{Circuit: k.ID, Label: p.Labels[k.ID], Plus: plus, From: endOf(c.From), To: endOf(c.To), Length: run.OneWay, Later: d.StatusOf(k) == job.StatusLater}
 	w.Guards = guards(d, c)
+	if n := k.Main().Runs; n > 1 { // each run has a device of its own
+		for i := range w.Guards {
+			g := &w.Guards[i]
+			g.Amps, g.Name = g.Amps*units.Ampere(n), fmt.Sprintf("%d × %s", n, g.Name)
+		}
+	}
 	from, _ := shelf.Find(d.Equipment, c.From.Equipment())
 	w.Held = from.Kind == "controller" && c.From.Name() == "battery+" // wire.fuse_window holds its fuse
 	carries := math.Inf(1)

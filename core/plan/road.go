@@ -70,7 +70,7 @@ func (p *Plan) total(d job.Document) {
 			if r.Later || r.There || piece.Cable == nil {
 				continue
 			}
-			metres := float64(r.Poles) * float64(piece.OneWay) / 1000
+			metres := float64(r.Poles*max(1, piece.Runs)) * float64(piece.OneWay) / 1000
 			t.Cable += metres
 			i := slices.IndexFunc(t.CableOf, func(s Spool) bool { return s.Cable == piece.Name })
 			if i < 0 {

@@ -373,7 +373,7 @@ func (m *mains) oneSource(states []state) (out []finding.Finding) {
 				}
 				said[key] = true
 				lines, _ := m.way(m.spans(st), a.at, b.at)
-				f := OneSource.Says(finding.Stop, b.ID, "").WithWorking(lawStates.Fill(float64(len(states)), "%s", m.name(st))).
+				f := OneSource.Says(finding.Stop, b.ID, "").WithWorking(lawStates.Fill(float64(len(states)), "")).
 					Of("", b.Label, "joined to %s by way of %s with %s: two sources on one conductor destroy each other, and kill whoever works at the dead end of the other. Put a transfer switch between them.", a.Label, m.names(lines), m.name(st))
 				f.Among = []string{a.ID}
 				for _, l := range lines {
@@ -384,7 +384,7 @@ func (m *mains) oneSource(states []state) (out []finding.Finding) {
 		}
 	}
 	if len(out) == 0 && len(m.sources) > 0 {
-		out = append(out, OneSource.Says(finding.Fine, m.sources[0].ID, "").WithWorking(lawStates.Fill(float64(len(states)), "%s", "all")).Of("", m.sources[0].Label, "one source at most on every AC conductor in each of %s.", units.Count(len(states), "state")))
+		out = append(out, OneSource.Says(finding.Fine, m.sources[0].ID, "").WithWorking(lawStates.Fill(float64(len(states)), "")).Of("", m.sources[0].Label, "one source at most on every AC conductor in each of %s.", units.Count(len(states), "state")))
 	}
 	return out
 }
@@ -420,7 +420,7 @@ func (m *mains) neutral(states []state) (out []finding.Finding) {
 				continue
 			}
 			state := m.name(st)
-			working := lawBonds.Fill(float64(count), "%s", finding.And(append([]string{}, by...)))
+			working := lawBonds.Fill(float64(count), "")
 			switch {
 			case count > 1:
 				said[src.ID] = true
@@ -575,12 +575,12 @@ func (m *mains) protection() (out []finding.Finding) {
 			if !math.IsInf(float64(src.most), 1) {
 				gives = src.most.Text()
 			}
-			out = append(out, ACGuarded.Says(finding.Stop, l.Circuit, "").WithWorking(lawLimit.Fill(float64(l.Carries), "%s", l.Conductor)).
+			out = append(out, ACGuarded.Says(finding.Stop, l.Circuit, "").WithWorking(lawLimit.Fill(float64(l.Carries), "")).
 				Of("", l.Label, "%s gives %s%s, and nothing on the way opens at or below the %s that %s carries. Use a breaker of that or less at its start, or thicker cable.", src.Label, gives, by, l.Carries.Text(), l.Conductor))
 			break
 		}
 		if !gap {
-			out = append(out, ACGuarded.Says(finding.Fine, l.Circuit, "").WithWorking(lawLimit.Fill(float64(l.Carries), "%s", l.Conductor)).Of("", l.Label, "protected from every source of AC that reaches it."))
+			out = append(out, ACGuarded.Says(finding.Fine, l.Circuit, "").WithWorking(lawLimit.Fill(float64(l.Carries), "")).Of("", l.Label, "protected from every source of AC that reaches it."))
 		}
 	}
 	for _, t := range m.Things { // what passes shore power on

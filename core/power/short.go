@@ -35,6 +35,8 @@ type Fault struct {
 	Most  units.Ampere // through the device, with the short beside it on either side
 	Open  units.Volt   // at the place, of the larger one
 	Ohms  float64      // seen from it
+	Cold  units.Volt   // what feeds the least one
+	Way   float64      // and its resistance up to the far end and back
 	Least units.Ampere // with the short at the far end of its wire; 0: nothing feeds it from the near one
 }
 
@@ -250,7 +252,8 @@ func (s System) Faults() map[[2]int]Fault {
 				}
 			}
 			if cold[here].open > 0 && w.Ohms > 0 {
-				f.Least = units.Ampere(cold[here].open / (cold[here].ohms + w.Ohms + back))
+				f.Cold, f.Way = units.Volt(cold[here].open), cold[here].ohms+w.Ohms+back
+				f.Least = units.Ampere(cold[here].open / f.Way)
 			}
 			out[[2]int{i, k}] = f
 		}
@@ -271,12 +274,12 @@ func (s System) checkLeast(faults map[[2]int]Fault) (out []finding.Finding) {
 				times = fuseOpens
 			}
 			need := times * float64(g.Amps)
-			working := []finding.Step{lawLeast.Fill(float64(f.Least), "%s", finding.A(f.Least)), lawOpens.Fill(need, "%s · %s", finding.N(times), finding.A(g.Amps))}
+			working := []finding.Step{lawLeast.Fill(float64(f.Least), "%s / %.6f", finding.V(f.Cold), f.Way), lawOpens.Fill(need, "%s · %s", finding.N(times), finding.A(g.Amps))}
 			one := Least.AtLeast(w.Circuit, float64(f.Least), need, finding.Watch)
 			bears := math.Inf(1)
 			if w.Area > 0 {
 				bears = math.Pow(kInsulation*float64(w.Area)/float64(f.Least), 2)
-				working = append(working, lawDamage.Fill(bears, "(115 · %s / %s)²", finding.N(float64(w.Area)), finding.A(f.Least)))
+				working = append(working, lawDamage.Fill(bears, "(115 · %s / %s)^2", finding.N(float64(w.Area)), finding.A(f.Least)))
 			}
 			one = one.WithWorking(working...)
 			switch {

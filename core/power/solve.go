@@ -32,6 +32,7 @@ type Flow struct {
 	Battery map[string]float64 // amps that a battery gives, an alternator beside its own, or a converter to what has no battery; negative: it is charged
 	Volts   map[string]float64 // across the terminals of each thing that gives or takes power
 	Live    map[string]bool    // things whose both poles reach the bank
+	Decides []bool             // of Rated: the wires that are held to it alone; nil: none
 	Set     string             // label of what runs together; empty: everything
 	Takes   map[string]float64 // W that each inverter takes from the bank
 }
@@ -252,13 +253,48 @@ func (s System) Solve() map[Case]Flow {
 			out[Case("lasting "+runs.ID)] = long
 		}
 	}
-	rated := out[Rated]
-	for i, w := range s.Wires {
-		if s.kind(w.From.Thing) != "inverter" && s.kind(w.To.Thing) != "inverter" {
-			rated.Amps[i] = 0
-		}
-	}
+	s.rate(out)
 	return out
+}
+
+// rate gives the wires at inverters what their rated watts take at the bank's nominal volts (common
+// practice: 278 A of 3,000 W at 12 V), shared as they are solved; the case decides of no other wire.
+func (s System) rate(flows map[Case]Flow) {
+	f := flows[Rated]
+	f.Decides = make([]bool, len(s.Wires))
+	type pole struct {
+		id   string
+		plus bool
+	}
+	total, of := map[pole]float64{}, make([]pole, len(s.Wires))
+	for i, w := range s.Wires {
+		for _, e := range []End{w.From, w.To} {
+			if s.kind(e.Thing) == "inverter" {
+				of[i] = pole{e.Thing, w.Plus}
+			}
+		}
+		total[of[i]] += math.Abs(f.Amps[i])
+	}
+	for i, p := range of {
+		t, ok := s.thing(p.id)
+		if !ok || total[p] < 1e-9 || s.Nominal == 0 || t.Takes == 0 {
+			f.Amps[i] = 0
+			continue
+		}
+		f.Decides[i] = true
+		f.Amps[i] *= float64(t.Takes) / float64(s.Nominal) / total[p]
+	}
+	flows[Rated] = f
+}
+
+// Lowest is what an inverter takes of its feed at the lowest volts at which it gives its rated watts:
+// its label's, or 10.5 for each 12 V of the bank (NEC 710.12, from memory).
+func (s System) Lowest(t Thing) units.Ampere {
+	low := float64(t.Device.Lowest)
+	if low == 0 {
+		low = 10.5 * float64(s.Nominal) / 12
+	}
+	return units.Ampere(float64(t.Takes) / low)
 }
 
 // taken is what the bank gives in a flow, in A.
@@ -438,6 +474,9 @@ func (s System) draws(t Thing) units.Ampere {
 // load"): what charges, what is idle, and of what runs together what runs so long. An inverter's
 // own feed is held to its rating.
 func Lasts(flows map[Case]Flow, wire int) (amps units.Ampere) {
+	if r := flows[Rated]; r.Decides != nil && r.Decides[wire] {
+		return units.Ampere(math.Abs(r.Amps[wire]))
+	}
 	for c, f := range flows {
 		if c == Load || strings.HasPrefix(string(c), "set ") {
 			continue
@@ -449,6 +488,9 @@ func Lasts(flows map[Case]Flow, wire int) (amps units.Ampere) {
 
 // Most is the largest amps of a wire in any case.
 func Most(flows map[Case]Flow, wire int) (amps units.Ampere) {
+	if r := flows[Rated]; r.Decides != nil && r.Decides[wire] {
+		return units.Ampere(math.Abs(r.Amps[wire]))
+	}
 	for _, f := range flows {
 		amps = max(amps, units.Ampere(math.Abs(f.Amps[wire])))
 	}

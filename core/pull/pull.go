@@ -169,7 +169,9 @@ func (l *lister) parts() {
 		for _, k := range []*job.Conductor{c.Plus, c.Minus, c.Line} {
 			if k != nil {
 				for _, v := range k.Devices {
-					l.overcurrent(v.Part)
+					for range max(1, c.Main().Runs) { // each of several in parallel has its own
+						l.overcurrent(v.Part)
+					}
 				}
 			}
 		}
@@ -270,7 +272,8 @@ func (l *lister) cables() {
 				continue
 			}
 			to := of(*piece.Cable)
-			for _, k := range poles(c) {
+			for n := range len(poles(c)) * max(1, piece.Runs) {
+				k := poles(c)[n%len(poles(c))]
 				if r.Later {
 					to.Later += piece.OneWay
 					continue

@@ -26,7 +26,7 @@ func (c Circuit) Choices(cables []shelf.Cable, system units.System) (out []Choic
 			continue // Problems refuses such a part; a choice list passes over it
 		}
 		c := c
-		c.Conductor, c.Insulation = conductor, cable.Insulation
+		c.Conductor, c.Insulation = conductor.Times(c.Runs), cable.Insulation
 		choice := Choice{Cable: cable}
 		var found []finding.Finding
 		choice.Result, found = Of(c, system)

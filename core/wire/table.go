@@ -29,6 +29,50 @@ type Conductor struct {
 
 	ohmPerKM   float64 // at its table's temperature
 	ampacities [4]units.Ampere
+	free       [2]units.Ampere // of single conductors in free air, 75 and 90 °C; 0: not in the table
+	runs       int             // in parallel in each pole; 0: one
+}
+
+// freeTable is what single conductors carry in free air, 75 and 90 °C: NEC Table 310.17, from memory.
+var freeTable = map[string][2]units.Ampere{
+	"8": {70, 80}, "6": {95, 105}, "4": {125, 140}, "2": {170, 190}, "1": {195, 220},
+	"1/0": {230, 260}, "2/0": {265, 300}, "3/0": {310, 350}, "4/0": {360, 405},
+}
+
+// leastParallel is the thinnest conductor that may be one of several in parallel: 1/0 AWG (NEC
+// 310.10(G), from memory).
+const leastParallel units.SquareMillimetre = 53
+
+// Times is the conductor as n alike in parallel: what they carry adds up, their resistance is shared.
+func (c Conductor) Times(n int) Conductor {
+	if n < 2 {
+		return c
+	}
+	c.runs = n
+	c.Name = fmt.Sprintf("%d × %s", n, c.Name)
+	c.Area *= units.SquareMillimetre(n)
+	c.ohmPerKM /= float64(n)
+	for i := range c.ampacities {
+		c.ampacities[i] *= units.Ampere(n)
+	}
+	for i := range c.free {
+		c.free[i] *= units.Ampere(n)
+	}
+	return c
+}
+
+// Runs is how many conductors it is in parallel.
+func (c Conductor) Runs() int { return max(1, c.runs) }
+
+// Each is the area of one of them.
+func (c Conductor) Each() units.SquareMillimetre { return c.Area / units.SquareMillimetre(c.Runs()) }
+
+// in is the conductor with the columns of free air where it is in it by the land code.
+func (c Conductor) in(k Conditions) Conductor {
+	if k.FreeAir() && c.free[0] > 0 {
+		c.ampacities[column75], c.ampacities[column90] = c.free[0], c.free[1]
+	}
+	return c
 }
 
 // The columns of a row's ampacities.
@@ -82,13 +126,13 @@ func init() {
 	for _, row := range awgTable {
 		d := DiameterAWG(row.number)
 		c := Conductor{Name: row.name + " AWG", Area: units.SquareMillimetre(math.Pi / 4 * d * d),
-			ohmPerKM: row.ohmPer1000ft / metresPer1000Feet * 1000, ampacities: [4]units.Ampere{row.a60, row.a75, row.a90, row.a105}}
+			ohmPerKM: row.ohmPer1000ft / metresPer1000Feet * 1000, ampacities: [4]units.Ampere{row.a60, row.a75, row.a90, row.a105}, free: freeTable[row.name]}
 		by[row.name] = c
 		AWG = append(AWG, c)
 	}
 	for _, row := range metricTable {
 		Metric = append(Metric, Conductor{Name: units.Num(float64(row.area), 1) + " mm2", Area: row.area, Metric: true,
-			ohmPerKM: row.ohm, ampacities: by[row.like].ampacities})
+			ohmPerKM: row.ohm, ampacities: by[row.like].ampacities, free: by[row.like].free})
 	}
 }
 

@@ -56,6 +56,25 @@ type Conditions struct {
 	Bundled    int           // current-carrying conductors together
 	Engine     bool          // a part of it is in an engine space
 	Mains      bool          // it is a circuit of AC
+	Free       bool          // single conductors in free air along the whole way
+}
+
+// FreeAir tells whether the table of free air is used: by the land code, for a pair that nothing is
+// bundled with.
+func (k Conditions) FreeAir() bool { return k.Free && k.Rules == Code && k.Bundled <= 2 && !k.Mains }
+
+// Decides names the table that decides what a conductor carries.
+func (k Conditions) Decides() string {
+	_, _, marine := k.column()
+	switch {
+	case k.Mains && k.Rules == IEC:
+		return "IEC 60364-7-721"
+	case marine:
+		return "ABYC E-11"
+	case k.FreeAir():
+		return "NEC 310.17"
+	}
+	return "NEC 310.16"
 }
 
 // roofHeat is what NEC 310.15(B)(2) adds to the air of a cable on a roof in the
@@ -79,10 +98,11 @@ const WorkingTemperature = 75
 var (
 	lawRoofHeat   = finding.Law{Step: "air for a cable on the roof in the sun", Formula: "air + 33", Unit: "°C", Source: "NEC 310.15(B)(2), closer than 3/4 in to the roof", Mark: finding.Memory}
 	lawBefore     = finding.Law{Step: "ampacity before correction", Formula: "min(insulation's column, terminal's 75 °C column); marine: the 105 °C column", Unit: "A", Source: "NEC 110.14(C), Table 310.16; ABYC E-11", Mark: finding.Memory}
-	lawCodeAmps   = finding.Law{Step: "ampacity after correction", Formula: "min(column · ambient · bundle, 75 °C terminal column)", Unit: "A", Source: "NEC Table 310.16, 310.15(B)(1), 310.15(C)(1), 110.14(C)", Mark: finding.Memory}
+	lawCodeAmps   = finding.Law{Step: "ampacity after correction", Formula: "min(column · ambient · bundle, 75 °C terminal column)", Unit: "A", Source: "NEC Table 310.16, or 310.17 of single conductors in free air, 310.15(B)(1), 310.15(C)(1), 110.14(C)", Mark: finding.Memory}
 	lawMarineAmps = finding.Law{Step: "ampacity after correction", Formula: "105 °C column · ambient · bundle, · 0.85 in an engine space", Unit: "A", Source: "ABYC E-11; bundle by its own table, ambient as NEC 310.15", Mark: finding.Memory}
 	lawSmall      = finding.Law{Step: "largest fuse on a small conductor", Formula: "14 AWG 15 A, 12 AWG 20 A, 10 AWG 30 A", Unit: "A", Source: "NEC 240.4(D), outside PV source circuits", Mark: finding.Published}
 	lawContinuous = finding.Law{Step: "design current of a continuous load", Formula: "1.25 · I", Unit: "A", Source: "NEC 215.2, 215.3", Mark: finding.Published}
+	lawLowest     = finding.Law{Step: "design current of an inverter's feed", Formula: "rated watts / (η · lowest input volts; without a label 10.5 V per 12 V)", Unit: "A", Source: "NEC 710.12", Mark: finding.Memory}
 	lawMains      = finding.Law{Step: "what an AC conductor carries", Formula: "land code: 60 °C column corrected, 240.4(D) for small ones; IEC: 1.5 mm² 10 A, 2.5 mm² 16 A, else method B2, corrected", Unit: "A", Source: "NEC 310.16, 110.14(C), 240.4(D); IEC 60364-7-721, 60364-5-52", Mark: finding.Memory}
 	lawShort      = finding.Law{Step: "design current of what runs for less than three hours", Formula: "max(I, 1.25 · what flows for three hours or more)", Unit: "A", Source: "NEC 215.2, 215.3; 100, continuous load", Mark: finding.Published}
 	lawDrop       = finding.Law{Step: "voltage drop, out and back", Formula: "I · R' · 2 · length", Unit: "V", Source: "physics; R' at 75 °C from the conductor table", Mark: finding.Memory}
@@ -93,7 +113,7 @@ var (
 	lawConduit    = finding.Law{Step: "inner diameter for the cables", Formula: "√(n · d² / share), share 53 % one, 31 % two, 40 % three or more", Unit: "mm", Source: "NEC Chapter 9 Table 1", Mark: finding.Published}
 	lawFuse       = finding.Law{Step: "smallest standard size in the window", Formula: "next standard size ≥ 1.25 · I, ≤ what the conductor carries", Unit: "A", Source: "NEC 240.4, 240.6(A)", Mark: finding.Memory}
 
-	Ampacity = finding.Rule{Code: "wire.ampacity", Unit: "A", Asks: "Does the conductor carry the current where it runs? The code's two tests: the design current before correction, the lasting current after it.", Stops: "stop when it fails either", Laws: []finding.Law{lawContinuous, lawShort, lawMains, lawBefore, lawRoofHeat, lawCodeAmps, lawMarineAmps}}
+	Ampacity = finding.Rule{Code: "wire.ampacity", Unit: "A", Asks: "Does the conductor carry the current where it runs? The code's two tests: the design current before correction, the lasting current after it.", Stops: "stop when it fails either", Laws: []finding.Law{lawContinuous, lawShort, lawLowest, lawMains, lawBefore, lawRoofHeat, lawCodeAmps, lawMarineAmps}}
 	DropPV   = finding.Rule{Code: "wire.drop_pv", Unit: "%", Asks: "What is lost between roof and controller?", Stops: "caution above 3 % (2 % is the aim): lost watts, no danger", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
 	DropBatt = finding.Rule{Code: "wire.drop_battery", Unit: "%", Asks: "What is lost between controller and battery?", Stops: "caution above 2 %: the controller then misreads the battery", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
 	DropLoad = finding.Rule{Code: "wire.drop_load", Unit: "%", Asks: "What is lost between the bank and what it feeds?", Stops: "caution above 3 % to an inverter or load, 2 % from a charger, 10 % to a DC-DC charger, in this circuit", Laws: []finding.Law{lawDrop, lawDropOne, lawDropSum, lawDropShare}}
@@ -102,13 +122,14 @@ var (
 	NoCable  = finding.Rule{Code: "wire.no_cable", Asks: "Has every run its cable?", Stops: "not finished while none is chosen, or no fuse where a source reaches it"}
 	NoPath   = finding.Rule{Code: "wire.no_path", Asks: "Is the path known?", Stops: "not finished while the entry, the board or the battery has no place, or nothing says how long it is"}
 	Length   = finding.Rule{Code: "wire.length", Unit: "m", Asks: "How long is the run?", Stops: "never: a figure for the cut list", Laws: []finding.Law{lawPath}}
+	Parallel = finding.Rule{Code: "wire.parallel", Unit: "mm²", Asks: "May the conductor be several in parallel?", Stops: "stop by the land code below 1/0 AWG", Laws: []finding.Law{{Step: "thinnest conductor in parallel", Formula: "1/0 AWG, all alike in length, cable and ends", Unit: "mm²", Source: "NEC 310.10(G)", Mark: finding.Memory}}}
 	Conduit  = finding.Rule{Code: "wire.conduit", Unit: "mm", Asks: "Is a cable below the floor kept from stones, and does its conduit hold it?", Stops: "caution where it has no loom or conduit, stop where the conduit is narrower than its cables need", Laws: []finding.Law{lawConduit}}
 	Factory  = finding.Rule{Code: "wire.factory_cable", Unit: "A", Asks: "What would the factory cable do instead?", Stops: "caution when it could not carry this array; it is a comparison, not part of the plan", Laws: []finding.Law{lawCodeAmps, lawMarineAmps, lawDrop, lawDropShare}}
 )
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Length, NoPath, NoCable, Ampacity, DropPV, DropBatt, DropLoad, Fuse, Terminal, Conduit, Factory}
+	return []finding.Rule{Length, NoPath, NoCable, Ampacity, DropPV, DropBatt, DropLoad, Fuse, Parallel, Terminal, Conduit, Factory}
 }
 
 // Before is the conductor's ampacity before correction: the insulation's column,
@@ -119,6 +140,7 @@ func (c Conductor) Before(k Conditions) units.Ampere {
 		k.Air, k.OnRoof, k.Bundled = 30, false, 2
 		return c.MainsLimit(k)
 	}
+	c = c.in(k)
 	column, _, marine := k.column()
 	if marine {
 		return c.ampacities[column]
@@ -143,6 +165,7 @@ func (c Conductor) Carries(k Conditions) units.Ampere {
 		k.Mains = false
 		return c.MainsLimit(k)
 	}
+	c = c.in(k)
 	column, insulation, marine := k.column()
 	carries := c.ampacities[column] * units.Ampere(AmbientFactor(insulation, k.Ambient())*BundleFactor(k.Rules, k.Bundled))
 	if marine {
@@ -204,8 +227,9 @@ func (k Conditions) column() (column int, insulation units.Celsius, marine bool)
 // carriesWorking shows how Carries gets there.
 func (c Conductor) carriesWorking(k Conditions) []finding.Step {
 	if k.Mains {
-		return []finding.Step{lawMains.Fill(float64(c.Carries(k)), "%s at %s °C, %d together", c.Text(), finding.N(float64(k.Ambient())), k.Bundled)}
+		return []finding.Step{finding.Given("air along the run", float64(k.Ambient()), "°C", "the run"), lawMains.Fill(float64(c.Carries(k)), "")}
 	}
+	c = c.in(k)
 	column, insulation, marine := k.column()
 	ambient, bundle := AmbientFactor(insulation, k.Ambient()), BundleFactor(k.Rules, k.Bundled)
 	table := "NEC 310.15(C)(1), from memory"
@@ -396,6 +420,7 @@ type Circuit struct {
 	Flows     bool    // its current is the solved network's
 	Single    bool    // it is one conductor: its current comes back another way
 	MostDrop  float64 // % of the volts that may be lost in it
+	Runs      int     // conductors in parallel in each pole, for Choices; 0: one
 	Behind    string  // what else is connected at the controller's terminals, where that makes its current
 	Protected bool    // what is on its way to the bank protects it: it needs no fuse of its own
 }
@@ -428,6 +453,12 @@ func ForHours(i, lasts units.Ampere) (units.Ampere, finding.Step) {
 	return design, lawShort.Fill(float64(design), "max(%s, 1.25 · %s)", finding.A(i), finding.A(lasts))
 }
 
+// AtLowest gives the design current of an inverter's feed by the volts at which it takes most (NEC
+// 710.12, from memory).
+func AtLowest(amps units.Ampere) (units.Ampere, finding.Step) {
+	return amps, lawLowest.Fill(float64(amps), "")
+}
+
 // Piece is a piece of a circuit that is of one cable.
 type Piece struct {
 	Conductor  Conductor
@@ -447,6 +478,14 @@ func Of(c Circuit, system units.System) (Result, []finding.Finding) {
 // fuse must protect the weakest.
 func OfPieces(c Circuit, pieces []Piece, system units.System) (r Result, out []finding.Finding) {
 	r.OneWay, r.Carries = c.OneWay, units.Ampere(math.Inf(1))
+	for _, p := range pieces {
+		if n := p.Conductor.Runs(); n > 1 && c.Rules == Code && p.Conductor.Each() < leastParallel {
+			out = append(out, Parallel.AtLeast(c.ID, float64(p.Conductor.Each()), float64(leastParallel), finding.Stop).WithWorking(Parallel.Laws[0].Fill(float64(leastParallel), "")).
+				Of("", c.Label, "%s: conductors in parallel are 1/0 AWG or thicker by the land code (NEC 310.10(G)). Use thicker ones, or a single one.", p.Conductor.Text()))
+		} else if n > 1 {
+			out = append(out, Parallel.Says(finding.Fine, c.ID, "").Of("", c.Label, "%s, alike in length, cable and ends, each with a device of its own.", p.Conductor.Text()))
+		}
+	}
 	r.FuseHigh = r.Carries
 	var weakest Circuit
 	for _, p := range pieces {
@@ -484,8 +523,8 @@ func OfPieces(c Circuit, pieces []Piece, system units.System) (r Result, out []f
 
 // terminal checks the conductor against what the controller's terminal takes.
 func (c Circuit) terminal() finding.Finding {
-	f := Terminal.AtMost(c.ID, float64(c.Conductor.Area), float64(c.Terminal), finding.Watch).WithWorking(
-		finding.Given("copper of "+c.Conductor.Text(), float64(c.Conductor.Area), "mm²", "conductor table"),
+	f := Terminal.AtMost(c.ID, float64(c.Conductor.Each()), float64(c.Terminal), finding.Watch).WithWorking(
+		finding.Given("copper of "+c.Conductor.Text()+", each", float64(c.Conductor.Each()), "mm²", "conductor table"),
 		finding.Given("terminal takes", float64(c.Terminal), "mm²", "label of "+c.Into))
 	if f.Passes() {
 		return f.Of("", c.Label, "%s fits the terminals, which take %s mm².", c.Conductor.WithArea(), units.Num(float64(c.Terminal), 1))
@@ -505,7 +544,7 @@ func (c Circuit) ampacity(carries units.Ampere) finding.Finding {
 	})
 	switch {
 	case c.Design > before:
-		return f.Of("", c.Label, "%s carries %s before correction; the design current is %s. Use thicker cable.", c.Conductor.Text(), before.Text(), c.Design.Text())
+		return f.Of("", c.Label, "%s carries %s before correction (%s); the design current is %s. Use thicker cable.", c.Conductor.Text(), before.Text(), c.Decides(), c.Design.Text())
 	case c.lasting() > carries:
 		cure := "Use thicker cable, or a cooler way."
 		raised := c.Conditions
@@ -513,9 +552,9 @@ func (c Circuit) ampacity(carries units.Ampere) finding.Finding {
 		if above := c.Conductor.Carries(raised); c.Ambient() != c.Air && above >= c.lasting() {
 			cure = fmt.Sprintf("Use thicker cable, or keep it 19 mm (3/4 in) above the roof: then it carries %s.", above.Text())
 		}
-		return f.Of("", c.Label, "%s carries only %s here, where it is %s; %s can flow for hours. %s", c.Conductor.Text(), carries.Text(), c.Ambient().Text(c.Units), c.lasting().Text(), cure)
+		return f.Of("", c.Label, "%s carries only %s here (%s), where it is %s; %s can flow for hours. %s", c.Conductor.Text(), carries.Text(), c.Decides(), c.Ambient().Text(c.Units), c.lasting().Text(), cure)
 	}
-	return f.Of("", c.Label, "%s carries %s before correction and %s here; it needs %s and %s.", c.Conductor.Text(), before.Text(), carries.Text(), c.Design.Text(), c.lasting().Text())
+	return f.Of("", c.Label, "%s carries %s before correction and %s here (%s); it needs %s and %s.", c.Conductor.Text(), before.Text(), carries.Text(), c.Decides(), c.Design.Text(), c.lasting().Text())
 }
 
 func (c Circuit) dropWorking(r Result, pieces []Piece) []finding.Step {

@@ -339,6 +339,9 @@ func (t *teller) line(author, says, system string, pairs ...[2]string) {
 			return job.At(t.id(label), name)
 		}
 		c.Line = &job.Conductor{From: end(p[0]), To: end(p[1])}
+		if system == "ground" {
+			c.Segments, c.Measured = []job.Segment{{Cable: "earth-6mm2"}}, 600
+		}
 		changes = append(changes, job.Change{Do: "add_circuit", Item: job.Raw(c)})
 	}
 	t.edit(author, says, "", changes...)
@@ -582,6 +585,10 @@ func (t *teller) martenPower() {
 	}
 	t.edit(Lead, "arrange the equipment board", "", places...)
 	t.line(Lead, "note the AC side", "ac", [2]string{"Shore inlet:ac", "Shore charger:ac_in"}, [2]string{"Inverter:ac_out", "Kettle:ac"})
+	t.edit(Lead, "choose the AC side's cables and its breaker", "", append(append(t.carry("cable", "mains-2-5mm2", "earth-6mm2"), t.carry("overcurrent", "mains-13-30ma")...),
+		job.Change{Do: "change_circuit", ID: t.id("line Shore inlet:acShore charger:ac_in"), Fields: job.Fields("segments", []job.Segment{{Cable: "mains-2-5mm2"}}, "measured_mm", 1_900,
+			"line", job.Conductor{From: job.At(t.id("Shore inlet"), "ac"), To: job.At(t.id("Shore charger"), "ac_in"), Devices: []job.Device{{Part: "mains-13-30ma", Near: "from", Distance: 150}}})},
+		job.Change{Do: "change_circuit", ID: t.id("line Inverter:ac_outKettle:ac"), Fields: job.Fields("segments", []job.Segment{{Cable: "mains-2-5mm2"}}, "measured_mm", 1_200)})...)
 	t.line(Lead, "ground the minus once, and bond the cases", "ground", [2]string{"Minus bus:stud6", "Chassis ground:g"}, [2]string{"Inverter:case", "Chassis ground:g"}, [2]string{"Shore charger:case", "Chassis ground:g"})
 }
 

@@ -38,7 +38,7 @@ func TestTheDemoShowsWhatItIsFor(t *testing.T) {
 		story  demo.Story
 		signed bool
 		grade  finding.Grade
-	}{{demo.Heron(), true, finding.Watch}, {demo.Marten(), false, finding.Watch}, {demo.Kestrel(), false, finding.Stop}} {
+	}{{demo.Heron(), true, finding.Watch}, {demo.Marten(), false, finding.Unfinished}, {demo.Kestrel(), false, finding.Stop}} {
 		d := document(t, c.story)
 		p := plan.Of(d, demo.Shelf())
 		assert.Equal(t, c.signed, d.Record.Signed != nil, d.Title)

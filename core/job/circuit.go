@@ -396,11 +396,19 @@ func (c Circuit) WithMain(main Segment) []Segment {
 // some tells whether a segment has a cable.
 func (s Segment) some() bool { return s.Cable != "" || s.Factory || s.Uses != "" }
 
-// Device is the part of the first device near an end of the positive conductor,
-// empty for none.
+// Guarded is the conductor that has the circuit's fuse or breaker: the positive, or the line of AC; nil
+// for neither.
+func (c Circuit) Guarded() *Conductor {
+	if c.System == "ac" {
+		return c.Line
+	}
+	return c.Plus
+}
+
+// Device is the part of the first device near an end of that conductor, empty for none.
 func (c Circuit) Device(near string) string {
-	if c.Plus != nil {
-		for _, d := range c.Plus.Devices {
+	if k := c.Guarded(); k != nil {
+		for _, d := range k.Devices {
 			if d.Near == near {
 				return d.Part
 			}
@@ -409,12 +417,11 @@ func (c Circuit) Device(near string) string {
 	return ""
 }
 
-// WithDevice is the circuit's positive conductor with another device near an end;
-// an empty part takes it out.
+// WithDevice is the same conductor with another device near an end; an empty part takes it out.
 func (c Circuit) WithDevice(near, part string) Conductor {
 	out := Conductor{}
-	if c.Plus != nil {
-		out = *c.Plus
+	if k := c.Guarded(); k != nil {
+		out = *k
 	}
 	out.Devices = slices.Clone(out.Devices)
 	i := slices.IndexFunc(out.Devices, func(d Device) bool { return d.Near == near })

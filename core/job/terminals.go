@@ -19,7 +19,7 @@ func (d Document) Terminals(e Equipment) (out []Terminal) {
 	case "controller":
 		part, _ := shelf.Find(d.Parts.Controllers, e.Part)
 		n = max(1, len(part.Inputs))
-	case "bus", "fuse_panel":
+	case "bus", "fuse_panel", "ac_panel":
 		part, _ := shelf.Find(d.Parts.Devices, e.Part)
 		set := Settings{}
 		if e.Settings != nil {
@@ -217,8 +217,13 @@ func (d Document) lineEnd(system string, e Equipment, start bool) Terminal {
 	switch e.Kind {
 	case "ground":
 		return At(e.ID, "g")
-	case "shore_inlet", "generator", "load":
+	case "shore_inlet", "generator", "load", "outlet":
 		return At(e.ID, "ac")
+	case "ac_panel":
+		if start {
+			return d.Free(e, "branch", "")
+		}
+		return At(e.ID, "in")
 	case "inverter":
 		if start {
 			return At(e.ID, "ac_out")

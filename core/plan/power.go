@@ -441,6 +441,7 @@ func (p *Plan) wireOf(d job.Document, k job.Circuit, c job.Conductor, plus bool,
 // lineOf is a circuit of AC, ground or signal as the room of power sees it.
 func (p *Plan) lineOf(d job.Document, k job.Circuit) power.Line {
 	l := power.Line{System: k.System, From: endOf(k.Line.From), To: endOf(k.Line.To), Circuit: k.ID, Label: p.Labels[k.ID], Poles: k.Poles, Rules: d.WireRules.AC}
+	l.Area = power.Allowed(p.laid(k.ID).pieces)
 	if k.System != "ac" {
 		return l
 	}

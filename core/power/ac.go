@@ -18,10 +18,17 @@ var (
 	lawShore = finding.Law{Step: "what the shore side may take at once", Formula: "Σ watts of loads + Σ amps · charging volts / 0.85", Unit: "W", Source: "labels; a charger's efficiency is common practice", Mark: finding.Common}
 
 	Shore      = finding.Rule{Code: "power.shore", Unit: "W", Asks: "Does the shore cord carry what may run on it at once?", Stops: "caution when all together takes more: agree what runs together, or set the charger lower", Laws: []finding.Law{lawCord, lawShore}}
-	Ground     = finding.Rule{Code: "power.ground", Unit: "", Asks: "Is the minus grounded to the chassis once, and behind the shunt?", Stops: "caution when it is grounded at several places or before the shunt, and when there is an AC side and no grounding point"}
+	Ground     = finding.Rule{Code: "power.ground", Unit: "", Asks: "Is the minus grounded to the chassis once, and behind the shunt?", Stops: "caution when it is grounded at several places or before the shunt, when there is an AC side and no grounding point, and when the chassis bond is thinner than 8 AWG (land code) or 4 mm² (IEC)"}
 	Bond       = finding.Rule{Code: "power.bond", Unit: "", Asks: "Is the case of everything with AC inside bonded to the chassis?", Stops: "caution for each that is not, once the job has a grounding point"}
 	Isolation  = finding.Rule{Code: "power.isolation", Unit: "", Asks: "Does the alternator charger suit how the vehicle and the bank are grounded?", Stops: "caution when one that is not isolated joins a vehicle grounded at its chassis with a bank that is not grounded"}
 	Alternator = finding.Rule{Code: "power.alternator", Unit: "A", Asks: "Is the alternator spared, and does it charge the bank?", Stops: "caution when a lithium bank or a smart alternator is connected without a DC-DC charger, and when a charger takes more than the alternator gives warm"}
+)
+
+// bondNEC and bondIEC are the least sections of the conductor that bonds the chassis: 8 AWG and 4 mm²
+// (NEC 551.56, IEC 60364-7-721; both from memory).
+const (
+	bondNEC units.SquareMillimetre = 8.37
+	bondIEC units.SquareMillimetre = 4
 )
 
 // A Cord is the shore cord: its amps and volts, 0 where there is none.
@@ -204,6 +211,16 @@ func (s System) checkGround() (out []finding.Finding) {
 		out = append(out, Ground.Says(finding.Fine, point.ID, "").WithValue(1).Of("", point.Label, "the minus is grounded at one place."))
 	default:
 		out = append(out, Ground.Says(finding.Watch, point.ID, "").Of("", point.Label, "the minus does not lead to it. Connect it at the minus bus, behind the shunt."))
+	}
+	for _, l := range s.Lines {
+		least, by := bondNEC, "NEC 551.56"
+		if l.Rules == wire.IEC {
+			least, by = bondIEC, "IEC 60364-7-721"
+		}
+		if l.System == "ground" && l.Area > 0 && l.Area < least*0.99 && (s.kind(l.From.Thing) == "ground" || s.kind(l.To.Thing) == "ground") && l.From.Terminal != "case" && l.To.Terminal != "case" {
+			out = append(out, Ground.AtLeast(l.Circuit, float64(l.Area), float64(least), finding.Watch).WithWorking(finding.Given("chassis bond", float64(least), "mm²", by+", from memory")).
+				Of("", l.Label, "its conductor is %s mm²; the bond of the chassis is %s mm² or thicker (%s, from memory).", units.Num(float64(l.Area), 1), units.Num(float64(least), 1), by))
+		}
 	}
 	for _, t := range s.Things {
 		if (t.Kind == "inverter" || t.Kind == "converter") && !bonded[t.ID] {

@@ -101,9 +101,10 @@ type Line struct {
 	System         string
 	From, To       End
 	Circuit, Label string
-	Poles          []string     // "line", "line2", "neutral", "earth"; empty: line, neutral and earth
-	Conductor      string       // its thinnest piece's name
-	Carries        units.Ampere // most that its breaker may be; 0: no cable chosen
+	Poles          []string               // "line", "line2", "neutral", "earth"; empty: line, neutral and earth
+	Area           units.SquareMillimetre // of its thinnest piece; 0: not known
+	Conductor      string                 // its thinnest piece's name
+	Carries        units.Ampere           // most that its breaker may be; 0: no cable chosen
 	Guards         []Guard
 	Volts          units.Volt // of what feeds it; 0: not known
 	Takes          units.Ampere

@@ -241,7 +241,7 @@ var known = map[string]map[string]string{
 		"spools": "spools", "stock": "spools", "on hand": "spools", "in stock": "spools",
 	},
 	"overcurrent": {
-		"kind": "kind", "type": "kind", "amps": "amps_a", "rating": "amps_a", "current": "amps_a", "volts": "dc_v", "voltage": "dc_v", "dc volts": "dc_v", "dc voltage": "dc_v", "poles": "poles",
+		"kind": "kind", "type": "kind", "amps": "amps_a", "rating": "amps_a", "current": "amps_a", "volts": "dc_v", "voltage": "dc_v", "dc volts": "dc_v", "dc voltage": "dc_v", "poles": "poles", "ac volts": "ac_v", "residual": "residual_ma",
 	},
 	"mount": {
 		"height": "height_mm", "screws": "screws_per_foot", "feet": "feet_per_panel", "screw diameter": "screw_d_mm", "base length": "base_length_mm", "base width": "base_width_mm",

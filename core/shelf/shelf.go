@@ -155,7 +155,7 @@ type Overcurrent struct {
 	Name     string       `json:"name" jsonschema:"minLength=1"`
 	Kind     string       `json:"kind" jsonschema:"enum=string_fuse,enum=fuse,enum=breaker,enum=disconnect,enum=residual,description=residual: a residual-current device without overcurrent protection"`
 	Amps     units.Ampere `json:"amps_a"`
-	Volts    units.Volt   `json:"dc_v" jsonschema:"description=direct-current volts it may break"`
+	Volts    units.Volt   `json:"dc_v,omitempty" jsonschema:"description=direct-current volts it may break; absent: it is for AC alone"`
 	Poles    int          `json:"poles"`
 	ACVolts  units.Volt   `json:"ac_v,omitempty" jsonschema:"minimum=0,maximum=500,description=alternating-current volts it may break; absent: it is for direct current alone"`
 	Residual float64      `json:"residual_ma,omitempty" jsonschema:"minimum=0,maximum=500,description=residual current at which it opens; absent: it does not look at it"`
@@ -352,7 +352,10 @@ func (s Shelf) Problems() (out []Problem) {
 		at := fmt.Sprintf("overcurrent[%d]", i)
 		once(at, p.ID)
 		check(in(float64(p.Amps), 0.5, 1000), at+".amps_a", "the rating is 0.5 to 1000 A")
-		check(in(float64(p.Volts), 10, 1500), at+".dc_v", "the DC volts are 10 to 1500 V")
+		check(in(float64(p.Volts), 10, 1500) || p.Volts == 0 && p.ACVolts > 0, at+".dc_v", "the DC volts are 10 to 1500 V, or absent of a device for AC, which has its AC volts")
+		check(p.ACVolts == 0 || in(float64(p.ACVolts), 100, 500), at+".ac_v", "the AC volts are 100 to 500 V, not %s", p.ACVolts.Text())
+		check(p.Kind != "residual" || p.Residual > 0, at+".residual_ma", "say at which residual current it opens, as 30 mA")
+		check(in(p.Residual, 0, 500), at+".residual_ma", "a residual current is up to 500 mA")
 		check(in(float64(p.Breaks), 0, 200_000), at+".breaks_a", "it opens up to 200,000 A, not %s", p.Breaks.Text())
 		check(p.Poles >= 1 && p.Poles <= 4, at+".poles", "poles are 1 to 4")
 		check(in(p.Price, 0, mostPrice), at+".price", "a price is 0 or more, not %s", units.Num(p.Price, 2))

@@ -3,6 +3,7 @@ package form
 import (
 	"encoding/json"
 	"slices"
+	"strconv"
 	"strings"
 
 	"velvetroad/core/job"
@@ -43,6 +44,15 @@ func circuitFields(c job.Circuit) map[string]json.RawMessage {
 		cable = usesPrefix + main.Uses
 	}
 	out := job.Fields("cable", cable, "fuse", c.Device(FuseAt(c)))
+	if c.System == "ac" {
+		out["breaker"] = job.Raw(c.Device("from"))
+	}
+	if len(c.Poles) > 0 {
+		out["poles"] = job.Raw(strings.Join(c.Poles, ","))
+	}
+	if main.Runs > 1 {
+		out["runs"] = job.Raw(strconv.Itoa(main.Runs))
+	}
 	for pole, k := range conductors(c) {
 		if k != nil {
 			out[pole+"_from"], out[pole+"_to"] = job.Raw(k.From), job.Raw(k.To)
@@ -79,7 +89,7 @@ func circuitValues(c job.Circuit, system units.System, typed map[string]json.Raw
 		return s, ok && (json.Unmarshal(raw, &s) == nil)
 	}
 	if part, ok := text("cable"); ok {
-		main := job.Segment{Cable: part}
+		main := job.Segment{Cable: part, Runs: c.Main().Runs}
 		if uses, ok := strings.CutPrefix(part, usesPrefix); ok {
 			main = job.Segment{Uses: uses}
 		} else if part == factoryCableValue {
@@ -88,11 +98,31 @@ func circuitValues(c job.Circuit, system units.System, typed map[string]json.Raw
 		c.Segments = c.WithMain(main)
 		typed["segments"] = job.Raw(c.Segments)
 	}
-	for key, near := range map[string]string{"fuse": FuseAt(c), "disconnect": "to"} {
+	if raw, ok := typed["runs"]; ok {
+		delete(typed, "runs")
+		main, runs := c.Main(), ""
+		_ = json.Unmarshal(raw, &runs) // a choice: a number, or null for one
+		if main.Cable == "" {
+			return Errors{"runs": "choose the circuit's cable first"}
+		}
+		main.Runs, _ = strconv.Atoi(runs)
+		c.Segments = c.WithMain(main)
+		typed["segments"] = job.Raw(c.Segments)
+	}
+	if raw, ok := typed["poles"]; ok {
+		var poles string
+		if json.Unmarshal(raw, &poles) == nil && poles != "" {
+			typed["poles"] = job.Raw(strings.Split(poles, ","))
+		}
+	}
+	for key, near := range map[string]string{"fuse": FuseAt(c), "disconnect": "to", "breaker": "from"} {
 		if part, ok := text(key); ok {
-			plus := c.WithDevice(near, part)
-			c.Plus = &plus
-			typed["plus"] = job.Raw(plus)
+			with := c.WithDevice(near, part)
+			if c.System == "ac" {
+				c.Line, typed["line"] = &with, job.Raw(with)
+				continue
+			}
+			c.Plus, typed["plus"] = &with, job.Raw(with)
 		}
 	}
 	for pole, k := range conductors(c) {

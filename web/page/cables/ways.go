@@ -73,7 +73,13 @@ func othersOf(v *page.View, fields *page.Fielder) (out []Run, err error) {
 	for n, run := range v.Plan.Others {
 		planned, _ := shelf.Find(v.Doc.Circuits, run.ID)
 		r := Run{Run: run, Mark: drawing.OtherMark(n), Label: v.Label(run.ID), Legs: wire.Legs(run.Path), Drawn: len(planned.Path) > 0, Measured: planned.Measured > 0}
-		keys := []string{"measured_mm", "slack_pct", "loops_mm", "bundled", "air_c", "engine_space"}
+		keys := []string{"cable", "measured_mm", "slack_pct", "loops_mm", "bundled", "air_c", "engine_space"}
+		switch planned.System {
+		case "ac":
+			keys = append([]string{"breaker", "poles"}, keys...)
+		case "dc":
+			keys = append(keys, "runs", "free_air")
+		}
 		if r.Below() > 0 {
 			keys = append(keys, "conduit_mm")
 		}

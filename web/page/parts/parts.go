@@ -93,7 +93,7 @@ var ticks = map[string][]Box{
 	"gland":      {{Key: "box", Text: "strings may end in it: it has terminals"}},
 	"sealant":    append(each("suits_", "suits "), each("harms_", "harms ")...),
 	"battery":    {{Key: "heated", Text: "warms itself before it is charged"}, {Key: "vents", Text: "gives off gas: flooded lead"}},
-	"device":     {{Key: "ac", Text: "a load of AC"}, {Key: "isolated", Text: "input and output have no minus in common"}, {Key: "smart", Text: "smart alternator"}, {Key: "pairs", Text: "inverter made to be paired"}, {Key: "adjusts", Text: "charging volts can be set"}},
+	"device":     {{Key: "ac", Text: "a load of AC"}, {Key: "isolated", Text: "input and output have no minus in common"}, {Key: "smart", Text: "smart alternator"}, {Key: "pairs", Text: "inverter made to be paired"}, {Key: "assist", Text: "inverter adds to shore power"}, {Key: "split", Text: "two lines of 120 V"}, {Key: "adjusts", Text: "charging volts can be set"}},
 	"estimate":   {{Key: "flexible", Text: "flexible, bonded flat"}},
 }
 
@@ -450,7 +450,7 @@ var Labels = map[string][]LabelField{
 		{Key: "start_margin_v", Label: "Starts above the battery by, empty: 5", Unit: "V", Optional: true}, {Column: true, Key: "efficiency_pct", Label: "Efficiency", Unit: "%"},
 		{Key: "full_to_c", Label: "Full output up to, empty: not on it", Unit: "°C", Optional: true}, {Key: "derates_pct_per_c", Label: "Then less by", Unit: "%/°C", Optional: true},
 		{Key: "pv_terminal_mm2", Label: "PV terminals take", Unit: "mm²"}, {Key: "battery_terminal_mm2", Label: "Battery terminals take", Unit: "mm²"},
-		{Key: "max_input_w", Label: "Most PV watts, empty: not on the label", Unit: "W", Optional: true}, {Key: "alternator_a", Label: "From the alternator, one output for both; empty: solar alone", Unit: "A", Optional: true}, {Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
+		{Key: "max_input_w", Label: "Most PV watts, empty: not on the label", Unit: "W", Optional: true}, {Key: "load_a", Label: "Load output, empty: none", Unit: "A", Optional: true}, {Key: "alternator_a", Label: "From the alternator, one output for both; empty: solar alone", Unit: "A", Optional: true}, {Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
 		{Key: PVInputs, Label: "PV inputs with these limits each, empty: one", Optional: true},
 		{Key: "length_mm", Label: "Width on the board, empty: not on it", Unit: "mm", Optional: true}, {Key: "height_mm", Label: "Height on the board", Unit: "mm", Optional: true}, {Key: "clear_mm", Label: "Free air around it", Unit: "mm", Optional: true}, {Key: "mass_kg", Label: "Mass, empty: not on it", Unit: "kg", Optional: true},
 		{Column: true, Key: "on_hand", Label: "On hand, empty: none", Optional: true},
@@ -461,8 +461,8 @@ var Labels = map[string][]LabelField{
 		{Column: true, Key: Spools, Label: "On hand, metres of each spool, as 12.5; 30 red", Head: "On hand, m", Optional: true, Words: true},
 	},
 	"overcurrent": {
-		{Column: true, Key: "kind", Label: "Kind", Choices: form.Choices("fuse", "fuse", "string_fuse", "string fuse", "breaker", "breaker", "disconnect", "disconnect")},
-		{Column: true, Key: "amps_a", Label: "Amps", Unit: "A"}, {Column: true, Key: "dc_v", Label: "DC volts it may break", Head: "DC volts", Unit: "V"}, {Column: true, Key: "poles", Label: "Poles"},
+		{Column: true, Key: "kind", Label: "Kind", Choices: form.Choices("fuse", "fuse", "string_fuse", "string fuse", "breaker", "breaker", "disconnect", "disconnect", "residual", "residual-current device")},
+		{Column: true, Key: "amps_a", Label: "Amps", Unit: "A"}, {Column: true, Key: "dc_v", Label: "DC volts it may break, empty: for AC alone", Head: "DC volts", Unit: "V", Optional: true}, {Key: "ac_v", Label: "AC volts it may break, empty: for DC alone", Unit: "V", Optional: true}, {Key: "residual_ma", Label: "Residual current at which it opens, empty: none", Unit: "mA", Optional: true}, {Column: true, Key: "poles", Label: "Poles"},
 		{Key: "breaks_a", Label: "Breaking capacity, empty: not on it", Unit: "A", Optional: true}, {Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
 		{Column: true, Key: "on_hand", Label: "On hand, empty: none", Optional: true},
 	},
@@ -493,7 +493,7 @@ var Labels = map[string][]LabelField{
 	"device": {
 		{Column: true, Key: "kind", Label: "Kind", Choices: deviceKinds()},
 		{Column: true, Key: "amps_a", Label: "Amps for long: through it, or what it gives", Head: "Amps", Unit: "A", Optional: true}, {Column: true, Key: "watts_w", Label: "Watts it gives or takes", Head: "Watts", Unit: "W", Optional: true}, {Key: "surge_w", Label: "Watts for seconds", Unit: "W", Optional: true}, {Key: "idle_w", Label: "Watts when nothing is used", Unit: "W", Optional: true},
-		{Key: "efficiency_pct", Label: "Efficiency, empty: 90", Unit: "%", Optional: true}, {Key: "charge_a", Label: "Inverter: charges from AC with", Unit: "A", Optional: true}, {Key: "transfer_a", Label: "AC amps it passes on", Unit: "A", Optional: true}, {Key: "draws_a", Label: "DC-DC charger: takes at its input", Unit: "A", Optional: true}, {Key: "real_a", Label: "Alternator: gives warm, empty: half", Unit: "A", Optional: true},
+		{Key: "efficiency_pct", Label: "Efficiency, empty: 90", Unit: "%", Optional: true}, {Key: "charge_a", Label: "Inverter: charges from AC with", Unit: "A", Optional: true}, {Key: "transfer_a", Label: "AC amps it passes on", Unit: "A", Optional: true}, {Key: "bonds", Label: "Bonds neutral and chassis", Choices: form.Choices("", "not known", "never", "never", "when_source", "while it makes the power", "always", "always")}, {Key: "lowest_v", Label: "Inverter: lowest volts at its watts, empty: 10.5 per 12", Unit: "V", Optional: true}, {Key: "draws_a", Label: "DC-DC charger: takes at its input", Unit: "A", Optional: true}, {Key: "real_a", Label: "Alternator: gives warm, empty: half", Unit: "A", Optional: true},
 		{Column: true, Key: "dc_v", Label: "Bank volts it is for, or DC volts it may open", Head: "DC volts", Unit: "V", Optional: true}, {Key: "out_v", Label: "DC-DC converter: gives, empty: 13", Unit: "V", Optional: true}, {Key: "ac_v", Label: "AC volts", Unit: "V", Optional: true}, {Key: "breaks_a", Label: "Switch: most amps it opens", Unit: "A", Optional: true},
 		{Key: "studs", Label: "Studs or branches", Optional: true}, {Key: "lugs_per_stud", Label: "Lugs a stud, empty: 4", Optional: true}, {Key: "terminal_mm2", Label: "Terminals take", Unit: "mm²", Optional: true}, {Key: "clear_mm", Label: "Free air around it", Unit: "mm", Optional: true},
 		{Key: "mass_kg", Label: "Mass", Unit: "kg", Optional: true}, {Key: "length_mm", Label: "Width on the board", Unit: "mm", Optional: true}, {Key: "height_mm", Label: "Height on the board", Unit: "mm", Optional: true}, {Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"velvetroad/core/job"
+	"velvetroad/core/plan"
 	"velvetroad/core/power"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
@@ -47,6 +48,8 @@ type Model struct {
 	AC        []Thing // shore, generator, transfer: and where the minus is grounded
 	Wires     []Wire
 	Lines     []Line
+	Sets      []Set
+	SetActs   []page.Act
 	Weight    []page.Total // that the job adds, by place
 	Kinds     []page.Act   // adds a piece of equipment of each kind
 	Ends      []End        // what a new circuit may join
@@ -79,9 +82,110 @@ type Wire struct {
 	Existing, Later, Open bool
 }
 
+// lineKeys are the fields of an AC, ground or signal conductor.
+func lineKeys(c job.Circuit) []string {
+	switch c.System {
+	case "ac":
+		return []string{"line_from", "line_to", "cable", "poles", "breaker", "measured_mm", "status"}
+	case "ground":
+		return []string{"line_from", "line_to", "cable", "measured_mm", "status"}
+	}
+	return []string{"line_from", "line_to", "status"}
+}
+
+// lineOf says what is behind a line of AC, and what it carries.
+func lineOf(v *page.View, id string) string {
+	for _, l := range v.Plan.Power.System.Lines {
+		if l.Circuit != id || l.System != "ac" || l.Carries == 0 {
+			continue
+		}
+		says := "carries " + l.Carries.Text()
+		if l.Takes > 0 {
+			says = "up to " + l.Takes.Text() + " behind it; " + says
+		}
+		if run, ok := v.Plan.RunOf(id); ok && run.Result.DropPct > 0 {
+			says += ", loses " + units.Num(run.Result.DropPct, 2) + " %"
+		}
+		return says
+	}
+	return ""
+}
+
+// Set is what runs together, with a button for each load.
+type Set struct {
+	job.Set
+	Name    []form.Field
+	Takes   string // what the bank gives for it
+	Largest bool
+	Loads   []SetLoad
+	Remove  page.Act
+}
+
+// SetLoad is a load that may be in a set.
+type SetLoad struct {
+	Label string
+	In    bool
+	Act   page.Act
+}
+
+// setsOf are the job's sets.
+func setsOf(v *page.View, fields *page.Fielder) (out []Set) {
+	flows := v.Plan.Power.Flows
+	for _, one := range v.Doc.Sets {
+		s := Set{Set: one, Name: fields.Of("set/"+one.ID, "label"), Remove: v.Remove("set", one.ID), Largest: flows[power.Load].Set == one.Label}
+		sum := 0.0
+		for _, row := range v.Plan.Power.System.Rows {
+			if len(row) > 0 {
+				sum += flows[power.Case("set "+one.ID)].Battery[row[0]]
+			}
+		}
+		if len(v.Plan.Power.System.Rows) == 0 {
+			for _, b := range v.Plan.Power.System.Batteries() {
+				sum += flows[power.Case("set "+one.ID)].Battery[b.ID]
+			}
+		}
+		s.Takes = units.Num(sum, 1)
+		for _, e := range v.Doc.Equipment {
+			if e.Kind != "load" || e.Status == job.StatusRemoved {
+				continue
+			}
+			l := SetLoad{Label: e.Label, In: slices.Contains(one.Loads, e.ID)}
+			loads := append(slices.Clone(one.Loads), e.ID)
+			says := "add " + e.Label + " to " + one.Label
+			if l.In {
+				loads = slices.DeleteFunc(slices.Clone(one.Loads), func(id string) bool { return id == e.ID })
+				says = "take " + e.Label + " out of " + one.Label
+			}
+			l.Act = page.Act{Text: e.Label, Says: says, Changes: []job.Change{{Do: "change_set", ID: one.ID, Fields: job.Fields("loads", loads)}}}
+			s.Loads = append(s.Loads, l)
+		}
+		out = append(out, s)
+	}
+	return out
+}
+
+// setActs add a set, and the proposal where there is none yet.
+func setActs(v *page.View) (out []page.Act) {
+	if !slices.ContainsFunc(v.Doc.Equipment, func(e job.Equipment) bool { return e.Kind == "load" }) {
+		return nil
+	}
+	if len(v.Doc.Sets) == 0 {
+		if sets := plan.ProposedSets(v.Doc, page.NewIDs()); len(sets) > 0 {
+			act := page.Act{Text: "Propose sets", Says: "propose what runs together"}
+			for _, s := range sets {
+				act.Changes = append(act.Changes, job.Change{Do: "add_set", Item: job.Raw(s)})
+			}
+			out = append(out, act)
+		}
+	}
+	label := fmt.Sprintf("Set %d", len(v.Doc.Sets)+1)
+	return append(out, page.Act{Text: "Add a set", Says: "add " + label, Changes: []job.Change{{Do: "add_set", Item: job.Raw(job.Set{ID: "$1", Label: label, Loads: []string{}})}}})
+}
+
 // Line is an AC or ground conductor.
 type Line struct {
 	ID, Label, System string
+	Line              string // what is behind it and what it carries
 	Fields            []form.Field
 	Remove            page.Act
 }
@@ -99,7 +203,7 @@ func where(kind string) string {
 		return "bank"
 	case "load", "socket":
 		return "loads"
-	case "shore_inlet", "generator", "transfer_switch", "ground":
+	case "shore_inlet", "generator", "transfer_switch", "ac_panel", "outlet", "ground":
 		return "ac"
 	case "controller", "combiner":
 		return "" // at their own stages
@@ -123,11 +227,16 @@ func Of(v *page.View) (any, error) {
 			t.Fields = fields.Of("equipment/"+e.ID, keys...)
 			m.Batteries = append(m.Batteries, t)
 		case "loads":
-			t.Fields = fields.Of("equipment/"+e.ID, append(keys, "settings.watts_w", "settings.surge_w", "settings.hours_per_day", "settings.duty_pct", "settings.idle_w", "settings.measured_wh")...)
+			t.Fields = fields.Of("equipment/"+e.ID, append(keys, "settings.watts_w", "settings.surge_w", "settings.ac", "settings.hours_per_day", "settings.duty_pct", "settings.idle_w", "settings.measured_wh")...)
 			m.Loads = append(m.Loads, t)
 		case "ac":
-			if e.Kind == "ground" {
+			switch e.Kind {
+			case "ground":
 				keys = []string{"label", "status"}
+			case "ac_panel":
+				keys = append(keys, "settings.studs")
+			case "outlet":
+				keys = append(keys, "settings.wet")
 			}
 			t.Fields = fields.Of("equipment/"+e.ID, keys...)
 			m.AC = append(m.AC, t)
@@ -144,8 +253,9 @@ func Of(v *page.View) (any, error) {
 	}
 	m.Wires, m.Lines = wires(v, fields)
 	m.Weight = weights(v)
+	m.Sets = setsOf(v, fields)
 	if !v.Signed() {
-		m.Kinds = kinds(v)
+		m.Kinds, m.SetActs = kinds(v), setActs(v)
 		m.ends(v)
 	}
 	return m, fields.Err
@@ -248,7 +358,7 @@ func wires(v *page.View, fields *page.Fielder) (out []Wire, lines []Line) {
 		}
 		name := "circuit/" + c.ID
 		if c.Line != nil {
-			lines = append(lines, Line{ID: c.ID, Label: v.Label(c.ID), System: map[string]string{"ac": "AC", "ground": "ground", "signal": "signal"}[c.System], Fields: fields.Of(name, "line_from", "line_to", "status"), Remove: v.Remove("circuit", c.ID)})
+			lines = append(lines, Line{ID: c.ID, Label: v.Label(c.ID), System: map[string]string{"ac": "AC", "ground": "ground", "signal": "signal"}[c.System], Fields: fields.Of(name, lineKeys(c)...), Line: lineOf(v, c.ID), Remove: v.Remove("circuit", c.ID)})
 			continue
 		}
 		w := Wire{ID: c.ID, Label: v.Label(c.ID), Load: p.Flow(power.Load, c.ID), Charge: p.Flow(power.Charge, c.ID), Idle: p.Flow(power.Idle, c.ID), Bare: bare[c.ID], Lacks: missing[c.ID], Remove: v.Remove("circuit", c.ID), Existing: c.Status == job.StatusExisting, Later: v.Doc.StatusOf(c) == job.StatusLater}
@@ -266,7 +376,7 @@ func wires(v *page.View, fields *page.Fielder) (out []Wire, lines []Line) {
 			}
 		}
 		w.Ends = fields.Of(name, "label", "plus_from", "plus_to", "minus_from", "minus_to", "status")
-		w.Cable = fields.Of(name, "cable", "measured_mm", "bundled", "air_c")
+		w.Cable = fields.Of(name, "cable", "measured_mm", "bundled", "air_c", "runs", "free_air")
 		if n := len(c.Segments); n > 0 {
 			w.Cable = append(w.Cable, fields.Of(name, "last_cable")...)
 			if n > 1 {

@@ -95,7 +95,7 @@ export async function saved(page: Page, act: () => Promise<unknown>) {
   return response;
 }
 
-export const stage = (page: Page, name: string) => page.getByRole("navigation", { name: "The job's road" }).getByRole("link", { name: new RegExp(`^(\\d+ \\w+ ?)?${name}`) });
+export const stage = (page: Page, name: string) => page.getByRole("navigation", { name: "The job's road" }).getByRole("link", { name: new RegExp(`^(\\d+ (not )?\\w+ ?)?${name}`) });
 
 /** Chooses an option by its text: a field whose choices the page shares has them once somebody turns to it. */
 export async function pick(field: Locator, label: string) {

@@ -1,5 +1,5 @@
 // The battery side, as somebody builds it: equipment, circuits, fuses, and what flows.
-import { accessible, expect, newJob, pick, saved, stage, test, unfold, write } from "./page";
+import { accessible, copied, expect, newJob, pick, saved, stage, test, unfold, write } from "./page";
 
 test("a wire of the battery side is a stop until something protects it, and the map shows it", async ({ page }) => {
   test.setTimeout(120_000);
@@ -43,4 +43,39 @@ test("a wire of the battery side is a stop until something protects it, and the 
   // Undo takes the fuse away again, and the stop is back.
   await saved(page, () => page.getByRole("button", { name: /^Undo/ }).click());
   await expect(checks).toContainText("nothing on the way opens");
+});
+
+test("what is not finished is dotted and listed, sets of loads are named, and AC has cables and breakers", async ({ page }) => {
+  test.setTimeout(120_000);
+  await copied(page);
+  await stage(page, "Power").click();
+  const checks = page.locator("#findings");
+  await saved(page, () => page.getByRole("button", { name: "Load", exact: true }).click());
+  await expect(page.locator("#power-map .box.unfinished")).toBeAttached();
+  await expect(checks).toContainText("Load: joined to nothing on the battery side yet");
+  await expect(page.locator(".road .badge.open").first()).toBeVisible();
+  await accessible(page);
+  const materials = page.url().replace(/power.*$/, "materials");
+
+  // Sets: a first proposal, and a load that is taken out of one.
+  await saved(page, () => page.getByRole("button", { name: "Propose sets" }).click());
+  const kettle = page.getByRole("group", { name: "Loads of With Kettle" });
+  await expect(kettle.getByRole("button", { name: /Kettle/ })).toHaveAttribute("aria-pressed", "true");
+  await expect(page.getByRole("group", { name: "Loads of What is always on" }).getByRole("button", { name: /Kettle/ })).toHaveAttribute("aria-pressed", "false");
+  await saved(page, () => kettle.getByRole("button", { name: /Water pump/ }).click());
+  await expect(kettle.getByRole("button", { name: /Water pump/ })).toHaveAttribute("aria-pressed", "false");
+  await expect(checks).not.toContainText("kettle alone");
+
+  // AC: without its breaker no residual-current device is behind the inlet, which is existing; without a cable it is not finished.
+  const line = page.locator(".power-thing", { has: page.locator("h3", { hasText: "Shore inlet to Shore charger" }) });
+  await unfold(line.locator('select[name="breaker"]'));
+  await saved(page, () => pick(line.locator('select[name="breaker"]'), "none"));
+  await expect(checks).toContainText("no residual-current device between Shore inlet and it");
+  await saved(page, () => pick(line.locator('select[name="breaker"]'), "AC breaker 13 A with residual current 30 mA"));
+  await expect(checks).not.toContainText("no residual-current device");
+  await unfold(line.locator('select[name="cable"]'));
+  await saved(page, () => pick(line.locator('select[name="cable"]'), "none yet"));
+  await page.goto(materials);
+  await expect(page.locator("#still-to-choose")).toContainText("Shore inlet to Shore charger");
+  await expect(page.locator("#still-to-choose")).toContainText("Load: joined to nothing");
 });

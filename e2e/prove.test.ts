@@ -34,6 +34,10 @@ test("a job is switched on in order", async ({ page }) => {
   await volts.fill("13.2 V");
   await saved(page, save);
   await expect(step("Volts of Battery").locator("summary")).toContainText("done");
+  // What it switches on is built first; what is whole is recorded by one touch.
+  await open("Battery side on");
+  await expect(step("Battery side on")).toContainText("Not recorded as built: Battery to switch, Switch to plus bus, Battery to shunt and Shunt to minus bus");
+  await saved(page, () => step("Battery side on").getByRole("button", { name: "They are built as planned" }).click());
   await open("Battery side on");
   await saved(page, () => step("Battery side on").getByRole("button", { name: "Done" }).click());
 

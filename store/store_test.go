@@ -354,7 +354,7 @@ func TestAnOlderHistoryIsTakenBackAndANewerOneRefused(t *testing.T) {
 		require.Equal(t, string(job.Encode(was[n])), string(job.Encode(redone.Document)), "forward to step %d", n+1)
 	}
 
-	_, err = raw.ExecContext(t.Context(), `UPDATE job_revisions SET document = jsonb_set(document::jsonb, '{version}', '5')`)
+	_, err = raw.ExecContext(t.Context(), `UPDATE job_revisions SET document = jsonb_set(document::jsonb, '{version}', to_jsonb($1::int))`, job.Version+1)
 	require.NoError(t, err)
 	another, err := store.Open(t.Context(), url) // this one has read what was there before
 	require.NoError(t, err)

@@ -104,10 +104,27 @@ func TestALowVoltageBreakerOnAHighStringIsAStop(t *testing.T) {
 	f := find(found, "charger.disconnect_volts")
 	assert.Equal(t, finding.Stop, f.Grade)
 	assert.Contains(t, f.Says, "only 48 V DC; the array reaches 106.1 V")
-	u.Disconnect = &shelf.Overcurrent{Name: "breaker", Amps: 16, Volts: 150}
+	u.Disconnect = &shelf.Overcurrent{Name: "breaker", Kind: "breaker", Amps: 16, Volts: 150}
 	_, found = charger.Of(u)
 	assert.Equal(t, finding.Fine, find(found, "charger.disconnect_volts").Grade)
-	assert.Equal(t, finding.Stop, find(found, "charger.disconnect_amps").Grade, "1.56 · 10.6 A is 16.6 A")
+
+	// What its clause asks for, by hand for 10.6 A: 1.5625 · 10.6 = 16.6 A of a breaker (NEC 690.9(B)),
+	// 1.25 · 10.6 = 13.25 A of what does not trip (NEC 690.13) and under the marine rules.
+	for _, c := range []struct {
+		kind  string
+		rules wire.RuleSet
+		amps  units.Ampere
+		grade finding.Grade
+	}{
+		{"breaker", wire.Code, 16.6, finding.Fine}, {"breaker", wire.Code, 16.5, finding.Watch}, {"breaker", wire.Code, 13.3, finding.Watch}, {"breaker", wire.Code, 13.2, finding.Stop},
+		{"disconnect", wire.Code, 13.3, finding.Fine}, {"disconnect", wire.Code, 13.2, finding.Stop},
+		{"breaker", wire.Marine, 13.3, finding.Fine}, {"breaker", wire.Marine, 13.2, finding.Stop},
+	} {
+		u.Disconnect = &shelf.Overcurrent{Name: c.kind, Kind: c.kind, Amps: c.amps, Volts: 150, Poles: 2}
+		u.Rules = c.rules
+		_, found = charger.Of(u)
+		assert.Equal(t, c.grade, find(found, "charger.disconnect_amps").Grade, "%s of %v A, %s", c.kind, c.amps, c.rules)
+	}
 }
 
 func TestABatteryTheLabelDoesNotNameAndAControllerWithoutStrings(t *testing.T) {

@@ -649,10 +649,30 @@ func (f *followed) polarity(against []int) {
 		wrong = append(wrong, p)
 	}
 	for _, p := range wrong {
+		u, _ := f.across(p.plus, p.minus)
 		for _, i := range f.ends(p) {
-			f.out[i] = true
+			if u >= 0 || p.volts > 0 { // what would be right is not known
+				f.out[i] = true
+				continue
+			}
+			for k, s := range f.spans { // as it is with its two poles changed over
+				if s.wire != i {
+					continue
+				}
+				w := f.wires[i]
+				turned := map[int]int{p.plus: p.minus, p.minus: p.plus}
+				if to, is := turned[s.a]; is && w.From.Thing == p.ID {
+					s.a = to
+				}
+				if to, is := turned[s.b]; is && w.To.Thing == p.ID {
+					s.b = to
+				}
+				f.wrong[i], f.spans[k] = s, s
+			}
 		}
 	}
+	f.unite()
+	f.settle()
 }
 
 func volts(u float64) string { return units.Volt(u).Text() }
@@ -817,7 +837,9 @@ func (f *followed) reached(t Thing, bank int, ofBank bool, say func(string, ...a
 		lost := "Neither pole leads"
 		switch plus, minus := f.ref[f.net[p.plus]] >= 0, f.ref[f.net[p.minus]] >= 0; {
 		case plus && minus:
-			say("its %s and its %s lead to two sources that have no pole in common: no current flows. Lead both to the same.", terminal(p.names[0]), terminal(p.names[1]))
+			a, _ := f.from(p.plus)
+			b, _ := f.from(p.minus)
+			say("its %s leads to %s and its %s to %s, which have no pole in common: no current flows. Join what is missing between them.", terminal(p.names[0]), a, terminal(p.names[1]), b)
 			continue
 		case plus:
 			lost = "Its " + terminal(p.names[1]) + " does not lead"

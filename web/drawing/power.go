@@ -38,6 +38,7 @@ type powerMap struct {
 	deep   int
 
 	missing map[string]bool // IDs of what is not finished
+	wrong   map[string]bool // and of what is reversed
 	loose   []string        // of these, what is joined to nothing: below all others
 	levelN  int             // levels above them
 }
@@ -46,15 +47,25 @@ type powerMap struct {
 // while nothing is connected.
 func PowerMap(id string, d job.Document, p plan.Plan) template.HTML {
 	m := powerMap{s: p.Power.System, plan: p, doc: d, depth: map[string]int{}, parent: map[string]string{}, first: map[string]int{}, last: map[string]int{}, back: map[string]int{}}
-	m.missing = map[string]bool{}
+	m.missing, m.wrong = map[string]bool{}, map[string]bool{}
+	for _, f := range p.Findings {
+		if f.Code == power.Reversed.Code || f.Code == power.Unlike.Code {
+			m.wrong[f.About] = true
+		}
+	}
 	for _, f := range p.Unfinished() {
 		for _, id := range f.IDs() {
 			m.missing[id] = true
 		}
 	}
 	m.s.Wires = slices.Clone(m.s.Wires)
-	for i := range m.s.Wires { // what is shorted or reversed is drawn as it is planned
-		if w := &m.s.Wires[i]; w.Wrong {
+	planned := slices.Clone(m.s.Wires)
+	for i := range m.s.Wires { // what is wrong has its place where it should be, and is drawn as planned
+		w := &m.s.Wires[i]
+		if w.Wrong {
+			planned[i].From, planned[i].To = w.Was[0], w.Was[1]
+		}
+		if w.Wrong && w.From.Thing == "" {
 			w.From, w.To = w.Was[0], w.Was[1]
 		}
 	}
@@ -88,6 +99,7 @@ func PowerMap(id string, d job.Document, p plan.Plan) template.HTML {
 	levels += (len(m.loose) + across - 1) / across
 	width, height := 2*marginX+float64(max(m.next, 3))*cellW, float64(levels)*cellH+8
 	m.open(id, fmt.Sprintf("Power map of job %d: the bank, and every circuit from it and back to it. The table below says the same.", d.Number), width, height, "group", "")
+	m.s.Wires = planned
 	m.wires(height)
 	for _, t := range m.s.Things {
 		m.thing(t)
@@ -257,7 +269,10 @@ func (m *powerMap) thing(t power.Thing) {
 	case job.StatusLater:
 		class += " later"
 	}
-	if m.missing[t.ID] {
+	switch {
+	case m.wrong[t.ID]:
+		class += " reversed"
+	case m.missing[t.ID]:
 		class += " unfinished"
 	}
 	m.raw(`<a href="#e-%s">`, t.ID)
@@ -270,7 +285,10 @@ func (m *powerMap) thing(t power.Thing) {
 	for i, line := range lines {
 		m.text("map-text", "middle", x+w/2, at+float64(i)*16, line)
 	}
-	if m.missing[t.ID] {
+	switch {
+	case m.wrong[t.ID]:
+		m.text("map-turned", "middle", x+w-12, y+14, "− +")
+	case m.missing[t.ID]:
 		m.text("map-plus", "middle", x+w-9, y+14, "+")
 	}
 	m.raw("</a>")

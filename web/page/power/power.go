@@ -179,7 +179,7 @@ func setActs(v *page.View) (out []page.Act) {
 		}
 	}
 	label := fmt.Sprintf("Set %d", len(v.Doc.Sets)+1)
-	return append(out, page.Act{Text: "Add a set", Says: "add " + label, Changes: []job.Change{{Do: "add_set", Item: job.Raw(job.Set{ID: "$1", Label: label, Loads: []string{}})}}})
+	return append(out, page.Act{Text: "Name a set", Says: "add " + label, Changes: []job.Change{{Do: "add_set", Item: job.Raw(job.Set{ID: "$1", Label: label, Loads: []string{}})}}})
 }
 
 // Line is an AC or ground conductor.

@@ -130,6 +130,11 @@ test("a job goes down the whole road", async ({ page }) => {
   await stage(page, "Record").click();
   await expect(page.locator(".verdict").first()).toContainText("2 in series, polarity right");
   await expect(page.locator(".beside .differs").first()).toBeVisible();
+  // Nobody chose the battery: it is signed over that with a reason alone.
+  refused = await saved(page, () => page.getByRole("button", { name: "Sign off" }).click());
+  expect(refused.status()).toBe(422);
+  await expect(page.locator(".wrong:visible")).toContainText("not finished in what was built: Battery");
+  await page.getByLabel(/^Remark/).fill("the owner brings the battery");
   await saved(page, () => page.getByRole("button", { name: "Sign off" }).click());
   await expect(page.locator(".signed-note")).toContainText("Signed off by");
   await accessible(page);

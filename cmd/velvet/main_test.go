@@ -78,6 +78,19 @@ func TestCheckTellsByItsExitCode(t *testing.T) {
 	assert.Equal(t, "watch", report.Grade)
 	assert.EqualValues(t, 1840, report.Totals["watts_w"])
 
+	// What is not finished is listed, and counts as a stop where somebody asks so.
+	out, _, code = velvet(t, "", "check", file(t, demo.Marten()))
+	assert.Equal(t, 0, code)
+	require.NoError(t, json.Unmarshal([]byte(out), &report))
+	assert.Equal(t, "open", report.Grade)
+	assert.EqualValues(t, 3, report.Totals["open"])
+	_, _, code = velvet(t, "", "check", "--finished", file(t, demo.Marten()))
+	assert.Equal(t, 1, code)
+	_, _, code = velvet(t, "", "check", "--finished", file(t, demo.Heron()))
+	assert.Equal(t, 0, code)
+	out, _, _ = velvet(t, "", "check", "--text", file(t, demo.Marten()))
+	assert.Contains(t, out, "Not finished  Ctrl 1 to plus bus: no cable yet.")
+
 	out, _, code = velvet(t, "", "check", "--text", file(t, demo.Kestrel()))
 	assert.Equal(t, 1, code)
 	assert.Contains(t, out, "Stop          W1: larger than the roof")

@@ -2,6 +2,7 @@ package job_test
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 
 	"github.com/google/uuid"
@@ -11,7 +12,9 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/core/wire"
 	"velvetroad/demo"
+	"velvetroad/demo/demotest"
 )
 
 // 12.8 V and 12.7 V resting, 14.4 V charging for each 12 V step: common practice.
@@ -158,4 +161,31 @@ func TestAnotherControllerTakesItsPlaceWithItsHomeRuns(t *testing.T) {
 	assert.Equal(t, on.Inputs[1].Combiner.ID, bare.Strings[0].To.Equipment())
 	_, input = job.Fed(bare.Controllers(), bare.Strings[0])
 	assert.Equal(t, "pv2", input)
+}
+
+// A vehicle joined with a combined solar and alternator charger leads to its input for the vehicle;
+// with a solar controller alone there is none. A load that goes leaves its sets.
+func TestJoiningAVehicleAndLeavingASet(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	combined, _ := shelf.Find(demo.Shelf().Controllers, "combined-46-24")
+	d = demotest.Edited(t, d, job.Change{Do: "carry_part", Kind: "controller", Item: job.Raw(combined)},
+		job.Change{Do: "change_equipment", ID: d.Controllers()[0].ID, Fields: job.Fields("part", combined.ID)})
+	vehicle := slices.IndexFunc(d.Equipment, func(e job.Equipment) bool { return e.Kind == "alternator" })
+	unit := d.Controllers()[0].Equipment
+	for _, pair := range [][2]job.Equipment{{d.Equipment[vehicle], unit}, {unit, d.Equipment[vehicle]}} {
+		c, ok := d.Joining(demo.ID("joined"), pair[0], pair[1], "dc")
+		require.True(t, ok)
+		assert.Equal(t, job.At(unit.ID, "alternator+"), c.Plus.To)
+		assert.Equal(t, job.At(unit.ID, "alternator-"), c.Minus.To)
+	}
+
+	load := slices.IndexFunc(d.Equipment, func(e job.Equipment) bool { return e.Kind == "load" })
+	set := job.Set{ID: demo.ID("set"), Label: "Evening", Loads: []string{d.Equipment[load].ID, d.Equipment[load+1].ID}}
+	d = demotest.Edited(t, d, job.Change{Do: "add_set", Item: job.Raw(set)}, job.Change{Do: "remove_equipment", ID: d.Equipment[load].ID})
+	assert.Equal(t, set.Loads[1:], d.Sets[0].Loads)
+	_, err := job.Apply(d, job.Edit{Changes: []job.Change{{Do: "change_set", ID: set.ID, Fields: job.Fields("loads", []string{demo.ID("nothing")})}}})
+	assert.ErrorContains(t, err, "there is no load")
+	// One word sets the rules of PV and direct current, as an older program sends it.
+	d = demotest.Edited(t, d, job.Change{Do: "set_job", Fields: job.Fields("wire_rules", "code")})
+	assert.Equal(t, wire.ByClass{PV: wire.Code, DC: wire.Code, AC: wire.IEC}, d.WireRules)
 }

@@ -128,6 +128,17 @@ func TestPairingPanelsHalvesTheCablesToTheBox(t *testing.T) {
 		}
 		return nil
 	}
+	// Glands that seal two cables each take twice as many: 14 strings and 14 glands of two are in order.
+	one := d.Parts.Glands
+	d.Parts.Glands = slices.Clone(one)
+	for i := range d.Parts.Glands {
+		d.Parts.Glands[i].PerGland = 2
+	}
+	both := wire(1)
+	assert.Equal(t, 28, both.Ways)
+	assert.Equal(t, 28, both.Used)
+	d.Parts.Glands = one
+
 	pairs := wire(2)
 	assert.Equal(t, 14, pairs.Used, "seven pairs of cables")
 	assert.Equal(t, 0, pairs.Left)

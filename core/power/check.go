@@ -743,7 +743,9 @@ func (s System) checkRow(row []string) (out []finding.Finding) {
 
 // checkShares compares what parallel batteries give under the largest load.
 func (s System) checkShares(flows map[Case]Flow) (out []finding.Finding) {
-	rows := s.rows()
+	rows := slices.DeleteFunc(slices.Clone(s.rows()), func(row []string) bool { // one that no wire reaches is not finished
+		return !slices.ContainsFunc(s.Wires, func(w Wire) bool { return slices.Contains(row, w.From.Thing) || slices.Contains(row, w.To.Thing) })
+	})
 	f, total := flows[Load], 0.0
 	for _, row := range rows {
 		if len(row) > 0 {

@@ -184,27 +184,11 @@ func (m *mains) states() (out []state) {
 func (m *mains) join(s *state) {
 	for again := true; again; {
 		again = false
-		s.net = make([]int, len(m.ends))
-		for i := range s.net {
-			s.net[i] = i
-		}
-		root := func(i int) int {
-			for s.net[i] != i {
-				i = s.net[i]
-			}
-			return i
-		}
-		unite := func(a, b int) {
-			if a >= 0 && b >= 0 {
-				s.net[root(a)] = root(b)
-			}
-		}
+		var metal []edge
 		for _, sp := range m.spans(*s) {
-			unite(sp.a, sp.b)
+			metal = append(metal, edge{a: sp.a, b: sp.b})
 		}
-		for i := range s.net {
-			s.net[i] = root(i)
-		}
+		s.net = united(len(m.ends), metal)
 		for _, t := range m.Things {
 			if t.Kind != "inverter" || t.Device.Transfer == 0 || s.via[t.ID] {
 				continue

@@ -73,7 +73,7 @@ func (s System) follow() *followed {
 			f.spans = append(f.spans, span{f.node(End{t.ID, c[0]}), f.node(End{t.ID, c[1]}), -1})
 		}
 		for _, p := range t.pairs() {
-			one := pair{t, f.node(End{t.ID, p[0]}), f.node(End{t.ID, p[1]}), p, s.gives(*t, p[0])}
+			one := pair{t, f.node(End{t.ID, p[0]}), f.node(End{t.ID, p[1]}), p, s.gives(*t)}
 			if one.volts > 0 {
 				f.sources = append(f.sources, one)
 			} else {
@@ -100,7 +100,7 @@ func (t Thing) pairs() [][2]string {
 
 // gives is the volts of a source between its poles; 0: it is none. An array's are those of one
 // panel: only its sign is looked at.
-func (s System) gives(t Thing, plus string) float64 {
+func (s System) gives(t Thing) float64 {
 	switch {
 	case t.Kind == "battery":
 		return s.volts(t, s.Rest)
@@ -117,25 +117,13 @@ const arrayVolts = 22.0
 
 // unite joins the nodes that metal joins.
 func (f *followed) unite() {
-	f.net = make([]int, len(f.at))
-	for i := range f.net {
-		f.net[i] = i
-	}
-	root := func(i int) int {
-		for f.net[i] != i {
-			f.net[i] = f.net[f.net[i]]
-			i = f.net[i]
-		}
-		return i
-	}
+	metal := make([]edge, 0, len(f.spans))
 	for _, s := range f.spans {
-		if !f.out[s.wire] && s.a >= 0 && s.b >= 0 {
-			f.net[root(s.a)] = root(s.b)
+		if !f.out[s.wire] {
+			metal = append(metal, edge{a: s.a, b: s.b})
 		}
 	}
-	for i := range f.net {
-		f.net[i] = root(i)
-	}
+	f.net = united(len(f.at), metal)
 }
 
 // used tells whether a wire ends at one of a pair's poles.

@@ -110,3 +110,16 @@ func TestChargersOnOneAlternator(t *testing.T) {
 	s.Wires = slices.DeleteFunc(s.Wires, func(w power.Wire) bool { return w.Circuit == "charger1 in" })
 	assert.InDelta(t, -30, s.Solve()[power.Charge].Battery["b"], 0.01)
 }
+
+// What an inverter adds from the bank counts for the shore side where its label says so: 16 A at 230 V
+// are 3,680 W, with 2,000 W added 5,680. Just inside and outside.
+func TestShoreWithAssistance(t *testing.T) {
+	rig := func(watts units.Watt, assist bool) power.System {
+		inverter := device("inv", "inverter", shelf.Device{Watts: 2000, ACVolts: 230, Transfer: 16, Assist: assist, Bonds: "when_source"})
+		return onAC([]power.Thing{device("inlet", "shore_inlet", shelf.Device{Amps: 16, ACVolts: 230}), inverter, {ID: "load", Label: "load", Kind: "load", OnAC: watts}}, "inlet:ac > inv:ac_in", "inv:ac_out > load:ac")
+	}
+	assert.Equal(t, finding.Fine, graded(rig(3680, false), "power.shore", "inlet"))
+	assert.Equal(t, finding.Watch, graded(rig(3681, false), "power.shore", "inlet"))
+	assert.Equal(t, finding.Fine, graded(rig(5680, true), "power.shore", "inlet"))
+	assert.Equal(t, finding.Watch, graded(rig(5681, true), "power.shore", "inlet"))
+}

@@ -86,46 +86,13 @@ func (s System) thevenin(most bool) *thevenin {
 			emfs = append(emfs, held{edge{plus, minus, alternatorOhms}, float64(x.Device.Supply())})
 		}
 	}
-	size := len(t.at)
-	matrix := make([][]float64, size)
-	for i := range matrix {
-		matrix[i] = make([]float64, size)
-	}
-	fixed := make([]float64, size)
+	fixed := make([]float64, len(t.at))
 	for _, e := range emfs {
 		all = append(all, e.edge)
 		fixed[e.a] += e.volts / e.ohms
 		fixed[e.b] -= e.volts / e.ohms
 	}
-	group := make([]int, size)
-	for i := range group {
-		group[i] = i
-	}
-	var root func(int) int
-	root = func(i int) int {
-		if group[i] != i {
-			group[i] = root(group[i])
-		}
-		return group[i]
-	}
-	for _, e := range all {
-		if e.a < 0 || e.b < 0 || e.a == e.b {
-			continue
-		}
-		group[root(e.a)] = root(e.b)
-		g := 1 / e.ohms
-		matrix[e.a][e.a] += g
-		matrix[e.b][e.b] += g
-		matrix[e.a][e.b] -= g
-		matrix[e.b][e.a] -= g
-	}
-	for i := range group {
-		if root(i) == i {
-			matrix[i][i]++
-		}
-	}
-	t.group = group
-	t.lower = cholesky(matrix)
+	t.group, t.lower = factored(len(t.at), all)
 	t.base = substitute(t.lower, fixed)
 	return t
 }

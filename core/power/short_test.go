@@ -194,3 +194,14 @@ func TestStudsLabelsAndBreakers(t *testing.T) {
 	s.Wires[0].Guards[0].Switches, s.Wires[0].Guards[0].Limits = true, false
 	assert.Equal(t, finding.Fine, graded(s, "power.off", "job"), "a main breaker is")
 }
+
+// A battery that no wire reaches is not finished, and nobody's share is judged by it.
+func TestAnUnjoinedBatteryHasNoShare(t *testing.T) {
+	s := sideBySide(2, 0.0003, 0, 0)
+	s.Wires = slices.DeleteFunc(s.Wires, func(w power.Wire) bool { return strings.HasPrefix(w.Circuit, "link") })
+	whole, found := s.Follow()
+	assert.Equal(t, finding.Fine, graded(whole, "power.bank_share", "b0"))
+	assert.True(t, slices.ContainsFunc(found, func(f finding.Finding) bool {
+		return f.Grade == finding.Unfinished && f.About == "b1" && strings.Contains(f.Says, "no wire reaches")
+	}))
+}

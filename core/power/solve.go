@@ -134,35 +134,51 @@ func (s System) build() (*network, []edge) {
 			}
 		}
 	}
-	size := len(n.at)
-	n.group = make([]int, size)
-	for i := range n.group {
-		n.group[i] = i
-	}
-	var root func(int) int
-	root = func(i int) int {
-		if n.group[i] != i {
-			n.group[i] = root(n.group[i])
-		}
-		return n.group[i]
-	}
-	for _, e := range all {
-		if e.a >= 0 && e.b >= 0 {
-			n.group[root(e.a)] = root(e.b)
-		}
-	}
+	group := united(len(n.at), all)
 	for _, t := range s.Things {
 		if t.Kind != "alternator" && t.Kind != "dc_dc" {
 			continue
 		}
 		p := poles(t.Kind)[0]
 		plus, minus := n.node(End{t.ID, p[0]}), n.node(End{t.ID, p[1]})
-		if root(plus) != root(minus) { // else it is wired to a battery, and pushes what it gives
+		if group[plus] != group[minus] { // else it is wired to a battery, and pushes what it gives
 			n.emfs = append(n.emfs, emf{t, plus, minus, alternatorOhms, t.Kind == "dc_dc"})
 			all = append(all, edge{plus, minus, alternatorOhms})
-			n.group[root(plus)] = root(minus)
+			group = united(len(n.at), all)
 		}
 	}
+	n.group, n.lower = factored(len(n.at), all)
+	n.ports = n.takers()
+	return n, wires
+}
+
+// united gives each node a node that stands for all that edges join with it.
+func united(size int, all []edge) []int {
+	group := make([]int, size)
+	for i := range group {
+		group[i] = i
+	}
+	root := func(i int) int {
+		for group[i] != i {
+			group[i] = group[group[i]]
+			i = group[i]
+		}
+		return i
+	}
+	for _, e := range all {
+		if e.a >= 0 && e.b >= 0 {
+			group[root(e.a)] = root(e.b)
+		}
+	}
+	for i := range group {
+		group[i] = root(i)
+	}
+	return group
+}
+
+// factored is the conductance matrix of edges, factored. Each part is tied to zero at one node: no
+// current flows there, since what goes into a part comes out of it.
+func factored(size int, all []edge) (group []int, lower [][]float64) {
 	matrix := make([][]float64, size)
 	for i := range matrix {
 		matrix[i] = make([]float64, size)
@@ -177,16 +193,13 @@ func (s System) build() (*network, []edge) {
 		matrix[e.a][e.b] -= g
 		matrix[e.b][e.a] -= g
 	}
-	for i := range n.group {
-		// Each part is tied to zero at one node: no current flows there, since what goes
-		// into a part comes out of it.
-		if n.group[i] = root(i); n.group[i] == i {
+	group = united(size, all)
+	for i, root := range group {
+		if root == i {
 			matrix[i][i]++
 		}
 	}
-	n.lower = cholesky(matrix)
-	n.ports = n.takers()
-	return n, wires
+	return group, cholesky(matrix)
 }
 
 // takers are the ports of what is connected with both poles to something that holds a

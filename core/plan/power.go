@@ -22,7 +22,9 @@ type Power struct {
 	Flows     map[power.Case]power.Flow
 	Gaps      []power.Gap // wires that nothing protects
 	WattHours float64     // used on a day
-	Days      float64     // that the bank lasts without sun; 0: not known
+
+	fed  map[string]bool // chargers whose input something feeds
+	Days float64         // that the bank lasts without sun; 0: not known
 }
 
 // Flow is what flows in a circuit in a case, in its plus or, without one, its minus:
@@ -67,8 +69,8 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 		}
 		volts := s.Rest
 		run.Current = max(run.Current, p.mostIn(run.ID))
-		for _, w := range s.Wires {
-			if w.Circuit == run.ID && w.Plus {
+		for i := range s.Wires {
+			if w := &s.Wires[i]; w.Circuit == run.ID && w.Plus {
 				volts = level(w.From, w.To).Rest
 			}
 		}
@@ -82,8 +84,10 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 		if lasts := p.lastsIn(run.ID); lasts < run.Current*0.999 {
 			c.Design, c.DesignBy = wire.ForHours(run.Current, lasts)
 		}
-		if low := p.lowest(s, k); c.Rules == wire.Code && low > c.Design { // for its length of use
-			c.Design, c.DesignBy = wire.AtLowest(low)
+		if c.Rules == wire.Code {
+			if low := p.lowest(s, k); low > c.Design {
+				c.Design, c.DesignBy = wire.AtLowest(low)
+			}
 		}
 		switch {
 		case k.Plus != nil && isAt(d, k.Plus.To, "dc_dc", "in+"):
@@ -112,6 +116,7 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 	p.Power.WattHours, p.Power.Days, daily = power.Daily(s, uses(d, level))
 	p.add(daily...)
 	fed := s.Fed()
+	p.Power.fed = fed
 	parts = slices.Clone(parts)
 	for i, c := range p.Controllers { // a combined unit gets nothing from a vehicle that is not joined to it
 		if parts[i].Alternator > 0 && !fed[c.ID] {
@@ -128,9 +133,9 @@ func (p *Plan) lowest(s power.System, k job.Circuit) units.Ampere {
 		if c == nil {
 			continue
 		}
-		for _, t := range s.Things {
-			if t.Kind == "inverter" && (t.ID == c.From.Equipment() || t.ID == c.To.Equipment()) {
-				return s.Lowest(t)
+		for i := range s.Things {
+			if t := &s.Things[i]; t.Kind == "inverter" && (t.ID == c.From.Equipment() || t.ID == c.To.Equipment()) {
+				return s.Lowest(*t)
 			}
 		}
 	}
@@ -174,8 +179,8 @@ func (p *Plan) folded(walked []finding.Finding) {
 
 // mostIn is the most that flows in a circuit in any case.
 func (p *Plan) mostIn(circuit string) (amps units.Ampere) {
-	for n, w := range p.Power.System.Wires {
-		if w.Circuit == circuit {
+	for n := range p.Power.System.Wires {
+		if p.Power.System.Wires[n].Circuit == circuit {
 			amps = max(amps, power.Most(p.Power.Flows, n))
 		}
 	}
@@ -184,8 +189,8 @@ func (p *Plan) mostIn(circuit string) (amps units.Ampere) {
 
 // lastsIn is the most that flows in a circuit for three hours or more.
 func (p *Plan) lastsIn(circuit string) (amps units.Ampere) {
-	for n, w := range p.Power.System.Wires {
-		if w.Circuit == circuit {
+	for n := range p.Power.System.Wires {
+		if p.Power.System.Wires[n].Circuit == circuit {
 			amps = max(amps, power.Lasts(p.Power.Flows, n))
 		}
 	}
@@ -196,7 +201,6 @@ func (p *Plan) lastsIn(circuit string) (amps units.Ampere) {
 // wired to what has no battery converts, and charges nothing; nor does one whose input nothing
 // feeds, or one that no circuit joins, unless it is existing on the rig's own wiring.
 func (p Power) charged(d job.Document, kinds ...string) (sum units.Ampere) {
-	fed := p.System.Fed()
 	for _, e := range d.Equipment {
 		if !slices.Contains(kinds, e.Kind) || e.Status == job.StatusRemoved || e.Status == job.StatusLater {
 			continue
@@ -210,7 +214,7 @@ func (p Power) charged(d job.Document, kinds ...string) (sum units.Ampere) {
 			if e.Status == job.StatusExisting && e.Kind != "dc_dc" {
 				sum += d.ChargesWith(e)
 			}
-		case converts, e.Kind == "dc_dc" && !fed[e.ID], !p.Flows[power.Charge].Live[e.ID]:
+		case converts, e.Kind == "dc_dc" && !p.fed[e.ID], !p.Flows[power.Charge].Live[e.ID]:
 		default:
 			sum += d.ChargesWith(e)
 		}

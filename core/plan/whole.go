@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"slices"
 
 	"velvetroad/core/circuit"
@@ -24,8 +25,20 @@ func (p *Plan) unfinished(d job.Document) {
 	for _, g := range p.Power.System.Fuseless() {
 		bare[p.Power.System.Wires[g.Wire].Circuit] = true
 	}
-	for _, k := range d.Circuits {
-		if s := d.StatusOf(k); s == job.StatusRemoved || s == job.StatusLater {
+	runs := make(map[string]*Run, len(d.Circuits))
+	for i := range p.Controllers {
+		for j := range p.Controllers[i].Inputs {
+			runs[p.Controllers[i].Inputs[j].Home.ID] = &p.Controllers[i].Inputs[j].Home
+		}
+		runs[p.Controllers[i].Battery.ID] = &p.Controllers[i].Battery
+	}
+	for i := range p.Others {
+		runs[p.Others[i].ID] = &p.Others[i]
+	}
+	none := &Run{}
+	for i := range d.Circuits {
+		k := &d.Circuits[i]
+		if s := d.StatusOf(*k); s == job.StatusRemoved || s == job.StatusLater {
 			continue
 		}
 		label := p.Labels[k.ID]
@@ -43,12 +56,12 @@ func (p *Plan) unfinished(d job.Document) {
 				}
 			}
 		}
-		run := p.anyRun(k.ID)
+		run := cmp.Or(runs[k.ID], none)
 		switch {
 		case k.System == "signal":
 		case len(k.Segments) == 0 && bare[k.ID]:
 			p.drop(wire.NoCable, k.ID)
-			p.add(wire.NoCable.Says(finding.Unfinished, k.ID, "").Of("", label, "no cable and no fuse yet.%s", enough(run)))
+			p.add(wire.NoCable.Says(finding.Unfinished, k.ID, "").Of("", label, "no cable and no fuse yet.%s", enough(*run)))
 		case len(k.Segments) == 0 && !said[wire.NoCable.Code+k.ID]:
 			p.add(wire.NoCable.Says(finding.Unfinished, k.ID, "").Of("", label, "no cable yet."))
 		}
@@ -56,18 +69,6 @@ func (p *Plan) unfinished(d job.Document) {
 			p.add(wire.NoPath.Says(finding.Unfinished, k.ID, "").Of("", label, "no length yet. Measure it on the rig, or draw its path."))
 		}
 	}
-}
-
-// anyRun is the run of a circuit, a home run's too.
-func (p *Plan) anyRun(circuit string) Run {
-	for _, c := range p.Controllers {
-		for _, r := range c.Runs() {
-			if r.ID == circuit {
-				return r
-			}
-		}
-	}
-	return p.laid(circuit)
 }
 
 // enough names the thinnest conductors that do for a run, where something flows in it.

@@ -144,9 +144,8 @@ func (p Plan) Setup(d job.Document) (s energy.Setup, why string) {
 		}
 	}
 	s.Alternator = p.Power.charged(d, "dc_dc", "alternator")
-	fed := sys.Fed()
 	for _, c := range p.Controllers { // combined units
-		if !c.Later && fed[c.ID] {
+		if !c.Later && p.Power.fed[c.ID] {
 			s.Alternator += min(c.Part.Alternator, c.Part.MaxOutput)
 		}
 	}

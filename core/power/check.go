@@ -175,14 +175,20 @@ func round(a units.Ampere) string {
 // checkSelective compares each fuse with what lets current through to it from the batteries:
 // breakers side by side count together.
 func (s System) checkSelective() (out []finding.Finding) {
-	n, _ := s.positive()
+	n, hops := s.positive()
+	sources := map[int]bool{}
+	for _, src := range n.sources() {
+		if s.kind(src.id) == "battery" {
+			sources[src.node] = true
+		}
+	}
 	for i, w := range s.Wires {
 		least, guarded := w.opens()
 		if !w.Plus || !guarded || w.From.Thing == "" || w.To.Thing == "" {
 			continue
 		}
-		from, byFrom := s.capacity(n.node(w.From), i)
-		to, byTo := s.capacity(n.node(w.To), i)
+		from, byFrom := n.capacity(hops, sources, n.node(w.From), i)
+		to, byTo := n.capacity(hops, sources, n.node(w.To), i)
 		through, by, far := from, byFrom, w.To
 		if from == 0 {
 			through, by, far = to, byTo, w.From

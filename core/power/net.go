@@ -98,6 +98,15 @@ func (t Thing) pairs() [][2]string {
 	return out
 }
 
+// short names a pole so that what is missing of several things is one finding: "plus" of all but a
+// charger's input.
+func (p pair) short(pole int) string {
+	if p.Kind == "dc_dc" && p.names[0] == "in+" || strings.HasPrefix(p.names[0], "alternator") {
+		return terminal(p.names[pole])
+	}
+	return []string{"plus", "minus"}[pole]
+}
+
 // gives is the volts of a source between its poles; 0: it is none. An array's are those of one
 // panel: only its sign is looked at.
 func (s System) gives(t Thing) float64 {
@@ -827,12 +836,12 @@ func (f *followed) reached(t Thing, bank int, ofBank bool, say func(string, ...a
 		case plus && minus:
 			a, _ := f.from(p.plus)
 			b, _ := f.from(p.minus)
-			say("its %s leads to %s and its %s to %s, which have no pole in common: no current flows. Join what is missing between them.", terminal(p.names[0]), a, terminal(p.names[1]), b)
+			say("its %s leads to %s and its %s to %s, which have no pole in common: no current flows. Join what is missing between them.", p.short(0), a, p.short(1), b)
 			continue
 		case plus:
-			lost = "Its " + terminal(p.names[1]) + " does not lead"
+			lost = "Its " + p.short(1) + " does not lead"
 		case minus:
-			lost = "Its " + terminal(p.names[0]) + " does not lead"
+			lost = "Its " + p.short(0) + " does not lead"
 		}
 		say("%s to anything that gives power. Follow it and add what is missing.", units.Small(lost))
 	}
@@ -842,6 +851,10 @@ func (f *followed) reached(t Thing, bank int, ofBank bool, say func(string, ...a
 // fuse keeps the potential, every source adds its own. It gives the system with what is shorted
 // or reversed taken out, so that only what is whole is worked out, and what was found.
 func (s System) Follow() (System, []finding.Finding) {
+	s.byID = make(map[string]int, len(s.Things))
+	for i, t := range s.Things {
+		s.byID[t.ID] = i
+	}
 	f := s.follow()
 	f.faults()
 	f.unite()

@@ -88,6 +88,8 @@ type System struct {
 	Lines          []Line // AC and ground conductors
 	Sets           []Set  // what runs together; empty: everything at once
 	Cord           Cord   // of the shore, by the survey; an inlet's label comes first
+
+	byID map[string]int // where each thing was when Follow looked; nil: not noted
 }
 
 // A Set is loads that run together.
@@ -114,6 +116,9 @@ type Line struct {
 
 // thing finds a piece of equipment.
 func (s System) thing(id string) (Thing, bool) {
+	if i, ok := s.byID[id]; ok && i < len(s.Things) && s.Things[i].ID == id {
+		return s.Things[i], true
+	}
 	for i := range s.Things { // a thing is large: only the one that is found is copied
 		if s.Things[i].ID == id {
 			return s.Things[i], true
@@ -124,6 +129,9 @@ func (s System) thing(id string) (Thing, bool) {
 
 // kind is the kind of a piece of equipment, empty where there is none.
 func (s System) kind(id string) string {
+	if i, ok := s.byID[id]; ok && i < len(s.Things) && s.Things[i].ID == id {
+		return s.Things[i].Kind
+	}
 	for i := range s.Things {
 		if s.Things[i].ID == id {
 			return s.Things[i].Kind

@@ -32,7 +32,7 @@ var (
 
 // A Fault is what a short draws at a device.
 type Fault struct {
-	Most  units.Ampere // through the device, with the short beside it on either side
+	Most  units.Ampere // through the device, with the short beside it on either side; 0: a fuse before it limits it
 	Open  units.Volt   // at the place, of the larger one
 	Ohms  float64      // seen from it
 	Cold  units.Volt   // what feeds the least one
@@ -46,11 +46,12 @@ type thevenin struct {
 	lower [][]float64
 	base  []float64 // node volts, nothing shorted
 	wires []edge
+	rows  map[int][]float64 // node volts for 1 A into a node, by that node; made when asked for
 }
 
 // sources makes the network for shorts: least resistances for the most, largest for the least.
 func (s System) thevenin(most bool) *thevenin {
-	t := &thevenin{network: &network{System: s, at: map[End]int{}}}
+	t := &thevenin{network: &network{System: s, at: map[End]int{}}, rows: map[int][]float64{}}
 	copper := 1.0
 	if most {
 		copper = coldCopper
@@ -97,12 +98,21 @@ func (s System) thevenin(most bool) *thevenin {
 	return t
 }
 
-// unit is the answer to 1 A from one node to another.
-func (t *thevenin) unit(from, to int) []float64 {
-	b := make([]float64, len(t.at))
-	b[from]++
-	b[to]--
-	return substitute(t.lower, b)
+// answer is the volts from c to d for 1 A from node a to node b.
+func (t *thevenin) answer(a, b, c, d int) float64 {
+	x, y := t.into(a), t.into(b)
+	return x[c] - x[d] - y[c] + y[d]
+}
+
+// into is the node volts for 1 A into a node.
+func (t *thevenin) into(node int) []float64 {
+	if had, ok := t.rows[node]; ok {
+		return had
+	}
+	one := make([]float64, len(t.at))
+	one[node] = 1
+	t.rows[node] = substitute(t.lower, one)
+	return t.rows[node]
 }
 
 // without gives the open volts and the resistance between two nodes with a wire taken out
@@ -111,24 +121,20 @@ func (t *thevenin) without(wire, plus, minus int) (open, ohms float64, ok bool) 
 	if plus < 0 || minus < 0 || plus == minus {
 		return 0, 0, false
 	}
-	x := t.unit(plus, minus)
 	e := t.wires[wire]
-	open, ohms = t.base[plus]-t.base[minus], x[plus]-x[minus]
+	open, ohms = t.base[plus]-t.base[minus], t.answer(plus, minus, plus, minus)
 	if e.a < 0 || e.b < 0 || e.a == e.b {
 		return open, ohms, true
 	}
-	y := t.unit(e.a, e.b)
-	g := 1 / e.ohms
-	left := 1 - g*(y[e.a]-y[e.b])
+	g, over := 1/e.ohms, t.answer(plus, minus, e.a, e.b)
+	left := 1 - g*t.answer(e.a, e.b, e.a, e.b)
 	if left < 1e-9 { // all current between its ends flows in it: without it they are apart
-		if (x[e.a]-x[e.b])*g > 1e-6 || (x[e.b]-x[e.a])*g > 1e-6 {
-			return 0, 0, false
-		}
-		return open, ohms, true
+		return open, ohms, math.Abs(over)*g < 1e-6
 	}
 	by := g / left
-	open += by * (t.base[e.a] - t.base[e.b]) * (y[plus] - y[minus])
-	ohms += by * (x[e.a] - x[e.b]) * (y[plus] - y[minus])
+	back := t.answer(e.a, e.b, plus, minus)
+	open += by * (t.base[e.a] - t.base[e.b]) * back
+	ohms += by * over * back
 	return open, ohms, ohms > 0
 }
 
@@ -186,16 +192,22 @@ func (s System) Faults() map[[2]int]Fault {
 	if !slices.ContainsFunc(s.Wires, func(w Wire) bool { return len(w.Guards) > 0 }) {
 		return out
 	}
-	most, least := s.thevenin(true), s.thevenin(false)
+	most, least, first := s.thevenin(true), s.thevenin(false), s.first()
 	for i, w := range s.Wires {
 		if !w.Plus || w.Wrong || len(w.Guards) == 0 || w.From.Thing == "" || w.To.Thing == "" {
 			continue
 		}
 		type seen struct{ amps, open, ohms float64 }
 		var near, cold [2]seen
-		for k := range 2 {
-			near[k].amps, near[k].open, near[k].ohms = most.side(i, k == 1)
-			cold[k].amps, cold[k].open, cold[k].ohms = least.side(i, k == 1)
+		for k, g := range w.Guards {
+			if at := map[bool]int{true: 1}[g.AtTo]; g.Opens && cold[at].ohms == 0 {
+				cold[at].amps, cold[at].open, cold[at].ohms = least.side(i, g.AtTo)
+			}
+			if first[[2]int{i, k}] && near[0].ohms+near[1].ohms == 0 { // what is behind a fuse is limited by it
+				for end := range 2 {
+					near[end].amps, near[end].open, near[end].ohms = most.side(i, end == 1)
+				}
+			}
 		}
 		back := 0.0
 		for _, m := range s.Wires {
@@ -267,11 +279,10 @@ func (s System) checkLeast(faults map[[2]int]Fault) (out []finding.Finding) {
 // checkBreaking compares what each device opens with what a short draws at it. What is behind a
 // fuse is limited by it; a breaker limits nothing.
 func (s System) checkBreaking(faults map[[2]int]Fault) (out []finding.Finding) {
-	first := s.first()
 	for i, w := range s.Wires {
 		for k, g := range w.Guards {
 			f, is := faults[[2]int{i, k}]
-			if !is || f.Most == 0 || !first[[2]int{i, k}] {
+			if !is || f.Most == 0 {
 				continue
 			}
 			here := f.Most
@@ -363,8 +374,8 @@ func Allowed(pieces []wire.Piece) (least units.SquareMillimetre) {
 // capacity is how many amps may come from the batteries to a node before the fuses and breakers on
 // the ways there open, those side by side added up; by names the one that opens, where it is a
 // single one. Infinite: something leads there without a device.
-func (s System) capacity(to, without int) (amps units.Ampere, by int) {
-	n, hops := s.positive()
+func (n *network) capacity(hops [][]hop, sources map[int]bool, to, without int) (amps units.Ampere, by int) {
+	s := n.System
 	left := map[[2]int]float64{} // by wire and direction
 	limit := func(wire int) float64 {
 		if wire < 0 {
@@ -374,12 +385,6 @@ func (s System) capacity(to, without int) (amps units.Ampere, by int) {
 			return float64(least)
 		}
 		return math.Inf(1)
-	}
-	sources := map[int]bool{}
-	for _, src := range n.sources() {
-		if t, _ := s.thing(src.id); t.Kind == "battery" {
-			sources[src.node] = true
-		}
 	}
 	total := 0.0
 	used := map[int]bool{}

@@ -246,6 +246,7 @@ func (s System) Solve() map[Case]Flow {
 		sets = []Set{{}}
 	}
 	most, lasts := -1.0, -1.0
+	brief := slices.ContainsFunc(s.Things, func(t Thing) bool { return t.Brief })
 	for i := range sets {
 		runs := &sets[i]
 		if len(s.Sets) == 0 {
@@ -258,7 +259,10 @@ func (s System) Solve() map[Case]Flow {
 		if runs != nil {
 			out[Case("set "+runs.ID)] = f
 		}
-		long := n.solve(Lasting, runs, wires)
+		long := f
+		if brief {
+			long = n.solve(Lasting, runs, wires)
+		}
 		if taken := s.taken(long); taken > lasts {
 			lasts, out[Lasting] = taken, long
 		}
@@ -533,8 +537,9 @@ func cholesky(m [][]float64) [][]float64 {
 // substitute solves lower · lowerᵀ · x = b.
 func substitute(lower [][]float64, b []float64) []float64 {
 	x := append([]float64{}, b...)
-	for i := range x {
-		for k := range i {
+	first := max(0, slices.IndexFunc(x, func(v float64) bool { return v != 0 })) // before it all stays 0
+	for i := first; i < len(x); i++ {
+		for k := first; k < i; k++ {
 			x[i] -= lower[i][k] * x[k]
 		}
 		x[i] /= lower[i][i]

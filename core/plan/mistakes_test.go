@@ -145,6 +145,17 @@ func mistakes() (out []mistake) {
 		s.Add("inverter", "New inverter", "", nil)
 		return true
 	})
+	add("an array the wrong way round at its controller", finding.Stop, reversed, "Ctrl 1", func(s *demotest.Sound, _ *rand.Rand) bool {
+		for i := range s.Circuits {
+			if c := &s.Circuits[i]; c.System == "pv" && c.Plus.To.Equipment() == s.Of("Ctrl 1") {
+				plus, minus := *c.Plus, *c.Minus
+				plus.To, minus.To = minus.To, plus.To
+				c.Plus, c.Minus = &plus, &minus
+				return true
+			}
+		}
+		return false
+	})
 	// AC.
 	add("the cord and the inverter on one panel", finding.Stop, []string{"power.ac_sources"}, "Inverter", func(s *demotest.Sound, _ *rand.Rand) bool {
 		if s.Of("Shore inlet") == "" || s.Of("AC panel") == "" {

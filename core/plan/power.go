@@ -371,7 +371,7 @@ func (p *Plan) thing(d job.Document, e job.Equipment) power.Thing {
 	if e.Settings != nil {
 		set = *e.Settings
 	}
-	t.Chosen = e.Part != "" || e.Kind == "ground" || e.Kind == "load" && cmp.Or(set.Watts, units.Watt(set.Measured)) > 0
+	t.Chosen = e.Part != "" || e.Kind == "ground" || e.Kind == "outlet" || e.Kind == "load" && cmp.Or(set.Watts, units.Watt(set.Measured)) > 0
 	t.Wet = set.Wet
 	t.Studs, t.Idles = cmp.Or(set.Studs, t.Device.Studs), t.Device.Idle
 	switch e.Kind {
@@ -384,6 +384,7 @@ func (p *Plan) thing(d job.Document, e job.Equipment) power.Thing {
 	case "inverter":
 		t.Takes, t.Surges = t.Device.Watts/units.Watt(t.Device.Yield()), t.Device.Surge/units.Watt(t.Device.Yield())
 	case "load":
+		t.Mains = OnAC(d, e)
 		t.Brief = set.Hours > 0 && set.Hours < longUse
 		if t.OnAC, t.ACStart = cmp.Or(set.Watts, t.Device.Watts), cmp.Or(set.Surge, t.Device.Surge); !OnAC(d, e) {
 			t.OnAC, t.ACStart = 0, 0

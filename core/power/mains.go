@@ -452,7 +452,7 @@ func (m *mains) chargeLoops(states []state) (out []finding.Finding) {
 func (s System) acUnjoined(reached map[string]bool) (out []finding.Finding) {
 	for _, t := range s.Things {
 		terminal := map[string]string{"load": "ac", "outlet": "ac", "converter": "ac_in"}[t.Kind]
-		if terminal == "" || t.Later || t.Kind == "load" && t.OnAC == 0 {
+		if terminal == "" || t.Later || t.Kind == "load" && t.OnAC == 0 && !t.Mains {
 			continue
 		}
 		say := func(grade finding.Grade, says string) {

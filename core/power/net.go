@@ -756,8 +756,11 @@ func (f *followed) whole() {
 		if t.Later || f.faulty[t.ID] || t.Kind == "combiner" {
 			continue
 		}
-		if t.Kind == "load" && t.OnAC > 0 {
-			continue // the AC side is followed by itself
+		if t.Kind == "load" && (t.Mains || t.OnAC > 0) { // the AC side is followed by itself
+			if !t.Chosen && !t.Existing {
+				say("what it takes is not known. Choose its part, or enter its watts.")
+			}
+			continue
 		}
 		joined := wired[t.ID] || lines[t.ID] && len(poles(t.Kind)) == 0
 		if main := poles(t.Kind); len(main) > 0 {
@@ -772,6 +775,8 @@ func (f *followed) whole() {
 				f.found = append(f.found, Whole.Says(finding.Fine, t.ID, "").Of("", t.Label, "existing, on the rig's own wiring, which is not drawn and not followed here."))
 			case t.Kind == "battery" && inRows[t.ID]:
 				say("a battery of the bank that no wire reaches. Join both its poles.")
+			case len(poles(t.Kind)) == 0:
+				say("joined to nothing yet. Add its circuit, or take it out of the plan.")
 			default:
 				say("joined to nothing on the battery side yet. Add its circuit, or take it out of the plan.")
 			}

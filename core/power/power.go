@@ -26,6 +26,7 @@ type Thing struct {
 	Surges          units.Watt    // for a few seconds; 0: as it takes
 	Idles           units.Watt    // while nothing is used
 	OnAC            units.Watt    // what a load of AC takes
+	Mains           bool          // a load of AC, whether or not its watts are known
 	ACStart         units.Watt    // and for a few seconds when it starts; 0: as it takes
 	Brief           bool          // a load that runs for less than three hours at a time
 	LoadAmps        units.Ampere  // of a controller's load output; 0: it has none

@@ -162,7 +162,7 @@ func hostiles() map[string]hostile {
 		"pocket, lists in lists":         {repeated("", "[", "", most), asPocket},
 		"pocket, objects in objects":     {repeated("", `{"a":`, "", most), asPocket},
 		"job, lists in lists":            {repeated(`{"rig":`, "[", "", most), asJob},
-		"job, a list of numbers":         {repeated(`{"format":"velvet-road-job","version":4,"panels":[`, "0,", "0]}", most), asJob},
+		"job, a list of numbers":         {repeated(`{"format":"velvet-road-job","version":5,"panels":[`, "0,", "0]}", most), asJob},
 		"job, empty panels":              {with("panels", "{}", most), asJob},
 		"job, corners":                   {with("outline", `{"x_mm":1,"y_mm":2}`, most), asJob},
 		"job, unknown keys":              {func() []byte { return keys(most) }, asJob},

@@ -134,11 +134,14 @@ func (n *network) isFed(id string) bool {
 func (s System) Fed() map[string]bool { return s.fedChargers() }
 
 func (s System) fedChargers() map[string]bool {
+	out := map[string]bool{}
+	if !slices.ContainsFunc(s.Things, func(t Thing) bool { return t.Kind == "dc_dc" || t.Kind == "controller" && t.Draws > 0 }) {
+		return out
+	}
 	now := s
 	now.Wires = slices.DeleteFunc(slices.Clone(s.Wires), func(w Wire) bool { return w.Later })
 	now.Things = slices.DeleteFunc(slices.Clone(s.Things), func(t Thing) bool { return t.Later })
 	group := now.groups()
-	out := map[string]bool{}
 	for _, t := range now.Things {
 		input, output := "in+", "out+"
 		switch {

@@ -176,7 +176,7 @@ func round(a units.Ampere) string {
 // breakers side by side count together.
 func (s System) checkSelective() (out []finding.Finding) {
 	n, hops := s.positive()
-	sources := map[int]bool{}
+	limits, sources := s.limits(), map[int]bool{}
 	for _, src := range n.sources() {
 		if s.kind(src.id) == "battery" {
 			sources[src.node] = true
@@ -187,8 +187,8 @@ func (s System) checkSelective() (out []finding.Finding) {
 		if !w.Plus || !guarded || w.From.Thing == "" || w.To.Thing == "" {
 			continue
 		}
-		from, byFrom := n.capacity(hops, sources, n.node(w.From), i)
-		to, byTo := n.capacity(hops, sources, n.node(w.To), i)
+		from, byFrom := n.capacity(hops, limits, sources, n.node(w.From), i)
+		to, byTo := n.capacity(hops, limits, sources, n.node(w.To), i)
 		through, by, far := from, byFrom, w.To
 		if from == 0 {
 			through, by, far = to, byTo, w.From

@@ -25,13 +25,14 @@ const (
 	near  units.Millimetre = 7 * units.MillimetresPerInch
 )
 
-// hop is a step between two nodes: a wire, or the contact of a switch (wire −1).
-type hop struct{ to, wire int }
+// hop is a step between two nodes: a wire, or the contact of a switch (wire −1); back is 1 where it
+// begins at the wire's To.
+type hop struct{ to, wire, back int }
 
 // positive is the network of the plus wires and contacts, from node to node.
 func (s System) positive() (*network, [][]hop) {
-	n := &network{System: s, at: map[End]int{}}
-	var hops [][]hop
+	n := &network{System: s, at: make(map[End]int, 2*len(s.Things))}
+	hops := make([][]hop, 0, 2*len(s.Things))
 	join := func(a, b End, wire int) {
 		i, j := n.node(a), n.node(b)
 		for len(hops) < len(n.at) {
@@ -40,7 +41,7 @@ func (s System) positive() (*network, [][]hop) {
 		if i < 0 || j < 0 || i == j {
 			return
 		}
-		hops[i], hops[j] = append(hops[i], hop{j, wire}), append(hops[j], hop{i, wire})
+		hops[i], hops[j] = append(hops[i], hop{j, wire, 0}), append(hops[j], hop{i, wire, 1})
 	}
 	for i, w := range s.Wires {
 		if w.Plus {
@@ -164,7 +165,7 @@ func (s System) Unprotected() (out []Gap) {
 // a fuse that protects the wire, nor the wire itself.
 func (n *network) way(hops [][]hop, sources []source, to, wire int) (from source, way []int, ok bool) {
 	carries := n.Wires[wire].Carries
-	came := map[int]hop{to: {-1, -1}} // walked backwards: the next hop toward the wire
+	came := map[int]hop{to: {-1, -1, 0}} // walked backwards: the next hop toward the wire
 	queue := []int{to}
 	for len(queue) > 0 {
 		at := queue[0]
@@ -188,7 +189,7 @@ func (n *network) way(hops [][]hop, sources []source, to, wire int) (from source
 				}
 			}
 			if _, seen := came[h.to]; !seen {
-				came[h.to] = hop{at, h.wire}
+				came[h.to] = hop{at, h.wire, h.back}
 				queue = append(queue, h.to)
 			}
 		}

@@ -51,7 +51,7 @@ type thevenin struct {
 
 // sources makes the network for shorts: least resistances for the most, largest for the least.
 func (s System) thevenin(most bool) *thevenin {
-	t := &thevenin{network: &network{System: s, at: map[End]int{}}, rows: map[int][]float64{}}
+	t := &thevenin{network: &network{System: s, at: make(map[End]int, 2*len(s.Things))}, rows: map[int][]float64{}}
 	copper := 1.0
 	if most {
 		copper = coldCopper
@@ -371,48 +371,47 @@ func Allowed(pieces []wire.Piece) (least units.SquareMillimetre) {
 	return least
 }
 
+// limits is what each wire lets through before the first of its fuses and breakers opens; without
+// one infinite.
+func (s System) limits() []float64 {
+	out := make([]float64, len(s.Wires))
+	for i, w := range s.Wires {
+		out[i] = math.Inf(1)
+		if least, guarded := w.opens(); guarded {
+			out[i] = float64(least)
+		}
+	}
+	return out
+}
+
 // capacity is how many amps may come from the batteries to a node before the fuses and breakers on
 // the ways there open, those side by side added up; by names the one that opens, where it is a
-// single one. Infinite: something leads there without a device.
-func (n *network) capacity(hops [][]hop, sources map[int]bool, to, without int) (amps units.Ampere, by int) {
-	s := n.System
-	left := map[[2]int]float64{} // by wire and direction
-	limit := func(wire int) float64 {
-		if wire < 0 {
-			return math.Inf(1)
-		}
-		if least, guarded := s.Wires[wire].opens(); guarded {
-			return float64(least)
-		}
-		return math.Inf(1)
-	}
+// single one. Infinite: something leads there without a device. Limits are those of the wires.
+func (n *network) capacity(hops [][]hop, limits []float64, sources map[int]bool, to, without int) (amps units.Ampere, by int) {
+	left := slices.Concat(limits, limits) // by wire, then by wire backwards
 	total := 0.0
 	used := map[int]bool{}
+	came, queue := make([]hop, len(hops)), make([]int, 0, len(hops))
 	for range 200 {
-		// Backwards from the node to a battery, over what is left.
-		type step struct{ from, wire, dir int }
-		came := map[int]step{to: {-1, -1, 0}}
-		queue, found := []int{to}, -1
-		for len(queue) > 0 && found < 0 {
-			at := queue[0]
-			queue = queue[1:]
+		// Backwards from the node to a battery, over what is left: a step's to is where it came from.
+		for i := range came {
+			came[i].to = -2
+		}
+		came[to].to = -1
+		queue = append(queue[:0], to)
+		found := -1
+		for next := 0; next < len(queue); next++ {
+			at := queue[next]
 			if sources[at] {
 				found = at
 				break
 			}
 			for _, h := range hops[at] {
-				if h.wire == without && h.wire >= 0 {
+				if h.wire >= 0 && (h.wire == without || left[h.wire+h.back*len(limits)] <= 1e-9) {
 					continue
 				}
-				dir := 0
-				if h.wire >= 0 && n.node(s.Wires[h.wire].To) == at {
-					dir = 1
-				}
-				if h.wire >= 0 && limit(h.wire)-left[[2]int{h.wire, dir}] <= 1e-9 {
-					continue
-				}
-				if _, seen := came[h.to]; !seen {
-					came[h.to] = step{at, h.wire, dir}
+				if came[h.to].to == -2 {
+					came[h.to] = hop{at, h.wire, h.back}
 					queue = append(queue, h.to)
 				}
 			}
@@ -421,20 +420,20 @@ func (n *network) capacity(hops [][]hop, sources map[int]bool, to, without int) 
 			break
 		}
 		least, wire := math.Inf(1), -1
-		for at := found; came[at].from >= 0; at = came[at].from {
-			if st := came[at]; st.wire >= 0 {
-				if l := limit(st.wire) - left[[2]int{st.wire, st.dir}]; l < least {
-					least, wire = l, st.wire
+		for step := came[found]; step.to >= 0; step = came[step.to] {
+			if step.wire >= 0 {
+				if l := left[step.wire+step.back*len(limits)]; l < least {
+					least, wire = l, step.wire
 				}
 			}
 		}
 		if math.IsInf(least, 1) {
 			return units.Ampere(least), -1
 		}
-		for at := found; came[at].from >= 0; at = came[at].from {
-			if st := came[at]; st.wire >= 0 {
-				left[[2]int{st.wire, st.dir}] += least
-				left[[2]int{st.wire, 1 - st.dir}] -= least
+		for step := came[found]; step.to >= 0; step = came[step.to] {
+			if step.wire >= 0 {
+				left[step.wire+step.back*len(limits)] -= least
+				left[step.wire+(1-step.back)*len(limits)] += least
 			}
 		}
 		used[wire] = true

@@ -41,7 +41,8 @@ type Flow struct {
 type network struct {
 	System
 	at    map[End]int
-	group []int // of each node: nodes joined by metal or through a battery
+	asked map[End]int // as at, by every terminal that was asked for
+	group []int       // of each node: nodes joined by metal or through a battery
 	emfs  []emf
 	ports []port
 	lower [][]float64
@@ -91,6 +92,12 @@ func (n *network) holds(e emf, bank units.Volt) float64 {
 }
 
 func (n *network) node(e End) int {
+	if i, asked := n.asked[e]; asked {
+		return i
+	}
+	if n.asked == nil {
+		n.asked = make(map[End]int, 2*len(n.Wires))
+	}
 	name := n.System.node(e)
 	if name == (End{}) {
 		return -1
@@ -100,6 +107,7 @@ func (n *network) node(e End) int {
 		i = len(n.at)
 		n.at[name] = i
 	}
+	n.asked[e] = i
 	return i
 }
 
@@ -112,7 +120,7 @@ type edge struct {
 // build numbers the nodes and makes the conductance matrix, factored once for all cases:
 // sources and loads are currents and change only the other side of the equations.
 func (s System) build() (*network, []edge) {
-	n := &network{System: s, at: map[End]int{}}
+	n := &network{System: s, at: make(map[End]int, 2*len(s.Things))}
 	wires := make([]edge, len(s.Wires))
 	for i, w := range s.Wires {
 		ohms := w.Ohms
@@ -539,16 +547,19 @@ func substitute(lower [][]float64, b []float64) []float64 {
 	x := append([]float64{}, b...)
 	first := max(0, slices.IndexFunc(x, func(v float64) bool { return v != 0 })) // before it all stays 0
 	for i := first; i < len(x); i++ {
-		for k := first; k < i; k++ {
-			x[i] -= lower[i][k] * x[k]
+		row, sum := lower[i], x[i]
+		for k, by := range x[first:i] {
+			sum -= row[first+k] * by
 		}
-		x[i] /= lower[i][i]
+		x[i] = sum / row[i]
 	}
-	for i := len(x) - 1; i >= 0; i-- {
-		for k := i + 1; k < len(x); k++ {
-			x[i] -= lower[k][i] * x[k]
+	for i := len(x) - 1; i >= 0; i-- { // row by row, as it lies in memory
+		row := lower[i]
+		x[i] /= row[i]
+		by, above := x[i], x[:i]
+		for k := range above {
+			above[k] -= row[k] * by
 		}
-		x[i] /= lower[i][i]
 	}
 	return x
 }

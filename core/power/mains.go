@@ -40,6 +40,7 @@ type mains struct {
 	at      map[End]int
 	ends    []End
 	sources []acSource
+	beyond  []*Thing // sources and transfer switches that are more than can be followed
 }
 
 // acSource is what gives AC, and where.
@@ -73,8 +74,18 @@ func (s System) mains() *mains {
 			m.node(l.To)
 		}
 	}
+	transfers := 0
 	for i := range s.Things {
 		t := &s.Things[i]
+		if t.Kind == "transfer_switch" {
+			if transfers++; transfers > mostTransfers {
+				m.beyond = append(m.beyond, t)
+			}
+		}
+		if gives := t.Kind == "shore_inlet" || t.Kind == "generator" || t.Kind == "inverter"; gives && len(m.sources) == mostSources {
+			m.beyond = append(m.beyond, t)
+			continue
+		}
 		amps := func(volts units.Volt) units.Ampere {
 			switch {
 			case t.Device.Amps > 0:
@@ -138,8 +149,12 @@ func (m *mains) name(s state) string {
 	return strings.Join(words, ", ")
 }
 
-// mostTransfers is how many transfer switches are tried in every position.
-const mostTransfers = 6
+// mostTransfers is how many transfer switches are tried in every position, mostSources how many
+// sources.
+const (
+	mostTransfers = 6
+	mostSources   = 12
+)
 
 // states are all of them: the outer sources one by one, all together and none, with each position of
 // each transfer switch.
@@ -327,6 +342,9 @@ func (s System) checkMains() (out []finding.Finding) {
 	}
 	m := s.mains()
 	states := m.states()
+	for _, t := range m.beyond {
+		out = append(out, ACWhole.Says(finding.Unfinished, t.ID, "").Of("", t.Label, "not followed: up to %d sources of AC and %d transfer switches are. Plan fewer, or follow it by hand.", mostSources, mostTransfers))
+	}
 	out = append(out, m.oneSource(states)...)
 	out = append(out, m.neutral(states)...)
 	out = append(out, m.chargeLoops(states)...)
@@ -486,7 +504,7 @@ func (l Line) opensAt() (least units.Ampere) {
 
 // overloads finds a source that can give more than a line carries at one of its ends, with nothing on
 // the way that opens at or below that.
-func (m *mains) overloads(spans []span, line int, end End) (src acSource, way []int, ok bool) {
+func (m *mains) overloads(links [][]span, line int, end End) (src acSource, way []int, ok bool) {
 	l := m.Lines[line]
 	start := m.node(end)
 	came := map[int]span{start: {-1, -1, -1}}
@@ -504,7 +522,7 @@ func (m *mains) overloads(spans []span, line int, end End) (src acSource, way []
 				return s, way, true
 			}
 		}
-		for _, s := range spans {
+		for _, s := range links[at] {
 			if s.wire == line {
 				continue
 			}
@@ -513,11 +531,9 @@ func (m *mains) overloads(spans []span, line int, end End) (src acSource, way []
 					continue
 				}
 			}
-			for _, next := range []span{{s.a, s.b, s.wire}, {s.b, s.a, s.wire}} {
-				if _, seen := came[next.b]; next.a == at && !seen {
-					came[next.b] = next
-					queue = append(queue, next.b)
-				}
+			if _, seen := came[s.b]; !seen {
+				came[s.b] = s
+				queue = append(queue, s.b)
 			}
 		}
 	}
@@ -527,6 +543,7 @@ func (m *mains) overloads(spans []span, line int, end End) (src acSource, way []
 // protection holds every line against its sources, and its breakers against its loads.
 func (m *mains) protection() (out []finding.Finding) {
 	spans := m.everything()
+	links := linked(spans, nil, len(m.ends)-1)
 	for i, l := range m.Lines {
 		if l.System != "ac" || l.From.Thing == "" || l.To.Thing == "" {
 			continue
@@ -546,7 +563,7 @@ func (m *mains) protection() (out []finding.Finding) {
 			if own {
 				continue
 			}
-			src, way, over := m.overloads(spans, i, end)
+			src, way, over := m.overloads(links, i, end)
 			if !over {
 				continue
 			}
@@ -578,7 +595,7 @@ func (m *mains) protection() (out []finding.Finding) {
 			}
 			dummy := len(m.Lines)
 			m.Lines = append(m.Lines, Line{System: "", Carries: t.Device.Transfer})
-			src, way, over := m.overloads(slices.DeleteFunc(slices.Clone(spans), func(s span) bool { return s.wire < 0 && m.ends[s.a].Thing == t.ID }), dummy, m.ends[at])
+			src, way, over := m.overloads(linked(slices.DeleteFunc(slices.Clone(spans), func(s span) bool { return s.wire < 0 && m.ends[s.a].Thing == t.ID }), nil, len(m.ends)-1), dummy, m.ends[at])
 			m.Lines = m.Lines[:dummy]
 			if over && src.ID != t.ID && !math.IsInf(float64(src.most), 1) {
 				out = append(out, Passes.AtMost(t.ID, float64(src.most), float64(t.Device.Transfer), finding.Stop).WithWorking(finding.Given("it passes on", float64(t.Device.Transfer), "A", "label of "+t.Device.Name)).

@@ -51,6 +51,7 @@ type followed struct {
 	ref     []int        // which potentials may be compared; −1: not reached
 	found   []finding.Finding
 	faulty  map[string]bool // things about which something graver was said
+	steps   int             // taken so far while looking for faults
 }
 
 // follow builds the net of a system.
@@ -133,6 +134,7 @@ func (f *followed) unite() {
 		}
 	}
 	f.net = united(len(f.at), metal)
+	f.steps += len(f.spans) + len(f.at)
 }
 
 // used tells whether a wire ends at one of a pair's poles.
@@ -159,6 +161,7 @@ func (f *followed) walk(first int) (against []int) {
 		}
 		for again := true; again; {
 			again = false
+			f.steps += len(f.sources)
 			for i, q := range f.sources {
 				plus, minus := f.net[q.plus], f.net[q.minus]
 				switch {
@@ -205,6 +208,9 @@ func (f *followed) across(plus, minus int) (volts float64, ok bool) {
 	return f.pot[p] - f.pot[m], p == m || f.ref[p] >= 0 && f.ref[p] == f.ref[m]
 }
 
+// mostStarts is how many batteries are tried to begin at.
+const mostStarts = 12
+
 // settle walks from the battery that fewest of the others contradict.
 func (f *followed) settle() (against []int) {
 	if len(f.sources) == 0 {
@@ -213,10 +219,14 @@ func (f *followed) settle() (against []int) {
 		return nil
 	}
 	best, least := 0, math.MaxInt
+	tried := map[[2]int]bool{} // those side by side give the same
 	for i, p := range f.sources {
-		if i > 0 && (p.Kind != "battery" || least == 0) {
+		at := [2]int{f.net[p.plus], f.net[p.minus]}
+		if i > 0 && (p.Kind != "battery" || least == 0 || tried[at] || len(tried) >= mostStarts) {
 			continue
 		}
+		tried[at] = true
+		f.steps += len(f.ports)
 		bad := 4 * len(f.walk(i))
 		for _, q := range f.ports {
 			if u, ok := f.across(q.plus, q.minus); ok && u < -0.5 {
@@ -241,37 +251,65 @@ func (f *followed) clear() {
 // path is the shortest way between two nodes over metal, as wires; ok is false without one.
 func (f *followed) path(from, to int) (way []int, ok bool) { return f.over(f.spans, from, to) }
 
-// over is path over some spans.
-func (f *followed) over(spans []span, from, to int) (way []int, ok bool) {
-	came := map[int]span{from: {-1, -1, -1}}
-	queue := []int{from}
-	for len(queue) > 0 {
-		at := queue[0]
-		queue = queue[1:]
-		if at == to {
-			for at != from {
-				s := came[at]
-				if s.wire >= 0 {
-					way = append(way, s.wire)
-				}
-				at = s.a
-			}
-			slices.Reverse(way)
-			return way, true
+// linked are the spans at each node, in both directions.
+func linked(spans []span, out map[int]bool, nodes ...int) [][]span {
+	size := 1 + slices.Max(nodes)
+	for _, s := range spans {
+		size = max(size, s.a+1, s.b+1)
+	}
+	links := make([][]span, size)
+	for _, s := range spans {
+		if out[s.wire] || s.a < 0 || s.b < 0 {
+			continue
 		}
-		for _, s := range spans {
-			if f.out[s.wire] || s.a < 0 || s.b < 0 {
-				continue
-			}
-			for _, next := range []span{{s.a, s.b, s.wire}, {s.b, s.a, s.wire}} {
-				if _, seen := came[next.b]; next.a == at && !seen {
-					came[next.b] = next
-					queue = append(queue, next.b)
-				}
+		links[s.a] = append(links[s.a], s)
+		links[s.b] = append(links[s.b], span{s.b, s.a, s.wire})
+	}
+	return links
+}
+
+// spread walks from a node to all that links reach, until one of them is to: the span by which each
+// was reached first. What was not has the wire −2.
+func spread(links [][]span, from, to int) (came []span) {
+	came = make([]span, len(links))
+	for i := range came {
+		came[i].wire = -2
+	}
+	came[from] = span{-1, -1, -1}
+	queue := append(make([]int, 0, len(links)), from)
+	for next := 0; next < len(queue) && queue[next] != to; next++ {
+		for _, s := range links[queue[next]] {
+			if came[s.b].wire == -2 {
+				came[s.b] = s
+				queue = append(queue, s.b)
 			}
 		}
 	}
-	return nil, false
+	return came
+}
+
+// back are the wires from a node to where a walk began; ok is false where it did not come there.
+func back(came []span, node int) (way []int, ok bool) {
+	if came[node].wire == -2 {
+		return nil, false
+	}
+	for s := came[node]; s.a >= 0; s = came[s.a] {
+		if s.wire >= 0 {
+			way = append(way, s.wire)
+		}
+	}
+	return way, true
+}
+
+// over is path over some spans.
+func (f *followed) over(spans []span, from, to int) (way []int, ok bool) {
+	if from < 0 || to < 0 {
+		return nil, false
+	}
+	f.steps += len(spans)
+	way, ok = back(spread(linked(spans, f.out, from, to), from, to), to)
+	slices.Reverse(way)
+	return way, ok
 }
 
 // names are the circuits of wires, each once, in their order.
@@ -336,6 +374,9 @@ func (f *followed) doubts(wire int) float64 {
 
 // mostFaults is how many circuits at fault are looked for one after the other.
 const mostFaults = 20
+
+// mostSteps is how many steps over wires and sources that may take: a tenth of a second or two.
+const mostSteps = 4_000_000
 
 // loop is a way over metal and through other sources from a source's plus to its minus, as wires;
 // ok is false where its terminals are joined by nothing.
@@ -485,15 +526,19 @@ func (f *followed) put(ends map[int]span) (were map[int]span) {
 // alike ones the one whose ends are of unlike poles. What it finds is put right in the net, so
 // that nothing is said twice and the rest is worked out as if it were right.
 func (f *followed) faults() {
-	for range mostFaults {
+	for n := 0; ; n++ {
 		bad := f.troubled()
 		if len(bad) == 0 {
+			return
+		}
+		if n == mostFaults || f.steps > mostSteps {
+			f.rest(bad)
 			return
 		}
 		at := bad[len(bad)-1] // one with both poles on one net, where there is one
 		way := f.around(at)
 		among := f.circuits(way)
-		for _, i := range bad {
+		for _, i := range bad[:min(len(bad), mostFaults)] {
 			for _, c := range f.circuits(f.around(i)) {
 				if !slices.Contains(among, c) {
 					among = append(among, c)
@@ -506,6 +551,7 @@ func (f *followed) faults() {
 			}
 		}
 		if len(among) == 0 {
+			f.rest(bad)
 			return
 		}
 		var best remedy
@@ -518,6 +564,9 @@ func (f *followed) faults() {
 				}
 			}
 			for _, r := range f.remedies(c) {
+				if f.steps > mostSteps && best.circuit != "" {
+					break
+				}
 				were := f.put(r.ends)
 				score := f.bad() - doubts/10
 				if s := slices.Collect(maps.Values(r.ends))[0]; s.a < 0 {
@@ -537,6 +586,21 @@ func (f *followed) faults() {
 		for i := range best.ends {
 			f.wrong[f.spans[i].wire] = f.spans[i]
 		}
+	}
+}
+
+// rest says of what is shorted still, when looking for the circuit at fault ends.
+func (f *followed) rest(bad []int) {
+	for _, i := range bad {
+		p := f.sources[i]
+		if f.net[p.plus] != f.net[p.minus] || f.faulty[p.ID] {
+			continue // the others are turned against something, and said as that
+		}
+		f.faulty[p.ID] = true
+		way := f.around(i)
+		one := Short.Says(finding.Stop, p.ID, "").Of("", p.Label, "its plus and its minus are joined: a short circuit, by way of %s. Put what is said of the others right first, then follow this one.", f.names(way))
+		one.Among = f.circuits(way)
+		f.found = append(f.found, one)
 	}
 }
 
@@ -579,12 +643,13 @@ func (f *followed) ends(p pair) (wires []int) {
 
 // from is the source whose terminal a node leads to, as people say it, and the way there.
 func (f *followed) from(node int) (words string, way []int) {
+	came := spread(linked(f.spans, f.out, len(f.at)-1), node, -1)
 	for _, p := range f.sources {
 		for k, at := range []int{p.minus, p.plus} {
 			if !f.used(p) || at == node {
 				continue
 			}
-			if found, ok := f.path(at, node); ok && (words == "" || len(found) < len(way)) {
+			if found, ok := back(came, at); ok && (words == "" || len(found) < len(way)) {
 				words, way = fmt.Sprintf("the %s of %s", []string{"minus", "plus"}[k], p.Label), found
 			}
 		}

@@ -39,6 +39,7 @@ type mains struct {
 	System
 	at      map[End]int
 	ends    []End
+	drawn   []span // the lines
 	sources []acSource
 	beyond  []*Thing // sources and transfer switches that are more than can be followed
 }
@@ -68,10 +69,11 @@ func (m *mains) node(e End) int {
 
 func (s System) mains() *mains {
 	m := &mains{System: s, at: map[End]int{}}
-	for _, l := range s.Lines {
+	for i, l := range s.Lines {
 		if l.System == "ac" {
-			m.node(l.From)
-			m.node(l.To)
+			if a, b := m.node(l.From), m.node(l.To); a >= 0 && b >= 0 {
+				m.drawn = append(m.drawn, span{a, b, i})
+			}
 		}
 	}
 	transfers := 0
@@ -223,12 +225,11 @@ func (m *mains) join(s *state) {
 
 // spans are what joins nodes in a state: lines, transfer switches, inverters that pass on.
 func (m *mains) spans(s state) (out []span) {
-	for i, l := range m.Lines {
-		if l.System == "ac" && l.From.Thing != "" && l.To.Thing != "" {
-			out = append(out, span{m.node(l.From), m.node(l.To), i})
-		}
-	}
+	out = slices.Clone(m.drawn)
 	for _, t := range m.Things {
+		if t.Kind != "transfer_switch" && t.Kind != "inverter" {
+			continue
+		}
 		at := func(name string) int {
 			if n, ok := m.at[End{t.ID, name}]; ok {
 				return n
@@ -278,6 +279,16 @@ func (m *mains) way(spans []span, from, to int) (lines []int, ok bool) {
 	return f.over(spans, from, to)
 }
 
+// ways are the shortest ways from a node to any other, as lines.
+func (m *mains) ways(spans []span, from int) func(to int) (lines []int, ok bool) {
+	came := spread(linked(spans, nil, len(m.ends)-1), from, -1)
+	return func(to int) (lines []int, ok bool) {
+		lines, ok = back(came, to)
+		slices.Reverse(lines)
+		return lines, ok
+	}
+}
+
 func (m *mains) names(lines []int) string {
 	var names []string
 	for _, i := range lines {
@@ -303,6 +314,7 @@ func (s System) WithMains() System {
 			volts = s.Cord.Volts
 		}
 		sum, long := map[int]float64{}, map[int]bool{}
+		way := m.ways(spans, src.at)
 		for _, t := range m.Things {
 			at, ok := m.at[End{t.ID, map[string]string{"load": "ac", "outlet": "ac", "converter": "ac_in", "inverter": "ac_in"}[t.Kind]}]
 			if !ok || t.ID == src.ID {
@@ -312,11 +324,11 @@ func (s System) WithMains() System {
 			if t.Kind != "load" {
 				watts = float64(t.Pushes) * float64(s.Charging) / chargerYield
 			}
-			way, joined := m.way(spans, src.at, at)
+			lines, joined := way(at)
 			if !joined {
 				continue
 			}
-			for _, i := range way {
+			for _, i := range lines {
 				sum[i] += watts
 				long[i] = long[i] || watts > 0 && !t.Brief
 				if s.Lines[i].Volts == 0 {
@@ -673,17 +685,21 @@ func (m *mains) breakers(l Line) (out []finding.Finding) {
 // residual finds what needs a residual-current device and has none on the way from its source.
 func (m *mains) residual() (out []finding.Finding) {
 	spans := m.everything()
+	var ways []func(int) ([]int, bool)
+	for _, src := range m.sources {
+		ways = append(ways, m.ways(spans, src.at))
+	}
 	for _, t := range m.Things {
 		terminal := map[string]string{"load": "ac", "outlet": "ac", "converter": "ac_in", "inverter": "ac_in"}[t.Kind]
 		at, ok := m.at[End{t.ID, terminal}]
 		if !ok || terminal == "" || t.Later {
 			continue
 		}
-		for _, src := range m.sources {
+		for k, src := range m.sources {
 			if src.ID == t.ID {
 				continue
 			}
-			way, joined := m.way(spans, src.at, at)
+			way, joined := ways[k](at)
 			if !joined || len(way) == 0 {
 				continue
 			}

@@ -28,8 +28,8 @@ func sealOf(s Signature, d Document, amend func(any)) string {
 	return hex.EncodeToString(sum[:])
 }
 
-// seals are those that a signature of the document may carry: this version's, and the one that a
-// program of version 4 made of the same job.
+// seals returns the seals that a signature of the document may carry: this version's, and the one
+// that a program of version 4 made of the same job.
 func (d Document) seals(s Signature) (out []string) {
 	out = append(out, d.Seal(s))
 	s.Seal = ""

@@ -1,6 +1,6 @@
 package job
 
-// Set is what runs together, as a person says: the bank, its fuses and its cables are sized for the
+// Set holds the loads that run together, as a person says: the bank, its fuses and its cables are sized for the
 // largest of the job's sets instead of for everything at once.
 type Set struct {
 	ID    string   `json:"id" jsonschema:"format=uuid"`

@@ -93,7 +93,7 @@ func changed(label string, change func(s *demotest.Sound, c *job.Circuit)) func(
 
 func stud(s *demotest.Sound, bus string, n int) string { return fmt.Sprintf("%s:stud%d", s.Of(bus), n) }
 
-// mistakes are what crews do, each at a random sound job.
+// mistakes returns the mistakes that crews make, each as an edit of a random sound job.
 func mistakes() (out []mistake) {
 	reversed, short, open := []string{"power.reversed"}, []string{"power.short"}, []string{"power.unfinished", "circuit.open_end", "wire.no_cable", "wire.no_path"}
 	add := func(name string, grade finding.Grade, codes []string, about string, make func(*demotest.Sound, *rand.Rand) bool) {

@@ -127,7 +127,8 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 	p.add(charger.CheckBattery(d.ID, parts, results, others, cmp.Or(d.Bank.ChargeMost, s.ChargeLimit()))...)
 }
 
-// lowest is what the inverter at a circuit's end takes at its lowest volts; 0 where there is none.
+// lowest returns the amps that the inverter at a circuit's end takes at its lowest volts, 0 where
+// there is none.
 func (p *Plan) lowest(s power.System, k job.Circuit) units.Ampere {
 	for _, c := range []*job.Conductor{k.Plus, k.Minus} {
 		if c == nil {
@@ -197,7 +198,7 @@ func (p *Plan) lastsIn(circuit string) (amps units.Ampere) {
 	return amps
 }
 
-// charged is what kinds of equipment give the bank together as they are wired now: one that is
+// charged returns the amps that kinds of equipment give the bank together as wired now: one that is
 // wired to what has no battery converts, and charges nothing; nor does one whose input nothing
 // feeds, or one that no circuit joins, unless it is existing on the rig's own wiring.
 func (p Power) charged(d job.Document, kinds ...string) (sum units.Ampere) {

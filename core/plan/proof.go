@@ -72,8 +72,8 @@ func (p *Plan) Expects(d job.Document, m job.Measured) (e prove.Expectation, ok 
 	return e, false
 }
 
-// side is what holds the volts where a piece of equipment is: a battery's own, or those of the
-// part of the plus side that a charger is on.
+// side returns the bank that holds the volts where a piece of equipment is: a battery itself, or
+// the part of the plus side that a charger is on.
 func (p *Plan) side(d job.Document, e job.Equipment) prove.Bank {
 	bank := prove.Bank{Nominal: d.Bank.Nominal, Chemistry: d.Bank.Chemistry}
 	switch e.Kind {

@@ -549,7 +549,7 @@ func crowded(about, label, stud string, lugs, most int) finding.Finding {
 		Of("", label, "%s on %s, which takes %d. Move one to another stud, or to a bus bar.", units.Count(lugs, "lug"), pole(strings.Replace(stud, "stud", "stud ", 1)), most)
 }
 
-// studLugs is how many lugs the terminal of a battery or of a thing with studs takes whose label
+// studLugs holds how many lugs the terminal of a battery or of a thing with studs takes whose label
 // says nothing (ABYC E-11, from memory).
 const studLugs = 4
 
@@ -819,7 +819,7 @@ func (s System) checkLoads(flows map[Case]Flow) (out []finding.Finding) {
 	return out
 }
 
-// starts is what an inverter takes more from the bank for a few seconds than while its loads run, in
+// starts returns what an inverter takes more from the bank for a few seconds than while its loads run, in
 // W: the largest of them starting, up to what its label lets through; its label's surge where no
 // load of it is known.
 func (s System) starts(t Thing, loads []*Thing, f Flow) float64 {

@@ -44,7 +44,7 @@ type mains struct {
 	beyond  []*Thing // sources and transfer switches that are more than can be followed
 }
 
-// acSource is what gives AC, and where.
+// acSource holds a source of AC, its node and the most it gives.
 type acSource struct {
 	*Thing
 	at   int
@@ -151,7 +151,7 @@ func (m *mains) name(s state) string {
 	return strings.Join(words, ", ")
 }
 
-// mostTransfers is how many transfer switches are tried in every position, mostSources how many
+// mostTransfers limits how many transfer switches are tried in every position, mostSources how many
 // sources.
 const (
 	mostTransfers = 6
@@ -223,7 +223,7 @@ func (m *mains) join(s *state) {
 	}
 }
 
-// spans are what joins nodes in a state: lines, transfer switches, inverters that pass on.
+// spans returns what joins nodes in a state: lines, transfer switches, inverters that pass on.
 func (m *mains) spans(s state) (out []span) {
 	out = slices.Clone(m.drawn)
 	for _, t := range m.Things {

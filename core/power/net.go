@@ -21,7 +21,7 @@ var (
 	Whole    = finding.Rule{Code: "power.unfinished", Asks: "Is everything joined to what feeds it, and chosen?", Stops: "not finished when equipment is joined to nothing, to one side only or to nothing that gives power, or no part is chosen"}
 )
 
-// unlikeShare is how much of its volts two joined sources may differ by: a charging battery
+// unlikeShare holds how much of its volts two joined sources may differ by: a charging battery
 // beside a resting one, a vehicle beside a battery (common practice).
 const unlikeShare = 0.25
 
@@ -208,7 +208,7 @@ func (f *followed) across(plus, minus int) (volts float64, ok bool) {
 	return f.pot[p] - f.pot[m], p == m || f.ref[p] >= 0 && f.ref[p] == f.ref[m]
 }
 
-// mostStarts is how many batteries are tried to begin at.
+// mostStarts limits how many batteries are tried to begin at.
 const mostStarts = 12
 
 // settle walks from the battery that fewest of the others contradict.
@@ -344,7 +344,7 @@ func (f *followed) sign(e End) int {
 	return 0
 }
 
-// doubts is how much the ends of a wire are of unlike poles, by the other wires there: 0 to 2.
+// doubts returns how much the ends of a wire are of unlike poles, by the other wires there: 0 to 2.
 func (f *followed) doubts(wire int) float64 {
 	pole := func(e End) float64 {
 		if own := f.sign(e); own != 0 {
@@ -372,10 +372,10 @@ func (f *followed) doubts(wire int) float64 {
 	return math.Abs(pole(f.wires[wire].From) - pole(f.wires[wire].To))
 }
 
-// mostFaults is how many circuits at fault are looked for one after the other.
+// mostFaults limits how many circuits at fault are looked for one after the other.
 const mostFaults = 20
 
-// mostSteps is how many steps over wires and sources that may take: a tenth of a second or two.
+// mostSteps limits the steps over wires and sources that the search takes: half a second of work at most.
 const mostSteps = 4_000_000
 
 // loop is a way over metal and through other sources from a source's plus to its minus, as wires;
@@ -410,7 +410,7 @@ func (f *followed) around(source int) []int {
 	return way
 }
 
-// mostAmong is how many circuits of a loop are tried.
+// mostAmong limits how many circuits of a loop are tried.
 const mostAmong = 40
 
 // troubled are the sources that something contradicts: both poles on one net, or other volts
@@ -451,7 +451,7 @@ type remedy struct {
 	ends     map[int]span
 }
 
-// remedies are those of a circuit: its two conductors changed over, one end of one of them led to
+// remedies returns the ways to mend a circuit: its two conductors changed over, one end of one of them led to
 // another bus or to its thing's other pole, or all of it taken out.
 func (f *followed) remedies(circuit string) (out []remedy) {
 	var mine []int
@@ -868,7 +868,7 @@ func sideOf(name string) string {
 	return map[string]string{"battery": "battery side", "system": "system side"}[name] + map[bool]string{true: pole(name)}[strings.ContainsAny(name, "+-")]
 }
 
-// bankRef is where most batteries of the bank are.
+// bankRef returns where most batteries of the bank are.
 func (f *followed) bankRef() int {
 	count, best := map[int]int{}, -1
 	for _, b := range f.Batteries() {

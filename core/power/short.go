@@ -171,7 +171,8 @@ func (t *thevenin) returns(wire int, atTo bool) (nodes []int) {
 	return nodes
 }
 
-// side is what feeds a short at one end of a wire with the wire itself taken out.
+// side returns the amps, open volts and ohms of what feeds a short at one end of a wire, the wire
+// itself taken out.
 func (t *thevenin) side(wire int, atTo bool) (amps, open, ohms float64) {
 	w := t.Wires[wire]
 	end := w.From
@@ -371,7 +372,7 @@ func Allowed(pieces []wire.Piece) (least units.SquareMillimetre) {
 	return least
 }
 
-// limits is what each wire lets through before the first of its fuses and breakers opens; without
+// limits returns what each wire lets through before the first of its fuses and breakers opens; without
 // one infinite.
 func (s System) limits() []float64 {
 	out := make([]float64, len(s.Wires))
@@ -384,7 +385,7 @@ func (s System) limits() []float64 {
 	return out
 }
 
-// capacity is how many amps may come from the batteries to a node before the fuses and breakers on
+// capacity returns how many amps may come from the batteries to a node before the fuses and breakers on
 // the ways there open, those side by side added up; by names the one that opens, where it is a
 // single one. Infinite: something leads there without a device. Limits are those of the wires.
 func (n *network) capacity(hops [][]hop, limits []float64, sources map[int]bool, to, without int) (amps units.Ampere, by int) {

@@ -312,7 +312,7 @@ func (s System) rate(flows map[Case]Flow) {
 	flows[Rated] = f
 }
 
-// Lowest is what an inverter takes of its feed at the lowest volts at which it gives its rated watts:
+// Lowest returns what an inverter takes of its feed at the lowest volts at which it gives its rated watts:
 // its label's, or 10.5 for each 12 V of the bank (NEC 710.12, from memory).
 func (s System) Lowest(t Thing) units.Ampere {
 	low := float64(t.Device.Lowest)
@@ -322,7 +322,7 @@ func (s System) Lowest(t Thing) units.Ampere {
 	return units.Ampere(float64(t.Takes) / low)
 }
 
-// taken is what the bank gives in a flow, in A.
+// taken returns what the bank gives in a flow, in A.
 func (s System) taken(f Flow) (sum float64) {
 	for _, row := range s.rows() {
 		if len(row) > 0 {
@@ -370,7 +370,7 @@ func (s System) lined(id string) bool {
 // has tells whether a load runs in a set; nil is everything.
 func (set *Set) has(id string) bool { return set == nil || slices.Contains(set.Loads, id) }
 
-// takes is what an inverter takes from the bank: its loads that run together, up to its rating; its
+// takes returns what an inverter takes from the bank: its loads that run together, up to its rating; its
 // rating where no load of it is known.
 func (n *network) takes(t *Thing, runs *Set, lasting bool) float64 {
 	loads := n.on[t.ID]

@@ -130,7 +130,7 @@ func (b Bank) AtController(battery *float64) Expectation {
 		Range{8 * b.steps(), 17 * b.steps()}, "Look for a fuse that is not in, a switch that is off, or swapped wires."}
 }
 
-// Supplied is what a converter gives at its output with nothing switched on behind it: its
+// Supplied returns what a converter gives at its output with nothing switched on behind it: its
 // label's volts within 5 % (common practice).
 func Supplied(volts units.Volt) Expectation {
 	r := Range{0.95 * float64(volts), 1.05 * float64(volts)}
@@ -138,7 +138,7 @@ func Supplied(volts units.Volt) Expectation {
 		Range{0.6 * float64(volts), 1.4 * float64(volts)}, "Look at its input's fuse and volts, and at what is switched on behind it."}
 }
 
-// Set is what its charging volts are set to.
+// Set returns what its charging volts are set to.
 func (b Bank) Set() Expectation {
 	r := Range{14.1 * b.steps(), 14.7 * b.steps()}
 	return Expectation{r, Setting, []finding.Step{lawSetting.Fill(r.Low, "(14.4 − 0.3) · %s", finding.N(b.steps())), lawSetting.Fill(r.High, "(14.4 + 0.3) · %s", finding.N(b.steps()))},

@@ -126,7 +126,7 @@ func (d Device) Gives() units.Ampere {
 	return d.Amps
 }
 
-// Supply is what a running alternator holds its own battery at: 13.8 V for each 12 V of its
+// Supply returns what a running alternator holds its own battery at: 13.8 V for each 12 V of its
 // label (common practice), a 12 V vehicle's where the label says nothing.
 func (d Device) Supply() units.Volt {
 	if d.Volts >= 24 {

@@ -200,7 +200,7 @@ type Gland struct {
 	OnHand   float64          `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
 }
 
-// Takes is how many cables it takes: its ways, and of a box, whose ways are its glands, as many for
+// Takes returns how many cables it takes: its ways, and of a box, whose ways are its glands, as many for
 // each gland as that seals.
 func (g Gland) Takes() int {
 	if g.Box {

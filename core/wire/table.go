@@ -33,7 +33,7 @@ type Conductor struct {
 	runs       int             // in parallel in each pole; 0: one
 }
 
-// freeTable is what single conductors carry in free air, 75 and 90 °C: NEC Table 310.17, from memory.
+// freeTable holds what single conductors carry in free air, 75 and 90 °C: NEC Table 310.17, from memory.
 var freeTable = map[string][2]units.Ampere{
 	"8": {70, 80}, "6": {95, 105}, "4": {125, 140}, "2": {170, 190}, "1": {195, 220},
 	"1/0": {230, 260}, "2/0": {265, 300}, "3/0": {310, 350}, "4/0": {360, 405},
@@ -61,7 +61,7 @@ func (c Conductor) Times(n int) Conductor {
 	return c
 }
 
-// Runs is how many conductors it is in parallel.
+// Runs returns how many conductors it is in parallel.
 func (c Conductor) Runs() int { return max(1, c.runs) }
 
 // Each is the area of one of them.

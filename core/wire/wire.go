@@ -174,14 +174,14 @@ func (c Conductor) Carries(k Conditions) units.Ampere {
 	return min(carries, c.ampacities[column75])
 }
 
-// mainsTable is what a conductor of single-phase mains carries by IEC: 60364-7-721's least sizes for
+// mainsTable holds what a conductor of single-phase mains carries by IEC: 60364-7-721's least sizes for
 // 10 and 16 A, then 60364-5-52 method B2, two loaded conductors with PVC at 30 °C; from memory.
 var mainsTable = []struct {
 	area units.SquareMillimetre
 	amps units.Ampere
 }{{1.5, 10}, {2.5, 16}, {4, 30}, {6, 38}, {10, 52}, {16, 69}, {25, 90}, {35, 111}, {50, 133}, {70, 168}}
 
-// MainsLimit is what a conductor of an AC circuit carries, and so the largest breaker before it: by
+// MainsLimit returns what a conductor of an AC circuit carries, and so the largest breaker before it: by
 // IEC its table, corrected for warm air (√((70 − Ta) / 40)) and bundles beyond one circuit; by the land
 // code its 60 °C column (NEC 110.14(C)), corrected, and 240.4(D) for small ones.
 func (c Conductor) MainsLimit(k Conditions) units.Ampere {

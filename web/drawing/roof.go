@@ -296,7 +296,7 @@ func (r Roof) title() string {
 		r.Document.Rig.Length.Text(r.Document.Units), r.Document.Rig.Width.Text(r.Document.Units), len(r.Plan.Panels))
 }
 
-// taken is where panels, things and entries are: labels keep off them.
+// taken returns where panels, things and entries are: labels keep off them.
 func (r Roof) taken(f frame) (out room) {
 	for _, p := range r.Plan.Panels {
 		rect := p.Rect()

@@ -111,7 +111,7 @@ func lineOf(v *page.View, id string) string {
 	return ""
 }
 
-// Set is what runs together, with a button for each load.
+// Set holds the loads that run together, with a button for each load.
 type Set struct {
 	job.Set
 	Name    []form.Field

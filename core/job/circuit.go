@@ -117,7 +117,7 @@ type Circuit struct {
 	Plus     *Conductor       `json:"plus,omitempty" jsonschema:"description=absent: the negative alone"`
 	Minus    *Conductor       `json:"minus,omitempty" jsonschema:"description=absent: the positive alone"`
 	Line     *Conductor       `json:"line,omitempty" jsonschema:"description=of an AC, ground or signal circuit, instead of plus and minus"`
-	Poles    []string         `json:"poles,omitempty" jsonschema:"maxItems=4,description=of an AC circuit: its conductors of line, line2, neutral and earth; absent: line neutral and earth"`
+	Poles    []string         `json:"poles,omitempty" jsonschema:"maxItems=4,description=of an AC circuit: its conductors of line line2 neutral and earth; absent: line neutral and earth; and line2 where both its ends have one"`
 	Free     bool             `json:"free_air,omitempty" jsonschema:"description=single conductors in free air along the whole way, not bundled, not in a loom"`
 	Segments []Segment        `json:"segments" jsonschema:"maxItems=40,description=from its start to its end; empty: no cable yet"`
 	Path     []wire.Point     `json:"path" jsonschema:"maxItems=200,description=bends; empty: the proposed path"`

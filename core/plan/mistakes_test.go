@@ -190,6 +190,19 @@ func mistakes() (out []mistake) {
 	}
 	add("a neutral bonded nowhere", finding.Stop, []string{"power.ac_neutral"}, "Inverter", bonds("never"))
 	add("a bond that no label says", finding.Watch, []string{"power.ac_neutral"}, "Inverter", bonds(""))
+	add("a transfer switch of the line alone", finding.Stop, []string{"power.ac_neutral"}, "Inverter", func(s *demotest.Sound, _ *rand.Rand) bool {
+		for i := range s.Parts.Devices {
+			if s.Parts.Devices[i].Kind == "transfer_switch" {
+				s.Parts.Devices[i].Poles = 1
+			}
+		}
+		return s.Of("Transfer switch") != ""
+	})
+	poles := func(names ...string) func(*demotest.Sound, *job.Circuit) {
+		return func(_ *demotest.Sound, c *job.Circuit) { c.Poles = names }
+	}
+	add("a load on a line that no source has", finding.Unfinished, []string{"power.ac_unfinished"}, "Kettle", changed("Kettle circuit", poles("line2", "neutral", "earth")))
+	add("an AC feed without neutral", finding.Stop, []string{"power.ac_poles"}, "AC feed", changed("AC feed", poles("line", "earth")))
 	add("an AC circuit without earth", finding.Stop, []string{"power.ac_poles"}, "AC feed", changed("AC feed", func(_ *demotest.Sound, c *job.Circuit) { c.Poles = []string{"line", "neutral"} }))
 	add("a breaker for direct current on AC", finding.Stop, []string{"power.ac_breaker"}, "AC feed", changed("AC feed", func(s *demotest.Sound, c *job.Circuit) { c.Line.Devices[0].Part = s.Fuse(15) }))
 	add("a thin cable behind a large inlet", finding.Stop, []string{"power.ac_protection"}, "Shore circuit", func(s *demotest.Sound, r *rand.Rand) bool {

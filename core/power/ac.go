@@ -1,9 +1,7 @@
 package power
 
 import (
-	"fmt"
 	"slices"
-	"strings"
 
 	"velvetroad/core/finding"
 	"velvetroad/core/units"
@@ -41,83 +39,6 @@ type Cord struct {
 // with 240 V between them, "16 A" one of 230 V (common practice of their countries).
 func CordOf(name string) Cord {
 	return map[string]Cord{"15 A": {15, 120}, "16 A": {16, 230}, "30 A": {30, 120}, "50 A": {50, 240}}[name]
-}
-
-// checkShore adds up what the shore inlet may have to feed at once.
-func (s System) checkShore() (out []finding.Finding) {
-	i := slices.IndexFunc(s.Things, func(t Thing) bool { return t.Kind == "shore_inlet" })
-	if i < 0 {
-		return nil
-	}
-	inlet, cord := s.Things[i], s.Cord
-	if inlet.Device.Amps > 0 {
-		cord.Amps = inlet.Device.Amps
-	}
-	if inlet.Device.ACVolts > 0 {
-		cord.Volts = inlet.Device.ACVolts
-	}
-	if cord.Amps == 0 || cord.Volts == 0 {
-		return nil
-	}
-	fed := s.fed(End{inlet.ID, "ac"})
-	sum, filled, steps := 0.0, []string(nil), []finding.Step(nil)
-	for _, t := range s.Things {
-		watts := 0.0
-		switch {
-		case !fed[t.ID]:
-		case t.Kind == "load":
-			watts = float64(t.OnAC)
-		case t.Kind == "converter", t.Kind == "inverter":
-			if t.Pushes > 0 {
-				watts = float64(t.Pushes) * float64(s.Charging) / chargerYield
-			}
-		}
-		if watts > 0 {
-			sum += watts
-			filled = append(filled, finding.N(watts))
-			steps = append(steps, finding.Given(t.Label, watts, "W", "label"))
-		}
-	}
-	if sum == 0 {
-		return nil
-	}
-	gives := float64(cord.Amps) * float64(cord.Volts)
-	assisted := ""
-	for _, t := range s.Things { // what an inverter adds from the bank for the loads behind it
-		if t.Kind == "inverter" && t.Device.Assist && t.Device.Transfer > 0 && fed[t.ID] {
-			gives += float64(t.Device.Watts)
-			steps = append(steps, finding.Given(t.Label+" adds from the bank", float64(t.Device.Watts), "W", "label of "+t.Device.Name))
-			assisted = " with " + t.Label
-		}
-	}
-	f := Shore.AtMost(inlet.ID, sum, gives, finding.Watch).WithWorking(append(steps, lawShore.Fill(sum, "%s", strings.Join(filled, " + ")), lawCord.Fill(float64(cord.Amps)*float64(cord.Volts), "%s · %s", finding.A(cord.Amps), finding.V(cord.Volts)))...)
-	says := fmt.Sprintf("%s W at once on a cord of %s W%s (%s, %s V)", units.Num(sum, 0), units.Num(gives, 0), assisted, cord.Amps.Text(), units.Num(float64(cord.Volts), 0))
-	if f.Passes() {
-		return append(out, f.Of("", inlet.Label, "%s.", says))
-	}
-	return append(out, f.Of("", inlet.Label, "%s. Agree what runs together, or set the charger lower.", says))
-}
-
-// fed are the things that a source of AC feeds, with the terminal at which it gives: through
-// transfer switches, panels, and inverters that pass shore power on.
-func (s System) fed(from End) map[string]bool {
-	at := s.ac()
-	live := map[string]bool{at(from): true}
-	for again := true; again; {
-		again = false
-		for _, t := range s.Things {
-			if t.Kind == "inverter" && t.Device.Transfer > 0 && live[at(End{t.ID, "ac_in"})] && !live[at(End{t.ID, "ac_out"})] {
-				live[at(End{t.ID, "ac_out"})], again = true, true
-			}
-		}
-	}
-	fed := map[string]bool{}
-	for _, t := range s.Things {
-		for _, name := range map[string][]string{"load": {"ac"}, "outlet": {"ac"}, "converter": {"ac_in"}, "inverter": {"ac_in"}}[t.Kind] {
-			fed[t.ID] = fed[t.ID] || live[at(End{t.ID, name})]
-		}
-	}
-	return fed
 }
 
 // isFed tells whether something feeds the input of a DC-DC charger or combined unit: an alternator,

@@ -25,7 +25,7 @@ var (
 	lawRowVolts = finding.Law{Step: "volts of a row", Formula: "Σ volts", Unit: "V", Source: "physics", Mark: finding.Common}
 
 	Protection = finding.Rule{Code: "power.protection", Unit: "A", Asks: "Is every wire protected from every source that can reach it?", Stops: "stop when a source can push more through a wire than it carries, and no fuse or breaker on the way opens first",
-		Laws: []finding.Law{{Step: "what protects a wire", Formula: "a fuse or breaker at or below what the wire carries, on every way from every source", Unit: "A", Source: "NEC 240.4", Mark: finding.Published}}}
+		Laws: []finding.Law{{Step: "what protects a wire", Formula: "a fuse or breaker at or below what the wire carries, on every way from every source", Unit: "A", Source: "NEC 240.4; EN 1648-1 and -2 (12 V of caravans and motor caravans), from memory", Mark: finding.Published}}}
 	FusePlace = finding.Rule{Code: "power.fuse_place", Unit: "mm", Asks: "Is a wire's fuse near enough to where the current comes in?", Stops: "stop beyond 40 in (1 m), caution beyond 7 in (178 mm) where the wire has to be in a sheath",
 		Laws: []finding.Law{{Step: "farthest fuse", Formula: "7 in, or 40 in with the wire in a sheath", Unit: "mm", Source: "ABYC E-11", Mark: finding.Memory}}}
 	Breaking  = finding.Rule{Code: "power.breaking", Unit: "A", Asks: "Can the fuse open what the bank pushes into a short?", Stops: "stop when its label says less, caution when its label says nothing and over 2,000 A can flow", Laws: []finding.Law{lawPlaceShort, lawInternal}}
@@ -62,7 +62,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Short, Reversed, Unlike, Wiring, Whole, Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Least, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, InverterLoad, Made, Converter, Cold, Balance, Vents, Stored, Day, Recharge, OneSource, ACWhole, Neutral, Conductors, ACGuarded, Breaker, Passes, Residual, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
+	return []finding.Rule{Short, Reversed, Unlike, Wiring, Whole, Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Least, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, InverterLoad, Made, Converter, Cold, Balance, Vents, Stored, Day, Recharge, OneSource, ACWhole, ACVolts, Evenly, Neutral, Conductors, ACGuarded, Breaker, Passes, Residual, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
 }
 
 // Check applies the rules to a system that was solved.
@@ -70,7 +70,7 @@ func Check(s System, flows map[Case]Flow) (out []finding.Finding) {
 	group, faults := s.groups(), s.Faults()
 	level := s.levels(group)
 	for _, part := range [][]finding.Finding{
-		s.checkProtection(), s.checkFuses(flows, level), s.checkBreaking(faults), s.checkLeast(faults), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkPairs(), s.checkMains(), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkInverters(), s.checkConverters(flows, group), s.checkVolts(level), s.checkDistance(), s.checkShore(), s.checkGround(), s.checkAlternator(group), s.checkEqual(),
+		s.checkProtection(), s.checkFuses(flows, level), s.checkBreaking(faults), s.checkLeast(faults), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkMains(), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkInverters(), s.checkConverters(flows, group), s.checkVolts(level), s.checkDistance(), s.checkGround(), s.checkAlternator(group), s.checkEqual(),
 	} {
 		out = append(out, part...)
 	}
@@ -308,54 +308,6 @@ func (s System) checkPoles() (out []finding.Finding) {
 // pole writes a terminal as people say it.
 func pole(name string) string {
 	return strings.TrimSpace(strings.NewReplacer("dc+", "DC plus", "dc-", "DC minus", "battery+", "battery plus", "battery-", "battery minus", "in+", "input plus", "in-", "input minus", "out+", "output plus", "out-", "output minus", "+", "plus", "-", "minus").Replace(name))
-}
-
-// ac are the parts of the AC side that hang together: the node of each terminal.
-func (s System) ac() func(End) string {
-	parent := map[string]string{}
-	var root func(string) string
-	root = func(name string) string {
-		if p, ok := parent[name]; ok && p != name {
-			parent[name] = root(p)
-			return parent[name]
-		}
-		parent[name] = name
-		return name
-	}
-	name := func(e End) string {
-		if kind := s.kind(e.Thing); kind == "transfer_switch" || kind == "ac_panel" {
-			return e.Thing + ":" // in one of its positions
-		}
-		return e.Thing + ":" + e.Terminal
-	}
-	for _, l := range s.Lines {
-		if l.System == "ac" && l.From.Thing != "" && l.To.Thing != "" {
-			parent[root(name(l.From))] = root(name(l.To))
-		}
-	}
-	return func(e End) string { return root(name(e)) }
-}
-
-// checkPairs finds inverters side by side on one AC circuit that are not made for it.
-func (s System) checkPairs() (out []finding.Finding) {
-	var inverters []Thing
-	for _, t := range s.Things {
-		if t.Kind == "inverter" {
-			inverters = append(inverters, t)
-		}
-	}
-	if len(inverters) < 2 {
-		return nil
-	}
-	at := s.ac()
-	for i, a := range inverters {
-		for _, b := range inverters[i+1:] {
-			if at(End{a.ID, "ac_out"}) == at(End{b.ID, "ac_out"}) && !(a.Device.Pairs && b.Device.Pairs) {
-				out = append(out, Pairs.Says(finding.Stop, b.ID, "").Of("", b.Label, "it feeds the same AC circuit as %s, and they are not made to be paired. Give each circuits of its own.", a.Label))
-			}
-		}
-	}
-	return out
 }
 
 // groups gives the part of the plus side that a terminal belongs to.

@@ -8,51 +8,53 @@ import (
 
 	"velvetroad/core/finding"
 	"velvetroad/core/units"
-	"velvetroad/core/wire"
 )
 
-// residualIEC and residualNEC are the largest residual currents, in mA, at which what protects
-// people opens: 30 at the inlet (IEC 60364-7-721), 6 at outlets in wet places (a GFCI of class A; NEC
-// 551.41(C)); both from memory.
+// The current-carrying conductors of AC. Earth goes with each circuit and is not followed.
 const (
-	residualIEC = 30.0
-	residualNEC = 6.0
+	line1 = iota
+	line2
+	neutral
+	conductors
 )
 
-var (
-	lawStates = finding.Law{Step: "states", Formula: "cord in, generator, inverter; each position of each transfer switch", Source: "NEC 551.20, 551.30; IEC 60364-7-721", Mark: finding.Memory}
-	lawBonds  = finding.Law{Step: "bonds of neutral and chassis in that state", Formula: "the shore's own, and those of what is joined", Source: "NEC 551.54(C), 250.34; IEC 60364-7-721", Mark: finding.Memory}
-	lawLimit  = finding.Law{Step: "what an AC conductor carries", Formula: "NEC 240.4(D): 14 AWG 15 A, 12 AWG 20 A, 10 AWG 30 A, else the 60 °C column; IEC: 1.5 mm² 10 A, 2.5 mm² 16 A, else method B2", Unit: "A", Source: "NEC 310.16, 110.14(C); IEC 60364-7-721, 60364-5-52", Mark: finding.Memory}
-
-	OneSource  = finding.Rule{Code: "power.ac_sources", Asks: "Is there one source at most on every AC conductor, in every state?", Stops: "stop with the state and the way where two are joined, unless they are inverters made to be paired", Laws: []finding.Law{lawStates}}
-	ACWhole    = finding.Rule{Code: "power.ac_unfinished", Asks: "Has everything on AC a source in some state?", Stops: "not finished for a load, outlet or charger that no source reaches"}
-	Neutral    = finding.Rule{Code: "power.ac_neutral", Asks: "Is the neutral bonded once in every state: by the shore, or by what makes the power on board?", Stops: "stop when it is bonded twice or never in some state, caution where a label does not say", Laws: []finding.Law{lawStates, lawBonds}}
-	ACGuarded  = finding.Rule{Code: "power.ac_protection", Unit: "A", Asks: "Does something open before each AC conductor is overloaded?", Stops: "stop when a source can give more than it carries and no breaker on the way opens at or below that", Laws: []finding.Law{lawLimit}}
-	Breaker    = finding.Rule{Code: "power.ac_breaker", Unit: "A", Asks: "Is each AC breaker made for AC, does it carry its loads, and does it open the poles that it has to?", Stops: "stop when it is for direct current alone or less than what flows; caution below 1.25 times what flows for hours (land code), and for a breaker of one pole where two are asked for"}
-	Residual   = finding.Rule{Code: "power.ac_residual", Unit: "mA", Asks: "Is there a residual-current device where the rules ask for one?", Stops: "not finished (caution behind an existing inlet) without one of 30 mA between the shore inlet and what it feeds (IEC 60364-7-721), or of 6 mA before an outlet in a wet place (NEC 551.41(C)); both from memory"}
-	Conductors = finding.Rule{Code: "power.ac_poles", Asks: "Has every AC circuit its line, neutral and earth?", Stops: "stop where one is left out"}
-	Passes     = finding.Rule{Code: "power.ac_transfer", Unit: "A", Asks: "Does what passes shore power on carry what its breaker lets through?", Stops: "stop when the breaker or inlet before it is larger than its label"}
+// The wire of a span that is none: feeds leads from its first node to its second, through leads
+// straight on, both ways.
+const (
+	feeds   = -1
+	through = -3
 )
 
-// mains is the AC side: nodes, the sources on it, and what joins nodes in a state.
+// twoLines is the volts above which a load's label asks for both lines of split phase (120 and 240 V).
+const twoLines units.Volt = 150
+
+// mains is the AC side: a node for each conductor at each terminal, the sources on it, and what joins
+// nodes in a state.
 type mains struct {
 	System
 	at      map[End]int
 	ends    []End
-	drawn   []span // the lines
+	has     [][conductors]bool // conductors that circuits bring, of each terminal
+	two     map[string]bool    // things with two lines
+	strands []strand
+	drawn   []span // the strands: each span's wire is its strand's place
 	sources []acSource
 	beyond  []*Thing // sources and transfer switches that are more than can be followed
 }
 
-// acSource holds a source of AC, its node and the most it gives.
+// A strand is one conductor of a line.
+type strand struct{ line, pole int }
+
+// acSource holds a source of AC, its terminal, the volts of a line and the most it gives on each.
 type acSource struct {
 	*Thing
-	at   int
-	most units.Ampere // that it gives for long; infinite: not known
+	at    int
+	volts units.Volt   // 0: not known
+	most  units.Ampere // that it gives for long; infinite: not known
 }
 
-// acNode is the place of a terminal: a panel is one.
-func (m *mains) node(e End) int {
+// end is the place of a terminal: a panel is one.
+func (m *mains) end(e End) int {
 	if e.Thing == "" {
 		return -1
 	}
@@ -62,18 +64,65 @@ func (m *mains) node(e End) int {
 	i, ok := m.at[e]
 	if !ok {
 		i = len(m.ends)
-		m.at[e], m.ends = i, append(m.ends, e)
+		m.at[e], m.ends, m.has = i, append(m.ends, e), append(m.has, [conductors]bool{})
 	}
 	return i
 }
 
+// node is that of a conductor at a terminal. What gives or passes on one line has one stud for it,
+// whichever line of a panel it feeds.
+func (m *mains) node(end, pole int) int {
+	if pole == line2 && !m.two[m.ends[end].Thing] {
+		switch m.kind(m.ends[end].Thing) {
+		case "shore_inlet", "generator", "inverter":
+			pole = line1
+		}
+	}
+	return end*conductors + pole
+}
+
+// nodes are those of a source's lines.
+func (m *mains) lines(end int) []int {
+	if a, b := m.node(end, line1), m.node(end, line2); a != b {
+		return []int{a, b}
+	}
+	return []int{m.node(end, line1)}
+}
+
 func (s System) mains() *mains {
-	m := &mains{System: s, at: map[End]int{}}
+	m := &mains{System: s, at: map[End]int{}, two: map[string]bool{}}
+	for i := range s.Things {
+		m.two[s.Things[i].ID] = s.split(&s.Things[i])
+	}
+	type drawn struct{ line, from, to int }
+	var all []drawn
 	for i, l := range s.Lines {
 		if l.System == "ac" {
-			if a, b := m.node(l.From), m.node(l.To); a >= 0 && b >= 0 {
-				m.drawn = append(m.drawn, span{a, b, i})
+			if a, b := m.end(l.From), m.end(l.To); a >= 0 && b >= 0 {
+				all = append(all, drawn{i, a, b})
 			}
+		}
+	}
+	for again := true; again; { // panels and transfer switches have the lines that are led to them
+		again = false
+		for _, d := range all {
+			l := s.Lines[d.line]
+			leads := func(id string) bool { return m.two[id] && s.kind(id) != "load" }
+			if two := len(l.Poles) == 0 && (leads(l.From.Thing) || leads(l.To.Thing)); !two && !slices.Contains(l.Poles, "line2") {
+				continue
+			}
+			for _, id := range []string{l.From.Thing, l.To.Thing} {
+				if kind := s.kind(id); !m.two[id] && (kind == "ac_panel" || kind == "transfer_switch") {
+					m.two[id], again = true, true
+				}
+			}
+		}
+	}
+	for _, d := range all {
+		for _, pole := range m.poles(s.Lines[d.line]) {
+			m.has[d.from][pole], m.has[d.to][pole] = true, true
+			m.drawn = append(m.drawn, span{m.node(d.from, pole), m.node(d.to, pole), len(m.strands)})
+			m.strands = append(m.strands, strand{d.line, pole})
 		}
 	}
 	transfers := 0
@@ -84,40 +133,65 @@ func (s System) mains() *mains {
 				m.beyond = append(m.beyond, t)
 			}
 		}
-		if gives := t.Kind == "shore_inlet" || t.Kind == "generator" || t.Kind == "inverter"; gives && len(m.sources) == mostSources {
+		terminal := map[string]string{"shore_inlet": "ac", "generator": "ac", "inverter": "ac_out"}[t.Kind]
+		switch {
+		case terminal == "":
+		case len(m.sources) == mostSources:
 			m.beyond = append(m.beyond, t)
-			continue
-		}
-		amps := func(volts units.Volt) units.Ampere {
-			switch {
-			case t.Device.Amps > 0:
-				return t.Device.Amps
-			case t.Device.Watts > 0 && volts > 0:
-				return units.Ampere(float64(t.Device.Watts) / float64(volts))
-			}
-			return units.Ampere(math.Inf(1))
-		}
-		switch t.Kind {
-		case "shore_inlet":
-			most := t.Device.Amps
-			if most == 0 {
-				most = s.Cord.Amps
-			}
-			if most == 0 {
-				most = units.Ampere(math.Inf(1))
-			}
-			m.sources = append(m.sources, acSource{t, m.node(End{t.ID, "ac"}), most})
-		case "generator":
-			m.sources = append(m.sources, acSource{t, m.node(End{t.ID, "ac"}), amps(t.Device.ACVolts)})
-		case "inverter":
-			most := units.Ampere(math.Inf(1))
-			if t.Device.Watts > 0 && t.Device.ACVolts > 0 {
-				most = units.Ampere(float64(t.Device.Watts) / float64(t.Device.ACVolts))
-			}
-			m.sources = append(m.sources, acSource{t, m.node(End{t.ID, "ac_out"}), most})
+		default:
+			m.sources = append(m.sources, m.source(t, terminal))
 		}
 	}
 	return m
+}
+
+// split tells whether a thing has two lines: by its label, or an inlet by the survey's cord.
+func (s System) split(t *Thing) bool {
+	if t.Kind == "load" {
+		return t.Device.Split || t.Device.ACVolts > twoLines
+	}
+	return t.Device.Split || t.Kind == "shore_inlet" && t.Device.Amps == 0 && t.Device.ACVolts == 0 && s.Cord == CordOf("50 A")
+}
+
+// source is a thing as a source: its label may give the volts of a line or those between two.
+func (m *mains) source(t *Thing, terminal string) acSource {
+	src := acSource{t, m.end(End{t.ID, terminal}), t.Device.ACVolts, units.Ampere(math.Inf(1))}
+	amps, watts := t.Device.Amps, float64(t.Device.Watts)
+	switch t.Kind {
+	case "shore_inlet":
+		if amps == 0 {
+			amps = m.Cord.Amps
+		}
+		if src.volts == 0 {
+			src.volts = m.Cord.Volts
+		}
+	case "inverter":
+		amps = 0
+	}
+	if m.two[t.ID] {
+		watts /= 2
+		if src.volts > twoLines {
+			src.volts /= 2
+		}
+	}
+	switch {
+	case amps > 0:
+		src.most = amps
+	case watts > 0 && src.volts > 0:
+		src.most = units.Ampere(watts / float64(src.volts))
+	}
+	return src
+}
+
+// poles are the conductors of a line that are followed: those that it names, else line and neutral,
+// and the second line where both its ends have one.
+func (m *mains) poles(l Line) (out []int) {
+	for pole, name := range []string{"line", "line2", "neutral"} {
+		if slices.Contains(l.Poles, name) || len(l.Poles) == 0 && (pole != line2 || m.two[l.From.Thing] && m.two[l.To.Thing]) {
+			out = append(out, pole)
+		}
+	}
+	return out
 }
 
 // A state is one choice for everything that can be chosen.
@@ -205,7 +279,7 @@ func (m *mains) join(s *state) {
 		for _, sp := range m.spans(*s) {
 			metal = append(metal, edge{a: sp.a, b: sp.b})
 		}
-		s.net = united(len(m.ends), metal)
+		s.net = united(len(m.ends)*conductors, metal)
 		for _, t := range m.Things {
 			if t.Kind != "inverter" || t.Device.Transfer == 0 || s.via[t.ID] {
 				continue
@@ -215,7 +289,7 @@ func (m *mains) join(s *state) {
 				continue
 			}
 			for _, src := range m.sources {
-				if src.ID != t.ID && m.gives(*s, src) && s.net[src.at] == s.net[in] {
+				if src.ID != t.ID && m.gives(*s, src) && m.joined(*s, src.at, in) {
 					s.via[t.ID], again = true, true
 				}
 			}
@@ -223,27 +297,66 @@ func (m *mains) join(s *state) {
 	}
 }
 
-// spans returns what joins nodes in a state: lines, transfer switches, inverters that pass on.
+// joined tells whether two terminals have a line in common in a state.
+func (m *mains) joined(s state, a, b int) bool {
+	return slices.ContainsFunc(m.lines(a), func(x int) bool {
+		return slices.ContainsFunc(m.lines(b), func(y int) bool { return s.net[x] == s.net[y] })
+	})
+}
+
+// stays tells whether a conductor goes straight through a transfer switch, to both its sides: one
+// that opens fewer poles than it has opens the lines first. One whose label does not say opens all.
+func (m *mains) stays(t *Thing, pole int) bool {
+	switch {
+	case t.Device.Poles == 0 || pole == line1:
+		return false
+	case pole == line2 || !m.two[t.ID]:
+		return t.Device.Poles < 2
+	}
+	return t.Device.Poles < 3
+}
+
+// spans returns what joins nodes in a state: circuits, transfer switches, inverters that pass on. A
+// state without positions has all that may be joined, each transfer switch at both sides and every
+// inverter passing: for what protects a conductor.
 func (m *mains) spans(s state) (out []span) {
 	out = slices.Clone(m.drawn)
-	for _, t := range m.Things {
+	for i := range m.Things {
+		t := &m.Things[i]
 		if t.Kind != "transfer_switch" && t.Kind != "inverter" {
 			continue
 		}
-		at := func(name string) int {
-			if n, ok := m.at[End{t.ID, name}]; ok {
-				return n
+		join := func(from, to string, wire func(pole int) int) {
+			a, ok := m.at[End{t.ID, from}]
+			b, is := m.at[End{t.ID, to}]
+			for pole := range conductors {
+				if w := wire(pole); ok && is && w < 0 {
+					out = append(out, span{m.node(a, pole), m.node(b, pole), w})
+				}
 			}
-			return -1
 		}
-		if to, is := s.to[t.ID]; is && at("out") >= 0 && at(to) >= 0 {
-			out = append(out, span{at("out"), at(to), -1})
+		if t.Kind == "inverter" {
+			join("ac_in", "ac_out", func(int) int { return only(s.via[t.ID] || s.to == nil && t.Device.Transfer > 0) })
+			continue
 		}
-		if s.via[t.ID] && at("ac_in") >= 0 && at("ac_out") >= 0 {
-			out = append(out, span{at("ac_in"), at("ac_out"), -1})
+		for _, side := range []string{"a", "b"} {
+			join(side, "out", func(pole int) int {
+				if m.stays(t, pole) {
+					return through
+				}
+				return only(s.to == nil || s.to[t.ID] == side)
+			})
 		}
 	}
 	return out
+}
+
+// only is what passes, where it does.
+func only(does bool) int {
+	if does {
+		return feeds
+	}
+	return 0
 }
 
 // gives tells whether a source is on its terminal in a state.
@@ -254,483 +367,137 @@ func (m *mains) gives(s state, src acSource) bool {
 	return s.on[src.ID]
 }
 
-// everything is the state in which whatever may be joined is: for what protects a conductor.
-func (m *mains) everything() (out []span) {
-	s := state{to: map[string]string{}, via: map[string]bool{}}
-	out = m.spans(s)
-	for _, t := range m.Things {
-		for _, pass := range map[string][][2]string{"transfer_switch": {{"a", "out"}, {"b", "out"}}, "inverter": {{"ac_in", "ac_out"}}}[t.Kind] {
-			if t.Kind == "inverter" && t.Device.Transfer == 0 {
-				continue
-			}
-			a, ok := m.at[End{t.ID, pass[0]}]
-			b, is := m.at[End{t.ID, pass[1]}]
-			if ok && is {
-				out = append(out, span{a, b, -1})
-			}
+// way is the shortest way between two nodes, as strands.
+func (m *mains) way(spans []span, from, to int) (strands []int, ok bool) {
+	f := followed{network: &network{System: m.System}}
+	return f.over(spans, from, to)
+}
+
+// ways are the shortest ways from a node to any other, as strands.
+func (m *mains) ways(links [][]span, from int) func(to int) (strands []int, ok bool) {
+	came := spread(links, from, -1)
+	return func(to int) (strands []int, ok bool) {
+		strands, ok = back(came, to)
+		slices.Reverse(strands)
+		return strands, ok
+	}
+}
+
+// links are spans by the node from which they are walked: from what feeds to what is fed, or back.
+func (m *mains) links(spans []span, back bool) [][]span {
+	out := make([][]span, len(m.ends)*conductors)
+	for _, sp := range spans {
+		if sp.wire != feeds || !back {
+			out[sp.a] = append(out[sp.a], sp)
+		}
+		if sp.wire != feeds || back {
+			out[sp.b] = append(out[sp.b], span{sp.b, sp.a, sp.wire})
 		}
 	}
 	return out
 }
 
-// way is the shortest way between two nodes, as lines.
-func (m *mains) way(spans []span, from, to int) (lines []int, ok bool) {
-	f := followed{network: &network{System: m.System}}
-	return f.over(spans, from, to)
-}
-
-// ways are the shortest ways from a node to any other, as lines.
-func (m *mains) ways(spans []span, from int) func(to int) (lines []int, ok bool) {
-	came := spread(linked(spans, nil, len(m.ends)-1), from, -1)
-	return func(to int) (lines []int, ok bool) {
-		lines, ok = back(came, to)
-		slices.Reverse(lines)
-		return lines, ok
+// circuits are those of strands, each once.
+func (m *mains) circuits(strands []int) (ids []string) {
+	for _, i := range strands {
+		if id := m.Lines[m.strands[i].line].Circuit; !slices.Contains(ids, id) {
+			ids = append(ids, id)
+		}
 	}
+	return ids
 }
 
-func (m *mains) names(lines []int) string {
+func (m *mains) names(strands []int) string {
 	var names []string
-	for _, i := range lines {
-		if name := m.Lines[i].Label; !slices.Contains(names, name) {
+	for _, i := range strands {
+		if name := m.Lines[m.strands[i].line].Label; !slices.Contains(names, name) {
 			names = append(names, name)
 		}
 	}
 	return finding.And(names)
 }
 
-// WithMains fills in what flows in each line of AC, by its source: the watts of all that is behind it,
-// at most what the source gives. A line that several sources reach has the largest.
+// takers are where AC ends: what takes it, its terminal, and its watts.
+func (m *mains) takers(do func(t *Thing, end int, watts float64)) {
+	for i := range m.Things {
+		t := &m.Things[i]
+		end, ok := m.at[End{t.ID, map[string]string{"load": "ac", "outlet": "ac", "converter": "ac_in", "inverter": "ac_in"}[t.Kind]}]
+		if !ok {
+			continue
+		}
+		watts := float64(t.OnAC)
+		if t.Kind != "load" {
+			watts = float64(t.Pushes) * float64(m.Charging) / chargerYield
+		}
+		do(t, end, watts)
+	}
+}
+
+// loads hands on each taker that a source reaches: its watts, the amps on each line that reaches it,
+// and for each line of the source the strands on the way to it.
+func (m *mains) loads(src acSource, links [][]span, do func(t *Thing, watts, amps float64, leg int, way []int)) {
+	var ways []func(int) ([]int, bool)
+	for _, node := range m.lines(src.at) {
+		ways = append(ways, m.ways(links, node))
+	}
+	m.takers(func(t *Thing, end int, watts float64) {
+		if t.ID == src.ID {
+			return
+		}
+		type reach struct {
+			leg int
+			way []int
+		}
+		var all []reach
+		for pole := line1; pole <= line2; pole++ {
+			for leg := range ways {
+				if way, ok := ways[leg](end*conductors + pole); ok && m.has[end][pole] {
+					all = append(all, reach{leg, way})
+					break
+				}
+			}
+		}
+		for _, r := range all {
+			amps := 0.0
+			if src.volts > 0 {
+				amps = watts / float64(src.volts) / float64(len(all))
+			}
+			do(t, watts, amps, r.leg, r.way)
+		}
+	})
+}
+
+// WithMains fills in what flows in each line of AC, by its source: the amps of all that is behind its
+// fullest conductor, at most what the source gives. A line that several sources reach has the largest.
 func (s System) WithMains() System {
 	if !slices.ContainsFunc(s.Lines, func(l Line) bool { return l.System == "ac" }) {
 		return s
 	}
 	s.Lines = slices.Clone(s.Lines)
 	m := s.mains()
-	spans := m.everything()
+	links := m.links(m.spans(state{}), false)
 	for _, src := range m.sources {
-		volts := src.Device.ACVolts
-		if volts == 0 && src.Kind == "shore_inlet" {
-			volts = s.Cord.Volts
-		}
 		sum, long := map[int]float64{}, map[int]bool{}
-		way := m.ways(spans, src.at)
-		for _, t := range m.Things {
-			at, ok := m.at[End{t.ID, map[string]string{"load": "ac", "outlet": "ac", "converter": "ac_in", "inverter": "ac_in"}[t.Kind]}]
-			if !ok || t.ID == src.ID {
-				continue
-			}
-			watts := float64(t.OnAC)
-			if t.Kind != "load" {
-				watts = float64(t.Pushes) * float64(s.Charging) / chargerYield
-			}
-			lines, joined := way(at)
-			if !joined {
-				continue
-			}
-			for _, i := range lines {
-				sum[i] += watts
-				long[i] = long[i] || watts > 0 && !t.Brief
-				if s.Lines[i].Volts == 0 {
-					s.Lines[i].Volts = volts
+		m.loads(src, links, func(t *Thing, watts, amps float64, _ int, way []int) {
+			for _, i := range way {
+				line := m.strands[i].line
+				sum[i] += amps
+				long[line] = long[line] || watts > 0 && !t.Brief
+				if s.Lines[line].Volts == 0 {
+					s.Lines[line].Volts = src.volts
 				}
 			}
-		}
-		for i, watts := range sum {
-			l := &s.Lines[i]
-			if volts > 0 {
-				l.Takes = max(l.Takes, min(units.Ampere(watts/float64(volts)), src.most))
+			if end := m.at[End{t.ID, "ac"}]; t.Kind == "load" && m.two[src.ID] && m.has[end][line1] && m.has[end][line2] && len(way) > 0 {
+				if t.Device.ACVolts > twoLines || !m.has[end][neutral] { // it is between both lines
+					s.Lines[m.strands[way[len(way)-1]].line].Volts = 2 * src.volts
+				}
 			}
-			l.Brief = !long[i]
+		})
+		for i, amps := range sum {
+			l := &s.Lines[m.strands[i].line]
+			l.Takes = max(l.Takes, min(units.Ampere(amps), src.most))
+			l.Brief = !long[m.strands[i].line]
 		}
 	}
 	return s
-}
-
-// checkMains follows the AC side through all its states.
-func (s System) checkMains() (out []finding.Finding) {
-	if !slices.ContainsFunc(s.Lines, func(l Line) bool { return l.System == "ac" }) {
-		return s.acUnjoined(nil)
-	}
-	m := s.mains()
-	states := m.states()
-	for _, t := range m.beyond {
-		out = append(out, ACWhole.Says(finding.Unfinished, t.ID, "").Of("", t.Label, "not followed: up to %d sources of AC and %d transfer switches are. Plan fewer, or follow it by hand.", mostSources, mostTransfers))
-	}
-	out = append(out, m.oneSource(states)...)
-	out = append(out, m.neutral(states)...)
-	out = append(out, m.chargeLoops(states)...)
-	reached := map[string]bool{}
-	for _, st := range states {
-		for e, n := range m.at {
-			for _, src := range m.sources {
-				if src.ID != e.Thing && m.gives(st, src) && st.net[src.at] == st.net[n] {
-					reached[e.Thing+":"+e.Terminal] = true
-				}
-			}
-		}
-	}
-	out = append(out, s.acUnjoined(reached)...)
-	out = append(out, m.protection()...)
-	return append(out, m.residual()...)
-}
-
-// oneSource finds nets with two sources.
-func (m *mains) oneSource(states []state) (out []finding.Finding) {
-	said := map[[2]string]bool{}
-	for _, st := range states {
-		for i, a := range m.sources {
-			for _, b := range m.sources[i+1:] {
-				key := [2]string{a.ID, b.ID}
-				if said[key] || !m.gives(st, a) || !m.gives(st, b) || st.net[a.at] != st.net[b.at] || a.Kind == "inverter" && b.Kind == "inverter" {
-					continue // inverters side by side have a rule of their own
-				}
-				said[key] = true
-				lines, _ := m.way(m.spans(st), a.at, b.at)
-				f := OneSource.Says(finding.Stop, b.ID, "").WithWorking(lawStates.Fill(float64(len(states)), "")).
-					Of("", b.Label, "joined to %s by way of %s with %s: two sources on one conductor destroy each other, and kill whoever works at the dead end of the other. Put a transfer switch between them.", a.Label, m.names(lines), m.name(st))
-				f.Among = []string{a.ID}
-				for _, l := range lines {
-					f.Among = append(f.Among, m.Lines[l].Circuit)
-				}
-				out = append(out, f)
-			}
-		}
-	}
-	if len(out) == 0 && len(m.sources) > 0 {
-		out = append(out, OneSource.Says(finding.Fine, m.sources[0].ID, "").WithWorking(lawStates.Fill(float64(len(states)), "")).Of("", m.sources[0].Label, "one source at most on every AC conductor in each of %s.", units.Count(len(states), "state")))
-	}
-	return out
-}
-
-// neutral counts the bonds of neutral and chassis where a source gives, in each state.
-func (m *mains) neutral(states []state) (out []finding.Finding) {
-	said := map[string]bool{}
-	for _, st := range states {
-		for _, src := range m.sources {
-			if !m.gives(st, src) || said[src.ID] || !m.lined(src.ID) {
-				continue
-			}
-			count, by, unknown := 0, []string(nil), ""
-			if src.Kind == "shore_inlet" {
-				count, by = 1, []string{"the shore's own"}
-			}
-			two := false // another source is on it: that is said already
-			for _, x := range m.sources {
-				if x.Kind == "shore_inlet" || st.net[x.at] != st.net[src.at] {
-					continue
-				}
-				gives := m.gives(st, x)
-				two = two || gives && x.ID != src.ID
-				switch b := x.Device.Bonds; {
-				case b == "always", b == "when_source" && gives:
-					count++
-					by = append(by, x.Label)
-				case b == "" && gives:
-					unknown = x.Label
-				}
-			}
-			if two {
-				continue
-			}
-			state := m.name(st)
-			working := lawBonds.Fill(float64(count), "")
-			switch {
-			case count > 1:
-				said[src.ID] = true
-				out = append(out, Neutral.Says(finding.Stop, src.ID, "").WithValue(float64(count)).WithWorking(working).Of("", src.Label, "with %s the neutral is bonded to the chassis %d times, by %s: its current runs through the chassis, and no residual-current device holds. Keep the one of what makes the power.", state, count, finding.And(by)))
-			case count == 0 && unknown == "":
-				said[src.ID] = true
-				out = append(out, Neutral.Says(finding.Stop, src.ID, "").WithValue(0).WithWorking(working).Of("", src.Label, "with %s the neutral is bonded nowhere: no breaker opens when a line touches a case. Bond it where the power is made, while it is made there.", state))
-			case count == 0:
-				said[src.ID] = true
-				out = append(out, Neutral.Says(finding.Watch, src.ID, "").Of("", src.Label, "its label does not say whether %s bonds its neutral while it makes the power. Read it in its manual and write it on its part.", unknown))
-			}
-		}
-	}
-	for _, src := range m.sources {
-		if !said[src.ID] && m.lined(src.ID) {
-			out = append(out, Neutral.Says(finding.Fine, src.ID, "").WithValue(1).Of("", src.Label, "the neutral is bonded once while it gives the power."))
-		}
-	}
-	return out
-}
-
-// chargeLoops finds chargers that an inverter of the same bank feeds in some state.
-func (m *mains) chargeLoops(states []state) (out []finding.Finding) {
-	group := m.groups()
-	said := map[string]bool{}
-	for _, st := range states {
-		for _, c := range m.Things {
-			input, ok := m.at[End{c.ID, "ac_in"}]
-			if !ok || said[c.ID] || c.Kind != "converter" && !(c.Kind == "inverter" && c.Pushes > 0) {
-				continue
-			}
-			for _, src := range m.sources {
-				if src.Kind != "inverter" || src.ID == c.ID || !m.gives(st, src) || st.net[src.at] != st.net[input] || group(End{c.ID, "dc+"}) != group(End{src.ID, "dc+"}) || group(End{c.ID, "dc+"}) < 0 {
-					continue
-				}
-				said[c.ID] = true
-				out = append(out, Loop.Says(finding.Stop, c.ID, "").Of("", c.Label, "its AC comes from %s, which the same bank feeds, with %s: the bank charges itself until it is empty. Move it to the shore side, or switch it off while the inverter runs.", src.Label, m.name(st)))
-			}
-		}
-	}
-	return out
-}
-
-// acUnjoined finds what is on AC and has no source in any state.
-func (s System) acUnjoined(reached map[string]bool) (out []finding.Finding) {
-	for _, t := range s.Things {
-		terminal := map[string]string{"load": "ac", "outlet": "ac", "converter": "ac_in"}[t.Kind]
-		if terminal == "" || t.Later || t.Kind == "load" && t.OnAC == 0 && !t.Mains {
-			continue
-		}
-		say := func(grade finding.Grade, says string) {
-			out = append(out, ACWhole.Says(grade, t.ID, "").Of("", t.Label, "%s", says))
-		}
-		switch {
-		case !s.lined(t.ID) && t.Existing:
-			if t.Kind == "load" {
-				say(finding.Fine, "existing, on the rig's own wiring, which is not drawn and not followed here.")
-			}
-		case !s.lined(t.ID) && t.Kind == "load":
-			say(finding.Unfinished, "runs on AC and is joined to no source yet. Add its circuit from an outlet, a panel or an inverter.")
-		case !s.lined(t.ID):
-			say(finding.Unfinished, "its AC side is joined to nothing yet. Add the circuit.")
-		case !reached[t.ID+":"+terminal]:
-			say(finding.Unfinished, "no source of AC reaches it in any state. Follow its circuit to the shore inlet, the generator or an inverter and add what is missing.")
-		}
-	}
-	return out
-}
-
-// opensAt is the smallest breaker or fuse in a line, 0 for none.
-func (l Line) opensAt() (least units.Ampere) {
-	for _, g := range l.Guards {
-		if g.Opens && (least == 0 || g.Amps < least) {
-			least = g.Amps
-		}
-	}
-	return least
-}
-
-// overloads finds a source that can give more than a line carries at one of its ends, with nothing on
-// the way that opens at or below that.
-func (m *mains) overloads(links [][]span, line int, end End) (src acSource, way []int, ok bool) {
-	l := m.Lines[line]
-	start := m.node(end)
-	came := map[int]span{start: {-1, -1, -1}}
-	queue := []int{start}
-	for len(queue) > 0 {
-		at := queue[0]
-		queue = queue[1:]
-		for _, s := range m.sources {
-			if s.at == at && s.most > l.Carries {
-				for n := at; n != start; n = came[n].a {
-					if w := came[n].wire; w >= 0 {
-						way = append(way, w)
-					}
-				}
-				return s, way, true
-			}
-		}
-		for _, s := range links[at] {
-			if s.wire == line {
-				continue
-			}
-			if s.wire >= 0 {
-				if least := m.Lines[s.wire].opensAt(); least > 0 && least <= l.Carries {
-					continue
-				}
-			}
-			if _, seen := came[s.b]; !seen {
-				came[s.b] = s
-				queue = append(queue, s.b)
-			}
-		}
-	}
-	return acSource{}, nil, false
-}
-
-// protection holds every line against its sources, and its breakers against its loads.
-func (m *mains) protection() (out []finding.Finding) {
-	spans := m.everything()
-	links := linked(spans, nil, len(m.ends)-1)
-	for i, l := range m.Lines {
-		if l.System != "ac" || l.From.Thing == "" || l.To.Thing == "" {
-			continue
-		}
-		out = append(out, m.breakers(l)...)
-		if missing := l.lacks(m.split(l)); missing != "" {
-			out = append(out, Conductors.Says(finding.Stop, l.Circuit, "").Of("", l.Label, "it has no %s. Use a cable that has: line, neutral and earth go together.", missing))
-		}
-		if l.Carries == 0 {
-			continue // no cable yet
-		}
-		gap := false
-		for _, end := range []End{l.From, l.To} {
-			own := slices.ContainsFunc(l.Guards, func(g Guard) bool {
-				return g.Opens && g.Amps <= l.Carries && g.AtTo == (end == l.To)
-			})
-			if own {
-				continue
-			}
-			src, way, over := m.overloads(links, i, end)
-			if !over {
-				continue
-			}
-			gap = true
-			by := ""
-			if len(way) > 0 {
-				by = " by way of " + m.names(way)
-			}
-			gives := "more"
-			if !math.IsInf(float64(src.most), 1) {
-				gives = src.most.Text()
-			}
-			out = append(out, ACGuarded.Says(finding.Stop, l.Circuit, "").WithWorking(lawLimit.Fill(float64(l.Carries), "")).
-				Of("", l.Label, "%s gives %s%s, and nothing on the way opens at or below the %s that %s carries. Use a breaker of that or less at its start, or thicker cable.", src.Label, gives, by, l.Carries.Text(), l.Conductor))
-			break
-		}
-		if !gap {
-			out = append(out, ACGuarded.Says(finding.Fine, l.Circuit, "").WithWorking(lawLimit.Fill(float64(l.Carries), "")).Of("", l.Label, "protected from every source of AC that reaches it."))
-		}
-	}
-	for _, t := range m.Things { // what passes shore power on
-		if t.Kind != "inverter" && t.Kind != "transfer_switch" || t.Device.Transfer == 0 {
-			continue
-		}
-		for _, name := range []string{"ac_in", "a", "b"} {
-			at, ok := m.at[End{t.ID, name}]
-			if !ok {
-				continue
-			}
-			dummy := len(m.Lines)
-			m.Lines = append(m.Lines, Line{System: "", Carries: t.Device.Transfer})
-			src, way, over := m.overloads(linked(slices.DeleteFunc(slices.Clone(spans), func(s span) bool { return s.wire < 0 && m.ends[s.a].Thing == t.ID }), nil, len(m.ends)-1), dummy, m.ends[at])
-			m.Lines = m.Lines[:dummy]
-			if over && src.ID != t.ID && !math.IsInf(float64(src.most), 1) {
-				out = append(out, Passes.AtMost(t.ID, float64(src.most), float64(t.Device.Transfer), finding.Stop).WithWorking(finding.Given("it passes on", float64(t.Device.Transfer), "A", "label of "+t.Device.Name)).
-					Of("", t.Label, "%s gives %s to it%s; it passes %s on. Put a breaker of %s before it.", src.Label, src.most.Text(), map[bool]string{true: " by way of " + m.names(way)}[len(way) > 0], t.Device.Transfer.Text(), t.Device.Transfer.Text()))
-			}
-		}
-	}
-	return out
-}
-
-// split tells whether a line is of two lines: one of its ends is.
-func (m *mains) split(l Line) bool {
-	for _, e := range []End{l.From, l.To} {
-		if t, ok := m.thing(e.Thing); ok && t.Device.Split {
-			return true
-		}
-	}
-	return false
-}
-
-// lacks is the conductor that a line needs and has not.
-func (l Line) lacks(split bool) string {
-	if len(l.Poles) == 0 {
-		return ""
-	}
-	need := []string{"line", "neutral", "earth"}
-	if split {
-		need = []string{"line", "line2", "neutral", "earth"}
-	}
-	for _, pole := range need {
-		if !slices.Contains(l.Poles, pole) {
-			return map[string]string{"line2": "second line"}[pole] + map[bool]string{true: pole}[pole != "line2"]
-		}
-	}
-	return ""
-}
-
-// breakers looks at each breaker of a line by itself.
-func (m *mains) breakers(l Line) (out []finding.Finding) {
-	for _, g := range l.Guards {
-		if g.ACVolts == 0 {
-			out = append(out, Breaker.Says(finding.Stop, l.Circuit, "").Of("", l.Label, "the %s is for direct current alone by its label. Use one for %s AC.", g.Name, l.Volts.Text()))
-			continue
-		}
-		if l.Volts > 0 && g.ACVolts < l.Volts {
-			out = append(out, Breaker.Says(finding.Stop, l.Circuit, "").Of("", l.Label, "the %s opens up to %s AC, and %s is on it. Use one for more volts.", g.Name, g.ACVolts.Text(), l.Volts.Text()))
-		}
-		two := l.Rules == wire.IEC || slices.Contains(l.Poles, "line2")
-		if g.Opens && two && g.Poles < 2 {
-			out = append(out, Breaker.Says(finding.Watch, l.Circuit, "").Of("", l.Label, "the %s opens one pole; here both are opened together. Use one of two poles.", g.Name))
-		}
-		if !g.Opens || l.Takes == 0 {
-			continue
-		}
-		need, law := l.Takes, "NEC 215.3"
-		if l.Rules != wire.IEC && !l.Brief {
-			need = 1.25 * l.Takes
-		} else if l.Rules == wire.IEC {
-			law = "IEC 60364-4-43"
-		}
-		f := Breaker.AtLeast(l.Circuit, float64(g.Amps), float64(need), finding.Watch).WithWorking(finding.Given("what is behind it takes", float64(l.Takes), "A", "labels; at most what the source gives"), finding.Given("rating", float64(g.Amps), "A", "label of "+g.Name+"; "+law+", from memory"))
-		switch {
-		case l.Takes > g.Amps:
-			f = f.WithGrade(finding.Watch).Of("", l.Label, "%s when all behind it runs at once, and the %s is rated %s: it opens. Agree what runs together, or lead some to a circuit of its own.", l.Takes.Text(), g.Name, g.Amps.Text())
-		case !f.Passes():
-			f = f.Of("", l.Label, "%s behind it; for hours of that its %s should be rated %s or more.", l.Takes.Text(), g.Name, need.Text())
-		default:
-			f = f.Of("", l.Label, "%s behind it at most, with a %s rated %s.", l.Takes.Text(), g.Name, g.Amps.Text())
-		}
-		out = append(out, f)
-	}
-	return out
-}
-
-// residual finds what needs a residual-current device and has none on the way from its source.
-func (m *mains) residual() (out []finding.Finding) {
-	spans := m.everything()
-	var ways []func(int) ([]int, bool)
-	for _, src := range m.sources {
-		ways = append(ways, m.ways(spans, src.at))
-	}
-	for _, t := range m.Things {
-		terminal := map[string]string{"load": "ac", "outlet": "ac", "converter": "ac_in", "inverter": "ac_in"}[t.Kind]
-		at, ok := m.at[End{t.ID, terminal}]
-		if !ok || terminal == "" || t.Later {
-			continue
-		}
-		for k, src := range m.sources {
-			if src.ID == t.ID {
-				continue
-			}
-			way, joined := ways[k](at)
-			if !joined || len(way) == 0 {
-				continue
-			}
-			rules := m.Lines[way[len(way)-1]].Rules
-			most, asks := residualIEC, rules == wire.IEC && src.Kind == "shore_inlet"
-			law := "IEC 60364-7-721 asks for one of 30 mA or less at the inlet"
-			if rules != wire.IEC {
-				most, asks = residualNEC, t.Kind == "outlet" && t.Wet
-				law = "NEC 551.41(C) asks for a GFCI before an outlet outside, in the bath or in the kitchen"
-			}
-			if !asks {
-				continue
-			}
-			has := slices.ContainsFunc(way, func(i int) bool {
-				return slices.ContainsFunc(m.Lines[i].Guards, func(g Guard) bool { return g.Residual > 0 && g.Residual <= most })
-			})
-			if has {
-				out = append(out, Residual.Says(finding.Fine, t.ID, "").WithValue(most).Of("", t.Label, "a residual-current device is between %s and it.", src.Label))
-			} else {
-				grade := finding.Unfinished
-				if src.Existing { // the rig's own may be there, not drawn
-					grade = finding.Watch
-				}
-				f := Residual.Says(grade, t.ID, "").WithValue(most).Of("", t.Label, "no residual-current device between %s and it; %s (from memory). Add one by way of %s.", src.Label, law, m.names(way))
-				for _, i := range way {
-					f.Among = append(f.Among, m.Lines[i].Circuit)
-				}
-				out = append(out, f)
-			}
-			break
-		}
-	}
-	return out
 }

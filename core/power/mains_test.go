@@ -15,12 +15,18 @@ import (
 	"velvetroad/core/wire"
 )
 
-// onAC makes a system of AC alone: things by kind, and lines between terminals as "inlet:ac > panel:in".
+// onAC makes a system of AC alone: things by kind, and lines between terminals as "inlet:ac > panel:in",
+// or "inlet:ac > panel:in on line neutral earth" with their conductors.
 func onAC(things []power.Thing, lines ...string) power.System {
 	s := power.System{ID: "job", Nominal: 12, Rest: 12.8, Charging: 14.4, Things: things}
 	for i, l := range lines {
+		l, poles, named := strings.Cut(l, " on ")
 		from, to, _ := strings.Cut(l, " > ")
-		s.Lines = append(s.Lines, power.Line{System: "ac", From: end(from), To: end(to), Circuit: fmt.Sprint("line", i), Label: fmt.Sprint("line ", i), Rules: wire.Code, Carries: 100, Conductor: "6 AWG"})
+		var names []string
+		if named {
+			names = strings.Fields(poles)
+		}
+		s.Lines = append(s.Lines, power.Line{System: "ac", Poles: names, From: end(from), To: end(to), Circuit: fmt.Sprint("line", i), Label: fmt.Sprint("line ", i), Rules: wire.Code, Carries: 100, Conductor: "6 AWG"})
 	}
 	return s
 }
@@ -32,7 +38,7 @@ func fixed(transfer units.Ampere, inverter, generator string) []power.Thing {
 		device("inlet", "shore_inlet", shelf.Device{Amps: 30, ACVolts: 120}),
 		device("gen", "generator", shelf.Device{Watts: 3000, ACVolts: 120, Bonds: generator}),
 		device("inv", "inverter", shelf.Device{Watts: 2000, ACVolts: 120, Transfer: transfer, Bonds: inverter}),
-		device("ts", "transfer_switch", shelf.Device{Transfer: 50}), device("ts2", "transfer_switch", shelf.Device{Transfer: 50}),
+		device("ts", "transfer_switch", shelf.Device{Transfer: 50, Poles: 2}), device("ts2", "transfer_switch", shelf.Device{Transfer: 50, Poles: 2}),
 		device("panel", "ac_panel", shelf.Device{}),
 		{ID: "load", Label: "load", Kind: "load", OnAC: 500},
 	}
@@ -79,6 +85,74 @@ func TestTheStatesOfTheACSide(t *testing.T) {
 			assert.Contains(t, strings.Join(texts, "\n"), c.whichSays, c.name)
 		}
 		assert.Zero(t, grades["power.ac_unfinished"], "%s: %q", c.name, texts)
+	}
+}
+
+// A hand table of conductors: who is on which line was drawn on paper for each. Split phase has 120 V
+// from each line to neutral and 240 V between them; a transfer switch that opens the lines alone leaves
+// two neutrals and their bonds joined (NEC 551.54(C)); one neutral of two equal lines carries their sum
+// (NEC 710.15(C)).
+func TestEveryACConductorIsFollowedByItself(t *testing.T) {
+	const all, one, second, between = " on line line2 neutral earth", " on line neutral earth", " on line2 neutral earth", " on line line2 earth"
+	things := func(poles int, pairs bool) []power.Thing {
+		load := func(id string, volts units.Volt) power.Thing {
+			return power.Thing{ID: id, Label: id, Kind: "load", OnAC: 1200, Device: shelf.Device{ACVolts: volts}}
+		}
+		return []power.Thing{
+			device("fifty", "shore_inlet", shelf.Device{Amps: 50, ACVolts: 240, Split: true}),
+			device("thirty", "shore_inlet", shelf.Device{Amps: 30, ACVolts: 120}),
+			device("gen", "generator", shelf.Device{Watts: 4000, ACVolts: 240, Split: true, Bonds: "when_source"}),
+			device("inv", "inverter", shelf.Device{Watts: 2000, ACVolts: 120, Transfer: 30, Bonds: "when_source", Pairs: pairs}),
+			device("inv2", "inverter", shelf.Device{Watts: 2000, ACVolts: 120, Bonds: "when_source", Pairs: pairs}),
+			device("ts", "transfer_switch", shelf.Device{Transfer: 50, Poles: poles}), device("panel", "ac_panel", shelf.Device{}),
+			load("low", 120), load("low2", 120), load("high", 240), device("outlet", "outlet", shelf.Device{}),
+		}
+	}
+	for _, c := range []struct {
+		name  string
+		poles int // of the transfer switch
+		pairs bool
+		lines []string
+		want  []string // code and what it is about, with the grade
+	}{
+		{"split inlet, nothing named", 0, false, []string{"fifty:ac > panel:in", "panel:1 > low:ac", "panel:2 > high:ac"}, nil},
+		{"a load on each line and one between", 0, false, []string{"fifty:ac > panel:in" + all, "panel:1 > low:ac" + one, "panel:2 > low2:ac" + second, "panel:3 > high:ac" + between}, nil},
+		{"240 V from one line", 0, false, []string{"fifty:ac > panel:in" + all, "panel:1 > high:ac" + one}, []string{"power.ac_volts high stop"}},
+		{"120 V between two lines", 0, false, []string{"fifty:ac > panel:in" + all, "panel:1 > low:ac" + between}, []string{"power.ac_volts low stop"}},
+		{"a line that a small inlet has not", 0, false, []string{"thirty:ac > panel:in", "panel:1 > low:ac", "panel:2 > low2:ac" + second}, []string{"power.ac_unfinished low2 open"}},
+		{"one of two lines led on", 0, false, []string{"fifty:ac > panel:in" + one, "panel:1 > low:ac" + one, "panel:2 > low2:ac" + second}, []string{"power.ac_unfinished low2 open", "power.ac_poles line0 watch"}},
+		{"one line to both sides of a panel", 0, false, []string{"inv:ac_out > panel:in" + all, "panel:1 > low:ac" + one, "panel:2 > low2:ac" + second}, nil},
+		{"240 V between one line and itself", 0, false, []string{"inv:ac_out > panel:in" + all, "panel:1 > high:ac" + between}, []string{"power.ac_unfinished high open"}},
+		{"one neutral for two lines of a split inlet", 0, false, []string{"fifty:ac > panel:in" + all, "panel:1 > outlet:ac" + all}, nil},
+		{"one neutral for one line twice", 0, false, []string{"thirty:ac > panel:in" + all, "panel:1 > outlet:ac" + all}, []string{"power.ac_poles line1 stop"}},
+		{"two inverters as split phase", 0, true, []string{"inv:ac_out > panel:in" + one, "inv2:ac_out > panel:in" + second, "panel:1 > high:ac" + between}, nil},
+		{"two that are not made for it", 0, false, []string{"inv:ac_out > panel:in" + one, "inv2:ac_out > panel:in" + second, "panel:1 > high:ac" + between}, []string{"power.ac_volts high stop", "power.ac_neutral inv stop", "power.ac_neutral inv2 stop"}},
+		{"both lines into one stud", 0, false, []string{"fifty:ac > inv:ac_in" + all, "inv:ac_out > low:ac"}, []string{"power.ac_volts fifty stop", "power.ac_transfer inv stop"}},
+		{"no neutral to the panel", 0, false, []string{"fifty:ac > panel:in" + between, "panel:1 > low:ac", "panel:2 > high:ac" + between}, []string{"power.ac_unfinished low open"}},
+		{"a switch of the line alone", 1, false, []string{"thirty:ac > ts:a", "inv:ac_out > ts:b", "ts:out > low:ac"}, []string{"power.ac_neutral thirty stop", "power.ac_neutral inv stop"}},
+		{"a switch of line and neutral", 2, false, []string{"thirty:ac > ts:a", "inv:ac_out > ts:b", "ts:out > low:ac"}, nil},
+		{"a switch of both lines alone", 2, false, []string{"fifty:ac > ts:a" + all, "gen:ac > ts:b" + all, "ts:out > high:ac" + between}, []string{"power.ac_neutral fifty stop", "power.ac_neutral gen stop"}},
+		{"a switch of three conductors", 3, false, []string{"fifty:ac > ts:a" + all, "gen:ac > ts:b" + all, "ts:out > high:ac" + between}, nil},
+		{"a switch of one line of two", 1, false, []string{"fifty:ac > ts:a" + all, "gen:ac > ts:b" + all, "ts:out > high:ac" + between}, []string{"power.ac_sources gen stop", "power.ac_volts high stop"}},
+		{"all on one line", 0, false, []string{"gen:ac > panel:in" + all, "panel:1 > low:ac" + one, "panel:2 > low2:ac" + one}, []string{"power.ac_balance gen watch"}},
+		{"evenly on both", 0, false, []string{"gen:ac > panel:in" + all, "panel:1 > low:ac" + one, "panel:2 > low2:ac" + second}, nil},
+		{"a switch whose label does not say", 0, false, []string{"thirty:ac > ts:a", "inv:ac_out > ts:b", "ts:out > low:ac"}, []string{"power.ac_neutral ts watch"}},
+	} {
+		s := onAC(things(c.poles, c.pairs), c.lines...)
+		for i := range s.Lines {
+			s.Lines[i].Carries = 50
+			if strings.Contains(c.lines[i], "outlet") {
+				s.Lines[i].Carries = 20
+				s.Lines[i].Guards = []power.Guard{{Name: "breaker", Amps: 20, ACVolts: 240, Poles: 2, Opens: true}}
+			}
+		}
+		var found, texts []string
+		for _, f := range power.Check(s, s.Solve()) {
+			if f.Grade > finding.Fine && strings.HasPrefix(f.Code, "power.ac_") && (strings.HasPrefix(f.About, "line") || strings.Contains(strings.Join(c.lines, " "), f.About+":")) {
+				found, texts = append(found, fmt.Sprint(f.Code, " ", f.About, " ", f.Grade)), append(texts, f.Says)
+			}
+		}
+		assert.ElementsMatch(t, c.want, found, "%s: %q", c.name, texts)
 	}
 }
 

@@ -338,18 +338,25 @@ func (s System) onInverters() map[string][]*Thing {
 	out, drawn := map[string][]*Thing{}, map[string]bool{}
 	only, many := "", 0
 	for _, t := range s.Things {
-		if t.Kind != "inverter" {
+		if t.Kind == "inverter" {
+			only = t.ID
+			many++
+		}
+	}
+	if many == 0 {
+		return out
+	}
+	m := s.mains()
+	links := m.links(m.spans(state{}), false)
+	for _, src := range m.sources {
+		if src.Kind != "inverter" {
 			continue
 		}
-		only = t.ID
-		many++
-		for id := range s.fed(End{t.ID, "ac_out"}) {
-			for i := range s.Things {
-				if l := &s.Things[i]; l.ID == id && l.Kind == "load" && l.OnAC > 0 {
-					out[t.ID], drawn[id] = append(out[t.ID], l), true
-				}
+		m.loads(src, links, func(t *Thing, _, _ float64, _ int, _ []int) {
+			if t.Kind == "load" && t.OnAC > 0 && !slices.Contains(out[src.ID], t) {
+				out[src.ID], drawn[t.ID] = append(out[src.ID], t), true
 			}
-		}
+		})
 	}
 	for i := range s.Things {
 		if l := &s.Things[i]; many == 1 && l.Kind == "load" && l.OnAC > 0 && !drawn[l.ID] && !s.lined(l.ID) {

@@ -81,6 +81,7 @@ type Device struct {
 	Charge     units.Ampere           `json:"charge_a,omitempty" jsonschema:"description=of an inverter that charges the bank from AC: what it charges with"`
 	Transfer   units.Ampere           `json:"transfer_a,omitempty" jsonschema:"description=of an inverter or transfer switch: most AC amps it passes on"`
 	Split      bool                   `json:"split,omitempty" jsonschema:"description=of an inlet or another source of AC: two lines of 120 V with 240 V between them"`
+	Poles      int                    `json:"poles,omitempty" jsonschema:"minimum=0,maximum=3,description=of a transfer switch: how many conductors it switches; its lines first; absent: not on the label"`
 	Bonds      string                 `json:"bonds,omitempty" jsonschema:"enum=never,enum=when_source,enum=always,description=where a generator or inverter joins its neutral with the chassis; absent: not on the label"`
 	Assist     bool                   `json:"assist,omitempty" jsonschema:"description=an inverter that adds from the bank what shore power falls short of"`
 	Lowest     units.Volt             `json:"lowest_v,omitempty" jsonschema:"minimum=0,maximum=60,description=of an inverter: the lowest volts at which it gives its watts; absent: 10.5 for each 12 V"`
@@ -208,6 +209,7 @@ func (s Shelf) powerProblems(check func(ok bool, path, says string, args ...any)
 		check(d.Efficiency == 0 || in(d.Efficiency, 50, 100), at+".efficiency_pct", "the efficiency is 50 to 100 %%, not %s", units.Num(d.Efficiency, 1))
 		check(in(float64(d.Volts), 0, 1500) && in(float64(d.Out), 0, 100) && in(float64(d.ACVolts), 0, 500), at+".dc_v", "volts are up to 1500 DC, 100 out of a converter, and 500 AC")
 		check(in(float64(d.Breaks), 0, 100_000), at+".breaks_a", "it opens up to 100,000 A, not %s", d.Breaks.Text())
+		check(d.Poles >= 0 && d.Poles <= 3, at+".poles", "a transfer switch switches 1 to 3 conductors")
 		check(d.Studs >= 0 && d.Studs <= 40 && d.Lugs >= 0 && d.Lugs <= 8, at+".studs", "up to 40 studs, with up to 8 lugs each")
 		check(in(float64(d.Terminal), 0, 300), at+".terminal_mm2", "its terminals take up to 300 mm²")
 		check(in(float64(d.Clear), 0, 1000), at+".clear_mm", "it needs up to 1000 mm of air")

@@ -341,7 +341,7 @@ func (s *Sound) ac(inverter string, watts units.Watt) {
 	load := s.Add("load", "Kettle", s.device(shelf.Device{Kind: "load", Watts: watts * 0.7, AC: true}), &job.Settings{Hours: 0.4})
 	from := inverter + ":ac_out"
 	if s.r.IntN(2) == 0 {
-		transfer := s.Add("transfer_switch", "Transfer switch", s.device(shelf.Device{Kind: "transfer_switch", Transfer: 30}), nil)
+		transfer := s.Add("transfer_switch", "Transfer switch", s.device(shelf.Device{Kind: "transfer_switch", Transfer: 30, Poles: 2}), nil)
 		other := s.Of("Shore inlet")
 		if other == "" {
 			other = s.Add("generator", "Generator", s.device(shelf.Device{Kind: "generator", Watts: 1600, ACVolts: s.mains(), Bonds: "when_source"}), nil)

@@ -265,7 +265,7 @@ var specs = map[string]map[string]Spec{
 		"fuse_mm":      {Kind: Length{}, Label: "from that end", Hint: "empty: not measured", Absent: true},
 		"fuse":         {Kind: Part{Of: "overcurrent/fuse,breaker,string_fuse", None: "none"}, Label: "Fuse or breaker"},
 		"breaker":      {Kind: Part{Of: "overcurrent/breaker,residual", None: "none"}, Label: "Breaker at its start"},
-		"poles":        {Kind: Choice{Choices("", "line, neutral, earth", "line,line2,neutral,earth", "two lines, neutral, earth", "line,line2,earth", "two lines, earth", "line,neutral", "line, neutral")}, Label: "Conductors", Absent: true},
+		"poles":        {Kind: Choice{Choices("", "line, neutral, earth", "line2,neutral,earth", "second line, neutral, earth", "line,line2,neutral,earth", "two lines, neutral, earth", "line,line2,earth", "two lines, earth", "line,neutral", "line, neutral")}, Label: "Conductors", Absent: true},
 		"runs":         {Kind: Choice{Choices("", "one", "2", "two in parallel", "3", "three in parallel", "4", "four in parallel")}, Label: "In each pole", Hint: "alike, each with its own fuse", Absent: true},
 		"free_air":     {Kind: YesNo{}, Label: "Single, in free air", Hint: "not in a loom, nothing beside them"},
 		"disconnect":   {Kind: Part{Of: "overcurrent/breaker,disconnect", None: "none yet"}, Label: "Disconnect"},

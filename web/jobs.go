@@ -151,7 +151,7 @@ func (s *Server) create(c *gin.Context) {
 	}
 	d := job.New(uuid.NewString(), system)
 	d.Title, d.Customer = strings.TrimSpace(c.PostForm("title")), strings.TrimSpace(c.PostForm("customer"))
-	if _, err := time.LoadLocation(c.PostForm("time_zone")); err == nil && c.PostForm("time_zone") != "" {
+	if _, err := job.Zone(c.PostForm("time_zone")); err == nil && c.PostForm("time_zone") != "" {
 		d.TimeZone = c.PostForm("time_zone") // the browser's own, to be changed at the survey
 	}
 	if d.Title == "" {

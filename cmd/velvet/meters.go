@@ -74,7 +74,7 @@ func (c meters) day(s plan.Suspect, faults []diagnose.Cause, p plan.Plan, d job.
 	if d.Season == nil || d.Season.Latitude == nil {
 		return fmt.Errorf("the job does not say where it is: give it a latitude at Survey")
 	}
-	zone, err := time.LoadLocation(d.TimeZone)
+	zone, err := job.Zone(d.TimeZone)
 	if err != nil {
 		return err
 	}

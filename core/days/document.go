@@ -2,7 +2,6 @@ package days
 
 import (
 	"fmt"
-	"sync"
 	"time"
 
 	"velvetroad/core/job"
@@ -28,19 +27,12 @@ func ForecastOf(d job.Document, from time.Time) weather.Forecast {
 	return weather.Simulate(latitude, from, Most)
 }
 
-// zones are the time zones that were asked for: reading one takes a file.
-var zones sync.Map
-
 // Zone is a job's time zone.
 func Zone(d job.Document) *time.Location {
-	if had, ok := zones.Load(d.TimeZone); ok {
-		return had.(*time.Location)
-	}
-	zone, err := time.LoadLocation(d.TimeZone)
+	zone, err := job.Zone(d.TimeZone)
 	if err != nil {
 		return time.UTC
 	}
-	zones.Store(d.TimeZone, zone)
 	return zone
 }
 

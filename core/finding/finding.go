@@ -317,9 +317,12 @@ func Merge(all []Finding) []Finding {
 		key := same{f.Code, f.noun, f.rest, f.Grade}
 		i, had := at[key]
 		if !had {
-			at[key], labels[len(out)] = len(out), []string{f.label}
+			at[key] = len(out)
 			out = append(out, f)
 			continue
+		}
+		if labels[i] == nil {
+			labels[i] = append(labels[i], out[i].label)
 		}
 		if f.About != out[i].About {
 			out[i].Among = append(out[i].Among[:len(out[i].Among):len(out[i].Among)], f.About)

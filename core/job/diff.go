@@ -62,7 +62,7 @@ func (k kind[T]) gained(a, b Document) (out []Change) {
 func (k kind[T]) lost(a, b Document) (out []Change) {
 	for _, item := range *k.of(&a) {
 		switch {
-		case k.has(b, item.Key()):
+		case k.has(&b, item.Key()):
 		case k.carried:
 			out = append(out, Change{Do: "drop_part", Kind: k.noun, ID: item.Key()})
 		default:

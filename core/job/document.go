@@ -435,7 +435,7 @@ func New(id string, system units.System) Document {
 func (d Document) Labels() map[string]string {
 	labels := map[string]string{d.ID: fmt.Sprintf("job %d", d.Number)}
 	for _, k := range Kinds {
-		k.each(d, func(_ int, id, label string) {
+		k.each(&d, func(_ int, id, label string) {
 			if label != "" {
 				labels[id] = label
 			}
@@ -742,7 +742,7 @@ func (d Document) Problems() (out []shelf.Problem) {
 		}
 	}
 	for _, k := range slices.Concat(Kinds, PartKinds) {
-		if k.count(d) > k.Most() {
+		if k.count(&d) > k.Most() {
 			out = append(out, k.tooMany())
 		}
 	}
@@ -767,7 +767,7 @@ func (d Document) Problems() (out []shelf.Problem) {
 	if _, err := time.Parse(time.DateOnly, d.Day); d.Day != "" && err != nil {
 		add("day", "write the day as 2026-05-31, not %q", d.Day)
 	}
-	if _, err := time.LoadLocation(d.TimeZone); err != nil {
+	if _, err := Zone(d.TimeZone); err != nil {
 		add("time_zone", "write a time zone as UTC or Europe/Lisbon, not %q", d.TimeZone)
 	}
 	nest("rig.", d.Rig.Problems())

@@ -107,7 +107,7 @@ func ApplyUntil(stop func() bool, d Document, e Edit) (Document, error) {
 		}
 	}
 	for _, k := range slices.Concat(Kinds, PartKinds) { // an older program may have let more through: fewer is always allowed
-		if n := k.count(next); n > k.Most() && n > k.count(d) {
+		if n := k.count(&next); n > k.Most() && n > k.count(&d) {
 			return d, &Refusal{[]shelf.Problem{k.tooMany()}}
 		}
 	}

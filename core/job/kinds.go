@@ -29,17 +29,17 @@ type Kind interface {
 	apply(d *Document, verb string, c Change) error
 	gained(a, b Document) []Change
 	lost(a, b Document) []Change
-	count(d Document) int
+	count(d *Document) int
 	tooMany() shelf.Problem
-	each(d Document, do func(at int, id, label string))
-	refs(d Document, do func(path string, r Ref))
-	has(d Document, id string) bool
-	item(d Document, id string) (json.RawMessage, bool)
+	each(d *Document, do func(at int, id, label string))
+	refs(d *Document, do func(path string, r Ref))
+	has(d *Document, id string) bool
+	item(d *Document, id string) (json.RawMessage, bool)
 	rows(s shelf.Shelf) []PartRow
 	row(s shelf.Shelf, id string) (PartRow, bool)
 	put(s *shelf.Shelf, data json.RawMessage) error
-	outdated(d Document, crew shelf.Shelf) []PartRow
-	partOf(d Document, id string) string
+	outdated(d, on *Document) []PartRow
+	partOf(d *Document, id string) string
 	identified() bool
 }
 
@@ -193,29 +193,29 @@ func (k kind[T]) Recorded() bool   { return k.recorded }
 func (k kind[T]) Most() int        { return k.most }
 func (k kind[T]) identified() bool { return !k.borrowed }
 
-func (k kind[T]) count(d Document) int { return len(*k.of(&d)) }
+func (k kind[T]) count(d *Document) int { return len(*k.of(d)) }
 
 func (k kind[T]) tooMany() shelf.Problem {
 	return shelf.Problem{Path: k.path, Says: fmt.Sprintf("there may be up to %d, which is ten times what the largest coach needs", k.most)}
 }
 
-func (k kind[T]) has(d Document, id string) bool {
-	_, ok := shelf.Find(*k.of(&d), id)
+func (k kind[T]) has(d *Document, id string) bool {
+	_, ok := shelf.Find(*k.of(d), id)
 	return ok
 }
 
 // partOf is the kind of part that an item is, empty where it is of none or there
 // is no such item.
-func (k kind[T]) partOf(d Document, id string) string {
-	if item, ok := shelf.Find(*k.of(&d), id); ok && k.part != nil {
+func (k kind[T]) partOf(d *Document, id string) string {
+	if item, ok := shelf.Find(*k.of(d), id); ok && k.part != nil {
 		return k.part(item)
 	}
 	return ""
 }
 
 // item is an item as JSON.
-func (k kind[T]) item(d Document, id string) (json.RawMessage, bool) {
-	item, ok := shelf.Find(*k.of(&d), id)
+func (k kind[T]) item(d *Document, id string) (json.RawMessage, bool) {
+	item, ok := shelf.Find(*k.of(d), id)
 	return Raw(item), ok
 }
 
@@ -307,16 +307,16 @@ func PutPart(s *shelf.Shelf, kind string, data json.RawMessage) error {
 // Outdated lists the job's parts of which the shelf has other data. The price and
 // the stock are the shelf's alone: a new one changes no job.
 func (d Document) Outdated(crew shelf.Shelf) (out []PartRow) {
+	on := &Document{Parts: crew}
 	for _, k := range PartKinds {
-		out = append(out, k.outdated(d, crew)...)
+		out = append(out, k.outdated(&d, on)...)
 	}
 	return out
 }
 
-func (k kind[T]) outdated(d Document, crew shelf.Shelf) (out []PartRow) {
-	on := Document{Parts: crew}
-	for _, mine := range *k.of(&d) {
-		if theirs, ok := shelf.Find(*k.of(&on), mine.Key()); ok && !reflect.DeepEqual(mine, theirs) && !sameLabel(Raw(mine), Raw(theirs)) {
+func (k kind[T]) outdated(d, on *Document) (out []PartRow) {
+	for _, mine := range *k.of(d) {
+		if theirs, ok := shelf.Find(*k.of(on), mine.Key()); ok && !reflect.DeepEqual(mine, theirs) && !sameLabel(Raw(mine), Raw(theirs)) {
 			out = append(out, PartRow{Kind: k.noun, ID: mine.Key(), Name: k.label(mine), item: theirs})
 		}
 	}
@@ -342,11 +342,11 @@ func (d Document) Item(noun, id string) (item json.RawMessage, ok bool) {
 	if !ok {
 		return nil, false
 	}
-	return k.item(d, id)
+	return k.item(&d, id)
 }
 
-func (k kind[T]) each(d Document, do func(at int, id, label string)) {
-	for i, item := range *k.of(&d) {
+func (k kind[T]) each(d *Document, do func(at int, id, label string)) {
+	for i, item := range *k.of(d) {
 		label := ""
 		if k.label != nil {
 			label = k.label(item)
@@ -355,11 +355,11 @@ func (k kind[T]) each(d Document, do func(at int, id, label string)) {
 	}
 }
 
-func (k kind[T]) refs(d Document, do func(path string, r Ref)) {
+func (k kind[T]) refs(d *Document, do func(path string, r Ref)) {
 	if k.references == nil {
 		return
 	}
-	for i, item := range *k.of(&d) {
+	for i, item := range *k.of(d) {
 		for _, r := range k.references(item) {
 			do(fmt.Sprintf("%s[%d].%s", k.path, i, r.Field), r)
 		}
@@ -489,21 +489,21 @@ func (d Document) identities(add func(path, says string, args ...any)) {
 	identify("document", d.ID)
 	for _, k := range Kinds {
 		if k.identified() {
-			k.each(d, func(at int, id, _ string) { identify(fmt.Sprintf("%s[%d]", k.Path(), at), id) })
+			k.each(&d, func(at int, id, _ string) { identify(fmt.Sprintf("%s[%d]", k.Path(), at), id) })
 		}
 	}
 	for _, k := range Kinds {
-		k.refs(d, func(path string, r Ref) {
+		k.refs(&d, func(path string, r Ref) {
 			if r.ID == "" && !r.Needed {
 				return
 			}
 			if r.Part != "" {
-				if parts, ok := kindOf(PartKinds, r.Part); !ok || !parts.has(d, r.ID) {
+				if parts, ok := kindOf(PartKinds, r.Part); !ok || !parts.has(&d, r.ID) {
 					add(path, "the job carries no such part: %q", r.ID)
 				}
 				return
 			}
-			if slices.ContainsFunc(r.To, func(noun string) bool { k, ok := kindOf(Kinds, noun); return ok && k.has(d, r.ID) }) {
+			if slices.ContainsFunc(r.To, func(noun string) bool { k, ok := kindOf(Kinds, noun); return ok && k.has(&d, r.ID) }) {
 				return
 			}
 			if r.Says != "" {
@@ -518,7 +518,7 @@ func (d Document) identities(add func(path, says string, args ...any)) {
 // PartOf is the kind of part that something recorded is made of, empty for none.
 func (d Document) PartOf(planned string) string {
 	for _, k := range Kinds {
-		if part := k.partOf(d, planned); k.Recorded() && part != "" {
+		if part := k.partOf(&d, planned); k.Recorded() && part != "" {
 			return part
 		}
 	}
@@ -528,14 +528,14 @@ func (d Document) PartOf(planned string) string {
 // carries tells whether a part that a planned thing may be is in the job.
 func (d Document) carries(planned, part string) bool {
 	parts, ok := kindOf(PartKinds, d.PartOf(planned))
-	return ok && parts.has(d, part)
+	return ok && parts.has(&d, part)
 }
 
 // Nouns are those of the lists that have something in them.
 func (d Document) Nouns() (out []string) {
 	for _, k := range Kinds {
 		some := false
-		k.each(d, func(int, string, string) { some = true })
+		k.each(&d, func(int, string, string) { some = true })
 		if some {
 			out = append(out, k.Noun())
 		}

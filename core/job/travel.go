@@ -39,7 +39,7 @@ func (s Stay) Days(jobs string) (from, to time.Time, ok bool) {
 	if name == "" {
 		name = jobs
 	}
-	zone, err := time.LoadLocation(name)
+	zone, err := Zone(name)
 	if err != nil {
 		return from, to, false
 	}
@@ -61,7 +61,7 @@ func (d Document) stayProblems(add func(path, says string, args ...any)) {
 		if s.Longitude != nil && !(math.Abs(*s.Longitude) <= 180) {
 			add(at+".longitude_deg", "a longitude is −180 to 180°, east positive, not %s", units.Num(*s.Longitude, 2))
 		}
-		if _, err := time.LoadLocation(s.TimeZone); err != nil {
+		if _, err := Zone(s.TimeZone); err != nil {
 			add(at+".time_zone", "%q is no time zone; write it as Europe/Rome", s.TimeZone)
 		}
 		for key, day := range map[string]string{".from": s.From, ".to": s.To} {

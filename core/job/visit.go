@@ -29,7 +29,7 @@ func (d Document) Visit(id, kind string) (Document, error) {
 	var gone []Change
 	for _, b := range d.Record.Built {
 		for _, k := range Kinds {
-			if b.Outcome == LeftOut && k.Recorded() && k.has(d, b.ID) {
+			if b.Outcome == LeftOut && k.Recorded() && k.has(&d, b.ID) {
 				gone = append(gone, Change{Do: "remove_" + k.Noun(), ID: b.ID})
 			}
 		}

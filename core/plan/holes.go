@@ -16,11 +16,23 @@ import (
 )
 
 // Runs are all circuits that have been laid: the controllers' and the others.
-func (p *Plan) Runs() (out []Run) {
-	for _, c := range p.Controllers {
-		out = append(out, c.Runs()...)
+func (p *Plan) Runs() []*Run {
+	out := make([]*Run, 0, len(p.Others)+4*len(p.Controllers))
+	for i := range p.Controllers {
+		c := &p.Controllers[i]
+		for k := range c.Inputs {
+			if home := &c.Inputs[k].Home; home.ID != "" {
+				out = append(out, home)
+			}
+		}
+		if c.Battery.ID != "" {
+			out = append(out, &c.Battery)
+		}
 	}
-	return append(out, p.Others...)
+	for i := range p.Others {
+		out = append(out, &p.Others[i])
+	}
+	return out
 }
 
 // hole is a hole of the document as the rules see it.
@@ -71,7 +83,7 @@ func (p *Plan) holes(d job.Document) {
 	}
 	p.add(hole.OldHoles(d.Rig, entries, bores, d.Units)...)
 	for _, r := range runs {
-		p.conduit(d, r)
+		p.conduit(d, *r)
 		for _, c := range p.Uncut(d, r) {
 			says := "Add a hole there, or lead it another way."
 			if c.Of.NoDrill {
@@ -114,14 +126,14 @@ func (p *Plan) conduit(d job.Document, r Run) {
 }
 
 // signals looks at the holes that signal cables share.
-func (p *Plan) signals(d job.Document, runs []Run, crossed map[string][]route.Crossing) {
+func (p *Plan) signals(d job.Document, runs []*Run, crossed map[string][]route.Crossing) {
 	if !slices.ContainsFunc(d.Circuits, func(c job.Circuit) bool { return c.System == "signal" }) {
 		return
 	}
 	for _, e := range p.everyHole() {
 		var signals, loud []string // IDs, and labels
 		for _, c := range d.Circuits {
-			i := slices.IndexFunc(runs, func(r Run) bool { return r.ID == c.ID })
+			i := slices.IndexFunc(runs, func(r *Run) bool { return r.ID == c.ID })
 			through := slices.Contains(c.Through, e.ID) || i >= 0 && slices.ContainsFunc(crossed[c.ID], func(x route.Crossing) bool { return x.At(e.Surface, e.X, e.Y, e.Z) })
 			inverter := c.Plus != nil && (isAt(d, c.Plus.To, "inverter", "dc+") || isAt(d, c.Plus.From, "inverter", "dc+"))
 			switch {
@@ -154,7 +166,7 @@ func (p *Plan) everyHole() (out []*Hole) {
 // through are the outer diameters of the cables through a hole: of the home runs that come
 // down by a roof entry, of the circuits that name the hole, and of those whose path goes
 // through where it is.
-func (p *Plan) through(d job.Document, e Hole, runs []Run, crossed map[string][]route.Crossing) (cables []units.Millimetre) {
+func (p *Plan) through(d job.Document, e Hole, runs []*Run, crossed map[string][]route.Crossing) (cables []units.Millimetre) {
 	home := map[string]bool{}
 	add := func(r Run) {
 		if cable := r.First(); cable != nil {
@@ -177,7 +189,7 @@ func (p *Plan) through(d job.Document, e Hole, runs []Run, crossed map[string][]
 			continue
 		}
 		if slices.Contains(k.Through, e.ID) || slices.ContainsFunc(crossed[r.ID], func(c route.Crossing) bool { return c.At(e.Surface, e.X, e.Y, e.Z) }) {
-			add(r)
+			add(*r)
 		}
 	}
 	return cables
@@ -185,7 +197,7 @@ func (p *Plan) through(d job.Document, e Hole, runs []Run, crossed map[string][]
 
 // Uncut are the places at which a run goes through something and no hole is. Of a run that
 // was measured on the rig and not drawn, nobody says where it goes.
-func (p *Plan) Uncut(d job.Document, r Run) (out []route.Crossing) {
+func (p *Plan) Uncut(d job.Document, r *Run) (out []route.Crossing) {
 	k, _ := shelf.Find(d.Circuits, r.ID)
 	if r.There || r.Later || k.Measured > 0 && len(k.Path) == 0 {
 		return nil

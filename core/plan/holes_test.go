@@ -118,7 +118,7 @@ func TestAFoundPathIsTakenWithItsHoles(t *testing.T) {
 func runOf(p plan.Plan, id string) (plan.Run, bool) {
 	for _, r := range p.Runs() {
 		if r.ID == id {
-			return r, true
+			return *r, true
 		}
 	}
 	return plan.Run{}, false

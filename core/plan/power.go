@@ -328,6 +328,7 @@ func (p *Plan) system(d job.Document) power.System {
 	for _, one := range d.Sets {
 		s.Sets = append(s.Sets, power.Set{ID: one.ID, Label: one.Label, Loads: one.Loads})
 	}
+	s.Things, s.Wires = make([]power.Thing, 0, len(d.Equipment)), make([]power.Wire, 0, 2*len(d.Circuits))
 	for _, e := range d.Equipment {
 		if e.Status != job.StatusRemoved {
 			s.Things = append(s.Things, p.thing(d, e))

@@ -58,14 +58,12 @@ func (p *Plan) total(d job.Document) {
 	t.Feet, t.Screws = hole.CountScrews(d.Rig, p.Panels)
 	t.CableOf = []Spool{}
 	used, got := 0.0, 0.0
-	var runs []Run
 	for _, c := range p.Controllers {
-		runs = append(runs, c.Runs()...)
 		t.Output += c.Now.Output
 		got += float64(c.Now.Watts)
 		used += float64(c.Now.Watts) * (1 - c.Now.Clipped/100)
 	}
-	for _, r := range append(runs, p.Others...) {
+	for _, r := range p.Runs() {
 		for _, piece := range r.Pieces {
 			if r.Later || r.There || piece.Cable == nil {
 				continue

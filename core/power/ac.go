@@ -60,8 +60,10 @@ func (s System) fedChargers() map[string]bool {
 		return out
 	}
 	now := s
-	now.Wires = slices.DeleteFunc(slices.Clone(s.Wires), func(w Wire) bool { return w.Later })
-	now.Things = slices.DeleteFunc(slices.Clone(s.Things), func(t Thing) bool { return t.Later })
+	if slices.ContainsFunc(s.Wires, func(w Wire) bool { return w.Later }) || slices.ContainsFunc(s.Things, func(t Thing) bool { return t.Later }) {
+		now.Wires = slices.DeleteFunc(slices.Clone(s.Wires), func(w Wire) bool { return w.Later })
+		now.Things = slices.DeleteFunc(slices.Clone(s.Things), func(t Thing) bool { return t.Later })
+	}
 	group := now.groups()
 	for _, t := range now.Things {
 		input, output := "in+", "out+"

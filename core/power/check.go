@@ -176,7 +176,7 @@ func round(a units.Ampere) string {
 // breakers side by side count together.
 func (s System) checkSelective() (out []finding.Finding) {
 	n, hops := s.positive()
-	limits, sources := s.limits(), map[int]bool{}
+	limits, sources, room := s.limits(), map[int]bool{}, &room{}
 	for _, src := range n.sources() {
 		if s.kind(src.id) == "battery" {
 			sources[src.node] = true
@@ -187,8 +187,8 @@ func (s System) checkSelective() (out []finding.Finding) {
 		if !w.Plus || !guarded || w.From.Thing == "" || w.To.Thing == "" {
 			continue
 		}
-		from, byFrom := n.capacity(hops, limits, sources, n.node(w.From), i)
-		to, byTo := n.capacity(hops, limits, sources, n.node(w.To), i)
+		from, byFrom := room.capacity(hops, limits, sources, n.node(w.From), i)
+		to, byTo := room.capacity(hops, limits, sources, n.node(w.To), i)
 		through, by, far := from, byFrom, w.To
 		if from == 0 {
 			through, by, far = to, byTo, w.From
@@ -313,6 +313,22 @@ func pole(name string) string {
 // groups gives the part of the plus side that a terminal belongs to.
 func (s System) groups() func(End) int {
 	n, hops := s.positive()
+	var group []int
+	if k, ok := s.known(); ok {
+		group = k.group
+	} else {
+		group = grouped(hops)
+	}
+	return func(e End) int {
+		if i := n.node(e); i >= 0 && i < len(group) {
+			return group[i]
+		}
+		return -1
+	}
+}
+
+// grouped gives each node the first one of its part.
+func grouped(hops [][]hop) []int {
 	group := make([]int, len(hops))
 	for i := range group {
 		group[i] = -1
@@ -334,12 +350,7 @@ func (s System) groups() func(End) int {
 			}
 		}
 	}
-	return func(e End) int {
-		if i, ok := n.at[n.System.node(e)]; ok {
-			return group[i]
-		}
-		return -1
-	}
+	return group
 }
 
 // A Level is the volts of a part of the plus side, and what holds them: "battery", "dc_dc" or
@@ -578,28 +589,26 @@ func (s System) checkOff() (out []finding.Finding) {
 		}
 		return out
 	}
-	opened := s
-	opened.Things, opened.Wires = slices.Clone(s.Things), slices.Clone(s.Wires)
-	for k, t := range opened.Things {
-		if t.Kind == "switch" {
-			opened.Things[k].Kind = "open switch"
-		}
-	}
-	for k, w := range opened.Wires {
-		if w.switches() {
-			opened.Wires[k].To = End{} // the side of the device that is nearer to the bank stays live, and is no thing
-		}
-	}
-	group := opened.groups()
-	live := map[int]bool{}
+	n, hops := s.positive()
+	live := make([]bool, len(hops))
+	var queue []int
 	for _, b := range s.Batteries() {
-		live[group(End{b.ID, "+"})] = true
+		if at := n.node(End{b.ID, "+"}); !live[at] {
+			live[at], queue = true, append(queue, at)
+		}
 	}
-	delete(live, -1)
+	for ; len(queue) > 0; queue = queue[1:] {
+		for _, h := range hops[queue[0]] {
+			open := h.wire >= 0 && s.Wires[h.wire].switches() || h.wire < 0 && s.Things[-1-h.wire].Kind == "switch"
+			if !open && !live[h.to] {
+				live[h.to], queue = true, append(queue, h.to)
+			}
+		}
+	}
 	var still []string
 	for _, t := range s.Things {
 		for k, p := range poles(t.Kind) {
-			if taking := t.Kind == "inverter" || t.Kind == "load" || t.Kind == "fuse_panel"; taking && k == 0 && live[group(End{t.ID, p[0]})] { // what charges may stay
+			if taking := t.Kind == "inverter" || t.Kind == "load" || t.Kind == "fuse_panel"; taking && k == 0 && live[n.node(End{t.ID, p[0]})] { // what charges may stay
 				still = append(still, t.Label)
 			}
 		}

@@ -25,12 +25,15 @@ const (
 	near  units.Millimetre = 7 * units.MillimetresPerInch
 )
 
-// hop is a step between two nodes: a wire, or the contact of a switch (wire −1); back is 1 where it
-// begins at the wire's To.
+// hop is a step between two nodes: a wire, or the contact of a thing (−1 for the first thing, −2 for
+// the second, and so on); back is 1 where it begins at the wire's To.
 type hop struct{ to, wire, back int }
 
 // positive is the network of the plus wires and contacts, from node to node.
 func (s System) positive() (*network, [][]hop) {
+	if k, ok := s.known(); ok {
+		return &network{System: s, at: k.plus.at, asked: k.plus.asked, fixed: true}, k.hops
+	}
 	n := &network{System: s, at: make(map[End]int, 2*len(s.Things))}
 	hops := make([][]hop, 0, 2*len(s.Things))
 	join := func(a, b End, wire int) {
@@ -48,10 +51,11 @@ func (s System) positive() (*network, [][]hop) {
 			join(w.From, w.To, i)
 		}
 	}
-	for _, t := range s.Things {
+	for i := range s.Things {
+		t := &s.Things[i]
 		for _, c := range t.contacts() {
 			if strings.HasSuffix(c[0], "+") {
-				join(End{t.ID, c[0]}, End{t.ID, c[1]}, -1)
+				join(End{t.ID, c[0]}, End{t.ID, c[1]}, -1-i)
 			}
 		}
 		for _, p := range poles(t.Kind) {
@@ -138,10 +142,16 @@ func (s System) link(w Wire) bool {
 // than the wire carries overloads nothing. One gap is given for each end of a wire, from
 // the source that is nearest.
 func (s System) Unprotected() (out []Gap) {
+	return s.unprotected(func(w *Wire) units.Ampere { return w.Carries })
+}
+
+// unprotected is the same by what wires are said to carry; 0: they are not looked at.
+func (s System) unprotected(carries func(*Wire) units.Ampere) (out []Gap) {
 	n, hops := s.positive()
 	sources := n.sources()
-	for i, w := range s.Wires {
-		if !w.Plus || w.Carries == 0 || s.link(w) {
+	for i := range s.Wires {
+		w := &s.Wires[i]
+		if !w.Plus || carries(w) == 0 || s.link(*w) {
 			continue
 		}
 		for _, end := range []End{w.From, w.To} {
@@ -149,11 +159,11 @@ func (s System) Unprotected() (out []Gap) {
 			if at < 0 {
 				continue
 			}
-			own, late := w.protects(end == w.To, w.Carries)
+			own, late := w.protects(end == w.To, carries(w))
 			if own {
 				continue
 			}
-			if from, way, ok := n.way(hops, sources, at, i); ok {
+			if from, way, ok := n.way(hops, sources, at, i, carries(w)); ok {
 				out = append(out, Gap{Wire: i, End: end, Source: from.id, Most: from.most, Way: way, Late: late})
 			}
 		}
@@ -163,8 +173,7 @@ func (s System) Unprotected() (out []Gap) {
 
 // way finds the shortest way by which a source overloads a wire at a node, without passing
 // a fuse that protects the wire, nor the wire itself.
-func (n *network) way(hops [][]hop, sources []source, to, wire int) (from source, way []int, ok bool) {
-	carries := n.Wires[wire].Carries
+func (n *network) way(hops [][]hop, sources []source, to, wire int, carries units.Ampere) (from source, way []int, ok bool) {
 	came := map[int]hop{to: {-1, -1, 0}} // walked backwards: the next hop toward the wire
 	queue := []int{to}
 	for len(queue) > 0 {
@@ -203,15 +212,12 @@ func (s System) Fuseless() []Gap {
 	if !slices.ContainsFunc(s.Wires, func(w Wire) bool { return w.Plus && w.Carries == 0 }) {
 		return nil
 	}
-	s.Wires = slices.Clone(s.Wires)
-	for i := range s.Wires {
-		if w := &s.Wires[i]; w.Carries == 0 {
-			w.Carries = thickest
-		} else {
-			w.Carries = 0
+	return s.unprotected(func(w *Wire) units.Ampere {
+		if w.Carries == 0 {
+			return thickest
 		}
-	}
-	return s.Unprotected()
+		return 0
+	})
 }
 
 // thickest is more than any fuse of a rig is rated for.

@@ -949,7 +949,7 @@ func (s System) Follow() (System, []finding.Finding) {
 			w.Plus = f.pot[f.net[a]] > f.low(f.ref[f.net[a]])+0.5
 		}
 	}
-	return s, f.found
+	return s.noted(), f.found
 }
 
 // low is the lowest potential of those that may be compared.

@@ -91,6 +91,7 @@ type System struct {
 	Cord           Cord   // of the shore, by the survey; an inlet's label comes first
 
 	byID map[string]int // where each thing was when Follow looked; nil: not noted
+	nets *nets          // of what Follow gave; nil, or of other wires or things: not noted
 }
 
 // A Set is loads that run together.

@@ -51,17 +51,18 @@ type thevenin struct {
 
 // sources makes the network for shorts: least resistances for the most, largest for the least.
 func (s System) thevenin(most bool) *thevenin {
-	t := &thevenin{network: &network{System: s, at: make(map[End]int, 2*len(s.Things))}, rows: map[int][]float64{}}
+	n, ends := s.numbered()
+	t := &thevenin{network: n, rows: map[int][]float64{}, wires: make([]edge, 0, len(ends))}
 	copper := 1.0
 	if most {
 		copper = coldCopper
 	}
-	for _, w := range s.Wires {
+	for i, w := range s.Wires {
 		ohms := w.Ohms * copper
 		if ohms <= 0 {
 			ohms = shortOhms
 		}
-		t.wires = append(t.wires, edge{t.node(w.From), t.node(w.To), ohms})
+		t.wires = append(t.wires, edge{ends[i].a, ends[i].b, ohms})
 	}
 	all := slices.Clone(t.wires)
 	type held struct {
@@ -385,14 +386,22 @@ func (s System) limits() []float64 {
 	return out
 }
 
+// room is what capacity works in, used again for the next node.
+type room struct {
+	left  []float64 // by wire, then by wire backwards
+	came  []hop
+	queue []int
+}
+
 // capacity returns how many amps may come from the batteries to a node before the fuses and breakers on
 // the ways there open, those side by side added up; by names the one that opens, where it is a
 // single one. Infinite: something leads there without a device. Limits are those of the wires.
-func (n *network) capacity(hops [][]hop, limits []float64, sources map[int]bool, to, without int) (amps units.Ampere, by int) {
-	left := slices.Concat(limits, limits) // by wire, then by wire backwards
-	total := 0.0
-	used := map[int]bool{}
-	came, queue := make([]hop, len(hops)), make([]int, 0, len(hops))
+func (r *room) capacity(hops [][]hop, limits []float64, sources map[int]bool, to, without int) (amps units.Ampere, by int) {
+	left := append(append(r.left[:0], limits...), limits...)
+	came, queue := slices.Grow(r.came[:0], len(hops))[:len(hops)], r.queue
+	defer func() { r.left, r.came, r.queue = left, came, queue }()
+	total, opens := 0.0, 0
+	by = -1
 	for range 200 {
 		// Backwards from the node to a battery, over what is left: a step's to is where it came from.
 		for i := range came {
@@ -437,14 +446,14 @@ func (n *network) capacity(hops [][]hop, limits []float64, sources map[int]bool,
 				left[step.wire+(1-step.back)*len(limits)] += least
 			}
 		}
-		used[wire] = true
+		if wire != by {
+			by = wire
+			opens++
+		}
 		total += least
 	}
-	by = -1
-	if len(used) == 1 {
-		for w := range used {
-			by = w
-		}
+	if opens > 1 {
+		by = -1
 	}
 	return units.Ampere(total), by
 }

@@ -42,6 +42,7 @@ type network struct {
 	System
 	at    map[End]int
 	asked map[End]int // as at, by every terminal that was asked for
+	fixed bool        // others use at and asked too: nothing is added to them
 	group []int       // of each node: nodes joined by metal or through a battery
 	emfs  []emf
 	ports []port
@@ -95,6 +96,12 @@ func (n *network) node(e End) int {
 	if i, asked := n.asked[e]; asked {
 		return i
 	}
+	if n.fixed {
+		if i, ok := n.at[n.System.node(e)]; ok {
+			return i
+		}
+		return -1
+	}
 	if n.asked == nil {
 		n.asked = make(map[End]int, 2*len(n.Wires))
 	}
@@ -117,17 +124,73 @@ type edge struct {
 	ohms float64
 }
 
-// build numbers the nodes and makes the conductance matrix, factored once for all cases:
+// nets are the numbered nodes of a system, and what its plus side joins. They are made once for all
+// that asks.
+type nets struct {
+	wires  *Wire // the first of the system's, and its first thing: those of another system are others
+	things *Thing
+	all    *network // every node of direct current
+	ends   []edge   // of each wire, without ohms
+	plus   *network // the nodes of the plus side, and the steps between them
+	hops   [][]hop
+	group  []int // of each node of the plus side
+}
+
+// noted gives the system its nets for later.
+func (s System) noted() System {
+	if len(s.Wires) == 0 || len(s.Things) == 0 {
+		return s
+	}
+	k := &nets{wires: &s.Wires[0], things: &s.Things[0]}
+	k.all, k.ends = s.numbered()
+	k.plus, k.hops = s.positive()
+	k.group = grouped(k.hops)
+	k.all.fixed, k.plus.fixed = true, true
+	s.nets = k
+	return s
+}
+
+// known are the nets that were noted of just these wires and things.
+func (s System) known() (*nets, bool) {
+	k := s.nets
+	return k, k != nil && len(s.Wires) > 0 && len(s.Things) > 0 && &s.Wires[0] == k.wires && &s.Things[0] == k.things
+}
+
+// numbered are the nodes of all wires, contacts and poles, with those at each wire's ends.
+func (s System) numbered() (*network, []edge) {
+	if k, ok := s.known(); ok {
+		return &network{System: s, at: k.all.at, asked: k.all.asked, fixed: true}, k.ends
+	}
+	n := &network{System: s, at: make(map[End]int, 2*len(s.Things))}
+	ends := make([]edge, len(s.Wires))
+	for i, w := range s.Wires {
+		ends[i] = edge{a: n.node(w.From), b: n.node(w.To)}
+	}
+	for i := range s.Things {
+		t := &s.Things[i]
+		for _, c := range t.contacts() {
+			n.node(End{t.ID, c[0]})
+			n.node(End{t.ID, c[1]})
+		}
+		for _, p := range poles(t.Kind) {
+			n.node(End{t.ID, p[0]})
+			n.node(End{t.ID, p[1]})
+		}
+	}
+	return n, ends
+}
+
+// build makes the conductance matrix, factored once for all cases:
 // sources and loads are currents and change only the other side of the equations.
 func (s System) build() (*network, []edge) {
-	n := &network{System: s, at: make(map[End]int, 2*len(s.Things))}
+	n, ends := s.numbered()
 	wires := make([]edge, len(s.Wires))
 	for i, w := range s.Wires {
 		ohms := w.Ohms
 		if ohms <= 0 {
 			ohms = shortOhms
 		}
-		wires[i] = edge{n.node(w.From), n.node(w.To), ohms}
+		wires[i] = edge{ends[i].a, ends[i].b, ohms}
 	}
 	all := append([]edge{}, wires...)
 	for _, t := range s.Things {

@@ -244,7 +244,7 @@ func (m *maker) holes() {
 func (m *maker) cables() {
 	runs := map[string]plan.Run{}
 	for _, r := range m.p.Runs() {
-		runs[r.ID] = r
+		runs[r.ID] = *r
 	}
 	ends, labels := 0, 0
 	for _, c := range m.d.Circuits {

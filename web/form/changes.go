@@ -367,7 +367,7 @@ func (s Subject) fromFar(key, typed string) (mm units.Millimetre, ok bool, err e
 
 // slotted puts a task where somebody moved it to: it stays there when the days are planned again.
 func slotted(d job.Document, key, newID string, values map[string]json.RawMessage) (c job.Change, err error) {
-	zone, err := time.LoadLocation(d.TimeZone)
+	zone, err := job.Zone(d.TimeZone)
 	if err != nil {
 		zone = time.UTC
 	}

@@ -195,7 +195,7 @@ func (v *View) When(at string) string {
 	if err != nil {
 		return at
 	}
-	zone, err := time.LoadLocation(v.Doc.TimeZone)
+	zone, err := job.Zone(v.Doc.TimeZone)
 	if err != nil {
 		zone = time.UTC
 	}

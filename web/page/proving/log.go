@@ -26,7 +26,7 @@ type Log struct {
 
 // LogOf reads an export of a controller or of the monitor beside it; why says what is wrong.
 func LogOf(v *page.View, text []byte, controller, sky, air string, now time.Time) (out Log, why string) {
-	zone, err := time.LoadLocation(v.Doc.TimeZone)
+	zone, err := job.Zone(v.Doc.TimeZone)
 	if err != nil {
 		zone = time.UTC
 	}

@@ -130,7 +130,7 @@ func named(v *page.View, of, what string) string {
 
 // lastNoon is the last noon that has been at the job.
 func lastNoon(d job.Document, now time.Time) time.Time {
-	zone, err := time.LoadLocation(d.TimeZone)
+	zone, err := job.Zone(d.TimeZone)
 	if err != nil {
 		zone = time.UTC
 	}

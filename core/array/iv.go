@@ -128,8 +128,12 @@ func (m *Model) rest(series float64) bool {
 	return !math.IsNaN(m.Light) && !math.IsInf(m.Light, 0)
 }
 
-// cell is one bypass string of a panel under its own light: the model's share of it.
-type cell struct{ light, dark, slope, series, shunt, bypassSlope float64 }
+// cell is one bypass string of a panel under its own light: the model's share of it. One that is
+// turned stands in its row the wrong way round.
+type cell struct {
+	light, dark, slope, series, shunt, bypassSlope float64
+	turned                                         bool
+}
 
 // faintest is the least light cells are calculated under, W/m²: with none at all
 // nothing but a vanishing diode ties their volts to their current.
@@ -167,8 +171,14 @@ func (c cell) volts(i float64) float64 {
 	return v
 }
 
-// at gives the voltage at a current, and how it falls with the current, V/A.
+// at gives the voltage at a current, and how it falls with the current, V/A. What is turned takes the
+// current the other way, and its volts count against the row's.
 func (c cell) at(i float64) (v, fallV float64) {
+	if c.turned {
+		c.turned = false
+		v, fallV = c.at(-i)
+		return -v, fallV
+	}
 	j := 0.0
 	switch over := i - c.light; {
 	case over < 0: // the diode takes what does not flow out
@@ -205,12 +215,15 @@ func (c cell) at(i float64) (v, fallV float64) {
 
 // Module is a panel as it is placed: its model, the light on it and how warm its
 // cells are. Shade has for each of its bypass strings what share of that light
-// it gets, 1 where there is none.
+// it gets, 1 where there is none. Turned: it is in its row the wrong way round.
+// Shorted is how many of its bypass diodes are.
 type Module struct {
-	Model Model
-	Sun   units.Irradiance
-	Cell  units.Celsius
-	Shade []float64
+	Model   Model
+	Sun     units.Irradiance
+	Cell    units.Celsius
+	Shade   []float64
+	Turned  bool
+	Shorted int
 }
 
 // Leg is panels in series, with or without a blocking diode (ideal here: it
@@ -312,7 +325,9 @@ func prepare(legs []Leg) (s solver) {
 			}
 		}
 		for i, c := range l.kinds {
-			l.most = max(l.most, c.light)
+			if !c.turned {
+				l.most = max(l.most, c.light)
+			}
 			l.open += float64(l.count[i]) * c.volts(0)
 		}
 		at := slices.IndexFunc(s.legs, func(o legCells) bool {
@@ -331,12 +346,14 @@ func prepare(legs []Leg) (s solver) {
 // cells are a module's bypass strings, each under its own light.
 func (m Module) cells() (out []cell) {
 	out = make([]cell, 0, m.Model.Diodes)
-	for d := range m.Model.Diodes {
+	for d := range m.Model.Diodes - m.Shorted { // behind a shorted one nothing is left
 		share := 1.0
 		if d < len(m.Shade) {
 			share = m.Shade[d]
 		}
-		out = append(out, m.Model.under(float64(m.Sun)*share, m.Cell))
+		c := m.Model.under(float64(m.Sun)*share, m.Cell)
+		c.turned = m.Turned
+		out = append(out, c)
 	}
 	return out
 }
@@ -360,18 +377,33 @@ type table struct {
 
 // tabulate lays currents where a leg's curve bends: near the light of each kind
 // of its cells, and so many between one kind's light and the next. Without a blocking diode the other legs may
-// push back what they make at most, A.
-func (l legCells) tabulate(pushed float64, between int) table {
-	levels := []float64{0}
+// push back what they make at most, A; beyond is how many amps more than its light gives may be
+// pulled through its bypass diodes.
+func (l legCells) tabulate(pushed, beyond float64, between int) table {
+	levels, back := []float64{0}, []float64{0}
 	for _, c := range l.kinds {
-		levels = append(levels, c.light)
+		switch {
+		case !c.turned:
+			levels = append(levels, c.light)
+		case c.light < pushed:
+			back = append(back, c.light)
+		}
 	}
 	slices.Sort(levels)
-	levels = slices.Compact(levels)
-	at := make([]float64, 0, 10+between*len(levels)+2)
+	slices.Sort(back)
+	levels, back = slices.Compact(levels), slices.Compact(back)
+	at := make([]float64, 0, 10+between*(len(levels)+len(back))+14)
 	if !l.blocking {
+		most := back[len(back)-1] // where the last turned cells bypass
 		for k := 10.0; k > 0; k-- {
-			at = append(at, -pushed*(k/10)*(k/10)-1e-3)
+			at = append(at, -most-(pushed-most)*(k/10)*(k/10)-1e-3)
+		}
+		for n := len(back) - 1; n > 0; n-- {
+			from, to := back[n], back[n-1]
+			for k := range between {
+				x := float64(k) / float64(between)
+				at = append(at, -from+(from-to)*(1-math.Cos(math.Pi*x))/2-1e-6)
+			}
 		}
 	}
 	for n := range len(levels) - 1 {
@@ -382,6 +414,9 @@ func (l legCells) tabulate(pushed float64, between int) table {
 		}
 	}
 	at = append(at, l.most, l.most*1.001+1e-4)
+	for k := 1.0; k <= 12 && beyond > 0; k++ {
+		at = append(at, l.most*1.001+1e-4+beyond*(k/12)*(k/12)*(k/12))
+	}
 	t := table{i: at, v: make([]float64, len(at))}
 	for n, i := range at {
 		t.v[n] = l.volts(i)
@@ -458,7 +493,7 @@ func (s solver) table(between int) (points []Operating, total func(v float64, ex
 	tables := make([]table, len(s.legs))
 	open, size := 0.0, evenly
 	for n, l := range s.legs {
-		tables[n] = l.tabulate(s.most(), between)
+		tables[n] = l.tabulate(s.most(), 0, between)
 		open = max(open, l.open)
 		size += len(tables[n].v)
 	}
@@ -487,13 +522,14 @@ func (s solver) table(between int) (points []Operating, total func(v float64, ex
 	return points, total
 }
 
-// Amps is what legs in parallel give at each of some volts, read from their tables; beyond
-// open volts it is negative: what others push into them, at most that many amps.
+// Amps is what legs in parallel give at each of some volts, read from their tables. Beyond
+// open volts it is negative, what others push into them, and below 0 V what they pull through
+// bypass diodes: at most so many amps.
 func Amps(legs []Leg, pushed units.Ampere, at []units.Volt) []units.Ampere {
 	s := prepare(legs)
 	out := make([]units.Ampere, len(at))
 	for n, l := range s.legs {
-		t := l.tabulate(s.most()+float64(pushed), between)
+		t := l.tabulate(s.most()+float64(pushed), float64(pushed), between)
 		for k, v := range at {
 			i, _ := l.currentAt(float64(v), t, false)
 			out[k] += units.Ampere(float64(s.times[n]) * i)
@@ -505,6 +541,7 @@ func Amps(legs []Leg, pushed units.Ampere, at []units.Volt) []units.Ampere {
 // curve is the whole curve with its maxima, to a ten-thousandth of their volts.
 func (s solver) curve() (out Curve) {
 	points, total := s.table(between)
+	points = closed(points, total)
 	out.Points = points
 	open := float64(points[len(points)-1].V)
 	volts := func(n int) float64 { return float64(points[min(len(points)-1, max(0, n))].V) }
@@ -534,6 +571,24 @@ func (s solver) curve() (out Curve) {
 		}
 	}
 	return out
+}
+
+// closed ends a curve at open circuit: beyond it the stronger legs push their amps into the weaker.
+func closed(points []Operating, total func(v float64, exact bool) (i, di float64)) []Operating {
+	n := slices.IndexFunc(points, func(o Operating) bool { return o.I < 0 })
+	if n < 1 {
+		return points
+	}
+	low, high := float64(points[n-1].V), float64(points[n].V)
+	for range 50 {
+		mid := (low + high) / 2
+		if i, _ := total(mid, true); i > 0 {
+			low = mid
+		} else {
+			high = mid
+		}
+	}
+	return append(points[:n], Operating{V: units.Volt(low)})
 }
 
 // vertex is where the parabola through three points of a curve has its top, in
@@ -672,7 +727,7 @@ func Shares(legs []Leg, at units.Volt) (out [][]Share) {
 	s := prepare(legs)
 	for n, leg := range legs {
 		l := s.legs[s.of[n]]
-		i, _ := l.currentAt(float64(at), l.tabulate(s.most(), between), true)
+		i, _ := l.currentAt(float64(at), l.tabulate(s.most(), 0, between), true)
 		var shares []Share
 		for _, module := range leg.Modules {
 			v := 0.0

@@ -150,9 +150,6 @@ const lights = 13
 
 var heats = []units.Celsius{-6, 0, 6}
 
-// grid is how many volts each string's curve is read at.
-const grid = 96
-
 // state is one way in which a string may be, with what it does in every node.
 type state struct {
 	what  string
@@ -160,21 +157,18 @@ type state struct {
 	open  []float64
 	short []float64
 	amps  [][]float64 // by node, at the grid's volts
-	legs  []array.Leg // by node, one row; nil: several side by side
-	past  [][]float64 // by node, volts when more than its light gives is pushed through, at the steps of beyond; nil: not asked yet
 	away  bool        // it adds nothing to the array: interrupted, or its fuse is blown
-	back  bool        // it is reversed: it takes all the others give
 }
 
 type diagnosis struct {
 	s      System
 	curves *array.Curves
 	nodes  []node
-	top    float64      // V of the grid's last
-	at     []units.Volt // the grid
+	at     []units.Volt // at which each string's amps are known, from the most the wrong way round to the most
+	zero   int          // which of them is 0 V
 	pushed units.Ampere // most that all strings together push into one
 	states [][]state
-	series []state // one for all strings in series, nil: there is one
+	series []working // of all strings in series, by node; nil: there is one
 	arrays map[string][]working
 }
 
@@ -290,17 +284,16 @@ func simulate(s System, curves *array.Curves) (*diagnosis, error) {
 			d.nodes = append(d.nodes, node{units.Irradiance(math.Exp(low + (high-low)*float64(i)/(lights-1))), heat})
 		}
 	}
+	top := 0.0
 	for _, row := range s.Strings {
 		volts := 0.0
 		for _, p := range row {
 			volts += float64(p.Voc)
 		}
-		d.top = max(d.top, 1.25*volts)
+		top = max(top, 1.25*volts)
 		d.pushed += row[0].Isc
 	}
-	for i := range grid {
-		d.at = append(d.at, units.Volt(d.volts(i)))
-	}
+	d.lay(top)
 	alike := map[string][]state{}
 	for _, row := range s.Strings {
 		key := ""
@@ -321,154 +314,129 @@ func simulate(s System, curves *array.Curves) (*diagnosis, error) {
 		for _, one := range s.Strings {
 			row = append(row, one...)
 		}
-		one, err := d.made(Series, "", d.modules(row, nil))
-		if err != nil {
-			return nil, err
+		modules := d.modules(row, nil)
+		for _, n := range d.nodes {
+			legs, err := modules(n)
+			if err != nil {
+				return nil, err
+			}
+			points := array.Solve(legs).Points
+			var v, i []float64
+			for _, o := range points {
+				v, i = append(v, float64(o.V)), append(i, float64(o.I))
+			}
+			d.series = append(d.series, d.worked(v, i, v[len(v)-1], i[0]))
 		}
-		d.series = []state{one}
 	}
 	return d, nil
 }
 
-// modules are a row's in a node; change may alter them.
-func (d *diagnosis) modules(row []shelf.Panel, change func([]array.Module) []array.Module) func(node) ([]array.Module, error) {
-	return func(n node) ([]array.Module, error) {
-		var out []array.Module
+// lay chooses the volts: evenly to the most, close to 0 V where bypass diodes end what strings push
+// through each other, and wide apart the wrong way round.
+func (d *diagnosis) lay(top float64) {
+	var at []float64
+	for k := range evenly {
+		at = append(at, top*float64(k)/(evenly-1))
+	}
+	for v := 0.25; v < min(8, top/3); v *= 1.25 {
+		at = append(at, v, -v)
+	}
+	for k := 1; k <= 20; k++ {
+		at = append(at, -top*float64(k)/20)
+	}
+	slices.Sort(at)
+	for _, v := range slices.Compact(at) {
+		d.at = append(d.at, units.Volt(v))
+	}
+	d.zero = slices.Index(d.at, 0)
+}
+
+// evenly is how many volts are laid evenly.
+const evenly = 96
+
+// modules are a row's in a node, in its leg; change may alter them.
+func (d *diagnosis) modules(row []shelf.Panel, change func([]array.Module)) func(node) ([]array.Leg, error) {
+	return func(n node) ([]array.Leg, error) {
+		var all []array.Module
 		for _, p := range row {
 			m, err := d.curves.Model(p)
 			if err != nil {
 				return nil, err
 			}
-			out = append(out, array.Module{Model: m, Sun: n.sun, Cell: array.CellTemperature(p, d.s.Air, n.sun) + n.heat})
+			all = append(all, array.Module{Model: m, Sun: n.sun, Cell: array.CellTemperature(p, d.s.Air, n.sun) + n.heat})
 		}
 		if change != nil {
-			out = change(out)
+			change(all)
 		}
-		return out, nil
+		return []array.Leg{{Modules: all}}, nil
 	}
 }
 
-// made is a state by the panels that it puts in series.
-func (d *diagnosis) made(what, other string, row func(node) ([]array.Module, error)) (out state, err error) {
+// made is a state by the legs that stand for it.
+func (d *diagnosis) made(what, other string, legs func(node) ([]array.Leg, error)) (out state, err error) {
 	out.what, out.other = what, other
 	for _, n := range d.nodes {
-		modules, err := row(n)
+		all, err := legs(n)
 		if err != nil {
 			return out, err
 		}
-		amps := make([]float64, grid)
-		if len(modules) == 0 {
-			out.open, out.short, out.amps, out.legs = append(out.open, 0), append(out.short, 0), append(out.amps, amps), append(out.legs, array.Leg{})
-			continue
-		}
-		for i, a := range array.Amps([]array.Leg{{Modules: modules}}, d.pushed, d.at) {
+		amps := make([]float64, len(d.at))
+		for i, a := range array.Amps(all, d.pushed, d.at) {
 			amps[i] = float64(a)
 		}
-		points := array.Solve([]array.Leg{{Modules: modules}}).Points
-		out.open = append(out.open, float64(points[len(points)-1].V))
-		out.short = append(out.short, float64(points[0].I))
-		out.amps, out.legs = append(out.amps, amps), append(out.legs, array.Leg{Modules: modules})
+		out.open = append(out.open, float64(array.Volts(all[0], []units.Ampere{0})[0]))
+		out.short, out.amps = append(out.short, amps[d.zero]), append(out.amps, amps)
 	}
 	return out, nil
 }
 
-func (d *diagnosis) volts(i int) float64 { return d.top * float64(i) / (grid - 1) }
-
 // statesOf are the ways in which a row may be; the first is right.
 func (d *diagnosis) statesOf(row []shelf.Panel) (out []state, err error) {
-	add := func(what, other string, of func(node) ([]array.Module, error), then func(*state)) {
+	add := func(what, other string, of func(node) ([]array.Leg, error)) {
 		one, wrong := d.made(what, other, of)
-		if then != nil {
-			then(&one)
-		}
 		out, err = append(out, one), cmp.Or(err, wrong)
 	}
 	n := len(row)
-	add("", "", d.modules(row, nil), nil)
-	right := out[0]
-	reversed := right
-	reversed.what, reversed.back = Reversed, true
-	reversed.open, reversed.short = negative(right.open), negative(right.short)
+	last := func(change func(*array.Module)) func(node) ([]array.Leg, error) {
+		return d.modules(row, func(all []array.Module) { change(&all[n-1]) })
+	}
+	add("", "", d.modules(row, nil))
+	add(Reversed, "", d.modules(row, func(all []array.Module) {
+		for i := range all {
+			all[i].Turned = true
+		}
+	}))
 	none := make([]float64, len(d.nodes))
-	blown := right
+	blown := out[0]
 	blown.what, blown.away = Fuse, true
-	open := right
+	open := out[0]
 	open.what, open.away, open.open, open.short = Open, true, none, none
-	out = append(out, reversed, open, blown)
+	out = append(out, open, blown)
 	if n > 1 {
-		add(Missing, "", d.modules(row[:n-1], nil), nil)
-		add(Turned, "", d.modules(row[:n-1], nil), func(s *state) { d.turn(s, row[n-1]) })
-		add(Parallel, "", d.modules(row[:1], nil), func(s *state) {
-			s.legs = nil
-			for i := range s.short {
-				s.short[i] *= float64(n)
-				for k := range s.amps[i] {
-					s.amps[i][k] *= float64(n)
-				}
+		add(Missing, "", d.modules(row[:n-1], nil))
+		add(Turned, "", last(func(m *array.Module) { m.Turned = true }))
+		add(Parallel, "", func(at node) (legs []array.Leg, err error) {
+			all, err := d.modules(row, nil)(at)
+			if err != nil {
+				return nil, err
 			}
+			for _, m := range all[0].Modules {
+				legs = append(legs, array.Leg{Modules: []array.Module{m}})
+			}
+			return legs, nil
 		})
 	}
-	light := func(share float64) func(node) ([]array.Module, error) {
-		return d.modules(row, func(all []array.Module) []array.Module {
-			all[n-1].Sun *= units.Irradiance(share)
-			return all
-		})
-	}
-	add(Covered, "", light(0.06), nil)
-	add(Shaded, "", light(0.5), nil)
+	add(Covered, "", last(func(m *array.Module) { m.Sun *= 0.06 }))
+	add(Shaded, "", last(func(m *array.Module) { m.Sun *= 0.5 }))
 	if diodes := row[n-1].Diodes; diodes > 1 || diodes == 0 {
-		add(Diode, "", d.modules(row, nil), func(s *state) {
-			parts := float64(max(diodes, 3))
-			for i := range s.open {
-				lost := s.open[i] / float64(n) / parts
-				s.open[i] -= lost
-				s.amps[i] = d.shifted(s.amps[i], lost)
-			}
-		})
+		add(Diode, "", last(func(m *array.Module) { m.Shorted = 1 }))
 	}
 	for k, other := range d.s.Others {
 		if k < 3 && other.ID != row[n-1].ID {
-			mixed := append(slices.Clone(row[:n-1]), other)
-			add(Unlike, other.Name, d.modules(mixed, nil), nil)
+			add(Unlike, other.Name, d.modules(append(slices.Clone(row[:n-1]), other), nil))
 		}
 	}
 	return out, err
-}
-
-// turn lays a panel the wrong way round into a row that lacks it: whatever flows, it takes a
-// little more than its open volts.
-func (d *diagnosis) turn(s *state, p shelf.Panel) {
-	m, err := d.curves.Model(p)
-	if err != nil {
-		return
-	}
-	for i, n := range d.nodes {
-		points := array.Solve([]array.Leg{{Modules: []array.Module{{Model: m, Sun: n.sun, Cell: array.CellTemperature(p, d.s.Air, n.sun) + n.heat}}}}).Points
-		takes := 1.03 * float64(points[len(points)-1].V)
-		s.open[i] -= takes / 1.03
-		s.amps[i] = d.shifted(s.amps[i], takes)
-		s.short[i] = max(0, s.amps[i][0])
-	}
-}
-
-// shifted is a curve that loses volts at every current.
-func (d *diagnosis) shifted(amps []float64, by float64) []float64 {
-	out := make([]float64, grid)
-	step := d.top / (grid - 1)
-	for i := range out {
-		x := (d.volts(i) + by) / step
-		k := min(int(x), grid-2)
-		out[i] = amps[k] + (x-float64(k))*(amps[k+1]-amps[k])
-	}
-	return out
-}
-
-func negative(x []float64) []float64 {
-	out := make([]float64, len(x))
-	for i := range x {
-		out[i] = -x[i]
-	}
-	return out
 }
 
 // explanation is a state of everything.
@@ -559,131 +527,81 @@ func (d *diagnosis) array(e *explanation) []working {
 	if e.work = d.arrays[key]; e.work != nil {
 		return e.work
 	}
+	if e.series {
+		e.work = d.series
+		return e.work
+	}
 	work := make([]working, len(d.nodes))
 	d.arrays[key], e.work = work, work
-	sum := make([]float64, grid)
-	most := float64(d.s.Controller.MaxOutput) * float64(d.s.Charging) / (cmp.Or(d.s.Controller.Efficiency, 96) / 100)
+	sum, at := make([]float64, len(d.at)), make([]float64, len(d.at))
+	for i, v := range d.at {
+		at[i] = float64(v)
+	}
 	for n := range d.nodes {
-		w := &work[n]
-		var in []*state
-		back := 0
-		if e.series {
-			in = append(in, &d.series[0])
-		} else {
-			for k, s := range e.strings {
-				one := &d.states[k][s]
-				if !one.away {
-					in = append(in, one)
-					if one.back {
-						back++
-					}
+		clear(sum)
+		feeds := false
+		for k, s := range e.strings {
+			if one := &d.states[k][s]; !one.away {
+				feeds = true
+				for i, a := range one.amps[n] {
+					sum[i] += a
 				}
 			}
 		}
+		if !feeds {
+			continue
+		}
+		i := slices.IndexFunc(sum, func(a float64) bool { return a <= 0 })
+		open := at[len(at)-1]
 		switch {
-		case len(in) == 0:
-			continue
-		case back == len(in):
-			for _, one := range in {
-				w.open, w.short = max(-d.top, min(w.open, one.open[n])), w.short+one.short[n]
-			}
-			continue // the controller sees minus, and does nothing
-		case back > 0:
-			w.open, w.short = d.against(in, n)
-			continue
+		case i == 0:
+			open = at[0]
+		case i > 0:
+			open = at[i-1] + (at[i]-at[i-1])*sum[i-1]/(sum[i-1]-sum[i])
 		}
-		clear(sum)
-		for _, one := range in {
-			for i, a := range one.amps[n] {
-				sum[i] += a
-			}
-		}
-		w.short = max(0, sum[0])
-		best := 0.0
-		floor := float64(d.s.Rest) + 0.5
-		for i := 1; i < grid; i++ {
-			v := d.volts(i)
-			if sum[i-1] > 0 && sum[i] <= 0 {
-				w.open = d.volts(i-1) + (v-d.volts(i-1))*sum[i-1]/(sum[i-1]-sum[i])
-			}
-			if p := v * sum[i]; v >= floor && p > best {
-				best, w.v, w.i = p, v, sum[i]
-			}
-		}
-		if w.open == 0 && sum[grid-1] > 0 {
-			w.open = d.top
-		}
-		if e.series { // its curve goes far beyond the grid
-			if w.v = 0.82 * in[0].open[n]; w.v > 0 {
-				w.i = 0.94 * in[0].short[n]
-			}
-			w.open = in[0].open[n]
-		}
-		if w.open > float64(d.s.Controller.MaxPV) && d.s.Controller.MaxPV > 0 {
-			w.v, w.i = w.open, 0 // it shuts down
-		}
-		if most > 0 && !e.series && w.v*w.i > most { // it has enough, and moves up the curve
-			k := min(grid-2, int(w.v/d.top*(grid-1)))
-			for k < grid-2 && d.volts(k+1)*sum[k+1] > most {
-				k++
-			}
-			was, now := d.volts(k)*sum[k], d.volts(k+1)*sum[k+1]
-			x := 1.0
-			if was > now {
-				x = min(1, max(0, (was-most)/(was-now)))
-			}
-			w.v = d.volts(k) + x*(d.volts(k+1)-d.volts(k))
-			w.i = most / w.v
-		}
+		work[n] = d.worked(at[d.zero:], sum[d.zero:], open, sum[d.zero])
 	}
 	return work
 }
 
-// against is what strings do of which some are reversed: the stronger side pushes its amps
-// through the weaker one, beyond what its light gives through its bypass diodes.
-func (d *diagnosis) against(in []*state, n int) (open, short float64) {
-	var right, wrong []*state
-	for _, one := range in {
-		short += one.short[n] // of a reversed one it is minus
-		if one.back {
-			wrong = append(wrong, one)
-		} else {
-			right = append(right, one)
+// worked is what the controller makes of a curve: its best point that it can hold, or the one at which
+// its output ends it. Of an array that gives minus it does nothing, and above its volts it shuts down.
+func (d *diagnosis) worked(v, i []float64, open, short float64) (w working) {
+	w.open, w.short = open, short
+	if open <= 0 {
+		return w
+	}
+	best, at, floor := 0.0, 0, float64(d.s.Rest)+0.5
+	for k := 1; k < len(v); k++ {
+		if p := v[k] * i[k]; v[k] >= floor && p > best {
+			best, at, w.v, w.i = p, k, v[k], i[k]
 		}
 	}
-	weaker, sign := wrong, 1.0
-	if short < 0 {
-		weaker, sign = right, -1
+	if most := float64(d.s.Controller.MaxPV); most > 0 && open > most {
+		w.v, w.i = open, 0 // it shuts down
+		return w
 	}
-	through := math.Abs(short) // beyond what the weaker side gives by itself
-	for _, one := range weaker {
-		through += math.Abs(one.short[n])
+	most := float64(d.s.Controller.MaxOutput) * float64(d.s.Charging) / (cmp.Or(d.s.Controller.Efficiency, 96) / 100)
+	if most > 0 && best > most { // it has enough, and moves up the curve
+		for at < len(v)-2 && v[at+1]*i[at+1] > most {
+			at++
+		}
+		was, now, x := v[at]*i[at], v[at+1]*i[at+1], 1.0
+		if was > now {
+			x = min(1, max(0, (was-most)/(was-now)))
+		}
+		w.v = v[at] + x*(v[at+1]-v[at])
+		w.i = most / w.v
 	}
-	if one := weaker[0]; one.legs != nil && len(one.legs[n].Modules) > 0 {
-		open = -sign * d.beyond(one, n, through/float64(len(weaker)))
-	}
-	return open, short
+	return w
 }
 
-// beyond is a row's volts when amps beyond its own are pushed through it.
-func (d *diagnosis) beyond(s *state, n int, amps float64) float64 {
-	const steps = 16
-	if s.past == nil {
-		s.past = make([][]float64, len(d.nodes))
-	}
-	own := math.Abs(s.short[n])
-	if s.past[n] == nil {
-		at := make([]units.Ampere, steps+1)
-		for k := range at {
-			at[k] = units.Ampere(own + 1.2*float64(d.pushed)*math.Pow(float64(k)/steps, 3))
-		}
-		for _, v := range array.Volts(s.legs[n], at) {
-			s.past[n] = append(s.past[n], float64(v))
-		}
-	}
-	x := steps * math.Cbrt(max(0, amps-own)/(1.2*float64(d.pushed)))
-	k := min(int(x), steps-1)
-	return s.past[n][k] + (x-float64(k))*(s.past[n][k+1]-s.past[n][k])
+// string is a string's amps at some volts.
+func (d *diagnosis) string(s *state, n int, v float64) float64 {
+	k, _ := slices.BinarySearch(d.at, units.Volt(v))
+	k = min(max(k, 1), len(d.at)-1)
+	low, high := float64(d.at[k-1]), float64(d.at[k])
+	return s.amps[n][k-1] + (v-low)/(high-low)*(s.amps[n][k]-s.amps[n][k-1])
 }
 
 // predict is what a meter shows in a node, and how far it may be off.
@@ -709,27 +627,26 @@ func (d *diagnosis) predict(e *explanation, kind Kind, str, n int) (value, wide 
 	switch kind {
 	case StringOpen, StringShort:
 		s := &d.states[str][e.strings[str]]
+		open, short := s.open[n], s.short[n]
 		if e.series { // the first one's ends are all rows', the others' are inside
-			s = &d.series[0]
-			if str > 0 {
-				if kind == StringOpen {
-					return 0, 0.4
-				}
-				return 0, 0.1
-			}
+			open, short = d.series[n].open, d.series[n].short
 		}
-		if kind == StringOpen {
-			return volts(s.open[n])
+		switch inside := e.series && str > 0; {
+		case inside && kind == StringOpen:
+			return 0, 0.4
+		case inside:
+			return 0, 0.1
+		case kind == StringOpen:
+			return volts(open)
 		}
-		return amps(s.short[n])
+		return amps(short)
 	case StringAmps:
 		w, s := d.array(e)[n], &d.states[str][e.strings[str]]
 		a := w.i
 		if !e.series {
 			a = 0
-			if x := w.v / d.top * (grid - 1); !s.away && w.i > 0 && x < grid-1 {
-				k := int(x)
-				a = s.amps[n][k] + (x-float64(k))*(s.amps[n][k+1]-s.amps[n][k])
+			if !s.away && w.i > 0 {
+				a = d.string(s, n, w.v)
 			}
 		}
 		switch e.side {

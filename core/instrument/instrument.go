@@ -70,11 +70,10 @@ type Rig struct {
 	at     work
 }
 
-// row is a string as built: its panels in their legs, and the one that is the wrong way round.
+// row is a string as built: its panels in their legs.
 type row struct {
-	legs   []array.Leg
-	turned *array.Leg
-	table  table
+	legs  []array.Leg
+	table table
 }
 
 // table is amps over volts, volts falling.
@@ -168,16 +167,12 @@ func (g *Rig) built(n int, curves *array.Curves) (out row, err error) {
 		first.Sun *= 0.04
 	case g.has(diagnose.Shaded, n):
 		first.Sun *= 0.45
-	case g.has(diagnose.Diode, n): // the bypass string behind it gives no volts
-		first.Shade = make([]float64, first.Model.Diodes)
-		for k := 1; k < first.Model.Diodes; k++ {
-			first.Shade[k] = 1
-		}
+	case g.has(diagnose.Diode, n):
+		first.Shorted = 1
 	case g.has(diagnose.Missing, n):
 		all = all[1:]
 	case g.has(diagnose.Turned, n):
-		out.turned = &array.Leg{Modules: all[:1:1]}
-		all = all[1:]
+		first.Turned = true
 	case g.has(diagnose.Parallel, n):
 		for _, m := range all {
 			out.legs = append(out.legs, array.Leg{Modules: []array.Module{m}})
@@ -198,11 +193,11 @@ func (w row) tabulate(pushed float64) (t table) {
 	}
 	light *= 1.02
 	const beyond, within = 60, 300
-	for k := range beyond { // what is pushed into it
-		t.i = append(t.i, -pushed*math.Pow(1-float64(k)/beyond, 3))
+	for k := range beyond { // what is pushed into it, beyond what a turned panel's light gives
+		t.i = append(t.i, -light-pushed*math.Pow(1-float64(k)/beyond, 3))
 	}
-	for k := range within {
-		t.i = append(t.i, light*(1-math.Cos(math.Pi*float64(k)/within))/2)
+	for k := range 2 * within {
+		t.i = append(t.i, light*cosine(float64(k-within)/within))
 	}
 	for k := range beyond + 1 { // what only its bypass diodes carry
 		t.i = append(t.i, light+pushed*math.Pow(float64(k)/beyond, 3))
@@ -214,15 +209,6 @@ func (w row) tabulate(pushed float64) (t table) {
 	if len(w.legs) == 1 {
 		for _, v := range array.Volts(w.legs[0], amps) {
 			t.v = append(t.v, float64(v))
-		}
-		if w.turned != nil {
-			back := make([]units.Ampere, len(amps))
-			for k, i := range amps {
-				back[k] = -i
-			}
-			for k, v := range array.Volts(*w.turned, back) {
-				t.v[k] -= float64(v)
-			}
 		}
 		return t
 	}
@@ -243,6 +229,11 @@ func (w row) tabulate(pushed float64) (t table) {
 		}
 	}
 	return t
+}
+
+// cosine lays −1 to 1 close to −1, 0 and 1, where rows bend.
+func cosine(x float64) float64 {
+	return math.Copysign((1-math.Cos(math.Pi*math.Abs(x)))/2, x)
 }
 
 // amps at some volts, by the table.
@@ -295,7 +286,7 @@ func (g *Rig) working() (w work) {
 	w.each = make([]float64, len(g.rows))
 	low, high := -1.0, 1.0
 	for _, one := range append(slices.Clone(g.rows), orNone(g.joined)...) {
-		low, high = min(low, 1.05*one.table.v[len(one.table.v)-1], -1.05*one.table.v[60]), max(high, 1.05*one.table.v[60])
+		low, high = min(low, 1.05*one.table.v[len(one.table.v)-1], -1.05*one.table.v[0]), max(high, 1.05*one.table.v[0])
 	}
 	w.short = sum(0)
 	w.open = root(sum, low, high)

@@ -17,6 +17,7 @@ import (
 	"velvetroad/core/array"
 	"velvetroad/core/diagnose"
 	"velvetroad/core/shelf"
+	"velvetroad/core/units"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
 )
@@ -34,74 +35,200 @@ func system(t testing.TB, rows ...int) diagnose.System {
 	return s
 }
 
-var number = regexp.MustCompile(`(amps|open|best)\s+=\s+([-+\d.e]+)`)
+var number = regexp.MustCompile(`(amps|open|best|at)\s+=\s+([-+\d.e]+)`)
+
+// spice has ngspice say what legs give: shorted, open, and at their best above what a 12 V bank needs.
+func spice(tb testing.TB, legs []array.Leg) map[string]float64 {
+	most := 0.0
+	for _, leg := range legs {
+		light := 0.0
+		for _, m := range leg.Modules {
+			light = max(light, float64(m.Model.Part.Isc))
+		}
+		most += 1.3 * light
+	}
+	run := exec.Command("ngspice", "-b", "/dev/stdin")
+	run.Stdin = strings.NewReader(demotest.NetlistPulled(legs, most, 13.3))
+	said, _ := run.CombinedOutput() // -b with quit ends with a code of its own
+	got := map[string]float64{}
+	for _, m := range number.FindAllStringSubmatch(string(said), -1) {
+		x, err := strconv.ParseFloat(m[2], 64)
+		require.NoError(tb, err)
+		if _, had := got[m[1]]; !had { // MAX says its place a second time
+			got[m[1]] = x
+		}
+	}
+	require.Len(tb, got, 4, "%s", said)
+	return got
+}
+
+// spiced are a rig's legs for ngspice, which has one temperature for all; those of each string by itself.
+func spiced(g *Rig) (all []array.Leg, each [][]array.Leg) {
+	for n := range g.rows {
+		var own []array.Leg
+		for _, leg := range g.rows[n].legs {
+			leg.Modules = slices.Clone(leg.Modules)
+			for i := range leg.Modules {
+				leg.Modules[i].Cell = 45
+				if g.has(diagnose.Reversed, n) {
+					leg.Modules[i].Turned = !leg.Modules[i].Turned
+				}
+			}
+			own = append(own, leg)
+		}
+		each = append(each, own)
+		if !g.has(diagnose.Open, n) && !g.has(diagnose.Fuse, n) {
+			all = append(all, own...)
+		}
+	}
+	if g.joined != nil {
+		one := array.Leg{}
+		for _, leg := range all {
+			one.Modules = append(one.Modules, leg.Modules...)
+		}
+		all = []array.Leg{one}
+	}
+	return all, each
+}
 
 // Outside check: ngspice wires the same panels the wrong way and gives the same open volts,
-// shorted amps and most power of all strings together.
+// shorted amps and most power of all strings together: in rows of three, of two, and unlike ones.
 func TestFaultsAgainstNgspice(t *testing.T) {
 	curves := array.NewCurves()
-	for _, what := range []string{"", diagnose.Reversed, diagnose.Missing, diagnose.Turned, diagnose.Open, diagnose.Covered, diagnose.Shaded, diagnose.Diode, diagnose.Unlike, diagnose.Parallel, diagnose.Series} {
-		s := system(t, 3, 3, 2)
-		s.Controller.MaxOutput, s.Controller.MaxPV = 0, 0 // nothing holds it back here
-		var faults []diagnose.Cause
-		switch {
-		case what != "" && OfString(what):
-			faults = append(faults, diagnose.Cause{What: what, String: 1})
-		case what != "":
-			faults = append(faults, diagnose.Cause{What: what, String: -1})
-		}
-		g, err := New(s, faults, 5, curves)
-		require.NoError(t, err, what)
-		// ngspice has one temperature for all.
-		var legs []array.Leg
-		turned := map[[2]int]bool{}
-		for n := range g.rows {
-			row := &g.rows[n]
-			for k := range row.legs {
-				for i := range row.legs[k].Modules {
-					row.legs[k].Modules[i].Cell = 45
-				}
-				all := row.legs[k]
-				if row.turned != nil {
-					row.turned.Modules[0].Cell = 45
-					all.Modules = append(slices.Clone(all.Modules), row.turned.Modules[0])
-					turned[[2]int{len(legs), len(all.Modules) - 1}] = true
-				}
-				if g.has(diagnose.Reversed, n) {
-					for i := range all.Modules {
-						turned[[2]int{len(legs), i}] = true
+	for _, rows := range [][]int{{3, 3, 2}, {2, 2}, {2, 2, 2, 2}, {2, 3}} {
+		for _, what := range []string{"", diagnose.Reversed, diagnose.Missing, diagnose.Turned, diagnose.Open, diagnose.Covered, diagnose.Shaded, diagnose.Diode, diagnose.Unlike, diagnose.Parallel, diagnose.Series} {
+			s := system(t, rows...)
+			s.Controller.MaxOutput, s.Controller.MaxPV = 0, 0 // nothing holds it back here
+			var faults []diagnose.Cause
+			switch {
+			case what != "" && OfString(what):
+				faults = append(faults, diagnose.Cause{What: what, String: 1})
+			case what != "":
+				faults = append(faults, diagnose.Cause{What: what, String: -1})
+			}
+			g, err := New(s, faults, 5, curves)
+			require.NoError(t, err, what)
+			legs, _ := spiced(g)
+			for n := range g.rows {
+				for k := range g.rows[n].legs {
+					for i := range g.rows[n].legs[k].Modules {
+						g.rows[n].legs[k].Modules[i].Cell = 45
 					}
 				}
-				if !g.has(diagnose.Open, n) {
-					legs = append(legs, all)
-				}
+				g.rows[n].table = g.rows[n].tabulate(60)
 			}
-			row.table = row.tabulate(60)
-		}
-		if what == diagnose.Series {
-			one := array.Leg{}
-			for _, leg := range legs {
-				one.Modules = append(one.Modules, leg.Modules...)
+			if what == diagnose.Series {
+				g.joined = &row{legs: legs}
+				g.joined.table = g.joined.tabulate(60)
 			}
-			legs = []array.Leg{one}
-			g.joined = &row{legs: legs}
-			g.joined.table = g.joined.tabulate(60)
+			g.at = g.working()
+			got := spice(t, legs)
+			assert.InDelta(t, got["open"], g.True(diagnose.ArrayOpen, 0), 0.005*math.Abs(got["open"])+0.1, "%v %s: open", rows, what)
+			assert.InDelta(t, got["amps"], g.True(diagnose.ArrayShort, 0), 0.005*math.Abs(got["amps"])+0.02, "%v %s: shorted", rows, what)
+			assert.InDelta(t, max(0, got["best"]), g.at.v*g.at.i, 0.005*math.Abs(got["best"])+0.2, "%v %s: at work", rows, what)
 		}
-		g.at = g.working()
-		text := strings.Replace(demotest.NetlistTurned(legs, func(leg, panel int) bool { return turned[[2]int{leg, panel}] }, -1, g.at.open+10), "meas dc best MAX p", "let a = i(V1)\nmeas dc amps FIND a AT=0\nmeas dc open WHEN a=0\nmeas dc best MAX p FROM=13.3", 1)
-		run := exec.Command("ngspice", "-b", "/dev/stdin")
-		run.Stdin = strings.NewReader(text)
-		said, _ := run.CombinedOutput() // -b with quit ends with a code of its own
-		got := map[string]float64{}
-		for _, m := range number.FindAllStringSubmatch(string(said), -1) {
-			got[m[1]], err = strconv.ParseFloat(m[2], 64)
-			require.NoError(t, err)
-		}
-		require.Len(t, got, 3, "%s: %s", what, said)
-		assert.InDelta(t, got["open"], g.True(diagnose.ArrayOpen, 0), 0.005*got["open"]+0.1, "%s: open", what)
-		assert.InDelta(t, got["amps"], g.True(diagnose.ArrayShort, 0), 0.005*math.Abs(got["amps"])+0.02, "%s: shorted", what)
-		assert.InDelta(t, max(0, got["best"]), g.at.v*g.at.i, 0.005*math.Abs(got["best"])+0.2, "%s: at work", what)
 	}
+}
+
+// metered are the readings of a rig by ngspice and a meter's error: nothing of them is worked out here.
+func metered(tb testing.TB, g *Rig) (out []diagnose.Reading) {
+	all, each := spiced(g)
+	put := func(kind diagnose.Kind, str int, x, share, fixed float64) {
+		r := g.luck(string(kind), str)
+		out = append(out, diagnose.Reading{Kind: kind, String: str, Value: x*(1+share*r.NormFloat64()) + fixed*r.NormFloat64()})
+	}
+	for n, legs := range each {
+		got := map[string]float64{}
+		if !g.has(diagnose.Open, n) {
+			got = spice(tb, legs)
+		}
+		put(diagnose.StringOpen, n, got["open"], 0.005, 0.02)
+		put(diagnose.StringShort, n, got["amps"], 0.02, 0.02)
+	}
+	got := spice(tb, all)
+	put(diagnose.ArrayOpen, 0, got["open"], 0.005, 0.02)
+	put(diagnose.ArrayShort, 0, got["amps"], 0.02, 0.02)
+	volts, amps := max(0, got["open"]), 0.0
+	if got["best"] > 0 {
+		volts, amps = got["best"]/got["at"], got["at"]
+	}
+	put(diagnose.ArrayVolts, 0, volts, 0.005, 0.02)
+	put(diagnose.ArrayAmps, 0, amps, 0.02, 0.02)
+	return out
+}
+
+// judged hides a fault in an array, meters it by ngspice, and says where its name stands among the
+// explanations, and whether another was said to be nearly sure (nine in ten).
+func judged(tb testing.TB, what string, rows []int, seed uint64, low, high units.Irradiance, curves *array.Curves) (place int, wrong bool) {
+	s := system(tb, rows...)
+	s.Controller.MaxOutput, s.Controller.MaxPV, s.Low, s.High = 0, 0, low, high
+	var faults []diagnose.Cause
+	if what != "" {
+		faults = []diagnose.Cause{{What: what, String: int(seed) % len(rows)}}
+		require.Empty(tb, Can(s, faults[0]))
+	}
+	g, err := New(s, faults, seed, curves)
+	require.NoError(tb, err)
+	got, err := diagnose.Of(s, metered(tb, g), curves)
+	require.NoError(tb, err)
+	place = slices.IndexFunc(got.Explanations, func(e diagnose.Explanation) bool {
+		if len(e.Causes) != len(faults) {
+			return false
+		}
+		return len(faults) == 0 || e.Causes[0].What == what && e.Causes[0].String == faults[0].String
+	})
+	return place, place != 0 && got.Explanations[0].Share > 0.9
+}
+
+// Outside check: faults that ngspice wires and meters are named, in rows of two as in longer and unlike ones.
+func TestFaultsThatNgspiceMetersAreNamed(t *testing.T) {
+	curves := array.NewCurves()
+	for n, c := range []struct {
+		what string
+		rows []int
+	}{
+		{diagnose.Turned, []int{2, 2}}, {diagnose.Turned, []int{2, 2, 2}}, {diagnose.Turned, []int{2, 2, 2, 2}}, {diagnose.Turned, []int{2, 3}},
+		{diagnose.Reversed, []int{2, 2, 2}}, {diagnose.Open, []int{2, 2}}, {diagnose.Missing, []int{2, 2}}, {"", []int{2, 2}}, {"", []int{3, 3}},
+	} {
+		place, wrong := judged(t, c.what, c.rows, uint64(n), 600, 1000, curves)
+		assert.Zero(t, place, "%s in %v", c.what, c.rows)
+		assert.False(t, wrong, "%s in %v", c.what, c.rows)
+	}
+}
+
+// BenchmarkFaultsByNgspice says what share of faults that ngspice wires and meters is named first and
+// among the first three, and what share is named wrongly and nearly surely: -benchtime 1x.
+func BenchmarkFaultsByNgspice(b *testing.B) {
+	curves := array.NewCurves()
+	run := func(name string, what []string, shapes [][]int, cases int, low, high units.Irradiance) {
+		b.Run(name, func(b *testing.B) {
+			for b.Loop() {
+				first, three, sure := 0.0, 0.0, 0.0
+				for n := range cases {
+					place, wrong := judged(b, what[n%len(what)], shapes[n/len(what)%len(shapes)], uint64(n), low, high, curves)
+					if place == 0 {
+						first++
+					}
+					if place >= 0 && place < 3 {
+						three++
+					}
+					if wrong {
+						sure++
+					}
+				}
+				b.ReportMetric(first/float64(cases), "first")
+				b.ReportMetric(three/float64(cases), "three")
+				b.ReportMetric(sure/float64(cases), "wrongly-sure")
+			}
+		})
+	}
+	twos := [][]int{{2, 2}, {2, 2, 2}, {2, 2, 2, 2}, {2, 2, 2, 2, 2}}
+	every := []string{diagnose.Reversed, diagnose.Missing, diagnose.Turned, diagnose.Open, diagnose.Covered, diagnose.Shaded, diagnose.Diode, diagnose.Unlike, diagnose.Parallel}
+	run("turned in rows of two", []string{diagnose.Turned}, twos, 48, 600, 1000)
+	run("strings of unlike length", every, [][]int{{2, 3}, {4, 3}, {3, 2, 2}, {4, 4, 2}}, 72, 600, 1000)
+	run("all faults in rows of two and three", every, append(twos, []int{3, 3}, []int{3, 3, 3}), 108, 600, 1000)
+	run("haze", every, [][]int{{3, 3}, {2, 2, 2}}, 54, 250, 700)
+	run("healthy", []string{""}, [][]int{{2, 2}, {3, 3}, {2, 2, 2}, {2, 3}, {4, 4}}, 100, 600, 1000)
 }
 
 // Outside check: ngspice solves the loop of controller, wires, joint, battery and shunt with the

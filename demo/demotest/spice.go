@@ -13,11 +13,31 @@ import (
 // diode over them; a blocking diode with next to no drop. The parameters are
 // the model's published scaling with light and heat, written out here again.
 func Netlist(legs []array.Leg, open float64) string {
-	return NetlistTurned(legs, func(int, int) bool { return false }, 0, open)
+	return circuit(legs) + fmt.Sprintf("V1 out 0 0\n.control\ndc V1 0 %.6f %.6f\nlet p = v(out)*i(V1)\nmeas dc best MAX p\nquit\n.endc\n.end\n", open, open/1500)
 }
 
-// NetlistTurned is the same with panels the wrong way round, between two voltages.
-func NetlistTurned(legs []array.Leg, turned func(leg, panel int) bool, low, high float64) string {
+// NetlistPulled is the same with amps pulled out of the legs and pushed into them, up to so many, and
+// all measured: shorted amps, open volts, the best watts at some volts or more and the amps there.
+func NetlistPulled(legs []array.Leg, most, floor float64) string {
+	return circuit(legs) + fmt.Sprintf(`V1 out pulled 0
+Ipull pulled 0 0
+.control
+dc Ipull %.6f %.6f %.6f
+let a = i(V1)
+let p = v(out)*a*(v(out) ge %.3f)
+meas dc amps FIND a WHEN v(out)=0
+meas dc open FIND v(out) WHEN a=0
+let best = vecmax(p)
+let at = vecmax(a*(p ge best))
+print best at
+quit
+.endc
+.end
+`, -most, most, most/1500, floor)
+}
+
+// circuit is the netlist of legs, from node out to 0.
+func circuit(legs []array.Leg) string {
 	var b strings.Builder
 	id, models := 0, 0
 	b.WriteString("array\n")
@@ -26,7 +46,7 @@ func NetlistTurned(legs []array.Leg, turned func(leg, panel int) bool, low, high
 	b.WriteString(".model byp D(Is=1e-6 N=1.05)\n.model blk D(Is=1e-9 N=0.02)\n")
 	for n, leg := range legs {
 		node := "0"
-		for at, module := range leg.Modules {
+		for _, module := range leg.Modules {
 			m := module.Model
 			d, share := heat-25, 1/float64(m.Diodes)
 			kelvin := (heat + 273.15) / 298.15
@@ -43,11 +63,14 @@ func NetlistTurned(legs []array.Leg, turned func(leg, panel int) bool, low, high
 				id++
 				top := fmt.Sprintf("n%d", id)
 				minus, plus := node, top
-				if turned(n, at) {
+				if module.Turned {
 					minus, plus = top, node
 				}
 				fmt.Fprintf(&b, "I%d %s j%d %.9f\nD%d j%d %s d%d\nRp%d j%d %s %.9g\nRs%d j%d %s %.9g\nDb%d %s %s byp\n",
 					id, minus, id, full*light, id, id, minus, models, id, id, minus, share/(m.Shunt*light+1e-12), id, id, plus, m.Series*share, id, minus, plus)
+				if k >= m.Diodes-module.Shorted {
+					fmt.Fprintf(&b, "Rd%d %s %s 1e-6\n", id, minus, plus)
+				}
 				node = top
 			}
 		}
@@ -57,7 +80,6 @@ func NetlistTurned(legs []array.Leg, turned func(leg, panel int) bool, low, high
 			fmt.Fprintf(&b, "Vk%d %s out 0\n", n, node)
 		}
 	}
-	fmt.Fprintf(&b, "V1 out 0 0\n.options temp=%.2f tnom=%.2f reltol=1e-6 abstol=1e-9 gmin=1e-14 itl1=500 itl2=500\n", heat, heat)
-	fmt.Fprintf(&b, ".control\ndc V1 %.6f %.6f %.6f\nlet p = v(out)*i(V1)\nmeas dc best MAX p\nquit\n.endc\n.end\n", low, high, (high-low)/1500)
+	fmt.Fprintf(&b, ".options temp=%.2f tnom=%.2f reltol=1e-6 abstol=1e-9 gmin=1e-14 itl1=500 itl2=500\n", heat, heat)
 	return b.String()
 }

@@ -82,8 +82,8 @@ func (c meters) day(s plan.Suspect, faults []diagnose.Cause, p plan.Plan, d job.
 	if err != nil {
 		return fmt.Errorf("write the day as 2027-06-01, not %q", c.Day)
 	}
-	_, offset := at.Zone()
-	day, err := instrument.Day(s.System, faults, c.Seed, instrument.Place{Latitude: *d.Season.Latitude, Longitude: float64(offset) / 240, Midnight: at, Capacity: cmp.Or(p.Power.System.Capacity(), 100), Filled: 0.5}, p.Curves())
+	longitude, _, _ := d.Meridian(at)
+	day, err := instrument.Day(s.System, faults, c.Seed, instrument.Place{Latitude: *d.Season.Latitude, Longitude: longitude, Midnight: at, Capacity: cmp.Or(p.Power.System.Capacity(), 100), Filled: 0.5}, p.Curves())
 	if err != nil {
 		return err
 	}

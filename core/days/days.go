@@ -274,20 +274,17 @@ func (g *grid) dim(task int) string {
 	if err != nil {
 		day = g.start
 	}
-	light := daylight(day, *d.Season.Latitude)
-	switch {
-	case light.Dark():
-		return fmt.Sprintf(" At %.0f° the sun does not rise on %s.", *d.Season.Latitude, day.Format(time.DateOnly))
-	case light.Set.Sub(light.Rise) < little:
-		return fmt.Sprintf(" At %.0f° the sun is up on %s from %s to %s alone.", *d.Season.Latitude, day.Format(time.DateOnly), light.Rise.In(g.ask.Zone).Format("15:04"), light.Set.In(g.ask.Zone).Format("15:04"))
+	light := daylight(day, d)
+	if light.Set.Sub(light.Rise) < little {
+		return fmt.Sprintf(" At %.0f° it is light on %s from %s to %s alone.", *d.Season.Latitude, day.Format(time.DateOnly), light.Rise.In(g.ask.Zone).Format("15:04"), light.Set.In(g.ask.Zone).Format("15:04"))
 	}
 	return ""
 }
 
-// daylight is a day's at a latitude, on the meridian of its time zone.
-func daylight(midnight time.Time, latitude float64) sun.Daylight {
-	_, offset := midnight.Add(12 * time.Hour).Zone()
-	return sun.DaylightOn(midnight, latitude, float64(offset)/240)
+// daylight is a day's at a job, from civil dawn to civil dusk.
+func daylight(midnight time.Time, d job.Document) sun.Daylight {
+	longitude, _, _ := d.Meridian(midnight)
+	return sun.DaylightOn(midnight, *d.Season.Latitude, longitude)
 }
 
 // says is an error of the schedule with what would be right.
@@ -423,7 +420,7 @@ func (g *grid) add(n int, j Job, midnights []time.Time, index map[string]int, ol
 	light := make([]bool, p.Steps)
 	if d.Season != nil && d.Season.Latitude != nil {
 		for _, midnight := range midnights[:len(midnights)-1] {
-			day := daylight(midnight, *d.Season.Latitude)
+			day := daylight(midnight, d)
 			for s := max(0, g.upTo(day.Rise)); s < min(p.Steps, g.step(day.Set)); s++ {
 				light[s] = true
 			}

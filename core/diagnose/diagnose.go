@@ -133,9 +133,32 @@ type Next struct {
 	Tells  float64 `json:"tells"` // how well, 0 to 1
 }
 
+// Beyond is a reading above what any state gives, in any light of its sky.
+type Beyond struct {
+	Reading
+	Most float64 `json:"most"` // that any gives
+	Says string  `json:"says"`
+}
+
+// beyond puts a reading that no state reaches into words.
+func (d *diagnosis) beyond(r Reading, most float64) Beyond {
+	of, unit := "All strings together", "A"
+	switch {
+	case r.Kind.OfString() && r.String < len(d.s.Labels):
+		of = "String " + d.s.Labels[r.String]
+	case r.Kind == ChargeAt:
+		of = "The controller"
+	}
+	if r.Kind == StringOpen || r.Kind == ArrayOpen || r.Kind == ArrayVolts {
+		unit = "V"
+	}
+	return Beyond{r, most, fmt.Sprintf("%s: %s %s, and no state of what is planned gives more than %s %s. The meter was on something else, or on another range; or other panels are up there. It is left out.", of, units.Num(r.Value, 1), unit, units.Num(most, 1), unit)}
+}
+
 // Result is what a set of readings says.
 type Result struct {
-	Explanations []Explanation `json:"explanations"` // likeliest first
+	Explanations []Explanation `json:"explanations"` // likeliest first; none: no state reaches what was read
+	Beyond       []Beyond      `json:"beyond,omitempty"` // readings that no state reaches; they are left out of the rest
 	Next         []Next        `json:"next"`         // the most telling first
 }
 
@@ -213,7 +236,7 @@ func Order(s System, read func(Kind, int) float64, curves *array.Curves) (taken 
 	}
 	for range 3 * len(Kinds) {
 		out = d.weigh(taken, true)
-		if len(out.Next) == 0 || len(taken) > 1 && out.Explanations[0].Share >= enough {
+		if len(out.Next) == 0 || len(taken) > 1 && len(out.Explanations) > 0 && out.Explanations[0].Share >= enough {
 			break
 		}
 		next := out.Next[0]
@@ -243,6 +266,26 @@ func Along(s System, readings []Reading, curves *array.Curves) (out []Result, er
 // weigh compares all explanations of readings; every takes in those that no reading bears on.
 func (d *diagnosis) weigh(readings []Reading, every bool) (out Result) {
 	all := d.explanations(readings, every)
+	readings = slices.DeleteFunc(slices.Clone(readings), func(r Reading) bool {
+		most := 0.0
+		for _, h := range all {
+			if reach := d.reaches(h, r); reach >= math.Abs(r.Value) {
+				return false
+			} else if reach > most {
+				most = reach
+			}
+		}
+		out.Beyond = append(out.Beyond, d.beyond(r, most))
+		return true
+	})
+	if len(readings) == 0 && len(out.Beyond) > 0 {
+		return out
+	}
+	if can := slices.DeleteFunc(slices.Clone(all), func(h *explanation) bool {
+		return slices.ContainsFunc(readings, func(r Reading) bool { return d.reaches(h, r) < math.Abs(r.Value) })
+	}); len(can) > 0 {
+		all = can
+	}
 	best := math.Inf(-1)
 	weights, nearest := make([]float64, len(all)), make([]int, len(all))
 	for i, h := range all {
@@ -273,6 +316,36 @@ func (d *diagnosis) weigh(readings []Reading, every bool) (out Result) {
 	}
 	out.Next = d.next(all, order, weights, nearest, sum, readings)
 	return out
+}
+
+// reaches is the most that a meter may show of a kind in an explanation, whichever way round, over all
+// lights and as the controller may hold it: volts up to open, amps up to shorted ones. Meters, labels and a
+// cloud's bright edge are allowed for; infinite: nothing bounds it.
+func (d *diagnosis) reaches(e *explanation, r Reading) (most float64) {
+	const volts, amps = 1.06, 1.1
+	edge := max(1, 1300/float64(max(1, d.s.High))) // W/m², beside a cloud (common practice)
+	for n := range d.nodes {
+		switch r.Kind {
+		case StringOpen, StringShort:
+			v, _ := d.predict(e, r.Kind, r.String, n)
+			most = max(most, math.Abs(v))
+		case ArrayOpen, ArrayVolts:
+			most = max(most, math.Abs(d.array(e)[n].open))
+		case ArrayShort, ArrayAmps:
+			most = max(most, math.Abs(d.array(e)[n].short))
+		case ChargeAt:
+			if d.s.Controller.MaxOutput == 0 {
+				return math.Inf(1)
+			}
+			return amps*float64(d.s.Controller.MaxOutput) + 0.5
+		default:
+			return math.Inf(1)
+		}
+	}
+	if r.Kind == StringOpen || r.Kind == ArrayOpen || r.Kind == ArrayVolts {
+		return volts*most + 0.5
+	}
+	return amps*edge*most + 0.5
 }
 
 // simulate makes every state of every string in every node.

@@ -167,3 +167,35 @@ func BenchmarkHiddenFaults(b *testing.B) {
 		})
 	}
 }
+
+// What cannot be reached is not offered: 65 V on three panels side by side of 24 V each is all of them
+// in series, and no controller that holds back; 140 V is nothing that three panels of 24 V give, and
+// 120 A is above what any controller of 92 A gives. Just inside, the same readings are explained.
+func TestReadingsThatNothingReaches(t *testing.T) {
+	curves := array.NewCurves()
+	s := system("panel-mid-172", 1, 1, 1)
+	find := func(readings ...diagnose.Reading) diagnose.Result {
+		got, err := diagnose.Of(s, readings, curves)
+		require.NoError(t, err)
+		return got
+	}
+	read := func(kind diagnose.Kind, v float64) diagnose.Reading { return diagnose.Reading{Kind: kind, Value: v} }
+	for _, readings := range [][]diagnose.Reading{{read(diagnose.ArrayVolts, 65)}, {read(diagnose.ArrayVolts, 65), read(diagnose.ChargeAt, 0.3)}, {read(diagnose.ArrayVolts, 65), read(diagnose.ArrayAmps, 0.2), read(diagnose.ChargeAt, 0.2)}} {
+		got := find(readings...)
+		assert.Empty(t, got.Beyond)
+		for _, e := range got.Explanations {
+			assert.True(t, slices.ContainsFunc(e.Causes, func(c diagnose.Cause) bool { return c.What == diagnose.Series }), "%v: %v", readings, e.Causes)
+		}
+	}
+	got := find(read(diagnose.ArrayVolts, 140), read(diagnose.StringOpen, 23))
+	require.Len(t, got.Beyond, 1)
+	assert.Contains(t, got.Beyond[0].Says, "All strings together: 140 V, and no state of what is planned gives more than")
+	assert.NotEmpty(t, got.Explanations, "the rest is explained")
+	got = find(read(diagnose.ChargeAt, 120))
+	require.Len(t, got.Beyond, 1)
+	assert.Empty(t, got.Explanations)
+	assert.Empty(t, find(read(diagnose.ChargeAt, 101)).Beyond)
+	most := got.Beyond[0].Most
+	assert.Empty(t, find(read(diagnose.ChargeAt, most)).Beyond)
+	assert.Len(t, find(read(diagnose.ChargeAt, most+0.01)).Beyond, 1)
+}

@@ -83,10 +83,11 @@ const MostNumber = 999_999
 
 // Season is where and when the customer camps: what a typical day is calculated for.
 type Season struct {
-	Latitude *float64       `json:"latitude_deg,omitempty" jsonschema:"description=north positive; absent: not known"`
-	Month    int            `json:"month,omitempty" jsonschema:"minimum=1,maximum=12,description=absent: not known"`
-	Clear    float64        `json:"clear_pct,omitempty" jsonschema:"description=what share of a clear sky's light a typical day has; absent: 75"`
-	Air      *units.Celsius `json:"air_c,omitempty" jsonschema:"description=by day; absent: 20"`
+	Latitude  *float64       `json:"latitude_deg,omitempty" jsonschema:"description=north positive; absent: not known"`
+	Longitude *float64       `json:"longitude_deg,omitempty" jsonschema:"description=east positive; absent: by the time zone"`
+	Month     int            `json:"month,omitempty" jsonschema:"minimum=1,maximum=12,description=absent: not known"`
+	Clear     float64        `json:"clear_pct,omitempty" jsonschema:"description=what share of a clear sky's light a typical day has; absent: 75"`
+	Air       *units.Celsius `json:"air_c,omitempty" jsonschema:"description=by day; absent: 20"`
 }
 
 // Option is the wiring option that was chosen among all, with what it was chosen
@@ -785,6 +786,9 @@ func (d Document) Problems() (out []shelf.Problem) {
 	if s := d.Season; s != nil {
 		if !(math.Abs(or(s.Latitude, 0)) <= 70) {
 			add("season.latitude_deg", "a latitude is −70 to 70°, north positive, not %s", units.Num(*s.Latitude, 1))
+		}
+		if !(math.Abs(or(s.Longitude, 0)) <= 180) {
+			add("season.longitude_deg", "a longitude is −180 to 180°, east positive, not %s", units.Num(*s.Longitude, 2))
 		}
 		if s.Month < 0 || s.Month > 12 {
 			add("season.month", "a month is 1 to 12, not %d", s.Month)

@@ -179,7 +179,7 @@ func (p *Plan) fromArray(d job.Document, m job.Measured) (e prove.Expectation, o
 					most = units.Ampere(math.Inf(1)) // it takes all
 				}
 			}
-			e = prove.OfArray(m.What, dim, bright, most, given)
+			e = prove.OfArray(m.What, dim, bright, most, high, prove.Limit{Most: float64(c.Part.MaxPV), Of: c.Label}, given)
 			if most < bright.Amps && (m.What == "array_a" || m.What == "string_a") { // it takes what it can use
 				e.High = float64(bright.Amps) * 1.05
 			}

@@ -46,12 +46,8 @@ func When(d job.Document, at time.Time) *prove.When {
 		return nil
 	}
 	out := &prove.When{Latitude: *d.Season.Latitude, At: at}
-	// A job that names no zone has UTC, which says nothing about the place.
-	if zone, err := job.Zone(d.TimeZone); err == nil && d.TimeZone != "UTC" && d.TimeZone != "" {
-		_, january := time.Date(at.Year(), 1, 1, 12, 0, 0, 0, zone).Zone()
-		_, july := time.Date(at.Year(), 7, 1, 12, 0, 0, 0, zone).Zone()
-		meridian := float64(min(january, july)) / 240 // seconds of standard time to degrees
-		out.Meridian = &meridian
+	if degrees, exact, ok := d.Meridian(at); ok {
+		out.Meridian, out.Exact = &degrees, exact
 	}
 	return out
 }

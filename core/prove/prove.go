@@ -62,11 +62,20 @@ type When struct {
 	Latitude float64 // north positive
 	At       time.Time
 	Meridian *float64
+	Exact    bool // it is the place's own longitude
 }
 
-// clear is the least and the most light of a clear sky on a flat roof then. A
-// zone is wide and a reading is written down later than it was taken: an hour
-// either way is allowed for.
+// late is how long before or after its time a reading may have been taken: it is written down later, and
+// a zone is wide.
+func (w When) late() time.Duration {
+	if w.Exact {
+		return 20 * time.Minute
+	}
+	return time.Hour
+}
+
+// clear is the least and the most light of a clear sky on a flat roof then, as
+// late as it may be either way.
 func (w When) clear() (low, high units.Irradiance) {
 	if w.Meridian == nil {
 		for _, g := range sun.Day(w.Latitude, w.At.Month()) {
@@ -75,7 +84,7 @@ func (w When) clear() (low, high units.Irradiance) {
 		return high / 2, high
 	}
 	low = units.Irradiance(math.Inf(1))
-	for by := -time.Hour; by <= time.Hour; by += 10 * time.Minute {
+	for by := -w.late(); by <= w.late(); by += 10 * time.Minute {
 		g := sun.Clear(sun.At(w.At.Add(by), w.Latitude, *w.Meridian).Elevation)
 		low, high = min(low, g), max(high, g)
 	}
@@ -95,6 +104,9 @@ func (s Sky) Light(w *When) (low, high units.Irradiance, working []finding.Step,
 	a, b := s.share()
 	low, high = max(1, units.Irradiance(a)*least), max(1, units.Irradiance(b)*most)
 	hour := "an hour before to an hour after the reading"
+	if w.Exact {
+		hour = "20 minutes before to 20 after the reading"
+	}
 	if w.Meridian == nil {
 		hour = "half of noon's to noon's, since the job's time zone is not set"
 	}

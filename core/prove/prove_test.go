@@ -121,6 +121,59 @@ func TestClearFollowsSeasonAndHour(t *testing.T) {
 	assert.InDelta(t, float64(high)/2*0.8/1.1, float64(low), 1)
 }
 
+// At half past noon at 50° north in June the clear sky gives 918 W/m² within a few percent (Haurwitz, the
+// sun 63.4° high): with the place's own longitude what half an array gives is outside of what a whole one
+// should, where an hour either way, or any hour of the day, lets it pass.
+func TestAKnownPlaceNarrowsTheLight(t *testing.T) {
+	longitude := 15.0
+	at := time.Date(2026, 6, 21, 11, 0, 0, 0, time.UTC)
+	for _, c := range []struct {
+		when prove.When
+		wide float64 // most light over least
+	}{
+		{prove.When{Latitude: 50, At: at, Meridian: &longitude, Exact: true}, 1.1 / 0.8 * 1.01},
+		{prove.When{Latitude: 50, At: at, Meridian: &longitude}, 1.1 / 0.8 * 1.06},
+		{prove.When{Latitude: 50, At: at}, 2 * 1.1 / 0.8},
+	} {
+		low, high, _, err := prove.Clear.Light(&c.when)
+		require.NoError(t, err)
+		assert.InDelta(t, 918*1.1, float64(high), 8)
+		assert.LessOrEqual(t, float64(high/low), c.wide+1e-9)
+	}
+}
+
+// Nothing planned gives 75 V where the strings open at 25 V, nor amps above what they give shorted in a
+// cloud's bright edge, nor a controller more than a tenth above its label: stops that say so, just outside
+// of the edge and not inside.
+func TestReadingsThatNothingPlannedGives(t *testing.T) {
+	curve := prove.Curve{Open: 25, Volts: 20, Short: 10, Amps: 9}
+	limit := prove.Limit{Most: 50, Of: "Ctrl 1"}
+	say := func(what string, limit prove.Limit, v float64) (finding.Grade, string) {
+		f := prove.OfArray(what, curve, curve, 100, 1000, limit, nil).Compare("c", "Ctrl 1", v)
+		return f.Grade, f.Says
+	}
+	for _, c := range []struct {
+		what  string
+		value float64
+		grade finding.Grade
+	}{
+		{"array_voc_v", 25, finding.Fine}, {"array_voc_v", 27, finding.Watch}, {"array_voc_v", 27.01, finding.Stop}, {"array_v", 27.01, finding.Stop}, {"array_v", 20, finding.Fine},
+		{"array_isc_a", 10, finding.Fine}, {"array_isc_a", 14.28, finding.Watch}, {"array_isc_a", 14.29, finding.Stop}, {"array_a", 14.29, finding.Stop},
+	} {
+		grade, says := say(c.what, limit, c.value)
+		assert.Equal(t, c.grade, grade, "%s %v: %s", c.what, c.value, says)
+	}
+	_, says := say("array_voc_v", limit, 75)
+	assert.Contains(t, says, "as planned it has 27 V at most, in any light and state. That is above the 50 V that Ctrl 1 may have: open the disconnect at once.")
+	_, says = say("array_voc_v", limit, 49)
+	assert.NotContains(t, says, "disconnect at once")
+	grade, _ := say("array_voc_v", prove.Limit{Most: 24, Of: "Ctrl 1"}, 25)
+	assert.Equal(t, finding.Stop, grade, "above the controller's limit, whatever was planned")
+	sun := prove.FromSun(500, 800, 0.96, 40, 12.8, 14.4, nil)
+	assert.Equal(t, finding.Watch, sun.Compare("c", "", 44).Grade)
+	assert.Equal(t, finding.Stop, sun.Compare("c", "", 44.1).Grade)
+}
+
 func ExampleExpected() {
 	voc, isc, _ := prove.Expected(series(3), prove.Reading{Sky: prove.Clear, Air: 20}, array.NewCurves())
 	fmt.Printf("%.1f to %.1f V, %.1f to %.1f A\n", voc.Low, voc.High, isc.Low, isc.High)

@@ -2,21 +2,17 @@ package sun
 
 import "time"
 
-// horizon is the height of the sun's centre when its upper edge is seen on a level horizon, in
-// degrees: 34 minutes of refraction and 16 of its radius (the almanacs' convention).
-const horizon = -50.0 / 60
+// civil is its height at civil dawn and dusk, degrees: one still sees to work outside.
+const civil = -6.0
 
-// Daylight is from sunrise to sunset. Where the sun does not set, it is the whole day; where it
-// does not rise, both are the same moment.
+// Daylight is from civil dawn to civil dusk. Where it does not get dark, it is the whole day; where it
+// does not get light, both are the same moment.
 type Daylight struct{ Rise, Set time.Time }
-
-// Dark tells whether the sun does not rise.
-func (d Daylight) Dark() bool { return !d.Set.After(d.Rise) }
 
 // DaylightOn is the daylight of the day that midnight begins, at a latitude (north positive) and
 // longitude (east positive).
 func DaylightOn(midnight time.Time, latitude, longitude float64) Daylight {
-	height := func(t time.Time) float64 { return At(t, latitude, longitude).Elevation - horizon }
+	height := func(t time.Time) float64 { return At(t, latitude, longitude).Elevation - civil }
 	end := midnight.AddDate(0, 0, 1)
 	noon, step := midnight, 10*time.Minute
 	for t := midnight; t.Before(end); t = t.Add(step) {

@@ -277,6 +277,9 @@ func answer(rig *instrument.Rig, s diagnose.System, taken []diagnose.Reading, sa
 		if n > 0 {
 			one.After = where(taken[n-1])
 		}
+		if len(result.Explanations) == 0 {
+			continue
+		}
 		likely := result.Explanations[0]
 		one.Pct, one.Likely = 100*likely.Share, text(page.FaultKey(likely.Causes))
 		for _, e := range result.Explanations {

@@ -8,6 +8,7 @@ import (
 	"math"
 	"net/url"
 	"slices"
+	"strings"
 	"time"
 
 	"velvetroad/core/commission"
@@ -186,6 +187,9 @@ func explain(v *page.View, built plan.Plan, fields *page.Fielder) (out []Array) 
 		got, err := built.Diagnose(s)
 		if err != nil {
 			a.Says = units.Capital(err.Error()) + "."
+		}
+		for _, b := range got.Beyond {
+			a.Says = strings.TrimSpace(a.Says + " " + b.Says)
 		}
 		for _, e := range got.Explanations {
 			if pct := 100 * e.Share; pct >= 1 || len(a.Likely) == 0 {

@@ -165,7 +165,7 @@ func Of(v *page.View) (any, error) {
 		append(fields.Of("bank", "charge_a"), fields.Of("rig", append([]string{"shore_cord", "alternator"}, factory...)...)...))
 	section("customer", "Customer and job", says["customer"],
 		fields.Of("job", "customer", "contact", "place", "day", "lead"),
-		fields.Of("job", "title", "time_zone", "units", "wire_rules.pv", "wire_rules.dc", "wire_rules.ac", "season.latitude_deg", "season.month", "season.clear_pct", "season.air_c"))
+		fields.Of("job", "title", "time_zone", "units", "wire_rules.pv", "wire_rules.dc", "wire_rules.ac", "season.latitude_deg", "season.longitude_deg", "season.month", "season.clear_pct", "season.air_c"))
 	if m.Town = strings.TrimSpace(v.Asked.Get("town")); m.Town != "" && !v.Signed() {
 		for i := range m.Sections {
 			m.Sections[i].Open = m.Sections[i].Open || m.Sections[i].Key == "customer"
@@ -186,7 +186,7 @@ func inTown(v *page.View, t towns.Town) page.Act {
 	if v.Doc.Season != nil {
 		season = *v.Doc.Season
 	}
-	season.Latitude = &t.Latitude
+	season.Latitude, season.Longitude = &t.Latitude, &t.Longitude
 	set := job.Fields("time_zone", t.Zone, "season", season)
 	if v.Doc.Place == "" {
 		set["place"] = job.Raw(t.Text())

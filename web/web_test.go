@@ -31,6 +31,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
+	"velvetroad/core/commission"
 	"velvetroad/core/dxf"
 	"velvetroad/core/geom"
 	"velvetroad/core/job"
@@ -1024,14 +1025,29 @@ func TestPaperSaysWhatWasBuilt(t *testing.T) {
 	print = s.page(marten, "print")
 	assert.Less(t, strings.Index(print, "<h2>Roof plan</h2>"), strings.Index(print, "<h2>Record</h2>"))
 	paper := s.page(heron, "customer")
-	for _, says := range []string{"9 panels, 1,722 W together", "bolt-down fuse 70 A, 58 V at the battery", "at Ctrl 2", "VW-40177", "handed over by Wren Castellane", "Never charge the lithium battery below freezing"} {
+	for _, says := range []string{"9 panels, 1,722 W together", "Bolt-down fuse 70 A, 58 V</th><td>at the battery", "at Ctrl 2", "VW-40177", "handed over by Wren Castellane", "Never charge the lithium battery below freezing"} {
 		assert.Contains(t, paper, says)
 	}
-	off := strings.Index(paper, "Open the two-pole DC breaker 40 A")
-	assert.Greater(t, off, 0)
-	assert.Less(t, off, strings.Index(paper, "open or take out the bolt-down fuse 70 A"), "the panels first, then the battery")
+	kept, err := s.job(heron)
+	require.NoError(t, err)
+	heronJob := kept.Document
+	off := commission.Backwards(heronJob.AsBuilt(), plan.Built(heronJob, demo.Shelf()))
+	require.Greater(t, len(off), 4)
+	for name, page := range map[string]string{"customer's": paper, "crew's": s.page(heron, "print")} {
+		at := strings.Index(page, "<h2>Switching it off</h2>")
+		require.Positive(t, at, name)
+		for _, step := range off {
+			next := strings.Index(page[at:], step)
+			require.GreaterOrEqual(t, next, 0, "%s page: %s, as velvet prove --off says it", name, step)
+			at += next
+		}
+		assert.NotContains(t, page, "take out the bolt-down fuse", name)
+	}
+	for _, says := range []string{"Switching on, and what the meter should read", "about noon, clear "} {
+		assert.Contains(t, s.page(marten, "print"), says)
+	}
 	assert.NotContains(t, paper, ">C4</th>", "it was left out")
-	assert.Contains(t, s.page(kestrel, "customer"), "There is no disconnect recorded")
+	assert.Contains(t, s.page(kestrel, "customer"), "Meter that nothing is left")
 }
 
 // A signed job offers nothing that would change it, whatever is asked for.

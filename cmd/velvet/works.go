@@ -124,7 +124,7 @@ func (c proving) Run() error {
 		}
 		return nil
 	}
-	steps := commission.Order(d, p)
+	steps := commission.Sheet(d, p)
 	if err := printed(steps); err != nil {
 		return err
 	}

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
@@ -53,7 +54,7 @@ type Ask struct {
 	Unit  string        `json:"unit"`
 	Sky   bool          `json:"sky,omitempty"` // it goes with the sun: the sky and the air are asked for too
 	Last  *job.Measured `json:"last,omitempty"`
-	Range string        `json:"expected,omitempty"` // in words; empty where it goes with the sky, or nothing is known
+	Range string        `json:"expected,omitempty"` // in words, under each sky about noon where it goes with it; empty: nothing is known
 	Bad   bool          `json:"bad,omitempty"`
 }
 
@@ -62,8 +63,24 @@ const warms = 30.0 // A
 
 // Order is the sequence of a job, with what was recorded of it. The plan is the one of what was
 // built.
-func Order(d job.Document, p plan.Plan) []Step {
-	o := order{d: d, p: p}
+func Order(d job.Document, p plan.Plan) []Step { return (&order{d: d, p: p}).all() }
+
+// Sheet is the same with what the meter should read under each sky about noon of the job's day, for paper
+// and for pages: each is worked out on the panels' curves.
+func Sheet(d job.Document, p plan.Plan) []Step {
+	o := &order{d: d, p: p, sheet: true, air: 20}
+	if d.Season != nil && d.Season.Air != nil {
+		o.air = *d.Season.Air
+	}
+	if zone, err := job.Zone(d.TimeZone); err == nil {
+		if day, err := time.ParseInLocation(time.DateOnly, d.Day, zone); err == nil {
+			o.noon = day.Add(12 * time.Hour).Format(time.RFC3339)
+		}
+	}
+	return o.all()
+}
+
+func (o *order) all() []Step {
 	o.isolate()
 	o.grounds()
 	o.strings()
@@ -80,6 +97,9 @@ type order struct {
 	d     job.Document
 	p     plan.Plan
 	steps []Step
+	sheet bool   // what is expected under each sky is asked for
+	noon  string // of the job's day; empty: it has none
+	air   units.Celsius
 }
 
 func (o *order) add(s Step) { o.steps = append(o.steps, s) }
@@ -102,13 +122,40 @@ func (o *order) ask(of, what, label string) Ask {
 	if last, ok := o.d.Record.Latest(of, what); ok {
 		a.Last, m = &last, last
 	}
-	if e, ok := o.p.Expects(o.d, m); ok && (!a.Sky || a.Last != nil) {
+	if a.Sky && a.Last == nil {
+		a.Range = o.skies(func(sky prove.Sky) string {
+			m.Sky, m.At, m.Air = sky, o.noon, &o.air
+			if e, ok := o.p.Expects(o.d, m); ok {
+				return e.Text()
+			}
+			return ""
+		})
+		return a
+	}
+	if e, ok := o.p.Expects(o.d, m); ok {
 		a.Range = e.Text()
 		if a.Last != nil {
 			a.Bad = e.Compare(of, "", a.Last.Value).Grade == finding.Stop
 		}
 	}
 	return a
+}
+
+// skies says what is expected under each sky.
+func (o *order) skies(text func(prove.Sky) string) string {
+	if !o.sheet {
+		return ""
+	}
+	var out []string
+	for _, sky := range prove.Skies {
+		if says := text(sky); says != "" {
+			out = append(out, string(sky)+" "+says)
+		}
+	}
+	if len(out) == 0 {
+		return ""
+	}
+	return "about noon, " + strings.Join(out, "; ")
 }
 
 func (o *order) solar(id string) bool {
@@ -138,10 +185,13 @@ func (o *order) isolate() {
 	for _, c := range o.p.Controllers {
 		for _, in := range c.Inputs {
 			if len(in.Strings) > 0 && !c.Later {
-				if in.Plugged {
+				switch {
+				case in.Plugged:
 					off = append(off, "portable panels unplugged or face down")
-				} else {
+				case o.switched(in):
 					off = append(off, "disconnect of "+c.Label+" open")
+				default:
+					off = append(off, "panels of "+c.Label+" covered, since it has no disconnect")
 				}
 			}
 		}
@@ -171,6 +221,16 @@ func (o *order) isolate() {
 	}
 	o.add(Step{Key: "isolate", Title: "Everything off", Says: units.Capital(strings.Join(off, "; ")) + ".", Confirm: true,
 		Caution: "A panel in the light is live whatever is switched off. Take rings and watches off, and cover a battery's terminals while you work beside them."})
+}
+
+// switched tells whether a PV input has something that is opened by hand at its controller.
+func (o *order) switched(in plan.Input) bool {
+	k, ok := shelf.Find(o.d.Circuits, in.Home.ID)
+	if !ok {
+		return false
+	}
+	part := o.d.Overcurrent(k.Device("to"))
+	return part != nil && (part.Kind == "breaker" || part.Kind == "disconnect")
 }
 
 // breakers are the breakers and disconnects in the plus wires at the batteries, which switch the
@@ -211,7 +271,7 @@ func (o *order) strings() {
 		step := Step{Key: "string/" + s.ID, Title: "String " + s.Label, Of: s.ID, Needs: []string{"isolate"},
 			Says:    "At the roof side of the open disconnect, red on the marked lead: open volts, then short-circuit amps where your meter may.",
 			Caution: "The lead that is marked is plus only once the meter says so. Never pull a connector apart under load.",
-			Asks:    []Ask{{Of: s.ID, What: "string", Label: "Open volts", Unit: "V", Sky: true}}}
+			Asks:    []Ask{{Of: s.ID, What: "string", Label: "Open volts, shorted amps", Unit: "V", Sky: true, Range: o.string(s)}}}
 		for _, f := range o.p.Findings {
 			if f.About == s.ID && (f.Code == prove.Volts.Code || f.Code == prove.Amps.Code) && f.Grade == finding.Stop {
 				step.Wrong = true
@@ -221,6 +281,17 @@ func (o *order) strings() {
 		o.add(Step{Key: "insulation/" + s.ID, Title: "Insulation of string " + s.Label, Of: s.ID, Needs: []string{"string/" + s.ID},
 			Says: "Where the law or your book asks for it: both leads against the frame with an insulation tester at 250 V.", Asks: []Ask{o.ask(s.ID, "insulation_mohm", "Insulation")}})
 	}
+}
+
+// string is what a string reads, open and shorted.
+func (o *order) string(s plan.String) string {
+	return o.skies(func(sky prove.Sky) string {
+		volts, amps, err := o.p.Expected(o.d, s.String, job.Reading{Sky: sky, Air: o.air, At: o.noon})
+		if err != nil {
+			return ""
+		}
+		return fmt.Sprintf("%s to %s V, %s to %s A", units.Num(volts.Low, 1), units.Num(volts.High, 1), units.Num(amps.Low, 1), units.Num(amps.High, 1))
+	})
 }
 
 func (o *order) battery() {
@@ -264,6 +335,9 @@ func (o *order) controllers() {
 			plugged = plugged && (in.Plugged || len(in.Strings) == 0)
 		}
 		says := "Close the disconnect of " + c.Label + "."
+		if !slices.ContainsFunc(c.Inputs, o.switched) {
+			says = "Uncover the panels of " + c.Label + ", or connect them by its PV terminals while they are covered."
+		}
 		if plugged {
 			says = "Plug the portable panels in."
 		}
@@ -547,8 +621,10 @@ func Backwards(d job.Document, p plan.Plan) (out []string) {
 			case c.Later || len(in.Strings) == 0:
 			case in.Plugged:
 				out = append(out, "Unplug the portable panels of "+c.Label+", or lay them face down first.")
-			default:
+			case o.switched(in):
 				out = append(out, "Open the disconnect of "+c.Label+": panels first, battery last.")
+			default:
+				out = append(out, "Cover the panels of "+c.Label+" or wait for dark: it has no disconnect.")
 			}
 		}
 	}

@@ -184,7 +184,7 @@ func TestReadingsOfTheBatterySide(t *testing.T) {
 		{"charge_a", 27, "fine", ""},
 		{"charge_a", 1, "watch", "switch a load on"},
 		{"charge_a", -3, "stop", ""},
-		{"charge_a", 70, "watch", ""},
+		{"charge_a", 70, "stop", ""},
 	} {
 		require.NotEmpty(t, of[c.what], c.what)
 		air := units.Celsius(20)
@@ -240,4 +240,45 @@ func TestOtherVoltsAreProvedByTheirOwn(t *testing.T) {
 	assert.Equal(t, finding.Fine, e.Compare(id("battery"), "", 14.1).Grade)
 	e, _ = p.Expects(d, job.Measured{Of: bank.ID, What: "battery_v"})
 	assert.Equal(t, finding.Stop, e.Compare(bank.ID, "", 14.1).Grade, "the bank's are 24")
+}
+
+// The crew's sheet says of every reading what the meter should show, on the day of the job, under each sky.
+func TestTheSheetSaysWhatEveryMeterShouldRead(t *testing.T) {
+	for _, story := range demo.Stories() {
+		d := demotest.Unsigned(t, story)
+		d.Record = job.Record{}
+		p := plan.Built(d, demo.Shelf())
+		for _, s := range commission.Sheet(d, p) {
+			for _, a := range s.Asks {
+				if a.What == "shunt_a" { // it is the clamp's
+					continue
+				}
+				if !assert.NotEmpty(t, a.Range, "%s, %s: %s", d.Title, s.Title, a.What) || !a.Sky {
+					continue
+				}
+				for _, sky := range []string{"about noon, clear ", "; haze ", "; cloud "} {
+					assert.Contains(t, a.Range, sky, "%s, %s", d.Title, s.Title)
+				}
+			}
+		}
+	}
+}
+
+// An input without a disconnect is covered, nobody is sent to open what is not there.
+func TestAnInputWithoutADisconnectIsCovered(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	open := strings.Join(commission.Backwards(d, plan.Built(d, demo.Shelf())), "\n")
+	assert.Contains(t, open, "Open the disconnect of ")
+	for i := range d.Circuits {
+		if k := &d.Circuits[i]; k.System == "pv" && k.Plus != nil {
+			bare := *k.Plus
+			bare.Devices = nil
+			k.Plus = &bare
+		}
+	}
+	p := plan.Built(d, demo.Shelf())
+	bare := strings.Join(commission.Backwards(d, p), "\n")
+	assert.NotContains(t, bare, "Open the disconnect of ")
+	assert.Contains(t, bare, "it has no disconnect")
+	assert.Contains(t, commission.Order(d, p)[0].Says, "covered, since it has no disconnect")
 }

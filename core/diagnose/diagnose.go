@@ -157,9 +157,9 @@ func (d *diagnosis) beyond(r Reading, most float64) Beyond {
 
 // Result is what a set of readings says.
 type Result struct {
-	Explanations []Explanation `json:"explanations"` // likeliest first; none: no state reaches what was read
+	Explanations []Explanation `json:"explanations"`     // likeliest first; none: no state reaches what was read
 	Beyond       []Beyond      `json:"beyond,omitempty"` // readings that no state reaches; they are left out of the rest
-	Next         []Next        `json:"next"`         // the most telling first
+	Next         []Next        `json:"next"`             // the most telling first
 }
 
 // node is a light and a heat under which all is simulated.

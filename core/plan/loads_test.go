@@ -161,18 +161,42 @@ func TestWhatLoadsTakeOnADay(t *testing.T) {
 		}
 		return plan.Of(d, demo.Shelf()).Power.WattHours
 	}
-	assert.InDelta(t, 50*4*.5, with(job.Settings{Watts: 50, Hours: 4, Duty: 50}), 1e-9)
-	assert.InDelta(t, 50*4+2*20, with(job.Settings{Watts: 50, Hours: 4, Idle: 2}), 1e-9)
-	assert.InDelta(t, 333, with(job.Settings{Watts: 50, Hours: 4, Idle: 2, Measured: 333}), 1e-9)
-	assert.InDelta(t, 333, with(job.Settings{Measured: 333}), 1e-9, "it needs no hours")
-	part := 0.9 // of an inverter whose label does not say
+	part, idle := 0.9, 0.0 // of an inverter whose label does not say
 	for _, e := range d.Equipment {
 		if found, ok := shelf.Find(d.Parts.Devices, e.Part); ok && e.Kind == "inverter" {
-			part = found.Yield()
+			part, idle = found.Yield(), 24*float64(found.Idle)
 		}
 	}
-	assert.InDelta(t, 333/part, with(job.Settings{Measured: 333, AC: true}), 1e-9, "metered at its plug")
+	require.NotZero(t, idle)
+	assert.InDelta(t, idle+50*4*.5, with(job.Settings{Watts: 50, Hours: 4, Duty: 50}), 1e-9)
+	assert.InDelta(t, idle+50*4+2*20, with(job.Settings{Watts: 50, Hours: 4, Idle: 2}), 1e-9)
+	assert.InDelta(t, idle+333, with(job.Settings{Watts: 50, Hours: 4, Idle: 2, Measured: 333}), 1e-9)
+	assert.InDelta(t, idle+333, with(job.Settings{Measured: 333}), 1e-9, "it needs no hours")
+	assert.InDelta(t, idle+333/part, with(job.Settings{Measured: 333, AC: true}), 1e-9, "metered at its plug")
 	summer, winter := []int{6, 7, 8}, []int{1, 2, 12}
-	assert.InDelta(t, 480, with(job.Settings{Watts: 20, Hours: 24, Months: summer}, job.Settings{Watts: 10, Hours: 24, Months: winter}), 1e-9)
-	assert.InDelta(t, 720, with(job.Settings{Watts: 20, Hours: 24, Months: summer}, job.Settings{Watts: 10, Hours: 24}), 1e-9)
+	assert.InDelta(t, idle+480, with(job.Settings{Watts: 20, Hours: 24, Months: summer}, job.Settings{Watts: 10, Hours: 24, Months: winter}), 1e-9)
+	assert.InDelta(t, idle+720, with(job.Settings{Watts: 20, Hours: 24, Months: summer}, job.Settings{Watts: 10, Hours: 24}), 1e-9)
+	assert.Zero(t, with(), "an inverter alone is no use")
+	d.Stays = []job.Stay{stay("winter", "2027-12-01", "2028-02-01", 40)}
+	assert.InDelta(t, idle+240, with(job.Settings{Watts: 20, Hours: 24, Months: summer}, job.Settings{Watts: 10, Hours: 24, Months: winter}), 1e-9, "in summer the rig is at home")
+}
+
+// A day's use and the days without sun are one number in Power and Ask: by hand for a lithium bank, watts ·
+// hours · duty / the inverter's share, its idle watts all day, over nine tenths of what the bank holds.
+func TestOneDayInPowerAndAsk(t *testing.T) {
+	years := 0
+	for _, story := range demo.Stories() {
+		d := demotest.Unsigned(t, story)
+		p := plan.Of(d, demo.Shelf())
+		y, _ := p.Year(d)
+		if y == nil || p.Power.WattHours == 0 {
+			continue
+		}
+		years++
+		look, ok := y.Look(1, nil)
+		require.True(t, ok)
+		assert.InEpsilon(t, p.Power.WattHours, look.PerDay, 1e-3, d.Title)
+		assert.InEpsilon(t, p.Power.Days, look.UntilDry, 1e-3, d.Title)
+	}
+	assert.Positive(t, years)
 }

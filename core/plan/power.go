@@ -113,7 +113,7 @@ func (p *Plan) power(d job.Document, results []charger.Result, parts []shelf.Con
 	p.add(walked...)
 	p.unfinished(d)
 	var daily []finding.Finding
-	p.Power.WattHours, p.Power.Days, daily = power.Daily(s, uses(d, level))
+	p.Power.WattHours, p.Power.Days, daily = power.Daily(s, uses(d, level), camped(d))
 	p.add(daily...)
 	fed := s.Fed()
 	p.Power.fed = fed
@@ -309,7 +309,26 @@ func uses(d job.Document, level func(...power.End) power.Level) (out []power.Use
 			out = append(out, power.Use{Label: e.Label + ", idle", Watts: idle / through, Hours: rest, Duty: 1, Months: u.Months})
 		}
 	}
+	if len(out) == 0 {
+		return nil
+	}
+	for _, e := range d.Equipment { // what feeds them is on all day
+		if part, ok := shelf.Find(d.Parts.Devices, e.Part); ok && e.Kind == "inverter" && part.Idle > 0 && e.Status != job.StatusRemoved && e.Status != job.StatusLater {
+			out = append(out, power.Use{Label: e.Label + ", idle", Watts: part.Idle, Hours: 24, Duty: 1})
+		}
+	}
 	return out
+}
+
+// camped are the months in which the rig stands somewhere, bit 0 for January; 0: nobody said.
+func camped(d job.Document) (months uint16) {
+	for _, s := range d.Stays {
+		from, to, ok := s.Days(d.TimeZone)
+		for day := from; ok && day.Before(to); day = day.AddDate(0, 0, 1) {
+			months |= 1 << (day.Month() - 1)
+		}
+	}
+	return months
 }
 
 // OnAC tells whether a load runs through an inverter: it is said of it, its part is for AC, or

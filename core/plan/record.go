@@ -54,6 +54,6 @@ func When(d job.Document, at time.Time) *prove.When {
 
 // Expected is what a string should read, open and shorted, where and when the
 // reading was taken. The error says which label has no curve.
-func Expected(d job.Document, s array.String, r job.Reading) (voc, isc prove.Range, err error) {
-	return prove.Expected(s, reading(d, r), array.NewCurves())
+func (p *Plan) Expected(d job.Document, s array.String, r job.Reading) (voc, isc prove.Range, err error) {
+	return prove.Expected(s, reading(d, r), p.Curves())
 }

@@ -136,9 +136,6 @@ func (p Plan) Setup(d job.Document) (s energy.Setup, why string) {
 		s.Loads = append(s.Loads, energy.Load{Label: u.Label, Watts: u.Watts, Hours: u.Hours, Duty: u.Duty, Months: u.Months, When: energy.When(u.When)})
 	}
 	for _, t := range sys.Things {
-		if t.Kind == "inverter" && t.Idles > 0 {
-			s.Loads = append(s.Loads, energy.Load{Label: t.Label + ", idle", Watts: t.Idles, Hours: 24, Duty: 1})
-		}
 		if t.Kind == "generator" && d.Travel != nil {
 			s.Generator, s.Running = p.Power.charged(d, "converter", "inverter"), d.Travel.Generator
 		}

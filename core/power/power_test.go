@@ -567,10 +567,10 @@ func TestWhatIsNotConnectedTakesNothing(t *testing.T) {
 // 200 Ah lithium 90 % are used (common practice).
 func TestADaysUse(t *testing.T) {
 	s := right()
-	wh, days, found := power.Daily(s, []power.Use{{Label: "lamp", Watts: 60, Hours: 5, Duty: 1}, {Label: "kettle", Watts: 300 / 0.9, Hours: 2, Duty: 0.5}, {Label: "unused", Watts: 100, Duty: 1}})
+	wh, days, found := power.Daily(s, []power.Use{{Label: "lamp", Watts: 60, Hours: 5, Duty: 1}, {Label: "kettle", Watts: 300 / 0.9, Hours: 2, Duty: 0.5}, {Label: "unused", Watts: 100, Duty: 1}}, 0)
 	assert.InDelta(t, 300+333.33, wh, 0.01)
 	assert.InDelta(t, 200*12.8*0.9/633.33, days, 0.001)
 	assert.Len(t, found, 1)
-	_, _, none := power.Daily(s, nil)
+	_, _, none := power.Daily(s, nil, 0)
 	assert.Empty(t, none)
 }

@@ -136,7 +136,7 @@ func (v *View) Readings() (out []ReadingView) {
 		if len(s.Panels) == 0 {
 			continue
 		}
-		r.Voc, r.Isc, _ = plan.Expected(v.Doc, s.String, r.Reading) // a document's sky is one of the three
+		r.Voc, r.Isc, _ = v.Plan.Expected(v.Doc, s.String, r.Reading) // a document's sky is one of the three
 		for _, f := range v.Plan.Findings {
 			if slices.Contains(f.IDs(), s.ID) && strings.HasPrefix(f.Code, "prove.") {
 				r.Findings = append(r.Findings, f)

@@ -8,6 +8,7 @@ import (
 	"html/template"
 	"strings"
 
+	"velvetroad/core/commission"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
@@ -49,7 +50,7 @@ type Serial struct{ Label, What, Number string }
 // Of works out the model.
 func Of(v *page.View) (any, error) {
 	built, d := v.Built(), v.Doc.AsBuilt()
-	m := Model{Roof: v.RoofBuilt(), Totals: built.Totals}
+	m := Model{Roof: v.RoofBuilt(), Totals: built.Totals, Off: commission.Backwards(d, built)}
 	m.Sharing, _ = v.Given.(Sharing)
 	for _, c := range built.Controllers {
 		if c.Later {
@@ -66,7 +67,6 @@ func Of(v *page.View) (any, error) {
 			}
 		}
 	}
-	var then []string // after the panels are off
 	for _, circuit := range d.Circuits {
 		if circuit.Plus == nil || d.StatusOf(circuit) == job.StatusRemoved || d.StatusOf(circuit) == job.StatusLater {
 			continue
@@ -90,14 +90,10 @@ func Of(v *page.View) (any, error) {
 			use := "protects the cable: " + v.Label(circuit.ID)
 			if circuit.System == "pv" && (part.Kind == "disconnect" || part.Kind == "breaker") && device.Near == "to" {
 				use = "switches the roof off from " + strings.TrimPrefix(place, "at ")
-				m.Off = append(m.Off, fmt.Sprintf("Open the %s %s. It cuts the roof off from the controller; the cables from the roof stay live in daylight up to it.", part.Name, place))
-			} else if place != "on the roof" {
-				then = append(then, fmt.Sprintf("Then, with nothing charging and nothing running, open or take out the %s %s.", part.Name, place))
 			}
 			m.Devices = append(m.Devices, Device{part.Name, place, use})
 		}
 	}
-	m.Off = append(m.Off, then...)
 	for _, b := range v.BuiltThings() {
 		if b.Built.Serial != "" {
 			m.Serials = append(m.Serials, Serial{units.Capital(b.Label), b.What, b.Built.Serial})

@@ -62,8 +62,6 @@ type Model struct {
 	Settings                         []Setting
 	Measured                         []Measured
 	Done                             []Done
-	Steps                            []commission.Step
-	Backwards                        []string
 	Visits                           []upkeep.Visit
 	AC                               bool // there is an AC side
 	Given                            Given
@@ -111,7 +109,7 @@ func Of(v *page.View) (any, error) {
 	if err != nil {
 		return nil, err
 	}
-	m := Model{Customer: customer.(handover.Model), Crew: crew.(printed.Model), Visits: upkeep.Of(v.Doc), Steps: commission.Order(v.Doc, built), Backwards: commission.Backwards(v.Doc.AsBuilt(), built), Stops: built.Totals.Stops, record: v.Doc.Record}
+	m := Model{Customer: customer.(handover.Model), Crew: crew.(printed.Model), Visits: upkeep.Of(v.Doc), Stops: built.Totals.Stops, record: v.Doc.Record}
 	v.Given = asked
 	m.Given, _ = v.Given.(Given)
 	if len(m.Given.Code) > 0 {

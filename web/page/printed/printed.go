@@ -5,6 +5,7 @@ import (
 	_ "embed"
 	"html/template"
 
+	"velvetroad/core/commission"
 	"velvetroad/core/finding"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
@@ -33,8 +34,13 @@ type Model struct {
 	Legend                        []drawing.Key
 	Things                        []page.BuiltView
 	Readings                      []page.ReadingView
+	Steps                         []commission.Step
+	Off                           []string
 	Beside                        []page.Beside
 }
+
+// Optional tells whether a step is one for where the law or the crew's book asks for it.
+func (Model) Optional(s commission.Step) bool { return commission.Optional(s) }
 
 // Run is a circuit of a controller as the set lists it.
 type Run struct {
@@ -48,8 +54,9 @@ type Hole struct{ Label, Where, Bit string }
 
 // Of works out the model.
 func Of(v *page.View) (any, error) {
+	built := v.Built()
 	m := Model{Roof: v.RoofPlanned(), Legend: v.PlannedRoof().Legend(), Plugging: v.Plugging(), Wiring: v.Wiring(),
-		Things: v.BuiltThings(), Readings: v.Readings(), Beside: v.SideBySide().ToCheck}
+		Steps: commission.Sheet(v.Doc, built), Off: commission.Backwards(v.Doc.AsBuilt(), built), Things: v.BuiltThings(), Readings: v.Readings(), Beside: v.SideBySide().ToCheck}
 	if len(v.Plan.Controllers) > 0 {
 		m.Paths = v.CablePaths()
 	}

@@ -38,6 +38,7 @@ var Stage = page.Stage{Key: "prove", Template: text, Model: Of,
 type Model struct {
 	Steps     []Step
 	Done, All int    // of those that are not optional
+	Optional  int    // the others
 	Next      string // title of the next one; empty: all are done
 	Backwards []string
 	Arrays    []Array // controllers of which something was metered
@@ -251,7 +252,7 @@ type Ask struct {
 func Of(v *page.View) (any, error) {
 	built := v.Built()
 	m := Model{Backwards: commission.Backwards(v.Doc.AsBuilt(), built)}
-	steps := commission.Order(v.Doc, built)
+	steps := commission.Sheet(v.Doc, built)
 	next, more := commission.Next(steps)
 	if more {
 		m.Next = next.Title
@@ -260,7 +261,9 @@ func Of(v *page.View) (any, error) {
 	readings := v.Readings()
 	for i, s := range steps {
 		one := Step{Step: s, Number: i + 1, Optional: commission.Optional(s), Open: more && s.Key == next.Key}
-		if !one.Optional {
+		if one.Optional {
+			m.Optional++
+		} else {
 			m.All++
 			if s.Done {
 				m.Done++

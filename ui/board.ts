@@ -16,6 +16,7 @@ const snap = (mm: number, fine: boolean) => {
   return Math.round(mm / step) * step;
 };
 const clean = (mm: number) => Math.round(mm * 1e4) / 1e4;
+const still = 3; // pixels that a pointer moves along an axis without meaning it
 
 const plan = () => document.getElementById("plan") as unknown as SVGSVGElement | null;
 const selected = () => (page().dataset.select ?? "").split(",").filter(Boolean);
@@ -90,10 +91,10 @@ function move(all: Held[], to: (h: Held) => { x: number; y: number }) {
     const at = to(h);
     if (h.kind === "bend") return { do: changeOf.bend, id: h.id, fields: { path: bent(h.mark, onFace(h.mark, at)) } };
     if (h.kind === "gear") return { do: changeOf.gear, id: h.id, fields: { on_board: { x_mm: clean(at.x), y_mm: clean(at.y), turn_deg: Number(h.mark.dataset.turn) } } };
-    if (h.kind !== "foot") return { do: changeOf[h.kind], id: h.id, fields: { x_mm: clean(at.x), y_mm: clean(at.y) } };
+    if (h.kind !== "foot") return { do: changeOf[h.kind], id: h.id, fields: { ...(at.x !== h.x && { x_mm: clean(at.x) }), ...(at.y !== h.y && { y_mm: clean(at.y) }) } };
     const { feet, index, axis } = footOf(h.mark);
-    feet[index] = at[axis];
-    return { do: "change_panel", id: h.id, fields: { feet_at_mm: feet.map(clean) } };
+    feet[index] = clean(at[axis]);
+    return { do: "change_panel", id: h.id, fields: { feet_at_mm: feet } };
   });
   const one = all[all.length - 1];
   const select = all.length > 1 || one.kind === "foot" ? (page().dataset.select ?? "") : one.id;
@@ -148,9 +149,9 @@ export function board(root: HTMLElement) {
     const mm = hold!.mm;
     const first = hold!.all[0];
     // Several keep their distances: the first one's place is snapped, and all go by the same way.
-    const dx = snap(first.x + (e.clientX - hold!.startX) * mm, e.altKey) - first.x;
-    const dy = snap(first.y + (e.clientY - hold!.startY) * mm, e.altKey) - first.y;
-    return { x: h.x + dx, y: h.y + dy };
+    const [right, down] = [e.clientX - hold!.startX, e.clientY - hold!.startY];
+    const by = (from: number, pixels: number, across: number) => (Math.abs(pixels) < still && Math.abs(across) >= still ? 0 : snap(from + pixels * mm, e.altKey) - from);
+    return { x: h.x + by(first.x, right, down), y: h.y + by(first.y, down, right) };
   };
 
   root.addEventListener("pointerdown", (e) => {
@@ -165,7 +166,7 @@ export function board(root: HTMLElement) {
   });
   root.addEventListener("pointermove", (e) => {
     if (!hold) return;
-    if (!hold.moved && Math.hypot(e.clientX - hold.startX, e.clientY - hold.startY) < 3) return;
+    if (!hold.moved && Math.hypot(e.clientX - hold.startX, e.clientY - hold.startY) < still) return;
     if (hold.all.some((h) => h.mark.dataset.locked)) return;
     hold.moved = true;
     for (const h of hold.all) {

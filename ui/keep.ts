@@ -18,7 +18,7 @@ export type Entry = {
   crew?: number; // theirs: another crew's people on the same device are not shown it
   path: "edit" | "fields" | "photos";
   body: Body;
-  photo?: { file: Blob; name: string; about: string; caption: string };
+  photo?: { file: Blob; name: string; about: string; caption: string; taken?: string }; // taken by this device's clock
   at: string; // by this device's clock
   wrong?: Wrong; // refused: it stays until a person decides
   loose?: "full" | "closed"; // the device could not keep it: it lasts as long as this page

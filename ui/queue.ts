@@ -22,6 +22,7 @@ async function sendOne(e: Entry): Promise<Went> {
       form.set("file", e.photo!.file, e.photo!.name);
       form.set("about", e.photo!.about);
       form.set("caption", e.photo!.caption);
+      form.set("ago_s", String((Date.now() - Date.parse(e.photo!.taken ?? e.at)) / 1000));
       form.set("id", e.id);
       response = await fetch(`/jobs/${e.job}/photos`, { method: "POST", body: form, signal: AbortSignal.timeout(patience * 4) });
       if (response.redirected) return new URL(response.url).pathname === "/sign-in" ? { how: "waits", signedOut: true } : { how: "done" };

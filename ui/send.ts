@@ -201,7 +201,7 @@ async function takeBack(body: Body): Promise<Answer | undefined> {
 export async function picture(data: FormData): Promise<boolean> {
   const file = data.get("file") as File;
   const entry = entryOf(uuid(), `photo ${String(data.get("caption") ?? "")}`.trim(), "photos", {});
-  const added = await entries.add({ ...entry, photo: { file, name: file.name, about: String(data.get("about") ?? ""), caption: String(data.get("caption") ?? "") } });
+  const added = await entries.add({ ...entry, photo: { file, name: file.name, about: String(data.get("about") ?? ""), caption: String(data.get("caption") ?? ""), taken: String(data.get("taken") ?? entry.at) } });
   warn(added);
   const went = await deliver(added);
   if (went.how === "refused") {

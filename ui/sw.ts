@@ -80,7 +80,7 @@ async function taken(t: Taken) {
   const waiting = (await entries.all(t.id)).filter((e) => !e.wrong && e.person === who);
   return {
     job: t.data, at: t.at, light: await light(),
-    waiting: waiting.map((e) => ({ id: e.id, path: e.path, body: e.path === "photos" ? {} : e.body, at: e.at, photo: e.photo && { about: e.photo.about, caption: e.photo.caption } })),
+    waiting: waiting.map((e) => ({ id: e.id, path: e.path, body: e.path === "photos" ? {} : e.body, at: e.at, photo: e.photo && { about: e.photo.about, caption: e.photo.caption, taken: e.photo.taken } })),
   };
 }
 

@@ -36,7 +36,7 @@ func (s *Server) given(c *gin.Context) (v *page.View, ok bool) {
 	}
 	c.Header("Referrer-Policy", "no-referrer") // the address is the key
 	c.Header("X-Robots-Tag", "noindex")
-	return reply.Job{Revision: now.Revision, Document: now.Document}.View("record", "", nil), true
+	return reply.Job{Revision: now.Revision, Document: now.Document, Now: s.Now()}.View("record", "", nil), true
 }
 
 // papersPDF is the customer's set, for who has a link to their page.

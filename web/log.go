@@ -3,7 +3,6 @@ package web
 import (
 	"io"
 	"strings"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -42,7 +41,7 @@ func (s *Server) readLog(c *gin.Context) {
 		refuse("That is more than 5 MB. Cut the export to the day of the readings.")
 		return
 	}
-	found, why := proving.LogOf(v, text, c.PostForm("controller"), c.PostForm("sky"), c.PostForm("air"), time.Now())
+	found, why := proving.LogOf(v, text, c.PostForm("controller"), c.PostForm("sky"), c.PostForm("air"), s.Now())
 	if why != "" {
 		refuse(why)
 		return

@@ -10,6 +10,7 @@ import (
 	"image/color"
 	"io"
 	"net/http"
+	"strconv"
 	"strings"
 	"time"
 
@@ -57,6 +58,17 @@ func bare(data []byte, format string) ([]byte, error) {
 		return nil, err
 	}
 	return out.Bytes(), nil
+}
+
+// shot is when a picture was taken, by how many seconds ago the device says that it was: now where it says
+// nothing, or nothing that can be.
+func (s *Server) shot(ago string) string {
+	now := s.Now().UTC()
+	const oldest = 20 * 365 * 24 * 60 * 60 // s
+	if seconds, err := strconv.ParseFloat(ago, 64); err == nil && seconds > 0 && seconds < oldest {
+		now = now.Add(-time.Duration(seconds * float64(time.Second)))
+	}
+	return now.Format(time.RFC3339)
 }
 
 // addPhoto takes a picture into the job, of a thing, place or planned part. The
@@ -120,7 +132,7 @@ func (s *Server) addPhoto(c *gin.Context) {
 	id := offline.PhotoID(edit)
 	at := s.Now().UTC().Format(time.RFC3339)
 	sum := sha256.Sum256(data)
-	sent := store.Made(job.Edit{ID: edit, Author: v.Person.Name, At: at, Says: "add a photo", Changes: []job.Change{{Do: "add_photo", Item: job.Raw(job.Photo{ID: id, About: about, Caption: caption, Sum: hex.EncodeToString(sum[:]), At: at})}}}, v.Person.ID, v.Revision)
+	sent := store.Made(job.Edit{ID: edit, Author: v.Person.Name, At: at, Says: "add a photo", Changes: []job.Change{{Do: "add_photo", Item: job.Raw(job.Photo{ID: id, About: about, Caption: caption, Sum: hex.EncodeToString(sum[:]), At: s.shot(c.PostForm("ago_s"))})}}}, v.Person.ID, v.Revision)
 	sent.Photo = &store.Photo{ID: id, Kind: photoKinds[format], Data: data}
 	if _, err := s.crew(c).Edit(c.Request.Context(), v.Doc.ID, sent); err != nil {
 		if errors.Is(err, job.ErrSigned) {

@@ -67,7 +67,7 @@ func (s *Server) jobOf(c *gin.Context, now store.Current, stage string, asked ur
 		return j, store.ErrNotFound
 	}
 	ctx, crew := c.Request.Context(), s.crew(c)
-	j = reply.Job{Revision: now.Revision, Document: now.Document, Plan: now.Plan, Person: s.who(c), Undo: page.Step(now.Undo), Redo: page.Step(now.Redo), Towns: s.towns}
+	j = reply.Job{Revision: now.Revision, Document: now.Document, Plan: now.Plan, Person: s.who(c), Undo: page.Step(now.Undo), Redo: page.Step(now.Redo), Towns: s.towns, Now: s.Now()}
 	if j.Shelf, err = crew.Shelf(ctx); err != nil {
 		return j, err
 	}

@@ -586,9 +586,11 @@ func TestARigIsKeptAndStartedFrom(t *testing.T) {
 
 func TestPhotosAreTakenInAndShown(t *testing.T) {
 	s := open(t)
+	ago := ""
 	upload := func(name string, data []byte, about string) (int, string) {
 		var body bytes.Buffer
 		w := multipart.NewWriter(&body)
+		require.NoError(t, w.WriteField("ago_s", ago))
 		require.NoError(t, w.WriteField("about", about))
 		require.NoError(t, w.WriteField("caption", "rust round it"))
 		part, err := w.CreateFormFile("file", name)
@@ -632,10 +634,20 @@ func TestPhotosAreTakenInAndShown(t *testing.T) {
 	require.NoError(t, jpeg.Encode(&plain, image.NewGray(image.Rect(0, 0, 40, 30)), nil))
 	exif := append([]byte("Exif\x00\x00II*\x00\x08\x00\x00\x00\x01\x00\x12\x01\x03\x00\x01\x00\x00\x00\x06\x00\x00\x00\x00\x00\x00\x00"), "61.2181 N"...)
 	taken := slices.Concat(plain.Bytes()[:2], []byte{0xff, 0xe1, 0, byte(len(exif) + 2)}, exif, plain.Bytes()[2:])
+	ago = "7200"
 	code, body = upload("taken.jpg", taken, "")
 	require.Equal(t, 303, code, body)
 	now, err = s.job(marten)
 	require.NoError(t, err)
+	assert.Equal(t, "2026-06-01T10:00:00Z", now.Document.Photos[1].At, "when it was taken, not when it came")
+	for _, odd := range []string{"-5", "NaN", "1e300", "soon"} {
+		ago = odd
+		code, body = upload("taken.jpg", taken, "")
+		require.Equal(t, 303, code, body)
+		odd, err := s.job(marten)
+		require.NoError(t, err)
+		assert.Equal(t, "2026-06-01T12:00:00Z", odd.Document.Photos[len(odd.Document.Photos)-1].At)
+	}
 	_, body, _ = s.get("/jobs/" + marten + "/photos/" + now.Document.Photos[1].ID)
 	assert.NotContains(t, body, "61.2181 N")
 	assert.NotContains(t, body, "Exif")
@@ -1025,7 +1037,7 @@ func TestPaperSaysWhatWasBuilt(t *testing.T) {
 	print = s.page(marten, "print")
 	assert.Less(t, strings.Index(print, "<h2>Roof plan</h2>"), strings.Index(print, "<h2>Record</h2>"))
 	paper := s.page(heron, "customer")
-	for _, says := range []string{"9 panels, 1,722 W together", "Bolt-down fuse 70 A, 58 V</th><td>at the battery", "at Ctrl 2", "VW-40177", "handed over by Wren Castellane", "Never charge the lithium battery below freezing"} {
+	for _, says := range []string{"9 panels, 1,722 W together", "Bolt-down fuse 70 A, 58 V</th><td class=\"words\">at the battery", "at Ctrl 2", "VW-40177", "handed over by Wren Castellane", "Never charge the lithium battery below freezing"} {
 		assert.Contains(t, paper, says)
 	}
 	kept, err := s.job(heron)

@@ -230,7 +230,8 @@ func (y *Year) Run(w Weather, keep bool) (out Run) {
 		}
 		share := has / b.Holds
 		out.Least, low = min(out.Least, share), low || share < b.Low
-		if h.clock == 23 { // a night counts with the day before it
+		// A night is from noon to noon. The first morning has none of its own, the last evening has.
+		if last := i == len(y.hours)-1; last || i >= 23 && h.clock < 12 && y.hours[i+1].clock >= 12 {
 			now.Nights = 1
 			if low {
 				now.Low = 1

@@ -103,8 +103,8 @@ func TestWhatComesInIsUsedStoredOrLost(t *testing.T) {
 
 // A month by hand, without sun: 3,900 Wh of 4,000 between full and the floor of 2.5 %; a load of
 // 10 W all day takes 240 Wh a day and empties it after 16¼ days, so that 13¾ days of 30 are
-// missing; 14 nights of 30 end below a fifth: 3,200 Wh are gone after 13⅓ days, so from the
-// 14th night on.
+// missing; 3,200 Wh are gone after 13⅓ days, at eight in the morning of the 14th: the night from the 13th
+// to the 14th, noon to noon, is the first below a fifth, and eighteen of thirty are.
 func TestAMonthByHand(t *testing.T) {
 	s := setup(t, demo.Marten(), 50, date(2027, 11, 1), date(2027, 12, 1))
 	s.Controllers = nil
@@ -114,7 +114,8 @@ func TestAMonthByHand(t *testing.T) {
 	run := y.Run(y.Draw(1), false)
 	assert.InDelta(t, 7200, run.All.Asked, 1e-6)
 	assert.InDelta(t, 13.75*240, run.All.Missing, 1e-6)
-	assert.Equal(t, 30-13, run.All.Low)
+	assert.Equal(t, 18, run.All.Low)
+	assert.Equal(t, 30, run.All.Nights)
 	assert.Equal(t, run.All, run.Months[10])
 	assert.InDelta(t, 1-13.75/30, run.All.Covered(), 1e-9)
 

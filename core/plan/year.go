@@ -30,6 +30,8 @@ func (p *Plan) stays(d job.Document) {
 	}
 	var last job.Stay
 	var until time.Time
+	var gaps, ids []string
+	missing := 0
 	for _, s := range d.Itinerary() {
 		from, to, ok := s.Days(cmp.Or(d.TimeZone, "UTC"))
 		if s.Latitude == nil || s.Longitude == nil {
@@ -43,12 +45,18 @@ func (p *Plan) stays(d job.Document) {
 			case days < 0:
 				p.add(energy.Stays.Says(finding.Watch, s.ID, "").WithValue(-days).Of("", s.Label, "it begins on %s, and %s ends on %s: %s at two places. Correct one of them.", s.From, last.Label, last.To, units.Count(int(-days), "day")))
 			case days > 0:
-				p.add(energy.Stays.Says(finding.Watch, s.ID, "").WithValue(days).Of("", s.Label, "it begins on %s, and %s ends on %s: %s at no place. Enter where the rig stands, or leave them out on purpose.", s.From, last.Label, last.To, units.Count(int(days), "day")))
+				gaps, ids = append(gaps, last.To+" to "+s.From), append(ids, s.ID)
+				missing += int(days)
 			}
 		}
 		if to.After(until) {
 			last, until = s, to
 		}
+	}
+	if len(gaps) > 0 {
+		f := energy.Stays.Says(finding.Watch, ids[0], "").WithValue(float64(missing)).Of("", "Stays", "%s at no place: %s. Enter where the rig stands then, or leave them out on purpose.", units.Count(missing, "day"), finding.And(gaps))
+		f.Among = ids[1:]
+		p.add(f)
 	}
 }
 

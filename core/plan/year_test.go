@@ -30,6 +30,13 @@ func TestStaysFollowEachOther(t *testing.T) {
 	assert.Contains(t, found[0].Says, "11 days at two places")
 	assert.Equal(t, demo.ID("coast"), found[1].About)
 	assert.Contains(t, found[1].Says, "10 days at no place")
+	// Several gaps are one line.
+	d.Stays = append(d.Stays, stay("desert", "2027-09-06", "2027-10-01", 38))
+	found = demotest.Says(plan.Of(d, demo.Shelf()).Findings, "energy.stays", "")
+	require.Len(t, found, 2)
+	assert.Contains(t, found[1].Says, "15 days at no place: 2027-08-01 to 2027-08-11 and 2027-09-01 to 2027-09-06")
+	assert.Equal(t, []string{demo.ID("coast"), demo.ID("desert")}, found[1].IDs())
+	d.Stays = d.Stays[:3]
 	d.Stays[1].From, d.Stays[2].From = "2027-07-01", "2027-08-01"
 	assert.Empty(t, demotest.Says(plan.Of(d, demo.Shelf()).Findings, "energy.stays", ""))
 	d.Stays[0].Latitude = nil

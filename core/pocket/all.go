@@ -1,6 +1,7 @@
 package pocket
 
 import (
+	"fmt"
 	"strings"
 
 	"velvetroad/core/array"
@@ -151,6 +152,7 @@ func mixedString(v values) (map[string]any, []finding.Finding, error) {
 	apart := 0.0
 	for i, one := range v["panels"].([]values) {
 		p := one.panel()
+		p.ID = fmt.Sprint(p.Pmax, p.Vmp, p.Imp, p.Voc, p.Isc) // like labels are one kind
 		m, err := array.Fit(p)
 		if err != nil {
 			return nil, nil, &Wrong{keyOf("panels", i), err.Error()}
@@ -161,13 +163,13 @@ func mixedString(v values) (map[string]any, []finding.Finding, error) {
 		s.Panels = append(s.Panels, array.Panel{ID: keyOf("panel", i), Label: keyOf("panel", i), Part: p})
 	}
 	best := array.BestInSeries(legs)
+	watts := float64(best.P)
 	var found []finding.Finding
 	if f, ok := s.CheckMix(array.NewCurves()); ok {
 		found = append(found, f)
 	} else {
-		found = append(found, array.SeriesMix.Says(finding.Fine, "string", "").WithValue(0).Of("", "String", "like panels lose nothing in one row."))
+		found = append(found, array.SeriesMix.Says(finding.Fine, "string", "").WithValue(0).WithWorking(finding.Given("each alone", apart, "W", "labels"), finding.Given("together", watts, "W", "the row's curve")).Of("", "String", "like panels lose nothing in one row."))
 	}
-	watts := float64(best.P)
 	return map[string]any{"watts": watts, "watts_apart": apart, "lost_w": apart - watts, "vmp_v": float64(best.V), "imp_a": float64(best.I)}, found, nil
 }
 

@@ -87,8 +87,15 @@ func TestAMixedStringLosesLessThanTheQuickRuleSays(t *testing.T) {
 	assert.Greater(t, figure(t, a, "lost_w"), 1.0)
 	assert.Less(t, figure(t, a, "lost_w"), 590-9.5*60)
 	assert.InDelta(t, figure(t, a, "watts"), figure(t, a, "vmp_v")*figure(t, a, "imp_a"), 0.5)
+	// One of 190 W beside one of 200 W: what is lost is said, and how.
+	two := work(t, "mixed-string", `{"panels": [{"pmax_w": 200, "vmp_v": 20, "imp_a": 10, "voc_v": 24.2, "isc_a": 10.6}, {"pmax_w": 190, "vmp_v": 20, "imp_a": 9.5, "voc_v": 24.2, "isc_a": 10.05}]}`)
+	assert.Greater(t, figure(t, two, "lost_w"), 1.0)
+	assert.Contains(t, two.Findings[0].Says, "unlike panels lose")
+	assert.InDelta(t, figure(t, two, "lost_w"), two.Findings[0].Value.Float(), 0.1)
+	assert.NotEmpty(t, two.Findings[0].Working())
 	like := work(t, "mixed-string", `{"panels": [{"pmax_w": 200, "vmp_v": 20, "imp_a": 10, "voc_v": 24.2, "isc_a": 10.6}, {"pmax_w": 200, "vmp_v": 20, "imp_a": 10, "voc_v": 24.2, "isc_a": 10.6}]}`)
 	assert.InDelta(t, 0, figure(t, like, "lost_w"), 0.01)
+	assert.NotEmpty(t, like.Findings[0].Working())
 }
 
 // Outside check: GNU units and the resistivity of copper give the drop of a metric cable.

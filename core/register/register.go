@@ -18,7 +18,8 @@ type Kind string
 
 // The kinds.
 const (
-	Part      Kind = "part"
+	Part      Kind = "part"    // recorded as built, or there before
+	Planned   Kind = "planned" // a part of a job with a record that nobody recorded as built
 	Serial    Kind = "serial"
 	Batch     Kind = "batch"
 	Reading   Kind = "reading"
@@ -28,7 +29,7 @@ const (
 )
 
 // Kinds are those that people search in.
-var Kinds = []Kind{Part, Serial, Batch, Reading, Deviation, Visit}
+var Kinds = []Kind{Part, Planned, Serial, Batch, Reading, Deviation, Visit}
 
 // Entry is one thing that is found.
 type Entry struct {
@@ -47,28 +48,39 @@ func Of(d job.Document) (out []Entry) {
 	}
 	labels, built := d.Labels(), d.AsBuilt()
 	add := func(e Entry) { out = append(out, e) }
+	open := map[string]bool{}
+	for _, id := range d.Open() {
+		open[id] = true
+	}
+	part := func(id, is, text string) {
+		kind := Part
+		if open[id] && !d.Record.Done("pull/"+id) {
+			kind = Planned
+		}
+		add(Entry{Kind: kind, About: labels[id], Is: is, Text: text})
+	}
 	parts := map[string]string{} // of things, by their IDs
 	for _, p := range built.Panels {
-		if part, ok := shelf.Find(d.Parts.Panels, p.Part); ok {
-			parts[p.ID] = part.Name
-			add(Entry{Kind: Part, About: labels[p.ID], Is: "panel", Text: part.Name})
+		if found, ok := shelf.Find(d.Parts.Panels, p.Part); ok {
+			parts[p.ID] = found.Name
+			part(p.ID, "panel", found.Name)
 		}
 	}
 	for _, e := range built.Equipment {
 		kind := job.KindOfEquipment(e.Kind)
 		if row, ok := job.Part(d.Parts, kind.Part, e.Part); ok && e.Part != "" {
 			parts[e.ID] = row.Name
-			add(Entry{Kind: Part, About: labels[e.ID], Is: kind.Name, Text: row.Name})
+			part(e.ID, kind.Name, row.Name)
 		}
 	}
 	for _, c := range built.Circuits {
 		if row, ok := job.Part(d.Parts, "cable", c.Cable()); ok {
-			add(Entry{Kind: Part, About: labels[c.ID], Is: "cable", Text: row.Name})
+			part(c.ID, "cable", row.Name)
 		}
 		if c.Plus != nil {
 			for _, v := range c.Plus.Devices {
-				if part := d.Overcurrent(v.Part); part != nil {
-					add(Entry{Kind: Part, About: labels[c.ID], Is: part.Kind, Text: part.Name})
+				if found := d.Overcurrent(v.Part); found != nil {
+					part(c.ID, found.Kind, found.Name)
 				}
 			}
 		}

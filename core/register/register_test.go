@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"velvetroad/core/job"
 	"velvetroad/core/register"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
@@ -30,6 +31,34 @@ func TestWhatTheRegisterHas(t *testing.T) {
 	assert.Equal(t, 11, count[register.Serial])
 	assert.Equal(t, 6+len(d.Record.Measured), count[register.Reading])
 	assert.NotZero(t, count[register.Visit])
+}
+
+// One recorded panel makes one fitted part, not the whole plan: a recall calls those who have it.
+func TestOnlyWhatIsRecordedIsFitted(t *testing.T) {
+	d := demotest.Document(t, demo.Marten())
+	d.Record.Built = []job.Built{{ID: d.Panels[0].ID, Outcome: job.AsPlanned}}
+	open := map[string]bool{}
+	for _, id := range d.Open() {
+		open[d.Labels()[id]] = true
+	}
+	panels := 0
+	for _, e := range register.Of(d) {
+		switch e.Kind {
+		case register.Part:
+			assert.False(t, open[e.About], "%s %s", e.About, e.Is)
+			if e.Is == "panel" {
+				panels++
+			}
+		case register.Planned:
+			assert.True(t, open[e.About], "%s %s", e.About, e.Is)
+		}
+	}
+	assert.Equal(t, 1, panels)
+	cable := d.Circuits[slices.IndexFunc(d.Circuits, func(c job.Circuit) bool { return c.Cable() != "" && open[d.Labels()[c.ID]] })]
+	d.Record.Work = append(d.Record.Work, job.Work{ID: "w", Task: "pull/" + cable.ID, From: "2027-04-18T09:30:00Z", To: "2027-04-18T10:30:00Z"})
+	assert.True(t, slices.ContainsFunc(register.Of(d), func(e register.Entry) bool {
+		return e.Kind == register.Part && e.Is == "cable" && e.About == d.Labels()[cable.ID]
+	}), "its task is done")
 }
 
 // A serial is found by any beginning, with its dashes, without, or in other letters; not by its middle.

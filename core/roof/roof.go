@@ -224,6 +224,9 @@ func room(rule finding.Rule, p Panel, other string, gap, clear units.Millimetre,
 	f := rule.AtLeast(p.ID, float64(gap), float64(clear), finding.Watch).WithWorkingBy(func() []finding.Step {
 		return []finding.Step{by(), finding.Given("clearance", float64(clear), "mm", "the job's clearances")}
 	})
+	if rule.Code == PanelRoom.Code && gap >= 0 {
+		other = "the next panel" // which has a finding like it: they are said once
+	}
 	switch {
 	case gap < 0:
 		f.Grade = finding.Stop
@@ -231,7 +234,7 @@ func room(rule finding.Rule, p Panel, other string, gap, clear units.Millimetre,
 	case !f.Passes():
 		return f.Of("", p.Label, "%s from %s; you asked for %s. Move it %s away.", gap.Text(system), other, clear.Text(system), system.Up(clear-gap).Text(system))
 	}
-	return f.Of("", p.Label, "%s from %s, the nearest.", gap.Text(system), other)
+	return f.Of("", p.Label, "%s from %s.", gap.Text(system), other)
 }
 
 // Free is the free distance from a panel in one direction, as a line to draw.

@@ -48,7 +48,7 @@ var (
 	Payload = finding.Rule{Code: "weight.payload", Unit: "kg", Asks: "Does the rig bear what the job adds?", Stops: "stop when it is more than what the rig has left; shown where nobody knows what is left", Laws: []finding.Law{lawNet}}
 	Hitch   = finding.Rule{Code: "weight.hitch", Unit: "kg", Asks: "Does the coupling, or the front axle, bear its share?", Stops: "stop when it is more than what is left there, caution when a trailer's coupling is lightened by more than 20 kg", Laws: []finding.Law{lawHitch}}
 	Axle    = finding.Rule{Code: "weight.axle", Unit: "kg", Asks: "Do the axles bear their share?", Stops: "stop when it is more than what is left there", Laws: []finding.Law{lawAxle}}
-	Sides   = finding.Rule{Code: "weight.sides", Unit: "kg", Asks: "Is the weight even from side to side?", Stops: "caution when one side gets over 60 % and the difference is over 40 kg", Laws: []finding.Law{lawSides}}
+	Sides   = finding.Rule{Code: "weight.sides", Unit: "kg", Asks: "Is the weight even from side to side?", Stops: "caution when one side gets over 60 %, or what comes off makes the other lighter, and the difference is over 40 kg", Laws: []finding.Law{lawSides}}
 	Unknown = finding.Rule{Code: "weight.unknown", Unit: "", Asks: "Is the weight of everything known?", Stops: "caution for what has no mass on its label, once something is known of what the rig has left"}
 )
 
@@ -118,18 +118,29 @@ func Check(g rig.Rig, items []Item, about string, system units.System) (out []fi
 	if s.Levers && (s.Hitch != 0 || s.Axle != 0) {
 		out = append(out, s.levers(g, items, about, system)...)
 	}
-	if placed := s.Street + s.Curb; placed > 0 && g.Width > 0 {
-		most, side := s.Street, "street"
-		if s.Curb > most {
-			most, side = s.Curb, "curb"
+	if placed := s.Street + s.Curb; (s.Street != 0 || s.Curb != 0) && g.Width > 0 {
+		most, least, side, other := s.Street, s.Curb, "street", "curb"
+		if least > most {
+			most, least, side, other = least, most, other, side
 		}
 		apart := max(s.Street-s.Curb, s.Curb-s.Street)
 		f := Sides.AtMost(about, float64(apart), uneven, finding.Watch).WithWorking(finding.Given("with a place", float64(placed), "kg", "labels"), lawSides.Fill(float64(s.Street), "%s", terms(items, func(m, _, y string) string {
 			return fmt.Sprintf("%s · (1 − %s / %s)", m, y, finding.N(float64(g.Width)))
 		})))
-		if apart > uneven && most*100 > placed*oneSide {
+		change := func(k units.Kilogram) string {
+			if k < 0 {
+				return "loses " + text(-k)
+			}
+			return "gets " + text(k)
+		}
+		switch {
+		case least < 0 && apart > uneven:
+			out = append(out, f.Of("", "Weight", "the %s side %s and the %s side %s, with what comes off. Move a battery across, or the rig leans.", side, change(most), other, change(least)))
+		case least < 0:
+			out = append(out, f.WithGrade(finding.Fine).Of("", "Weight", "the %s side %s and the %s side %s, with what comes off.", side, change(most), other, change(least)))
+		case apart > uneven && most*100 > placed*oneSide:
 			out = append(out, f.Of("", "Weight", "the %s side gets %s of %s. Move a battery across, or the rig leans.", side, text(most), text(placed)))
-		} else {
+		default:
 			out = append(out, f.WithGrade(finding.Fine).Of("", "Weight", "%s on the street side, %s on the curb side.", text(s.Street), text(s.Curb)))
 		}
 	}

@@ -57,6 +57,29 @@ func TestWhatTheRigBears(t *testing.T) {
 	assert.Empty(t, grades(trailer))
 }
 
+// What comes off makes a side lighter, never of less than nothing: 30 kg off the street side and 12 or 9 kg
+// onto the curb side are 42 or 39 kg of difference, just outside and inside of what is felt.
+func TestASideThatGetsLighter(t *testing.T) {
+	off := weight.Item{ID: "old", Label: "Old battery", Mass: 30, Placed: true, Y: 0, Removed: true}
+	on := func(kg units.Kilogram) weight.Item {
+		return weight.Item{ID: "new", Label: "New battery", Mass: kg, Placed: true, Y: trailer.Width}
+	}
+	find := func(items ...weight.Item) finding.Finding {
+		for _, f := range weight.Check(trailer, items, "job", units.Metric) {
+			if f.Code == "weight.sides" {
+				return f
+			}
+		}
+		return finding.Finding{}
+	}
+	f := find(off, on(12))
+	assert.Equal(t, finding.Watch, f.Grade)
+	assert.Contains(t, f.Says, "the curb side gets 12 kg and the street side loses 30 kg")
+	assert.Equal(t, finding.Fine, find(off, on(9)).Grade)
+	both := weight.Item{ID: "rack", Label: "Rack", Mass: 50, Placed: true, Y: trailer.Width / 2, Removed: true}
+	assert.Contains(t, find(both).Says, "loses 25 kg and the curb side loses 25 kg")
+}
+
 // Coupling and axles together bear what has a place, and so do both sides.
 func TestNothingIsLost(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {

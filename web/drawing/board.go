@@ -47,7 +47,7 @@ func px6(x float64) string { return fmt.Sprintf("%.6f", x) }
 // gear draws one piece with its air and what it is.
 func gear(c *canvas, f frame, i board.Item, system units.System, live, selected bool) {
 	r := i.Rect()
-	attributes := fmt.Sprintf(`class="gear-mark" data-gear="%s" data-x="%s" data-y="%s" data-turn="%d"`, i.ID, px(float64(i.X)), px(float64(i.Y)), i.Turn)
+	attributes := fmt.Sprintf(`class="gear-mark" data-gear="%s" data-x="%s" data-y="%s" data-turn="%d"`, i.ID, mm(i.X), mm(i.Y), i.Turn)
 	if live {
 		attributes += fmt.Sprintf(` tabindex="0" role="button" aria-pressed="%t" aria-label="%s, %s from the left, %s from the top"`, selected, html.EscapeString(i.Label), html.EscapeString(i.X.Text(system)), html.EscapeString(i.Y.Text(system)))
 	}

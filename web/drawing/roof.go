@@ -150,7 +150,7 @@ func (r Roof) hold(t rig.Obstruction) string {
 	if r.Stage != "survey" || !r.Live {
 		return ""
 	}
-	return fmt.Sprintf(` data-select-id="%s" data-x="%s" data-y="%s" tabindex="0" role="button" aria-pressed="%t" aria-label="%s, %s from the nose, %s from the street side"`, t.ID, px(float64(t.X)), px(float64(t.Y)), t.ID == r.Selected,
+	return fmt.Sprintf(` data-select-id="%s" data-x="%s" data-y="%s" tabindex="0" role="button" aria-pressed="%t" aria-label="%s, %s from the nose, %s from the street side"`, t.ID, mm(t.X), mm(t.Y), t.ID == r.Selected,
 		template.HTMLEscapeString(t.Label), template.HTMLEscapeString(t.X.Text(r.Document.Units)), template.HTMLEscapeString(t.Y.Text(r.Document.Units)))
 }
 
@@ -393,7 +393,7 @@ func (r Roof) panels(c *canvas, f frame) {
 		case p.Later:
 			class, name = class+" later", name+", later"
 		}
-		attributes := fmt.Sprintf(`class="panel-mark" data-panel="%s" data-x="%s" data-y="%s"`, p.ID, px(float64(p.X)), px(float64(p.Y)))
+		attributes := fmt.Sprintf(`class="panel-mark" data-panel="%s" data-x="%s" data-y="%s"`, p.ID, mm(p.X), mm(p.Y))
 		if p.Locked {
 			attributes += ` data-locked="yes"`
 		}
@@ -607,7 +607,7 @@ func (r Roof) plugs(c *canvas, f frame, taken *room) {
 }
 
 func (r Roof) entry(c *canvas, f frame, e plan.Hole, taken *room) {
-	attributes := fmt.Sprintf(`class="entry-mark" data-entry="%s" data-x="%s" data-y="%s"`, e.ID, px(float64(e.X)), px(float64(e.Y)))
+	attributes := fmt.Sprintf(`class="entry-mark" data-entry="%s" data-x="%s" data-y="%s"`, e.ID, mm(e.X), mm(e.Y))
 	if r.Live && r.Stage == "holes" {
 		attributes += fmt.Sprintf(` tabindex="0" role="button" aria-pressed="%t" aria-label="%s, %s from the nose, %s from the street side"`, e.ID == r.Selected,
 			template.HTMLEscapeString(e.Label), template.HTMLEscapeString(e.X.Text(r.Document.Units)), template.HTMLEscapeString(e.Y.Text(r.Document.Units)))

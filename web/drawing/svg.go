@@ -14,6 +14,7 @@ import (
 	"strings"
 
 	"velvetroad/core/geom"
+	"velvetroad/core/units"
 )
 
 // canvas builds an SVG. Coordinates are in pixels of its view box.
@@ -21,6 +22,9 @@ type canvas struct{ b strings.Builder }
 
 // px writes a coordinate to a tenth of a pixel.
 func px(x float64) string { return strconv.FormatFloat(x, 'f', 1, 64) }
+
+// mm is a place in full precision: what is dragged along one axis stays where it is on the other.
+func mm(x units.Millimetre) string { return strconv.FormatFloat(float64(x), 'f', -1, 64) }
 
 // open begins a drawing: a picture, or a group of what can be taken hold of in it.
 func (c *canvas) open(id, title string, w, h float64, role, attributes string) {

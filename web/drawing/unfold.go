@@ -389,7 +389,7 @@ func (n net) bends(c *canvas, run plan.Run, label string, nth int, system units.
 		c.group(`class="bend-mark %s" data-bend="%d" data-of="%s" data-point="%s" data-right="%s" data-down="%s" data-signs="%.0f %.0f" data-ends="%s %s %s %s" data-x="%s" data-y="%s" tabindex="0" role="button" aria-label="%s"`,
 			class, i, run.ID, html.EscapeString(string(point)), right.name, down.name, right.sign, down.sign,
 			px(float64(right.from)), px(float64(right.to)), px(float64(down.from)), px(float64(down.to)),
-			px(right.sign*float64(value[right.name])), px(down.sign*float64(value[down.name])), html.EscapeString(says))
+			mm(units.Millimetre(right.sign)*value[right.name]), mm(units.Millimetre(down.sign)*value[down.name]), html.EscapeString(says))
 		c.circle("bend-room", x, y, 12)
 		c.circle("bend-hold", x, y, radius)
 		c.end()

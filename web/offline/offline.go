@@ -49,6 +49,7 @@ type Waiting struct {
 type Photo struct {
 	About   string `json:"about"`
 	Caption string `json:"caption"`
+	Taken   string `json:"taken"` // by the device's clock; empty: as it was added
 }
 
 // PhotoID is the ID that a picture gets which was sent with an edit's ID.
@@ -120,6 +121,9 @@ func apply(j *reply.Job, w Waiting) error {
 	r := w.Body
 	if w.Photo != nil {
 		at := w.At.UTC().Format(time.RFC3339)
+		if taken, err := time.Parse(time.RFC3339, w.Photo.Taken); err == nil && taken.Before(w.At) {
+			at = taken.UTC().Format(time.RFC3339)
+		}
 		r.Says, r.Changes = "add a photo", []job.Change{{Do: "add_photo", Item: job.Raw(job.Photo{ID: PhotoID(w.ID), About: w.Photo.About, Caption: w.Photo.Caption, At: at})}}
 	}
 	e, err := r.Edit(j.Document, j.Shelf, j.Person, w.At)

@@ -127,7 +127,7 @@ func (r ReadingView) Dark() bool { return r.Isc.High < 0.05 }
 // Readings are all strings as built with their last reading.
 func (v *View) Readings() (out []ReadingView) {
 	for _, s := range v.Built().Strings {
-		r := ReadingView{String: s, Reading: job.Reading{Sky: prove.Clear, Air: 20, At: time.Now().UTC().Format(time.RFC3339)}}
+		r := ReadingView{String: s, Reading: job.Reading{Sky: prove.Clear, Air: 20, At: v.Clock().UTC().Format(time.RFC3339)}}
 		for _, taken := range v.Doc.Record.Readings {
 			if taken.String == s.ID {
 				r.Has, r.Reading = true, taken

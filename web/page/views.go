@@ -60,6 +60,7 @@ type View struct {
 	Stock int64         // number of the book of stock's last movement, with which the shelf is counted; 0: there is no book
 	Short []stock.Share // what the job lacks by it
 
+	Now      time.Time  // by the server's clock; zero: a device made the page, by its own
 	Asked    url.Values // of the page's address
 	Towns    func(asked string) []towns.Town
 	subjects map[string]form.Subject // what fields belong to, found once
@@ -71,6 +72,14 @@ type View struct {
 
 // late tells whether nobody waits for the page any more: what can be left out is.
 func (v *View) late() bool { return v.Stop != nil && v.Stop() }
+
+// Clock is the time that the page is made at.
+func (v *View) Clock() time.Time {
+	if v.Now.IsZero() {
+		return time.Now()
+	}
+	return v.Now
+}
 
 // Built is the plan of what was built, worked out when a page asks for it.
 func (v *View) Built() plan.Plan {

@@ -46,6 +46,7 @@ type Job struct {
 	Stock    int64           `json:"stock"`           // number of the book of stock's last movement; 0: the crew keeps none
 	Short    []stock.Share   `json:"short,omitempty"` // what the job lacks by the book, where a page asks for it
 
+	Now     time.Time                       `json:"-"` // by the server's clock; zero: by the device's
 	Plan    *plan.Plan                      `json:"-"` // nil: to be worked out
 	Earlier *page.Earlier                   `json:"-"` // a revision to be shown beside it
 	Towns   func(asked string) []towns.Town `json:"-"` // nil: none are known here
@@ -53,7 +54,7 @@ type Job struct {
 
 // View is a page of the job: its stage, what is selected on it, and what its address asks.
 func (j Job) View(stage, selected string, asked url.Values) *page.View {
-	v := &page.View{Asked: asked, Stage: stage, Doc: j.Document, Crew: j.Shelf, Rigs: j.Rigs, Revision: j.Revision, Undo: j.Undo, Redo: j.Redo,
+	v := &page.View{Asked: asked, Now: j.Now, Stage: stage, Doc: j.Document, Crew: j.Shelf, Rigs: j.Rigs, Revision: j.Revision, Undo: j.Undo, Redo: j.Redo,
 		Currency: j.Currency, Person: j.Person, Revisions: j.History, Earlier: j.Earlier, Towns: j.Towns, Stock: j.Stock, Short: j.Short}
 	if selected != "" {
 		v.Marked = strings.Split(selected, ",")

@@ -209,7 +209,7 @@ func newStay(v *page.View, t towns.Town) page.Act {
 		s.Label, s.Latitude, s.Longitude = t.Name, &t.Latitude, &t.Longitude
 		act.Text, act.Says = "Add a stay at "+t.Text(), "add a stay at "+t.Name
 	}
-	from, until := time.Date(time.Now().Year()+1, 1, 1, 0, 0, 0, 0, time.UTC), time.Time{}
+	from, until := time.Date(v.Clock().Year()+1, 1, 1, 0, 0, 0, 0, time.UTC), time.Time{}
 	if day, err := time.Parse(time.DateOnly, v.Doc.Day); err == nil {
 		from = day
 	}

@@ -178,7 +178,7 @@ func Of(v *page.View) (any, error) {
 	if len(v.Doc.Schedule) == 0 && len(v.Doc.Record.Work) == 0 {
 		return m, fields.Err
 	}
-	ask := days.Asks(v.Doc, tasks, time.Now())
+	ask := days.Asks(v.Doc, tasks, v.Clock())
 	if len(ask.Crew.Members) == 0 {
 		ask.Crew.Members = named(v.Doc)
 	}

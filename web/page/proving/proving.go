@@ -70,7 +70,7 @@ func metersOf(v *page.View, built plan.Plan) (out []Meters, err error) {
 		}
 		m.Fault = fault
 		// What they say belongs to a sky: the last noon's at the job.
-		noon := lastNoon(v.Doc, time.Now())
+		noon := lastNoon(v.Doc, v.Clock())
 		low, high, _, err := prove.Clear.Light(plan.When(v.Doc, noon))
 		if err != nil || high <= 1 {
 			m.Says = []string{"The sun does not rise at the job's place."}

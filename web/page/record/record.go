@@ -255,7 +255,7 @@ func Of(v *page.View) (any, error) {
 	for _, a := range v.Doc.Record.Agreed {
 		m.Agreed = append(m.Agreed, Agreed{a, v.Remove("agreement", a.ID)})
 	}
-	at := map[string]int{}
+	at, named := map[string]int{}, map[string]bool{} // by stage, and by who was at it
 	for _, s := range v.Doc.Record.Spent {
 		m.Spent = append(m.Spent, Spent{s, v.Remove("spent", s.ID)})
 		n, had := at[s.Stage]
@@ -264,7 +264,8 @@ func Of(v *page.View) (any, error) {
 			at[s.Stage], m.Hours = n, append(m.Hours, Hours{Stage: s.Stage})
 		}
 		m.Hours[n].Hours += s.Hours
-		if !strings.Contains(m.Hours[n].Who, s.Who) {
+		if key := s.Stage + "\n" + s.Who; !named[key] {
+			named[key] = true
 			m.Hours[n].Who = strings.TrimPrefix(m.Hours[n].Who+", "+s.Who, ", ")
 		}
 	}
@@ -290,7 +291,7 @@ func Of(v *page.View) (any, error) {
 	if v.Signed() {
 		m.Look = fields.Of("looked/new", "visit", "day", "note")
 		m.Look[0].Kind, m.Look[0].Choices = "choice", nil
-		today := time.Now()
+		today := v.Clock()
 		m.Look[1].Value = today.Format(time.DateOnly)
 		for i := range m.Look {
 			m.Look[i].Auto = false

@@ -52,7 +52,7 @@ type Cause struct {
 
 // Kinds are the kinds that people search in, as they are called.
 func Kinds() (out []form.Option) {
-	names := map[register.Kind]string{register.Part: "part that is fitted", register.Serial: "serial number", register.Batch: "sealant batch", register.Reading: "reading", register.Deviation: "not as agreed, by cause", register.Visit: "visit to be made"}
+	names := map[register.Kind]string{register.Part: "part that is fitted", register.Planned: "part that is planned, not recorded", register.Serial: "serial number", register.Batch: "sealant batch", register.Reading: "reading", register.Deviation: "not as agreed, by cause", register.Visit: "visit to be made"}
 	for _, k := range register.Kinds {
 		out = append(out, form.Option{Value: string(k), Text: names[k]})
 	}

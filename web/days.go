@@ -28,7 +28,7 @@ const learntFrom = 40
 
 // busy are the times of a crew's people at other jobs than one.
 func busy(crew days.Crew, booked []job.Document, but string) days.Crew {
-	out := days.Crew{Vans: crew.Vans, Seats: crew.Seats}
+	out := days.Crew{Zone: crew.Zone, Vans: crew.Vans, Seats: crew.Seats}
 	for _, w := range crew.Members {
 		w.Busy = nil
 		for _, d := range booked {
@@ -37,7 +37,7 @@ func busy(crew days.Crew, booked []job.Document, but string) days.Crew {
 			}
 			for _, s := range d.Schedule {
 				if slices.Contains(s.People, w.Name) && !d.Record.Done(s.Task) {
-					w.Busy = append(w.Busy, job.Busy{From: s.From, To: s.To, Job: fmt.Sprintf("job %d", d.Number)})
+					w.Busy = append(w.Busy, job.Busy{From: s.From, To: s.To, Job: fmt.Sprintf("job %d", d.Number), Place: d.Place, Drive: d.Drive})
 				}
 			}
 		}

@@ -63,7 +63,7 @@ func (s *Server) diary(c *gin.Context, status int, m diary.Days) {
 		s.fail(c, err)
 		return
 	}
-	m.Vans, m.Seats, m.Books = crew.Vans, crew.Seats, page.Person{Role: s.who(c).Role}.Books()
+	m.Vans, m.Seats, m.Zone, m.Books = crew.Vans, crew.Seats, crew.Zone, page.Person{Role: s.who(c).Role}.Books()
 	today, wet := diary.Midnight(s.Now(), zone), rain(booked, zone)
 	for n := range shownDays {
 		day := today.AddDate(0, 0, n)
@@ -210,12 +210,13 @@ func (s *Server) booked(c *gin.Context) (out []job.Document, err error) {
 	return out, err
 }
 
-// zone is where the crew is: the time zone of its newest booked job.
+// zone is the crew's: its own, or else the one of most of its booked jobs, one job elsewhere moves nobody.
 func (s *Server) zone(c *gin.Context) *time.Location {
-	if booked, err := s.booked(c); err == nil && len(booked) > 0 {
-		return days.Zone(booked[0])
+	crew, booked, err := s.calendar(c.Request.Context(), c)
+	if err != nil {
+		return time.UTC
 	}
-	return time.UTC
+	return crew.In(booked)
 }
 
 // calendarChange changes the crew's calendar and goes back to its page; what is wrong is said there.
@@ -259,6 +260,12 @@ func setVans(c *gin.Context, crew *days.Crew) error {
 			return fmt.Errorf("%s are 1 to 20, or none is written, not %q", key, text)
 		}
 		*into = n
+	}
+	if zone, sent := c.GetPostForm("zone"); sent {
+		if _, err := job.Zone(strings.TrimSpace(zone)); err != nil {
+			return fmt.Errorf("a time zone is written as Europe/Lisbon, or none is, not %q", zone)
+		}
+		crew.Zone = strings.TrimSpace(zone)
 	}
 	return nil
 }
@@ -590,6 +597,9 @@ func (s *Server) hearPlan(c *gin.Context) {
 // proof says how good a plan is.
 func proof(ask days.Ask, r days.Result) string {
 	by := "All is done by " + r.Finish.In(ask.Zone).Format("Monday 2 January 15:04") + "; "
+	if len(r.Breaks) > 0 {
+		return by + "but what was pinned breaks: " + strings.Join(r.Breaks, "; ") + "."
+	}
 	if r.Proved {
 		return by + "no plan ends earlier: it is proved."
 	}

@@ -97,13 +97,14 @@ func (c planned) Run() error {
 		return err
 	}
 	out := struct {
-		Finish    string  `json:"finish"`
-		Least     string  `json:"no_plan_ends_before"`
-		Proved    bool    `json:"proved"`
-		Gap       float64 `json:"gap_h"`
-		Simulated bool    `json:"weather_simulated"`
-		Tasks     []slot  `json:"tasks"`
-	}{r.Finish.Format(time.RFC3339), r.Least.Format(time.RFC3339), r.Proved, r.Gap.Hours(), forecast.Simulated(), nil}
+		Finish    string   `json:"finish"`
+		Least     string   `json:"no_plan_ends_before"`
+		Proved    bool     `json:"proved"`
+		Breaks    []string `json:"breaks,omitempty"`
+		Gap       float64  `json:"gap_h"`
+		Simulated bool     `json:"weather_simulated"`
+		Tasks     []slot   `json:"tasks"`
+	}{r.Finish.Format(time.RFC3339), r.Least.Format(time.RFC3339), r.Proved, r.Breaks, r.Gap.Hours(), forecast.Simulated(), nil}
 	for _, p := range r.Tasks {
 		out.Tasks = append(out.Tasks, slot{p.Task.Key, p.Task.Title, p.From.Format(time.RFC3339), p.To.Format(time.RFC3339), p.People, 100 * p.Holds, p.Moved})
 	}

@@ -32,6 +32,7 @@ const Most = 42
 // Crew is who works when, and how many vans take them there.
 type Crew struct {
 	Members []job.Worker `json:"members"`
+	Zone    string       `json:"zone,omitempty"`  // whose clock their hours go by; empty: the one of most jobs
 	Vans    int          `json:"vans,omitempty"`  // at how many jobs the crew is on one day; 0: at any number
 	Seats   int          `json:"seats,omitempty"` // how many people are at one job on a day; 0: any number
 }
@@ -88,7 +89,8 @@ type Result struct {
 	Proved bool
 	Gap    time.Duration // working time between the two
 	Tried  int
-	Moved  int // tasks that are elsewhere than before
+	Moved  int      // tasks that are elsewhere than before
+	Breaks []string // what it breaks, in words: what somebody pinned may; then nothing is proved
 }
 
 // Days are the days on which something is done outdoors.
@@ -123,13 +125,21 @@ func (a Ask) Plan(stop func() bool, found func(Result)) (Result, error) {
 	}
 	p, err := schedule.Solve(g.problem, stop, func(p schedule.Plan) {
 		if found != nil {
-			found(g.result(p))
+			found(g.whole(p))
 		}
 	})
 	if err != nil {
 		return Result{}, g.says(err)
 	}
-	return g.result(p), nil
+	return g.whole(p), nil
+}
+
+// whole is a plan that was made here, held against every rule once more before it is shown.
+func (g *grid) whole(p schedule.Plan) Result {
+	r := g.result(p)
+	r.Breaks = schedule.Breaks(g.problem, p.Slots)
+	r.Proved = r.Proved && len(r.Breaks) == 0
+	return r
 }
 
 // Repair plans again with as little change as can be.
@@ -142,7 +152,7 @@ func (a Ask) Repair() (Result, error) {
 	if err != nil {
 		return Result{}, g.says(err)
 	}
-	return g.result(p), nil
+	return g.whole(p), nil
 }
 
 // As is the plan as it is in the jobs' documents, with what it breaks, in words. Tasks that are
@@ -361,6 +371,16 @@ func (a Ask) grid(old bool) (*grid, error) {
 func (a Ask) drive() [][]int {
 	n := len(a.Jobs)
 	out := make([][]int, n+1)
+	far := map[string]float64{} // what is at one place is equally far
+	for _, j := range a.Jobs {
+		far[j.Document.Place] = max(far[j.Document.Place], j.Document.Drive)
+	}
+	home := func(i int) float64 {
+		if d := a.Jobs[i].Document; d.Place == "" {
+			return d.Drive
+		}
+		return far[a.Jobs[i].Document.Place]
+	}
 	steps := func(minutes float64) int { return int(math.Ceil(minutes / Step.Minutes())) }
 	for i := range out {
 		out[i] = make([]int, n+1)
@@ -368,12 +388,12 @@ func (a Ask) drive() [][]int {
 			switch {
 			case i == k:
 			case i == n:
-				out[i][k] = steps(a.Jobs[k].Document.Drive)
+				out[i][k] = steps(home(k))
 			case k == n:
-				out[i][k] = steps(a.Jobs[i].Document.Drive)
+				out[i][k] = steps(home(i))
 			case a.Jobs[i].Document.Place != "" && a.Jobs[i].Document.Place == a.Jobs[k].Document.Place:
 			default:
-				out[i][k] = steps(a.Jobs[i].Document.Drive + a.Jobs[k].Document.Drive)
+				out[i][k] = steps(home(i)) + steps(home(k))
 			}
 		}
 	}
@@ -401,17 +421,67 @@ func (g *grid) works(who job.Worker, midnights []time.Time) ([]bool, error) {
 			at[s] = s < g.step(noon) || s >= g.step(noon.Add(rest))
 		}
 	}
+	free := slices.Clone(at)
+	works := func(from, to int) bool {
+		from, to = max(0, from), min(to, len(free))
+		return from < to && slices.Contains(free[from:to], true)
+	}
 	for _, b := range who.Busy {
 		from, err := time.Parse(time.RFC3339, b.From)
 		to, wrong := time.Parse(time.RFC3339, b.To)
 		if err != nil || wrong != nil {
 			continue
 		}
-		for s := max(0, g.step(from)); s < min(len(at), g.upTo(to)); s++ {
+		begin, end := g.step(from), g.upTo(to)
+		if len(g.ask.Jobs) == 1 && (b.Place == "" || b.Place != g.ask.Jobs[0].Document.Place) { // that job is not planned here, and they drive
+			away, out := int(math.Ceil(b.Drive/Step.Minutes())), int(math.Ceil(g.ask.Jobs[0].Document.Drive/Step.Minutes()))
+			y, m, d := from.In(g.ask.Zone).Date()
+			midnight := time.Date(y, m, d, 0, 0, 0, 0, g.ask.Zone)
+			// The way between the base and this job is counted with the day's first and last task here.
+			if works(g.step(midnight), begin) {
+				begin -= out
+			}
+			if works(end, g.step(midnight.AddDate(0, 0, 1))) {
+				end += out
+			}
+			begin, end = begin-away, end+away
+			if !works(g.step(midnight), g.step(from)) {
+				end -= out
+			}
+			if !works(g.upTo(to), g.step(midnight.AddDate(0, 0, 1))) {
+				begin += out
+			}
+		}
+		for s := max(0, begin); s < min(len(at), end); s++ {
 			at[s] = false
 		}
 	}
 	return at, nil
+}
+
+// local are the steps at which somebody of the crew works by the clock of a job's place; nil where that
+// is the crew's own.
+func (g *grid) local(d job.Document, midnights []time.Time) []bool {
+	zone, err := job.Zone(d.TimeZone)
+	if err != nil || d.TimeZone == "" || d.TimeZone == "UTC" {
+		return nil
+	}
+	first, last := "24:00", "00:00"
+	for _, who := range g.ask.Crew.Members {
+		first, last = min(first, who.From), max(last, who.To)
+	}
+	var out []bool
+	for _, midnight := range midnights[:len(midnights)-1] {
+		_, here := midnight.Add(12 * time.Hour).Zone()
+		if _, there := midnight.Add(12 * time.Hour).In(zone).Zone(); here != there && out == nil {
+			out = make([]bool, g.problem.Steps)
+		}
+	}
+	for s := range out {
+		clock := g.at(s).In(zone).Format("15:04")
+		out[s] = clock >= first && clock < last
+	}
+	return out
 }
 
 // add adds a job's tasks.
@@ -430,6 +500,10 @@ func (g *grid) add(n int, j Job, midnights []time.Time, index map[string]int, ol
 			light[s] = true
 		}
 	}
+	open := g.local(d, midnights)
+	for s := range open {
+		light[s] = light[s] && open[s]
+	}
 	first := 0
 	if day, err := time.ParseInLocation(time.DateOnly, d.Day, a.Zone); err == nil {
 		first = g.step(day)
@@ -441,14 +515,22 @@ func (g *grid) add(n int, j Job, midnights []time.Time, index map[string]int, ol
 	for i, t := range j.Tasks {
 		at[t.Key] = len(p.Tasks) + i
 	}
-	before := closure(j.Tasks)
+	waits := map[string]bool{} // tasks inside that the roof waits for, by whatever way
+	if j.RoofFirst {
+		before := closure(j.Tasks)
+		for _, t := range j.Tasks {
+			if t.Place == work.Roof {
+				maps.Copy(waits, before[t.Key])
+			}
+		}
+	}
 	begins := map[string][]bool{} // like needs of like tasks have like steps
 	for _, t := range j.Tasks {
 		steps := max(1, int(math.Round(t.Hours/Step.Hours())))
 		task := schedule.Task{Name: j.Label + ": " + t.Title, Job: n, Steps: steps, People: t.People, Skill: string(t.Skill), Opens: t.Opens, Below: t.Place != work.Roof}
-		if j.RoofFirst && t.Place != work.Roof {
+		if j.RoofFirst && t.Place != work.Roof && !waits[t.Key] {
 			for _, o := range j.Tasks {
-				if o.Place == work.Roof && o.Key != t.Key && !before[o.Key][t.Key] {
+				if o.Place == work.Roof {
 					task.Needs = append(task.Needs, schedule.Need{Task: at[o.Key]})
 				}
 			}
@@ -458,7 +540,7 @@ func (g *grid) add(n int, j Job, midnights []time.Time, index map[string]int, ol
 				task.Needs = append(task.Needs, schedule.Need{Task: k, Wait: int(math.Ceil(need.Wait / Step.Hours()))})
 			}
 		}
-		if t.Outdoors() {
+		if task.May = open; t.Outdoors() {
 			task.May = light
 		}
 		from := first

@@ -274,7 +274,7 @@ func TestJobsShareTheCrew(t *testing.T) {
 
 // A search that is stopped is found again by its number of tries.
 func TestAStoppedSearchIsFoundAgain(t *testing.T) {
-	a := ask(t, crew, demo.Heron(), demo.Marten())
+	a := ask(t, crew, demo.Heron(), demo.Marten(), demo.Kestrel())
 	var all []days.Result
 	_, err := a.Plan(nil, func(r days.Result) { all = append(all, r) })
 	require.NoError(t, err)
@@ -415,4 +415,76 @@ func TestTheRoofFirstKeepsToWhatATaskWaitsFor(t *testing.T) {
 			assert.Empty(t, breaks, a.Jobs[0].Document.Title)
 		}
 	}
+}
+
+// One job an hour to the east moves nobody: the crew keeps its own clock, that job's tasks are in the
+// crew's hours by the clock there, and in the light there. The roof first is a plan that holds, whatever
+// else waits for what.
+func TestAJobInAnotherZoneMovesNobody(t *testing.T) {
+	a := ask(t, crew, demo.Heron(), demo.Marten())
+	a.Zone = time.FixedZone("", 0)
+	east := a.Jobs[1].Document
+	east.TimeZone = "Asia/Karachi" // five hours on
+	a.Jobs[1].Document = east
+	first, last := "24:00", "00:00"
+	for _, who := range crew.Members {
+		first, last = min(first, who.From), max(last, who.To)
+	}
+	r, err := a.Plan(nil, nil)
+	require.NoError(t, err)
+	assert.Empty(t, r.Breaks)
+	there, err := job.Zone(east.TimeZone)
+	require.NoError(t, err)
+	for _, p := range r.Tasks {
+		at := p.From.In(a.Zone).Format("15:04")
+		assert.True(t, at >= first && at < last, "%s at %s by the crew's clock", p.Task.Title, at)
+		if p.Job == 1 {
+			at := p.From.In(there).Format("15:04")
+			assert.True(t, at >= first && at < last, "%s at %s by its own", p.Task.Title, at)
+		}
+	}
+	lisbon, far := job.Document{TimeZone: "Europe/Lisbon"}, job.Document{TimeZone: "Pacific/Auckland"}
+	assert.Equal(t, "Europe/Lisbon", days.Crew{}.In([]job.Document{far, lisbon, lisbon}).String())
+	assert.Equal(t, "America/Denver", days.Crew{Zone: "America/Denver"}.In([]job.Document{far}).String())
+}
+
+// The roof first is a plan that holds: what the roof waits for comes before it, everything else inside
+// after it, and every plan is held against all needs before it is shown.
+func TestTheRoofFirstHolds(t *testing.T) {
+	for _, story := range demo.Stories() {
+		a := ask(t, crew, story)
+		a.Jobs[0].RoofFirst = true
+		r, err := a.Plan(nil, nil)
+		require.NoError(t, err, "%v", a.Jobs[0].Document.Title)
+		assert.Empty(t, r.Breaks)
+		at := map[string]days.Planned{}
+		for _, p := range r.Tasks {
+			at[p.Task.Key] = p
+		}
+		for _, p := range r.Tasks {
+			for _, n := range p.Task.Needs {
+				if before, is := at[n.Task]; is && !p.Done {
+					assert.False(t, p.From.Before(before.To), "%s before %s", p.Task.Title, before.Task.Title)
+				}
+			}
+		}
+	}
+}
+
+// Who is at another job that day needs the way from there and to it, where one job is planned by itself too.
+func TestTheWayFromAnotherJobCounts(t *testing.T) {
+	begin := func(place string) time.Time {
+		a := ask(t, crew, demo.Marten())
+		a.Crew.Members = slices.Clone(crew.Members)
+		day := a.From.Format(time.DateOnly)
+		for i := range a.Crew.Members {
+			a.Crew.Members[i].Busy = []job.Busy{{From: "2020-01-01T07:00:00Z", To: "2020-01-01T10:00:00Z", Drive: 45}, {From: "2099-01-01T07:00:00Z", To: "2099-01-01T10:00:00Z", Drive: 45}, {From: day + "T07:00:00Z", To: day + "T10:00:00Z", Job: "job 9", Place: place, Drive: 45}}
+		}
+		a.Jobs[0].Document.Day, a.Jobs[0].Document.Drive, a.Jobs[0].Document.Place = day, 30, "Here"
+		r, err := a.Plan(nil, nil)
+		require.NoError(t, err)
+		return r.Tasks[0].From
+	}
+	assert.Equal(t, "11:15", begin("There").Format("15:04"), "45 minutes home and 30 out")
+	assert.True(t, begin("Here").Before(begin("There")))
 }

@@ -36,6 +36,25 @@ func Zone(d job.Document) *time.Location {
 	return zone
 }
 
+// In is a crew's time zone: its own, or else the one of most of some jobs, the first of those that are
+// equally many.
+func (c Crew) In(jobs []job.Document) *time.Location {
+	if zone, err := job.Zone(c.Zone); err == nil && c.Zone != "" {
+		return zone
+	}
+	count, best := map[string]int{}, time.UTC
+	for _, d := range jobs {
+		count[d.TimeZone]++
+	}
+	most := 0
+	for _, d := range jobs {
+		if n := count[d.TimeZone]; n > most {
+			most, best = n, Zone(d)
+		}
+	}
+	return best
+}
+
 // First is the day from which a job is planned: its booked one, or today where that is past.
 func First(d job.Document, now time.Time) time.Time {
 	zone := Zone(d)

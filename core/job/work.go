@@ -65,9 +65,11 @@ type Away struct {
 
 // Busy is when somebody is at another job.
 type Busy struct {
-	From string `json:"from" jsonschema:"format=date-time"`
-	To   string `json:"to" jsonschema:"format=date-time"`
-	Job  string `json:"job,omitempty" jsonschema:"description=its number and title"`
+	From  string  `json:"from" jsonschema:"format=date-time"`
+	To    string  `json:"to" jsonschema:"format=date-time"`
+	Job   string  `json:"job,omitempty" jsonschema:"description=its number and title"`
+	Place string  `json:"place,omitempty" jsonschema:"description=where it is: at this job's own place nobody drives"`
+	Drive float64 `json:"drive_min,omitempty" jsonschema:"minimum=0,maximum=1440,description=minutes of driving from the crew's base to it"`
 }
 
 // Rate is how long the crew takes beside the estimates, for a kind of task, when the job was

@@ -221,7 +221,7 @@ func (s *solver) placeWith(t *state, i, from int, who []int) (Slot, bool) {
 		if s.barred(t, i, step) > step {
 			continue
 		}
-		if !slices.ContainsFunc(who, func(q int) bool { return !t.free[q].all(step, step+task.Steps) || !s.reaches(t, q, i, step) }) && len(s.seated(t, i, step, who)) == len(who) {
+		if !slices.ContainsFunc(who, func(q int) bool { return !t.free[q].all(step, step+task.Steps) || !s.reaches(t, q, i, step) }) && s.seated(t, i, step, who) {
 			return Slot{step, step + task.Steps, who}, true
 		}
 	}

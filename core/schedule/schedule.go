@@ -205,7 +205,7 @@ func (s *solver) rebuild(order []int, moved []bool) (slots []Slot, again bool, e
 		skilled := task.Skill == "" || slices.ContainsFunc(was.People, func(q int) bool { return q >= 0 && q < len(s.able[i]) && s.able[i][q] })
 		team := skilled && len(was.People) == task.People && was.To-was.From == task.Steps && !slices.ContainsFunc(was.People, func(q int) bool {
 			return q < 0 || q >= len(t.free) || !s.usable[i][q] || !t.free[q].all(was.From, was.To) || !s.reaches(t, q, i, was.From)
-		}) && len(s.seated(t, i, was.From, was.People)) == len(was.People)
+		}) && s.seated(t, i, was.From, was.People)
 		if !team || s.starts[i].next(was.From) != was.From || s.barred(t, i, was.From) > was.From {
 			moved[i], again = true, true
 			continue
@@ -312,6 +312,95 @@ func Breaks(p Problem, slots []Slot) (says []string) {
 			if t.Job == other.Job && (t.Opens && other.Below || t.Below && other.Opens) {
 				say("somebody is below while the roof is open: %s and %s", other.Name, t.Name)
 			}
+		}
+	}
+	return append(says, s.travels(slots)...)
+}
+
+// travels says what a plan breaks on the way to its jobs: driving, seats and vans.
+func (s *solver) travels(slots []Slot) (says []string) {
+	say := func(format string, args ...any) {
+		if text := fmt.Sprintf(format, args...); !slices.Contains(says, text) {
+			says = append(says, text)
+		}
+	}
+	dayOf := func(i int) int {
+		if from := slots[i].From; from >= 0 && from < len(s.p.Day) {
+			return s.p.Day[from]
+		}
+		return -1
+	}
+	type visit struct{ day, job int }
+	people, planned, jobs := map[visit]map[int]bool{}, map[visit]bool{}, make([]map[int]bool, len(s.first))
+	for i, t := range s.p.Tasks {
+		day := dayOf(i)
+		if day < 0 {
+			continue
+		}
+		at := visit{day, t.Job}
+		if people[at] == nil {
+			people[at] = map[int]bool{}
+		}
+		for _, q := range slots[i].People {
+			if q >= 0 && q < len(s.p.People) && !s.p.People[q].Only {
+				people[at][q] = true
+			}
+		}
+		if jobs[day] == nil {
+			jobs[day] = map[int]bool{}
+		}
+		jobs[day][t.Job] = true
+		planned[at] = planned[at] || !t.Began
+		if s.p.Drive == nil || t.Began {
+			continue
+		}
+		for _, q := range slots[i].People {
+			if q < 0 || q >= len(s.p.People) {
+				continue
+			}
+			before, after := -1, -1 // of the same person on that day
+			for k := range s.p.Tasks {
+				if k == i || dayOf(k) != day || !slices.Contains(slots[k].People, q) {
+					continue
+				}
+				if slots[k].From < slots[i].From && (before < 0 || slots[k].From > slots[before].From) {
+					before = k
+				}
+				if slots[k].From > slots[i].From && (after < 0 || slots[k].From < slots[after].From) {
+					after = k
+				}
+			}
+			who, base := s.p.People[q].Name, s.jobs
+			if before >= 0 {
+				if slots[before].To <= slots[i].From && slots[before].To+s.p.Drive[s.p.Tasks[before].Job][t.Job] > slots[i].From {
+					say("%s has no time to drive from %s to %s", who, s.p.Tasks[before].Name, t.Name)
+				}
+			} else if begin := s.at[q].next(s.first[day]); begin >= 0 && slots[i].From >= begin && slots[i].From < begin+s.p.Drive[base][t.Job] {
+				say("%s has no time to drive to %s", who, t.Name)
+			}
+			if after < 0 {
+				home := s.last[day]
+				for home > slots[i].To && !s.at[q].all(home-1, home) {
+					home--
+				}
+				if slots[i].To <= home && slots[i].To+s.p.Drive[t.Job][base] > home {
+					say("%s has no time to drive home from %s", who, t.Name)
+				}
+			}
+		}
+	}
+	for i, t := range s.p.Tasks { // in the tasks' order
+		day := dayOf(i)
+		if day < 0 || !planned[visit{day, t.Job}] {
+			continue
+		}
+		if n := len(people[visit{day, t.Job}]); s.p.Seats > 0 && n > s.p.Seats {
+			say("%d people are at the job of %s on one day, and there are %d seats", n, t.Name, s.p.Seats)
+			planned[visit{day, t.Job}] = false // said once
+		}
+		if n := len(jobs[day]); s.p.Vans > 0 && n > s.p.Vans {
+			say("the crew is at %d jobs on the day of %s, and there are %d vans", n, t.Name, s.p.Vans)
+			clear(jobs[day])
 		}
 	}
 	return says
@@ -756,7 +845,7 @@ func (s *solver) people(t *state, i, step int, chance *rand.Rand) []int {
 			free = append(free, q)
 		}
 	}
-	if free = s.seated(t, i, step, free); len(free) < task.People {
+	if len(free) < task.People {
 		return nil
 	}
 	// Who is at the job already that day, then who was there on another, then who has the fewest
@@ -782,47 +871,70 @@ func (s *solver) people(t *state, i, step int, chance *rand.Rand) []int {
 		values[q] = worth(q)
 	}
 	slices.SortStableFunc(free, func(a, b int) int { return values[a] - values[b] })
-	pick := slices.Clone(free[:task.People])
-	if task.Skill == "" || slices.ContainsFunc(pick, func(q int) bool { return s.able[i][q] }) {
+	left := s.seatsLeft(t, i, step)
+	team := func(lead int) (pick []int, able bool) { // the first who find a seat, beside who leads
+		seats := left
+		take := func(q int) {
+			if s.needsSeat(t, q, task.Job, step) {
+				if seats == 0 {
+					return
+				}
+				seats--
+			}
+			pick, able = append(pick, q), able || s.able[i][q]
+		}
+		if lead >= 0 {
+			take(lead)
+		}
+		for _, q := range free {
+			if q != lead && len(pick) < task.People {
+				take(q)
+			}
+		}
+		return pick, able && len(pick) == task.People
+	}
+	if pick, ok := team(-1); ok {
 		return pick
 	}
-	for _, q := range free[task.People:] {
+	for _, q := range free {
 		if s.able[i][q] {
-			pick[len(pick)-1] = q
-			return pick
+			if pick, ok := team(q); ok {
+				return pick
+			}
 		}
 	}
 	return nil
 }
 
-// seated are those of some people who find a seat on the way to a job on its day: all, while
-// there are seats enough for a task's people; else those who are there.
-func (s *solver) seated(t *state, i, step int, free []int) []int {
-	task := s.p.Tasks[i]
+// seatsLeft is how many more people find a seat on the way to a task's job on a step's day.
+func (s *solver) seatsLeft(t *state, i, step int) int {
 	if s.p.Seats == 0 || step < 0 || step >= len(s.p.Day) {
-		return free
+		return len(s.p.People)
 	}
-	taken := 0
+	left := s.p.Seats
 	for q := range t.free {
-		if !s.p.People[q].Only && s.atJob(t, q, task.Job, step) {
-			taken++
-		}
-	}
-	if taken+task.People <= s.p.Seats {
-		return free
-	}
-	var out []int
-	left := s.p.Seats - taken
-	for _, q := range free {
-		switch {
-		case s.p.People[q].Only || s.atJob(t, q, task.Job, step):
-			out = append(out, q)
-		case left > 0 && s.able[i][q]:
+		if !s.p.People[q].Only && s.atJob(t, q, s.p.Tasks[i].Job, step) {
 			left--
-			out = append(out, q)
 		}
 	}
-	return out
+	return max(0, left)
+}
+
+// needsSeat tells whether somebody takes a seat that nobody has yet: who is there already and who
+// comes from outside do not.
+func (s *solver) needsSeat(t *state, q, job, step int) bool {
+	return !s.p.People[q].Only && !s.atJob(t, q, job, step)
+}
+
+// seated tells whether all of a team find a seat on the way to a task.
+func (s *solver) seated(t *state, i, step int, team []int) bool {
+	more := 0
+	for _, q := range team {
+		if s.needsSeat(t, q, s.p.Tasks[i].Job, step) {
+			more++
+		}
+	}
+	return more <= s.seatsLeft(t, i, step)
 }
 
 func (s *solver) atJob(t *state, q, job, step int) bool {

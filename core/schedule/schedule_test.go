@@ -60,13 +60,119 @@ func random(seed uint64, tasks, steps int) schedule.Problem {
 	return p
 }
 
+// traveling is a random problem of two days with drives between two jobs and home, seats, vans, somebody from
+// outside, and needs that are said twice.
+func traveling(seed uint64) schedule.Problem {
+	const day = 7
+	p := random(seed, 3, 2*day)
+	r := rand.New(rand.NewPCG(seed, 5))
+	for k := range p.Day {
+		p.Day[k] = k / day
+	}
+	for q := range p.People {
+		for k := range p.People[q].At { // whole days, so that most can be planned
+			p.People[q].At[k] = r.IntN(8) > 0
+		}
+	}
+	if r.IntN(3) == 0 {
+		at := make([]bool, 2*day)
+		for k := range at {
+			at[k] = true
+		}
+		p.People = append(p.People, schedule.Person{Name: "Out", Skills: []string{"licensed"}, At: at, Only: true})
+	}
+	a, b := r.IntN(3), r.IntN(3)
+	between := a + b // there is no map: by way of home, or at one place
+	if r.IntN(3) == 0 {
+		b, between = a, 0
+	}
+	p.Drive = [][]int{{0, between, a}, {between, 0, b}, {a, b, 0}}
+	p.Seats, p.Vans = r.IntN(3), r.IntN(2)
+	for i := range p.Tasks {
+		t := &p.Tasks[i]
+		t.Needs = append(t.Needs, t.Needs...)
+		if t.Steps = min(t.Steps, 2); r.IntN(2) == 0 {
+			t.Job = 0
+		}
+	}
+	return p
+}
+
+// travels tells whether people get to their jobs in some slots: they drive, and there are seats and vans.
+func travels(p schedule.Problem, slots []schedule.Slot) bool {
+	if p.Drive == nil {
+		return true
+	}
+	for day := range 1 + slices.Max(p.Day) {
+		first, last := slices.Index(p.Day, day), len(p.Day)
+		if next := slices.Index(p.Day, day+1); next >= 0 {
+			last = next
+		}
+		jobs, at := map[int]bool{}, map[[2]int]bool{}
+		for q, who := range p.People {
+			var mine []int
+			for i, s := range slots {
+				if p.Day[s.From] == day && slices.Contains(s.People, q) {
+					mine = append(mine, i)
+					if !who.Only {
+						at[[2]int{p.Tasks[i].Job, q}] = true
+					}
+				}
+			}
+			if len(mine) == 0 {
+				continue
+			}
+			slices.SortFunc(mine, func(a, b int) int { return slots[a].From - slots[b].From })
+			begin, home := first, last
+			for !who.At[begin] {
+				begin++
+			}
+			end := slots[mine[len(mine)-1]]
+			for home > end.To && !who.At[home-1] {
+				home--
+			}
+			if begin+p.Drive[2][p.Tasks[mine[0]].Job] > slots[mine[0]].From || end.To+p.Drive[p.Tasks[mine[len(mine)-1]].Job][2] > home {
+				return false
+			}
+			for k := 1; k < len(mine); k++ {
+				if slots[mine[k-1]].To+p.Drive[p.Tasks[mine[k-1]].Job][p.Tasks[mine[k]].Job] > slots[mine[k]].From {
+					return false
+				}
+			}
+		}
+		for i, s := range slots {
+			if p.Day[s.From] == day {
+				jobs[p.Tasks[i].Job] = true
+			}
+		}
+		for job := range p.Jobs {
+			people := 0
+			for q := range p.People {
+				if at[[2]int{job, q}] {
+					people++
+				}
+			}
+			if p.Seats > 0 && people > p.Seats {
+				return false
+			}
+		}
+		if p.Vans > 0 && len(jobs) > p.Vans {
+			return false
+		}
+	}
+	return true
+}
+
 // fits tells whether the last of some tasks is where it may be beside the others.
 func fits(p schedule.Problem, slots []schedule.Slot) bool {
 	i := len(slots) - 1
 	t, at := p.Tasks[i], slots[i]
 	skilled := t.Skill == ""
 	for _, q := range at.People {
-		skilled = skilled || slices.Contains(p.People[q].Skills, t.Skill)
+		has := slices.Contains(p.People[q].Skills, t.Skill)
+		if skilled = skilled || has; p.People[q].Only && !has || p.Day[at.From] != p.Day[at.To-1] && p.Drive != nil {
+			return false
+		}
 		for k := at.From; k < at.To; k++ {
 			if !p.People[q].At[k] || t.May != nil && !t.May[k] {
 				return false
@@ -82,7 +188,7 @@ func fits(p schedule.Problem, slots []schedule.Slot) bool {
 			return false
 		}
 	}
-	return skilled
+	return skilled && travels(p, slots)
 }
 
 // brute is the earliest end of all plans, by trying every step and every team; 0: there is none.
@@ -141,6 +247,82 @@ func TestNoPlanIsEarlierByBruteForce(t *testing.T) {
 		proved++
 	}
 	assert.Greater(t, proved, 100)
+}
+
+// Outside check: the same with days, drives, seats, vans, people from outside and needs said twice: every
+// plan holds by the rules as they are written here, none is earlier, and none is said to be proved that is not.
+func TestTravelingCrewsByBruteForce(t *testing.T) {
+	broken, wrong, none, all := judged(t, 300)
+	assert.Zero(t, broken, "plans that break a rule")
+	assert.Zero(t, wrong, "false proofs, or plans that are not the earliest")
+	assert.Less(t, none, all/2)
+}
+
+// judged holds so many random problems against brute force.
+func judged(tb testing.TB, count int) (broken, wrong, none, all int) {
+	for seed := range uint64(count) {
+		p := traveling(seed)
+		want := brute(p)
+		got, err := schedule.Solve(p, nil, nil)
+		all++
+		if want == 0 {
+			none++
+			if err == nil {
+				broken++
+			}
+			continue
+		}
+		if err != nil {
+			tb.Logf("seed %d: %v, and %d is possible", seed, err, want)
+			wrong++
+			continue
+		}
+		for i := range got.Slots {
+			if !fits(p, got.Slots[:i+1]) {
+				tb.Logf("seed %d: task %d breaks a rule in %v", seed, i, got.Slots)
+				broken++
+				break
+			}
+		}
+		if says := schedule.Breaks(p, got.Slots); len(says) > 0 {
+			tb.Logf("seed %d: %q", seed, says)
+			broken++
+		}
+		if got.Finish != want || got.Least > want {
+			tb.Logf("seed %d: ends at %d (least %d), and %d is possible", seed, got.Finish, got.Least, want)
+			wrong++
+		}
+	}
+	return broken, wrong, none, all
+}
+
+// BenchmarkTravelingCrews counts broken plans and false proofs of 2,000 problems: -benchtime 1x.
+func BenchmarkTravelingCrews(b *testing.B) {
+	for b.Loop() {
+		broken, wrong, none, all := judged(b, 2000)
+		b.ReportMetric(float64(broken), "broken")
+		b.ReportMetric(float64(wrong), "wrong")
+		b.ReportMetric(float64(all-none), "planned")
+	}
+}
+
+// What Breaks says of driving, seats and vans.
+func TestWhatAPlanBreaksOnTheWay(t *testing.T) {
+	hours := []bool{true, true, true, true, true, true, true, true}
+	p := schedule.Problem{Steps: 8, Day: make([]int, 8), Jobs: 2, Drive: [][]int{{0, 2, 1}, {2, 0, 1}, {1, 1, 0}}, Seats: 1, Vans: 1,
+		People: []schedule.Person{{Name: "Ada", At: hours}, {Name: "Bo", At: hours}},
+		Tasks:  []schedule.Task{{Name: "a", Job: 0, Steps: 2, People: 1}, {Name: "b", Job: 1, Steps: 2, People: 1}, {Name: "c", Job: 0, Steps: 1, People: 1}}}
+	ada, bo := []int{0}, []int{1}
+	breaks := func(a, b, c schedule.Slot) string {
+		return strings.Join(schedule.Breaks(p, []schedule.Slot{a, b, c}), "\n")
+	}
+	at := func(from, to int, who []int) schedule.Slot { return schedule.Slot{From: from, To: to, People: who} }
+	all := breaks(at(0, 2, ada), at(3, 5, ada), at(7, 8, bo))
+	for _, says := range []string{"Ada has no time to drive to a", "Ada has no time to drive from a to b", "Bo has no time to drive home from c", "2 people are at the job of a on one day, and there are 1 seats", "the crew is at 2 jobs on the day of a, and there are 1 vans"} {
+		assert.Contains(t, all, says)
+	}
+	p.Seats, p.Vans = 2, 2
+	assert.Empty(t, breaks(at(1, 3, ada), at(5, 7, ada), at(6, 7, bo)))
 }
 
 // program writes a problem as an integer program: a task begins at one step with one team; at

@@ -118,6 +118,8 @@ func choose(d job.Document, name string, ask days.Ask, r days.Result, rates []jo
 	switch {
 	case least:
 		c.Proof = "not asked for"
+	case len(r.Breaks) > 0:
+		c.Proof = "what was pinned breaks: " + strings.Join(r.Breaks, "; ")
 	case r.Proved:
 		c.Proof = "proved"
 	default:

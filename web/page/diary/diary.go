@@ -37,6 +37,7 @@ type Days struct {
 	Columns  []Column
 	People   []Person
 	Vans     int
+	Zone     string
 	Seats    int
 	Week     []string // names of the weekdays, Monday first
 	Booked   []Booked

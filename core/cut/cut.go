@@ -169,7 +169,7 @@ func (s *solver) best(lengths []units.Millimetre, of []int, where []int) bool {
 	for _, n := range s.order {
 		at := -1
 		for i := range free {
-			if free[i] >= s.pieces[n].Length && s.spools[of[i]].fits(s.pieces[n]) && (at < 0 || free[i] < free[at]) {
+			if free[i] >= s.pieces[n].Length && s.spools[of[i]].fits(s.pieces[n]) && (at < 0 || s.better(s.pieces[n], of[i], of[at], free[i], free[at])) {
 				at = i
 			}
 		}
@@ -217,11 +217,28 @@ func (s *solver) try(k int, free []units.Millimetre, of []int, where []int, rest
 			return true
 		}
 		free[i] += p.Length
-		if free[i] == p.Length { // it filled the spool: nothing is better there
+		if free[i] == p.Length && s.alone(of, i, p) { // it filled the spool: nothing is better there
 			return false
 		}
 	}
 	return false
+}
+
+// alone tells whether whatever else is cut from a spool could be cut wherever a piece could that fills it:
+// all spools are of one colour, or piece and spool are, which others are then too or plain.
+func (s *solver) alone(of []int, i int, p Piece) bool {
+	colour := s.spools[of[i]].Colour
+	return colour != "" && p.Colour == colour || !slices.ContainsFunc(of, func(n int) bool { return s.spools[n].Colour != colour })
+}
+
+// better tells whether a spool is to be preferred for a piece: its own colour's before plain ones, which
+// serve for all, then the one on which the least is left.
+func (s *solver) better(p Piece, a, b int, freeA, freeB units.Millimetre) bool {
+	own := func(n int) bool { return p.Colour != "" && s.spools[n].Colour == p.Colour }
+	if own(a) != own(b) {
+		return own(a)
+	}
+	return freeA < freeB
 }
 
 func seq(n int) []int {
@@ -269,7 +286,7 @@ func (s *solver) greedy() Plan {
 	for _, n := range s.order {
 		at := -1
 		for i := range free {
-			if free[i] >= s.pieces[n].Length && s.spools[i].fits(s.pieces[n]) && (at < 0 || free[i] < free[at]) {
+			if free[i] >= s.pieces[n].Length && s.spools[i].fits(s.pieces[n]) && (at < 0 || s.better(s.pieces[n], i, at, free[i], free[at])) {
 				at = i
 			}
 		}

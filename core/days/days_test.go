@@ -40,6 +40,7 @@ func ask(t testing.TB, c days.Crew, stories ...demo.Story) days.Ask {
 		d := demotest.Unsigned(t, s)
 		d.Day, d.Schedule, d.Record = "2027-05-31", nil, job.Record{Built: []job.Built{}, Readings: []job.Reading{}}
 		d.Place = fmt.Sprint("place ", n)
+		d.TimeZone = "UTC" // the crew is where the jobs are
 		p := plan.Of(d, demo.Shelf())
 		tasks, err := work.Of(d, p, work.Rates{})
 		require.NoError(t, err)

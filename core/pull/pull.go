@@ -99,6 +99,11 @@ type lister struct {
 	out  List
 }
 
+// both is a size as every job names it, whatever it measures in: a thing of stock is one thing.
+func both(m units.Millimetre) string {
+	return m.Text(units.Metric) + " (" + m.Text(units.Imperial) + ")"
+}
+
 // add counts something; what has the same group and name is one line.
 func (l *lister) add(group, name string, n, onHand, price float64) {
 	if i := slices.IndexFunc(l.out.Lines, func(x Line) bool { return x.Group == group && x.Name == name }); i >= 0 {
@@ -187,6 +192,15 @@ func (l *lister) parts() {
 			}
 		}
 	}
+	bonded := 0
+	for _, q := range l.d.Panels {
+		if mount, ok := shelf.Find(l.d.Parts.Mounts, q.Mount); ok && mount.Screws == 0 && q.Feet > 0 && (q.Status == "" || q.Status == job.StatusNew) {
+			bonded += q.Feet
+		}
+	}
+	if bonded > 0 { // a cartridge of 300 ml for six feet (common practice)
+		l.add("Sealing", "structural adhesive for bonded feet, cartridge of 300 ml", math.Ceil(float64(bonded)/6), 0, 0)
+	}
 	if s := l.d.Sealing; s != nil && len(l.d.Panels)+len(l.d.Holes) > 0 {
 		for _, one := range []struct {
 			id string
@@ -231,7 +245,7 @@ func (l *lister) grommet(h job.Hole) {
 			if h.Surface == "roof" {
 				what = "sleeve"
 			}
-			l.add("Entries, glands, grommets", what+" for a hole of "+bore.Text(l.d.Units), 1, 0, 0)
+			l.add("Entries, glands, grommets", what+" for a hole of "+both(bore), 1, 0, 0)
 		}
 	}
 }
@@ -363,7 +377,7 @@ func (l *lister) ends() {
 	slices.Sort(sizes)
 	for _, od := range sizes {
 		metres := math.Ceil(tubes[od]*10) / 10
-		l.out.Lines = append(l.out.Lines, Line{Group: "Lugs and ferrules", Name: "adhesive shrink tube for cable " + od.Text(l.d.Units) + " thick", Need: metres, Unit: "m", Order: metres})
+		l.out.Lines = append(l.out.Lines, Line{Group: "Lugs and ferrules", Name: "adhesive shrink tube for cable " + both(od) + " thick", Need: metres, Unit: "m", Order: metres})
 	}
 }
 
@@ -412,7 +426,7 @@ func (l *lister) clamps() {
 		if r.There || r.Later || r.OneWay == 0 || r.Cable == nil {
 			continue
 		}
-		l.add("Clamps", fmt.Sprintf("clamp for %s of %s", units.Count(r.Poles, "cable"), r.Cable.OuterD.Text(l.d.Units)), math.Ceil(float64(r.OneWay/apart)), 0, 0)
+		l.add("Clamps", fmt.Sprintf("clamp for %s of %s", units.Count(r.Poles, "cable"), both(r.Cable.OuterD)), math.Ceil(float64(r.OneWay/apart)), 0, 0)
 	}
 	for _, r := range l.p.Runs() {
 		below := r.Below()
@@ -425,7 +439,7 @@ func (l *lister) clamps() {
 		}
 		bore, _, _ := hole.BoreFor(cables, 0)
 		metres := math.Ceil(float64(below)/100) / 10
-		l.out.Lines = append(l.out.Lines, Line{Group: "Clamps", Name: "conduit, " + bore.Text(l.d.Units) + " inside, below the floor for " + l.p.Labels[r.ID], Need: metres, Unit: "m", Order: metres})
+		l.out.Lines = append(l.out.Lines, Line{Group: "Clamps", Name: "conduit, " + both(bore) + " inside, below the floor for " + l.p.Labels[r.ID], Need: metres, Unit: "m", Order: metres})
 	}
 }
 

@@ -31,6 +31,7 @@ func TestTheCaravanTakes(t *testing.T) {
 	assert.Equal(t, 1.0, of["mid 172 W"].Order, "two are on hand")
 	assert.Equal(t, 12.0, of["bonded corner 34 mm"].Need, "three panels of four feet")
 	assert.Zero(t, of["bonded corner 34 mm"].Order)
+	assert.Equal(t, 2.0, of["structural adhesive for bonded feet, cartridge of 300 ml"].Order, "twelve feet, six to a cartridge")
 	assert.Equal(t, 2.0, of["bus bar 260 A, six studs"].Need)
 	assert.Equal(t, 1.0, of["bus bar 260 A, six studs"].Order)
 	assert.Equal(t, 3.0, of["lug 35 mm², M8"].Need, "both poles of the battery and a spare one")
@@ -93,7 +94,7 @@ func TestOnlyWhatIsBuiltIsPulled(t *testing.T) {
 	}
 	require.NotEmpty(t, conduit)
 	// Two cables of 4.9 mm fill 31 %: √(2·4.9²/0.31) = 12.4 mm, and 3.31 m are below the floor.
-	assert.Contains(t, conduit, "12 mm inside")
+	assert.Contains(t, conduit, "12 mm (1/2\") inside")
 	assert.InDelta(t, 3.4, of[conduit].Need, 0.01)
 	assert.Empty(t, pull.Of(job.New(d.ID, d.Units), plan.Of(job.New(d.ID, d.Units), demo.Shelf()), demo.Shelf()).Lines)
 }

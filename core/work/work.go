@@ -12,6 +12,7 @@ import (
 	"velvetroad/core/commission"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/weather"
@@ -74,26 +75,33 @@ func (t Task) Outdoors() bool { return t.Place != Inside }
 const (
 	minutesCheck  = 30.0 // the survey, looked over again
 	minutesOff    = 15.0 // switching off
-	minutesClean  = 8.0  // where a panel's feet stand
-	minutesMark   = 3.0  // a foot or a hole
-	minutesFoot   = 7.0  // pilot, screw or press down, seal
-	minutesPanel  = 15.0 // carry up, set down, bolt
-	minutesRoof   = 45.0 // drill, deburr, dry fit, seal a roof entry
-	minutesInner  = 20.0 // a hole through floor, wall or bulkhead, with its sleeve
+	minutesClean  = 12.0  // where a panel's feet stand
+	minutesMark   = 4.0  // a foot or a hole
+	minutesFoot   = 10.0  // pilot, screw or press down, seal
+	minutesPanel  = 25.0 // carry up, set down, bolt
+	minutesRoof   = 75.0 // drill, deburr, dry fit, seal a roof entry
+	minutesInner  = 30.0 // a hole through floor, wall or bulkhead, with its sleeve
 	minutesTest   = 10.0 // water over a hole, and a look from inside
-	minutesPull   = 12.0 // a circuit, whatever its length
-	minutesMetre  = 4.0  // each metre of it
-	minutesLug    = 5.0  // an end: strip, crimp, pull at it, shrink
-	minutesMount  = 25.0 // a thing on the board
-	minutesCell   = 35.0 // a battery: carry, hold down, link
-	minutesEnd    = 6.0  // an end that is connected, and its torque
-	minutesPlug   = 5.0  // a panel that is plugged
-	minutesAC     = 40.0 // an AC circuit
+	minutesPull   = 20.0 // a circuit, whatever its length
+	minutesMetre  = 5.0  // each metre of it
+	minutesLug    = 7.0  // an end: strip, crimp, pull at it, shrink
+	minutesMount  = 35.0 // a thing on the board
+	minutesCell   = 45.0 // a battery: carry, hold down, link
+	minutesEnd    = 8.0  // an end that is connected, and its torque
+	minutesPlug   = 8.0  // a panel that is plugged
+	minutesAC     = 45.0 // an AC circuit
 	minutesLabel  = 3.0  // a circuit or a device
 	minutesStep   = 6.0  // of switching on
 	minutesLoad   = 20.0 // the heavy load and the look at every joint
-	minutesClear  = 40.0 // clean up
+	minutesClear  = 60.0 // clean up
 	minutesGive   = 45.0 // hand over
+	minutesSet    = 30.0 // the values of a controller, a charger or an inverter
+	minutesDown   = 30.0 // what is taken off the roof, with its bolts
+	minutesClose  = 10.0 // a hole that it leaves: cleaned, closed, sealed
+	minutesOut    = 35.0 // what is taken out inside, its wires insulated
+	unknownMetres = 4.0  // m of a cable whose length is not known
+	perDay        = 60.0 // of eight hours: setting up, and packing up at night; every task bears its share
+	heavy         = 18.0 // kg that two people carry (common practice)
 	mostAtOnce    = 3.0  // h: a longer task is shared out, so that it fits between rain and dusk
 	carryWind     = 8.0  // m/s of gusts in which two people still hold a panel (common practice)
 	roofHeat      = 33.0 // °C of air at which a roof in the sun is left alone (common practice)
@@ -105,6 +113,7 @@ const (
 func Of(d job.Document, p plan.Plan, rates Rates) ([]Task, error) {
 	m := maker{d: d, p: p, rates: rates}
 	m.before()
+	m.removals()
 	m.roof()
 	m.holes()
 	m.cables()
@@ -142,6 +151,7 @@ func (m *maker) add(t Task, minutes float64) {
 		t.People = 1
 	}
 	f := m.rates.Of(t.Kind, t.Stage)
+	minutes *= 8 * 60 / (8*60 - perDay)
 	grain := func(hours float64) float64 {
 		return max(electricGrain, math.Ceil(hours/electricGrain-0.2)*electricGrain)
 	}
@@ -155,6 +165,60 @@ func (m *maker) before() {
 	m.add(Task{Key: "check", Kind: "check", Title: "Look over the survey", Place: Inside, Stage: "survey", Skill: Leads, Count: "one rig", Tools: []string{"tape", "torch"}}, minutesCheck)
 	m.add(Task{Key: "off", Kind: "off", Title: "Switch off: battery, inverter, shore, old panels", Place: Inside, Stage: "power", Skill: Electric, Count: "one rig", Tools: []string{"meter", "lock and tag"}, Needs: m.needs(0, "check"),
 		Caution: "Meter that it is off. Panels stay live in any light."}, minutesOff)
+}
+
+// removals are what comes off and out: old panels, antennas, batteries and chargers with their cables, and
+// the holes that they leave.
+func (m *maker) removals() {
+	w, _ := m.seal("")
+	w.Hottest = roofHeat
+	down := func(id, name string, holes int) {
+		m.add(Task{Key: "take-off/" + id, Kind: "take-off", Title: "Take off " + name + ", close and seal what it leaves", Place: Roof, Stage: "roof", People: 2, Count: units.Count(max(1, holes), "hole"), Of: []string{id}, Tools: []string{"driver", "plastic scraper", "sealant", "ladder"}, Needs: m.needs(0, "off"), Weather: w, Opens: holes > 0,
+			Caution: "A panel in the light is live: cover it first, cap its leads. " + edge}, minutesDown+minutesClose*float64(holes))
+	}
+	for _, q := range m.d.Panels {
+		if q.Status == job.StatusRemoved {
+			down(q.ID, m.label(q.ID), q.Feet)
+		}
+	}
+	for _, o := range m.d.Rig.Obstructions {
+		if o.Disposition == rig.TakenOff || o.Disposition == rig.Replaced {
+			down(o.ID, o.Label, 1)
+		}
+	}
+	for _, h := range m.d.Holes {
+		if h.Status == job.StatusRemoved {
+			place := Inside
+			if h.Surface == "roof" {
+				place = Roof
+			}
+			m.add(Task{Key: "close/" + h.ID, Kind: "close", Title: "Close and seal " + m.label(h.ID), Place: place, Stage: "holes", Count: "one hole", Of: []string{h.ID}, Tools: []string{"cover", "sealant"}, Needs: m.needs(0, "off"), Weather: w}, 2*minutesClose)
+		}
+	}
+	for _, e := range m.d.Equipment {
+		if e.Status != job.StatusRemoved {
+			continue
+		}
+		people := 1
+		if m.heavy(e) {
+			people = 2
+		}
+		m.add(Task{Key: "take-out/" + e.ID, Kind: "take-out", Title: "Take " + m.label(e.ID) + " out, insulate what led to it", Place: Inside, Stage: "power", People: people, Skill: Electric, Count: "one thing", Of: []string{e.ID}, Tools: []string{"insulated tools", "caps", "meter"}, Needs: m.needs(0, "off"),
+			Caution: "Minus last on, first off: the battery's minus comes off before anything else."}, minutesOut)
+	}
+	for _, c := range m.d.Circuits {
+		if c.Status == job.StatusRemoved {
+			m.add(Task{Key: "take-out/" + c.ID, Kind: "take-out", Title: "Take out the cable of " + m.label(c.ID), Place: Inside, Stage: "cables", Count: "one circuit", Of: []string{c.ID}, Tools: []string{"cutter", "caps"}, Needs: m.needs(0, "off")}, minutesPull)
+		}
+	}
+}
+
+// heavy tells whether two people carry a thing: by its label's mass, or an inverter or battery without one.
+func (m *maker) heavy(e job.Equipment) bool {
+	if part, ok := shelf.Find(m.d.Parts.Devices, e.Part); ok && part.Mass > 0 {
+		return part.Mass >= heavy
+	}
+	return e.Kind == "battery" || e.Kind == "inverter"
 }
 
 // seal is the weather that a sealant needs, and the hours until it has cured.
@@ -190,9 +254,9 @@ func (m *maker) roof() {
 		return
 	}
 	hot := units.Celsius(roofHeat)
-	m.add(Task{Key: "clean", Kind: "clean", Title: "Clean the roof where it is sealed", Place: Roof, Stage: "roof", Count: units.Count(max(1, len(panels)), "panel") + " and the holes", Tools: []string{"cleaner", "rags", "brush"}, Needs: m.needs(0, "check"), Weather: weather.Needs{Dry: true, Hottest: hot}, Caution: edge},
+	m.shared(Task{Key: "clean", Kind: "clean", Title: "Clean the roof where it is sealed", Place: Roof, Stage: "roof", Count: units.Count(max(1, len(panels)), "panel") + " and the holes", Tools: []string{"cleaner", "rags", "brush"}, Needs: m.needs(0, "check", "take-off/", "close/"), Weather: weather.Needs{Dry: true, Hottest: hot}, Caution: edge},
 		minutesClean*float64(len(panels)+1))
-	m.add(Task{Key: "mark", Kind: "mark", Title: "Mark out feet and holes", Place: Roof, Stage: "roof", People: 2, Count: units.Count(points, "point"), Tools: []string{"tape", "chalk line", "masking tape"}, Needs: m.needs(0, "clean"), Weather: weather.Needs{Dry: true}, Caution: edge},
+	m.shared(Task{Key: "mark", Kind: "mark", Title: "Mark out feet and holes", Place: Roof, Stage: "roof", People: 2, Count: units.Count(points, "point"), Tools: []string{"tape", "chalk line", "masking tape"}, Needs: m.needs(0, "clean", "clean/"), Weather: weather.Needs{Dry: true}, Caution: edge},
 		minutesMark*float64(points))
 	seals, cure := m.seal("")
 	for _, q := range panels {
@@ -205,14 +269,14 @@ func (m *maker) roof() {
 			if mount.Screws == 0 {
 				tools = []string{"abrasive pad", "adhesive", "roller"}
 			}
-			m.add(Task{Key: "feet/" + q.ID, Kind: "feet", Title: "Fix and seal the feet of " + name, Place: Roof, Stage: "roof", Count: units.Count(q.Feet, "foot"), Of: of, Tools: tools, Needs: m.needs(0, "mark"), Weather: w, Opens: mount.Screws > 0, Caution: "Nobody below while it is drilled. " + edge},
+			m.add(Task{Key: "feet/" + q.ID, Kind: "feet", Title: "Fix and seal the feet of " + name, Place: Roof, Stage: "roof", Count: units.Count(q.Feet, "foot"), Of: of, Tools: tools, Needs: m.needs(0, "mark", "mark/"), Weather: w, Opens: mount.Screws > 0, Caution: "Nobody below while it is drilled. " + edge},
 				minutesFoot*float64(q.Feet))
 		}
 		wait := 0.0
 		if mount.Screws == 0 { // what is only pressed on carries nothing before it has cured
 			wait = cure
 		}
-		m.add(Task{Key: "panel/" + q.ID, Kind: "panel", Title: "Carry up and fix " + name, Place: Roof, Stage: "roof", People: 2, Count: "one panel", Of: of, Tools: []string{"ladder", "torque wrench"}, Needs: m.needs(wait, "feet/"+q.ID, "mark"), Weather: weather.Needs{Dry: true, Wind: carryWind, Hottest: hot}, Caution: "Cover it, or count its leads as live. " + edge},
+		m.add(Task{Key: "panel/" + q.ID, Kind: "panel", Title: "Carry up and fix " + name, Place: Roof, Stage: "roof", People: 2, Count: "one panel", Of: of, Tools: []string{"ladder", "torque wrench"}, Needs: m.needs(wait, "feet/"+q.ID, "mark", "mark/"), Weather: weather.Needs{Dry: true, Wind: carryWind, Hottest: hot}, Caution: "Cover it, or count its leads as live. " + edge},
 			minutesPanel)
 	}
 }
@@ -229,13 +293,13 @@ func (m *maker) holes() {
 			if h.Surface == "floor" || h.Surface == "wall" {
 				place, w.Dry = Under, h.Surface == "wall"
 			}
-			m.add(Task{Key: "hole/" + h.ID, Kind: "inner", Title: "Drill " + name + " and put its sleeve in", Place: place, Stage: "holes", Count: "one hole", Of: of, Tools: []string{"drill", "hole saw", "mirror", "sleeve"}, Needs: m.needs(0, "off", "mark"), Weather: w,
+			m.add(Task{Key: "hole/" + h.ID, Kind: "inner", Title: "Drill " + name + " and put its sleeve in", Place: place, Stage: "holes", Count: "one hole", Of: of, Tools: []string{"drill", "hole saw", "mirror", "sleeve"}, Needs: m.needs(0, "off", "mark", "mark/"), Weather: w,
 				Caution: "Look behind it first: tank, gas line, wires, springs."}, minutesInner)
 			continue
 		}
 		w, cure := m.seal(h.Sealant)
 		w.Hottest = roofHeat
-		m.add(Task{Key: "hole/" + h.ID, Kind: "entry", Title: "Drill, fit and seal " + name, Place: Roof, Stage: "holes", People: 2, Count: "one roof entry", Of: of, Tools: []string{"drill with a stop", "hole saw", "deburring knife", "sealant", "vacuum"}, Needs: m.needs(0, "off", "mark"), Weather: w, Opens: true,
+		m.add(Task{Key: "hole/" + h.ID, Kind: "entry", Title: "Drill, fit and seal " + name, Place: Roof, Stage: "holes", People: 2, Count: "one roof entry", Of: of, Tools: []string{"drill with a stop", "hole saw", "deburring knife", "sealant", "vacuum"}, Needs: m.needs(0, "off", "mark", "mark/"), Weather: w, Opens: true,
 			Caution: "One on the roof, the other stops people from being below. It is closed before anybody leaves. " + edge}, minutesRoof)
 		m.add(Task{Key: "test/" + h.ID, Kind: "test", Title: "Pour water over " + name + " and look from inside", Place: Roof, Stage: "holes", People: 2, Count: "one hole", Of: of, Tools: []string{"watering can", "torch"}, Needs: m.needs(cure, "hole/"+h.ID), Caution: edge}, minutesTest)
 	}
@@ -263,6 +327,10 @@ func (m *maker) cables() {
 			}
 		}
 		metres := float64(r.OneWay) / 1000
+		long := metres
+		if long == 0 {
+			long = unknownMetres
+		}
 		place, w := Inside, weather.Needs{}
 		var through []string
 		for _, id := range c.Through {
@@ -284,12 +352,12 @@ func (m *maker) cables() {
 			people = 2
 		}
 		m.add(Task{Key: "pull/" + c.ID, Kind: "pull", Title: "Pull " + name, Place: place, Stage: "cables", People: people, Count: lengthOf(metres, m.d.Units), Of: []string{c.ID}, Tools: []string{"fish tape", "clamps", "loom"}, Needs: m.needs(0, append(through, "off")...), Weather: w,
-			Caution: map[bool]string{true: "Cover the panels or leave their plugs open. " + edge}[place == Roof]}, minutesPull+minutesMetre*metres)
+			Caution: map[bool]string{true: "Cover the panels or leave their plugs open. " + edge}[place == Roof]}, minutesPull+minutesMetre*long)
 		ends += 2 * poles
 	}
 	if ends > 0 {
-		m.shared(Task{Key: "crimp", Kind: "crimp", Title: "Crimp and shrink the ends", Place: Inside, Stage: "cables", Skill: Electric, Count: units.Count(ends, "end"), Tools: []string{"crimper by lug", "stripper", "heat gun"}, Needs: m.needs(0, "pull/"),
-			Caution: "Ends stay in the air, insulated, until the battery side is finished."}, minutesLug*float64(ends))
+		m.shared(Task{Key: "crimp", Kind: "crimp", Title: "Crimp the ends, pull at each, and only then shrink", Place: Inside, Stage: "cables", Skill: Electric, Count: units.Count(ends, "end"), Tools: []string{"crimper by lug", "stripper", "heat gun"}, Needs: m.needs(0, "pull/"),
+			Caution: "A crimp under its sleeve cannot be looked at: test it before it is shrunk. Ends stay in the air, insulated, until the battery side is finished."}, minutesLug*float64(ends))
 	}
 	if labels > 0 {
 		m.add(Task{Key: "label", Kind: "label", Title: "Label circuits, fuses and switches", Place: Inside, Stage: "cables", Count: units.Count(labels, "circuit"), Tools: []string{"printer", "ties"}, Needs: m.needs(0, "pull/")}, minutesLabel*float64(labels))
@@ -312,7 +380,7 @@ func (m *maker) shared(t Task, minutes float64) {
 
 func lengthOf(metres float64, system units.System) string {
 	if metres == 0 {
-		return "length not known"
+		return fmt.Sprintf("length not known, taken for %s", units.Millimetre(unknownMetres*1000).Text(system))
 	}
 	return units.Millimetre(metres * 1000).Text(system)
 }
@@ -325,11 +393,15 @@ func (m *maker) things() {
 		}
 		of, name := []string{e.ID}, m.label(e.ID)
 		if e.Kind == "battery" {
-			m.add(Task{Key: "set/" + e.ID, Kind: "battery", Title: "Set and hold down " + name, Place: Inside, Stage: "power", People: 2, Skill: Electric, Count: "one battery", Of: of, Tools: []string{"insulated tools", "straps", "torque wrench"}, Needs: m.needs(0, "off"),
+			m.add(Task{Key: "set/" + e.ID, Kind: "battery", Title: "Set and hold down " + name, Place: Inside, Stage: "power", People: 2, Skill: Electric, Count: "one battery", Of: of, Tools: []string{"insulated tools", "straps", "torque wrench"}, Needs: m.needs(0, "off", "take-out/"),
 				Caution: "Terminals covered until they are connected; no rings, no loose tools. A lithium battery welds what shorts it."}, minutesCell)
 			continue
 		}
-		m.add(Task{Key: "set/" + e.ID, Kind: "mount", Title: "Fix " + name + " in its place", Place: Inside, Stage: "power", Count: "one thing", Of: of, Tools: []string{"driver", "level", "template"}, Needs: m.needs(0, "off")}, minutesMount)
+		people := 1
+		if m.heavy(e) {
+			people = 2
+		}
+		m.add(Task{Key: "set/" + e.ID, Kind: "mount", Title: "Fix " + name + " in its place", Place: Inside, Stage: "power", People: people, Count: "one thing", Of: of, Tools: []string{"driver", "level", "template"}, Needs: m.needs(0, "off", "take-out/")}, minutesMount)
 	}
 	ends := 0
 	for _, c := range m.d.Circuits {
@@ -347,8 +419,13 @@ func (m *maker) things() {
 		m.shared(Task{Key: "battery-side", Kind: "connect", Title: "Connect the battery side, plus last, main fuse out", Place: Inside, Stage: "power", Skill: Electric, Count: units.Count(ends, "end"), Tools: []string{"torque wrench", "meter", "insulated tools"}, Needs: m.needs(0, "set/", "crimp", "crimp/"),
 			Caution: "Battery side before the panels. The main fuse goes in last, after polarity was metered."}, minutesEnd*float64(ends))
 	}
+	for _, e := range m.d.Equipment {
+		if is(e.Status) && slices.Contains([]string{"controller", "inverter", "dc_dc", "converter", "shunt"}, e.Kind) {
+			m.add(Task{Key: "program/" + e.ID, Kind: "program", Title: "Set the values of " + m.label(e.ID), Place: Inside, Stage: "power", Skill: Electric, Count: "one thing", Of: []string{e.ID}, Tools: []string{"its manual", "the battery's manual", "phone or remote"}, Needs: m.needs(0, "battery-side", "battery-side/", "set/"+e.ID)}, minutesSet)
+		}
+	}
 	if ac > 0 {
-		m.add(Task{Key: "ac", Kind: "ac", Title: "Pull and connect the AC circuits, and test them", Place: Inside, Stage: "power", Skill: Licensed, Count: units.Count(ac, "circuit"), Tools: []string{"insulation meter", "loop tester"}, Needs: m.needs(0, "off", "set/"),
+		m.shared(Task{Key: "ac", Kind: "ac", Title: "Pull and connect the AC circuits, and test them", Place: Inside, Stage: "power", Skill: Licensed, Count: units.Count(ac, "circuit"), Tools: []string{"insulation meter", "loop tester"}, Needs: m.needs(0, "off", "set/"),
 			Caution: "By a licensed person where the law says so. Shore unplugged, inverter off and locked."}, minutesAC*float64(ac))
 	}
 	for _, s := range m.d.Strings {

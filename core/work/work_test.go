@@ -3,6 +3,7 @@ package work_test
 import (
 	"math"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -10,7 +11,9 @@ import (
 
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
+	"velvetroad/core/units"
 	"velvetroad/core/work"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
@@ -187,4 +190,65 @@ func TestTasksFollowTheTrade(t *testing.T) {
 	d.Circuits = slices.DeleteFunc(slices.Clone(d.Circuits), func(c job.Circuit) bool { return len(c.Through) > 0 })
 	_, ok = find("clean")
 	assert.False(t, ok, "nothing is done on the roof")
+}
+
+// What comes off and out is work, with the holes that it leaves, and comes before what takes its place;
+// controllers and inverters are set; an inverter is carried by two; a cable of unknown length is not none.
+func TestRemovalAndSettingAreWork(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	d.Panels, d.Equipment, d.Circuits = slices.Clone(d.Panels), slices.Clone(d.Equipment), slices.Clone(d.Circuits)
+	old := d.Panels[0]
+	d.Panels[0].Status = job.StatusRemoved
+	antenna := rig.Obstruction{ID: "antenna", Label: "Old antenna", Kind: "antenna", Disposition: rig.TakenOff}
+	d.Rig.Obstructions = append(slices.Clone(d.Rig.Obstructions), antenna)
+	d.Equipment = append(d.Equipment, job.Equipment{ID: demo.ID("old converter"), Label: "Old converter", Kind: "converter", Status: job.StatusRemoved})
+	all := map[string]work.Task{}
+	for _, one := range tasks(t, d, work.Rates{}) {
+		all[one.Key] = one
+	}
+	needs := func(key, need string) bool {
+		return slices.ContainsFunc(all[key].Needs, func(n work.Need) bool { return n.Task == need })
+	}
+	assert.Equal(t, 2, all["take-off/"+old.ID].People)
+	assert.True(t, all["take-off/"+old.ID].Weather.Dry, "its holes are sealed")
+	assert.Contains(t, all["take-off/antenna"].Title, "Old antenna")
+	assert.True(t, needs("clean", "take-off/antenna"))
+	assert.Equal(t, work.Electric, all["take-out/"+demo.ID("old converter")].Skill)
+	for _, e := range d.Equipment {
+		if e.Status == "" || e.Status == job.StatusNew {
+			switch e.Kind {
+			case "inverter":
+				assert.Contains(t, all, "program/"+e.ID)
+			case "controller":
+				assert.Contains(t, all, "program/"+e.ID)
+				assert.True(t, needs("set/"+e.ID, "take-out/"+demo.ID("old converter")))
+			}
+		}
+	}
+	part := slices.IndexFunc(d.Parts.Devices, func(p shelf.Device) bool { return p.Kind == "inverter" })
+	d.Parts.Devices = slices.Clone(d.Parts.Devices)
+	for mass, people := range map[units.Kilogram]int{17.9: 1, 18: 2, 0: 2} { // unknown: an inverter is heavy
+		d.Parts.Devices[part].Mass = mass
+		for _, one := range tasks(t, d, work.Rates{}) {
+			if e, ok := shelf.Find(d.Equipment, strings.TrimPrefix(one.Key, "set/")); ok && e.Kind == "inverter" && e.Part == d.Parts.Devices[part].ID {
+				assert.Equal(t, people, one.People, "%v kg", float64(mass))
+			}
+		}
+	}
+}
+
+// A ten-panel fifth wheel with its battery side is 80 to 120 hours of work (common practice): the demo's roof
+// of ten and the other demo job's battery side and cables, together.
+func TestATenPanelJobTakesWhatCrewsSay(t *testing.T) {
+	sum := 0.0
+	for _, one := range tasks(t, demotest.Unsigned(t, demo.Heron()), work.Rates{}) {
+		sum += one.Hours * float64(one.People)
+	}
+	for _, one := range tasks(t, demotest.Unsigned(t, demo.Marten()), work.Rates{}) {
+		if one.Place != work.Roof && (one.Stage == "power" || one.Stage == "cables") {
+			sum += one.Hours * float64(one.People)
+		}
+	}
+	assert.Greater(t, sum, 80.0)
+	assert.Less(t, sum, 120.0)
 }

@@ -35,7 +35,7 @@ func sheetOf(page string) string {
 // took along alone; and an edit that waits there gives the same page and the same refusal.
 func TestADeviceAnswersAsTheServerDoes(t *testing.T) {
 	s := open(t)
-	program, err := offline.New(func(string) string { return "/assets/x" })
+	program, err := offline.New(func(string) string { return "/assets/x" }, clock)
 	require.NoError(t, err)
 	for _, id := range []string{heron, marten, kestrel} {
 		code, along, _ := s.get("/api/jobs/" + id + "/carry")
@@ -103,7 +103,7 @@ func TestADeviceAnswersAsTheServerDoes(t *testing.T) {
 // a task that was ticked off there is done.
 func TestADeviceShowsADayAsTheServerDoes(t *testing.T) {
 	s := open(t)
-	program, err := offline.New(func(string) string { return "/assets/x" })
+	program, err := offline.New(func(string) string { return "/assets/x" }, clock)
 	require.NoError(t, err)
 	var all []offline.Taken
 	for _, id := range []string{heron, marten, demo.ID("sandpiper")} {

@@ -17,7 +17,7 @@ import (
 
 func main() {
 	links := js.Global().Get("VELVET").Get("assets")
-	program, err := offline.New(func(name string) string { return links.Get(name).String() })
+	program, err := offline.New(func(name string) string { return links.Get(name).String() }, time.Now)
 	if err != nil {
 		panic(err)
 	}

@@ -28,12 +28,15 @@ import (
 )
 
 // Program makes pages on a device.
-type Program struct{ pages *page.Pages }
+type Program struct {
+	pages *page.Pages
+	now   func() time.Time
+}
 
-// New reads the templates. Link gives an asset's address.
-func New(link func(string) string) (*Program, error) {
+// New reads the templates. Link gives an asset's address, now the device's time.
+func New(link func(string) string, now func() time.Time) (*Program, error) {
 	pages, err := page.New(link, every.Stage...)
-	return &Program{pages}, err
+	return &Program{pages, now}, err
 }
 
 // Waiting is an edit that waits to be sent.
@@ -150,6 +153,7 @@ type Result struct {
 // Page makes a page of a taken job: a stage, a page beside it, or the printed set.
 func (p *Program) Page(t Taken, path string, query url.Values) Result {
 	j, with, _, err := t.open()
+	j.Now = p.now()
 	if err != nil {
 		return p.wrong(t, err)
 	}
@@ -177,6 +181,7 @@ func (p *Program) Page(t Taken, path string, query url.Values) Result {
 // is here. An edit is the last of those that wait.
 func (p *Program) Answer(t Taken, path string, r reply.Request) Result {
 	j, with, refused, err := t.open()
+	j.Now = p.now()
 	if err != nil {
 		return jsonResult(reply.Unavailable, reply.Answer{Error: &reply.Wrong{Says: units.Capital(err.Error())}})
 	}
@@ -214,6 +219,7 @@ func (p *Program) Day(taken []Taken, query url.Values, light string, now time.Ti
 	var people []string
 	for _, t := range taken {
 		j, _, _, err := t.open()
+	j.Now = p.now()
 		if err != nil {
 			return p.wrong(t, err)
 		}
@@ -246,6 +252,7 @@ func (p *Program) Board(taken []Taken, light string) Result {
 	v := &page.View{Title: "Jobs", Light: light, Away: "yes"}
 	for _, t := range taken {
 		j, _, _, err := t.open()
+	j.Now = p.now()
 		if err != nil {
 			return p.wrong(t, err)
 		}

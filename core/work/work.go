@@ -75,9 +75,9 @@ func (t Task) Outdoors() bool { return t.Place != Inside }
 const (
 	minutesCheck  = 30.0 // the survey, looked over again
 	minutesOff    = 15.0 // switching off
-	minutesClean  = 12.0  // where a panel's feet stand
+	minutesClean  = 12.0 // where a panel's feet stand
 	minutesMark   = 4.0  // a foot or a hole
-	minutesFoot   = 10.0  // pilot, screw or press down, seal
+	minutesFoot   = 10.0 // pilot, screw or press down, seal
 	minutesPanel  = 25.0 // carry up, set down, bolt
 	minutesRoof   = 75.0 // drill, deburr, dry fit, seal a roof entry
 	minutesInner  = 30.0 // a hole through floor, wall or bulkhead, with its sleeve

@@ -219,7 +219,6 @@ func (p *Program) Day(taken []Taken, query url.Values, light string, now time.Ti
 	var people []string
 	for _, t := range taken {
 		j, _, _, err := t.open()
-	j.Now = p.now()
 		if err != nil {
 			return p.wrong(t, err)
 		}
@@ -252,7 +251,6 @@ func (p *Program) Board(taken []Taken, light string) Result {
 	v := &page.View{Title: "Jobs", Light: light, Away: "yes"}
 	for _, t := range taken {
 		j, _, _, err := t.open()
-	j.Now = p.now()
 		if err != nil {
 			return p.wrong(t, err)
 		}

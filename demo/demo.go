@@ -14,9 +14,11 @@ import (
 
 	"github.com/google/uuid"
 
+	"velvetroad/core/commission"
 	"velvetroad/core/days"
 	"velvetroad/core/hole"
 	"velvetroad/core/job"
+	"velvetroad/core/plan"
 	"velvetroad/core/prove"
 	"velvetroad/core/rig"
 	"velvetroad/core/roof"
@@ -468,6 +470,23 @@ func (t *teller) proved() {
 		read(id, "setting_v", 28.6)
 		step("pv/" + id)
 		read(id, "charge_a", c.amps)
+	}
+	read(t.id("Inverter"), "ac_v", 119.4)
+	step("load")
+	warmth := 47.0 // °C of the warmest joint; the others are cooler
+	d := t.Start
+	for _, e := range t.Edits {
+		next, err := job.Apply(d, e)
+		if err != nil {
+			panic(fmt.Sprintf("the demo's own edit %q: %v", e.Says, err))
+		}
+		d = next
+	}
+	for _, s := range commission.Order(d, plan.Built(d, Shelf())) {
+		if strings.HasPrefix(s.Key, "joint/") {
+			read(s.Of, "joint_c", warmth)
+			warmth -= 4.5
+		}
 	}
 }
 

@@ -282,3 +282,12 @@ func TestAnInputWithoutADisconnectIsCovered(t *testing.T) {
 	assert.Contains(t, bare, "it has no disconnect")
 	assert.Contains(t, commission.Order(d, p)[0].Says, "covered, since it has no disconnect")
 }
+
+// The finished demo job is finished: every step of it is taken.
+func TestTheFinishedJobIsProved(t *testing.T) {
+	d := demotest.Document(t, demo.Heron())
+	p := plan.Built(d, demo.Shelf())
+	next, more := commission.Next(commission.Order(d, p))
+	assert.False(t, more, next.Key+" "+next.Title)
+	assert.Zero(t, p.Totals.Stops)
+}

@@ -214,13 +214,15 @@ var (
 	NotSurveyed = finding.Rule{Code: "survey.missing", Asks: "Is everything measured that later stages need?", Stops: "caution for each thing that is missing"}
 	// Newer tells that the shelf has other data for a part the job carries.
 	Newer = finding.Rule{Code: "survey.part_changed", Asks: "Has the shelf other data for a part of this job?", Stops: "caution: the job keeps its own until somebody takes the shelf's"}
+	// CutLength compares a cable as it was cut with its way.
+	CutLength = finding.Rule{Code: "record.cut_length", Unit: "mm", Asks: "Is a cable as long as its way?", Stops: "caution when it was cut more than a tenth shorter than planned (common practice)"}
 	// NotBuilt tells of a deviation from the plan.
 	NotBuilt = finding.Rule{Code: "record.deviation", Asks: "What was built otherwise than planned?", Stops: "caution for each thing moved, replaced or left out"}
 )
 
 // Rules lists every rule of the program, in the order of the road.
 func Rules() []finding.Rule {
-	return slices.Concat([]finding.Rule{NotSurveyed, Newer}, rig.Rules(), roof.Rules(), array.Rules(), shade.Rules(), leads.Rules(), option.Rules(), charger.Rules(), energy.Rules(), hole.Rules(), circuit.Rules(), wire.Rules(), power.Rules(), board.Rules(), weight.Rules(), prove.Rules(), []finding.Rule{NotBuilt})
+	return slices.Concat([]finding.Rule{NotSurveyed, Newer}, rig.Rules(), roof.Rules(), array.Rules(), shade.Rules(), leads.Rules(), option.Rules(), charger.Rules(), energy.Rules(), hole.Rules(), circuit.Rules(), wire.Rules(), power.Rules(), board.Rules(), weight.Rules(), prove.Rules(), []finding.Rule{CutLength, NotBuilt})
 }
 
 // Of works out a plan from a document. The shelf is the crew's: parts there

@@ -415,6 +415,7 @@ func (p *Plan) thing(d job.Document, e job.Equipment) power.Thing {
 	if e.At != nil {
 		if space, ok := shelf.Find(d.Rig.Spaces, e.At.Space); ok {
 			t.Heated, t.Closed = space.Heated, !space.Ventilated
+			t.Damp, t.Hot = space.Wet, space.Hot
 		}
 	}
 	return t

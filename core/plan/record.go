@@ -9,12 +9,22 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/prove"
 	"velvetroad/core/shelf"
+	"velvetroad/core/wire"
 )
 
 func (p *Plan) record(d job.Document) {
 	for _, b := range d.Record.Built {
 		if b.Outcome != job.AsPlanned {
 			p.add(NotBuilt.Says(finding.Watch, b.ID, "").Of("", p.Labels[b.ID], "%s: %s.", strings.ReplaceAll(string(b.Outcome), "_", " "), b.Reason))
+		}
+	}
+	for _, b := range d.Record.Built {
+		run, ok := p.RunOf(b.ID)
+		if !ok || b.Measured == 0 || run.OneWay == 0 || d.Record.Signed != nil {
+			continue
+		}
+		if f := CutLength.AtLeast(b.ID, float64(b.Measured), 0.9*float64(run.OneWay), finding.Watch).WithWorking(finding.Given("planned, one way", float64(run.OneWay), "mm", "its path, slack and loops")); !f.Passes() {
+			p.add(f.Of("", p.Labels[b.ID], "cut to %s, and its way is %s. It pulls at its ends or goes another way: look, and correct the one that is wrong.", wire.Long(b.Measured, d.Units), wire.Long(run.OneWay, d.Units)))
 		}
 	}
 	// A reading is of what was built, so it is checked against that, not against

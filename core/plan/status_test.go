@@ -1,6 +1,7 @@
 package plan_test
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -10,6 +11,7 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/layout"
 	"velvetroad/core/plan"
+	"velvetroad/core/units"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
 )
@@ -75,4 +77,20 @@ func TestWhatAPanelsStatusMeans(t *testing.T) {
 			assert.NotContains(t, []string{"roof.hold_down", "roof.feet", "roof.crown_gap"}, f.Code)
 		}
 	}
+}
+
+// A cable that was cut more than a tenth shorter than its way is asked about, one that was not is let be.
+func TestACableCutTooShortIsSaid(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	p := plan.Of(d, demo.Shelf())
+	at := slices.IndexFunc(p.Others, func(r plan.Run) bool { return r.OneWay > 1000 && !r.There })
+	require.GreaterOrEqual(t, at, 0)
+	run := p.Others[at]
+	said := func(share float64) bool {
+		d.Record.Built = []job.Built{{ID: run.ID, Outcome: job.AsPlanned, Measured: run.OneWay * units.Millimetre(share)}}
+		return len(demotest.Says(plan.Of(d, demo.Shelf()).Findings, "record.cut_length", "")) > 0
+	}
+	assert.True(t, said(0.89))
+	assert.False(t, said(0.91))
+	assert.False(t, said(1.5))
 }

@@ -50,6 +50,8 @@ var (
 	Cold      = finding.Rule{Code: "power.cold", Unit: "°C", Asks: "Can the bank be charged on the coldest morning?", Stops: "caution when it is colder than the battery may be charged at, and neither its place nor the battery is heated"}
 	Balance   = finding.Rule{Code: "power.balance", Asks: "Do batteries in series stay level?", Stops: "caution: a row of several needs a balancer, and batteries of one age and make-up"}
 	Vents     = finding.Rule{Code: "power.vents", Asks: "Does gas get out of the battery's place?", Stops: "caution when a battery that gives off gas is in a closed space"}
+	Setting   = finding.Rule{Code: "power.charger_set", Asks: "Can what charges a lithium bank be set to it?", Stops: "caution for a charger whose label does not say that its charging volts can be set"}
+	Placed    = finding.Rule{Code: "power.place", Asks: "Does equipment stand where it is neither wet nor hot?", Stops: "caution for electronics in a wet place, and for batteries, chargers, inverters and controllers in a hot one"}
 	Stored    = finding.Rule{Code: "power.capacity", Unit: "Ah", Asks: "Is it known what every battery stores?", Stops: "caution where a battery's label says 0 Ah: nothing is worked out with it"}
 	Day       = finding.Rule{Code: "power.day", Unit: "Wh", Asks: "How much is used on a day, and how long does the bank last without sun?", Stops: "never: a figure", Laws: []finding.Law{lawDay, lawUsable, lawDays}}
 
@@ -62,7 +64,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Short, Reversed, Unlike, Wiring, Whole, Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Least, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, InverterLoad, Made, Converter, Cold, Balance, Vents, Stored, Day, Recharge, OneSource, ACWhole, ACVolts, Evenly, Neutral, Conductors, ACGuarded, Breaker, Passes, Residual, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
+	return []finding.Rule{Short, Reversed, Unlike, Wiring, Whole, Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Least, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, InverterLoad, Made, Converter, Cold, Balance, Vents, Setting, Placed, Stored, Day, Recharge, OneSource, ACWhole, ACVolts, Evenly, Neutral, Conductors, ACGuarded, Breaker, Passes, Residual, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
 }
 
 // Check applies the rules to a system that was solved.
@@ -70,7 +72,7 @@ func Check(s System, flows map[Case]Flow) (out []finding.Finding) {
 	group, faults := s.groups(), s.Faults()
 	level := s.levels(group)
 	for _, part := range [][]finding.Finding{
-		s.checkProtection(), s.checkFuses(flows, level), s.checkBreaking(faults), s.checkLeast(faults), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkMains(), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkInverters(), s.checkConverters(flows, group), s.checkVolts(level), s.checkDistance(), s.checkGround(), s.checkAlternator(group), s.checkEqual(),
+		s.checkProtection(), s.checkFuses(flows, level), s.checkBreaking(faults), s.checkLeast(faults), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkMains(), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkInverters(), s.checkConverters(flows, group), s.checkVolts(level), s.checkDistance(), s.checkPlaces(), s.checkGround(), s.checkAlternator(group), s.checkEqual(),
 	} {
 		out = append(out, part...)
 	}
@@ -639,6 +641,27 @@ func (s System) checkDistance() (out []finding.Finding) {
 				}
 				out = append(out, f)
 			}
+		}
+	}
+	return out
+}
+
+// checkPlaces looks at what stands where it is wet or hot, and at chargers that cannot be set to lithium.
+func (s System) checkPlaces() (out []finding.Finding) {
+	for _, t := range s.Things {
+		charges := t.Kind == "converter" || t.Kind == "dc_dc" || t.Kind == "inverter" && t.Pushes > 0
+		if charges && s.Chemistry == "lithium" && !t.Later && t.Chosen && t.Pushes > 0 && !t.Device.Adjusts {
+			out = append(out, Setting.Says(finding.Watch, t.ID, "").Of("", t.Label, "the label of the %s does not say that its charging volts can be set: a lithium bank is left half full or overcharged by what was made for lead. Read its manual and say so on its part, or replace it.", t.Device.Name))
+		}
+		if t.Existing || t.Later {
+			continue
+		}
+		electronic := charges || slices.Contains([]string{"inverter", "controller", "shunt", "fuse_panel", "transfer_switch", "ac_panel"}, t.Kind)
+		if t.Damp && electronic {
+			out = append(out, Placed.Says(finding.Watch, t.ID, "").Of("", t.Label, "its place is wet. Move it, or use one whose label allows it."))
+		}
+		if t.Hot && (charges || t.Kind == "inverter" || t.Kind == "controller" || t.Kind == "battery") {
+			out = append(out, Placed.Says(finding.Watch, t.ID, "").Of("", t.Label, "its place is hot: it gives less there and ages faster. Move it, or let air through."))
 		}
 	}
 	return out

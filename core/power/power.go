@@ -35,6 +35,7 @@ type Thing struct {
 	Existing, Later bool          // it is there already; it is only sized
 	Chosen          bool          // its part, or what it takes, is known
 	Wet             bool          // an outlet outside, in the bath or in the kitchen
+	Damp, Hot       bool          // its place is
 	Heated          bool          // its place is heated in winter
 	Closed          bool          // its place is a space without ventilation
 }

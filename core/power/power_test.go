@@ -574,3 +574,36 @@ func TestADaysUse(t *testing.T) {
 	_, _, none := power.Daily(s, nil, 0)
 	assert.Empty(t, none)
 }
+
+// A charger that cannot be set is no charger for lithium; electronics are neither wet nor hot. What is
+// existing or for later stands where it stands.
+func TestWhereThingsStandAndWhetherChargersAreSet(t *testing.T) {
+	charger := device("charger", "converter", shelf.Device{Name: "plain", Amps: 20})
+	charger.Chosen, charger.Pushes = true, 20
+	s := power.System{ID: "job", Nominal: 12, Rest: 12.8, Charging: 14.4, Chemistry: "lithium", Things: []power.Thing{charger}}
+	assert.Equal(t, finding.Watch, graded(s, "power.charger_set", "charger"))
+	for name, change := range map[string]func(*power.System, *power.Thing){
+		"it can be set": func(_ *power.System, c *power.Thing) { c.Device.Adjusts = true }, "lead": func(s *power.System, _ *power.Thing) { s.Chemistry = "lead" },
+		"later": func(_ *power.System, c *power.Thing) { c.Later = true }, "no part is chosen": func(_ *power.System, c *power.Thing) { c.Chosen = false },
+	} {
+		quiet := s
+		quiet.Things = slices.Clone(s.Things)
+		change(&quiet, &quiet.Things[0])
+		assert.Empty(t, codes(quiet)["power.charger_set"], name)
+	}
+	place := func(kind string, damp, hot, existing bool) int {
+		thing := device("x", kind, shelf.Device{Adjusts: true})
+		thing.Damp, thing.Hot, thing.Existing = damp, hot, existing
+		return len(codes(power.System{ID: "job", Nominal: 12, Rest: 12.8, Charging: 14.4, Things: []power.Thing{thing}})["power.place"])
+	}
+	for _, kind := range []string{"inverter", "controller", "converter", "dc_dc"} {
+		assert.Equal(t, 1, place(kind, true, false, false), kind)
+		assert.Equal(t, 1, place(kind, false, true, false), kind)
+		assert.Zero(t, place(kind, false, false, false), kind)
+		assert.Zero(t, place(kind, true, true, true), kind)
+	}
+	assert.Equal(t, 1, place("battery", false, true, false))
+	assert.Zero(t, place("battery", true, false, false), "its case is closed")
+	assert.Equal(t, 1, place("fuse_panel", true, false, false))
+	assert.Zero(t, place("fuse_panel", false, true, false))
+}

@@ -12,6 +12,7 @@ import (
 const (
 	bridgeRoom units.Millimetre = 10  // over a bridged thing (common practice: a finger)
 	steepSun                    = 45  // degrees: a sun this high is there for hours even in winter's half of the year
+	tall       units.Millimetre = 150 // over a panel: its shadow is not to be forgotten (common practice)
 	reachOut   units.Millimetre = 600 // mm: an arm's length from a kneeling person (common practice)
 )
 
@@ -26,7 +27,7 @@ var (
 	Lid          = finding.Rule{Code: "roof.lid", Unit: "mm", Asks: "Can every lid open?", Stops: "stop when a panel is where a lid swings", Laws: []finding.Law{lawStrip}}
 	Service      = finding.Rule{Code: "roof.service_side", Unit: "mm", Asks: "Is the side free from which a thing is serviced?", Stops: "caution when a panel is there", Laws: []finding.Law{lawStrip}}
 	HotAir       = finding.Rule{Code: "roof.hot_air", Unit: "mm", Asks: "Is the hot air led away from the panels?", Stops: "caution when a panel is in it", Laws: []finding.Law{lawStrip}}
-	Shade        = finding.Rule{Code: "roof.shade", Unit: "°", Asks: "How high must the sun stand before a tall thing's shadow leaves the panel?", Stops: "caution above 45°", Laws: []finding.Law{lawShade}}
+	Shade        = finding.Rule{Code: "roof.shade", Unit: "°", Asks: "How high must the sun stand before a tall thing's shadow leaves the panel?", Stops: "caution above 45°, of what is said to throw no shade too where it is an air conditioner or 150 mm higher than the panel", Laws: []finding.Law{lawShade}}
 	Walkway      = finding.Rule{Code: "roof.walkway", Unit: "mm", Asks: "Is every walkway free of panels?", Stops: "stop when a panel is on it", Laws: []finding.Law{lawStrip}}
 	WalkwayWidth = finding.Rule{Code: "roof.walkway_width", Unit: "mm", Asks: "Is a walkway wide enough for a person?", Stops: "caution when narrower than the job's walkway", Laws: []finding.Law{lawNarrow}}
 	Reach        = finding.Rule{Code: "roof.reach", Unit: "m", Asks: "Can a person get from the ladder or hatch to everything that is serviced?", Stops: "caution when there is no way", Laws: []finding.Law{lawWay}}
@@ -111,6 +112,17 @@ func keepClear(g rig.Rig, p Panel, standing []rig.Obstruction, system units.Syst
 			}
 		})
 		out = append(out, f.Of("", p.Label, "shaded by %s when the sun is on that side and lower than %s°.", from.Label, units.Num(steepest, 0)))
+	}
+
+	for _, t := range standing { // a tall box beside a panel that is said to throw no shade
+		over, d := t.Height-top, max(ThingGap(r, t), 1)
+		if t.Shades || over < tall && t.Kind != "air_conditioner" {
+			continue
+		}
+		if a := math.Atan2(float64(over), float64(d)) * 180 / math.Pi; a > steepSun {
+			out = append(out, Shade.AtMost(p.ID, a, steepSun, finding.Watch).WithWorking(lawShade.Fill(a, "atan((%s − %s) / %s)", finding.N(float64(t.Height)), finding.N(float64(top)), finding.N(float64(d)))).
+				Of("", p.Label, "%s is %s higher than the panel and %s from it, and is said to throw no shade. Say at Survey that it does, or correct its height.", t.Label, over.Text(system), d.Text(system)))
+		}
 	}
 
 	gap, name := units.Millimetre(math.Inf(1)), ""

@@ -46,6 +46,19 @@ func TestWhatMustStayClear(t *testing.T) {
 	assert.Equal(t, finding.Fine, f.Grade)
 	f = one(t, with(func(g *rig.Rig) { g.Obstructions[0].Shades, g.Obstructions[0].Height = true, 330 }), "roof.shade", "p")
 	assert.Equal(t, finding.Watch, f.Grade, "300 up over 200 is 56°")
+	// The same of a box that is said to throw none: 200 mm up over 200 mm is 45°, just inside; a low one is let be.
+	unmarked := func(kind rig.Kind, height units.Millimetre) (count int) {
+		for _, f := range with(func(g *rig.Rig) { g.Obstructions[0].Kind, g.Obstructions[0].Height = kind, height }) {
+			if f.Code == "roof.shade" && f.Grade == finding.Watch {
+				count++
+			}
+		}
+		return count
+	}
+	assert.Equal(t, 0, unmarked("air_conditioner", 230))
+	assert.Equal(t, 1, unmarked("air_conditioner", 231))
+	assert.Equal(t, 1, unmarked("vent", 231))
+	assert.Equal(t, 0, unmarked("vent", 120))
 
 	f = one(t, with(func(g *rig.Rig) {
 		g.Walkways = []rig.Walkway{{ID: "w", Label: "Way", X: 0, Y: 900, Length: 6000, Width: 500}}

@@ -54,7 +54,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Screws, OnRoof, Framing, Thing, Panel, Below, Cupboard, Old, Bore, Cut, Grommet, Layers, Sealant, Water, Tested, Missing}
+	return []finding.Rule{Screws, OnRoof, Framing, Thing, Panel, Below, Cupboard, Old, Bore, Cut, Grommet, Layers, Sealant, Water, Tested, Unused, Missing}
 }
 
 // Bit is a drill or hole saw of a standard set.

@@ -65,6 +65,7 @@ var (
 	Sealant = finding.Rule{Code: "hole.sealant", Unit: "", Asks: "Does the sealant suit what it goes on?", Stops: "stop when its label says that it attacks the outer layer, caution when it is not made for it or none is chosen"}
 	Water   = finding.Rule{Code: "hole.water", Unit: "", Asks: "Does water run off round the entry?", Stops: "caution in a place where water stands"}
 	Tested  = finding.Rule{Code: "hole.tested", Unit: "h", Asks: "Had the sealant cured when the hole was leak-tested?", Stops: "caution when it was tested before: test again", Laws: []finding.Law{lawCured}}
+	Unused  = finding.Rule{Code: "hole.unused", Unit: "", Asks: "Does a cable go through every roof entry?", Stops: "caution for a new one through which nothing goes while cables go through another: every hole is a leak that may come"}
 	Missing = finding.Rule{Code: "hole.missing", Unit: "", Asks: "Has every path a hole where it goes through something?", Stops: "stop where a path goes through a roof, floor or bulkhead and no hole is there, or through what may not be drilled"}
 
 	lawCured = finding.Law{Step: "hours between sealing and test", Formula: "test − sealing", Unit: "h", Source: "the record; the label of the sealant", Mark: finding.Common}

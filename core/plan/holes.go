@@ -74,6 +74,7 @@ func (p *Plan) holes(d job.Document) {
 			p.add(f)
 		}
 	}
+	p.unused()
 	p.signals(d, runs, crossed)
 	var entries []hole.Entry
 	bores := map[string]units.Millimetre{}
@@ -148,6 +149,18 @@ func (p *Plan) signals(d job.Document, runs []*Run, crossed map[string][]route.C
 			if f, ok := circuit.Beside(id, p.Labels[id], e.Label, loud); ok {
 				p.add(f)
 			}
+		}
+	}
+}
+
+// unused finds new roof entries through which nothing goes, once cables go through another.
+func (p *Plan) unused() {
+	if !slices.ContainsFunc(p.Entries, func(e Hole) bool { return len(e.Cables) > 0 }) {
+		return
+	}
+	for _, e := range p.Entries {
+		if len(e.Cables) == 0 && !e.Existing && !e.Later {
+			p.add(hole.Unused.Says(finding.Watch, e.ID, "").Of("", e.Label, "no cable goes through it. Leave it out, or lead one through it."))
 		}
 	}
 }

@@ -1,6 +1,7 @@
 package plan_test
 
 import (
+	"slices"
 	"strings"
 	"testing"
 
@@ -131,4 +132,22 @@ func circuitOf(d job.Document, id string) job.Circuit {
 		}
 	}
 	return job.Circuit{}
+}
+
+// A second roof entry through which nothing goes is asked about, unless it is there already or for later.
+func TestAnEntryThatNothingUses(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Heron())
+	said := func(status job.Status) int {
+		d := d
+		at := slices.IndexFunc(d.Holes, func(h job.Hole) bool { return h.Surface == "roof" })
+		require.GreaterOrEqual(t, at, 0)
+		spare := d.Holes[at]
+		spare.ID, spare.Label, spare.Status, spare.X = demo.ID("spare entry"), "Spare entry", status, spare.X+900
+		d.Holes = append(slices.Clone(d.Holes), spare)
+		return len(demotest.Says(plan.Of(d, demo.Shelf()).Findings, "hole.unused", ""))
+	}
+	assert.Equal(t, 1, said(job.StatusNew))
+	assert.Zero(t, said(job.StatusExisting))
+	assert.Zero(t, said(job.StatusLater))
+	assert.Empty(t, demotest.Says(plan.Of(d, demo.Shelf()).Findings, "hole.unused", ""))
 }

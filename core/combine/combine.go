@@ -67,8 +67,8 @@ const (
 type Progress func(share float64) (goOn bool)
 
 // Find tries combinations for a job: the panels as planned, the same and as many more as fit,
-// and the types with the most watts alone, each in full, two thirds and a third; the bank as
-// planned and larger. The error is ErrStopped, or says what is missing.
+// the types with the most watts alone, and one large panel beside small ones, each in full, two thirds
+// and a third; the bank as planned and larger. The error is ErrStopped, or says what is missing.
 func Find(d job.Document, crew shelf.Shelf, progress Progress) (out Found, err error) {
 	s := search{d: d, crew: crew, curves: array.NewCurves(), tell: progress}
 	own := plan.Of(d, crew)
@@ -249,36 +249,61 @@ func (s *search) roofs(own plan.Plan) (out []roofing, err error) {
 	if len(fits) > mostTypes {
 		fits = fits[:mostTypes]
 	}
-	add := func(changes []job.Change) {
-		made := s.made(changes)
+	add := func(changes []job.Change, before ...job.Change) {
+		made := append(slices.Clone(before), s.made(changes)...)
 		d, wrong := job.Apply(s.d, job.Edit{Changes: made})
 		out, err = append(out, roofing{d: d, changes: made}), cmp.Or(err, wrong)
 	}
-	for _, f := range fits {
-		counts := []int{}
-		added := func(c job.Change) bool { return c.Do == "add_panel" }
-		n := 0
-		for _, c := range f.Changes {
-			if added(c) {
-				n++
+	// thinned adds a layout in full, with two thirds and with a third of its new panels, those in the sun
+	// first, after other changes.
+	thinned := func(l layout.Layout, before ...job.Change) {
+		panel := func(c job.Change) (q job.Panel, is bool) {
+			if c.Do != "add_panel" {
+				return q, false
 			}
+			_ = json.Unmarshal(c.Item, &q) // the layout wrote it
+			return q, true
 		}
+		order := sunniest(l)
+		n, counts := len(order), []int{}
 		for _, k := range []int{n, (2*n + 2) / 3, (n + 2) / 3} {
 			if k > 0 && !slices.Contains(counts, k) {
 				counts = append(counts, k)
 			}
 		}
-		order := sunniest(f.Layout)
 		for _, k := range counts {
-			kept := order[:min(k, len(order))]
-			add(slices.DeleteFunc(slices.Clone(f.Changes), func(c job.Change) bool {
-				var q job.Panel
-				if !added(c) {
-					return false
-				}
-				_ = json.Unmarshal(c.Item, &q) // the layout wrote it
-				return !slices.Contains(kept, q.ID)
-			}))
+			add(slices.DeleteFunc(slices.Clone(l.Changes), func(c job.Change) bool {
+				q, is := panel(c)
+				return is && !slices.Contains(order[:k], q.ID)
+			}), before...)
+		}
+	}
+	for _, f := range fits {
+		thinned(f.Layout)
+	}
+	// One of the larger type with as many of the smaller as fit beside it, of the best type and each other.
+	for i := 1; i < len(fits); i++ {
+		large, small := fits[0].part, fits[i].part
+		if small.Pmax > large.Pmax {
+			large, small = small, large
+		}
+		one, wrong := layout.For(s.d, s.crew, layout.Wish{Stock: map[string]int{large.ID: 1}, Marks: round}, "watts", mostEffort, stop)
+		if wrong != nil || len(one.Changes) == 0 {
+			continue
+		}
+		made := s.made(one.Changes)
+		with, wrong := job.Apply(s.d, job.Edit{Changes: made})
+		if wrong != nil {
+			continue
+		}
+		w := wish(small)
+		for _, q := range with.Panels {
+			if _, had := shelf.Find(s.d.Panels, q.ID); !had {
+				w.Keep = append(w.Keep, q.ID)
+			}
+		}
+		if l, err := layout.For(with, s.crew, w, "watts", mostEffort, stop); err == nil && len(l.Changes) > 0 {
+			thinned(l, made...)
 		}
 	}
 	// The panels as planned, with as many more as fit beside them.

@@ -201,3 +201,18 @@ func TestALargeShelfIsSearchedByWhatSuits(t *testing.T) {
 	assert.ErrorIs(t, err, combine.ErrStopped)
 	assert.Less(t, len(steps), 25, "each type is a step of the search's first part")
 }
+
+// Roofs of two types are tried too: one large panel with smaller ones beside it.
+func TestRoofsOfTwoTypesAreTried(t *testing.T) {
+	found, err := combine.Find(demotest.Unsigned(t, demo.Marten()), small("panel-long-228", "panel-slim-118"), nil)
+	require.NoError(t, err)
+	mixed := slices.DeleteFunc(slices.Clone(found.All), func(c combine.Combination) bool {
+		return c.Planned || !strings.Contains(c.Panels, "1 × ") || !strings.Contains(c.Panels, "slim 118")
+	})
+	require.NotEmpty(t, mixed)
+	counts := map[string]bool{}
+	for _, c := range mixed {
+		counts[c.Panels] = true
+	}
+	assert.Greater(t, len(counts), 1, "more and fewer of the smaller ones: %v", counts)
+}

@@ -126,27 +126,19 @@ func (o *order) ask(of, what, label string) Ask {
 		a.Range = o.skies(func(sky prove.Sky) string {
 			m.Sky, m.At, m.Air = sky, o.noon, &o.air
 			if e, ok := o.p.Expects(o.d, m); ok {
-				return o.text(e)
+				return e.Text()
 			}
 			return ""
 		})
 		return a
 	}
 	if e, ok := o.p.Expects(o.d, m); ok {
-		a.Range = o.text(e)
+		a.Range = e.Text()
 		if a.Last != nil {
 			a.Bad = e.Compare(of, "", a.Last.Value).Grade == finding.Stop
 		}
 	}
 	return a
-}
-
-// text is a range as the job's people read it.
-func (o *order) text(e prove.Expectation) string {
-	if e.Rule.Code == prove.JointHeat.Code {
-		return "up to " + units.Celsius(e.High).Text(o.d.Units)
-	}
-	return e.Text()
 }
 
 // Read is a value that was read, as people of a system of units read it.

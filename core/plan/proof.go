@@ -44,7 +44,7 @@ func (p *Plan) Expects(d job.Document, m job.Measured) (e prove.Expectation, ok 
 			}
 		}
 	case "joint_c":
-		return prove.Warm(), true
+		return prove.Warm(d.Units), true
 	case "ac_v":
 		return prove.FromInverter(device.ACVolts), device.ACVolts > 0
 	case "drop_v":

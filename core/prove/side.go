@@ -112,8 +112,9 @@ type Expectation struct {
 	Working []finding.Step
 	Bad     Range // outside of it the grade is a stop
 	Hint    string
-	Most    float64 // that it gives in any state as it is planned; 0: not said
-	Limit   Limit   // of what it is joined to
+	System  units.System // in which heat reads; empty: °C
+	Most    float64      // that it gives in any state as it is planned; 0: not said
+	Limit   Limit        // of what it is joined to
 }
 
 // A Limit is what a part may be given by its label; 0: it does not say.
@@ -208,8 +209,10 @@ func FromInverter(volts units.Volt) Expectation {
 }
 
 // Warm is a joint after fifteen minutes under load.
-func Warm() Expectation {
-	return expect(Range{-60, 60}, JointHeat, []finding.Step{lawJoint.Fill(60, "60")}, Range{-60, 75}, "Switch off, let it cool, then tighten it by its torque or crimp it again.")
+func Warm(system units.System) Expectation {
+	e := expect(Range{-60, 60}, JointHeat, []finding.Step{lawJoint.Fill(60, "60")}, Range{-60, 75}, "Switch off, let it cool, then tighten it by its torque or crimp it again.")
+	e.System = system
+	return e
 }
 
 // Lost is what a circuit loses under its heaviest load.
@@ -222,7 +225,7 @@ func Lost(planned units.Volt) Expectation {
 func (e Expectation) Compare(about, label string, value float64) finding.Finding {
 	f := against(e.Rule, about, value, e.Range).WithWorking(e.Working...)
 	unit := e.Rule.Unit
-	text := units.Num(value, 2) + " " + unit
+	text := e.amount(value, 2)
 	switch {
 	case value < 0 && unit == "V" && e.Rule.Code != LostVolts.Code:
 		return f.WithGrade(finding.Stop).Of("", label, "%s: plus and minus are swapped. Switch off and put them right before going on.", text)
@@ -247,12 +250,19 @@ func (e Expectation) Compare(about, label string, value float64) finding.Finding
 
 // Text writes the range as people read it.
 func (e Expectation) Text() string {
-	unit := " " + e.Rule.Unit
 	switch {
 	case math.IsInf(e.High, 1):
-		return units.Num(e.Low, 1) + unit + " at least"
+		return e.amount(e.Low, 1) + " at least"
 	case e.Low <= 0 || e.Rule.Code == JointHeat.Code:
-		return "up to " + units.Num(e.High, 2) + unit
+		return "up to " + e.amount(e.High, 2)
 	}
-	return units.Num(e.Low, 1) + " to " + units.Num(e.High, 1) + unit
+	return units.Num(e.Low, 1) + " to " + e.amount(e.High, 1)
+}
+
+// amount writes a value with its unit.
+func (e Expectation) amount(value float64, digits int) string {
+	if e.Rule.Unit == "°C" && e.System != "" {
+		return units.Celsius(value).Text(e.System)
+	}
+	return units.Num(value, digits) + " " + e.Rule.Unit
 }

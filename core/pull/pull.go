@@ -101,6 +101,7 @@ type lister struct {
 
 // both is a size as every job names it, whatever it measures in: a thing of stock is one thing.
 func both(m units.Millimetre) string {
+	m = units.Millimetre(math.Round(float64(m)))
 	return m.Text(units.Metric) + " (" + m.Text(units.Imperial) + ")"
 }
 

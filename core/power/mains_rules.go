@@ -265,7 +265,7 @@ func (m *mains) supplies(states []state) (supplied map[string]bool, out []findin
 				out = append(out, ACVolts.Says(finding.Stop, t.ID, "").Of("", t.Label, "with %s its two lines are of two sources that are not made to be paired. Take both from one.", m.name(st)))
 			case wants > 0 && got > 0 && !like(got, wants):
 				said[t.ID] = true
-				cure := "Lead it from the neutral and one line."
+				cure := "Lead it from the neutral and one line; where the source has two lines, say so on its part."
 				if got < wants {
 					cure = "Lead both lines to it, or use what is made for these volts."
 				}

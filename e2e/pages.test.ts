@@ -48,7 +48,7 @@ test("panels are dragged, nudged, turned, doubled, taken off and brought back", 
   await expect(page.locator("#findings .finding.stop")).toHaveCount(0);
 
   // Dragged along one side, the other place stays as it is typed, to the last digit.
-  await write(page, "hand-1", "433.37");
+  await write(page, await page.getByRole("region", { name: "Panels on the roof" }).getByLabel("From street side").getAttribute("id") as string, "433.37 mm");
   const here = (await mark.boundingBox())!;
   await page.mouse.move(here.x + 30, here.y + 30);
   await page.mouse.down();

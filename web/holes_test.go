@@ -2,6 +2,7 @@ package web_test
 
 import (
 	"encoding/json"
+	"strings"
 	"testing"
 
 	"github.com/google/uuid"
@@ -95,6 +96,13 @@ func TestTheBatterySideIsRecordedInOneTouch(t *testing.T) {
 	s := open(t)
 	now, err := s.job(marten)
 	require.NoError(t, err)
+	without := 0
+	for _, id := range now.Document.Planned() {
+		if c, ok := shelf.Find(now.Document.Circuits, id); ok && c.Cable() == "" {
+			without++
+		}
+	}
+	assert.Equal(t, without, strings.Count(s.page(marten, "record"), "<span>no cable chosen"), "that is said of wires, not of a battery or a switch")
 	shunt := equipmentOf(t, now.Document, "Shunt").ID
 	code, got := s.api(marten, "fields", fields("record", "built/"+shunt, "outcome", "left_out", "reason", "the monitor counts without one"))
 	require.Equal(t, 200, code, got.Error.Says)

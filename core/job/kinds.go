@@ -525,6 +525,18 @@ func (d Document) PartOf(planned string) string {
 	return ""
 }
 
+// PartName is the name of one of the job's parts of a kind, empty where it carries none.
+func (d Document) PartName(kind, part string) (name string) {
+	if parts, ok := kindOf(PartKinds, kind); ok {
+		parts.each(&d, func(_ int, id, label string) {
+			if id == part {
+				name = label
+			}
+		})
+	}
+	return name
+}
+
 // carries tells whether a part that a planned thing may be is in the job.
 func (d Document) carries(planned, part string) bool {
 	parts, ok := kindOf(PartKinds, d.PartOf(planned))

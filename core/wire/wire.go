@@ -653,11 +653,17 @@ func (c Circuit) fuse(r Result) finding.Finding {
 	}
 	inside := c.Fuse >= low && c.Fuse <= high && c.Fuse > 0
 	if size == 0 && !inside {
-		f := says("no standard fuse is within %s on %s. Use thicker cable.", window, c.Conductor.Text())
-		if !c.Conductor.Does(c.Design, c.lasting(), c.Conditions) {
-			f = f.After(Ampacity)
+		none := fmt.Sprintf("no standard fuse is within %s on %s", window, c.Conductor.Text())
+		if low > high {
+			none = fmt.Sprintf("a fuse has to carry %s and may be %s at most on %s, so none fits", low.Text(), high.Text(), c.Conductor.Text())
 		}
-		return f
+		switch {
+		case !c.Conductor.Does(c.Design, c.lasting(), c.Conditions):
+			return says("%s. Use thicker cable.", none).After(Ampacity)
+		case c.PV: // it bears without a fuse what its panels can push, and nothing else feeds it
+			return says("%s. Leave it out: the cable carries all that its panels push. Or use thicker cable.", none)
+		}
+		return says("%s. Use thicker cable.", none)
 	}
 	if size > 0 {
 		working = append(working, lawFuse.Fill(float64(size), "%s", amps(size)))

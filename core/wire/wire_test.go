@@ -268,6 +268,15 @@ func TestAFuseOnAHomeRun(t *testing.T) {
 	low := check(30, 58)
 	assert.Equal(t, finding.Stop, low.Grade)
 	assert.Contains(t, low.Says, "58 V DC, and 80 V can stand across it")
+
+	// Where the cable bears the two tests but not a standard fuse of 1.56 · Isc, it is the fuse
+	// that goes: 12 AWG of 90 °C in air of 60 °C bears 30 A · 0.71 = 21.3 A (NEC 310.15(B)(1)).
+	c.Conductor, c.Conditions.Air, c.Lasting, c.Conditions.Bundled = conductor(t, "12 AWG"), 60, 20, 1
+	none := check(25, 150)
+	assert.Equal(t, finding.Stop, none.Grade)
+	assert.Contains(t, none.Says, "Leave it out")
+	c.Lasting = 24
+	assert.NotContains(t, check(25, 150).Says, "Leave it out", "the cable is too thin in any case")
 }
 
 // Sizes of other countries between the listed ones. 8 mm² is 4 % less copper than

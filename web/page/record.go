@@ -51,7 +51,7 @@ func (v *View) BuiltThings() (out []BuiltView) {
 		b.Built, b.Done = shelf.Find(v.Doc.Record.Built, id)
 		outcomes := form.OptionsOf("built", "outcome")
 		str, isString := shelf.Find(v.Doc.Strings, id)
-		_, isCircuit := shelf.Find(v.Doc.Circuits, id)
+		r, isCircuit := shelf.Find(v.Doc.Circuits, id)
 		not := func(outcome job.Outcome) {
 			outcomes = slices.DeleteFunc(slices.Clone(outcomes), func(c form.Option) bool { return c.Value == string(outcome) })
 		}
@@ -86,7 +86,11 @@ func (v *View) BuiltThings() (out []BuiltView) {
 			part, _ := shelf.Find(v.Doc.Parts.Glands, e.Part)
 			b.What, b.Where = part.Name, v.Len(e.X)+" from the nose, "+v.Len(e.Y)+" from the street side"
 		default:
-			r, _ := shelf.Find(v.Doc.Circuits, id)
+			if !isCircuit {
+				e, _ := shelf.Find(v.Doc.Equipment, id)
+				b.What = cmp.Or(v.Doc.PartName(b.Kind, e.Part), job.KindOfEquipment(e.Kind).Name)
+				break
+			}
 			part, _ := shelf.Find(v.Doc.Parts.Cables, r.Cable())
 			b.What = cmp.Or(part.Name, "no cable chosen")
 			if lengths[id] > 0 {

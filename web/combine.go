@@ -72,6 +72,7 @@ func (s *Server) combinations(c *gin.Context) {
 			if !send(heard{Share: share}) {
 				return false
 			}
+			s.others()
 		}
 		return ctx.Err() == nil
 	})

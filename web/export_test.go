@@ -37,6 +37,9 @@ func (s *Server) Occupy() (free func()) {
 	}
 }
 
+// Others gives the place of a search under way to whoever waits for one.
+func (s *Server) Others() { s.others() }
+
 // Readers of what comes from outside.
 var (
 	Workbook    = workbook

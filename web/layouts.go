@@ -106,6 +106,14 @@ func (s *Server) turn(ctx context.Context) (done func(), err error) {
 	}, nil
 }
 
+// others gives this search's place to whoever waits longest for one, and takes it again after
+// them: a search of a minute does not keep one of a second out until the page gives up. A Go
+// channel serves who waits at it in the order in which they came.
+func (s *Server) others() {
+	<-s.searches
+	s.searches <- struct{}{}
+}
+
 // mostWished limits the values of a wish: enough for every panel of the fullest roof.
 const mostWished = 5000
 

@@ -528,6 +528,30 @@ func TestAReadingHasItsTime(t *testing.T) {
 	assert.Equal(t, "2026-06-01T12:00:00Z", r.At, "nothing comes from the future")
 }
 
+// A long search gives its place to a short one between two of its steps, and takes it again.
+func TestALongSearchLetsAShortOneBy(t *testing.T) {
+	s := open(t)
+	server := s.handler.(*web.Server)
+	wish := m{"goal": "one", "effort": 0, "fields": map[string]string{"stock/" + demo.Shelf().Panels[0].ID: "1"}}
+	free := server.Occupy()
+	var over atomic.Bool
+	ended := make(chan bool)
+	go func() {
+		for !over.Load() {
+			server.Others()
+			time.Sleep(time.Millisecond)
+		}
+		ended <- true
+	}()
+	code, got := s.api(marten, "layouts", wish)
+	assert.Equal(t, 200, code, got.Error.Says)
+	over.Store(true)
+	<-ended
+	code, _ = s.api(marten, "layouts", wish)
+	assert.Equal(t, 503, code, "it has its place again")
+	free()
+}
+
 // A search beyond the places that there are is told to wait, while edits and pages are
 // answered as ever; when there is a place it is made.
 func TestASearchWaitsItsTurn(t *testing.T) {

@@ -216,7 +216,7 @@ func (c cell) at(i float64) (v, fallV float64) {
 // Module is a panel as it is placed: its model, the light on it and how warm its
 // cells are. Shade has for each of its bypass strings what share of that light
 // it gets, 1 where there is none. Turned: it is in its row the wrong way round.
-// Shorted is how many of its bypass diodes are.
+// Module is a panel in the single-diode model, with how many of its bypass diodes are shorted.
 type Module struct {
 	Model   Model
 	Sun     units.Irradiance
@@ -522,7 +522,7 @@ func (s solver) table(between int) (points []Operating, total func(v float64, ex
 	return points, total
 }
 
-// Amps is what legs in parallel give at each of some volts, read from their tables. Beyond
+// Amps returns the current of legs in parallel at each of some volts, read from their tables. Beyond
 // open volts it is negative, what others push into them, and below 0 V what they pull through
 // bypass diodes: at most so many amps.
 func Amps(legs []Leg, pushed units.Ampere, at []units.Volt) []units.Ampere {

@@ -294,7 +294,7 @@ func (o *order) strings() {
 	}
 }
 
-// string is what a string reads, open and shorted.
+// string returns the ranges of a string, open and shorted, for each sky.
 func (o *order) string(s plan.String) string {
 	return o.skies(func(sky prove.Sky) string {
 		volts, amps, err := o.p.Expected(o.d, s.String, job.Reading{Sky: sky, Air: o.air, At: o.noon})

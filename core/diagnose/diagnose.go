@@ -424,7 +424,7 @@ func (d *diagnosis) lay(top float64) {
 	d.zero = slices.Index(d.at, 0)
 }
 
-// evenly is how many volts are laid evenly.
+// evenly is the number of volts of a curve at even steps.
 const evenly = 96
 
 // modules are a row's in a node, in its leg; change may alter them.
@@ -637,7 +637,7 @@ func (d *diagnosis) array(e *explanation) []working {
 	return work
 }
 
-// worked is what the controller makes of a curve: its best point that it can hold, or the one at which
+// worked returns where the controller works on a curve: its best point that it can hold, or the one at which
 // its output ends it. Of an array that gives minus it does nothing, and above its volts it shuts down.
 func (d *diagnosis) worked(v, i []float64, open, short float64) (w working) {
 	w.open, w.short = open, short

@@ -989,8 +989,8 @@ type Use struct {
 // in tells whether it is used in a month, from 0.
 func (u Use) in(month int) bool { return u.Months == 0 || u.Months>>month&1 == 1 }
 
-// Daily is what is used on a day of the heaviest of some months (bit 0 for January; 0: all) and how long
-// the bank lasts without sun; nothing where no load says its hours.
+// Daily returns the use of a day in Wh, in the heaviest of some months (bit 0 for January; 0: all), and the
+// days that the bank lasts without sun; nothing where no load says its hours.
 func Daily(s System, uses []Use, months uint16) (watthours, days float64, out []finding.Finding) {
 	heaviest, most := 0, 0.0
 	for m := range 12 {

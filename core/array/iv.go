@@ -216,7 +216,7 @@ func (c cell) at(i float64) (v, fallV float64) {
 // Module is a panel as it is placed: its model, the light on it and how warm its
 // cells are. Shade has for each of its bypass strings what share of that light
 // it gets, 1 where there is none. Turned: it is in its row the wrong way round.
-// Module is a panel in the single-diode model, with how many of its bypass diodes are shorted.
+// Shorted holds the number of its bypass diodes that are shorted.
 type Module struct {
 	Model   Model
 	Sun     units.Irradiance

@@ -20,6 +20,7 @@ type Entry struct {
 	X, Y      units.Millimetre // the hole's centre
 	Part      shelf.Gland
 	Cables    []units.Millimetre // outer diameters of all cables through it
+	Open      int                // more cables through it, that are not chosen yet
 	Sleeve    units.Millimetre   // wall thickness of the sleeve, 0 none
 
 	Surface  string           // "roof", "wall", "floor" or "bulkhead"; empty: the roof
@@ -154,6 +155,9 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 		r.Bore, r.Bit, ok = BoreFor(e.Cables, e.Sleeve)
 		bore = r.Bit.D
 		out = append(out, boreFinding(e, &r, ok, system))
+	}
+	if n := len(e.Cables) + e.Open; e.Open > 0 && n > e.Part.Takes() && len(e.Cables) <= e.Part.Takes() {
+		out = append(out, tooMany(Bore.Says(finding.Stop, e.ID, ""), e, n))
 	}
 	if f, ok := size(e, r, system); ok {
 		out = append(out, f)
@@ -313,6 +317,11 @@ func squares(cables []units.Millimetre) string {
 	return strings.Join(out, " + ")
 }
 
+// tooMany says that more cables go through an entry than it takes.
+func tooMany(f finding.Finding, e Entry, cables int) finding.Finding {
+	return f.Of("", e.Label, "%d cables go through it; it takes %d. Add an entry, or use fewer home runs.", cables, e.Part.Takes())
+}
+
 func boreFinding(e Entry, r *Result, ok bool, system units.System) finding.Finding {
 	thickest := units.Millimetre(0)
 	for _, d := range e.Cables {
@@ -341,8 +350,7 @@ func boreFinding(e Entry, r *Result, ok bool, system units.System) finding.Findi
 	}
 	switch {
 	case len(e.Cables) > e.Part.Takes():
-		f.Grade = finding.Stop
-		f = f.Of("", e.Label, "%d cables go through it; it takes %d. Add an entry, or use fewer home runs.", len(e.Cables), e.Part.Takes())
+		f = tooMany(f.WithGrade(finding.Stop), e, len(e.Cables))
 	case thickest > e.Part.MaxCable:
 		f.Grade = finding.Stop
 		f = f.Of("", e.Label, "it seals cables up to %s; one here is %s thick.", e.Part.MaxCable.Text(system), thickest.Text(system))

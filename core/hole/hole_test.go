@@ -3,6 +3,7 @@ package hole_test
 import (
 	"fmt"
 	"math"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -88,6 +89,19 @@ func TestAnEntryTakesOnlySoManyCables(t *testing.T) {
 	e.Cables = []units.Millimetre{8, 8}
 	assert.Contains(t, bore().Says, "seals cables up to 7 mm")
 	assert.Equal(t, finding.Stop, bore().Grade)
+
+	// A second home run without a cable yet is two more; what the entry just takes is not spoken of.
+	for _, one := range []struct{ chosen, open, said int }{{2, 2, 1}, {0, 3, 1}, {0, 2, 0}, {1, 1, 0}, {4, 2, 1}} {
+		e.Cables, e.Open = slices.Repeat([]units.Millimetre{6}, one.chosen), one.open
+		_, all := hole.Check(e, g, nil, units.Metric)
+		said := 0
+		for _, f := range all {
+			if f.Code == "hole.bore" && f.Grade == finding.Stop {
+				said++
+			}
+		}
+		assert.Equal(t, one.said, said, "%+v", one)
+	}
 }
 
 func TestScrewsAreCounted(t *testing.T) {

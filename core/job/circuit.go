@@ -61,6 +61,7 @@ type Settings struct {
 	Months     []int        `json:"months,omitempty" jsonschema:"maxItems=12,description=of a load: 1 for January to 12: the months in which it is used; absent: all"`
 	When       string       `json:"when,omitempty" jsonschema:"enum=awake,enum=night,enum=sun,description=of a load: from 7 to 22 h, from 22 to 7 h, from 10 to 16 h; absent: through day and night"`
 	Wet        bool         `json:"wet,omitempty" jsonschema:"description=of an outlet: it is outside, in the bath or in the kitchen"`
+	OnSide     bool         `json:"on_side,omitempty" jsonschema:"description=of a battery: it lies on its side or its end"`
 	Duty       float64      `json:"duty_pct,omitempty" jsonschema:"minimum=0,maximum=100,description=of a load: what share of that time it takes its watts; absent: all"`
 }
 

@@ -59,7 +59,7 @@ func (p *Plan) holes(d job.Document) {
 		crossed[r.ID] = route.Crossings(d.Rig, r.Path)
 	}
 	for _, e := range p.everyHole() {
-		e.Cables = p.through(d, *e, runs, crossed)
+		e.Cables, e.Open = p.through(d, *e, runs, crossed)
 		if !d.Rig.Measured() {
 			continue
 		}
@@ -155,11 +155,11 @@ func (p *Plan) signals(d job.Document, runs []*Run, crossed map[string][]route.C
 
 // unused finds new roof entries through which nothing goes, once cables go through another.
 func (p *Plan) unused() {
-	if !slices.ContainsFunc(p.Entries, func(e Hole) bool { return len(e.Cables) > 0 }) {
+	if !slices.ContainsFunc(p.Entries, func(e Hole) bool { return len(e.Cables)+e.Open > 0 }) {
 		return
 	}
 	for _, e := range p.Entries {
-		if len(e.Cables) == 0 && !e.Existing && !e.Later {
+		if len(e.Cables)+e.Open == 0 && !e.Existing && !e.Later {
 			p.add(hole.Unused.Says(finding.Watch, e.ID, "").Of("", e.Label, "no cable goes through it. Leave it out, or lead one through it."))
 		}
 	}
@@ -178,14 +178,16 @@ func (p *Plan) everyHole() (out []*Hole) {
 
 // through are the outer diameters of the cables through a hole: of the home runs that come
 // down by a roof entry, of the circuits that name the hole, and of those whose path goes
-// through where it is.
-func (p *Plan) through(d job.Document, e Hole, runs []*Run, crossed map[string][]route.Crossing) (cables []units.Millimetre) {
+// through where it is; and how many more go through it whose cable is not chosen.
+func (p *Plan) through(d job.Document, e Hole, runs []*Run, crossed map[string][]route.Crossing) (cables []units.Millimetre, open int) {
 	home := map[string]bool{}
 	add := func(r Run) {
 		if cable := r.First(); cable != nil {
 			for range r.Poles {
 				cables = append(cables, cable.OuterD)
 			}
+		} else {
+			open += r.Poles
 		}
 	}
 	for _, c := range p.Controllers {
@@ -205,7 +207,7 @@ func (p *Plan) through(d job.Document, e Hole, runs []*Run, crossed map[string][
 			add(*r)
 		}
 	}
-	return cables
+	return cables, open
 }
 
 // Uncut are the places at which a run goes through something and no hole is. Of a run that

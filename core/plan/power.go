@@ -9,8 +9,10 @@ import (
 	"velvetroad/core/charger"
 	"velvetroad/core/circuit"
 	"velvetroad/core/finding"
+	"velvetroad/core/geom"
 	"velvetroad/core/job"
 	"velvetroad/core/power"
+	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
@@ -393,7 +395,7 @@ func (p *Plan) thing(d job.Document, e job.Equipment) power.Thing {
 		set = *e.Settings
 	}
 	t.Chosen = e.Part != "" || e.Kind == "ground" || e.Kind == "outlet" || e.Kind == "load" && cmp.Or(set.Watts, units.Watt(set.Measured)) > 0
-	t.Wet = set.Wet
+	t.Wet, t.OnSide = set.Wet, set.OnSide && e.Kind == "battery"
 	t.Studs, t.Idles = cmp.Or(set.Studs, t.Device.Studs), t.Device.Idle
 	switch e.Kind {
 	case "controller":
@@ -417,8 +419,31 @@ func (p *Plan) thing(d job.Document, e job.Equipment) power.Thing {
 			t.Heated, t.Closed = space.Heated, !space.Ventilated
 			t.Damp, t.Hot = space.Wet, space.Hot
 		}
+		if e.Kind == "outlet" {
+			t.Sink, t.ToSink = nearestSink(d.Rig, e.At.Spot)
+			t.Wet = t.Wet || t.Damp || t.Sink != "" && t.ToSink <= sinkReach
+		}
 	}
 	return t
+}
+
+// sinkReach is how near to a sink an outlet counts as one in the kitchen or the bath: 6 ft
+// (NEC 551.41(C), from memory).
+const sinkReach = 6 * 12 * units.MillimetresPerInch
+
+// nearestSink is the surveyed sink that is nearest to a place, and how far its outline is from
+// above; empty where there is none or the place is not measured.
+func nearestSink(g rig.Rig, at rig.Spot) (label string, away units.Millimetre) {
+	if at.X == nil || at.Y == nil {
+		return "", 0
+	}
+	point := geom.Rect{LX: *at.X, LY: *at.Y, HX: *at.X, HY: *at.Y}
+	for _, z := range g.Zones {
+		if d := max(0, point.Gap(z.Area().Rect())); z.Kind == "sink" && z.FromAbove() && (label == "" || d < away) {
+			label, away = z.Label, d
+		}
+	}
+	return label, away
 }
 
 // laid is a circuit's run, where it is known.

@@ -1,6 +1,7 @@
 package plan_test
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -9,6 +10,8 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/power"
+	"velvetroad/core/rig"
+	"velvetroad/core/units"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
 )
@@ -92,4 +95,44 @@ func TestTheBatterySideOfAJob(t *testing.T) {
 	down := demotest.Edited(t, d, job.Change{Do: "add_equipment", Item: job.Raw(job.Equipment{ID: demo.ID("a lamp"), Label: "Lamp", Kind: "load", Part: "load-lamps"})},
 		job.Change{Do: "change_circuit", ID: dc.ID, Fields: job.Fields("plus", job.Conductor{From: dc.Plus.From, To: job.At(demo.ID("a lamp"), "+")}, "minus", job.Conductor{From: dc.Minus.From, To: job.At(demo.ID("a lamp"), "-")})})
 	assert.NotContains(t, limit(down), "alternator 24 A")
+}
+
+// An outlet within 6 ft of a sink needs its residual-current device under the land code, as one in a
+// wet space does; the sink is seen from above, and one drawn on a wall is not in the plan of the floor.
+func TestAnOutletNearASinkIsInTheKitchen(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	d.WireRules.AC = "code"
+	kettle := slices.IndexFunc(d.Equipment, func(e job.Equipment) bool { return e.Label == "Kettle" })
+	corner := rig.Zone{ID: demo.ID("sink"), Label: "Sink", Kind: "sink", On: "floor", X: 1000, Y: 300, Length: 400, Width: 400}
+	d.Rig.Spaces = append(slices.Clone(d.Rig.Spaces), rig.Space{ID: "bath", Label: "Bath", Length: 900, Width: 900, Height: 1900, Wet: true}, rig.Space{ID: "hall", Label: "Hall", Length: 900, Width: 900, Height: 1900})
+	type told struct {
+		wet    bool
+		toSink float64
+	}
+	at := func(x, y units.Millimetre, space string, zones ...rig.Zone) (out told) {
+		d := d
+		d.Rig.Zones = zones
+		d.Equipment = slices.Clone(d.Equipment)
+		d.Equipment[kettle].Kind, d.Equipment[kettle].Part = "outlet", ""
+		d.Equipment[kettle].At = &job.Site{Space: space, Spot: rig.Spot{X: &x, Y: &y}}
+		out.toSink = -1
+		for _, f := range plan.Of(d, demo.Shelf()).Findings {
+			switch f.Code {
+			case "power.ac_residual":
+				out.wet = true
+			case "power.sink":
+				out.toSink, _ = f.Value.Get()
+			}
+		}
+		return out
+	}
+	assert.False(t, at(1000, 300, "").wet)
+	assert.True(t, at(1400+1828, 500, "", corner).wet)
+	assert.False(t, at(1400+1829, 500, "", corner).wet)
+	assert.InDelta(t, 500, at(1700, 1100, "", corner).toSink, 1e-9, "three, four and five")
+	assert.Zero(t, at(1200, 500, "", corner).toSink)
+	assert.True(t, at(9000, 500, "bath").wet)
+	assert.False(t, at(9000, 500, "hall").wet)
+	corner.On = "curb"
+	assert.Equal(t, told{toSink: -1}, at(1200, 500, "", corner))
 }

@@ -52,10 +52,14 @@ var (
 	Vents     = finding.Rule{Code: "power.vents", Asks: "Does gas get out of the battery's place?", Stops: "caution when a battery that gives off gas is in a closed space"}
 	Setting   = finding.Rule{Code: "power.charger_set", Asks: "Can what charges a lithium bank be set to it?", Stops: "caution for a charger whose label does not say that its charging volts can be set"}
 	Placed    = finding.Rule{Code: "power.place", Asks: "Does equipment stand where it is neither wet nor hot?", Stops: "caution for electronics in a wet place, and for batteries, chargers, inverters and controllers in a hot one"}
+	Lying     = finding.Rule{Code: "power.lying", Asks: "Does every battery stand as its maker allows?", Stops: "stop for a flooded one that lies on its side, caution for another whose label does not allow it"}
+	Sink      = finding.Rule{Code: "power.sink", Unit: "mm", Asks: "Is no outlet within the splash of a sink?", Stops: "caution for one nearer than 300 mm to a surveyed sink", Laws: []finding.Law{lawSink}}
 	Stored    = finding.Rule{Code: "power.capacity", Unit: "Ah", Asks: "Is it known what every battery stores?", Stops: "caution where a battery's label says 0 Ah: nothing is worked out with it"}
 	Day       = finding.Rule{Code: "power.day", Unit: "Wh", Asks: "How much is used on a day, and how long does the bank last without sun?", Stops: "never: a figure", Laws: []finding.Law{lawDay, lawUsable, lawDays}}
 
 	lawConverter = finding.Law{Step: "for a few seconds", Formula: "all at once + (start-up watts − watts) / volts at its output", Unit: "A", Source: "power balance; labels", Mark: finding.Common}
+
+	lawSink = finding.Law{Step: "from the outlet to the sink", Formula: "√(dx² + dy²) to its outline, from above", Unit: "mm", Source: "geometry; 300 mm is common practice", Mark: finding.Common}
 
 	lawDay    = finding.Law{Step: "use on a day", Formula: "Σ watts · hours · duty / efficiency", Unit: "Wh", Source: "what the customer says", Mark: finding.Common}
 	lawUsable = finding.Law{Step: "in the bank", Formula: "capacity · volts at rest · usable share (lithium 0.9, lead 0.5)", Unit: "Wh", Source: "common practice", Mark: finding.Common}
@@ -64,7 +68,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Short, Reversed, Unlike, Wiring, Whole, Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Least, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, InverterLoad, Made, Converter, Cold, Balance, Vents, Setting, Placed, Stored, Day, Recharge, OneSource, ACWhole, ACVolts, Evenly, Neutral, Conductors, ACGuarded, Breaker, Passes, Residual, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
+	return []finding.Rule{Short, Reversed, Unlike, Wiring, Whole, Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Least, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, InverterLoad, Made, Converter, Cold, Balance, Vents, Setting, Placed, Lying, Sink, Stored, Day, Recharge, OneSource, ACWhole, ACVolts, Evenly, Neutral, Conductors, ACGuarded, Breaker, Passes, Residual, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
 }
 
 // Check applies the rules to a system that was solved.
@@ -656,6 +660,18 @@ func (s System) checkPlaces() (out []finding.Finding) {
 		if t.Existing || t.Later {
 			continue
 		}
+		if t.OnSide {
+			out = append(out, lying(t))
+		}
+		if t.Sink != "" {
+			f := Sink.AtLeast(t.ID, float64(t.ToSink), float64(splash), finding.Watch).WithWorking(lawSink.Fill(float64(t.ToSink), "%s", finding.N(float64(t.ToSink))))
+			if f.Passes() {
+				f = f.Of("", t.Label, "%s from %s.", t.ToSink.Text(s.Units), t.Sink)
+			} else {
+				f = f.Of("", t.Label, "%s from %s: water reaches it. Move it %s away, or to another wall.", t.ToSink.Text(s.Units), t.Sink, splash.Text(s.Units))
+			}
+			out = append(out, f)
+		}
 		electronic := charges || slices.Contains([]string{"inverter", "controller", "shunt", "fuse_panel", "transfer_switch", "ac_panel"}, t.Kind)
 		if t.Damp && electronic {
 			out = append(out, Placed.Says(finding.Watch, t.ID, "").Of("", t.Label, "its place is wet. Move it, or use one whose label allows it."))
@@ -665,6 +681,20 @@ func (s System) checkPlaces() (out []finding.Finding) {
 		}
 	}
 	return out
+}
+
+// splash is how far water jumps from a sink (common practice).
+const splash units.Millimetre = 300
+
+// lying finds what is wrong with a battery on its side.
+func lying(t Thing) finding.Finding {
+	switch {
+	case t.Battery.Vents:
+		return Lying.Says(finding.Stop, t.ID, "").Of("", t.Label, "it is flooded and lies on its side: acid runs out of it. Stand it up.")
+	case t.Battery.AnyWay:
+		return Lying.Says(finding.Fine, t.ID, "").Of("", t.Label, "it lies on its side, which its label allows.")
+	}
+	return Lying.Says(finding.Watch, t.ID, "").Of("", t.Label, "it lies on its side, and its label does not allow it. Stand it up, or read its manual and say so on its part.")
 }
 
 // checkBank looks at the batteries: how they make up the bank, share the work, and are

@@ -598,7 +598,7 @@ func (m *mains) residual(links [][]span) (out []finding.Finding) {
 			law := "IEC 60364-7-721 asks for one of 30 mA or less at the inlet"
 			if rules != wire.IEC {
 				most, asks = residualNEC, t.Kind == "outlet" && t.Wet
-				law = "NEC 551.41(C) asks for a GFCI before an outlet outside, in the bath or in the kitchen"
+				law = "NEC 551.41(C) asks for a GFCI before an outlet outside, in the bath, in the kitchen or within 6 ft of a sink"
 			}
 			if !asks {
 				return

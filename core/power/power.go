@@ -35,7 +35,10 @@ type Thing struct {
 	Existing, Later bool          // it is there already; it is only sized
 	Chosen          bool          // its part, or what it takes, is known
 	Wet             bool          // an outlet outside, in the bath or in the kitchen
-	Damp, Hot       bool          // its place is
+	Sink            string        // the sink nearest to an outlet; empty: none surveyed, or its place is not measured
+	ToSink          units.Millimetre
+	Damp, Hot       bool // its place is
+	OnSide          bool // a battery lies on its side or its end
 	Heated          bool          // its place is heated in winter
 	Closed          bool          // its place is a space without ventilation
 }

@@ -607,3 +607,25 @@ func TestWhereThingsStandAndWhetherChargersAreSet(t *testing.T) {
 	assert.Equal(t, 1, place("fuse_panel", true, false, false))
 	assert.Zero(t, place("fuse_panel", false, true, false))
 }
+
+// Acid runs out of a flooded battery on its side; of another its maker decides. Water jumps 300 mm.
+func TestBatteriesOnTheirSideAndOutletsAtASink(t *testing.T) {
+	for want, battery := range map[finding.Grade]shelf.Battery{finding.Stop: {Vents: true, AnyWay: true}, finding.Watch: {}, finding.Fine: {AnyWay: true}} {
+		b := lithium("b", 12, 100)
+		b.Battery.Vents, b.Battery.AnyWay = battery.Vents, battery.AnyWay
+		s := power.System{ID: "job", Nominal: 12, Rest: 12.8, Charging: 14.4, Things: []power.Thing{b}}
+		assert.Empty(t, codes(s)["power.lying"], "it stands")
+		s.Things[0].OnSide = true
+		assert.Equal(t, want, graded(s, "power.lying", "b"))
+		s.Things[0].Existing = true
+		assert.Empty(t, codes(s)["power.lying"])
+	}
+	o := device("o", "outlet", shelf.Device{})
+	s := power.System{ID: "job", Nominal: 12, Rest: 12.8, Charging: 14.4, Things: []power.Thing{o}}
+	assert.Empty(t, codes(s)["power.sink"], "no sink is known")
+	s.Things[0].Sink = "Sink"
+	for away, want := range map[units.Millimetre]finding.Grade{0: finding.Watch, 299: finding.Watch, 300: finding.Fine, 2000: finding.Fine} {
+		s.Things[0].ToSink = away
+		assert.Equal(t, want, graded(s, "power.sink", "o"), "%v", away)
+	}
+}

@@ -49,7 +49,7 @@ type Walkway struct {
 type Zone struct {
 	ID     string           `json:"id" jsonschema:"format=uuid"`
 	Label  string           `json:"label" jsonschema:"minLength=1"`
-	Kind   string           `json:"kind" jsonschema:"enum=duct,enum=wire,enum=pipe,enum=no_drill,enum=low_spot,enum=door,enum=window,enum=tank,enum=wheel_arch,enum=furniture"`
+	Kind   string           `json:"kind" jsonschema:"enum=duct,enum=wire,enum=pipe,enum=no_drill,enum=low_spot,enum=door,enum=window,enum=tank,enum=wheel_arch,enum=furniture,enum=sink"`
 	On     string           `json:"on,omitempty" jsonschema:"enum=roof,enum=street,enum=curb,enum=nose,enum=tail,enum=floor,enum=underside,description=absent: the roof"`
 	X      units.Millimetre `json:"x_mm" jsonschema:"description=from the nose; on the nose's and the tail's wall from the street side"`
 	Y      units.Millimetre `json:"y_mm" jsonschema:"description=from the street side; on a wall above the floor"`
@@ -105,7 +105,14 @@ func (r Rig) InRoof() (out []Zone) {
 }
 
 // InRoof tells whether the zone is one in which the roof may not be drilled.
-func (z Zone) InRoof() bool { return (z.On == "" || z.On == "roof") && z.Kind != "low_spot" }
+func (z Zone) InRoof() bool {
+	return (z.On == "" || z.On == "roof") && z.Kind != "low_spot" && z.Kind != "sink"
+}
+
+// FromAbove tells whether its x and y are those of the rig seen from above: it is not on a wall.
+func (z Zone) FromAbove() bool {
+	return z.On == "" || z.On == "roof" || z.On == "floor" || z.On == "underside"
+}
 
 // LowSpot is the surveyed place on the roof where water stands that a point is in.
 func (r Rig) LowSpot(x, y units.Millimetre) (Zone, bool) {
@@ -233,7 +240,7 @@ func (r Rig) shapeProblems() (out []shelf.Problem) {
 	}
 	for i, z := range r.Zones {
 		at := fmt.Sprintf("zones[%d].", i)
-		if z.On == "" || z.On == "roof" || z.On == "floor" || z.On == "underside" {
+		if z.FromAbove() {
 			area(at, z.Label, z.Area())
 			continue
 		}

@@ -36,6 +36,24 @@ var (
 	lawCount = finding.Law{Step: "feet in the wrong place", Formula: "count of feet inside", Unit: "", Source: "survey", Mark: finding.Common}
 )
 
+// bridges applies the rule of passing above things: of old brackets, which are alike, to the one
+// with the least room.
+func bridges(g rig.Rig, p Panel, things []rig.Obstruction, system units.System) (out []finding.Finding) {
+	bracket := -1 // where in out
+	for _, t := range things {
+		f := bridge(g, p, t, system)
+		switch {
+		case t.Kind != "bracket":
+			out = append(out, f)
+		case bracket < 0:
+			bracket, out = len(out), append(out, f)
+		case f.Value.Float() < out[bracket].Value.Float():
+			out[bracket] = f
+		}
+	}
+	return out
+}
+
 // bridge applies the rule of passing above a thing.
 func bridge(g rig.Rig, p Panel, t rig.Obstruction, system units.System) finding.Finding {
 	_, ly, _, hy := t.Box()
@@ -46,6 +64,10 @@ func bridge(g rig.Rig, p Panel, t rig.Obstruction, system units.System) finding.
 	if _, on := g.LevelAt(r.Centre()); !on && g.Crown > 0 && g.CrownForm != rig.FlatCrown {
 		working = underWorking(g, p, at)
 	}
+	above := t.Label
+	if t.Kind == "bracket" {
+		above = "the old brackets below it"
+	}
 	f := Bridge.AtLeast(p.ID, float64(room), float64(bridgeRoom), finding.Watch).WithWorking(append(working,
 		finding.Given("its height", float64(t.Height), "mm", "survey of "+t.Label),
 		lawBridge.Fill(float64(room), "%s − %s", finding.N(float64(under)), finding.N(float64(t.Height))))...)
@@ -53,9 +75,9 @@ func bridge(g rig.Rig, p Panel, t rig.Obstruction, system units.System) finding.
 	case room < 0:
 		return f.WithGrade(finding.Stop).Of("", p.Label, "would touch %s, which is %s high; the underside is %s above the roof there. Use taller feet, or move it beside.", t.Label, t.Height.Text(system), under.Text(system))
 	case !f.Passes():
-		return f.Of("", p.Label, "passes %s above %s; %s is needed.", room.Text(system), t.Label, bridgeRoom.Text(system))
+		return f.Of("", p.Label, "passes %s above %s; %s is needed.", room.Text(system), above, bridgeRoom.Text(system))
 	}
-	return f.Of("", p.Label, "passes %s above %s.", room.Text(system), t.Label)
+	return f.Of("", p.Label, "passes %s above %s.", room.Text(system), above)
 }
 
 // keepClear applies the rules of lids, service sides, hot air, shade and

@@ -136,6 +136,7 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 		out = append(out, edge(g, p, r, clear.Edge, system))
 		out = append(out, flat(g, p, r, system)...)
 
+		var over []rig.Obstruction // what the panel passes above
 		nearest, gap := -1, units.Millimetre(math.Inf(1))
 		for j := range standing {
 			t := standing[j]
@@ -145,7 +146,7 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 			}
 			if t.MayBridge() || t.Kind == "bracket" {
 				if d < -touching {
-					out = append(out, bridge(g, p, t, system))
+					over = append(over, t)
 				}
 				continue
 			}
@@ -153,6 +154,7 @@ func Check(g rig.Rig, panels []Panel, clear Clearances, wind Wind, system units.
 				nearest, gap = j, d
 			}
 		}
+		out = append(out, bridges(g, p, over, system)...)
 		if nearest >= 0 {
 			t := standing[nearest]
 			out = append(out, room(ThingRoom, p, t.Label, gap, clear.Obstruction, func() finding.Step { return ThingGapBy(r, t, system) }, system))

@@ -3,6 +3,7 @@ package roof_test
 import (
 	"fmt"
 	"math"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -316,6 +317,15 @@ func TestOldBracketsCarryFeet(t *testing.T) {
 	assert.Zero(t, roof.NewScrews(g, p))
 	g.Obstructions = append(g.Obstructions, rig.Obstruction{ID: "m", Label: "Bracket in the middle", Kind: "bracket", Shape: "rectangle", X: 1100, Y: 450, Length: 80, Width: 50, Height: 40})
 	assert.Equal(t, finding.Stop, one(t, found(g, p), "roof.bridge", "p").Grade, "40 high under feet of 30")
+
+	// Of several that are merely low under it one caution speaks, by the highest: 30 − 24.
+	for _, high := range []units.Millimetre{22, 24, 21} {
+		g.Obstructions = append(g.Obstructions, rig.Obstruction{ID: fmt.Sprint("low", high), Label: fmt.Sprint("Bracket low ", high), Kind: "bracket", Shape: "rectangle", X: 900 + 10*high, Y: 450, Length: 60, Width: 50, Height: high})
+	}
+	g.Obstructions = slices.DeleteFunc(g.Obstructions, func(t rig.Obstruction) bool { return t.ID == "m" })
+	f := one(t, found(g, p), "roof.bridge", "p")
+	assert.Equal(t, finding.Watch, f.Grade)
+	assert.InDelta(t, 6, f.Value.Float(), 1e-9)
 }
 
 // Facts of marking out: every foot is a point once, on its panel's outline; a

@@ -22,6 +22,7 @@ type Battery struct {
 	Heated     bool             `json:"heated,omitempty" jsonschema:"description=it warms itself before it is charged"`
 	Resistance float64          `json:"resistance_mohm,omitempty" jsonschema:"description=internal; absent: not on the label"`
 	Vents      bool             `json:"vents,omitempty" jsonschema:"description=it gives off gas: flooded lead"`
+	AnyWay     bool             `json:"any_way,omitempty" jsonschema:"description=its maker lets it lie on its side"`
 	Mass       units.Kilogram   `json:"mass_kg,omitempty"`
 	Length     units.Millimetre `json:"length_mm,omitempty"`
 	Width      units.Millimetre `json:"width_mm,omitempty"`

@@ -126,6 +126,7 @@ var specs = map[string]map[string]Spec{
 		"settings.measured_wh":   {Kind: Number{Unit: "Wh"}, Label: "Measured, a day", Hint: "by a meter at it; counts instead of the other figures", Absent: true},
 		"settings.hours_per_day": {Kind: Number{Unit: "h"}, Label: "Hours a day", Absent: true},
 		"settings.duty_pct":      {Kind: Number{Unit: "%"}, Label: "of that time on", Hint: "empty: all", Absent: true},
+		"settings.on_side":       {Kind: YesNo{}, Label: "Lies on its side"},
 		"settings.wet":           {Kind: YesNo{}, Label: "In a wet place", Hint: "outside, in the bath or in the kitchen"},
 		"settings.ac":            {Kind: YesNo{}, Label: "Through an inverter"},
 		"settings.months":        {Kind: Months{}, Label: "Months", Hint: "empty: all", Absent: true},
@@ -181,7 +182,7 @@ var specs = map[string]map[string]Spec{
 	},
 	"zone": {
 		"label":     {Kind: Text{}, Label: "What"},
-		"kind":      {Kind: Choice{Choices("duct", "duct", "wire", "wire", "pipe", "pipe", "no_drill", "no drilling", "low_spot", "water stands here", "door", "door", "window", "window", "tank", "tank", "wheel_arch", "wheel arch", "furniture", "furniture")}, Label: "Kind"},
+		"kind":      {Kind: Choice{Choices("duct", "duct", "wire", "wire", "pipe", "pipe", "no_drill", "no drilling", "low_spot", "water stands here", "door", "door", "window", "window", "tank", "tank", "wheel_arch", "wheel arch", "furniture", "furniture", "sink", "sink")}, Label: "Kind"},
 		"on":        {Kind: Choice{Choices("", "roof", "street", "street wall", "curb", "curb wall", "nose", "nose wall", "tail", "tail wall", "floor", "floor", "underside", "below the floor")}, Label: "In the", Absent: true},
 		"x_mm":      {Kind: Length{}, Label: "From nose"},
 		"y_mm":      {Kind: Length{}, Label: "From street side"},

@@ -92,7 +92,7 @@ var ticks = map[string][]Box{
 	"controller": {{Key: "battery_12", Text: "for 12 V batteries"}, {Key: "battery_24", Text: "for 24 V"}, {Key: "battery_48", Text: "for 48 V"}},
 	"gland":      {{Key: "box", Text: "strings may end in it: it has terminals"}},
 	"sealant":    append(each("suits_", "suits "), each("harms_", "harms ")...),
-	"battery":    {{Key: "heated", Text: "warms itself before it is charged"}, {Key: "vents", Text: "gives off gas: flooded lead"}},
+	"battery":    {{Key: "heated", Text: "warms itself before it is charged"}, {Key: "vents", Text: "gives off gas: flooded lead"}, {Key: "any_way", Text: "may lie on its side"}},
 	"device":     {{Key: "ac", Text: "a load of AC"}, {Key: "isolated", Text: "input and output have no minus in common"}, {Key: "smart", Text: "smart alternator"}, {Key: "pairs", Text: "inverter made to be paired"}, {Key: "assist", Text: "inverter adds to shore power"}, {Key: "split", Text: "two lines of 120 V"}, {Key: "adjusts", Text: "charging volts can be set"}},
 	"estimate":   {{Key: "flexible", Text: "flexible, bonded flat"}},
 }

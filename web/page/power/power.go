@@ -223,7 +223,7 @@ func Of(v *page.View) (any, error) {
 		keys := []string{"label", "part", "status"}
 		switch where(e.Kind) {
 		case "bank":
-			keys = append(keys, "at.space", "at.x_mm", "at.y_mm", "at.up")
+			keys = append(keys, "at.space", "at.x_mm", "at.y_mm", "at.up", "settings.on_side")
 			t.Fields = fields.Of("equipment/"+e.ID, keys...)
 			m.Batteries = append(m.Batteries, t)
 		case "loads":
@@ -236,7 +236,7 @@ func Of(v *page.View) (any, error) {
 			case "ac_panel":
 				keys = append(keys, "settings.studs")
 			case "outlet":
-				keys = append(keys, "settings.wet")
+				keys = append(keys, "settings.wet", "at.space", "at.x_mm", "at.y_mm", "at.up")
 			}
 			t.Fields = fields.Of("equipment/"+e.ID, keys...)
 			m.AC = append(m.AC, t)

@@ -65,6 +65,8 @@ func TestPapersAgainstPoppler(t *testing.T) {
 	for _, part := range []string{"LS-0726", "2.5 N·m", "a light's wire found from below", "Done by Tobin Ashgrove", "Coldest, open", "left out"} {
 		assert.Contains(t, words, part)
 	}
+	words, _, _ = s.pdf(t, kestrel, "crew.pdf")
+	assert.Regexp(t, `[0-9] stops? in the plan`, words, "nothing is recorded as built")
 	words, _, _ = s.pdf(t, heron, "tests.pdf")
 	for _, part := range []string{"Licence", "AC side", "right"} {
 		assert.Contains(t, words, part)

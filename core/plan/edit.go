@@ -57,11 +57,15 @@ func ApplyUntil(stop func() bool, d job.Document, e job.Edit, crew shelf.Shelf) 
 	}
 	if signs && reason == "" && next.Record.Signed != nil && next.Record.Signed.Reason == "" {
 		built := Built(next, crew)
+		of := "what was built"
+		if len(next.Record.Built) == 0 {
+			of = "the plan"
+		}
 		if n := built.Totals.Stops; n > 0 {
-			return d, p, reasonMissing(fmt.Sprintf("%s in what was built; say why it is signed all the same", units.Count(n, "stop")))
+			return d, p, reasonMissing(fmt.Sprintf("%s in %s; say why it is signed all the same", units.Count(n, "stop"), of))
 		}
 		if lacks := built.Named(); len(lacks) > 0 {
-			return d, p, reasonMissing(fmt.Sprintf("not finished in what was built: %s; say why it is signed all the same", finding.And(lacks)))
+			return d, p, reasonMissing(fmt.Sprintf("not finished in %s: %s; say why it is signed all the same", of, finding.And(lacks)))
 		}
 	}
 	return next, p, nil

@@ -274,6 +274,18 @@ func TestSigningNeedsAReasonWhereSomethingStops(t *testing.T) {
 		assert.Equal(t, "reason", refusal.Problems[0].Path)
 		assert.Contains(t, refusal.Problems[0].Says, "say why it is signed")
 	}
+	nothing := d // to build: the panel is there already, and it still reaches past the roof
+	nothing.Record.Built, nothing.Panels, nothing.Equipment, nothing.Circuits, nothing.Holes = nil, slices.Clone(d.Panels), slices.Clone(d.Equipment), nil, nil
+	for i := range nothing.Equipment {
+		nothing.Equipment[i].Status = job.StatusExisting
+	}
+	for i := range nothing.Panels {
+		nothing.Panels[i].Status = job.StatusExisting
+	}
+	if assert.Empty(t, nothing.Open()) {
+		_, err := do(nothing, job.Edit{Changes: []job.Change{sign}})
+		assert.ErrorContains(t, err, "in the plan; say why it is signed")
+	}
 	_, err := do(d, job.Edit{Changes: []job.Change{sign, rename}})
 	assert.ErrorContains(t, err, "nothing follows a signature")
 	signed, err := do(d, job.Edit{Reason: "the owner was told", Changes: []job.Change{rename, sign}})

@@ -81,7 +81,7 @@ test("a whole job is done by keyboard alone", async ({ page }) => {
   await expect(page.locator(".string-card").first()).toBeVisible();
 
   await follow(page, stage(page, "Holes"));
-  await press(page, page.getByRole("button", { name: "Place one on the centre line, to be moved" }));
+  await press(page, page.getByRole("button", { name: "Place one where the roof is free, to be moved" }));
   await follow(page, stage(page, "Cables"));
   for (let n = 0; n < 6; n++) {
     await page.waitForTimeout(200);

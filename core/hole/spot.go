@@ -77,7 +77,7 @@ func Spots(g rig.Rig, panels []roof.Panel, housing shelf.Gland, ends []geom.Poin
 	}
 	standing := g.Standing()
 	for _, k := range g.Cupboards {
-		if s, ok := over(g, k, panels, housing, standing, system); ok {
+		if s, ok := over(g, k, panels, housing, standing, system.Grid(), system); ok {
 			out = append(out, s)
 		}
 	}
@@ -87,6 +87,13 @@ func Spots(g rig.Rig, panels []roof.Panel, housing shelf.Gland, ends []geom.Poin
 		}
 		lx, ly, hx, hy := t.Box()
 		s := Spot{X: (lx + hx) / 2, Y: (ly + hy) / 2, Uses: t.Label}
+		box := s.covers(housing)
+		if slices.ContainsFunc(panels, func(p roof.Panel) bool { return p.Rect().Gap(box) < 0 }) ||
+			slices.ContainsFunc(standing, func(o rig.Obstruction) bool {
+				return o.ID != t.ID && o.Kind != "old_hole" && roof.ThingGap(box, o) < 0
+			}) {
+			continue
+		}
 		s.Cupboard, s.Blocked = beneath(g, s.X, s.Y)
 		out = append(out, s)
 	}
@@ -109,6 +116,30 @@ func Spots(g rig.Rig, panels []roof.Panel, housing shelf.Gland, ends []geom.Poin
 	return out
 }
 
+// Free gives a place for a roof entry where no cupboard is surveyed: near the centre line, or
+// anywhere, where the housing lies on the roof, covers nothing, is under nothing and its bore
+// misses framing and what is below. Ok is false where there is none.
+func Free(g rig.Rig, panels []roof.Panel, housing shelf.Gland, system units.System) (s Spot, ok bool) {
+	if !g.Measured() {
+		return s, false
+	}
+	const middle, coarse units.Millimetre = 300, 4 // on either side of the centre line; in steps of the grid
+	whole := rig.Cupboard{Length: g.Length, Width: g.Width}
+	band := whole
+	band.Y, band.Width = max(0, g.Width/2-middle), min(g.Width, 2*middle)
+	for _, k := range []rig.Cupboard{band, whole} {
+		if s, ok = over(g, k, panels, housing, g.Standing(), coarse*system.Grid(), system); ok {
+			return s, true
+		}
+	}
+	return over(g, whole, panels, housing, g.Standing(), system.Grid(), system)
+}
+
+// covers is what a housing there lies on.
+func (s Spot) covers(housing shelf.Gland) geom.Rect {
+	return geom.Rect{LX: s.X - housing.Length/2, LY: s.Y - housing.Width/2, HX: s.X + housing.Length/2, HY: s.Y + housing.Width/2}
+}
+
 func square(x, y units.Millimetre) units.Millimetre { return max(x, -x) + max(y, -y) }
 
 // beneath is the cupboard below a place, and what blocks it.
@@ -121,8 +152,8 @@ func beneath(g rig.Rig, x, y units.Millimetre) (label, blocks string) {
 	return "", ""
 }
 
-// over is the best place over a cupboard; ok is false where everything is covered.
-func over(g rig.Rig, k rig.Cupboard, panels []roof.Panel, housing shelf.Gland, standing []rig.Obstruction, system units.System) (best Spot, ok bool) {
+// over is the best place over a cupboard, in steps; ok is false where everything is covered.
+func over(g rig.Rig, k rig.Cupboard, panels []roof.Panel, housing shelf.Gland, standing []rig.Obstruction, step units.Millimetre, system units.System) (best Spot, ok bool) {
 	best = Spot{Cupboard: k.Label, Blocked: k.Blocks}
 	// What is farther away than freeMost decides nothing: it is left out before the places are tried.
 	below := (geom.Area{X: k.X, Y: k.Y, Length: k.Length, Width: k.Width}).Rect()
@@ -148,7 +179,7 @@ func over(g rig.Rig, k rig.Cupboard, panels []roof.Panel, housing shelf.Gland, s
 		}
 	}
 	framing, score := g.Framing(), units.Millimetre(0)
-	for x := system.Up(k.X + 50); x <= k.X+k.Length-50; x += system.Grid() {
+	for x := system.Up(k.X + 50); x <= k.X+k.Length-50; x += step {
 		open := freeMost // to the framing, which lies across the rig
 		for _, c := range framing {
 			open = min(open, max(x-c, c-x)-g.FramingWidth/2-20)
@@ -156,8 +187,8 @@ func over(g rig.Rig, k rig.Cupboard, panels []roof.Panel, housing shelf.Gland, s
 		if open <= 0 {
 			continue
 		}
-		for y := system.Up(k.Y + 50); y <= k.Y+k.Width-50; y += system.Grid() {
-			box := geom.Rect{LX: x - housing.Length/2, LY: y - housing.Width/2, HX: x + housing.Length/2, HY: y + housing.Width/2}
+		for y := system.Up(k.Y + 50); y <= k.Y+k.Width-50; y += step {
+			box := Spot{X: x, Y: y}.covers(housing)
 			free, bonus := open, enoughRoom/2
 			// What is free beyond enough counts a little: between two good places the freer one.
 			worth := func() units.Millimetre { return min(free, enoughRoom) + bonus + free/100 }

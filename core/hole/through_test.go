@@ -2,11 +2,13 @@ package hole_test
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"velvetroad/core/finding"
 	"velvetroad/core/geom"
@@ -127,6 +129,62 @@ func TestPlacesAreRanked(t *testing.T) {
 	assert.Contains(t, spots[0].Reasons(units.Metric), "uses the Port: no new hole")
 	// By hand: from 500, 450 to 1150, 540 are 650 + 90; on to the board 50 + 240; down 1000.
 	assert.EqualValues(t, 2030, spots[0].Run)
+}
+
+// Whatever is on a roof, a place that is proposed for an entry lies on it, covers nothing, is under no
+// panel and cuts no framing and nothing below, by the rules of entries themselves.
+func TestProposedPlacesAreFree(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		mm := func(from, to int, name string) units.Millimetre {
+			return units.Millimetre(rapid.IntRange(from, to).Draw(t, name))
+		}
+		first := mm(100, 400, "first")
+		g := rig.Rig{Length: mm(2000, 9000, "length"), Width: mm(1500, 2500, "width"), FramingFirst: &first, FramingSpacing: mm(250, 600, "spacing"), FramingWidth: mm(20, 60, "member")}
+		for i := range rapid.IntRange(0, 6).Draw(t, "things") {
+			g.Obstructions = append(g.Obstructions, rig.Obstruction{ID: fmt.Sprint("t", i), Label: "Thing", Kind: rapid.SampledFrom([]rig.Kind{"vent", "air_conditioner", "old_hole", "solar_port"}).Draw(t, "kind"), Shape: "rectangle",
+				X: mm(0, int(g.Length), "tx"), Y: mm(0, int(g.Width), "ty"), Length: mm(20, 900, "tl"), Width: mm(20, 700, "tw"), Height: 100})
+		}
+		for range rapid.IntRange(0, 2).Draw(t, "ducts") {
+			g.Zones = append(g.Zones, rig.Zone{Label: "Duct", Kind: "duct", X: mm(0, int(g.Length), "zx"), Y: mm(0, int(g.Width), "zy"), Length: mm(100, 3000, "zl"), Width: mm(50, 600, "zw")})
+		}
+		for range rapid.IntRange(0, 2).Draw(t, "cupboards") {
+			g.Cupboards = append(g.Cupboards, rig.Cupboard{Label: "Cupboard", X: mm(0, int(g.Length), "cx"), Y: mm(0, int(g.Width), "cy"), Length: mm(200, 800, "cl"), Width: mm(200, 800, "cw")})
+		}
+		var panels []roof.Panel
+		for i := range rapid.IntRange(0, 5).Draw(t, "panels") {
+			panels = append(panels, roof.Panel{ID: fmt.Sprint("p", i), Label: "A", X: mm(0, int(g.Length), "px"), Y: mm(0, int(g.Width), "py"), Part: shelf.Panel{Length: 1600, Width: 700}})
+		}
+		housing := shelf.Gland{ID: "g", Ways: 2, MaxCable: 8, Length: mm(60, 200, "hl"), Width: mm(60, 150, "hw")}
+		spots := hole.Spots(g, panels, housing, nil, units.Metric)
+		if s, ok := hole.Free(g, panels, housing, units.Metric); ok {
+			spots = append(spots, s)
+		}
+		for _, s := range spots {
+			_, found := hole.Check(hole.Entry{ID: "e", Label: "Entry", X: s.X, Y: s.Y, Part: housing}, g, panels, units.Metric)
+			for _, f := range found {
+				bad := []string{"hole.on_roof", "hole.framing", "hole.thing", "hole.panel", "hole.below"}
+				if s.Uses != "" { // the port's own housing goes, and its hole is cut already
+					bad = []string{"hole.panel"}
+				}
+				if slices.Contains(bad, f.Code) && f.Grade > finding.Fine {
+					t.Fatalf("%+v: %s", s, f.Says)
+				}
+			}
+		}
+	})
+}
+
+// A roof that is covered has no place; an air conditioner on the centre line is gone round.
+func TestNoPlaceUnderWhatCoversTheRoof(t *testing.T) {
+	g := rig.Rig{Length: 5000, Width: 2000, Obstructions: []rig.Obstruction{{ID: "ac", Label: "Air conditioner", Kind: "air_conditioner", Shape: "rectangle", X: 100, Y: 600, Length: 4800, Width: 800, Height: 300}}}
+	housing := shelf.Gland{Ways: 2, Length: 100, Width: 80, MaxCable: 8}
+	s, ok := hole.Free(g, nil, housing, units.Metric)
+	require.True(t, ok)
+	assert.True(t, s.Y < 600 || s.Y > 1400)
+	_, ok = hole.Free(g, []roof.Panel{{X: 0, Y: 0, Part: shelf.Panel{Length: 5000, Width: 2000}}}, housing, units.Metric)
+	assert.False(t, ok)
+	_, ok = hole.Free(rig.Rig{}, nil, housing, units.Metric)
+	assert.False(t, ok, "nothing is measured")
 }
 
 // A test before the sealant has cured proves nothing.

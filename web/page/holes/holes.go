@@ -254,7 +254,7 @@ func others(v *page.View) (acts []page.Act) {
 }
 
 // spots are the places for a roof entry, with acts that place the first one, move it, or add
-// another; bare places one on the centre line where there is no better.
+// another; bare places one where the roof is free.
 func spots(v *page.View) (out []Spot, bare *page.Act) {
 	if len(v.Crew.Glands) == 0 {
 		return nil, nil
@@ -284,9 +284,11 @@ func spots(v *page.View) (out []Spot, bare *page.Act) {
 		one.Acts = append(one.Acts, newEntry(v, text, part, x, y, s.Uses))
 		out = append(out, one)
 	}
-	if len(out) == 0 && len(v.Plan.Entries) == 0 && v.Doc.Rig.Measured() {
-		act := newEntry(v, "Place one on the centre line, to be moved", part, v.Doc.Units.Near(v.Doc.Rig.Length/2), v.Doc.Units.Near(v.Doc.Rig.Width/2), "")
-		bare = &act
+	if len(out) == 0 && len(v.Plan.Entries) == 0 {
+		if s, ok := hole.Free(v.Doc.Rig, v.Plan.Panels, part, v.Doc.Units); ok {
+			act := newEntry(v, "Place one where the roof is free, to be moved", part, s.X, s.Y, "")
+			bare = &act
+		}
 	}
 	return out, bare
 }

@@ -39,8 +39,8 @@ type Thing struct {
 	ToSink          units.Millimetre
 	Damp, Hot       bool // its place is
 	OnSide          bool // a battery lies on its side or its end
-	Heated          bool          // its place is heated in winter
-	Closed          bool          // its place is a space without ventilation
+	Heated          bool // its place is heated in winter
+	Closed          bool // its place is a space without ventilation
 }
 
 // An End is a terminal of a thing: "+", "dc-", "stud3". Thing is empty where it is not decided.

@@ -81,21 +81,28 @@ func (s *solver) least() (least int) {
 	one := func(step int) int { return min(1, all(step)) }
 	half := func(t Task) bool { return 2*t.People > len(s.p.People) }
 	group(half, one, func(t Task) int { return t.Steps })
-	return max(least, s.leastByVans())
+	begins := s.p.Steps
+	for i, t := range s.p.Tasks {
+		if t.Fixed == nil {
+			begins = min(begins, early[i])
+		}
+	}
+	return max(least, s.leastByVans(begins))
 }
 
 // leastByVans is a step before which the crew's vans have not been at every job for as many days
-// as it takes at least: tasks that wait for each other longer than a working day are on two, and
-// nobody works longer than a day has hours.
-func (s *solver) leastByVans() int {
+// as what is still to be placed takes at least, from a step on: tasks that wait for each other longer
+// than a working day are on two, and nobody works longer than a day has hours.
+func (s *solver) leastByVans(begins int) int {
 	if s.p.Vans == 0 {
 		return 0
 	}
 	long := 0 // the longest working day, in steps
-	var works []int
+	type working struct{ day, from int }
+	var works []working
 	for day, first := range s.first {
 		from, to := -1, -1
-		for step := first; step < s.last[day]; step++ {
+		for step := max(first, begins); step < s.last[day]; step++ {
 			for q := range s.at {
 				if s.at[q].all(step, step+1) {
 					if from < 0 {
@@ -106,18 +113,40 @@ func (s *solver) leastByVans() int {
 			}
 		}
 		if from >= 0 {
-			long, works = max(long, to-from), append(works, from)
+			long, works = max(long, to-from), append(works, working{day, from})
 		}
+	}
+	// At a job are those who have seats, and who comes by himself.
+	crew := len(s.p.People)
+	if s.p.Seats > 0 {
+		own := 0
+		for _, q := range s.p.People {
+			if q.Only {
+				own++
+			}
+		}
+		crew = min(crew, s.p.Seats+own)
 	}
 	jobs, load := make([]int, s.jobs), make([]int, s.jobs)
 	days := make([]int, len(s.p.Tasks))
+	there := map[int]map[int]bool{} // jobs that have something fixed, by day
 	for _, i := range s.byTail(nil) {
 		t := s.p.Tasks[i]
 		if t.Fixed != nil {
-			return 0 // days that have been count for nothing here
+			if step := t.Fixed.From; step >= 0 && step < len(s.p.Day) {
+				if day := s.p.Day[step]; there[day] == nil {
+					there[day] = map[int]bool{t.Job: true}
+				} else {
+					there[day][t.Job] = true
+				}
+			}
+			continue
 		}
 		days[i] = 1
 		for _, n := range t.Needs {
+			if s.p.Tasks[n.Task].Fixed != nil {
+				continue
+			}
 			apart := 0
 			if s.p.Tasks[n.Task].Steps+n.Wait+t.Steps > long {
 				apart = 1
@@ -128,13 +157,18 @@ func (s *solver) leastByVans() int {
 	}
 	visits := 0
 	for j := range jobs {
-		if each := long * len(s.p.People); each > 0 {
+		if each := long * crew; each > 0 {
 			jobs[j] = max(jobs[j], (load[j]+each-1)/each)
 		}
 		visits += jobs[j]
 	}
-	if k := (visits + s.p.Vans - 1) / s.p.Vans; k > 0 && k <= len(works) {
-		return works[k-1] + 1
+	for _, w := range works {
+		if visits <= 0 {
+			break
+		}
+		if visits -= max(s.p.Vans, len(there[w.day])); visits <= 0 { // what is pinned may be at more jobs than there are vans
+			return w.from + 1
+		}
 	}
 	return 0
 }

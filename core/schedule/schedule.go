@@ -6,6 +6,7 @@ package schedule
 import (
 	"cmp"
 	"fmt"
+	"math"
 	"math/bits"
 	"math/rand/v2"
 	"slices"
@@ -95,6 +96,19 @@ func Solve(p Problem, stop func() bool, found func(Plan)) (best Plan, err error)
 	if err != nil {
 		return best, err
 	}
+	if s.meetFixed() {
+		if best, err = s.solve(stop, found); err == nil || stop != nil && stop() {
+			return best, err
+		}
+		if s, err = newSolver(p); err != nil { // what is fixed cannot be met: Breaks says so
+			return best, err
+		}
+	}
+	return s.solve(stop, found)
+}
+
+func (s *solver) solve(stop func() bool, found func(Plan)) (best Plan, err error) {
+	p := s.p
 	least := s.least()
 	better := func(slots []Slot) bool {
 		finish, sum := s.ends(slots)
@@ -163,6 +177,20 @@ func Repair(p Problem) (plan Plan, changed []int, err error) {
 	if err != nil {
 		return plan, nil, err
 	}
+	if s.meetFixed() {
+		if plan, changed, err = s.mend(); err == nil {
+			return plan, changed, nil
+		}
+		if s, err = newSolver(p); err != nil {
+			return plan, nil, err
+		}
+	}
+	return s.mend()
+}
+
+// mend is Repair.
+func (s *solver) mend() (plan Plan, changed []int, err error) {
+	p := s.p
 	s.repair = true
 	order := s.byWish()
 	moved := make([]bool, len(p.Tasks))
@@ -554,6 +582,41 @@ func newSolver(p Problem) (*solver, error) {
 		s.last[day] = step + 1
 	}
 	return s, nil
+}
+
+// meetFixed lets tasks begin only where they end in time for what is fixed and needs them. It tells
+// whether that takes a step from any; a task of which nothing would be left keeps all.
+func (s *solver) meetFixed() (some bool) {
+	const never = math.MaxInt
+	due := make([]int, len(s.p.Tasks))
+	order := s.byTail(nil)
+	for _, i := range slices.Backward(order) {
+		due[i] = never
+		for _, next := range s.after[i] {
+			t := s.p.Tasks[next]
+			begins := due[next] - t.Steps
+			switch {
+			case t.Fixed != nil && !t.Began:
+				begins = t.Fixed.From
+			case t.Fixed != nil || due[next] == never:
+				continue
+			}
+			for _, n := range t.Needs {
+				if n.Task == i {
+					due[i] = min(due[i], begins-n.Wait)
+				}
+			}
+		}
+		if first := s.starts[i].next(0); first < 0 || first+s.p.Tasks[i].Steps > due[i] {
+			due[i] = never
+			continue
+		}
+		for step := s.starts[i].next(max(0, min(due[i], s.p.Steps)-s.p.Tasks[i].Steps+1)); step >= 0; step = s.starts[i].next(step + 1) {
+			s.starts[i].take(step, step+1)
+			some = true
+		}
+	}
+	return some
 }
 
 // once gives each task each of its needs once, with the longest wait. The error names a task that

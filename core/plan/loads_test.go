@@ -2,11 +2,14 @@ package plan_test
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"slices"
+	"strconv"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
@@ -179,6 +182,62 @@ func TestWhatLoadsTakeOnADay(t *testing.T) {
 	assert.Zero(t, with(), "an inverter alone is no use")
 	d.Stays = []job.Stay{stay("winter", "2027-12-01", "2028-02-01", 40)}
 	assert.InDelta(t, idle+240, with(job.Settings{Watts: 20, Hours: 24, Months: summer}, job.Settings{Watts: 10, Hours: 24, Months: winter}), 1e-9, "in summer the rig is at home")
+}
+
+// Outside check: a workbook of loads, whose formulas a spreadsheet's engine works out, comes to the same
+// day's use and days without sun.
+func TestADaysUseAgainstASpreadsheet(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	d.Equipment = slices.DeleteFunc(slices.Clone(d.Equipment), func(e job.Equipment) bool { return e.Kind == "load" })
+	var inverter shelf.Device
+	for _, e := range d.Equipment {
+		if found, ok := shelf.Find(d.Parts.Devices, e.Part); ok && e.Kind == "inverter" {
+			inverter = found
+		}
+	}
+	require.NotZero(t, inverter.Idle)
+	capacity := 0.0
+	for _, e := range d.Equipment {
+		if found, ok := shelf.Find(d.Parts.Batteries, e.Part); ok && e.Kind == "battery" {
+			capacity += float64(found.Capacity) * float64(found.Nominal)
+		}
+	}
+	r := rand.New(rand.NewPCG(30, 2))
+	for range 12 {
+		d := d
+		sheet := excelize.NewFile()
+		put := func(cell string, value any) { require.NoError(t, sheet.SetCellValue("Sheet1", cell, value)) }
+		put("I1", 24*float64(inverter.Idle))
+		put("I2", capacity*12.8/12*0.9) // nominal Wh to those at rest, nine tenths of lithium
+		loads := 1 + r.IntN(9)
+		for i := range loads {
+			set := job.Settings{Watts: units.Watt(1 + r.IntN(900)), Hours: float64(1+r.IntN(47)) / 2, Duty: float64(5 * (1 + r.IntN(20))), Idle: units.Watt(r.IntN(4)), AC: r.IntN(2) == 0}
+			if r.IntN(4) == 0 {
+				set.Measured = float64(50 + r.IntN(900))
+			}
+			d.Equipment = append(slices.Clone(d.Equipment), job.Equipment{ID: demo.ID(fmt.Sprint("load", i)), Label: fmt.Sprint("Load ", i), Kind: "load", Status: job.StatusExisting, Settings: &set})
+			share := 1.0
+			if set.AC {
+				share = inverter.Yield()
+			}
+			for column, value := range []float64{float64(set.Watts), set.Hours, set.Duty, float64(set.Idle), set.Measured, share} {
+				put(fmt.Sprintf("%c%d", 'A'+column, i+1), value)
+			}
+			require.NoError(t, sheet.SetCellFormula("Sheet1", fmt.Sprint("G", i+1), fmt.Sprintf("IF(E%[1]d>0,E%[1]d,A%[1]d*B%[1]d*C%[1]d/100+D%[1]d*(24-B%[1]d))/F%[1]d", i+1)))
+		}
+		require.NoError(t, sheet.SetCellFormula("Sheet1", "H1", fmt.Sprintf("SUM(G1:G%d)+I1", loads)))
+		require.NoError(t, sheet.SetCellFormula("Sheet1", "H2", "I2/H1"))
+		worked := func(cell string) float64 {
+			text, err := sheet.CalcCellValue("Sheet1", cell, excelize.Options{RawCellValue: true})
+			require.NoError(t, err)
+			v, err := strconv.ParseFloat(text, 64)
+			require.NoError(t, err)
+			return v
+		}
+		p := plan.Of(d, demo.Shelf())
+		assert.InEpsilon(t, worked("H1"), p.Power.WattHours, 1e-9)
+		assert.InEpsilon(t, worked("H2"), p.Power.Days, 1e-9)
+	}
 }
 
 // A day's use and the days without sun are one number in Power and Ask: by hand for a lithium bank, watts ·

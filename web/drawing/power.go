@@ -415,7 +415,11 @@ func (m *powerMap) label(w power.Wire, x, y float64, anchor string) {
 		if run.Cable != nil {
 			conductor = strings.Replace(run.Cable.Conductor, "mm2", "mm²", 1)
 		}
-		lines = append(lines, strings.TrimSpace(MarkOf(m.plan, w.Circuit)+" "+conductor))
+		mark := MarkOf(m.plan, w.Circuit)
+		if !w.Plus && !m.alone(w) {
+			mark += " minus" // its plus has the mark alone
+		}
+		lines = append(lines, strings.TrimSpace(mark+" "+conductor))
 	}
 	if w.Length > 0 {
 		lines = append(lines, w.Length.Text(m.doc.Units))

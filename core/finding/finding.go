@@ -343,31 +343,57 @@ func Merge(all []Finding) []Finding {
 	return out
 }
 
-// Nested puts each finding that follows from another right behind the one that
-// it follows from, about the same; the others keep their order. A finding whose
-// cause is not among them is on its own and follows nothing.
-func Nested(all []Finding) []Finding {
-	causes := func(cause, f Finding) bool {
-		return cause.Code == f.Follows && slices.ContainsFunc(f.IDs(), func(id string) bool { return slices.Contains(cause.IDs(), id) })
-	}
-	under := map[int][]Finding{}
-	out, at := make([]Finding, 0, len(all)), make([]int, 0, len(all))
+// Settle lets a finding follow from another only where that one is open, about the same, and no
+// less grave: what is left to follow from is cured with it, and counts once. It changes the list.
+func Settle(all []Finding) {
 	for i, f := range all {
-		if f.Follows != "" {
-			if c := slices.IndexFunc(all, func(cause Finding) bool { return causes(cause, f) && cause.Follows == "" }); c >= 0 {
-				under[c] = append(under[c], f)
-				continue
-			}
-			f.Follows = ""
+		if f.Follows != "" && !slices.ContainsFunc(all, func(cause Finding) bool { return cause.Open() && cause.Grade >= f.Grade && f.from(cause) }) {
+			all[i].Follows = ""
 		}
-		out, at = append(out, f), append(at, i)
+	}
+}
+
+// from tells whether the finding follows from another.
+func (f Finding) from(cause Finding) bool {
+	return cause.Code == f.Follows && slices.ContainsFunc(f.IDs(), func(id string) bool { return slices.Contains(cause.IDs(), id) })
+}
+
+// Nested puts each finding that follows from another behind the one that it follows from, about
+// the same, or behind that one's own cause; the others keep their order. One whose cause is not
+// among them stays where it is.
+func Nested(all []Finding) []Finding {
+	cause := make([]int, len(all))
+	under := map[int][]Finding{}
+	for i, f := range all {
+		cause[i] = -1
+		if f.Follows != "" {
+			cause[i] = slices.IndexFunc(all, f.from)
+		}
+	}
+	root := func(i int) int {
+		for range all {
+			if cause[i] < 0 {
+				return i
+			}
+			i = cause[i]
+		}
+		return -1 // they follow from each other
+	}
+	for i, f := range all {
+		if c := root(i); c < 0 {
+			cause[i] = -1
+		} else if c != i {
+			under[c] = append(under[c], f)
+		}
 	}
 	if len(under) == 0 {
-		return out
+		return all
 	}
 	nested := make([]Finding, 0, len(all))
-	for n, f := range out {
-		nested = append(append(nested, f), under[at[n]]...)
+	for i, f := range all {
+		if cause[i] < 0 {
+			nested = append(append(nested, f), under[i]...)
+		}
 	}
 	return nested
 }

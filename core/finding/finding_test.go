@@ -58,14 +58,22 @@ func TestMergeJoinsWhatSaysTheSame(t *testing.T) {
 	assert.Equal(t, "P1 and P2: loose.", panels[0].Says)
 }
 
-// What follows from another is right behind it; without its cause it stands alone.
+// What follows from another is behind it; without a cause that is as grave it stands alone.
 func TestNestedPutsWhatFollowsBehindItsCause(t *testing.T) {
-	cause, effect := finding.Rule{Code: "test.cause"}, finding.Rule{Code: "test.effect"}
-	all := []finding.Finding{effect.Says(finding.Stop, "b", "b falls").After(cause), pull.Says(finding.Fine, "x", "x"), cause.Says(finding.Stop, "a", "a breaks"), cause.Says(finding.Stop, "b", "b breaks"), effect.Says(finding.Watch, "a", "a falls").After(cause), effect.Says(finding.Watch, "c", "c falls").After(cause)}
+	cause, effect, last := finding.Rule{Code: "test.cause"}, finding.Rule{Code: "test.effect"}, finding.Rule{Code: "test.last"}
+	all := []finding.Finding{effect.Says(finding.Stop, "b", "b falls").After(cause), pull.Says(finding.Fine, "x", "x"), cause.Says(finding.Stop, "a", "a breaks"), cause.Says(finding.Stop, "b", "b breaks"), effect.Says(finding.Watch, "a", "a falls").After(cause), effect.Says(finding.Watch, "c", "c falls").After(cause),
+		cause.Says(finding.Watch, "d", "d is thin"), effect.Says(finding.Stop, "d", "d falls").After(cause),
+		cause.Says(finding.Stop, "e", "e breaks"), effect.Says(finding.Stop, "e", "e falls").After(cause), last.Says(finding.Stop, "e", "e is gone").After(effect)}
+	finding.Settle(all)
 	var says, follows []string
 	for _, f := range finding.Nested(all) {
 		says, follows = append(says, f.Says), append(follows, f.Follows)
 	}
-	assert.Equal(t, []string{"x", "a breaks", "a falls", "b breaks", "b falls", "c falls"}, says)
-	assert.Equal(t, []string{"", "", "test.cause", "", "test.cause", ""}, follows)
+	assert.Equal(t, []string{"x", "a breaks", "a falls", "b breaks", "b falls", "c falls", "d is thin", "d falls", "e breaks", "e falls", "e is gone"}, says)
+	assert.Equal(t, []string{"", "", "test.cause", "", "test.cause", "", "", "", "", "test.cause", "test.effect"}, follows, "a stop does not follow from a caution")
+
+	// Of those that follow from each other, or from themselves, none is lost; nor is one whose cause is elsewhere.
+	round := []finding.Finding{cause.Says(finding.Stop, "a", "one").After(effect), effect.Says(finding.Stop, "a", "other").After(cause), last.Says(finding.Stop, "a", "itself").After(last), last.Says(finding.Stop, "b", "alone").After(cause)}
+	assert.Len(t, finding.Nested(round), 4)
+	assert.Equal(t, "test.cause", finding.Nested(round[3:])[0].Follows)
 }

@@ -321,3 +321,36 @@ func TestMistakesAreNamed(t *testing.T) {
 	t.Logf("%d of %d mistakes named at the right grade", named, many)
 	assert.Equal(t, many, named)
 }
+
+// Two wires without a fuse are two stops in the job's sums: what follows from each goes with it, at
+// whatever stage it is said.
+func TestTwoWiresWithoutFusesAreTwoStops(t *testing.T) {
+	tried := 0
+	for seed := range uint64(40) {
+		s := demotest.NewSound(t, seed)
+		one, two := s.Circuit("Ctrl 1 to bus"), s.Circuit("Ctrl 2 to bus")
+		if one == nil || two == nil {
+			continue
+		}
+		before := plan.Of(s.Document, demo.Shelf())
+		one.Plus.Devices, two.Plus.Devices = nil, nil
+		p := plan.Of(s.Document, demo.Shelf())
+		said := 0
+		for _, f := range p.Findings {
+			if f.Grade == finding.Stop {
+				said++
+			}
+		}
+		if said-before.Totals.Stops < 3 { // the main fuse is small enough for one of them
+			continue
+		}
+		tried++
+		assert.Equal(t, before.Totals.Stops+2, p.Totals.Stops, "seed %d", seed)
+		counted := 0
+		for _, stage := range p.Stages {
+			counted += stage.Stops
+		}
+		assert.Equal(t, p.Totals.Stops, counted, "by stage as in all")
+	}
+	assert.Positive(t, tried)
+}

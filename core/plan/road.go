@@ -40,6 +40,17 @@ func StageNames() (out []Stage) {
 	return out
 }
 
+// StageOf is the stage to which findings of a code belong; its Key is empty for none.
+func StageOf(code string) Stage {
+	room, _, _ := strings.Cut(code, ".")
+	for _, s := range stages {
+		if slices.Contains(s.rooms, room) {
+			return Stage{Key: s.key, Name: s.name}
+		}
+	}
+	return Stage{}
+}
+
 func (p *Plan) total(d job.Document) {
 	t := &p.Totals
 	t.Panels = len(p.Portable)
@@ -85,8 +96,11 @@ func (p *Plan) total(d job.Document) {
 	for i := range p.Findings {
 		accept(&p.Findings[i], d.Accepted)
 	}
+	finding.Settle(p.Findings)
 	for _, f := range p.Findings {
 		switch {
+		case f.Follows != "" && f.Open():
+			continue // it goes with what it follows from
 		case f.Accepted != nil:
 			t.Accepted++
 		case f.Grade == finding.Fine:
@@ -164,6 +178,7 @@ func (p *Plan) road(d job.Document) {
 	first("record", "sign off", d.Record.Signed == nil)
 	for _, stage := range stages {
 		s := Stage{Key: stage.key, Name: stage.name, Open: open[stage.key]}
+		lacks := 0 // what goes with another stage's included: this one is not done before
 		for i := range p.Findings {
 			f := &p.Findings[i]
 			if !f.Open() {
@@ -172,17 +187,21 @@ func (p *Plan) road(d job.Document) {
 			if room, _, _ := strings.Cut(f.Code, "."); !slices.Contains(stage.rooms, room) {
 				continue
 			}
-			switch f.Grade {
-			case finding.Stop:
+			if f.Grade == finding.Unfinished {
+				lacks++
+			}
+			switch {
+			case f.Follows != "":
+			case f.Grade == finding.Stop:
 				s.Stops++
-			case finding.Unfinished:
+			case f.Grade == finding.Unfinished:
 				s.Unfinished++
 			default:
 				s.Watches++
 			}
 		}
 		if s.Open == "" && unsigned {
-			s.Open = Lacking(s.Unfinished)
+			s.Open = Lacking(lacks)
 		}
 		s.Done = s.Open == ""
 		p.Stages = append(p.Stages, s)

@@ -344,6 +344,15 @@ func grade(all []finding.Finding, open bool) (out []finding.Finding) {
 	return out
 }
 
+// Elsewhere is the other stage that says what a finding follows from, where this stage's list is
+// shown; its Key is empty for none.
+func (v *View) Elsewhere(f finding.Finding) plan.Stage {
+	if of := plan.StageOf(f.Follows); v.Checks() == "" && of.Key != plan.StageOf(f.Code).Key {
+		return of
+	}
+	return plan.Stage{}
+}
+
 // A Track is a finding drawn as a margin: the value as a bar, the limit as a
 // post, both in thousandths of the track.
 type Track struct {

@@ -21,7 +21,7 @@ type Choice struct {
 // disconnect is chosen for the controller, not the other way round: one that does
 // is assumed.
 func Choices(parts []shelf.Controller, u Use, climate array.Climate, curves *array.Curves) (out []Choice) {
-	u.Disconnect = &shelf.Overcurrent{Name: "any", Kind: "disconnect", Amps: 1000, Volts: 1500}
+	u.Disconnect = &shelf.Overcurrent{Name: "any", Kind: "disconnect", Amps: 1000, Volts: 1500, Poles: 2}
 	for _, part := range parts {
 		u.ID, u.Label, u.Part = part.ID, part.Name, part
 		c := Choice{Part: part}

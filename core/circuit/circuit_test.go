@@ -57,6 +57,12 @@ func TestWhatIsConnectedWrongIsSaid(t *testing.T) {
 		"no minus":          {change(func(c *circuit.Circuit) { c.Minus = nil }), finding.Watch, "nothing leads to PV1 − of Ctrl. Add a minus"},
 		"an input too many": {[]circuit.Circuit{home("a", "pv3")}, finding.Stop, "Ctrl has 2 PV inputs and no PV3."},
 		"two on one":        {[]circuit.Circuit{home("a", "pv1"), home("b", "pv1")}, finding.Stop, "home run b: PV1 of Ctrl has a home run already (home run a)."},
+		"a link to its own minus": {change(func(c *circuit.Circuit) {
+			c.PV, c.Minus = false, nil
+			plus, minus := at("Bank", "+"), at("Bank", "-")
+			plus.Battery, minus.Battery = true, true
+			c.Plus = lead(plus, minus)
+		}), finding.Stop, "its plus is at − of Bank. Reversed polarity"},
 		"round in a circle": {change(func(c *circuit.Circuit) { c.Plus.From = c.Plus.To }), finding.Stop, "its plus begins and ends at PV1 + of Ctrl."},
 	} {
 		found := circuit.Check(c.all)

@@ -1,0 +1,139 @@
+package hole_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/geom"
+	"velvetroad/core/hole"
+	"velvetroad/core/rig"
+	"velvetroad/core/roof"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+)
+
+// An entry just inside and just outside of each edge. By hand: a member of 40 mm at 1,200, a bit of 19.05
+// mm, ten millimetres of skin: the bore's middle is 1,200 + 20 + 9.525 + 10 = 1,239.525 from the nose at
+// the nearest. Its housing is 100 by 80.
+func TestEntriesAtTheirEdges(t *testing.T) {
+	grade := func(code string, x, y units.Millimetre, on rig.Rig) finding.Grade { return check(x, y, on)[code].Grade }
+	for x, want := range map[units.Millimetre]finding.Grade{1239.53: finding.Fine, 1239.52: finding.Watch, 1229.53: finding.Watch, 1229.52: finding.Stop, 1170.47: finding.Watch, 1170.48: finding.Stop, 1160.47: finding.Fine} {
+		assert.Equal(t, want, grade("hole.framing", x, 400, g), "%v", x)
+	}
+	for y, want := range map[units.Millimetre]finding.Grade{40: finding.Fine, 39.99: finding.Stop, 2160: finding.Fine, 2160.01: finding.Stop} {
+		assert.Equal(t, want, grade("hole.on_roof", 1000, y, g), "%v", y)
+	}
+	for x, want := range map[units.Millimetre]finding.Grade{50: finding.Fine, 49.99: finding.Stop, 5950: finding.Fine, 5950.01: finding.Stop} {
+		assert.Equal(t, want, grade("hole.on_roof", x, 400, g), "%v", x)
+	}
+	for x, want := range map[units.Millimetre]finding.Grade{2950: finding.Fine, 2950.01: finding.Stop, 3400: finding.Fine, 3399.99: finding.Stop} {
+		assert.Equal(t, want, grade("hole.thing", x, 1000, g), "%v, a fan from 3,000 to 3,350", x)
+	}
+	for x, want := range map[units.Millimetre]finding.Grade{1550: finding.Fine, 1550.01: finding.Watch, 2850: finding.Fine, 2849.99: finding.Watch} {
+		assert.Equal(t, want, grade("hole.panel", x, 400, g), "%v, a panel from 1,600 to 2,800", x)
+	}
+	below := g
+	below.Zones = []rig.Zone{{Label: "Duct", Kind: "duct", X: 1000, Y: 600, Length: 400, Width: 100}, {Label: "Wire", Kind: "wire", X: 5000, Y: 600, Length: 400, Width: 100}}
+	for y, want := range map[units.Millimetre]finding.Grade{600 - 9.53: finding.Fine, 600 - 9.52: finding.Stop, 700 + 9.53: finding.Fine, 700 + 9.52: finding.Stop} {
+		assert.Equal(t, want, grade("hole.below", 1100, y, below), "%v", y)
+	}
+	assert.Contains(t, check(1100, 580, below)["hole.below"].Says, "from Duct below", "the nearer of the two")
+	below.Zones, below.Levels = nil, []rig.Level{{Label: "Slide", X: 900, Y: 0, Length: 500, Width: 500, NoDrill: true}}
+	assert.Equal(t, finding.Stop, grade("hole.below", 1100, 300, below))
+}
+
+// Bits: sixteenths of an inch from a quarter to one inch, eighths to two and a half; a bore that is just a
+// bit's takes it, with the sleeve on both sides.
+func TestBitsAtTheirEdges(t *testing.T) {
+	require.Len(t, hole.Bits, 25)
+	assert.InDelta(t, 6.35, float64(hole.Bits[0].D), 1e-9)
+	assert.InDelta(t, 25.4, float64(hole.Bits[12].D), 1e-9)
+	assert.InDelta(t, 28.575, float64(hole.Bits[13].D), 1e-9)
+	assert.InDelta(t, 63.5, float64(hole.Bits[24].D), 1e-9)
+	// One cable of d needs d/√0.53: 12.7 mm of bore for 9.2456.
+	bore, bit, ok := hole.BoreFor([]units.Millimetre{9.2455}, 0)
+	require.True(t, ok)
+	assert.InDelta(t, 12.7, float64(bore), 0.001)
+	assert.InDelta(t, 12.7, float64(bit.D), 1e-9)
+	_, bit, _ = hole.BoreFor([]units.Millimetre{9.25}, 0)
+	assert.InDelta(t, 14.2875, float64(bit.D), 1e-9)
+	_, bit, _ = hole.BoreFor([]units.Millimetre{9.2455}, 0.8)
+	assert.InDelta(t, 15.875, float64(bit.D), 1e-9, "1.6 mm of sleeve more are 14.3: past 14.2875")
+	for n, want := range map[int]float64{0: 53, 1: 53, 2: 31, 3: 40, 12: 40} {
+		assert.Equal(t, want, hole.FillShare(n), "%d", n)
+	}
+	// How full it is inside the sleeve: two of 6.9 mm in 19.05 less 2 · 0.5.
+	r, _ := hole.Check(hole.Entry{ID: "e", Label: "E", X: 1000, Y: 400, Part: shelf.Gland{Ways: 2, MaxCable: 9, Length: 100, Width: 80}, Cables: []units.Millimetre{6.9, 6.9}, Sleeve: 0.5}, g, nil, units.Metric)
+	assert.InDelta(t, 100*2*6.9*6.9/(18.05*18.05), r.FillPct, 1e-6)
+	e := hole.Entry{ID: "e", Label: "E", X: 1000, Y: 400, Part: shelf.Gland{Ways: 2, MaxCable: 6.9, Length: 100, Width: 80}, Cables: []units.Millimetre{6.9, 5}}
+	_, found := hole.Check(e, g, nil, units.Metric)
+	assert.Equal(t, finding.Fine, found[0].Grade, "just what it seals")
+	e.Part.MaxCable = 6.89
+	_, found = hole.Check(e, g, nil, units.Metric)
+	assert.Equal(t, finding.Stop, found[0].Grade)
+}
+
+// A hole that is there: too wide from 3 mm beyond its bit, unless its housing covers it with 10 mm of
+// sealant all round, or something else does.
+func TestWideHolesAtTheirEdges(t *testing.T) {
+	base := hole.Entry{ID: "h", Label: "Hole 1", Surface: "floor", X: 2000, Y: 700, Z: -1900, Cables: []units.Millimetre{8.6, 8.6}, Sleeve: 1.6, Part: shelf.Gland{ID: "g", Ways: 2, MaxCable: 9, Length: 50, Width: 40}}
+	cut := func(change func(*hole.Entry)) finding.Grade {
+		e := base
+		change(&e)
+		_, found := hole.CheckThrough(e, g, units.Metric)
+		return graded(found)["hole.cut"]
+	}
+	const bit = 25.4 // 21.84 mm of bore and 3.2 of sleeve
+	assert.Equal(t, finding.Fine, cut(func(e *hole.Entry) { e.Cut = bit + 3 }))
+	assert.Equal(t, finding.Watch, cut(func(e *hole.Entry) { e.Cut = bit + 3.01 }))
+	assert.Equal(t, finding.Fine, cut(func(e *hole.Entry) { e.Cut, e.Part.Length, e.Part.Width = 30, 50, 50 }))
+	assert.Equal(t, finding.Watch, cut(func(e *hole.Entry) { e.Cut, e.Part.Length, e.Part.Width = 30.01, 60, 50 }))
+	assert.Equal(t, finding.Watch, cut(func(e *hole.Entry) { e.Cut, e.Part.Length, e.Part.Width = 30.01, 50, 60 }))
+	assert.Equal(t, finding.Fine, cut(func(e *hole.Entry) { e.Cut, e.Cables = 40, nil }), "nothing is known to go through it")
+	r, _ := hole.CheckThrough(base, g, units.Metric)
+	assert.InDelta(t, bit, float64(r.Bit.D), 1e-9)
+}
+
+// Where a hole is, in words: the nearest wall, the first of two as near; the way that water runs from 0.05 %.
+func TestWallsAndFallsAtTheirEdges(t *testing.T) {
+	for at, want := range map[[2]units.Millimetre]string{{3000, 10}: "street", {3000, 2190}: "curb", {10, 1000}: "nose", {5990, 1000}: "tail", {1100, 1100}: "street", {3000, 1100}: "street", {1000, 1101}: "nose", {4999, 1100}: "tail", {-5, 1000}: "nose", {6005, 1000}: "tail", {3000, -5}: "street", {3000, 2205}: "curb"} {
+		assert.Equal(t, want, hole.WallOf(g, at[0], at[1]), "%v", at)
+	}
+	crowned := rig.Rig{Length: 6000, Width: 2000, Crown: 50} // R = (10⁶ + 2,500)/100 = 10,025 mm: 1 mm off the middle 0.01 %
+	for y, want := range map[units.Millimetre]string{1000: "", 995: "", 994: "street side", 1006: "curb side"} {
+		pct, toward := hole.Fall(crowned, y)
+		assert.Equal(t, want, toward, "%v", y)
+		assert.Equal(t, want == "", pct == 0)
+	}
+}
+
+// Old holes: used within 10 mm, too large from the bore on; which of two places is proposed first.
+func TestOldHolesAtTheirEdges(t *testing.T) {
+	on := rig.Rig{Obstructions: []rig.Obstruction{{ID: "o", Label: "Old hole", Kind: "old_hole", Shape: "round", X: 1000, Y: 400, Length: 20, Width: 20}}}
+	said := func(x, y, bore units.Millimetre) string {
+		return hole.OldHoles(on, []hole.Entry{{ID: "e", Label: "Entry 1", X: x, Y: y}}, map[string]units.Millimetre{"e": bore}, units.Metric)[0].Says
+	}
+	assert.Contains(t, said(1006, 408, 20), "so no new hole", "six, eight and ten")
+	assert.Contains(t, said(1006.1, 408, 20), "not used")
+	assert.Contains(t, said(1000, 400, 19.9), "the housing must cover the rest")
+	assert.Contains(t, said(1000, 400, 0), "so no new hole", "its bore is not known")
+
+	// The freer of two places over a cupboard, and one in the lee of a panel before one that is not.
+	roomy := rig.Rig{Length: 6000, Width: 2200, Cupboards: []rig.Cupboard{{Label: "Pantry", X: 2000, Y: 500, Length: 600, Width: 500}},
+		Obstructions: []rig.Obstruction{{ID: "f", Label: "Fan", Shape: "rectangle", X: 2000, Y: 500, Length: 200, Width: 500}}}
+	housing := shelf.Gland{Length: 100, Width: 80}
+	spot := hole.Spots(roomy, nil, housing, nil, units.Metric)[0]
+	assert.EqualValues(t, 2550, spot.X, "as far from the fan as the cupboard goes")
+	assert.EqualValues(t, 300, spot.Room, "2,550 less half a housing from 2,200")
+	lee := roof.Panel{ID: "p", Label: "A1", X: 1200, Y: 500, Part: shelf.Panel{Length: 700, Width: 500}}
+	roomy.Obstructions = nil
+	spot = hole.Spots(roomy, []roof.Panel{lee}, housing, []geom.Point{{X: 1500, Y: 700}}, units.Metric)[0]
+	assert.Equal(t, "behind A1", spot.Shelter)
+	assert.LessOrEqual(t, float64(spot.X), 2300.0, "within 400 mm of the panel's end at 1,900")
+	assert.Zero(t, spot.Run, "nothing says where the board is")
+	assert.Contains(t, spot.Reasons(units.Metric), "level: water leaves slowly")
+	assert.NotContains(t, hole.Spot{Low: "Puddle"}.Reasons(units.Metric), "level: water leaves slowly")
+}

@@ -344,7 +344,7 @@ func TestArraysRunAsCrewsReadThem(t *testing.T) {
 	assert.True(t, afternoon.I >= 10 && afternoon.I <= 12, "%v A", afternoon.I)
 	ten, err := wire.Lookup("10 AWG")
 	require.NoError(t, err)
-	assert.Greater(t, float64(ten.Carries(wire.Conditions{Rules: wire.Code, Insulation: 90, Air: 30, Bundled: 2})), 1.5625*4*5.08)
+	assert.Greater(t, float64(ten.Carries(wire.Conditions{Rules: wire.Code, Insulation: 90, Air: 30, Bundled: 2, Marked: 75})), 1.5625*4*5.08)
 	assert.InDelta(t, 0.70, float64(run(800, 28).P)/2400, 0.03, "a good real day")
 	cloud := float64(run(95, 15).P) / 2400
 	assert.True(t, cloud >= 0.07 && cloud <= 0.10, "%v under thick cloud", cloud)

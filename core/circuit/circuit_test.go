@@ -37,6 +37,13 @@ func TestWhatIsConnectedRightSaysNothing(t *testing.T) {
 	open := circuit.Circuit{ID: "o", Label: "open", PV: true, Plus: lead(circuit.Terminal{}, circuit.Terminal{}), Minus: lead(circuit.Terminal{}, circuit.Terminal{})}
 	assert.Empty(t, circuit.Check([]circuit.Circuit{home("a", "pv1"), home("b", "pv2"), battery, bus, open}))
 	assert.Empty(t, circuit.Check([]circuit.Circuit{plus, minus}))
+	_, beside := circuit.Beside("s", "Sensor", "Hole 1", nil)
+	assert.False(t, beside)
+	f, beside := circuit.Beside("s", "Sensor", "Hole 1", []string{"Feed"})
+	assert.True(t, beside)
+	assert.Contains(t, f.Says, "through Hole 1 with Feed")
+	assert.Contains(t, circuit.Undecided("c", "W1", "plus").Says, "an end of its plus is not decided")
+	assert.Contains(t, circuit.Undecided("c", "W1", "").Says, "W1: an end is not decided")
 }
 
 func TestWhatIsConnectedWrongIsSaid(t *testing.T) {

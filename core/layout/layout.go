@@ -964,11 +964,11 @@ func (l layouter) within() (best Layout, err error) {
 	}
 	carries, by := units.Ampere(math.Inf(1)), ""
 	if cable, ok := shelf.Find(slices.Concat(l.d.Parts.Cables, l.crew.Cables), l.wish.Cable); ok {
-		conductor, err := wire.Lookup(cable.Conductor)
+		conductor, err := wire.OfCable(cable)
 		if err != nil {
 			return Layout{}, err
 		}
-		k := wire.Conditions{Rules: l.d.WireRules.PV, Insulation: cable.Insulation, Air: l.d.Rig.CableAir(), OnRoof: true, Bundled: 2}
+		k := wire.Conditions{Rules: l.d.WireRules.PV, Insulation: cable.Insulation, Air: l.d.Rig.CableAir(), OnRoof: true, Bundled: 2, Marked: 75, NextSize: true}
 		carries = min(conductor.Before(k)/1.25, conductor.Carries(k)) // of 1.25 · Isc, by both of the code's tests
 		by = " and " + cable.Name
 	}

@@ -73,12 +73,12 @@ type sizedCable struct {
 // thinFirst keeps the cables of the job's own table, thin to thick.
 func (w fitter) thinFirst(all []shelf.Cable) (out []sizedCable) {
 	for _, c := range all {
-		conductor, err := wire.Lookup(c.Conductor)
+		conductor, err := wire.OfCable(c)
 		if err != nil || strings.HasSuffix(c.Conductor, "AWG") != (w.d.Units == units.Imperial) {
 			continue // a table the crew does not use, or a part the shelf's checks refuse
 		}
 		// A home run is on the roof for a part of its way.
-		k := wire.Conditions{Rules: w.d.WireRules.PV, Insulation: c.Insulation, Air: w.d.Rig.CableAir(), OnRoof: true, Bundled: 2}
+		k := wire.Conditions{Rules: w.d.WireRules.PV, Insulation: c.Insulation, Air: w.d.Rig.CableAir(), OnRoof: true, Bundled: 2, Marked: 75, NextSize: true}
 		out = append(out, sizedCable{c, conductor, k})
 	}
 	slices.SortStableFunc(out, func(a, b sizedCable) int { return cmp.Compare(a.wire.Area, b.wire.Area) })

@@ -57,13 +57,13 @@ func (j Job) Volts(load Load) (out []VoltsChoice, err error) {
 	if err := d.Climate().Missing(); err != nil {
 		return nil, err
 	}
-	conditions := wire.Conditions{Rules: d.WireRules.DC, Insulation: 90, Air: d.Rig.CableAir(), Bundled: 2}
+	conditions := wire.Conditions{Rules: d.WireRules.DC, Insulation: 90, Air: d.Rig.CableAir(), Bundled: 2, Marked: 75, NextSize: true}
 	if d.WireRules.DC == wire.Marine {
 		conditions.Insulation = 105
 	}
 	// The inverter's short thick cable is flexible battery cable in free air, in
 	// both wire rules.
-	flexible := wire.Conditions{Rules: wire.Marine, Insulation: 105, Air: conditions.Air, Bundled: 2}
+	flexible := wire.Conditions{Rules: wire.Marine, Insulation: 105, Air: conditions.Air, Bundled: 2, NextSize: true}
 	table := wire.Metric
 	if d.Units == units.Imperial {
 		table = wire.AWG
@@ -98,7 +98,7 @@ func (j Job) Volts(load Load) (out []VoltsChoice, err error) {
 		if c.Output > 0 {
 			if found, ok := wire.Smallest(table, 1.25*c.Output, c.Output, c.Output, length, on.Bank.Rest(), batteryDrop, conditions, true); ok {
 				c.Cable = found
-				_, _, c.CableFuse = wire.FuseWindow(c.Output, found.Carries(conditions), found, d.WireRules.DC)
+				_, _, c.CableFuse = wire.FuseWindow(c.Output, found.Carries(conditions), found, conditions)
 				c.CableLoss = units.Watt(found.Drop(c.Output, length, wire.WorkingTemperature)) * units.Watt(c.Output)
 			}
 		}
@@ -108,7 +108,7 @@ func (j Job) Volts(load Load) (out []VoltsChoice, err error) {
 			c.FuseLoss = units.Watt(fuseOhm * float64(c.Inverter) * float64(c.Inverter))
 			if found, ok := wire.Smallest(table, c.Design, c.Inverter, c.Inverter, load.Cable, units.Volt(nominal), inverterDrop, flexible, true); ok {
 				c.Thick = found
-				_, _, c.Fuse = wire.FuseWindow(c.Inverter, found.Carries(flexible), found, wire.Marine)
+				_, _, c.Fuse = wire.FuseWindow(c.Inverter, found.Carries(flexible), found, flexible)
 				c.ThickLoss = units.Watt(found.Drop(c.Inverter, load.Cable, wire.WorkingTemperature)) * units.Watt(c.Inverter)
 			}
 			c.Working = append(c.Working,

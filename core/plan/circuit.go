@@ -213,7 +213,13 @@ func (p *Plan) lay(d job.Document, r job.Circuit, atController string, proposed 
 	}
 	p.add(wire.Length.Says(finding.Fine, r.ID, "").WithValue(float64(out.OneWay)/1000).WithWorking(c.LengthBy).Of("", c.Label, "%s", says))
 	c.OneWay, c.Units = out.OneWay, d.Units
-	c.Conditions = wire.Conditions{Rules: d.WireRules.Of(r.System), Insulation: 90, Air: r.Air, OnRoof: !r.Raised && route.OnRoof(out.Path), Bundled: r.Bundled, Engine: r.Engine, Mains: r.System == "ac", Free: r.Free}
+	c.Conditions = wire.Conditions{Rules: d.WireRules.Of(r.System), Insulation: 90, Air: r.Air, OnRoof: !r.Raised && route.OnRoof(out.Path), Bundled: r.Bundled, Engine: r.Engine, Mains: r.System == "ac", Free: r.Free, Across: max(c.Volts, c.Breaks), NextSize: true}
+	if marked(d, r) {
+		c.Marked = 75
+	}
+	if r.System == "dc" {
+		c.Across = d.Bank.Charging()
+	}
 	out.pieces = p.pieces(d, r, &out, atController, c)
 	c.Runs = r.Main().Runs
 	out.circuit = c
@@ -230,6 +236,7 @@ func (p *Plan) load(d job.Document, r job.Circuit, out *Run, fuse *shelf.Overcur
 	if c.Rules == wire.Marine {
 		c.Insulation = 105
 	}
+	c.Rated = c.Design
 	drop := 2.0
 	switch {
 	case c.PV:
@@ -293,21 +300,21 @@ func (p *Plan) pieces(d job.Document, r job.Circuit, out *Run, atController stri
 			one.OneWay = rest
 		}
 		named := Piece{OneWay: one.OneWay}
-		conductor := ""
+		conductor := shelf.Cable{}
 		cable, ok := shelf.Find(d.Parts.Cables, s.Cable)
 		if used, is := shelf.Find(d.Circuits, s.Uses); is { // it is there: not cut
 			if cable, ok = shelf.Find(d.Parts.Cables, used.Cable()); ok {
-				conductor, one.Insulation, named.Name = cable.Conductor, cable.Insulation, "existing cable: "+cable.Name
+				conductor, one.Insulation, named.Name = cable, cable.Insulation, "existing cable: "+cable.Name
 				one.OnRoof = c.OnRoof && (all == 0 || at*all < onRoof*out.OneWay)
 			}
 		} else if s.Factory && d.Rig.Factory != nil {
-			conductor, one.Insulation, named.Name = d.Rig.Factory.Conductor, d.Rig.Factory.Insulation, "factory cable"
+			conductor.Conductor, one.Insulation, named.Name = d.Rig.Factory.Conductor, d.Rig.Factory.Insulation, "factory cable"
 		} else if ok {
-			conductor, one.Insulation, named.Name, named.Cable = cable.Conductor, cable.Insulation, cable.Name, &cable
+			conductor, one.Insulation, named.Name, named.Cable = cable, cable.Insulation, cable.Name, &cable
 			one.OnRoof = c.OnRoof && (all == 0 || at*all < onRoof*out.OneWay)
 		}
 		var err error
-		if one.Conductor, err = wire.Lookup(conductor); err != nil {
+		if one.Conductor, err = wire.OfCable(conductor); err != nil {
 			return nil // Problems refuses such a part
 		}
 		one.Conductor, named.Runs = one.Conductor.Times(s.Runs), max(1, s.Runs)
@@ -315,6 +322,37 @@ func (p *Plan) pieces(d job.Document, r job.Circuit, out *Run, atController stri
 		pieces, out.Pieces = append(pieces, one), append(out.Pieces, named)
 	}
 	return pieces
+}
+
+// marked tells whether every part at a circuit's ends and in it has terminals that are marked for
+// conductors of 75 °C. Lugs on battery posts and on the chassis, plugs, and what a load or an alternator
+// ends in are not held to a mark.
+func marked(d job.Document, r job.Circuit) bool {
+	for _, k := range []*job.Conductor{r.Plus, r.Minus, r.Line} {
+		if k == nil {
+			continue
+		}
+		for _, t := range []job.Terminal{k.From, k.To} {
+			e, ok := shelf.Find(d.Equipment, t.Equipment())
+			switch {
+			case !ok || slices.Contains([]string{"battery", "ground", "load", "alternator", "combiner", "socket", "outlet", "shore_inlet", "generator"}, e.Kind):
+			case e.Kind == "controller":
+				if part, _ := shelf.Find(d.Parts.Controllers, e.Part); !part.Marked75 {
+					return false
+				}
+			default:
+				if part, _ := shelf.Find(d.Parts.Devices, e.Part); !part.Marked75 {
+					return false
+				}
+			}
+		}
+		for _, device := range k.Devices {
+			if part, _ := shelf.Find(d.Parts.Overcurrent, device.Part); !part.Marked75 {
+				return false
+			}
+		}
+	}
+	return true
 }
 
 func orNone(s string) string {

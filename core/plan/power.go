@@ -477,10 +477,15 @@ func (p *Plan) wireOf(d job.Document, k job.Circuit, c job.Conductor, plus bool,
 	from, _ := shelf.Find(d.Equipment, c.From.Equipment())
 	w.Held = from.Kind == "controller" && c.From.Name() == "battery+" // wire.fuse_window holds its fuse
 	carries := math.Inf(1)
+	rated := run.circuit.Design
+	for _, g := range w.Guards {
+		rated = max(rated, g.Amps)
+	}
 	for _, one := range run.pieces {
 		on := run.circuit.Conditions
+		on.Rated = rated
 		on.Insulation, on.OnRoof = one.Insulation, one.OnRoof
-		_, high, _ := wire.FuseWindow(0, one.Conductor.Carries(on), one.Conductor, d.WireRules.DC)
+		_, high, _ := wire.FuseWindow(0, one.Conductor.Carries(on), one.Conductor, on)
 		carries = min(carries, float64(high))
 		w.Ohms += one.Conductor.OhmPerMetre(wire.WorkingTemperature) * float64(one.OneWay) / 1000
 	}

@@ -196,7 +196,7 @@ func sized(table []wire.Conductor, amps, design, fuse units.Ampere, oneWay units
 		return out, []finding.Finding{wire.None("", "Cable", table, design, k)}
 	}
 	carries := c.Carries(k)
-	_, high, size := wire.FuseWindow(fuse, carries, c, k.Rules)
+	_, high, size := wire.FuseWindow(fuse, carries, c, k)
 	_, pct, drop := wire.CheckDrop("", "Cable", c, amps, oneWay, volts, wire.WorkingTemperature, most)
 	out["conductor"], out["ampacity_a"], out["drop_pct"], out["fuse_a"], out["fuse_max_a"] = strings.Replace(c.Name, "mm²", "mm2", 1), float64(carries), pct, float64(size), float64(high)
 	return out, []finding.Finding{wire.Enough("", "Cable", c, design, amps, k), drop}
@@ -210,7 +210,7 @@ func wireSize(v values) (map[string]any, []finding.Finding, error) {
 		fuse = amps
 	}
 	insulation := map[string]units.Celsius{"75": 75, "90": 90, "105": 105}[v["insulation_c"].(string)]
-	k := wire.Conditions{Rules: wire.RuleSet(v["school"].(string)), Insulation: insulation, Air: units.Celsius(v.number("ambient_c")), Bundled: int(v.number("bundled"))}
+	k := wire.Conditions{Rules: wire.RuleSet(v["school"].(string)), Insulation: insulation, Air: units.Celsius(v.number("ambient_c")), Bundled: int(v.number("bundled")), Marked: 75, Across: v.volts("system_v")}
 	out, found := sized(tableOf(v["sizes"].(string)), amps, design, fuse, v.metres("one_way_m"), v.volts("system_v"), v.number("max_drop_pct"), k)
 	return out, found, nil
 }
@@ -219,7 +219,7 @@ func inverterFeed(v values) (map[string]any, []finding.Finding, error) {
 	volts := units.Volt(nominal(v))
 	amps, _ := power.Feed(units.Watt(v.number("watts")), v.number("efficiency"), volts)
 	design, _ := wire.Continuous(amps)
-	k := wire.Conditions{Rules: wire.RuleSet(v["school"].(string)), Insulation: 90, Air: 30, Bundled: 2}
+	k := wire.Conditions{Rules: wire.RuleSet(v["school"].(string)), Insulation: 90, Air: 30, Bundled: 2, Marked: 75, Across: volts}
 	if k.Rules == wire.Marine {
 		k.Insulation = 105
 	}

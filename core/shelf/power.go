@@ -98,6 +98,8 @@ type Device struct {
 	Pairs      bool                   `json:"pairs,omitempty" jsonschema:"description=an inverter made to work beside another of its kind on one AC circuit, in parallel or split phase"`
 	Adjusts    bool                   `json:"adjusts,omitempty" jsonschema:"description=its charging volts can be set for the battery"`
 	Terminal   units.SquareMillimetre `json:"terminal_mm2,omitempty" jsonschema:"description=thickest wire its terminals take; absent: not on the label"`
+	Marked75   bool                   `json:"terminals_75c,omitempty" jsonschema:"description=its terminals are marked for conductors of 75 °C"`
+	Fuse       units.Ampere           `json:"fuse_a,omitempty" jsonschema:"minimum=0,maximum=1000,description=the fuse that its maker states; absent: none is stated"`
 	Clear      units.Millimetre       `json:"clear_mm,omitempty" jsonschema:"description=free air it needs around it"`
 	Mass       units.Kilogram         `json:"mass_kg,omitempty"`
 	Length     units.Millimetre       `json:"length_mm,omitempty" jsonschema:"description=along the board, upright"`

@@ -67,6 +67,7 @@ type Controller struct {
 	Efficiency  float64                `json:"efficiency_pct"`
 	PVTerminal  units.SquareMillimetre `json:"pv_terminal_mm2"`
 	OutTerminal units.SquareMillimetre `json:"battery_terminal_mm2"`
+	Marked75    bool                   `json:"terminals_75c,omitempty" jsonschema:"description=its terminals are marked for conductors of 75 °C"`
 	FullTo      units.Celsius          `json:"full_to_c,omitempty" jsonschema:"description=air up to which it gives its full output; absent: not on the label"`
 	Derates     float64                `json:"derates_pct_per_c,omitempty" jsonschema:"description=what it gives less for each degree above that"`
 	MaxWatts    units.Watt             `json:"max_input_w,omitempty" jsonschema:"description=most watts it takes from the array; absent: not on the label"`
@@ -105,6 +106,9 @@ type Cable struct {
 	Conductor  string           `json:"conductor" jsonschema:"description=10 AWG or 6 mm2"`
 	Insulation units.Celsius    `json:"insulation_c" jsonschema:"enum=75,enum=90,enum=105"`
 	OuterD     units.Millimetre `json:"od_mm"`
+	Tinned     bool             `json:"tinned,omitempty" jsonschema:"description=its strands are tinned"`
+	Volts      units.Volt       `json:"volts_v,omitempty" jsonschema:"minimum=0,maximum=5000,description=that its insulation is made for; absent: not on the label"`
+	Sunlight   bool             `json:"sunlight,omitempty" jsonschema:"description=made to lie in the sun: PV cable"`
 	Price      float64          `json:"price_per_m,omitempty" jsonschema:"description=of one metre in the crew's money; absent: not known"`
 	Spools     []Spool          `json:"spools,omitempty" jsonschema:"maxItems=60,description=what the crew has of it"`
 }
@@ -160,6 +164,7 @@ type Overcurrent struct {
 	ACVolts  units.Volt   `json:"ac_v,omitempty" jsonschema:"minimum=0,maximum=500,description=alternating-current volts it may break; absent: it is for direct current alone"`
 	Residual float64      `json:"residual_ma,omitempty" jsonschema:"minimum=0,maximum=500,description=residual current at which it opens; absent: it does not look at it"`
 	Breaks   units.Ampere `json:"breaks_a,omitempty" jsonschema:"description=most amps it opens at its volts (breaking capacity); absent: not on the label"`
+	Marked75 bool         `json:"terminals_75c,omitempty" jsonschema:"description=its terminals are marked for conductors of 75 °C"`
 	Price    float64      `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
 	OnHand   float64      `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
 }

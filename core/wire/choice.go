@@ -21,7 +21,7 @@ func (c Circuit) Choices(cables []shelf.Cable, system units.System) (out []Choic
 		return nil
 	}
 	for _, cable := range cables {
-		conductor, err := Lookup(cable.Conductor)
+		conductor, err := OfCable(cable)
 		if err != nil {
 			continue // Problems refuses such a part; a choice list passes over it
 		}

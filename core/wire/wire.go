@@ -57,6 +57,36 @@ type Conditions struct {
 	Engine     bool          // a part of it is in an engine space
 	Mains      bool          // it is a circuit of AC
 	Free       bool          // single conductors in free air along the whole way
+	Across     units.Volt    // between its conductors, the most; 0: not known
+	Marked     units.Celsius // what all terminals and devices at it are marked for; 0: one is not marked
+	Rated      units.Ampere  // what it is designed for; 0: not known
+	NextSize   bool          // the next standard device up may protect it where what it carries is no standard size
+}
+
+// upTo100 is the thickest conductor for circuits up to 100 A: 2 AWG, for 1 AWG carries 110 A by the 60 °C
+// column.
+const upTo100 units.SquareMillimetre = 42
+
+// heldTo is the column of the land code to which terminals hold a conductor: 75 °C where all are
+// marked so, the circuit is for more than 100 A or the conductor 1 AWG or thicker, else 60 °C (NEC
+// 110.14(C)(1), from memory).
+func (c Conductor) heldTo(k Conditions) int {
+	if k.Marked >= 75 || k.Rated > 100 || c.Each() > upTo100 {
+		return column75
+	}
+	return column60
+}
+
+// small is what the land code lets a wire thinner than 14 AWG carry in a rig's low-voltage circuit
+// (NEC 551.10(E), from memory): 18 AWG 6 A, 16 AWG and 1.5 mm² 8 A; 0: nothing.
+func (c Conductor) small(k Conditions) units.Ampere {
+	switch {
+	case k.Rules != Code || k.Mains || k.Across <= 0 || k.Across >= lowVolts || c.Each() > 2:
+		return 0
+	case c.Each() > 1.3:
+		return 8 * units.Ampere(c.Runs())
+	}
+	return 6 * units.Ampere(c.Runs())
 }
 
 // FreeAir tells whether the table of free air is used: by the land code, for a pair that nothing is
@@ -81,13 +111,17 @@ func (k Conditions) Decides() string {
 // sun, in °C.
 const roofHeat units.Celsius = 33
 
-// Ambient is the air that the conductor is corrected for: by the land code 33 °C
-// more where it is on the roof in the sun.
+// Ambient is the air that the conductor is corrected for: 33 °C more where it is on the roof in the
+// sun, which heats it by whatever rules; and by the marine rules no less than 50 °C in an engine space.
 func (k Conditions) Ambient() units.Celsius {
-	if k.OnRoof && k.Rules != Marine {
-		return k.Air + roofHeat
+	air := k.Air
+	if k.OnRoof {
+		air += roofHeat
 	}
-	return k.Air
+	if k.Engine && k.Rules == Marine {
+		air = max(air, engineAir)
+	}
+	return air
 }
 
 // WorkingTemperature is what drop and loss are calculated at: a loaded
@@ -97,10 +131,12 @@ const WorkingTemperature = 75
 // The laws and rules of wire.
 var (
 	lawRoofHeat   = finding.Law{Step: "air for a cable on the roof in the sun", Formula: "air + 33", Unit: "°C", Source: "NEC 310.15(B)(2), closer than 3/4 in to the roof", Mark: finding.Memory}
-	lawBefore     = finding.Law{Step: "ampacity before correction", Formula: "min(insulation's column, terminal's 75 °C column); marine: the 105 °C column", Unit: "A", Source: "NEC 110.14(C), Table 310.16; ABYC E-11", Mark: finding.Memory}
-	lawCodeAmps   = finding.Law{Step: "ampacity after correction", Formula: "min(column · ambient · bundle, 75 °C terminal column)", Unit: "A", Source: "NEC Table 310.16, or 310.17 of single conductors in free air, 310.15(B)(1), 310.15(C)(1), 110.14(C)", Mark: finding.Memory}
-	lawMarineAmps = finding.Law{Step: "ampacity after correction", Formula: "105 °C column · ambient · bundle, · 0.85 in an engine space", Unit: "A", Source: "ABYC E-11; bundle by its own table, ambient as NEC 310.15", Mark: finding.Memory}
+	lawBefore     = finding.Law{Step: "ampacity before correction", Formula: "min(insulation's column, terminals' column: 60 °C up to 100 A unless they are marked for 75 °C); marine: the insulation's column", Unit: "A", Source: "NEC 110.14(C)(1), Table 310.16; ABYC E-11, 33 CFR 183.425", Mark: finding.Memory}
+	lawCodeAmps   = finding.Law{Step: "ampacity after correction", Formula: "min(column · ambient · bundle, terminals' column)", Unit: "A", Source: "NEC Table 310.16, or 310.17 of single conductors in free air, 310.15(B)(1), 310.15(C)(1), 110.14(C)", Mark: finding.Memory}
+	lawMarineAmps = finding.Law{Step: "ampacity after correction", Formula: "insulation's column · ambient · bundle; ambient in an engine space up to 50 °C 0.75, 0.82, 0.85 of 75, 90, 105 °C insulation", Unit: "A", Source: "ABYC E-11; bundle by its own table, of 50 V and more", Mark: finding.Memory}
+	lawBelow14    = finding.Law{Step: "wire thinner than 14 AWG in a low-voltage circuit", Formula: "18 AWG 6 A, 16 AWG and 1.5 mm² 8 A", Unit: "A", Source: "NEC 551.10(E)", Mark: finding.Memory}
 	lawSmall      = finding.Law{Step: "largest fuse on a small conductor", Formula: "14 AWG 15 A, 12 AWG 20 A, 10 AWG 30 A", Unit: "A", Source: "NEC 240.4(D), outside PV source circuits", Mark: finding.Published}
+	lawNext       = finding.Law{Step: "largest fuse where what it carries is no standard size", Formula: "the next standard size: land code up to 800 A, marine up to 1.5 times", Unit: "A", Source: "NEC 240.4(B); ABYC E-11", Mark: finding.Memory}
 	lawContinuous = finding.Law{Step: "design current of a continuous load", Formula: "1.25 · I", Unit: "A", Source: "NEC 215.2, 215.3", Mark: finding.Published}
 	lawLowest     = finding.Law{Step: "design current of an inverter's feed", Formula: "rated watts / (η · lowest input volts; without a label 10.5 V per 12 V)", Unit: "A", Source: "NEC 710.12", Mark: finding.Memory}
 	lawMains      = finding.Law{Step: "what an AC conductor carries", Formula: "land code: 60 °C column corrected, 240.4(D) for small ones; IEC: 1.5 mm² 10 A, 2.5 mm² 16 A, else method B2, corrected", Unit: "A", Source: "NEC 310.16, 110.14(C), 240.4(D); IEC 60364-7-721, 60364-5-52", Mark: finding.Memory}
@@ -113,11 +149,11 @@ var (
 	lawConduit    = finding.Law{Step: "inner diameter for the cables", Formula: "√(n · d² / share), share 53 % one, 31 % two, 40 % three or more", Unit: "mm", Source: "NEC Chapter 9 Table 1", Mark: finding.Published}
 	lawFuse       = finding.Law{Step: "smallest standard size in the window", Formula: "next standard size ≥ 1.25 · I, ≤ what the conductor carries", Unit: "A", Source: "NEC 240.4, 240.6(A)", Mark: finding.Memory}
 
-	Ampacity = finding.Rule{Code: "wire.ampacity", Unit: "A", Asks: "Does the conductor carry the current where it runs? The code's two tests: the design current before correction, the lasting current after it.", Stops: "stop when it fails either", Laws: []finding.Law{lawContinuous, lawShort, lawLowest, lawMains, lawBefore, lawRoofHeat, lawCodeAmps, lawMarineAmps}}
+	Ampacity = finding.Rule{Code: "wire.ampacity", Unit: "A", Asks: "Does the conductor carry the current where it runs? The code's two tests: the design current before correction, the lasting current after it.", Stops: "stop when it fails either", Laws: []finding.Law{lawContinuous, lawShort, lawLowest, lawMains, lawBefore, lawBelow14, lawRoofHeat, lawCodeAmps, lawMarineAmps}}
 	DropPV   = finding.Rule{Code: "wire.drop_pv", Unit: "%", Asks: "What is lost between roof and controller?", Stops: "caution above 3 % (2 % is the aim): lost watts, no danger", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
 	DropBatt = finding.Rule{Code: "wire.drop_battery", Unit: "%", Asks: "What is lost between controller and battery?", Stops: "caution above 2 %: the controller then misreads the battery", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
 	DropLoad = finding.Rule{Code: "wire.drop_load", Unit: "%", Asks: "What is lost between the bank and what it feeds?", Stops: "caution above 3 % to an inverter or load, 2 % from a charger, 10 % to a DC-DC charger, in this circuit", Laws: []finding.Law{lawDrop, lawDropOne, lawDropSum, lawDropShare}}
-	Fuse     = finding.Rule{Code: "wire.fuse_window", Unit: "A", Asks: "Does the fuse or breaker carry the load, protect the wire and break the volts?", Stops: "stop below I (PV: 1.25 · Isc), above what the conductor carries, below the volts it has to break, or when the battery run has none; caution from I to 1.25 · I (PV: 1.25 to 1.56 · Isc)", Laws: []finding.Law{lawContinuous, lawFuse, lawSmall}}
+	Fuse     = finding.Rule{Code: "wire.fuse_window", Unit: "A", Asks: "Does the fuse or breaker carry the load, protect the wire and break the volts?", Stops: "stop below I (PV: 1.25 · Isc), above what the conductor carries, below the volts it has to break, or when the battery run has none; caution from I to 1.25 · I (PV: 1.25 to 1.56 · Isc)", Laws: []finding.Law{lawContinuous, lawFuse, lawSmall, lawNext}}
 	Terminal = finding.Rule{Code: "wire.terminal", Unit: "mm²", Asks: "Does the wire go into the controller's terminal?", Stops: "caution when it is thicker: step down or use a ferrule, never fewer strands"}
 	NoCable  = finding.Rule{Code: "wire.no_cable", Asks: "Has every run its cable?", Stops: "not finished while none is chosen, or no fuse where a source reaches it"}
 	NoPath   = finding.Rule{Code: "wire.no_path", Asks: "Is the path known?", Stops: "not finished while the entry, the board or the battery has no place, or nothing says how long it is"}
@@ -132,9 +168,8 @@ func Rules() []finding.Rule {
 	return []finding.Rule{Length, NoPath, NoCable, Ampacity, DropPV, DropBatt, DropLoad, Fuse, Parallel, Terminal, Conduit, Factory}
 }
 
-// Before is the conductor's ampacity before correction: the insulation's column,
-// held to the 75 °C column of the terminals; the 105 °C column by the marine
-// rules.
+// Before is the conductor's ampacity before correction: the insulation's column, by the land
+// code held to the column of the terminals.
 func (c Conductor) Before(k Conditions) units.Ampere {
 	if k.Mains {
 		k.Air, k.OnRoof, k.Bundled = 30, false, 2
@@ -145,7 +180,10 @@ func (c Conductor) Before(k Conditions) units.Ampere {
 	if marine {
 		return c.ampacities[column]
 	}
-	return min(c.ampacities[column], c.ampacities[column75])
+	if small := c.small(k); small > 0 {
+		return small
+	}
+	return min(c.ampacities[column], c.ampacities[c.heldTo(k)])
 }
 
 // Does tells whether the conductor passes both tests of NEC 215.2 and 690.8(B):
@@ -157,9 +195,9 @@ func (c Conductor) Does(design, lasting units.Ampere, k Conditions) bool {
 // Carries is the conductor's ampacity in its conditions, after correction.
 //
 // Land code: the insulation's column (105 °C counts as 90) × ambient × bundle,
-// held to the 75 °C column of the terminals; 0 for wire below 14 AWG, which has
-// none. Marine rules: the 105 °C column × ambient × bundle; lesser insulation
-// takes the code's columns.
+// held to the column of the terminals; wire below 14 AWG, which has none, carries what NEC 551.10(E) lets it
+// at low volts, else 0. Marine rules: the insulation's own column × ambient × bundle, in an engine space
+// by its factor (0.75, 0.82, 0.85), which has the heat of 50 °C in it.
 func (c Conductor) Carries(k Conditions) units.Ampere {
 	if k.Mains {
 		k.Mains = false
@@ -167,11 +205,25 @@ func (c Conductor) Carries(k Conditions) units.Ampere {
 	}
 	c = c.in(k)
 	column, insulation, marine := k.column()
-	carries := c.ampacities[column] * units.Ampere(AmbientFactor(insulation, k.Ambient())*BundleFactor(k.Rules, k.Bundled))
-	if marine {
-		return carries * units.Ampere(k.engine())
+	carries := c.ampacities[column] * units.Ampere(k.warm(insulation)*BundleFactor(k.Rules, k.Bundled, k.Across))
+	if small := c.small(k); small > 0 {
+		return min(carries, small)
 	}
-	return min(carries, c.ampacities[column75])
+	if marine {
+		return carries
+	}
+	return min(carries, c.ampacities[c.heldTo(k)])
+}
+
+// warm is the factor of the air along a conductor.
+func (k Conditions) warm(insulation units.Celsius) float64 {
+	if k.Rules != Marine {
+		return AmbientFactor(insulation, k.Ambient())
+	}
+	if k.Engine && k.Ambient() <= engineAir {
+		return map[units.Celsius]float64{75: 0.75, 90: 0.82, 105: 0.85}[insulation]
+	}
+	return warmed(insulation, k.Ambient())
 }
 
 // mainsTable holds what a conductor of single-phase mains carries by IEC: 60364-7-721's least sizes for
@@ -193,7 +245,7 @@ func (c Conductor) MainsLimit(k Conditions) units.Ampere {
 			}
 		}
 		warm := math.Sqrt(math.Max(0, 70-math.Max(30, float64(k.Ambient()))) / 40)
-		return amps * units.Ampere(warm*BundleFactor(Code, k.Bundled))
+		return amps * units.Ampere(warm*BundleFactor(Code, k.Bundled, k.Across))
 	}
 	amps := min(c.ampacities[column60], c.Carries(k))
 	if small := c.SmallLimit(); small > 0 {
@@ -202,24 +254,22 @@ func (c Conductor) MainsLimit(k Conditions) units.Ampere {
 	return amps
 }
 
-// engineFactor is what ABYC E-11 lets a cable carry in an engine space, quoted from memory. The
+// engineAir is the air of an engine space to which ABYC E-11's factors belong, °C, from memory. The
 // land code has no such factor: there the air along the cable says it.
-const engineFactor = 0.85
-
-// engine is the factor of an engine space, 1 outside one.
-func (k Conditions) engine() float64 {
-	if k.Engine {
-		return engineFactor
-	}
-	return 1
-}
+const engineAir units.Celsius = 50
 
 func (k Conditions) column() (column int, insulation units.Celsius, marine bool) {
-	switch {
-	case k.Insulation == 75:
+	if k.Rules == Marine {
+		switch k.Insulation {
+		case 75:
+			return marine75, 75, true
+		case 90:
+			return marine90, 90, true
+		}
+		return marine105, 105, true
+	}
+	if k.Insulation == 75 {
 		return column75, 75, false
-	case k.Rules == Marine && k.Insulation == 105:
-		return columnMarine, 105, true
 	}
 	return column90, 90, false
 }
@@ -231,34 +281,52 @@ func (c Conductor) carriesWorking(k Conditions) []finding.Step {
 	}
 	c = c.in(k)
 	column, insulation, marine := k.column()
-	ambient, bundle := AmbientFactor(insulation, k.Ambient()), BundleFactor(k.Rules, k.Bundled)
-	table := "NEC 310.15(C)(1), from memory"
-	if k.Rules == Marine {
-		table = "ABYC E-11, from memory"
+	ambient, bundle := k.warm(insulation), BundleFactor(k.Rules, k.Bundled, k.Across)
+	table, warm := "NEC 310.15(C)(1), from memory", "NEC 310.15(B)(1), from memory"
+	if marine {
+		table, warm = "ABYC E-11, for 50 V and more, from memory", "√((T − Ta) / (T − 30)), the formula behind the tables"
+		if k.Engine && k.Ambient() <= engineAir {
+			warm = "ABYC E-11, engine space, from memory"
+		}
 	}
 	steps := []finding.Step{
 		finding.Given(fmt.Sprintf("%s, %s °C column", c.Text(), units.Num(float64(insulation), 0)), float64(c.ampacities[column]), "A", "ampacity table"),
 	}
-	if marine {
+	small, terminals := c.small(k), c.ampacities[c.heldTo(k)]
+	switch {
+	case small > 0:
+		terminals = small
+		steps = append(steps, lawBelow14.Fill(float64(small), "%s", amps(small)))
+	case marine:
 		steps = append(steps, lawBefore.Fill(float64(c.Before(k)), "%s", amps(c.ampacities[column])))
-	} else {
-		steps = append(steps, lawBefore.Fill(float64(c.Before(k)), "min(%s, %s)", amps(c.ampacities[column]), amps(c.ampacities[column75])))
+	default:
+		steps = append(steps,
+			finding.Given("terminals, "+map[int]string{column60: "60", column75: "75"}[c.heldTo(k)]+" °C column", float64(terminals), "A", c.heldBy(k)),
+			lawBefore.Fill(float64(c.Before(k)), "min(%s, %s)", amps(c.ampacities[column]), amps(terminals)))
 	}
 	steps = append(steps, finding.Given("air along the run", float64(k.Air), "°C", "the run"))
-	if k.Ambient() != k.Air {
-		steps = append(steps, lawRoofHeat.Fill(float64(k.Ambient()), "%s + 33", finding.N(float64(k.Air))))
+	if k.OnRoof {
+		steps = append(steps, lawRoofHeat.Fill(float64(k.Air+roofHeat), "%s + 33", finding.N(float64(k.Air))))
 	}
 	steps = append(steps,
-		finding.Given("ambient factor", ambient, "", "NEC 310.15(B)(1), from memory"),
+		finding.Given("ambient factor", ambient, "", warm),
 		finding.Given(fmt.Sprintf("bundle factor, %d conductors", k.Bundled), bundle, "", table))
 	carries := float64(c.Carries(k))
 	if marine {
-		if k.Engine {
-			return append(steps, finding.Given("engine space", engineFactor, "", "ABYC E-11, from memory"), lawMarineAmps.Fill(carries, "%s · %s · %s · %s", amps(c.ampacities[column]), finding.N(ambient), finding.N(bundle), finding.N(engineFactor)))
-		}
 		return append(steps, lawMarineAmps.Fill(carries, "%s · %s · %s", amps(c.ampacities[column]), finding.N(ambient), finding.N(bundle)))
 	}
-	return append(steps, lawCodeAmps.Fill(carries, "min(%s · %s · %s, %s)", amps(c.ampacities[column]), finding.N(ambient), finding.N(bundle), amps(c.ampacities[column75])))
+	return append(steps, lawCodeAmps.Fill(carries, "min(%s · %s · %s, %s)", amps(c.ampacities[column]), finding.N(ambient), finding.N(bundle), amps(terminals)))
+}
+
+// heldBy says why terminals hold a conductor to their column.
+func (c Conductor) heldBy(k Conditions) string {
+	switch {
+	case k.Marked >= 75:
+		return "marked on its parts"
+	case c.heldTo(k) == column75:
+		return "NEC 110.14(C)(1), for more than 100 A"
+	}
+	return "NEC 110.14(C)(1): a part at it is not marked for 75 °C"
 }
 
 // Drop is the voltage lost out and back over a one-way length: I · R' · 2 · l,
@@ -267,9 +335,14 @@ func (c Conductor) Drop(i units.Ampere, oneWay units.Millimetre, at units.Celsiu
 	return units.Volt(float64(i) * c.OhmPerMetre(at) * 2 * float64(oneWay) / 1000)
 }
 
-// SmallLimit is the largest fuse NEC 240.4(D) lets on a small conductor, 0 for no limit.
+// SmallLimit is the largest fuse the land code lets on a small conductor, 0 for no limit: NEC 240.4(D),
+// and 551.10(E) below 14 AWG.
 func (c Conductor) SmallLimit() units.Ampere {
 	switch {
+	case c.Area <= 1: // 18 AWG
+		return 6
+	case c.Area <= 2: // 16 AWG, 1.5 mm²
+		return 8
 	case c.Area <= 2.6: // 14 AWG, 2.5 mm²
 		return 15
 	case c.Area <= 4: // 12 AWG, 4 mm²
@@ -280,14 +353,30 @@ func (c Conductor) SmallLimit() units.Ampere {
 	return 0
 }
 
-// FuseWindow gives the fuse's window for a continuous current: from 1.25 · I
-// to what the conductor carries (held by 240.4(D) by the land code), and the
-// smallest standard size in it, 0 when there is none.
-func FuseWindow(i, carries units.Ampere, c Conductor, rules RuleSet) (low, high, smallest units.Ampere) {
-	low, high = 1.25*i, carries
-	if small := c.SmallLimit(); rules == Code && small > 0 {
-		high = min(high, small)
+// Largest is the largest device that may protect a conductor that carries so much: of that size, or the
+// next standard one where that is none, by the land code up to 800 A and not on small conductors outside
+// PV circuits (NEC 240.4(B) and (D)), by the marine rules up to one and a half times (ABYC E-11); from
+// memory.
+func Largest(carries units.Ampere, c Conductor, k Conditions, pv bool) units.Ampere {
+	most := carries
+	small := c.SmallLimit()
+	if k.Rules == Code && small > 0 && !pv {
+		return min(carries, small)
 	}
+	if !k.NextSize {
+		return most
+	}
+	if i, _ := slices.BinarySearch(StandardFuses, carries); i < len(StandardFuses) && (k.Rules != Marine || StandardFuses[i] <= 1.5*carries) {
+		most = StandardFuses[i]
+	}
+	return most
+}
+
+// FuseWindow gives the fuse's window for a continuous current: from 1.25 · I
+// to the largest that may protect the conductor, and the
+// smallest standard size in it, 0 when there is none.
+func FuseWindow(i, carries units.Ampere, c Conductor, k Conditions) (low, high, smallest units.Ampere) {
+	low, high = 1.25*i, Largest(carries, c, k, false)
 	for _, size := range StandardFuses {
 		if size >= low && size <= high {
 			return low, high, size
@@ -316,7 +405,7 @@ func SmallestFused(table []Conductor, design, lasting, current, fuse units.Amper
 		if !c.Does(design, lasting, k) || float64(c.Drop(current, oneWay, WorkingTemperature)/volts*100) > maxDropPct {
 			continue
 		}
-		if _, _, size := FuseWindow(fuse, carries, c, k.Rules); fuse > 0 && size == 0 {
+		if _, _, size := FuseWindow(fuse, carries, c, k); fuse > 0 && size == 0 {
 			continue
 		}
 		return c, true
@@ -412,6 +501,7 @@ type Circuit struct {
 	Terminal units.SquareMillimetre // the controller's largest, 0 unknown
 	Into     string                 // the controller's name
 	Fuse     units.Ampere           // chosen, 0 none
+	Stated   units.Ampere           // the fuse that the maker of what it leads to states, 0 none
 	FuseV    units.Volt
 	FuseName string
 	Breaks   units.Volt // most volts that the fuse has to break: charging volts, or the coldest morning's open volts
@@ -500,7 +590,7 @@ func OfPieces(c Circuit, pieces []Piece, system units.System) (r Result, out []f
 		if p.AtTerminal && c.Terminal > 0 {
 			out = append(out, one.terminal())
 		}
-		low, high, _ := FuseWindow(c.Current, carries, one.Conductor, c.Rules)
+		low, high, _ := FuseWindow(c.Current, carries, one.Conductor, one.Conditions)
 		if carries < r.Carries {
 			r.Carries, weakest = carries, one
 		}
@@ -629,7 +719,7 @@ func (c Circuit) fuse(r Result) finding.Finding {
 	low, high, where := r.FuseLow, r.FuseHigh, "at its battery end"
 	working := []finding.Step{c.DesignBy}
 	if c.PV {
-		low, high, where = c.Design, r.Carries, "on the roof side"
+		low, high, where = c.Design, Largest(r.Carries, c.Conductor, c.Conditions, true), "on the roof side"
 	} else {
 		_, continuous := Continuous(c.Current)
 		by := "label of " + c.Into
@@ -638,11 +728,16 @@ func (c Circuit) fuse(r Result) finding.Finding {
 		}
 		working = []finding.Step{finding.Given("current", float64(c.Current), "A", by), continuous}
 	}
-	working = append(working, finding.Given("window's upper end", float64(high), "A", "what the conductor carries after correction, and 240.4(D) by the land code outside PV circuits"),
+	working = append(working, finding.Given("window's upper end", float64(high), "A", c.highBy()),
 		finding.Given("volts it has to break", float64(c.Breaks), "V", "the bank's charging volts, or the strings' open volts on the coldest morning"))
 	window := fmt.Sprintf("%s to %s", low.Text(), high.Text())
 	says := func(format string, args ...any) finding.Finding {
 		return Fuse.Says(finding.Stop, c.ID, "").WithWorking(working...).Of("", c.Label, format, args...)
+	}
+	if c.Stated > 0 { // the maker knows what it takes
+		low = min(low, c.Stated)
+		working = append(working, finding.Given("fuse that its maker states", float64(c.Stated), "A", "label of "+c.Into))
+		window = fmt.Sprintf("%s to %s", low.Text(), high.Text())
 	}
 	size := units.Ampere(0)
 	for _, s := range StandardFuses {
@@ -685,6 +780,14 @@ func (c Circuit) fuse(r Result) finding.Finding {
 	}
 	return Fuse.AtMost(c.ID, float64(c.Fuse), float64(high), finding.Stop).WithWorking(working...).
 		Of("", c.Label, "a %s fuse, within %s.", c.Fuse.Text(), window)
+}
+
+// highBy says how the window's upper end comes about.
+func (c Circuit) highBy() string {
+	if c.Rules == Marine {
+		return "what the conductor carries after correction; the next standard size up to 1.5 times (ABYC E-11, from memory)"
+	}
+	return "what the conductor carries after correction, or the next standard size (240.4(B)); 240.4(D) for small ones outside PV circuits; from memory"
 }
 
 func orFuse(name string) string {

@@ -20,8 +20,9 @@ import (
 // electrical side of its own, each cable and fuse chosen for what flows.
 type Sound struct {
 	job.Document
-	r *rand.Rand
-	n int
+	r      *rand.Rand
+	n      int
+	marked bool // its parts' terminals are marked for conductors of 75 °C
 }
 
 // roofs are the demo's two jobs with a wired roof, read once.
@@ -43,7 +44,7 @@ var roofs = sync.OnceValue(func() (out []job.Document) {
 
 // NewSound makes a sound job; the same seed makes the same.
 func NewSound(t testing.TB, seed uint64) *Sound {
-	s := &Sound{r: rand.New(rand.NewPCG(29, seed))}
+	s := &Sound{r: rand.New(rand.NewPCG(29, seed)), marked: seed%4 < 2}
 	d := roofs()[seed%2]
 	d.Record, d.Schedule, d.Accepted = job.Record{Built: []job.Built{}, Readings: []job.Reading{}}, nil, nil
 	kept := map[string]bool{}
@@ -87,7 +88,7 @@ func (s *Sound) Add(kind, label, part string, settings *job.Settings) string {
 // device carries a part of a kind.
 func (s *Sound) device(d shelf.Device) string {
 	d.ID = fmt.Sprintf("%s-%d", d.Kind, len(s.Parts.Devices))
-	d.Name = "sound " + d.ID
+	d.Name, d.Marked75 = "sound "+d.ID, s.marked
 	s.Parts.Devices = append(slices.Clone(s.Parts.Devices), d)
 	return d.ID
 }
@@ -96,7 +97,7 @@ func (s *Sound) device(d shelf.Device) string {
 func (s *Sound) Fuse(amps units.Ampere) string {
 	id := fmt.Sprintf("sound-fuse-%v", float64(amps))
 	if _, has := shelf.Find(s.Parts.Overcurrent, id); !has {
-		s.Parts.Overcurrent = append(slices.Clone(s.Parts.Overcurrent), shelf.Overcurrent{ID: id, Name: "sound fuse " + amps.Text(), Kind: "fuse", Amps: amps, Volts: 80, Poles: 1, Breaks: 50_000})
+		s.Parts.Overcurrent = append(slices.Clone(s.Parts.Overcurrent), shelf.Overcurrent{ID: id, Name: "sound fuse " + amps.Text(), Kind: "fuse", Amps: amps, Volts: 80, Poles: 1, Breaks: 50_000, Marked75: s.marked})
 	}
 	return id
 }
@@ -130,12 +131,15 @@ func (s *Sound) chosen(amps, above units.Ampere, long units.Millimetre, drop flo
 	if s.WireRules.DC == wire.Marine {
 		insulation = 105
 	}
-	on := wire.Conditions{Rules: s.WireRules.DC, Insulation: insulation, Air: 30, Bundled: 2}
+	on := wire.Conditions{Rules: s.WireRules.DC, Insulation: insulation, Air: 30, Bundled: 2, Across: s.Bank.Charging(), Rated: 1.25 * amps, NextSize: true}
+	if s.marked {
+		on.Marked = 75
+	}
 	for _, c := range wire.AWG {
 		if c.Area < 2 || !c.Does(1.25*amps, amps, on) || float64(c.Drop(amps, long, wire.WorkingTemperature))/float64(s.Bank.Nominal)*100 > drop {
 			continue
 		}
-		_, high, _ := wire.FuseWindow(0, c.Carries(on), c, s.WireRules.DC)
+		_, high, _ := wire.FuseWindow(0, c.Carries(on), c, on)
 		for _, size := range wire.StandardFuses {
 			if size >= 1.25*amps && size > above && size <= high {
 				return s.cable(c), s.Fuse(size), size

@@ -144,7 +144,7 @@ func (s String) Watts() units.Watt {
 
 // ColdVoc is the string's open-circuit volts at the coldest temperature: by
 // each label's coefficient, by the table where a label has none. NaN below the
-// table's end.
+// table's end, and for a thin film whose label has none.
 func (s String) ColdVoc(coldest units.Celsius) (v units.Volt) {
 	for _, p := range s.Panels {
 		v += p.Part.Voc * units.Volt(coldFactor(p.Part, coldest))
@@ -153,7 +153,10 @@ func (s String) ColdVoc(coldest units.Celsius) (v units.Volt) {
 }
 
 func coldFactor(p shelf.Panel, coldest units.Celsius) float64 {
-	if p.VocCoeff == 0 {
+	switch {
+	case p.VocCoeff == 0 && p.ThinFilm:
+		return math.NaN() // the table is of crystalline silicon
+	case p.VocCoeff == 0:
 		return ColdFactor(coldest)
 	}
 	// A morning above 25 °C lowers the volts; the limit is calculated with no less than the label.

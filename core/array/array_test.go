@@ -62,6 +62,15 @@ func TestColdVocByCoefficientAndByTable(t *testing.T) {
 	assert.Contains(t, f.Says, "Enter the Voc coefficient")
 	_, err := json.Marshal(f)
 	assert.NoError(t, err, "what is not a number is in no answer")
+
+	// NEC 690.7(A): the table is for crystalline and multicrystalline silicon.
+	thin := plain
+	thin.Name, thin.ThinFilm = "thin film", true
+	f = check(t, series("A", 3, thin), 1000, 20, "array.cold_voc")
+	assert.Equal(t, finding.Stop, f.Grade)
+	assert.Contains(t, f.Says, "thin film is a thin film, and NEC's table is for crystalline silicon. Enter the Voc coefficient")
+	thin.VocCoeff = -0.2
+	assert.InDelta(t, 67.2*1.07, float64(series("A", 3, thin).ColdVoc(-10)), 1e-9)
 }
 
 func check(t *testing.T, s array.String, most units.Volt, coldest units.Celsius, code string) finding.Finding {
@@ -186,6 +195,14 @@ func TestStringFuse(t *testing.T) {
 	assert.Equal(t, finding.Fine, fuse(3, &shelf.Overcurrent{Kind: "string_fuse", Amps: 10, Volts: 600}).Grade)
 	assert.Equal(t, finding.Stop, fuse(3, &shelf.Overcurrent{Kind: "string_fuse", Amps: 15, Volts: 600}).Grade)
 	assert.Equal(t, finding.Stop, fuse(3, &shelf.Overcurrent{Kind: "string_fuse", Amps: 10, Volts: 32}).Grade, "48 V on a cold morning")
+
+	// Its leads and connectors too (690.9(A)): of 7.13 A they carry what two push through one, of 7.12 not.
+	was := hundred
+	defer func() { hundred = was }()
+	for amps, want := range map[units.Ampere]finding.Grade{7.13: finding.Fine, 7.12: finding.Stop, 20: finding.Fine} {
+		hundred.LeadAmps = amps
+		assert.Equal(t, want, fuse(2, nil).Grade, "%v", amps)
+	}
 }
 
 // A 400 W panel of 13.1 A with a 20 A rating, three in parallel: NEC asks for

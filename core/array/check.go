@@ -205,7 +205,7 @@ func (s String) CheckCold(c shelf.Controller, climate Climate) (out []finding.Fi
 	})
 	switch {
 	case math.IsNaN(float64(cold)):
-		f = ColdVoc.Says(finding.Stop, s.ID, "").Of("String", s.Label, "%s", coldUnknown(climate)) // no figure, so no margin
+		f = ColdVoc.Says(finding.Stop, s.ID, "").Of("String", s.Label, "%s", s.coldUnknown(climate)) // no figure, so no margin
 	case f.Passes():
 		f = f.Of("String", s.Label, "%s on a %s morning; %s takes %s.", cold.Text(), climate.Coldest.Text(climate.Units), c.Name, c.MaxPV.Text())
 	default:
@@ -232,9 +232,14 @@ func (s String) CheckCold(c shelf.Controller, climate Climate) (out []finding.Fi
 }
 
 // coldUnknown says why a string's cold volts are not known, and what to do.
-func coldUnknown(climate Climate) string {
+func (s String) coldUnknown(climate Climate) string {
 	if math.IsNaN(float64(climate.Coldest)) {
 		return "volts on a cold morning not known. Enter the coldest morning at Survey."
+	}
+	for _, p := range s.Panels {
+		if p.Part.ThinFilm && p.Part.VocCoeff == 0 {
+			return fmt.Sprintf("volts at %s not known: %s is a thin film, and NEC's table is for crystalline silicon. Enter the Voc coefficient from its label.", climate.Coldest.Text(climate.Units), p.Part.Name)
+		}
 	}
 	return fmt.Sprintf("volts at %s not known, because NEC's table ends at −40 °C. Enter the Voc coefficient from the panel's label.", climate.Coldest.Text(climate.Units))
 }
@@ -249,7 +254,7 @@ func (s String) ShowCold(climate Climate) finding.Finding {
 	cold := s.ColdVoc(climate.Coldest)
 	f := ColdVoc.Says(finding.Fine, s.ID, "").WithWorkingBy(func() []finding.Step { return s.coldWorking(climate.Coldest) })
 	if math.IsNaN(float64(cold)) {
-		return f.WithGrade(finding.Watch).Of("String", s.Label, "%s", coldUnknown(climate))
+		return f.WithGrade(finding.Watch).Of("String", s.Label, "%s", s.coldUnknown(climate))
 	}
 	return f.WithValue(float64(cold)).Of("String", s.Label, "%s on a %s morning.", cold.Text(), climate.Coldest.Text(climate.Units))
 }

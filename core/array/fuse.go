@@ -35,13 +35,16 @@ func fuseFactor(rules wire.RuleSet) float64 {
 
 // FuseWindow is the range of a string's fuse when the strings on its controller
 // have a total short-circuit current: at least 1.56 · Isc (1.25 · Isc by the
-// marine rules), at most the lowest series-fuse rating of its panels; needed
+// marine rules), at most the lowest series-fuse rating of its panels, or what their leads and connectors carry; needed
 // tells whether the other strings can push more than that through it (NEC
 // 690.9(A)).
 func FuseWindow(s String, total units.Ampere, rules wire.RuleSet) (needed bool, low, high units.Ampere) {
 	high = units.Ampere(math.Inf(1))
 	for _, p := range s.Panels {
 		high = min(high, p.Part.SeriesFuse)
+		if p.Part.LeadAmps > 0 {
+			high = min(high, p.Part.LeadAmps)
+		}
 	}
 	return 1.25*(total-s.Isc()) > high, units.Ampere(fuseFactor(rules)) * s.Isc(), high
 }
@@ -105,7 +108,7 @@ func (k fused) check(about, where string, n int, total units.Ampere, rules wire.
 		finding.Given("Isc of all strings", float64(total), "A", "labels"),
 		finding.Given("Isc of this one", float64(k.isc), "A", "labels"),
 		lawPush.Fill(float64(k.push), "1.25 · (%s − %s)", finding.A(total), finding.A(k.isc)),
-		finding.Given("series-fuse rating", float64(k.rating), "A", "labels, the lowest"),
+		finding.Given("series-fuse rating, leads, connectors", float64(k.rating), "A", "labels, the lowest"),
 	}
 	if k.push <= k.rating {
 		return StringFuse.AtMost(about, float64(k.push), float64(k.rating), finding.Stop).WithWorking(working...).

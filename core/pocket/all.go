@@ -72,7 +72,7 @@ func (v values) panel() shelf.Panel {
 	p := shelf.Panel{ID: "panel", Name: "the panel", Pmax: units.Watt(v.number("pmax_w")), Vmp: v.volts("vmp_v"), Imp: v.amps("imp_a"), Voc: v.volts("voc_v"), Isc: v.amps("isc_a")}
 	p.Cells = array.CellsFor(p.Voc)
 	if v.has("voc_coeff_pct_per_c") {
-		p.VocCoeff = min(v.number("voc_coeff_pct_per_c"), -1e-12) // 0 on a label is none said
+		p.VocCoeff = v.number("voc_coeff_pct_per_c") // 0 is none said: the table is used
 	}
 	if v.has("pmax_coeff_pct_per_c") {
 		p.PmaxCoeff = v.number("pmax_coeff_pct_per_c")
@@ -95,7 +95,7 @@ func stringOf(p shelf.Panel, n int) array.String {
 func coldVoc(v values) (map[string]any, []finding.Finding, error) {
 	p := shelf.Panel{ID: "panel", Name: "the panel", Voc: v.volts("voc_v"), Cells: array.CellsFor(v.volts("voc_v"))}
 	if v.has("voc_coeff_pct_per_c") {
-		p.VocCoeff = min(v.number("voc_coeff_pct_per_c"), -1e-12) // 0 on a label is none said
+		p.VocCoeff = v.number("voc_coeff_pct_per_c") // 0 is none said: the table is used
 	}
 	s := stringOf(p, int(v.number("series")))
 	at := units.Celsius(v.number("min_temp_c"))

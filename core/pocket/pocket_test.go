@@ -41,7 +41,7 @@ func TestCheckValues(t *testing.T) {
 		{"cold-voc", `{"voc_v": 20, "series": 3, "min_temp_c": -10}`, "factor", "NEC Table 690.7(A)", 1.14, 1e-9},
 		{"cold-voc", `{"voc_v": 20, "series": 3, "min_temp_c": -10}`, "string_voc_v", "NEC Table 690.7(A)", 68.4, 1e-9},
 		{"cold-voc", `{"voc_v": 20, "series": 2, "min_temp_c": -25, "voc_coeff_pct_per_c": -0.3}`, "string_voc_v", "NEC 690.7(A)(1)", 46, 1e-9},
-		{"cold-voc", `{"voc_v": 20, "series": 2, "min_temp_c": -25, "voc_coeff_pct_per_c": 0}`, "factor", "a coefficient of nothing changes nothing", 1, 1e-9},
+		{"cold-voc", `{"voc_v": 20, "series": 2, "min_temp_c": -25, "voc_coeff_pct_per_c": 0}`, "factor", "0 is none said: NEC Table 690.7(A)", 1.20, 1e-9},
 		{"inverter-feed", `{"watts": 3000, "battery_v": 12, "one_way_m": 1, "school": "marine"}`, "amps", "common practice", 278, 0.5},
 		{"inverter-feed", `{"watts": 3000, "battery_v": 12, "one_way_m": 1, "school": "marine"}`, "design_a", "common practice", 347, 0.5},
 		{"inverter-feed", `{"watts": 3000, "battery_v": 12, "one_way_m": 1, "school": "marine"}`, "fuse_a", "NEC 240.6(A)", 350, 0},

@@ -36,9 +36,11 @@ type Panel struct {
 	Portable   bool             `json:"portable,omitempty" jsonschema:"description=stands on the ground and plugs in from outside; never on the roof"`
 	SystemV    units.Volt       `json:"system_v,omitempty" jsonschema:"description=most volts a string of it may have; absent: not on the label"`
 	Leads      units.Millimetre `json:"leads_mm,omitempty" jsonschema:"description=length of each of its two leads; absent: not on the label"`
+	LeadAmps   units.Ampere     `json:"leads_a,omitempty" jsonschema:"minimum=0,maximum=100,description=most amps of its leads and connectors; absent: as its series fuse"`
 	LeadsAt    string           `json:"leads_at,omitempty" jsonschema:"enum=end,enum=side,enum=split,description=where its leads come out: in the middle of a short side or of a long one; or one at each end; absent: a short side"`
 	PlusEnd    string           `json:"plus_end,omitempty" jsonschema:"enum=plug,enum=socket,description=what its positive lead ends in; absent: not known"`
 	Diodes     int              `json:"bypass_diodes,omitempty" jsonschema:"description=bypass diodes in its junction boxes; absent: not on the label"`
+	ThinFilm   bool             `json:"thin_film,omitempty" jsonschema:"description=not crystalline silicon: no table knows its volts in the cold"`
 	HalfCut    bool             `json:"half_cut,omitempty" jsonschema:"description=two halves in parallel over the same bypass diodes"`
 	Price      float64          `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
 	Estimated  bool             `json:"estimated,omitempty" jsonschema:"description=its label is unknown: the figures are calculated from its size and one measurement"`
@@ -165,6 +167,7 @@ type Overcurrent struct {
 	Residual float64      `json:"residual_ma,omitempty" jsonschema:"minimum=0,maximum=500,description=residual current at which it opens; absent: it does not look at it"`
 	Breaks   units.Ampere `json:"breaks_a,omitempty" jsonschema:"description=most amps it opens at its volts (breaking capacity); absent: not on the label"`
 	Marked75 bool         `json:"terminals_75c,omitempty" jsonschema:"description=its terminals are marked for conductors of 75 °C"`
+	OneWay   bool         `json:"polarised,omitempty" jsonschema:"description=a breaker made for one direction of current"`
 	Price    float64      `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
 	OnHand   float64      `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
 }

@@ -88,13 +88,15 @@ var materials = []string{"rubber", "vinyl", "fibreglass", "aluminium", "steel"}
 
 // ticks are the boxes of each form.
 var ticks = map[string][]Box{
-	"panel":      {{Key: "flexible", Text: "flexible, bonded flat"}, {Key: "half_cut", Text: "half-cut cells"}, {Key: "portable", Text: "portable: stands on the ground, plugged in from outside"}},
-	"controller": {{Key: "battery_12", Text: "for 12 V batteries"}, {Key: "battery_24", Text: "for 24 V"}, {Key: "battery_48", Text: "for 48 V"}},
-	"gland":      {{Key: "box", Text: "strings may end in it: it has terminals"}},
-	"sealant":    append(each("suits_", "suits "), each("harms_", "harms ")...),
-	"battery":    {{Key: "heated", Text: "warms itself before it is charged"}, {Key: "vents", Text: "gives off gas: flooded lead"}, {Key: "any_way", Text: "may lie on its side"}},
-	"device":     {{Key: "ac", Text: "a load of AC"}, {Key: "isolated", Text: "input and output have no minus in common"}, {Key: "smart", Text: "smart alternator"}, {Key: "pairs", Text: "inverter made to be paired"}, {Key: "assist", Text: "inverter adds to shore power"}, {Key: "split", Text: "two lines of 120 V"}, {Key: "adjusts", Text: "charging volts can be set"}},
-	"estimate":   {{Key: "flexible", Text: "flexible, bonded flat"}},
+	"panel":       {{Key: "flexible", Text: "flexible, bonded flat"}, {Key: "half_cut", Text: "half-cut cells"}, {Key: "thin_film", Text: "thin film: not crystalline silicon"}, {Key: "portable", Text: "portable: stands on the ground, plugged in from outside"}},
+	"controller":  {{Key: "battery_12", Text: "for 12 V batteries"}, {Key: "battery_24", Text: "for 24 V"}, {Key: "battery_48", Text: "for 48 V"}, {Key: "terminals_75c", Text: "terminals marked for 75 °C"}},
+	"overcurrent": {{Key: "terminals_75c", Text: "terminals marked for 75 °C"}, {Key: "polarised", Text: "breaker made for one direction of current"}},
+	"cable":       {{Key: "tinned", Text: "tinned strands"}, {Key: "sunlight", Text: "made to lie in the sun: PV cable"}},
+	"gland":       {{Key: "box", Text: "strings may end in it: it has terminals"}},
+	"sealant":     append(each("suits_", "suits "), each("harms_", "harms ")...),
+	"battery":     {{Key: "heated", Text: "warms itself before it is charged"}, {Key: "vents", Text: "gives off gas: flooded lead"}, {Key: "any_way", Text: "may lie on its side"}},
+	"device":      {{Key: "ac", Text: "a load of AC"}, {Key: "isolated", Text: "input and output have no minus in common"}, {Key: "smart", Text: "smart alternator"}, {Key: "pairs", Text: "inverter made to be paired"}, {Key: "assist", Text: "inverter adds to shore power"}, {Key: "split", Text: "two lines of 120 V"}, {Key: "adjusts", Text: "charging volts can be set"}, {Key: "terminals_75c", Text: "terminals marked for 75 °C"}},
+	"estimate":    {{Key: "flexible", Text: "flexible, bonded flat"}},
 }
 
 func each(key, text string) (out []Box) {
@@ -439,7 +441,7 @@ var Labels = map[string][]LabelField{
 		{Key: "noct_c", Label: "NOCT", Unit: "°C"}, {Key: "cells", Label: "Cells in series"}, {Key: "bypass_diodes", Label: "Bypass diodes, empty: not on the label", Optional: true}, {Key: "series_fuse_a", Label: "Series fuse at most", Unit: "A"},
 		{Column: true, Key: "length_mm", Label: "Length", Unit: "mm"}, {Column: true, Key: "width_mm", Label: "Width", Unit: "mm"}, {Key: "thickness_mm", Label: "Thickness", Unit: "mm"}, {Column: true, Key: "mass_kg", Label: "Mass", Unit: "kg"},
 		{Key: "system_v", Label: "Most system volts, empty: not on it", Unit: "V", Optional: true},
-		{Key: "leads_mm", Label: "Each lead's length, empty: not on it", Unit: "mm", Optional: true},
+		{Key: "leads_a", Label: "Its leads and connectors carry, empty: as its series fuse", Unit: "A", Optional: true}, {Key: "leads_mm", Label: "Each lead's length, empty: not on it", Unit: "mm", Optional: true},
 		{Key: "leads_at", Label: "Leads come out", Choices: form.Choices("", "in the middle of a short side", "side", "in the middle of a long side", "split", "one at each end")},
 		{Key: "plus_end", Label: "+ lead ends in", Choices: form.Choices("", "not known", "plug", "a plug", "socket", "a socket")},
 		{Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
@@ -456,7 +458,7 @@ var Labels = map[string][]LabelField{
 		{Column: true, Key: "on_hand", Label: "On hand, empty: none", Optional: true},
 	},
 	"cable": {
-		{Column: true, Key: "conductor", Label: "Conductor, as 10 AWG or 6 mm2", Words: true}, {Column: true, Key: "insulation_c", Label: "Insulation", Unit: "°C", Choices: form.Choices("90", "90 °C", "75", "75 °C", "105", "105 °C")},
+		{Column: true, Key: "conductor", Label: "Conductor, as 10 AWG or 6 mm2", Words: true}, {Key: "volts_v", Label: "Insulation is for, empty: not on it", Unit: "V", Optional: true}, {Column: true, Key: "insulation_c", Label: "Insulation", Unit: "°C", Choices: form.Choices("90", "90 °C", "75", "75 °C", "105", "105 °C")},
 		{Column: true, Key: "od_mm", Label: "Outer diameter", Unit: "mm"}, {Column: true, Key: "price_per_m", Label: "Price of a metre, empty: not known", Optional: true},
 		{Column: true, Key: Spools, Label: "On hand, metres of each spool, as 12.5; 30 red", Head: "On hand, m", Optional: true, Words: true},
 	},
@@ -494,7 +496,7 @@ var Labels = map[string][]LabelField{
 		{Column: true, Key: "kind", Label: "Kind", Choices: deviceKinds()},
 		{Column: true, Key: "amps_a", Label: "Amps for long: through it, or what it gives", Head: "Amps", Unit: "A", Optional: true}, {Column: true, Key: "watts_w", Label: "Watts it gives or takes", Head: "Watts", Unit: "W", Optional: true}, {Key: "surge_w", Label: "Watts for seconds", Unit: "W", Optional: true}, {Key: "idle_w", Label: "Watts when nothing is used", Unit: "W", Optional: true},
 		{Key: "efficiency_pct", Label: "Efficiency, empty: 90", Unit: "%", Optional: true}, {Key: "charge_a", Label: "Inverter: charges from AC with", Unit: "A", Optional: true}, {Key: "transfer_a", Label: "AC amps it passes on", Unit: "A", Optional: true}, {Key: "bonds", Label: "Bonds neutral and chassis", Choices: form.Choices("", "not known", "never", "never", "when_source", "while it makes the power", "always", "always")}, {Key: "poles", Label: "Transfer switch: conductors it switches", Optional: true, Choices: form.Choices("", "not known", "1", "a line alone", "2", "line and neutral, or two lines", "3", "two lines and neutral")}, {Key: "lowest_v", Label: "Inverter: lowest volts at its watts, empty: 10.5 per 12", Unit: "V", Optional: true}, {Key: "draws_a", Label: "DC-DC charger: takes at its input", Unit: "A", Optional: true}, {Key: "real_a", Label: "Alternator: gives warm, empty: half", Unit: "A", Optional: true},
-		{Column: true, Key: "dc_v", Label: "Bank volts it is for, or DC volts it may open", Head: "DC volts", Unit: "V", Optional: true}, {Key: "out_v", Label: "DC-DC converter: gives, empty: 13", Unit: "V", Optional: true}, {Key: "ac_v", Label: "AC volts", Unit: "V", Optional: true}, {Key: "breaks_a", Label: "Switch: most amps it opens", Unit: "A", Optional: true},
+		{Column: true, Key: "dc_v", Label: "Bank volts it is for, or DC volts it may open", Head: "DC volts", Unit: "V", Optional: true}, {Key: "out_v", Label: "DC-DC converter: gives, empty: 13", Unit: "V", Optional: true}, {Key: "ac_v", Label: "AC volts", Unit: "V", Optional: true}, {Key: "breaks_a", Label: "Switch: most amps it opens", Unit: "A", Optional: true}, {Key: "fuse_a", Label: "Fuse that its maker states", Unit: "A", Optional: true},
 		{Key: "studs", Label: "Studs or branches", Optional: true}, {Key: "lugs_per_stud", Label: "Lugs a stud, empty: 4", Optional: true}, {Key: "terminal_mm2", Label: "Terminals take", Unit: "mm²", Optional: true}, {Key: "clear_mm", Label: "Free air around it", Unit: "mm", Optional: true},
 		{Key: "mass_kg", Label: "Mass", Unit: "kg", Optional: true}, {Key: "length_mm", Label: "Width on the board", Unit: "mm", Optional: true}, {Key: "height_mm", Label: "Height on the board", Unit: "mm", Optional: true}, {Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
 		{Key: "stud_mm", Label: "Studs, empty: not on it", Unit: "mm", Optional: true}, {Column: true, Key: "on_hand", Label: "On hand, empty: none", Optional: true},

@@ -289,8 +289,9 @@ func (o *order) strings() {
 			}
 		}
 		o.add(step)
+		with, _ := prove.InsulationTest(s.Voc())
 		o.add(Step{Key: "insulation/" + s.ID, Title: "Insulation of string " + s.Label, Of: s.ID, Needs: []string{"string/" + s.ID},
-			Says: "Where the law or your book asks for it: both leads against the frame with an insulation tester at 250 V.", Asks: []Ask{o.ask(s.ID, "insulation_mohm", "Insulation")}})
+			Says: "Where the law or your book asks for it: both leads against the frame with an insulation tester at " + with.Text() + ".", Asks: []Ask{o.ask(s.ID, "insulation_mohm", "Insulation")}})
 	}
 }
 

@@ -345,7 +345,7 @@ func OnAC(d job.Document, e job.Equipment) bool {
 
 // system is the job's direct-current side as the room of power sees it.
 func (p *Plan) system(d job.Document) power.System {
-	s := power.System{ID: d.ID, Units: d.Units, Nominal: d.Bank.Nominal, Rest: d.Bank.Rest(), Charging: d.Bank.Charging(), Chemistry: d.Bank.Chemistry, Coldest: d.Rig.Cold(), Rows: d.Bank.Batteries, Cord: power.CordOf(d.Rig.Shore)}
+	s := power.System{ID: d.ID, Units: d.Units, Nominal: d.Bank.Nominal, Rest: d.Bank.Rest(), Charging: d.Bank.Charging(), Chemistry: d.Bank.Chemistry, Coldest: d.Rig.Cold(), Rules: d.WireRules.DC, Rows: d.Bank.Batteries, Cord: power.CordOf(d.Rig.Shore)}
 	for _, one := range d.Sets {
 		s.Sets = append(s.Sets, power.Set{ID: one.ID, Label: one.Label, Loads: one.Loads})
 	}
@@ -466,7 +466,7 @@ func (p *Plan) RunOf(circuit string) (run Run, ok bool) {
 }
 
 func (p *Plan) wireOf(d job.Document, k job.Circuit, c job.Conductor, plus bool, run Run) power.Wire {
-	w := power.Wire{Circuit: k.ID, Label: p.Labels[k.ID], Plus: plus, From: endOf(c.From), To: endOf(c.To), Length: run.OneWay, Later: d.StatusOf(k) == job.StatusLater}
+	w := power.Wire{Circuit: k.ID, Label: p.Labels[k.ID], Plus: plus, From: endOf(c.From), To: endOf(c.To), Length: run.OneWay, Later: d.StatusOf(k) == job.StatusLater, There: k.Status == job.StatusExisting, Sheathed: k.Conduit > 0}
 	w.Guards = guards(d, c)
 	if n := k.Main().Runs; n > 1 { // each run has a device of its own
 		for i := range w.Guards {

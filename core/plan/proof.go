@@ -28,7 +28,7 @@ func (p *Plan) Expects(d job.Document, m job.Measured) (e prove.Expectation, ok 
 			return prove.Supplied(device.OutVolts()), true
 		}
 		for _, b := range d.Equipment {
-			if last, ok := d.Record.Latest(b.ID, "battery_v"); ok && b.Kind == "battery" && last.Value > 0 && p.side(d, b) == bank {
+			if last, ok := d.Record.Latest(b.ID, "battery_v"); ok && b.Kind == "battery" && last.Value > 0 && p.side(d, b).Like(bank) {
 				battery = &last.Value
 			}
 		}
@@ -40,7 +40,7 @@ func (p *Plan) Expects(d job.Document, m job.Measured) (e prove.Expectation, ok 
 	case "insulation_mohm":
 		for _, s := range p.Strings {
 			if s.ID == m.Of {
-				return prove.Insulated(s.Cold), true
+				return prove.Insulated(s.Voc()), true
 			}
 		}
 	case "joint_c":
@@ -79,7 +79,7 @@ func (p *Plan) side(d job.Document, e job.Equipment) prove.Bank {
 	switch e.Kind {
 	case "battery":
 		if part, ok := shelf.Find(d.Parts.Batteries, e.Part); ok && part.Nominal > 0 {
-			return prove.Bank{Nominal: part.Nominal, Chemistry: part.Chemistry}
+			return prove.Bank{Nominal: part.Nominal, Chemistry: part.Chemistry, Vents: part.Vents, Label: part.ChargeV}
 		}
 		for _, row := range d.Bank.Batteries {
 			if slices.Contains(row, e.ID) {
@@ -90,6 +90,13 @@ func (p *Plan) side(d job.Document, e job.Equipment) prove.Bank {
 		level := p.Power.System.Levels()(power.End{Thing: e.ID, Terminal: "battery+"})
 		if n := level.Nominal(); n > 0 && n != bank.Nominal {
 			bank.Nominal = n
+		}
+	}
+	for _, b := range d.Equipment { // what the bank's own batteries say
+		part, ok := shelf.Find(d.Parts.Batteries, b.Part)
+		if b.Kind == "battery" && ok && part.Chemistry == bank.Chemistry && part.Nominal > 0 && b.Status != job.StatusRemoved {
+			bank.Vents, bank.Label = part.Vents, part.ChargeV*units.Volt(bank.Nominal)/units.Volt(part.Nominal)
+			break
 		}
 	}
 	return bank

@@ -1,6 +1,7 @@
 package power
 
 import (
+	"math"
 	"slices"
 
 	"velvetroad/core/finding"
@@ -17,7 +18,7 @@ var (
 
 	Shore      = finding.Rule{Code: "power.shore", Unit: "W", Asks: "Does the shore cord carry what may run on it at once?", Stops: "caution when all together takes more: agree what runs together, or set the charger lower", Laws: []finding.Law{lawCord, lawShore}}
 	Ground     = finding.Rule{Code: "power.ground", Unit: "", Asks: "Is the minus grounded to the chassis once, and behind the shunt?", Stops: "caution when it is grounded at several places or before the shunt, when there is an AC side and no grounding point, and when the chassis bond is thinner than 8 AWG (land code) or 4 mm² (IEC)"}
-	Bond       = finding.Rule{Code: "power.bond", Unit: "", Asks: "Is the case of everything with AC inside bonded to the chassis?", Stops: "caution for each that is not, once the job has a grounding point"}
+	Bond       = finding.Rule{Code: "power.bond", Unit: "", Asks: "Is the case of everything with AC inside bonded to the chassis?", Stops: "stop for each that is not, once the job has a grounding point; caution where its conductor is thinner than 8 AWG (NEC 551.56) or 4 mm² (IEC 60364-7-721), by the marine rules more than one size below the thickest plus (ABYC E-11); from memory"}
 	Isolation  = finding.Rule{Code: "power.isolation", Unit: "", Asks: "Does the alternator charger suit how the vehicle and the bank are grounded?", Stops: "caution when one that is not isolated joins a vehicle grounded at its chassis with a bank that is not grounded"}
 	Alternator = finding.Rule{Code: "power.alternator", Unit: "A", Asks: "Is the alternator spared, and does it charge the bank?", Stops: "caution when a lithium bank or a smart alternator is connected without a DC-DC charger, and when a charger takes more than the alternator gives warm"}
 )
@@ -119,6 +120,7 @@ func (s System) checkGround() (out []finding.Finding) {
 			case t.ID == "" || t.Kind == "ground":
 			case e.Terminal == "case":
 				bonded[t.ID] = true
+			case t.Kind == "battery" && !s.inBank(t.ID): // a starter battery is the vehicle's, on its chassis as built
 			case t.Kind == "battery" || t.Kind == "bus" || t.Kind == "shunt" || t.Kind == "fuse_panel":
 				grounded[s.node(e)] = true
 				if shunted && (t.Kind == "battery" || t.Kind == "shunt" && e.Terminal == "battery") {
@@ -143,6 +145,16 @@ func (s System) checkGround() (out []finding.Finding) {
 		if l.Rules == wire.IEC {
 			least, by = bondIEC, "IEC 60364-7-721"
 		}
+		if l.System == "ground" && l.Area > 0 && (l.From.Terminal == "case" || l.To.Terminal == "case") {
+			if size, whose, ok := s.thickest(); s.Rules == wire.Marine && ok && size > least {
+				least, by = size, "one size below "+whose+", ABYC E-11"
+			}
+			if l.Area < least*0.99 {
+				out = append(out, Bond.AtLeast(l.Circuit, float64(l.Area), float64(least), finding.Watch).WithWorking(finding.Given("least bond", float64(least), "mm²", by+", from memory")).
+					Of("", l.Label, "its conductor is %s mm²; the bond of a case is %s mm² or thicker (%s, from memory).", units.Num(float64(l.Area), 1), units.Num(float64(least), 1), by))
+			}
+			continue
+		}
 		if l.System == "ground" && l.Area > 0 && l.Area < least*0.99 && (s.kind(l.From.Thing) == "ground" || s.kind(l.To.Thing) == "ground") && l.From.Terminal != "case" && l.To.Terminal != "case" {
 			out = append(out, Ground.AtLeast(l.Circuit, float64(l.Area), float64(least), finding.Watch).WithWorking(finding.Given("chassis bond", float64(least), "mm²", by+", from memory")).
 				Of("", l.Label, "its conductor is %s mm²; the bond of the chassis is %s mm² or thicker (%s, from memory).", units.Num(float64(l.Area), 1), units.Num(float64(least), 1), by))
@@ -150,10 +162,33 @@ func (s System) checkGround() (out []finding.Finding) {
 	}
 	for _, t := range s.Things {
 		if (t.Kind == "inverter" || t.Kind == "converter") && !bonded[t.ID] {
-			out = append(out, Bond.Says(finding.Watch, t.ID, "").Of("", t.Label, "its case is not bonded. Lead a ground conductor from it to %s.", point.Label))
+			out = append(out, Bond.Says(finding.Stop, t.ID, "").Of("", t.Label, "its case is not bonded, and AC is in it: a fault would leave it live. Lead a ground conductor from it to %s.", point.Label))
 		}
 	}
 	return out
+}
+
+// inBank tells whether a battery is one of the bank's.
+func (s System) inBank(id string) bool {
+	return slices.ContainsFunc(s.rows(), func(row []string) bool { return slices.Contains(row, id) })
+}
+
+// thickest is one standard size below the thickest plus wire of the bank, and that wire's label.
+func (s System) thickest() (size units.SquareMillimetre, label string, ok bool) {
+	most := units.SquareMillimetre(0)
+	for _, w := range s.Wires {
+		if w.Plus && w.Area > most {
+			most, label = w.Area, w.Label
+		}
+	}
+	for _, table := range [][]wire.Conductor{wire.AWG, wire.Metric} {
+		for i := 1; i < len(table); i++ {
+			if math.Abs(float64(table[i].Area-most)) < 0.01*float64(most) {
+				return table[i-1].Area, label, true
+			}
+		}
+	}
+	return 0, label, false
 }
 
 // grounded are the kinds of things that a ground conductor leads to a grounding point.

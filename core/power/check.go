@@ -26,8 +26,8 @@ var (
 
 	Protection = finding.Rule{Code: "power.protection", Unit: "A", Asks: "Is every wire protected from every source that can reach it?", Stops: "stop when a source can push more through a wire than it carries, and no fuse or breaker on the way opens first",
 		Laws: []finding.Law{{Step: "what protects a wire", Formula: "a fuse or breaker at or below what the wire carries, on every way from every source", Unit: "A", Source: "NEC 240.4; EN 1648-1 and -2 (12 V of caravans and motor caravans), from memory", Mark: finding.Published}}}
-	FusePlace = finding.Rule{Code: "power.fuse_place", Unit: "mm", Asks: "Is a wire's fuse near enough to where the current comes in?", Stops: "stop beyond 40 in (1 m), caution beyond 7 in (178 mm) where the wire has to be in a sheath",
-		Laws: []finding.Law{{Step: "farthest fuse", Formula: "7 in, or 40 in with the wire in a sheath", Unit: "mm", Source: "ABYC E-11", Mark: finding.Memory}}}
+	FusePlace = finding.Rule{Code: "power.fuse_place", Unit: "mm", Asks: "Is a wire's fuse near enough to where the current comes in?", Stops: "land code: stop beyond 18 in (457 mm); marine: stop beyond 40 in (1 m), 72 in (1.8 m) in a sheath at a battery, caution beyond 7 in (178 mm) of a wire that is not said to be in a sheath; caution where it is not measured",
+		Laws: []finding.Law{{Step: "farthest fuse", Formula: "land code 18 in; marine 7 in, 40 in with the wire in a sheath, 72 in at a battery's terminal", Unit: "mm", Source: "NEC 551.10(E); ABYC E-11", Mark: finding.Memory}}}
 	Breaking  = finding.Rule{Code: "power.breaking", Unit: "A", Asks: "Can the fuse open what the bank pushes into a short?", Stops: "stop when its label says less, caution when its label says nothing and over 2,000 A can flow", Laws: []finding.Law{lawPlaceShort, lawInternal}}
 	FuseVolts = finding.Rule{Code: "power.fuse_volts", Unit: "V", Asks: "May the fuse or breaker open the bank's volts?", Stops: "stop when its DC volts are below the bank's charging volts"}
 	FuseLoad  = finding.Rule{Code: "power.fuse_load", Unit: "A", Asks: "Does the fuse carry what flows?", Stops: "stop when more flows for long than it is rated for, caution when less than 1.25 times is left", Laws: []finding.Law{lawFuseLoad}}
@@ -48,14 +48,16 @@ var (
 	Made      = finding.Rule{Code: "power.volts", Unit: "V", Asks: "Is everything made for the volts it is on?", Stops: "stop when its label names other volts, or a switch may not open those of the bank; caution where a load's label says nothing and it is not on 12 V"}
 	Converter = finding.Rule{Code: "power.converter", Unit: "A", Asks: "Does a converter give what the things behind it take, and what the largest takes to start?", Stops: "caution when they take more than its label says: its volts fall, and motors stall", Laws: []finding.Law{lawConverter}}
 	Cold      = finding.Rule{Code: "power.cold", Unit: "°C", Asks: "Can the bank be charged on the coldest morning?", Stops: "caution when it is colder than the battery may be charged at, and neither its place nor the battery is heated"}
-	Balance   = finding.Rule{Code: "power.balance", Asks: "Do batteries in series stay level?", Stops: "caution: a row of several needs a balancer, and batteries of one age and make-up"}
-	Vents     = finding.Rule{Code: "power.vents", Asks: "Does gas get out of the battery's place?", Stops: "caution when a battery that gives off gas is in a closed space"}
-	Setting   = finding.Rule{Code: "power.charger_set", Asks: "Can what charges a lithium bank be set to it?", Stops: "caution for a charger whose label does not say that its charging volts can be set"}
-	Placed    = finding.Rule{Code: "power.place", Asks: "Does equipment stand where it is neither wet nor hot?", Stops: "caution for electronics in a wet place, and for batteries, chargers, inverters and controllers in a hot one"}
-	Lying     = finding.Rule{Code: "power.lying", Asks: "Does every battery stand as its maker allows?", Stops: "stop for a flooded one that lies on its side, caution for another whose label does not allow it"}
-	Sink      = finding.Rule{Code: "power.sink", Unit: "mm", Asks: "Is no outlet within the splash of a sink?", Stops: "caution for one nearer than 300 mm to a surveyed sink", Laws: []finding.Law{lawSink}}
-	Stored    = finding.Rule{Code: "power.capacity", Unit: "Ah", Asks: "Is it known what every battery stores?", Stops: "caution where a battery's label says 0 Ah: nothing is worked out with it"}
-	Day       = finding.Rule{Code: "power.day", Unit: "Wh", Asks: "How much is used on a day, and how long does the bank last without sun?", Stops: "never: a figure", Laws: []finding.Law{lawDay, lawUsable, lawDays}}
+	Balance   = finding.Rule{Code: "power.balance", Asks: "Do lithium batteries in series stay level?", Stops: "caution: a row of several needs a balancer, and batteries of one age and make-up; lead levels itself when it is charged full"}
+	Links     = finding.Rule{Code: "power.links", Asks: "Has each of several lithium batteries in parallel a fuse of its own?", Stops: "caution from two, stop from three rows of which one has none: a short in one is fed by all others",
+		Laws: []finding.Law{{Step: "rows in parallel without a fuse", Formula: "rows whose plus leads on through no fuse", Source: "common practice; ABYC E-13", Mark: finding.Common}}}
+	Vents   = finding.Rule{Code: "power.vents", Asks: "Does gas get out of the battery's place?", Stops: "in a closed space stop for a flooded battery (NEC 480.10, 551.10(D), ABYC E-10; from memory), caution for a sealed lead one, which gives off gas when it is overcharged; lithium gives off none"}
+	Setting = finding.Rule{Code: "power.charger_set", Asks: "Can what charges a lithium bank be set to it?", Stops: "caution for a charger whose label does not say that its charging volts can be set"}
+	Placed  = finding.Rule{Code: "power.place", Asks: "Does equipment stand where it is neither wet nor hot?", Stops: "caution for electronics in a wet place, and for batteries, chargers, inverters and controllers in a hot one"}
+	Lying   = finding.Rule{Code: "power.lying", Asks: "Does every battery stand as its maker allows?", Stops: "stop for a flooded one that lies on its side, caution for another whose label does not allow it"}
+	Sink    = finding.Rule{Code: "power.sink", Unit: "mm", Asks: "Is no outlet within the splash of a sink?", Stops: "caution for one nearer than 300 mm to a surveyed sink", Laws: []finding.Law{lawSink}}
+	Stored  = finding.Rule{Code: "power.capacity", Unit: "Ah", Asks: "Is it known what every battery stores?", Stops: "caution where a battery's label says 0 Ah: nothing is worked out with it"}
+	Day     = finding.Rule{Code: "power.day", Unit: "Wh", Asks: "How much is used on a day, and how long does the bank last without sun?", Stops: "never: a figure", Laws: []finding.Law{lawDay, lawUsable, lawDays}}
 
 	lawConverter = finding.Law{Step: "for a few seconds", Formula: "all at once + (start-up watts − watts) / volts at its output", Unit: "A", Source: "power balance; labels", Mark: finding.Common}
 
@@ -68,7 +70,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Short, Reversed, Unlike, Wiring, Whole, Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Least, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, InverterLoad, Made, Converter, Cold, Balance, Vents, Setting, Placed, Lying, Sink, Stored, Day, Recharge, OneSource, ACWhole, ACVolts, Evenly, Neutral, Conductors, ACGuarded, Breaker, Passes, Residual, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
+	return []finding.Rule{Short, Reversed, Unlike, Wiring, Whole, Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Least, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, InverterLoad, Made, Converter, Cold, Balance, Links, Vents, Setting, Placed, Lying, Sink, Stored, Day, Recharge, OneSource, ACWhole, ACVolts, Evenly, Neutral, Conductors, ACGuarded, Breaker, Passes, Residual, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
 }
 
 // Check applies the rules to a system that was solved.
@@ -108,9 +110,10 @@ func (s System) checkProtection() (out []finding.Finding) {
 		}
 		switch {
 		case g.Late > 0 && g.Late <= w.Length:
+			reach, fine := s.reach(w, g.End == w.To)
 			out = append(out, FusePlace.AtMost(w.Circuit, float64(g.Late), float64(reach), finding.Stop).
-				WithWorking(finding.Given("from "+at.Label+" to the fuse", float64(g.Late), "mm", "the plan"), FusePlace.Laws[0].Fill(float64(reach), "%s", "40 · 25.4")).
-				Of("", w.Label, "its fuse is %s from %s, where %s feeds it%s: the wire before it is not protected. Move it within %s.", g.Late.Text(s.Units), at.Label, from.Label, over, near.Text(s.Units)))
+				WithWorking(finding.Given("from "+at.Label+" to the fuse", float64(g.Late), "mm", "the plan"), FusePlace.Laws[0].Fill(float64(reach), "%s · 25.4", finding.N(float64(reach/units.MillimetresPerInch)))).
+				Of("", w.Label, "its fuse is %s from %s, where %s feeds it%s: the wire before it is not protected. Move it within %s.", g.Late.Text(s.Units), at.Label, from.Label, over, fine.Text(s.Units)))
 		case from.Kind == "battery" || from.Kind == "alternator":
 			out = append(out, Protection.Says(finding.Stop, w.Circuit, "").WithWorking(finding.Given("what it carries", float64(w.Carries), "A", "see wire.ampacity")).
 				Of("", w.Label, "%s feeds it at %s%s, and nothing on the way opens at or below the %s that it carries%s. Use thicker cable, or a fuse that suits it at %s.", from.Label, at.Label, over, w.Carries.Text(), large, at.Label))
@@ -126,9 +129,14 @@ func (s System) checkProtection() (out []finding.Finding) {
 		out = append(out, Protection.Says(finding.Fine, w.Circuit, "").WithWorking(finding.Given("what it carries", float64(w.Carries), "A", "see wire.ampacity")).
 			Of("", w.Label, "protected from every source that reaches it."))
 		for _, g := range w.Guards {
-			if g.Opens && g.Distance > near && g.Distance <= reach {
-				out = append(out, FusePlace.AtMost(w.Circuit, float64(g.Distance), float64(near), finding.Watch).WithWorking(FusePlace.Laws[0].Fill(float64(near), "%s", "7 · 25.4")).
-					Of("", w.Label, "its fuse is %s from its end; beyond %s the wire up to it has to be in a sheath.", g.Distance.Text(s.Units), near.Text(s.Units)))
+			most, fine := s.reach(w, g.AtTo)
+			switch end := map[bool]End{true: w.To, false: w.From}[g.AtTo]; {
+			case !g.Opens || w.There || w.Later:
+			case g.Distance == 0 && s.kind(end.Thing) != "fuse_panel": // a panel's fuses are in it
+				out = append(out, FusePlace.Says(finding.Watch, w.Circuit, "").Of("", w.Label, "how far its fuse is from where it is connected is not measured: %s at most. Measure it along the wire.", fine.Text(s.Units)))
+			case g.Distance > fine && g.Distance <= most:
+				out = append(out, FusePlace.AtMost(w.Circuit, float64(g.Distance), float64(fine), finding.Watch).WithWorking(FusePlace.Laws[0].Fill(float64(fine), "%s · 25.4", finding.N(float64(fine/units.MillimetresPerInch)))).
+					Of("", w.Label, "its fuse is %s from its end; beyond %s the wire up to it has to be in a sheath.", g.Distance.Text(s.Units), fine.Text(s.Units)))
 			}
 		}
 	}
@@ -734,10 +742,15 @@ func (s System) checkBank(flows map[Case]Flow) (out []finding.Finding) {
 			}
 			out = append(out, f)
 		}
-		if b.Battery.Vents && b.Closed {
-			out = append(out, Vents.Says(finding.Watch, b.ID, "").Of("", b.Label, "it gives off gas when it is charged, and its place is closed. Vent it outside, or use a sealed battery."))
+		switch lead := b.Battery.Chemistry == "lead"; {
+		case !b.Closed:
+		case b.Battery.Vents:
+			out = append(out, Vents.Says(finding.Stop, b.ID, "").Of("", b.Label, "it gives off hydrogen when it is charged, and its place is closed. Vent it outside, or use a sealed battery."))
+		case lead:
+			out = append(out, Vents.Says(finding.Watch, b.ID, "").Of("", b.Label, "it is sealed, and gives off gas when it is overcharged; its place is closed. Let air through."))
 		}
 	}
+	out = append(out, s.checkLinks()...)
 	out = append(out, s.checkShares(flows)...)
 	return append(out, s.checkLoads(flows)...)
 }
@@ -755,10 +768,58 @@ func (s System) checkRow(row []string) (out []finding.Finding) {
 		f := Row.Says(finding.Stop, row[0], "").WithValue(float64(sum)).WithWorking(lawRowVolts.Fill(float64(sum), "%s", strings.Join(texts, " + ")))
 		out = append(out, f.Of("", finding.And(labels), "together %d V; the bank is set to %d V. Change the bank's volts, or the batteries in series.", sum, s.Nominal))
 	}
-	if len(row) > 1 {
+	if first, _ := s.thing(firstOf(row)); len(row) > 1 && first.Battery.Chemistry != "lead" {
 		out = append(out, Balance.Says(finding.Watch, row[0], "").Of("", finding.And(labels), "%s in series drift apart. Fit a balancer, and use batteries of one make-up and age.", units.Count(len(row), "battery")))
 	}
 	return out
+}
+
+func firstOf(row []string) string {
+	if len(row) == 0 {
+		return ""
+	}
+	return row[0]
+}
+
+// checkLinks looks for lithium batteries in parallel that feed each other through no fuse.
+func (s System) checkLinks() (out []finding.Finding) {
+	var bare []string // the labels of rows
+	about, rows := "", 0
+	for _, row := range s.rows() {
+		first, _ := s.thing(firstOf(row))
+		if first.Battery.Chemistry != "lithium" || first.Later {
+			continue
+		}
+		rows++
+		leads, fused, within := 0, 0, false
+		for _, w := range s.Wires {
+			from, to := slices.Contains(row, w.From.Thing), slices.Contains(row, w.To.Thing)
+			_, own := w.opens()
+			within = within || from && to && own // a series link
+			if !w.Plus || from == to {
+				continue
+			}
+			leads++
+			if own {
+				fused++
+			}
+		}
+		if leads > 0 && fused < leads && !within {
+			bare = append(bare, first.Label)
+			if about == "" {
+				about = first.ID
+			}
+		}
+	}
+	if rows < 2 || len(bare) == 0 {
+		return nil
+	}
+	grade, few := finding.Watch, "A short in one is fed by the other. Give each a fuse at its plus."
+	if rows > 2 {
+		grade, few = finding.Stop, "A short in one is fed by all others together. Give each a fuse at its plus."
+	}
+	return append(out, Links.Says(grade, about, "").WithValue(float64(len(bare))).WithWorking(Links.Laws[0].Fill(float64(len(bare)), "%d of %d", len(bare), rows)).
+		Of("", finding.And(bare), "%d lithium batteries in parallel, and no fuse of its own at these. %s", rows, few))
 }
 
 // checkShares compares what parallel batteries give under the largest load.

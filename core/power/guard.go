@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"velvetroad/core/units"
+	"velvetroad/core/wire"
 )
 
 // A Gap is a wire that a source can overload: nothing on the way opens first.
@@ -17,13 +18,33 @@ type Gap struct {
 	Late   units.Millimetre
 }
 
-// reach is how far along a wire from where the current comes in its own fuse may be: 40 in,
-// the marine school's limit in a sheath (ABYC E-11, from memory); near is its limit for a
-// bare one, 7 in.
+// How far along a wire from where the current comes in its own fuse may be, from memory: by the land
+// code 18 in (NEC 551.10(E)); by the marine rules 7 in of a bare wire, 40 in in a sheath, 72 in in one at a
+// battery's terminal (ABYC E-11).
 const (
-	reach units.Millimetre = 40 * units.MillimetresPerInch
-	near  units.Millimetre = 7 * units.MillimetresPerInch
+	reachLand    units.Millimetre = 18 * units.MillimetresPerInch
+	reachBare    units.Millimetre = 7 * units.MillimetresPerInch
+	reachSheath  units.Millimetre = 40 * units.MillimetresPerInch
+	reachBattery units.Millimetre = 72 * units.MillimetresPerInch
 )
+
+// reach is how far from an end of a wire its fuse may be, and from where on it is a caution. Of a wire
+// by the marine rules that nobody says is in a sheath that may still be so.
+func (s System) reach(w Wire, atTo bool) (most, fine units.Millimetre) {
+	end := w.From
+	if atTo {
+		end = w.To
+	}
+	switch {
+	case s.Rules == wire.Code:
+		return reachLand, reachLand
+	case w.Sheathed && s.kind(end.Thing) == "battery":
+		return reachBattery, reachBattery
+	case w.Sheathed:
+		return reachSheath, reachSheath
+	}
+	return reachSheath, reachBare
+}
 
 // hop is a step between two nodes: a wire, or the contact of a thing (−1 for the first thing, −2 for
 // the second, and so on); back is 1 where it begins at the wire's To.
@@ -94,7 +115,7 @@ func (n *network) sources() (out []source) {
 // protects tells whether a wire's own fuse near the end at which the current comes in opens
 // before the wire is overloaded. Late is how far from that end the first one is that would,
 // where it is too far.
-func (w Wire) protects(atTo bool, carries units.Ampere) (yes bool, late units.Millimetre) {
+func (w Wire) protects(atTo bool, carries units.Ampere, reach units.Millimetre) (yes bool, late units.Millimetre) {
 	for _, g := range w.Guards {
 		if !g.Opens || g.Amps > carries {
 			continue
@@ -159,7 +180,8 @@ func (s System) unprotected(carries func(*Wire) units.Ampere) (out []Gap) {
 			if at < 0 {
 				continue
 			}
-			own, late := w.protects(end == w.To, carries(w))
+			reach, _ := s.reach(*w, end == w.To)
+			own, late := w.protects(end == w.To, carries(w), reach)
 			if own {
 				continue
 			}

@@ -56,6 +56,8 @@ type Wire struct {
 	Area           units.SquareMillimetre // of its thinnest piece; 0: not known
 	Carries        units.Ampere           // most that may flow for long: the largest fuse that protects it; 0: no cable chosen
 	Guards         []Guard
+	Sheathed       bool   // it is in loom or conduit
+	There          bool   // it is the rig's own
 	Held           bool   // another rule looks at its fuse's volts and load
 	Later          bool   // it is only sized
 	Wrong          bool   // it is shorted or reversed: its ends are where they should be, or empty
@@ -86,7 +88,8 @@ type System struct {
 	Rest, Charging units.Volt
 	Chemistry      string
 	Coldest        units.Celsius
-	Rows           [][]string // IDs of batteries: those of a row in series, the rows in parallel; empty: each for itself
+	Rules          wire.RuleSet // of its direct current; empty: the marine ones
+	Rows           [][]string   // IDs of batteries: those of a row in series, the rows in parallel; empty: each for itself
 	Things         []Thing
 	Wires          []Wire
 	Array          []Wire // of the PV side: followed for polarity, not solved

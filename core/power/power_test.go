@@ -36,7 +36,7 @@ func pair(circuit, from, to string, ohms float64, carries units.Ampere, guards .
 }
 
 func fuse(amps units.Ampere, more ...func(*power.Guard)) power.Guard {
-	g := power.Guard{Name: fmt.Sprintf("fuse of %v A", amps), Amps: amps, Volts: 58, Breaks: 20_000, Opens: true, Limits: true}
+	g := power.Guard{Name: fmt.Sprintf("fuse of %v A", amps), Amps: amps, Volts: 58, Breaks: 20_000, Opens: true, Limits: true, Distance: 100}
 	for _, m := range more {
 		m(&g)
 	}
@@ -367,7 +367,7 @@ func TestMistakesAreFound(t *testing.T) {
 		"power.discharge watch: Bank: 80.7 A when everything runs at once; it gives 70 A":   func(s *power.System) { s.Things[0].Battery.Discharge = 70 },
 		"power.discharge watch: Bank: 158.8 A for a few seconds":                            func(s *power.System) { s.Things[5].Surges = 2000 },
 		"power.cold watch: b: −8 °C on the coldest morning; it may be charged from 0 °C on": func(s *power.System) { s.Coldest = -8 },
-		"power.vents watch: b: it gives off gas":                                            func(s *power.System) { s.Things[0].Closed, s.Things[0].Battery.Vents = true, true },
+		"power.vents stop: b: it gives off hydrogen":                                        func(s *power.System) { s.Things[0].Closed, s.Things[0].Battery.Vents = true, true },
 	} {
 		s := right()
 		spoil(&s)
@@ -398,7 +398,7 @@ func TestAChargersWireNeedsAFuseOnlyAtTheBank(t *testing.T) {
 	assert.InDelta(t, 40, flow.Amps[6], 1e-6)
 	assert.InDelta(t, -40, flow.Battery["b"], 1e-6)
 	s.Wires[6].Guards[0].AtTo = false
-	assert.Contains(t, strings.Join(says(s), "\n"), "power.fuse_place stop: shore: its fuse is 3000 mm from plus")
+	assert.Contains(t, strings.Join(says(s), "\n"), "power.fuse_place stop: shore: its fuse is 2900 mm from plus")
 	s.Wires[6].Guards, s.Wires[6].Carries = nil, 30
 	gaps := s.Unprotected()
 	require.Len(t, gaps, 2, "from the converter at one end, from the bank at the other")

@@ -122,8 +122,11 @@ func (s Sky) Light(w *When) (low, high units.Irradiance, working []finding.Step,
 // Range is what a reading may be.
 type Range struct{ Low, High float64 }
 
+// slip is what binary arithmetic may add to an end that a reading just meets.
+const slip = 1e-9
+
 // Has tells whether a reading is in it, both ends included.
-func (r Range) Has(x float64) bool { return x >= r.Low && x <= r.High }
+func (r Range) Has(x float64) bool { return x >= r.Low-slip && x <= r.High+slip }
 
 // Wide is how far a good meter and a label's tolerance may move a reading: 3 % (common practice).
 const wide = 0.03
@@ -243,6 +246,9 @@ func against(rule finding.Rule, about string, v float64, r Range) finding.Findin
 	f := finding.Finding{Code: rule.Code, About: about, Unit: rule.Unit, Value: finding.Some(v), Limit: finding.Some(r.Low), Margin: finding.Some(v - r.Low)}
 	if v > (r.Low+r.High)/2 {
 		f.Limit, f.Margin = finding.Some(r.High), finding.Some(r.High-v)
+	}
+	if math.Abs(f.Margin.Float()) < slip {
+		f.Margin = finding.Some(0)
 	}
 	return f
 }

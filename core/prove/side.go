@@ -12,11 +12,11 @@ var (
 	lawBattery    = finding.Law{Step: "volts of a bank that is neither empty nor overcharged", Formula: "12.0 to 14.6 a 12 V step of lithium, 11.8 to 14.8 of lead", Unit: "V", Source: "common practice", Mark: finding.Common}
 	lawSupply     = finding.Law{Step: "volts at the controller, nothing drawn", Formula: "battery's ± 0.2 a 12 V step", Unit: "V", Source: "a wire without current loses nothing; meter and label 1.5 %", Mark: finding.Common}
 	lawSupplied   = finding.Law{Step: "volts at a converter's output, nothing drawn", Formula: "label's ± 5 %", Unit: "V", Source: "common practice", Mark: finding.Common}
-	lawSetting    = finding.Law{Step: "charging volts that are set", Formula: "14.4 a 12 V step ± 0.3", Unit: "V", Source: "common practice; the battery's manual comes first", Mark: finding.Common}
+	lawSetting    = finding.Law{Step: "charging volts that are set", Formula: "label's ± 0.2 a 12 V step; without one lithium and sealed lead 14.4 ± 0.3, flooded 14.6 ± 0.2", Unit: "V", Source: "common practice; the battery's manual comes first", Mark: finding.Common}
 	lawCharge     = finding.Law{Step: "amps into the battery", Formula: "most power of the array's curve in this light and heat · efficiency / volts, at most the controller's; − 10 %, + 3 %", Unit: "A", Source: "single-diode model from the labels (De Soto 2006, Villalva 2009)", Mark: finding.Published}
-	lawGround     = finding.Law{Step: "resistance of a bonding conductor", Formula: "1 Ω at most", Unit: "Ω", Source: "common practice", Mark: finding.Common}
-	lawInsulation = finding.Law{Step: "insulation of an array", Formula: "0.5 MΩ at least below 120 V open, 1 MΩ above", Unit: "MΩ", Source: "IEC 62446-1", Mark: finding.Memory}
-	lawMains      = finding.Law{Step: "volts of an inverter", Formula: "label's ± 10 %", Unit: "V", Source: "EN 50160", Mark: finding.Memory}
+	lawGround     = finding.Law{Step: "resistance of a bonding conductor", Formula: "0.1 Ω and 0.1 Ω of the meter's leads", Unit: "Ω", Source: "common practice", Mark: finding.Common}
+	lawInsulation = finding.Law{Step: "insulation of an array", Formula: "1.25 · Voc below 120 V: tested with 250 V, 0.5 MΩ at least; up to 500 V: with 500 V, 1 MΩ", Unit: "MΩ", Source: "IEC 62446-1", Mark: finding.Memory}
+	lawMains      = finding.Law{Step: "volts of an inverter", Formula: "label's ± 5 %", Unit: "V", Source: "ANSI C84.1, range A, of 120 V; common practice of 230 V", Mark: finding.Memory}
 	lawJoint      = finding.Law{Step: "a joint under load", Formula: "60 °C at most: a finger bears it for two to three seconds; 75 °C: most terminals' rating", Unit: "°C", Source: "common practice; NEC 110.14(C)", Mark: finding.Memory}
 	lawLost       = finding.Law{Step: "volts lost along a circuit under load", Formula: "1.5 · planned + 0.05", Unit: "V", Source: "planned by its resistance; half more for joints is common practice", Mark: finding.Common}
 
@@ -24,7 +24,7 @@ var (
 	SupplyVolts  = finding.Rule{Code: "prove.supply_volts", Unit: "V", Asks: "Has the controller the battery's volts at its battery terminals, and does a converter give its own?", Stops: "stop when reversed, caution outside the range", Laws: []finding.Law{lawSupply, lawSupplied, lawBattery}}
 	Setting      = finding.Rule{Code: "prove.setting", Unit: "V", Asks: "Is the controller set to the battery's charging volts?", Stops: "stop when it is another bank's, caution outside the range", Laws: []finding.Law{lawSetting}}
 	Charging     = finding.Rule{Code: "prove.charging", Unit: "A", Asks: "Does it charge with what the sky, or its label, allows?", Stops: "stop when current flows backwards, or above 1.1 times what the controller gives by its label; caution outside the range", Laws: []finding.Law{lawLight, lawCharge}}
-	GroundOhms   = finding.Rule{Code: "prove.ground", Unit: "Ω", Asks: "Is the case bonded?", Stops: "stop above 10 Ω, caution above 1 Ω", Laws: []finding.Law{lawGround}}
+	GroundOhms   = finding.Rule{Code: "prove.ground", Unit: "Ω", Asks: "Is the case bonded?", Stops: "stop above 1 Ω, caution above 0.2 Ω", Laws: []finding.Law{lawGround}}
 	Insulation   = finding.Rule{Code: "prove.insulation", Unit: "MΩ", Asks: "Is the array insulated from the frame?", Stops: "stop below the least", Laws: []finding.Law{lawInsulation}}
 	MainsVolts   = finding.Rule{Code: "prove.ac_volts", Unit: "V", Asks: "Does the inverter give its volts?", Stops: "caution outside the range", Laws: []finding.Law{lawMains}}
 	JointHeat    = finding.Rule{Code: "prove.joint", Unit: "°C", Asks: "Do the joints stay cool under load?", Stops: "caution above 60 °C, stop above 75 °C", Laws: []finding.Law{lawJoint}}
@@ -93,7 +93,13 @@ func AtShunt(clamp float64) Expectation {
 type Bank struct {
 	Nominal   int
 	Chemistry string
+	Vents     bool       // flooded lead
+	Label     units.Volt // at which it is charged full by its batteries' labels; 0: they do not say
 }
+
+// Like tells whether another has the same nominal volts and make-up: a reading at one says what the
+// other has.
+func (b Bank) Like(o Bank) bool { return b.Nominal == o.Nominal && b.Chemistry == o.Chemistry }
 
 func (b Bank) steps() float64 { return float64(b.Nominal) / 12 }
 
@@ -162,10 +168,22 @@ func Supplied(volts units.Volt) Expectation {
 		Range{0.6 * float64(volts), 1.4 * float64(volts)}, "Look at its input's fuse and volts, and at what is switched on behind it.")
 }
 
+// Charged is the volts at which it is charged full: its label's, or by its make-up.
+func (b Bank) Charged() Range {
+	switch {
+	case b.Label > 0:
+		return Range{float64(b.Label) - 0.2*b.steps(), float64(b.Label) + 0.2*b.steps()}
+	case b.Chemistry == "lead" && b.Vents:
+		return Range{14.4 * b.steps(), 14.8 * b.steps()}
+	}
+	return Range{14.1 * b.steps(), 14.7 * b.steps()}
+}
+
 // Set returns what its charging volts are set to.
 func (b Bank) Set() Expectation {
-	r := Range{14.1 * b.steps(), 14.7 * b.steps()}
-	return expect(r, Setting, []finding.Step{lawSetting.Fill(r.Low, "(14.4 − 0.3) · %s", finding.N(b.steps())), lawSetting.Fill(r.High, "(14.4 + 0.3) · %s", finding.N(b.steps()))},
+	r := b.Charged()
+	middle, off := (r.Low+r.High)/2/b.steps(), (r.High-r.Low)/2/b.steps()
+	return expect(r, Setting, []finding.Step{lawSetting.Fill(r.Low, "(%s − %s) · %s", finding.N(middle), finding.N(off), finding.N(b.steps())), lawSetting.Fill(r.High, "(%s + %s) · %s", finding.N(middle), finding.N(off), finding.N(b.steps()))},
 		Range{13 * b.steps(), 16 * b.steps()}, "Set what the battery's manual says.")
 }
 
@@ -188,24 +206,32 @@ func FromLabel(amps units.Ampere) Expectation {
 		Range{-0.5, math.Inf(1)}, "It may take two minutes to begin, and a full bank takes little.")
 }
 
-// Bonded is a bonding conductor from end to end.
+// Bonded is a bonding conductor from end to end, with the meter's leads.
 func Bonded() Expectation {
-	return expect(Range{0, 1}, GroundOhms, []finding.Step{lawGround.Fill(1, "1")}, Range{0, 10}, "Clean the contact to bare metal, and tighten it.")
+	return expect(Range{0, 0.2}, GroundOhms, []finding.Step{lawGround.Fill(0.2, "0.1 + 0.1")}, Range{0, 1}, "Hold the leads together first and take off what they read. Then clean the contact to bare metal, and tighten it.")
 }
 
-// Insulated is an array's plus or minus against the frame.
-func Insulated(open units.Volt) Expectation {
-	least := 0.5
-	if open >= 120 {
-		least = 1
+// InsulationTest is the volts with which an array of so many open volts is tested, and the least
+// resistance in MΩ (IEC 62446-1, from memory).
+func InsulationTest(open units.Volt) (with units.Volt, least float64) {
+	if 1.25*open < 120 {
+		return 250, 0.5
 	}
-	return expect(Range{least, math.Inf(1)}, Insulation, []finding.Step{finding.Given("open volts", float64(open), "V", "plan"), lawInsulation.Fill(least, "%s", finding.N(least))}, Range{least, math.Inf(1)}, "Look for a pinched lead or water in a connector.")
+	return 500, 1
+}
+
+// Insulated is an array's plus or minus against the frame. Open are the string's volts at standard
+// conditions.
+func Insulated(open units.Volt) Expectation {
+	with, least := InsulationTest(open)
+	return expect(Range{least, math.Inf(1)}, Insulation, []finding.Step{finding.Given("open volts at standard conditions", float64(open), "V", "labels"), lawInsulation.Fill(least, "1.25 · %s = %s: with %s", finding.V(open), finding.V(1.25*open), with.Text())}, Range{least, math.Inf(1)},
+		"Test with "+with.Text()+", plus and minus against the frame. Look for a pinched lead or water in a connector.")
 }
 
 // FromInverter is what an inverter gives.
 func FromInverter(volts units.Volt) Expectation {
-	r := Range{0.9 * float64(volts), 1.1 * float64(volts)}
-	return expect(r, MainsVolts, []finding.Step{lawMains.Fill(r.Low, "0.9 · %s", finding.N(float64(volts))), lawMains.Fill(r.High, "1.1 · %s", finding.N(float64(volts)))}, outside, "Check its setting.")
+	r := Range{0.95 * float64(volts), 1.05 * float64(volts)}
+	return expect(r, MainsVolts, []finding.Step{lawMains.Fill(r.Low, "0.95 · %s", finding.N(float64(volts))), lawMains.Fill(r.High, "1.05 · %s", finding.N(float64(volts)))}, outside, "Check its setting.")
 }
 
 // Warm is a joint after fifteen minutes under load.

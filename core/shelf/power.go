@@ -18,6 +18,7 @@ type Battery struct {
 	Charge     units.Ampere     `json:"charge_a,omitempty" jsonschema:"description=most amps it may be charged with; absent: not on the label"`
 	Discharge  units.Ampere     `json:"discharge_a,omitempty" jsonschema:"description=most amps it gives for long; absent: not on the label"`
 	Peak       units.Ampere     `json:"peak_a,omitempty" jsonschema:"description=most amps it gives for a few seconds; absent: not on the label"`
+	ChargeV    units.Volt       `json:"charge_v,omitempty" jsonschema:"minimum=0,maximum=70,description=volts at which it is charged full; absent: by its make-up"`
 	ChargeFrom *units.Celsius   `json:"charge_from_c,omitempty" jsonschema:"description=coldest at which it may be charged; absent: 0 of a lithium battery"`
 	Heated     bool             `json:"heated,omitempty" jsonschema:"description=it warms itself before it is charged"`
 	Resistance float64          `json:"resistance_mohm,omitempty" jsonschema:"description=internal; absent: not on the label"`

@@ -300,7 +300,7 @@ func (s *Sound) build() {
 	}
 	low, high := func(p int) string { return rows[p][0] }, func(p int) string { return rows[p][series-1] }
 	for p := 1; p < parallel; p++ {
-		s.Run(fmt.Sprintf("Link %d", p), high(p-1)+":+", high(p)+":+", low(p-1)+":-", low(p)+":-", thick, "", "", 300)
+		s.Run(fmt.Sprintf("Link %d", p), high(p-1)+":+", high(p)+":+", low(p-1)+":-", low(p)+":-", thick, s.Fuse(200), "from", 300)
 	}
 	s.Run("Battery to switch", high(0)+":+", main+":in+", "", "", cable, fuse, "from", 500)
 	s.Run("Switch to bus", main+":out+", at(plus), "", "", cable, "", "", 400)

@@ -1,0 +1,174 @@
+package power_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/power"
+	"velvetroad/core/shelf"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+)
+
+// Where a fuse may be, just inside and just outside (from memory): NEC 551.10(E) 18 in, ABYC E-11 7 in, in
+// a sheath 40 in, at a battery's terminal and sheathed 72 in; and not measured is not near.
+func TestFusesAtTheirEdges(t *testing.T) {
+	at := func(rules wire.RuleSet, sheathed bool, mm units.Millimetre) finding.Grade {
+		s := right()
+		s.Rules = rules
+		s.Wires[0].Sheathed, s.Wires[0].Length, s.Wires[0].Guards[0].Distance = sheathed, 3000, mm
+		return graded(s, "power.fuse_place", "main")
+	}
+	const in = units.MillimetresPerInch
+	for _, c := range []struct {
+		rules    wire.RuleSet
+		sheathed bool
+		mm       units.Millimetre
+		want     finding.Grade
+	}{
+		{wire.Code, false, 18 * in, finding.Fine}, {wire.Code, false, 18*in + 0.1, finding.Stop}, {wire.Code, true, 18*in + 0.1, finding.Stop}, {wire.Code, false, 0, finding.Watch},
+		{wire.Marine, false, 7 * in, finding.Fine}, {wire.Marine, false, 7*in + 0.1, finding.Watch}, {wire.Marine, false, 40 * in, finding.Watch}, {wire.Marine, false, 40*in + 0.1, finding.Stop},
+		{wire.Marine, true, 40 * in, finding.Fine}, {wire.Marine, true, 72 * in, finding.Fine}, {wire.Marine, true, 72*in + 0.1, finding.Stop}, {wire.Marine, true, 0, finding.Watch},
+	} {
+		assert.Equal(t, c.want, at(c.rules, c.sheathed, c.mm), "%+v", c)
+	}
+	// In a sheath away from the battery 40 in.
+	for mm, want := range map[units.Millimetre]finding.Grade{40 * in: finding.Fine, 40*in + 0.1: finding.Stop} {
+		s := right()
+		s.Wires[4].Carries, s.Wires[4].Sheathed, s.Wires[4].Length = 100, true, 3000
+		s.Wires[4].Guards = []power.Guard{fuse(90, away(mm))}
+		assert.Equal(t, want, graded(s, "power.fuse_place", "inverter"), "%v", mm)
+	}
+	for name, change := range map[string]func(*power.Wire){"the rig's own": func(w *power.Wire) { w.There = true }, "later": func(w *power.Wire) { w.Later = true }, "a disconnect": func(w *power.Wire) { w.Guards[0].Opens = false }} {
+		s := right()
+		s.Wires[0].Guards = append(s.Wires[0].Guards, fuse(150, away(0)))
+		s.Wires[0].Guards[0], s.Wires[0].Guards[1] = s.Wires[0].Guards[1], s.Wires[0].Guards[0]
+		change(&s.Wires[0])
+		assert.NotEqual(t, finding.Watch, graded(s, "power.fuse_place", "main"), name)
+	}
+}
+
+// Batteries in parallel: two lithium ones a caution, three a stop unless each has a fuse (common practice;
+// ABYC E-13); lead, one alone and a row in series are not asked.
+func TestLinksOfLithium(t *testing.T) {
+	grade := func(rows int, fused ...int) finding.Grade {
+		s := sideBySide(rows, 0.001, 0, rows-1)
+		for i := range s.Wires {
+			s.Wires[i].Plus = s.Wires[i].From.Terminal == "+" || s.Wires[i].To.Terminal == "+"
+			s.Wires[i].Guards = nil
+			for _, f := range fused {
+				if s.Wires[i].Plus && (f < 0 || f == i) {
+					s.Wires[i].Guards = []power.Guard{fuse(100)}
+				}
+			}
+		}
+		return graded(s, "power.links", s.Things[0].ID)
+	}
+	assert.Zero(t, grade(1))
+	assert.Equal(t, finding.Watch, grade(2))
+	assert.Equal(t, finding.Stop, grade(3))
+	assert.Zero(t, grade(2, -1), "each has a fuse")
+	assert.Zero(t, grade(3, -1))
+	s := sideBySide(3, 0.001, 0, 2)
+	for i := range s.Things {
+		s.Things[i].Battery.Chemistry = "lead"
+	}
+	assert.Empty(t, codes(s)["power.links"])
+	// Rows in series count as one each; a fuse in the row's own link is one.
+	pair := power.System{ID: "job", Nominal: 24, Rest: 25.6, Charging: 28.8, Chemistry: "lithium", Units: units.Metric, Rows: [][]string{{"a", "b"}, {"c", "d"}},
+		Things: []power.Thing{lithium("a", 12, 100), lithium("b", 12, 100), lithium("c", 12, 100), lithium("d", 12, 100)},
+		Wires: []power.Wire{{Circuit: "s1", Plus: true, From: end("a:+"), To: end("b:-")}, {Circuit: "s2", Plus: true, From: end("c:+"), To: end("d:-")}, {Circuit: "link", Plus: true, From: end("b:+"), To: end("d:+")}}}
+	assert.Equal(t, finding.Watch, graded(pair, "power.links", "a"))
+	pair.Wires[0].Guards, pair.Wires[1].Guards = []power.Guard{fuse(100)}, []power.Guard{fuse(100)}
+	assert.Empty(t, codes(pair)["power.links"])
+}
+
+// Gas by the battery's make-up (NEC 480.10, 551.10(D), ABYC E-10; from memory): hydrogen of flooded lead in
+// a closed place is a stop, sealed lead a caution, lithium nothing.
+func TestGasByMakeUp(t *testing.T) {
+	for _, c := range []struct {
+		chemistry     string
+		vents, closed bool
+		want          finding.Grade
+	}{{"lead", true, true, finding.Stop}, {"lead", false, true, finding.Watch}, {"lithium", false, true, 0}, {"lead", true, false, 0}, {"lead", false, false, 0}} {
+		s := right()
+		s.Chemistry = c.chemistry
+		s.Things[0].Battery.Chemistry, s.Things[0].Battery.Vents, s.Things[0].Closed = c.chemistry, c.vents, c.closed
+		assert.Equal(t, c.want, graded(s, "power.vents", "b"), "%+v", c)
+	}
+	// Two lead batteries in series level themselves; lithium ones need a balancer.
+	for chemistry, want := range map[string]int{"lead": 0, "lithium": 1} {
+		low, high := lithium("low", 6, 200), lithium("high", 6, 200)
+		low.Battery.Chemistry, high.Battery.Chemistry = chemistry, chemistry
+		s := power.System{ID: "job", Nominal: 12, Rest: 12.8, Charging: 14.4, Chemistry: chemistry, Rows: [][]string{{"low", "high"}}, Things: []power.Thing{low, high}}
+		assert.Len(t, codes(s)["power.balance"], want, chemistry)
+	}
+}
+
+// Bonds: missing beside AC is a stop; 8 AWG (NEC 551.56), 4 mm² (IEC 60364-7-721), by the marine rules one
+// size below the thickest plus (ABYC E-11); all from memory. A starter battery on the chassis is the
+// vehicle's, not a second grounding of the bank.
+func TestBondsAtTheirEdges(t *testing.T) {
+	bonded := func(area units.SquareMillimetre, ac, dc wire.RuleSet, plus units.SquareMillimetre) map[string][]finding.Finding {
+		s := right()
+		s.Rules = dc
+		for i := range s.Wires {
+			s.Wires[i].Area = plus
+		}
+		s.Things = append(s.Things, power.Thing{ID: "point", Label: "Chassis ground", Kind: "ground"})
+		bond := line("ground", "inverter:case", "point:g")
+		bond.Area, bond.Rules = area, ac
+		s.Lines = []power.Line{line("ground", "minus:stud3", "point:g")}
+		if area > 0 {
+			s.Lines = append(s.Lines, bond)
+		}
+		return codes(s)
+	}
+	said := func(found map[string][]finding.Finding) (worst finding.Grade) {
+		for _, f := range found["power.bond"] {
+			worst = max(worst, f.Grade)
+		}
+		return worst
+	}
+	assert.Equal(t, finding.Stop, said(bonded(0, wire.Code, wire.Code, 33.6)), "no bond at all")
+	for _, c := range []struct {
+		area   units.SquareMillimetre
+		ac, dc wire.RuleSet
+		plus   units.SquareMillimetre
+		want   finding.Grade
+	}{
+		{8.37, wire.Code, wire.Code, 107, 0}, {5.26, wire.Code, wire.Code, 107, finding.Watch},
+		{4, wire.IEC, wire.Code, 107, 0}, {2.5, wire.IEC, wire.Code, 107, finding.Watch},
+		{26.67, wire.IEC, wire.Marine, 33.62, 0}, {21.15, wire.IEC, wire.Marine, 33.62, finding.Watch}, // 3 AWG below 2 AWG
+		{25, wire.IEC, wire.Marine, 35, 0}, {16, wire.IEC, wire.Marine, 35, finding.Watch},
+	} {
+		assert.Equal(t, c.want, said(bonded(c.area, c.ac, c.dc, c.plus)), "%+v", c)
+	}
+	s := right()
+	starter := lithium("starter", 12, 70)
+	s.Rows = [][]string{{"b"}}
+	s.Things = append(s.Things, starter, power.Thing{ID: "point", Label: "Chassis ground", Kind: "ground"})
+	s.Lines = []power.Line{line("ground", "minus:stud3", "point:g"), line("ground", "starter:-", "point:g")}
+	assert.Equal(t, finding.Fine, codes(s)["power.ground"][0].Grade, codes(s)["power.ground"][0].Says)
+	s.Rows = nil
+	assert.Equal(t, finding.Watch, codes(s)["power.ground"][0].Grade, "one of the bank's own at another place")
+}
+
+// Breaking capacity takes the least resistance that such a battery has: 0.25 Ω·Ah lithium, 0.4 sealed lead,
+// 0.6 flooded for 12 V (estimate, common practice); 12.8 V over 0.25/100 Ω is 5,120 A.
+func TestBreakingTakesTheLeastResistance(t *testing.T) {
+	for ohmAh, b := range map[float64]shelf.Battery{0.25: {Chemistry: "lithium"}, 0.4: {Chemistry: "lead"}, 0.6: {Chemistry: "lead", Vents: true}} {
+		b.Nominal, b.Capacity = 12, 100
+		assert.InDelta(t, ohmAh/100, b.LeastInternal(), 1e-12)
+		b.Nominal = 24
+		assert.InDelta(t, 2*ohmAh/100, b.LeastInternal(), 1e-12)
+		b.Resistance = 3
+		assert.InDelta(t, 0.003, b.LeastInternal(), 1e-12, "its label comes first")
+	}
+	for ohmAh, b := range map[float64]shelf.Battery{0.5: {Chemistry: "lithium"}, 0.8: {Chemistry: "lead", Vents: true}} {
+		b.Nominal, b.Capacity = 12, 100
+		assert.InDelta(t, ohmAh/100, b.Internal(), 1e-12)
+	}
+}

@@ -778,7 +778,7 @@ func (d Document) Problems() (out []shelf.Problem) {
 			add(path, "a clearance is 0 to 1000 mm, not %s", v.Text(units.Metric))
 		}
 	}
-	for path, v := range map[string]units.MilePerHour{"wind.towing_mph": d.Wind.Towing, "wind.gust_mph": d.Wind.Gust} {
+	for path, v := range map[string]units.MilePerHour{"wind.towing_mph": d.Wind.Towing, "wind.gust_mph": d.Wind.Gust, "wind.storm_mph": d.Wind.Storm} {
 		if !(v >= 0 && v <= 120) {
 			add(path, "a speed on the road is 0 to 120 mph (193 km/h), not %s", v.Text(units.Imperial))
 		}

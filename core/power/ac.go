@@ -13,7 +13,7 @@ import (
 const chargerYield = 0.85
 
 var (
-	lawCord  = finding.Law{Step: "what the shore cord gives", Formula: "amps · volts", Unit: "W", Source: "label of the inlet, or the survey's cord: 15 and 30 A at 120 V, 16 A at 230 V, 50 A at 240 V", Mark: finding.Common}
+	lawCord  = finding.Law{Step: "what the shore cord gives", Formula: "amps · volts", Unit: "W", Source: "label of the inlet, or the survey's cord: 15, 20 and 30 A at 120 V, 16 A at 230 V, 50 A of each of two lines of 120 V", Mark: finding.Common}
 	lawShore = finding.Law{Step: "what the shore side may take at once", Formula: "Σ watts of loads + Σ amps · charging volts / 0.85", Unit: "W", Source: "labels; a charger's efficiency is common practice", Mark: finding.Common}
 
 	Shore      = finding.Rule{Code: "power.shore", Unit: "W", Asks: "Does the shore cord carry what may run on it at once?", Stops: "caution when all together takes more: agree what runs together, or set the charger lower", Laws: []finding.Law{lawCord, lawShore}}
@@ -39,7 +39,7 @@ type Cord struct {
 // CordOf is a cord by what the survey calls it: "30 A" is one of 120 V, "50 A" one of two legs
 // with 240 V between them, "16 A" one of 230 V (common practice of their countries).
 func CordOf(name string) Cord {
-	return map[string]Cord{"15 A": {15, 120}, "16 A": {16, 230}, "30 A": {30, 120}, "50 A": {50, 240}}[name]
+	return map[string]Cord{"15 A": {15, 120}, "20 A": {20, 120}, "16 A": {16, 230}, "30 A": {30, 120}, "50 A": {50, 240}}[name]
 }
 
 // isFed tells whether something feeds the input of a DC-DC charger or combined unit: an alternator,

@@ -25,6 +25,7 @@ type Rig struct {
 	Material       string            `json:"roof_material" jsonschema:"enum=rubber,enum=vinyl,enum=fibreglass,enum=aluminium,enum=steel"`
 	Deck           Deck              `json:"deck" jsonschema:"enum=unknown,enum=plywood,enum=osb,enum=softwood,enum=none,description=what the feet's screws go into; none: sheet metal alone"`
 	DeckThickness  units.Millimetre  `json:"deck_mm,omitempty" jsonschema:"description=absent: not known"`
+	DeckWet        bool              `json:"deck_may_be_wet,omitempty" jsonschema:"description=its wood may get wet: it holds screws less"`
 	FramingFirst   *units.Millimetre `json:"framing_first_mm,omitempty" jsonschema:"description=centre of the first cross member from the nose; absent: not found"`
 	FramingSpacing units.Millimetre  `json:"framing_spacing_mm,omitempty" jsonschema:"description=absent: not known"`
 	FramingWidth   units.Millimetre  `json:"framing_width_mm,omitempty" jsonschema:"description=of a cross member; absent: not known"`
@@ -54,7 +55,7 @@ type Rig struct {
 	Axle        units.Millimetre   `json:"axle_mm,omitempty" jsonschema:"description=middle of the axles from the roof's nose; absent: not measured"`
 	Hitch       *units.Millimetre  `json:"hitch_mm,omitempty" jsonschema:"description=coupling or front axle from the roof's nose, negative ahead of it; absent: not measured"`
 	BoardAir    units.Celsius      `json:"board_air_c,omitempty" jsonschema:"description=how warm the air at the controllers gets; absent: the hottest day and 10 more"`
-	Shore       string             `json:"shore_cord,omitempty" jsonschema:"enum=none,enum=15 A,enum=16 A,enum=30 A,enum=50 A"`
+	Shore       string             `json:"shore_cord,omitempty" jsonschema:"enum=none,enum=15 A,enum=20 A,enum=16 A,enum=30 A,enum=50 A"`
 	Alternator  string             `json:"alternator,omitempty" jsonschema:"enum=none,enum=plain,enum=smart"`
 	Sheet       units.Millimetre   `json:"sheet_mm,omitempty" jsonschema:"description=thickness of a roof of sheet metal; absent: not known"`
 	Ribs        *Ribs              `json:"ribs,omitempty" jsonschema:"description=ribs pressed into a sheet roof along the rig; absent: it is smooth"`

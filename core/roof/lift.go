@@ -1,6 +1,7 @@
 package roof
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 
@@ -15,7 +16,12 @@ import (
 type Wind struct {
 	Towing units.MilePerHour `json:"towing_mph"`
 	Gust   units.MilePerHour `json:"gust_mph"`
+	Storm  units.MilePerHour `json:"storm_mph,omitempty" jsonschema:"minimum=0,maximum=200,description=of a storm while it stands; absent: 70"`
 }
+
+// Parked is the speed of a storm from any side while the rig stands, in m/s: the job's, or 70 mph, a
+// severe thunderstorm's gust and a fifth more (common practice).
+func (w Wind) Parked() float64 { return float64(cmp.Or(w.Storm, 70)) * units.MetresPerSecondPerMPH }
 
 // Speed is both together, in m/s.
 func (w Wind) Speed() float64 { return float64(w.Towing+w.Gust) * units.MetresPerSecondPerMPH }
@@ -34,6 +40,19 @@ const (
 	// minutes.
 	windDuration = 1.6
 
+	// Wood that may get wet holds a screw less: NDS Table 11.3.3, C_M, from memory.
+	wetWood = 0.7
+
+	// The wind lifts a panel's windward edge more than its lee: the half that meets it carries one and a
+	// half times its share (common practice).
+	frontHalf = 1.5
+
+	// What a screw's length goes through before the deck (common practice): the foot where its label does
+	// not say, the roof's skin, the sealing tape under the foot; its point holds nothing for one diameter.
+	usualPlate units.Millimetre = 3
+	usualSkin  units.Millimetre = 1.5
+	usualTape  units.Millimetre = 1.5
+
 	// What the screws should hold over the lift: the wood's figure is an allowable
 	// load, so 1 is enough.
 	enoughSafety      = 1
@@ -50,13 +69,16 @@ const (
 var (
 	lawPressure   = finding.Law{Step: "velocity pressure", Formula: "q = ½ · 1.225 · V²  (= 0.00256 · V² lb/ft², mph)", Unit: "Pa", Source: "ASCE 7 velocity pressure, K factors 1", Mark: finding.Published}
 	lawUplift     = finding.Law{Step: "lift on the panel", Formula: "F = q · Cp · l · w, Cp 1.25 in the front row, 1.5 with an overhang, 0.6 sheltered", Unit: "N", Source: "estimate; −1.0 to −1.5 is quoted for a front row", Mark: finding.Common}
-	lawWithdrawal = finding.Law{Step: "what one screw holds in the deck in wind", Formula: "2850 · G² · D · thread · 4.448 · 1.6 (D and thread in inches)", Unit: "N", Source: "NDS 12.2, allowable withdrawal in lb; load duration 1.6 for wind, NDS Table 2.3.2; G from NDS Tables 12.3.3A and 12.3.3B, from memory", Mark: finding.Memory}
+	lawThread     = finding.Law{Step: "thread in the deck", Formula: "min(deck, length − foot − skin − tape − D)", Unit: "mm", Source: "geometry; 3 mm of foot, 1.5 of skin, 1.5 of tape and a point of one diameter are common practice", Mark: finding.Common}
+	lawFront      = finding.Law{Step: "lift on each screw of the half that meets the wind", Formula: "1.5 · F / screws", Unit: "N", Source: "common practice", Mark: finding.Common}
+	lawHeld       = finding.Law{Step: "allowable load over lift", Formula: "screws · hold / (1.5 · F)", Unit: "×", Source: "an allowable load carries its margin already: 1 is enough, 1.5 comfortable (common practice)", Mark: finding.Common}
+	lawWithdrawal = finding.Law{Step: "what one screw holds in the deck in wind", Formula: "2850 · G² · D · thread · 4.448 · 1.6 (D and thread in inches); · 0.7 where the wood may be wet", Unit: "N", Source: "NDS 12.2, allowable withdrawal in lb; load duration 1.6 for wind, NDS Table 2.3.2; C_M, Table 11.3.3; G from NDS Tables 12.3.3A and 12.3.3B, from memory", Mark: finding.Memory}
 	lawPullOut    = finding.Law{Step: "what one screw holds in the sheet", Formula: "0.85 · t · d · Fu / 3", Unit: "N", Source: "AISI S100 pull-out, allowable; factor 3 for screws and Fu 270 N/mm² of mild steel from memory", Mark: finding.Memory}
 	lawPerScrew   = finding.Law{Step: "lift on each screw", Formula: "F / screws", Unit: "N", Source: "all screws share", Mark: finding.Common}
 	lawSafety     = finding.Law{Step: "allowable load over lift", Formula: "screws · hold / F", Unit: "×", Source: "an allowable load carries its margin already: 1 is enough, 1.5 comfortable (common practice)", Mark: finding.Common}
 
 	// HoldDown is the rule of lift.
-	HoldDown = finding.Rule{Code: "roof.hold_down", Unit: "×", Asks: "Do the screws hold the panel down at towing speed with a gust?", Stops: "stop when the lift is more than their allowable load, caution when the deck, the sheet, the screws or the bond are not known", Laws: []finding.Law{lawPressure, lawUplift, lawWithdrawal, lawPullOut, lawPerScrew, lawSafety}}
+	HoldDown = finding.Rule{Code: "roof.hold_down", Unit: "×", Asks: "Do the screws hold the panel down at towing speed with a gust, and in a storm from any side while it stands?", Stops: "stop when the larger lift is more than their allowable load, caution when the deck, the sheet, the screws or the bond are not known", Laws: []finding.Law{lawPressure, lawUplift, lawThread, lawWithdrawal, lawPullOut, lawPerScrew, lawFront, lawSafety, lawHeld}}
 )
 
 // Pressure is the velocity pressure in Pa of a speed in m/s: ½ · ρ · V².
@@ -86,7 +108,31 @@ func screwHolds(g rig.Rig, mount shelf.Mount) (n float64, ok bool) {
 	case g.Deck == rig.NoDeck:
 		return PullOut(g.Sheet, mount.ScrewD), g.Material == "steel" && g.Sheet > 0
 	}
-	return windDuration * Withdrawal(gravity, mount.ScrewD, g.DeckThickness), gravity > 0 && g.DeckThickness > 0
+	hold := windDuration * Withdrawal(gravity, mount.ScrewD, threadIn(g, mount))
+	if g.DeckWet {
+		hold *= wetWood
+	}
+	return hold, gravity > 0 && g.DeckThickness > 0
+}
+
+// threadIn is how much of a screw's thread is in the deck: through it where its length is not on the
+// label.
+func threadIn(g rig.Rig, mount shelf.Mount) units.Millimetre {
+	if mount.ScrewL == 0 {
+		return g.DeckThickness
+	}
+	return max(0, min(g.DeckThickness, mount.ScrewL-cmp.Or(mount.Plate, usualPlate)-usualSkin-usualTape-mount.ScrewD))
+}
+
+// lifts is the larger lift on an area in m²: on the road by the suction there, or in a storm from any
+// side while the rig stands, when nothing shelters it; and its pressure and suction.
+func (w Wind) lifts(cp, area float64) (lift, pressure, suction float64, parked bool) {
+	road := Pressure(w.Speed())
+	storm, most := Pressure(w.Parked()), max(cp, frontSuction)
+	if storm*most > road*cp {
+		return storm * most * area, storm, most, true
+	}
+	return road * cp * area, road, cp, false
 }
 
 // Sheltered tells whether other panels, or things at least as high as this one's
@@ -126,8 +172,8 @@ func FeetFor(g rig.Rig, part shelf.Panel, mount shelf.Mount, wind Wind) int {
 	if mount.Screws == 0 || !known {
 		return feet
 	}
-	lift := Pressure(wind.Speed()) * frontSuction * float64(part.Length) / 1000 * float64(part.Width) / 1000
-	for feet < 12 && float64(feet*mount.Screws)*one < enoughSafety*lift {
+	lift, _, _, _ := wind.lifts(frontSuction, float64(part.Length)/1000*float64(part.Width)/1000)
+	for feet < 12 && float64(feet*mount.Screws)*one < enoughSafety*frontHalf*lift {
 		feet += 2
 	}
 	return feet
@@ -185,22 +231,26 @@ func CheckHoldDown(g rig.Rig, p Panel, panels []Panel, wind Wind, system units.S
 	case Sheltered(g, p, panels):
 		cp, where = shelteredSuction, "sheltered"
 	}
-	q := Pressure(wind.Speed())
-	area := float64(r.Width()) / 1000 * float64(r.Height()) / 1000
-	lift := q * cp * area
+	overhangs := cp == overhangSuction
+	lift, q, cp, parked := wind.lifts(cp, float64(r.Width())/1000*float64(r.Height())/1000)
 	working := func() []finding.Step {
-		return []finding.Step{
-			finding.Given("towing speed", float64(wind.Towing), "mph", "the job"),
-			finding.Given("gust", float64(wind.Gust), "mph", "the job"),
-			lawPressure.Fill(q, "0.5 · 1.225 · %s²", finding.N(wind.Speed())),
-			lawUplift.Fill(lift, "%s · %s · %s · %s", finding.N(q), finding.N(cp), finding.N(float64(r.Width())/1000), finding.N(float64(r.Height())/1000)),
+		steps := []finding.Step{finding.Given("towing speed", float64(wind.Towing), "mph", "the job"), finding.Given("gust", float64(wind.Gust), "mph", "the job")}
+		speed := wind.Speed()
+		if parked {
+			steps, speed = []finding.Step{finding.Given("storm while it stands", float64(cmp.Or(wind.Storm, 70)), "mph", "the job; 70 is common practice")}, wind.Parked()
 		}
+		return append(steps,
+			lawPressure.Fill(q, "0.5 · 1.225 · %s²", finding.N(speed)),
+			lawUplift.Fill(lift, "%s · %s · %s · %s", finding.N(q), finding.N(cp), finding.N(float64(r.Width())/1000), finding.N(float64(r.Height())/1000)))
 	}
 	lifted := "lifted by " + force(lift, system) + " at " + wind.Text(system) + " (" + where + ")"
+	if parked {
+		lifted = "lifted by " + force(lift, system) + " in a storm of " + cmp.Or(wind.Storm, 70).Text(system) + " while it stands"
+	}
 	screws := p.Feet * p.Mount.Screws
 	hold, known := screwHolds(g, p.Mount)
 	unknown := HoldDown.Says(finding.Watch, p.ID, "").WithWorkingBy(working)
-	if cp == overhangSuction {
+	if overhangs {
 		unknown = unknown.After(Overhang)
 	}
 	switch {
@@ -217,7 +267,8 @@ func CheckHoldDown(g rig.Rig, p Panel, panels []Panel, wind Wind, system units.S
 	case !known:
 		return unknown.Of("", p.Label, "%s. What the %d screws hold is not known until the deck is surveyed.", lifted, screws)
 	}
-	safety := float64(screws) * hold / math.Max(lift, 1e-9)
+	safety := float64(screws) * hold / math.Max(frontHalf*lift, 1e-9)
+	thread := threadIn(g, p.Mount)
 	f := HoldDown.AtLeast(p.ID, safety, enoughSafety, finding.Stop).WithWorkingBy(func() []finding.Step {
 		steps := append(working(), finding.Given("screw's diameter", float64(p.Mount.ScrewD), "mm", "label of "+p.Mount.Name))
 		if gravity := g.Deck.Gravity(); g.Deck == rig.NoDeck {
@@ -225,17 +276,26 @@ func CheckHoldDown(g rig.Rig, p Panel, panels []Panel, wind Wind, system units.S
 				lawPullOut.Fill(hold, "0.85 · %s · %s · %d / %d", finding.N(float64(g.Sheet)), finding.N(float64(p.Mount.ScrewD)), steelStrength, sheetSafety))
 		} else {
 			steps = append(steps, finding.Given("G of "+deckName(g.Deck), gravity, "", "NDS Tables 12.3.3A and 12.3.3B, from memory"),
-				finding.Given("thread in the deck", float64(g.DeckThickness), "mm", "survey: the deck's thickness"),
-				lawWithdrawal.Fill(hold, "2850 · %s² · %s · %s · 4.448 · 1.6", finding.N(gravity), finding.N(float64(p.Mount.ScrewD)/units.MillimetresPerInch), finding.N(float64(g.DeckThickness)/units.MillimetresPerInch)))
+				finding.Given("deck", float64(g.DeckThickness), "mm", "survey"))
+			if p.Mount.ScrewL > 0 {
+				steps = append(steps, lawThread.Fill(float64(thread), "min(%s, %s − %s − 1.5 − 1.5 − %s)", finding.N(float64(g.DeckThickness)), finding.N(float64(p.Mount.ScrewL)), finding.N(float64(cmp.Or(p.Mount.Plate, usualPlate))), finding.N(float64(p.Mount.ScrewD))))
+			} else {
+				steps = append(steps, finding.Given("thread in the deck", float64(thread), "mm", "assumption: the screws go through it; their length is not on the label of "+p.Mount.Name))
+			}
+			wet := ""
+			if g.DeckWet {
+				wet = " · 0.7"
+			}
+			steps = append(steps, lawWithdrawal.Fill(hold, "2850 · %s² · %s · %s · 4.448 · 1.6%s", finding.N(gravity), finding.N(float64(p.Mount.ScrewD)/units.MillimetresPerInch), finding.N(float64(thread)/units.MillimetresPerInch), wet))
 		}
 		return append(steps,
-			lawPerScrew.Fill(lift/float64(screws), "%s / %d", finding.N(lift), screws),
-			lawSafety.Fill(safety, "%d · %s / %s", screws, finding.N(hold), finding.N(lift)))
+			lawFront.Fill(frontHalf*lift/float64(screws), "1.5 · %s / %d", finding.N(lift), screws),
+			lawHeld.Fill(safety, "%d · %s / (1.5 · %s)", screws, finding.N(hold), finding.N(lift)))
 	})
-	if cp == overhangSuction {
+	if overhangs {
 		f = f.After(Overhang)
 	}
-	into := g.DeckThickness.Text(system) + " of " + deckName(g.Deck)
+	into := thread.Text(system) + " of " + deckName(g.Deck)
 	if g.Deck == rig.NoDeck {
 		into = units.Num(float64(g.Sheet), 1) + " mm of sheet steel"
 	}
@@ -251,7 +311,7 @@ func CheckHoldDown(g rig.Rig, p Panel, panels []Panel, wind Wind, system units.S
 
 // holdCure says what decides and what would be enough.
 func holdCure(g rig.Rig, p Panel, lift, hold float64) string {
-	feet := int(math.Ceil(enoughSafety * lift / hold / float64(p.Mount.Screws)))
+	feet := int(math.Ceil(enoughSafety * frontHalf * lift / max(hold, 1e-9) / float64(p.Mount.Screws)))
 	feet += feet % 2 // as many on both sides
 	if feet > 12 {
 		if g.Deck == rig.NoDeck {

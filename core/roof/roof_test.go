@@ -254,25 +254,48 @@ func TestHoldDown(t *testing.T) {
 	// By hand: 90 mph is 40.23 m/s, 991.5 Pa; 1.28 m² · 1.25 is 1,586 N. A 6 mm
 	// screw in strand board holds 2850 · 0.25 · 0.2362 lb per inch, 79.5 lb or
 	// 353.7 N over 12 mm, 565.9 N with NDS's 1.6 for wind; twelve hold 6,791 N:
-	// 4.28 times.
+	// 4.28 times, and of the front half, which carries 1.5 of its share, 2.85.
 	f := grade(g, "front")
-	assert.InDelta(t, 4.28, f.Value.Float(), 0.01)
+	assert.InDelta(t, 4.28/1.5, f.Value.Float(), 0.01)
 	assert.Equal(t, finding.Fine, f.Grade)
 	assert.Contains(t, f.Says, "front row")
-	assert.InDelta(t, 4.28*1.25/0.6, grade(g, "behind").Value.Float(), 0.03, "sheltered behind the first")
-	assert.InDelta(t, 4.28, grade(g, "aside").Value.Float(), 0.01, "nothing ahead of it")
+	// Behind the first the road lifts it by 0.6 of the pressure; a storm of 70 mph from any side while it stands
+	// by 1.25 of (70/90)² of it, which is more.
+	storm := 4.28 / 1.5 * (90.0 / 70) * (90.0 / 70)
+	assert.InDelta(t, storm, grade(g, "behind").Value.Float(), 0.03, "sheltered behind the first")
+	assert.Contains(t, grade(g, "behind").Says, "in a storm of 113 km/h while it stands")
+	assert.InDelta(t, 4.28/1.5, grade(g, "aside").Value.Float(), 0.01, "nothing ahead of it")
 	box := g
 	box.Obstructions = []rig.Obstruction{{ID: "ac", Label: "Box", Shape: "rectangle", X: 1900, Y: 1400, Length: 300, Width: 700, Height: 300}}
-	assert.InDelta(t, 4.28*1.25/0.6, grade(box, "aside").Value.Float(), 0.03, "behind something high")
+	assert.InDelta(t, storm, grade(box, "aside").Value.Float(), 0.03, "behind something high")
+	calm := roof.Wind{Towing: 65, Gust: 25, Storm: 62} // 1.25 · 62² is just less than 0.6 · 90²
+	lee := one(t, roof.Check(g, []roof.Panel{front, behind}, clear, calm, units.Metric, "job"), "roof.hold_down", "behind")
+	assert.InDelta(t, 4.28/1.5*1.25/0.6, lee.Value.Float(), 0.03)
+	assert.Contains(t, lee.Says, "sheltered")
+	calm.Storm = 63
+	assert.Contains(t, one(t, roof.Check(g, []roof.Panel{front, behind}, clear, calm, units.Metric, "job"), "roof.hold_down", "behind").Says, "while it stands")
 	front.X = -50
-	assert.InDelta(t, 4.28*1.25/1.5, grade(g, "front").Value.Float(), 0.02, "over the edge")
+	assert.InDelta(t, 4.28/1.5*1.25/1.5, grade(g, "front").Value.Float(), 0.02, "over the edge")
 	front.X = 600
+	// 12 mm of strand board hold 2.854 times: what is just enough is 12 / 2.854 = 4.205 mm.
 	thin := g
-	thin.DeckThickness = 4
+	thin.DeckThickness = 4.21
 	assert.Equal(t, finding.Fine, grade(thin, "front").Grade)
-	thin.DeckThickness = 2.5
+	thin.DeckThickness = 4.2
 	assert.Equal(t, finding.Stop, grade(thin, "front").Grade)
 	assert.Contains(t, grade(thin, "front").Says, "Use 6 feet")
+	// A screw of 20 mm goes through a foot of 3, a skin and a tape of 1.5 each, and its point of 6 holds
+	// nothing: 8 mm are in the deck. Of 24 mm 12 are, and of a longer one no more than the deck.
+	for length, thread := range map[units.Millimetre]float64{20: 8, 24: 12, 40: 12, 11: 0} {
+		front.Mount.ScrewL = length
+		assert.InDelta(t, 4.28/1.5*thread/12, grade(g, "front").Value.Float(), 0.01, "%v", length)
+	}
+	front.Mount.ScrewL, front.Mount.Plate = 24, 5
+	assert.InDelta(t, 4.28/1.5*10/12, grade(g, "front").Value.Float(), 0.01)
+	front.Mount.ScrewL, front.Mount.Plate = 0, 0
+	wet := g
+	wet.DeckWet = true
+	assert.InDelta(t, 0.7*4.28/1.5, grade(wet, "front").Value.Float(), 0.01, "NDS C_M, from memory")
 	thin.Deck = "unknown"
 	assert.Equal(t, finding.Watch, grade(thin, "front").Grade)
 	front.Mount.Screws = 0
@@ -280,7 +303,8 @@ func TestHoldDown(t *testing.T) {
 }
 
 // A good ordinary fixing holds: four Z brackets with two No. 10 screws each on a
-// 100 W panel in 9 mm plywood. Two short screws in 3 mm do not (common practice).
+// 100 W panel in 9 mm plywood. Two short screws in 3 mm do not, not even eight feet of them
+// (common practice).
 func TestAnOrdinaryFixingPassesAndAPoorOneDoesNot(t *testing.T) {
 	p := panel("p", 600, 200, 1200, 540)
 	p.Mount.Screws, p.Mount.ScrewD, p.Mount.PerPanel = 2, 4.83, 4
@@ -288,7 +312,7 @@ func TestAnOrdinaryFixingPassesAndAPoorOneDoesNot(t *testing.T) {
 		g := rig.Rig{Length: 6000, Width: 2400, Deck: "plywood", DeckThickness: deck}
 		f := one(t, roof.Check(g, []roof.Panel{p}, clear, road, units.Metric, "job"), "roof.hold_down", "p")
 		assert.Equal(t, grade, f.Grade, f.Says)
-		assert.LessOrEqual(t, roof.FeetFor(g, p.Part, p.Mount, road), map[units.Millimetre]int{9: 4, 3: 6}[deck])
+		assert.LessOrEqual(t, roof.FeetFor(g, p.Part, p.Mount, road), map[units.Millimetre]int{9: 4, 3: 8}[deck])
 	}
 }
 

@@ -180,6 +180,8 @@ type Mount struct {
 	Shim     units.Millimetre `json:"shim_mm,omitempty" jsonschema:"description=how much higher it may be packed or set"`
 	Screws   int              `json:"screws_per_foot"`
 	ScrewD   units.Millimetre `json:"screw_d_mm,omitempty" jsonschema:"description=outer diameter of its screws; absent: not on the label"`
+	ScrewL   units.Millimetre `json:"screw_length_mm,omitempty" jsonschema:"minimum=0,maximum=300,description=below their heads; absent: through the deck"`
+	Plate    units.Millimetre `json:"plate_mm,omitempty" jsonschema:"minimum=0,maximum=60,description=how thick the foot is below their heads; absent: 3"`
 	PerPanel int              `json:"feet_per_panel"`
 	BaseL    units.Millimetre `json:"base_length_mm,omitempty" jsonschema:"description=its base along the panel's side; absent: not on the label"`
 	BaseW    units.Millimetre `json:"base_width_mm,omitempty" jsonschema:"description=its base away from the panel"`

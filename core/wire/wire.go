@@ -154,7 +154,7 @@ var (
 	DropBatt = finding.Rule{Code: "wire.drop_battery", Unit: "%", Asks: "What is lost between controller and battery?", Stops: "caution above 2 %: the controller then misreads the battery", Laws: []finding.Law{lawDrop, lawDropSum, lawDropShare}}
 	DropLoad = finding.Rule{Code: "wire.drop_load", Unit: "%", Asks: "What is lost between the bank and what it feeds?", Stops: "caution above 3 % to an inverter or load, 2 % from a charger, 10 % to a DC-DC charger, in this circuit", Laws: []finding.Law{lawDrop, lawDropOne, lawDropSum, lawDropShare}}
 	Fuse     = finding.Rule{Code: "wire.fuse_window", Unit: "A", Asks: "Does the fuse or breaker carry the load, protect the wire and break the volts?", Stops: "stop below I (PV: 1.25 · Isc), above what the conductor carries, below the volts it has to break, or when the battery run has none; caution from I to 1.25 · I (PV: 1.25 to 1.56 · Isc)", Laws: []finding.Law{lawContinuous, lawFuse, lawSmall, lawNext}}
-	Terminal = finding.Rule{Code: "wire.terminal", Unit: "mm²", Asks: "Does the wire go into the controller's terminal?", Stops: "caution when it is thicker: step down or use a ferrule, never fewer strands"}
+	Terminal = finding.Rule{Code: "wire.terminal", Unit: "mm²", Asks: "Does the wire go into the controller's terminal?", Stops: "caution when it is thicker: step down or use a reducing pin, never fewer strands"}
 	NoCable  = finding.Rule{Code: "wire.no_cable", Asks: "Has every run its cable?", Stops: "not finished while none is chosen, or no fuse where a source reaches it"}
 	NoPath   = finding.Rule{Code: "wire.no_path", Asks: "Is the path known?", Stops: "not finished while the entry, the board or the battery has no place, or nothing says how long it is"}
 	Length   = finding.Rule{Code: "wire.length", Unit: "m", Asks: "How long is the run?", Stops: "never: a figure for the cut list", Laws: []finding.Law{lawPath}}
@@ -619,7 +619,7 @@ func (c Circuit) terminal() finding.Finding {
 	if f.Passes() {
 		return f.Of("", c.Label, "%s fits the terminals, which take %s mm².", c.Conductor.WithArea(), units.Num(float64(c.Terminal), 1))
 	}
-	return f.Of("", c.Label, "%s is thicker than the terminal takes (%s mm²). Step down to a thinner cable for the last piece, or use a ferrule.", c.Conductor.WithArea(), units.Num(float64(c.Terminal), 1))
+	return f.Of("", c.Label, "%s is thicker than the terminal takes (%s mm²). A ferrule does not make it thinner: step down to a thinner cable for the last piece, or crimp on a reducing pin that its maker lists.", c.Conductor.WithArea(), units.Num(float64(c.Terminal), 1))
 }
 
 // ampacity applies both tests; the one with less room is shown.

@@ -83,7 +83,7 @@ func Of(v *page.View) (any, error) {
 		m.Portable = append(m.Portable, Panel{Panel: q, Place: fields.Of("panel/"+q.ID, "x_mm", "y_mm"), Remove: v.Remove("panel", q.ID)})
 	}
 	m.Settings = fields.Of("job", "clearances.edge_mm", "clearances.obstruction_mm", "clearances.panel_mm", "clearances.walk_mm", "clearances.edge_rise_mm", "clearances.edge_rise_stop_mm",
-		"wind.towing_mph", "wind.gust_mph", "sealing.sealant", "sealing.tape", "sealing.cleaner")
+		"wind.towing_mph", "wind.gust_mph", "wind.storm_mph", "sealing.sealant", "sealing.tape", "sealing.cleaner")
 	return m, fields.Err
 }
 

@@ -151,7 +151,7 @@ func Of(v *page.View) (any, error) {
 		list("level", "Levels: a cap, a slide-out's roof", newLevel(v), ids(v.Doc.Rig.Levels), "label", "x_mm", "y_mm", "length_mm", "width_mm", "height_mm", "no_drill"))
 	section("inside", "Inside", says["inside"],
 		fields.Of("rig", "inside_height_mm", "framing_first_mm", "framing_spacing_mm", "board.x_mm", "board.y_mm", "board.up"),
-		fields.Of("rig", "deck", "deck_mm", "framing_width_mm", "framing_members_mm", "board_air_c"),
+		fields.Of("rig", "deck", "deck_mm", "deck_may_be_wet", "framing_width_mm", "framing_members_mm", "board_air_c"),
 		list("cupboard", "Cupboards and chases below the roof", newCupboard(v), ids(v.Doc.Rig.Cupboards), "label", "x_mm", "y_mm", "length_mm", "width_mm", "down_mm", "blocks"),
 		list("bulkhead", "Walls across the rig inside", newBulkhead(v), ids(v.Doc.Rig.Bulkheads), "label", "x_mm", "y_mm", "width_mm", "no_drill"),
 		list("zone", "No drilling and no cable: ducts, wires, doors, windows, tanks", newZone(v), ids(v.Doc.Rig.Zones), "label", "kind", "on", "x_mm", "y_mm", "length_mm", "width_mm"),

@@ -1,6 +1,8 @@
 package hole_test
 
 import (
+	"math"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -15,12 +17,12 @@ import (
 	"velvetroad/core/units"
 )
 
-// An entry just inside and just outside of each edge. By hand: a member of 40 mm at 1,200, a bit of 19.05
-// mm, ten millimetres of skin: the bore's middle is 1,200 + 20 + 9.525 + 10 = 1,239.525 from the nose at
+// An entry just inside and just outside of each edge. By hand: a member of 40 mm at 1,200, a bit of 15.875
+// mm, ten millimetres of skin: the bore's middle is 1,200 + 20 + 7.9375 + 10 = 1,237.9375 from the nose at
 // the nearest. Its housing is 100 by 80.
 func TestEntriesAtTheirEdges(t *testing.T) {
 	grade := func(code string, x, y units.Millimetre, on rig.Rig) finding.Grade { return check(x, y, on)[code].Grade }
-	for x, want := range map[units.Millimetre]finding.Grade{1239.53: finding.Fine, 1239.52: finding.Watch, 1229.53: finding.Watch, 1229.52: finding.Stop, 1170.47: finding.Watch, 1170.48: finding.Stop, 1160.47: finding.Fine} {
+	for x, want := range map[units.Millimetre]finding.Grade{1237.94: finding.Fine, 1237.93: finding.Watch, 1227.94: finding.Watch, 1227.93: finding.Stop, 1172.06: finding.Watch, 1172.07: finding.Stop, 1162.06: finding.Fine} {
 		assert.Equal(t, want, grade("hole.framing", x, 400, g), "%v", x)
 	}
 	for y, want := range map[units.Millimetre]finding.Grade{40: finding.Fine, 39.99: finding.Stop, 2160: finding.Fine, 2160.01: finding.Stop} {
@@ -37,7 +39,7 @@ func TestEntriesAtTheirEdges(t *testing.T) {
 	}
 	below := g
 	below.Zones = []rig.Zone{{Label: "Duct", Kind: "duct", X: 1000, Y: 600, Length: 400, Width: 100}, {Label: "Wire", Kind: "wire", X: 5000, Y: 600, Length: 400, Width: 100}}
-	for y, want := range map[units.Millimetre]finding.Grade{600 - 9.53: finding.Fine, 600 - 9.52: finding.Stop, 700 + 9.53: finding.Fine, 700 + 9.52: finding.Stop} {
+	for y, want := range map[units.Millimetre]finding.Grade{600 - 7.94: finding.Fine, 600 - 7.93: finding.Stop, 700 + 7.94: finding.Fine, 700 + 7.93: finding.Stop} {
 		assert.Equal(t, want, grade("hole.below", 1100, y, below), "%v", y)
 	}
 	assert.Contains(t, check(1100, 580, below)["hole.below"].Says, "from Duct below", "the nearer of the two")
@@ -65,15 +67,37 @@ func TestBitsAtTheirEdges(t *testing.T) {
 	for n, want := range map[int]float64{0: 53, 1: 53, 2: 31, 3: 40, 12: 40} {
 		assert.Equal(t, want, hole.FillShare(n), "%d", n)
 	}
-	// How full it is inside the sleeve: two of 6.9 mm in 19.05 less 2 · 0.5.
+	// How full it is inside the sleeve: two of 6.9 mm, 13.8 together and 15.18 with play, in 17.4625 less 2 · 0.5.
 	r, _ := hole.Check(hole.Entry{ID: "e", Label: "E", X: 1000, Y: 400, Part: shelf.Gland{Ways: 2, MaxCable: 9, Length: 100, Width: 80}, Cables: []units.Millimetre{6.9, 6.9}, Sleeve: 0.5}, g, nil, units.Metric)
-	assert.InDelta(t, 100*2*6.9*6.9/(18.05*18.05), r.FillPct, 1e-6)
+	assert.InDelta(t, 100*2*6.9*6.9/(16.4625*16.4625), r.FillPct, 1e-6)
+	assert.InDelta(t, 100*(16.4625/13.8-1), r.PlayPct, 1e-6)
 	e := hole.Entry{ID: "e", Label: "E", X: 1000, Y: 400, Part: shelf.Gland{Ways: 2, MaxCable: 6.9, Length: 100, Width: 80}, Cables: []units.Millimetre{6.9, 5}}
 	_, found := hole.Check(e, g, nil, units.Metric)
 	assert.Equal(t, finding.Fine, found[0].Grade, "just what it seals")
 	e.Part.MaxCable = 6.89
 	_, found = hole.Check(e, g, nil, units.Metric)
 	assert.Equal(t, finding.Stop, found[0].Grade)
+}
+
+// Circles round like circles: geometry of two to four and seven by hand (1 + 1/sin(π/n) of three and four in
+// a ring, three diameters of seven), and never less than what their areas need.
+func TestCirclesRoundCables(t *testing.T) {
+	of := func(n int) float64 { return float64(hole.Round(slices.Repeat([]units.Millimetre{1}, n))) }
+	for n, want := range map[int]float64{0: 0, 1: 1, 2: 2, 3: 1 + 1/math.Sin(math.Pi/3), 4: 1 + 1/math.Sin(math.Pi/4), 5: 1 + 1/math.Sin(math.Pi/5), 6: 3, 7: 3} {
+		assert.InDelta(t, want, of(n), 5e-4, "%d", n)
+	}
+	for n := 2; n < 60; n++ {
+		assert.GreaterOrEqual(t, of(n), math.Sqrt(float64(n)))
+		assert.GreaterOrEqual(t, of(n)+1e-9, of(n-1), "%d", n)
+		assert.LessOrEqual(t, of(n), 1.3*math.Sqrt(float64(n))+0.3, "%d", n)
+	}
+	assert.InDelta(t, 15, float64(hole.Round([]units.Millimetre{5, 10})), 1e-9)
+	assert.InDelta(t, 21.547, float64(hole.Round([]units.Millimetre{5, 10, 4})), 1e-9, "as three of the thickest: on the safe side")
+	_, bit, ok := hole.PassFor([]units.Millimetre{8.6, 8.6}, 0)
+	require.True(t, ok)
+	assert.LessOrEqual(t, float64(bit.D), 22.225, "two 6 AWG cables go through a 7/8 in hole (common practice)")
+	_, _, ok = hole.PassFor([]units.Millimetre{30, 30}, 0)
+	assert.False(t, ok, "66 mm is more than the largest bit")
 }
 
 // A hole that is there: too wide from 3 mm beyond its bit, unless its housing covers it with 10 mm of
@@ -86,13 +110,17 @@ func TestWideHolesAtTheirEdges(t *testing.T) {
 		_, found := hole.CheckThrough(e, g, units.Metric)
 		return graded(found)["hole.cut"]
 	}
-	const bit = 25.4 // 21.84 mm of bore and 3.2 of sleeve
-	assert.Equal(t, finding.Fine, cut(func(e *hole.Entry) { e.Cut = bit + 3 }))
+	const bit = 22.225 // 1.1 · 17.2 mm of bore and 3.2 of sleeve
+	assert.Equal(t, finding.Fine, cut(func(e *hole.Entry) { e.Cut = bit + 2.99 }))
 	assert.Equal(t, finding.Watch, cut(func(e *hole.Entry) { e.Cut = bit + 3.01 }))
 	assert.Equal(t, finding.Fine, cut(func(e *hole.Entry) { e.Cut, e.Part.Length, e.Part.Width = 30, 50, 50 }))
 	assert.Equal(t, finding.Watch, cut(func(e *hole.Entry) { e.Cut, e.Part.Length, e.Part.Width = 30.01, 60, 50 }))
 	assert.Equal(t, finding.Watch, cut(func(e *hole.Entry) { e.Cut, e.Part.Length, e.Part.Width = 30.01, 50, 60 }))
 	assert.Equal(t, finding.Fine, cut(func(e *hole.Entry) { e.Cut, e.Cables = 40, nil }), "nothing is known to go through it")
+	// They must fit: 17.2 mm and the sleeve are 20.4; with a tenth of play 22.12.
+	for wide, want := range map[units.Millimetre]finding.Grade{20.39: finding.Stop, 20.41: finding.Watch, 22.11: finding.Watch, 22.13: finding.Fine} {
+		assert.Equal(t, want, cut(func(e *hole.Entry) { e.Cut, e.Existing = wide, true }), "%v", wide)
+	}
 	r, _ := hole.CheckThrough(base, g, units.Metric)
 	assert.InDelta(t, bit, float64(r.Bit.D), 1e-9)
 }

@@ -4,6 +4,7 @@ package hole
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"velvetroad/core/finding"
@@ -36,11 +37,13 @@ type Entry struct {
 const Clear units.Millimetre = 10
 
 var (
-	lawFill = finding.Law{Step: "bore for the cables", Formula: "√(Σ d² / share), share 53 % one, 31 % two, 40 % three or more", Unit: "mm", Source: "NEC Chapter 9 Table 1", Mark: finding.Published}
-	lawBit  = finding.Law{Step: "next standard bit", Formula: "smallest bit ≥ bore + 2 · sleeve", Unit: "mm", Source: "bits in inch and metric sets", Mark: finding.Common}
-	lawFeet = finding.Law{Step: "screws through the roof", Formula: "Σ feet · screws a foot, but on old brackets", Unit: "", Source: "labels of the feet", Mark: finding.Common}
-	lawZone = finding.Law{Step: "from the bore's edge to it", Formula: "distance to its outline − bore/2", Unit: "mm", Source: "geometry of the survey", Mark: finding.Common}
-	lawRoom = finding.Law{Step: "skin between hole and cross member", Formula: "|x − centre| − width/2 − bore/2", Unit: "mm", Source: "geometry", Mark: finding.Common}
+	lawRound = finding.Law{Step: "circle round the cables", Formula: "thickest · 1, 2, 2.155, 2.414, 2.701, 3, 3, 3.305, 3.613, 3.813, … of 1, 2, 3, … cables", Unit: "mm", Source: "smallest circle round like circles (Graham and others 1998), from memory", Mark: finding.Memory}
+	lawPlay  = finding.Law{Step: "bore for the cables", Formula: "1.1 · circle round them", Unit: "mm", Source: "they must fit; a tenth of play is common practice. Shares of NEC Chapter 9 Table 1 are for conduit", Mark: finding.Common}
+	lawFill  = finding.Law{Step: "bore for the cables", Formula: "√(Σ d² / share), share 53 % one, 31 % two, 40 % three or more", Unit: "mm", Source: "NEC Chapter 9 Table 1", Mark: finding.Published}
+	lawBit   = finding.Law{Step: "next standard bit", Formula: "smallest bit ≥ bore + 2 · sleeve", Unit: "mm", Source: "bits in inch and metric sets", Mark: finding.Common}
+	lawFeet  = finding.Law{Step: "screws through the roof", Formula: "Σ feet · screws a foot, but on old brackets", Unit: "", Source: "labels of the feet", Mark: finding.Common}
+	lawZone  = finding.Law{Step: "from the bore's edge to it", Formula: "distance to its outline − bore/2", Unit: "mm", Source: "geometry of the survey", Mark: finding.Common}
+	lawRoom  = finding.Law{Step: "skin between hole and cross member", Formula: "|x − centre| − width/2 − bore/2", Unit: "mm", Source: "geometry", Mark: finding.Common}
 
 	Screws   = finding.Rule{Code: "hole.screws", Unit: "", Asks: "How many feet and screws go through the roof?", Stops: "never: every screw is a hole, so the number is shown", Laws: []finding.Law{lawFeet}}
 	OnRoof   = finding.Rule{Code: "hole.on_roof", Unit: "mm", Asks: "Does the entry's housing lie on the roof?", Stops: "stop when it reaches past the edge", Laws: []finding.Law{roof.LawEdge}}
@@ -50,7 +53,7 @@ var (
 	Cupboard = finding.Rule{Code: "hole.cupboard", Unit: "mm", Asks: "Does the cable come down in a cupboard?", Stops: "stop when something in the cupboard below blocks the drop, caution when no surveyed cupboard is below"}
 	Below    = finding.Rule{Code: "hole.below", Unit: "mm", Asks: "Does the entry miss the ducts, wires and pipes below, and may the roof be drilled there?", Stops: "stop when the bore reaches into a no-drill zone or a level that may not be drilled", Laws: []finding.Law{lawZone}}
 	Old      = finding.Rule{Code: "hole.old", Unit: "mm", Asks: "Is every old hole used again or closed?", Stops: "caution when one is not used, or when it is larger than the new entry's bore"}
-	Bore     = finding.Rule{Code: "hole.bore", Unit: "mm", Asks: "How large a hole do the cables need?", Stops: "stop when a cable or their number passes what the entry takes", Laws: []finding.Law{lawFill, lawBit}}
+	Bore     = finding.Rule{Code: "hole.bore", Unit: "mm", Asks: "How large a hole do the cables need?", Stops: "stop when a cable or their number passes what the entry takes", Laws: []finding.Law{lawRound, lawPlay, lawFill, lawBit}}
 )
 
 // Rules lists the rules of this room.
@@ -107,13 +110,60 @@ func BoreFor(cables []units.Millimetre, sleeve units.Millimetre) (bore units.Mil
 	return bore, Bit{}, false
 }
 
-// Bored is a hole for cables: the bore that they need, the bit, and how full it is inside the
+// rounds are the smallest circles round so many like circles, in their diameters, from 1 on.
+var rounds = []float64{1, 2, 2.1547, 2.4142, 2.7013, 3, 3, 3.3048, 3.6131, 3.8130, 3.9238, 4.0296, 4.2361, 4.3284, 4.5214, 4.6154, 4.7920, 4.8637, 4.8637, 5.1223}
+
+// loose is how full more circles than the table has pack at least: 20 fill 0.76 of theirs.
+const loose = 0.7
+
+// play is how much wider than the cables a hole is drilled.
+const play = 1.1
+
+// Round is the diameter of a circle that cables of the given outer diameters fit in: of as many of the
+// thickest, or the sum of two.
+func Round(cables []units.Millimetre) units.Millimetre {
+	n := len(cables)
+	if n == 0 {
+		return 0
+	}
+	thickest := slices.Max(cables)
+	switch {
+	case n == 2:
+		return cables[0] + cables[1]
+	case n <= len(rounds):
+		return units.Millimetre(rounds[n-1]) * thickest
+	}
+	return units.Millimetre(math.Sqrt(float64(n)/loose)) * thickest
+}
+
+// roundBy is the working of Round.
+func roundBy(cables []units.Millimetre) finding.Step {
+	round, thickest := float64(Round(cables)), float64(slices.Max(cables))
+	if len(cables) == 2 {
+		return lawRound.Fill(round, "%s + %s", finding.N(float64(cables[0])), finding.N(float64(cables[1])))
+	}
+	return lawRound.Fill(round, "%s · %s", finding.N(thickest), finding.N(round/thickest))
+}
+
+// PassFor is the bore through which cables pass with play, and the bit for it with a sleeve round
+// it; ok is false when no bit is large enough.
+func PassFor(cables []units.Millimetre, sleeve units.Millimetre) (bore units.Millimetre, bit Bit, ok bool) {
+	bore = play * Round(cables)
+	for _, b := range Bits {
+		if b.D >= bore+2*sleeve-1e-9 {
+			return bore, b, true
+		}
+	}
+	return bore, Bit{}, false
+}
+
+// Bored is a conduit's bore for cables: what they need by its fill, the bit, and how full it is inside the
 // sleeve. The finding is a stop where no bit is large enough.
 func Bored(about, label string, cables []units.Millimetre, sleeve units.Millimetre, system units.System) (r Result, f finding.Finding) {
 	e := Entry{ID: about, Label: label, Cables: cables, Sleeve: sleeve, Part: shelf.Gland{Ways: len(cables), MaxCable: 1000}}
 	var ok bool
 	r.Bore, r.Bit, ok = BoreFor(cables, sleeve)
-	f = boreFinding(e, &r, ok, system)
+	f = boreFinding(e, &r, ok, lawFill.Fill(float64(r.Bore), "√((%s) / %s)", squares(cables), finding.N(FillShare(len(cables))/100)), system)
 	return r, f
 }
 
@@ -143,6 +193,7 @@ type Result struct {
 	Bore     units.Millimetre
 	Bit      Bit
 	FillPct  float64 // of the bit's bore inside the sleeve
+	PlayPct  float64 // by which that is wider than the circle round the cables
 	Cupboard string  // label of the cupboard below, empty for none
 }
 
@@ -152,9 +203,9 @@ func Check(e Entry, g rig.Rig, panels []roof.Panel, system units.System) (r Resu
 	var ok bool
 	bore := e.Part.MaxCable // before cables are known, one hole for the entry's largest
 	if len(e.Cables) > 0 {
-		r.Bore, r.Bit, ok = BoreFor(e.Cables, e.Sleeve)
+		r.Bore, r.Bit, ok = PassFor(e.Cables, e.Sleeve)
 		bore = r.Bit.D
-		out = append(out, boreFinding(e, &r, ok, system))
+		out = append(out, boreFinding(e, &r, ok, passing(e.Cables, r.Bore), system))
 	}
 	if n := len(e.Cables) + e.Open; e.Open > 0 && n > e.Part.Takes() && len(e.Cables) <= e.Part.Takes() {
 		out = append(out, tooMany(Bore.Says(finding.Stop, e.ID, ""), e, n))
@@ -322,16 +373,23 @@ func tooMany(f finding.Finding, e Entry, cables int) finding.Finding {
 	return f.Of("", e.Label, "%d cables go through it; it takes %d. Add an entry, or use fewer home runs.", cables, e.Part.Takes())
 }
 
-func boreFinding(e Entry, r *Result, ok bool, system units.System) finding.Finding {
+// passing is the working of the bore through which cables pass.
+func passing(cables []units.Millimetre, bore units.Millimetre) finding.Step {
+	return lawPlay.Fill(float64(bore), "1.1 · %s", finding.N(float64(Round(cables))))
+}
+
+func boreFinding(e Entry, r *Result, ok bool, by finding.Step, system units.System) finding.Finding {
 	thickest := units.Millimetre(0)
 	for _, d := range e.Cables {
 		thickest = max(thickest, d)
 	}
-	share := FillShare(len(e.Cables))
 	working := []finding.Step{
 		finding.Given("cables", float64(len(e.Cables)), "", "the runs through this entry, both poles"),
 		finding.Given("thickest cable", float64(thickest), "mm", "label of the cable"),
-		lawFill.Fill(float64(r.Bore), "√((%s) / %s)", squares(e.Cables), finding.N(share/100)),
+		by,
+	}
+	if by.Step == lawPlay.Step {
+		working = append(working[:2:2], roundBy(e.Cables), by)
 	}
 	if !ok {
 		return Bore.Says(finding.Stop, e.ID, "").WithWorking(working...).Of("", e.Label, "%d cables need a bore of %s, more than the largest bit. Use two entries.", len(e.Cables), r.Bore.Text(system))
@@ -341,7 +399,7 @@ func boreFinding(e Entry, r *Result, ok bool, system units.System) finding.Findi
 		sum += float64(d) * float64(d)
 	}
 	inner := float64(r.Bit.D - 2*e.Sleeve)
-	r.FillPct = sum / (inner * inner) * 100
+	r.FillPct, r.PlayPct = sum/(inner*inner)*100, (inner/float64(Round(e.Cables))-1)*100
 	working = append(working, finding.Given("bore with its sleeve", float64(r.Bore+2*e.Sleeve), "mm", "bore + 2 · sleeve"), lawBit.Fill(float64(r.Bit.D), "%s", finding.N(float64(r.Bit.D))))
 	f := Bore.Says(finding.Fine, e.ID, "").WithValue(float64(r.Bore)).WithWorking(working...).
 		Of("", e.Label, "bit %s (%s mm) for %d cables.", r.Bit.Name, units.Num(float64(r.Bit.D), 1), len(e.Cables))

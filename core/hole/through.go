@@ -59,7 +59,7 @@ const tooLarge units.Millimetre = 3
 var (
 	lawCut = finding.Law{Step: "room in the hole inside its sleeve", Formula: "diameter − 2 · sleeve", Unit: "mm", Source: "geometry", Mark: finding.Common}
 
-	Cut     = finding.Rule{Code: "hole.cut", Unit: "mm", Asks: "Do the cables pass the hole as it is, and does something cover what is too large?", Stops: "stop when it is smaller than the cables need, caution when it is more than 3 mm larger than its bit and nothing covers the rest", Laws: []finding.Law{lawFill, lawCut}}
+	Cut     = finding.Rule{Code: "hole.cut", Unit: "mm", Asks: "Do the cables pass the hole as it is, and does something cover what is too large?", Stops: "stop when the cables do not fit, caution with less than a tenth of play, and when it is more than 3 mm larger than its bit and nothing covers the rest", Laws: []finding.Law{lawRound, lawPlay, lawCut}}
 	Grommet = finding.Rule{Code: "hole.grommet", Unit: "", Asks: "Does a sleeve, grommet or gland keep the cable off the hole's edge?", Stops: "caution when a hole in a wall, a floor or a bulkhead has none: its edge cuts the insulation on the road"}
 	Layers  = finding.Rule{Code: "hole.layers", Unit: "", Asks: "What does the hole go through?", Stops: "stop when it goes through a wire or a duct, caution when it goes through framing"}
 	Sealant = finding.Rule{Code: "hole.sealant", Unit: "", Asks: "Does the sealant suit what it goes on?", Stops: "stop when its label says that it attacks the outer layer, caution when it is not made for it or none is chosen"}
@@ -79,7 +79,7 @@ func size(e Entry, r Result, system units.System) (f finding.Finding, ok bool) {
 	room := e.Cut - 2*e.Sleeve
 	need := units.Millimetre(0)
 	if len(e.Cables) > 0 {
-		need = r.Bore
+		need = Round(e.Cables)
 	}
 	f = Cut.AtLeast(e.ID, float64(room), float64(need), finding.Stop).WithWorking(
 		finding.Given("diameter", float64(e.Cut), "mm", "as it is"), lawCut.Fill(float64(room), "%s − 2 · %s", finding.N(float64(e.Cut)), finding.N(float64(e.Sleeve))))
@@ -87,6 +87,8 @@ func size(e Entry, r Result, system units.System) (f finding.Finding, ok bool) {
 	switch {
 	case !f.Passes():
 		return f.Of("", e.Label, "it is %s wide inside its sleeve and the cables need %s. Widen it, or lead a cable elsewhere.", room.Text(system), need.Text(system)), true
+	case len(e.Cables) > 0 && room < r.Bore:
+		return f.WithGrade(finding.Watch).Of("", e.Label, "it is %s wide inside its sleeve: the cables just fit. With %s they have play.", room.Text(system), r.Bore.Text(system)), true
 	case !e.Existing && len(e.Cables) > 0 && e.Cut > r.Bit.D+tooLarge && !covered && e.Cover == "":
 		return f.WithGrade(finding.Watch).Of("", e.Label, "it is %s wide and a %s bit was enough. Say what covers the rest.", e.Cut.Text(system), r.Bit.Name), true
 	case e.Cover != "":
@@ -147,8 +149,8 @@ func CheckThrough(e Entry, g rig.Rig, system units.System) (r Result, out []find
 			e.Part.Ways, e.Part.MaxCable = len(e.Cables), 1000 // a grommet takes what its bore takes
 		}
 		var ok bool
-		r.Bore, r.Bit, ok = BoreFor(e.Cables, e.Sleeve)
-		out = append(out, boreFinding(e, &r, ok, system))
+		r.Bore, r.Bit, ok = PassFor(e.Cables, e.Sleeve)
+		out = append(out, boreFinding(e, &r, ok, passing(e.Cables, r.Bore), system))
 	}
 	if f, ok := size(e, r, system); ok {
 		out = append(out, f)

@@ -312,6 +312,9 @@ func (p *Plan) pieces(d job.Document, r job.Circuit, out *Run, atController stri
 		} else if ok {
 			conductor, one.Insulation, named.Name, named.Cable = cable, cable.Insulation, cable.Name, &cable
 			one.OnRoof = c.OnRoof && (all == 0 || at*all < onRoof*out.OneWay)
+			if !out.There {
+				p.add(wire.CheckCable(r.ID, c.Label, cable, c.Across, at*all < onRoof*out.OneWay)...)
+			}
 		}
 		var err error
 		if one.Conductor, err = wire.OfCable(conductor); err != nil {

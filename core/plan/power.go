@@ -417,7 +417,7 @@ func (p *Plan) thing(d job.Document, e job.Equipment) power.Thing {
 	if e.At != nil {
 		if space, ok := shelf.Find(d.Rig.Spaces, e.At.Space); ok {
 			t.Heated, t.Closed = space.Heated, !space.Ventilated
-			t.Damp, t.Hot = space.Wet, space.Hot
+			t.Damp, t.Hot, t.Gas = space.Wet, space.Hot, space.Gas
 		}
 		if e.Kind == "outlet" {
 			t.Sink, t.ToSink = nearestSink(d.Rig, e.At.Spot)
@@ -516,7 +516,7 @@ func (p *Plan) lineOf(d job.Document, k job.Circuit) power.Line {
 func guards(d job.Document, c job.Conductor) (out []power.Guard) {
 	for _, v := range c.Devices {
 		if part := d.Overcurrent(v.Part); part != nil {
-			out = append(out, power.Guard{Name: part.Name, Amps: part.Amps, Volts: part.Volts, ACVolts: part.ACVolts, Residual: part.Residual, Poles: part.Poles, Breaks: part.Breaks, AtTo: v.Near == "to", Distance: v.Distance,
+			out = append(out, power.Guard{Name: part.Name, Amps: part.Amps, Volts: part.Volts, ACVolts: part.ACVolts, Residual: part.Residual, Poles: part.Poles, Breaks: part.Breaks, OneWay: part.OneWay, AtTo: v.Near == "to", Distance: v.Distance,
 				Opens: part.Kind != "disconnect" && part.Kind != "residual", Limits: part.Kind == "fuse" || part.Kind == "string_fuse", Switches: part.Kind == "breaker" || part.Kind == "disconnect"})
 		}
 	}

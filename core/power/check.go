@@ -54,6 +54,8 @@ var (
 	Vents   = finding.Rule{Code: "power.vents", Asks: "Does gas get out of the battery's place?", Stops: "in a closed space stop for a flooded battery (NEC 480.10, 551.10(D), ABYC E-10; from memory), caution for a sealed lead one, which gives off gas when it is overcharged; lithium gives off none"}
 	Setting = finding.Rule{Code: "power.charger_set", Asks: "Can what charges a lithium bank be set to it?", Stops: "caution for a charger whose label does not say that its charging volts can be set"}
 	Placed  = finding.Rule{Code: "power.place", Asks: "Does equipment stand where it is neither wet nor hot?", Stops: "caution for electronics in a wet place, and for batteries, chargers, inverters and controllers in a hot one"}
+	OneWay  = finding.Rule{Code: "power.polarised", Unit: "A", Asks: "Does current flow through a polarised breaker in its own direction alone?", Stops: "stop where it flows both ways, as to and from a bank: it cannot put out the arc of the other (from memory)"}
+	Gas     = finding.Rule{Code: "power.gas", Asks: "Is nothing electrical where gas bottles are?", Stops: "stop for each new piece of equipment in a gas locker, caution for what is there (NFPA 1192, EN 1949; from memory)"}
 	Lying   = finding.Rule{Code: "power.lying", Asks: "Does every battery stand as its maker allows?", Stops: "stop for a flooded one that lies on its side, caution for another whose label does not allow it"}
 	Sink    = finding.Rule{Code: "power.sink", Unit: "mm", Asks: "Is no outlet within the splash of a sink?", Stops: "caution for one nearer than 300 mm to a surveyed sink", Laws: []finding.Law{lawSink}}
 	Stored  = finding.Rule{Code: "power.capacity", Unit: "Ah", Asks: "Is it known what every battery stores?", Stops: "caution where a battery's label says 0 Ah: nothing is worked out with it"}
@@ -70,7 +72,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Short, Reversed, Unlike, Wiring, Whole, Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Least, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, InverterLoad, Made, Converter, Cold, Balance, Links, Vents, Setting, Placed, Lying, Sink, Stored, Day, Recharge, OneSource, ACWhole, ACVolts, Evenly, Neutral, Conductors, ACGuarded, Breaker, Passes, Residual, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
+	return []finding.Rule{Short, Reversed, Unlike, Wiring, Whole, Protection, FusePlace, Breaking, FuseVolts, FuseLoad, Selective, Least, Shunt, Pole, Ring, Off, Loop, Pairs, Tap, Rating, Studs, Distance, Row, Share, Discharge, InverterLoad, Made, Converter, Cold, Balance, Links, Vents, Setting, Placed, OneWay, Gas, Lying, Sink, Stored, Day, Recharge, OneSource, ACWhole, ACVolts, Evenly, Neutral, Conductors, ACGuarded, Breaker, Passes, Residual, Shore, Ground, Bond, Alternator, Isolation, SecondPanel, Equal}
 }
 
 // Check applies the rules to a system that was solved.
@@ -78,7 +80,7 @@ func Check(s System, flows map[Case]Flow) (out []finding.Finding) {
 	group, faults := s.groups(), s.Faults()
 	level := s.levels(group)
 	for _, part := range [][]finding.Finding{
-		s.checkProtection(), s.checkFuses(flows, level), s.checkBreaking(faults), s.checkLeast(faults), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkMains(), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkInverters(), s.checkConverters(flows, group), s.checkVolts(level), s.checkDistance(), s.checkPlaces(), s.checkGround(), s.checkAlternator(group), s.checkEqual(),
+		s.checkProtection(), s.checkFuses(flows, level), s.checkBreaking(faults), s.checkLeast(faults), s.checkSelective(), s.checkMinus(), s.checkPoles(), s.checkMains(), s.checkTaps(), s.checkRings(), s.checkOff(), s.checkRatings(flows), s.checkPosts(), s.checkBank(flows), s.checkInverters(), s.checkConverters(flows, group), s.checkVolts(level), s.checkDistance(), s.checkPlaces(), s.checkDirections(flows), s.checkGround(), s.checkAlternator(group), s.checkEqual(),
 	} {
 		out = append(out, part...)
 	}
@@ -665,6 +667,13 @@ func (s System) checkPlaces() (out []finding.Finding) {
 		if charges && s.Chemistry == "lithium" && !t.Later && t.Chosen && t.Pushes > 0 && !t.Device.Adjusts {
 			out = append(out, Setting.Says(finding.Watch, t.ID, "").Of("", t.Label, "the label of the %s does not say that its charging volts can be set: a lithium bank is left half full or overcharged by what was made for lead. Read its manual and say so on its part, or replace it.", t.Device.Name))
 		}
+		if t.Gas && !t.Later {
+			grade := finding.Stop
+			if t.Existing {
+				grade = finding.Watch
+			}
+			out = append(out, Gas.Says(grade, t.ID, "").Of("", t.Label, "its place holds gas bottles: a spark there is an explosion. Move it out, and seal what passes through the wall."))
+		}
 		if t.Existing || t.Later {
 			continue
 		}
@@ -686,6 +695,27 @@ func (s System) checkPlaces() (out []finding.Finding) {
 		}
 		if t.Hot && (charges || t.Kind == "inverter" || t.Kind == "controller" || t.Kind == "battery") {
 			out = append(out, Placed.Says(finding.Watch, t.ID, "").Of("", t.Label, "its place is hot: it gives less there and ages faster. Move it, or let air through."))
+		}
+	}
+	return out
+}
+
+// checkDirections looks for polarised breakers through which current flows both ways in some case.
+func (s System) checkDirections(flows map[Case]Flow) (out []finding.Finding) {
+	const still = 0.05 // A: a rounding of the solved network
+	for i, w := range s.Wires {
+		if w.Wrong || !slices.ContainsFunc(w.Guards, func(g Guard) bool { return g.OneWay }) {
+			continue
+		}
+		least, most := 0.0, 0.0
+		for _, f := range flows {
+			least, most = min(least, f.Amps[i]), max(most, f.Amps[i])
+		}
+		switch {
+		case least < -still && most > still:
+			out = append(out, OneWay.Says(finding.Stop, w.Circuit, "").WithValue(min(most, -least)).Of("", w.Label, "current flows both ways in it, and its breaker is polarised. Use one that is not, or a fuse."))
+		case least < -still || most > still:
+			out = append(out, OneWay.Says(finding.Fine, w.Circuit, "").Of("", w.Label, "current flows one way: mount the breaker with its line side to where it comes from."))
 		}
 	}
 	return out

@@ -79,7 +79,7 @@ func TestLinksOfLithium(t *testing.T) {
 	// Rows in series count as one each; a fuse in the row's own link is one.
 	pair := power.System{ID: "job", Nominal: 24, Rest: 25.6, Charging: 28.8, Chemistry: "lithium", Units: units.Metric, Rows: [][]string{{"a", "b"}, {"c", "d"}},
 		Things: []power.Thing{lithium("a", 12, 100), lithium("b", 12, 100), lithium("c", 12, 100), lithium("d", 12, 100)},
-		Wires: []power.Wire{{Circuit: "s1", Plus: true, From: end("a:+"), To: end("b:-")}, {Circuit: "s2", Plus: true, From: end("c:+"), To: end("d:-")}, {Circuit: "link", Plus: true, From: end("b:+"), To: end("d:+")}}}
+		Wires:  []power.Wire{{Circuit: "s1", Plus: true, From: end("a:+"), To: end("b:-")}, {Circuit: "s2", Plus: true, From: end("c:+"), To: end("d:-")}, {Circuit: "link", Plus: true, From: end("b:+"), To: end("d:+")}}}
 	assert.Equal(t, finding.Watch, graded(pair, "power.links", "a"))
 	pair.Wires[0].Guards, pair.Wires[1].Guards = []power.Guard{fuse(100)}, []power.Guard{fuse(100)}
 	assert.Empty(t, codes(pair)["power.links"])
@@ -171,4 +171,31 @@ func TestBreakingTakesTheLeastResistance(t *testing.T) {
 		b.Nominal, b.Capacity = 12, 100
 		assert.InDelta(t, ohmAh/100, b.Internal(), 1e-12)
 	}
+}
+
+// A polarised breaker: between bank and bus current flows both ways once something charges, on a load's feed
+// one way; gas bottles beside any equipment are a stop.
+func TestPolarisedBreakersAndGasLockers(t *testing.T) {
+	s := right()
+	charger := device("charger", "converter", shelf.Device{Amps: 20})
+	charger.Pushes = 20
+	s.Wires[0].Guards[0].OneWay, s.Wires[4].Guards = true, []power.Guard{fuse(150)}
+	s.Wires[4].Guards[0].OneWay = true
+	assert.Equal(t, finding.Fine, graded(s, "power.polarised", "main"), "nothing charges")
+	assert.Len(t, codes(s)["power.polarised"], 2)
+	s.Things = append(s.Things, charger)
+	s.Wires = append(s.Wires, power.Wire{Circuit: "charge", Label: "charge", Plus: true, From: end("charger:dc+"), To: end("plus:stud3"), Ohms: 0.003, Carries: 55, Length: 1000, Guards: []power.Guard{fuse(30, atTo)}},
+		power.Wire{Circuit: "charge", Label: "charge", From: end("charger:dc-"), To: end("minus:stud3"), Ohms: 0.003, Carries: 55, Length: 1000})
+	assert.Equal(t, finding.Stop, graded(s, "power.polarised", "main"))
+	assert.Equal(t, finding.Fine, graded(s, "power.polarised", "inverter"))
+	s.Wires[0].Guards[0].OneWay = false
+	assert.Len(t, codes(s)["power.polarised"], 1)
+
+	assert.Empty(t, codes(s)["power.gas"])
+	s.Things[5].Gas = true
+	assert.Equal(t, finding.Stop, graded(s, "power.gas", s.Things[5].ID))
+	s.Things[5].Existing = true
+	assert.Equal(t, finding.Watch, graded(s, "power.gas", s.Things[5].ID), "there before the job")
+	s.Things[5].Later = true
+	assert.Empty(t, codes(s)["power.gas"])
 }

@@ -37,7 +37,7 @@ type Thing struct {
 	Wet             bool          // an outlet outside, in the bath or in the kitchen
 	Sink            string        // the sink nearest to an outlet; empty: none surveyed, or its place is not measured
 	ToSink          units.Millimetre
-	Damp, Hot       bool // its place is
+	Damp, Hot, Gas  bool // its place is; Gas: it holds gas bottles
 	OnSide          bool // a battery lies on its side or its end
 	Heated          bool // its place is heated in winter
 	Closed          bool // its place is a space without ventilation
@@ -72,6 +72,7 @@ type Guard struct {
 	Breaks   units.Ampere     // breaking capacity; 0: not on the label
 	AtTo     bool             // it is near the wire's To end
 	Distance units.Millimetre // along the wire from that end; 0: not measured
+	OneWay   bool             // it is made for one direction of current
 	Opens    bool             // it opens by itself: a fuse or a breaker
 	Switches bool             // a breaker or a disconnect: it is opened by hand
 	ACVolts  units.Volt       // alternating current that it may break; 0: none

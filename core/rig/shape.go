@@ -76,6 +76,7 @@ type Space struct {
 	Height     units.Millimetre `json:"height_mm"`
 	Hot        bool             `json:"hot,omitempty"`
 	Wet        bool             `json:"wet,omitempty"`
+	Gas        bool             `json:"gas,omitempty" jsonschema:"description=gas bottles are in it: a gas locker"`
 	Ventilated bool             `json:"ventilated,omitempty"`
 	Heated     bool             `json:"heated_in_winter,omitempty"`
 }

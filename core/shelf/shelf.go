@@ -110,6 +110,7 @@ type Cable struct {
 	OuterD     units.Millimetre `json:"od_mm"`
 	Tinned     bool             `json:"tinned,omitempty" jsonschema:"description=its strands are tinned"`
 	Volts      units.Volt       `json:"volts_v,omitempty" jsonschema:"minimum=0,maximum=5000,description=that its insulation is made for; absent: not on the label"`
+	Solid      bool             `json:"solid,omitempty" jsonschema:"description=one solid wire, not strands"`
 	Sunlight   bool             `json:"sunlight,omitempty" jsonschema:"description=made to lie in the sun: PV cable"`
 	Price      float64          `json:"price_per_m,omitempty" jsonschema:"description=of one metre in the crew's money; absent: not known"`
 	Spools     []Spool          `json:"spools,omitempty" jsonschema:"maxItems=60,description=what the crew has of it"`

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"velvetroad/core/finding"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
@@ -157,4 +158,20 @@ func TestMarineBundlesFrom50Volts(t *testing.T) {
 	assert.InDelta(t, 60*math.Sqrt(40.0/75), float64(conductor(t, "10 AWG").Carries(k)), 1e-9)
 	k.Air = 106
 	assert.Zero(t, conductor(t, "10 AWG").Carries(k), "hotter than its insulation")
+}
+
+// What a cable is made of, just inside and just outside: its insulation's volts, the sun (NEC 690.31, from
+// memory), strands. What its label does not say of volts, or the plan does not know, is not spoken of.
+func TestWhatACableIsMadeOf(t *testing.T) {
+	says := func(c shelf.Cable, most units.Volt, onRoof bool) map[string]finding.Grade {
+		return codes(wire.CheckCable("r", "Home run", c, most, onRoof))
+	}
+	hookUp := shelf.Cable{Name: "hook-up wire", Volts: 60}
+	assert.Equal(t, map[string]finding.Grade{"wire.volts": finding.Fine}, says(hookUp, 60, false))
+	assert.Equal(t, map[string]finding.Grade{"wire.volts": finding.Stop}, says(hookUp, 60.1, false))
+	assert.Empty(t, says(shelf.Cable{}, 107, false))
+	assert.Empty(t, says(hookUp, units.Volt(math.NaN()), false))
+	assert.Equal(t, map[string]finding.Grade{"wire.sunlight": finding.Watch}, says(shelf.Cable{}, 107, true))
+	assert.Empty(t, says(shelf.Cable{Sunlight: true}, 107, true))
+	assert.Equal(t, map[string]finding.Grade{"wire.strands": finding.Stop}, says(shelf.Cable{Solid: true}, 12, false))
 }

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"velvetroad/core/finding"
+	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
 
@@ -159,13 +160,16 @@ var (
 	NoPath   = finding.Rule{Code: "wire.no_path", Asks: "Is the path known?", Stops: "not finished while the entry, the board or the battery has no place, or nothing says how long it is"}
 	Length   = finding.Rule{Code: "wire.length", Unit: "m", Asks: "How long is the run?", Stops: "never: a figure for the cut list", Laws: []finding.Law{lawPath}}
 	Parallel = finding.Rule{Code: "wire.parallel", Unit: "mm²", Asks: "May the conductor be several in parallel?", Stops: "stop by the land code below 1/0 AWG", Laws: []finding.Law{{Step: "thinnest conductor in parallel", Formula: "1/0 AWG, all alike in length, cable and ends", Unit: "mm²", Source: "NEC 310.10(G)", Mark: finding.Memory}}}
+	Volts    = finding.Rule{Code: "wire.volts", Unit: "V", Asks: "Is the cable's insulation made for the volts on it?", Stops: "stop when the most volts of its circuit are above its label's"}
+	Sun      = finding.Rule{Code: "wire.sunlight", Asks: "Is a cable on the roof made to lie in the sun?", Stops: "caution for one whose label does not say so (NEC 690.31, from memory)"}
+	Strands  = finding.Rule{Code: "wire.strands", Asks: "Is every conductor stranded?", Stops: "stop for a solid one: the road breaks it (ABYC E-11, IEC 60364-7-721; from memory)"}
 	Conduit  = finding.Rule{Code: "wire.conduit", Unit: "mm", Asks: "Is a cable below the floor kept from stones, and does its conduit hold it?", Stops: "caution where it has no loom or conduit, stop where the conduit is narrower than its cables need", Laws: []finding.Law{lawConduit}}
 	Factory  = finding.Rule{Code: "wire.factory_cable", Unit: "A", Asks: "What would the factory cable do instead?", Stops: "caution when it could not carry this array; it is a comparison, not part of the plan", Laws: []finding.Law{lawCodeAmps, lawMarineAmps, lawDrop, lawDropShare}}
 )
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Length, NoPath, NoCable, Ampacity, DropPV, DropBatt, DropLoad, Fuse, Parallel, Terminal, Conduit, Factory}
+	return []finding.Rule{Length, NoPath, NoCable, Ampacity, DropPV, DropBatt, DropLoad, Fuse, Parallel, Terminal, Volts, Sun, Strands, Conduit, Factory}
 }
 
 // Before is the conductor's ampacity before correction: the insulation's column, by the land
@@ -609,6 +613,27 @@ func OfPieces(c Circuit, pieces []Piece, system units.System) (r Result, out []f
 		out = append(out, weakest.fuse(r))
 	}
 	return r, out
+}
+
+// CheckCable looks at what a cable is made of: its insulation against the most volts on it, whether it
+// may lie in the sun, and whether it is stranded.
+func CheckCable(about, label string, cable shelf.Cable, most units.Volt, onRoof bool) (out []finding.Finding) {
+	if cable.Volts > 0 && most > 0 {
+		f := Volts.AtMost(about, float64(most), float64(cable.Volts), finding.Stop).WithWorking(finding.Given("most volts on it", float64(most), "V", "the plan, on the coldest morning of an array"), finding.Given("its insulation", float64(cable.Volts), "V", "label of "+cable.Name))
+		if f.Passes() {
+			f = f.Of("", label, "%s at most on %s, which is made for %s.", most.Text(), cable.Name, cable.Volts.Text())
+		} else {
+			f = f.Of("", label, "%s can be on it, and %s is made for %s. Use PV cable, or another for more volts.", most.Text(), cable.Name, cable.Volts.Text())
+		}
+		out = append(out, f)
+	}
+	if onRoof && !cable.Sunlight {
+		out = append(out, Sun.Says(finding.Watch, about, "").Of("", label, "%s lies on the roof, and its label does not say that it may lie in the sun. Use PV cable, or say so on its part.", cable.Name))
+	}
+	if cable.Solid {
+		out = append(out, Strands.Says(finding.Stop, about, "").Of("", label, "%s is a solid wire: it breaks on the road. Use a stranded one.", cable.Name))
+	}
+	return out
 }
 
 // terminal checks the conductor against what the controller's terminal takes.

@@ -217,6 +217,7 @@ var specs = map[string]map[string]Spec{
 		"height_mm":        {Kind: Length{}, Label: "Inside height"},
 		"hot":              {Kind: YesNo{}, Label: "Hot"},
 		"wet":              {Kind: YesNo{}, Label: "Wet"},
+		"gas":              {Kind: YesNo{}, Label: "Gas bottles"},
 		"ventilated":       {Kind: YesNo{}, Label: "Ventilated"},
 		"heated_in_winter": {Kind: YesNo{}, Label: "Heated"},
 	},

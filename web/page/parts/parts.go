@@ -91,7 +91,7 @@ var ticks = map[string][]Box{
 	"panel":       {{Key: "flexible", Text: "flexible, bonded flat"}, {Key: "half_cut", Text: "half-cut cells"}, {Key: "thin_film", Text: "thin film: not crystalline silicon"}, {Key: "portable", Text: "portable: stands on the ground, plugged in from outside"}},
 	"controller":  {{Key: "battery_12", Text: "for 12 V batteries"}, {Key: "battery_24", Text: "for 24 V"}, {Key: "battery_48", Text: "for 48 V"}, {Key: "terminals_75c", Text: "terminals marked for 75 °C"}},
 	"overcurrent": {{Key: "terminals_75c", Text: "terminals marked for 75 °C"}, {Key: "polarised", Text: "breaker made for one direction of current"}},
-	"cable":       {{Key: "tinned", Text: "tinned strands"}, {Key: "sunlight", Text: "made to lie in the sun: PV cable"}},
+	"cable":       {{Key: "tinned", Text: "tinned strands"}, {Key: "solid", Text: "solid, not stranded"}, {Key: "sunlight", Text: "made to lie in the sun: PV cable"}},
 	"gland":       {{Key: "box", Text: "strings may end in it: it has terminals"}},
 	"sealant":     append(each("suits_", "suits "), each("harms_", "harms ")...),
 	"battery":     {{Key: "heated", Text: "warms itself before it is charged"}, {Key: "vents", Text: "gives off gas: flooded lead"}, {Key: "any_way", Text: "may lie on its side"}},

@@ -155,7 +155,7 @@ func Of(v *page.View) (any, error) {
 		list("cupboard", "Cupboards and chases below the roof", newCupboard(v), ids(v.Doc.Rig.Cupboards), "label", "x_mm", "y_mm", "length_mm", "width_mm", "down_mm", "blocks"),
 		list("bulkhead", "Walls across the rig inside", newBulkhead(v), ids(v.Doc.Rig.Bulkheads), "label", "x_mm", "y_mm", "width_mm", "no_drill"),
 		list("zone", "No drilling and no cable: ducts, wires, doors, windows, tanks", newZone(v), ids(v.Doc.Rig.Zones), "label", "kind", "on", "x_mm", "y_mm", "length_mm", "width_mm"),
-		list("space", "Places for equipment", newSpace(v), ids(v.Doc.Rig.Spaces), "label", "length_mm", "width_mm", "height_mm", "hot", "wet", "ventilated", "heated_in_winter"))
+		list("space", "Places for equipment", newSpace(v), ids(v.Doc.Rig.Spaces), "label", "length_mm", "width_mm", "height_mm", "hot", "wet", "gas", "ventilated", "heated_in_winter"))
 	first := fields.Of("bank", "nominal_v", "chemistry")
 	if battery, ok := v.Doc.Battery(); ok {
 		first = append(first, named("Battery, ", fields.Of("equipment/"+battery.ID, "at.x_mm", "at.y_mm", "at.up"))...)

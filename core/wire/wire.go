@@ -164,7 +164,7 @@ var (
 	Sun      = finding.Rule{Code: "wire.sunlight", Asks: "Is a cable on the roof made to lie in the sun?", Stops: "caution for one whose label does not say so (NEC 690.31, from memory)"}
 	Strands  = finding.Rule{Code: "wire.strands", Asks: "Is every conductor stranded?", Stops: "stop for a solid one: the road breaks it (ABYC E-11, IEC 60364-7-721; from memory)"}
 	Conduit  = finding.Rule{Code: "wire.conduit", Unit: "mm", Asks: "Is a cable below the floor kept from stones, and does its conduit hold it?", Stops: "caution where it has no loom or conduit, stop where the conduit is narrower than its cables need", Laws: []finding.Law{lawConduit}}
-	Factory  = finding.Rule{Code: "wire.factory_cable", Unit: "A", Asks: "What would the factory cable do instead?", Stops: "caution when it could not carry this array; it is a comparison, not part of the plan", Laws: []finding.Law{lawCodeAmps, lawMarineAmps, lawDrop, lawDropShare}}
+	Factory  = finding.Rule{Code: "wire.factory_cable", Unit: "A", Asks: "What would the factory cable do instead?", Stops: "never: it is a comparison, not part of the plan", Laws: []finding.Law{lawCodeAmps, lawMarineAmps, lawDrop, lawDropShare}}
 )
 
 // Rules lists the rules of this room.
@@ -840,12 +840,10 @@ func FactoryOf(c Circuit, most units.Ampere, system units.System) (r Result, f f
 	switch {
 	case !f.Passes() || c.Design > c.Conductor.Before(c.Conditions):
 		verdict = "It is too thin for this array."
-		f.Grade = finding.Watch
 	case r.DropPct > 3:
 		verdict = "It carries the current but loses more than 3 %."
-		f.Grade = finding.Watch
 	}
-	return r, f.Of("", c.Label, "the factory %s instead carries %s here and needs %s; it loses %s %% over %s. %s", c.Conductor.Text(),
+	return r, f.WithGrade(finding.Fine).Of("", c.Label, "the factory %s instead carries %s here and needs %s; it loses %s %% over %s. %s", c.Conductor.Text(),
 		limit.Text(), c.lasting().Text(), units.Num(r.DropPct, 1), Long(c.OneWay, system), verdict)
 }
 

@@ -272,7 +272,7 @@ func (s *Sound) build() {
 		feed(k.Label+" to bus", k.ID+":battery+", k.ID+":battery-", part.MaxOutput, long(), false, 1.7)
 	}
 	if s.r.IntN(3) > 0 {
-		converter := s.Add("converter", "Shore charger", s.device(shelf.Device{Kind: "converter", Amps: 20, Volts: units.Volt(nominal)}), nil)
+		converter := s.Add("converter", "Shore charger", s.device(shelf.Device{Kind: "converter", Adjusts: true, Amps: 20, Volts: units.Volt(nominal)}), nil)
 		charges += 20
 		feed("Shore charger feed", converter+":dc+", converter+":dc-", 20, long(), false, 1.7)
 		s.shore(converter)
@@ -281,7 +281,7 @@ func (s *Sound) build() {
 		s.ac(s.Of("Inverter"), wattage)
 	}
 	if s.r.IntN(3) > 0 {
-		charger := s.Add("dc_dc", "DC-DC charger", s.device(shelf.Device{Kind: "dc_dc", Amps: 18, Volts: 12, Out: units.Volt(nominal) * 1.1}), nil)
+		charger := s.Add("dc_dc", "DC-DC charger", s.device(shelf.Device{Kind: "dc_dc", Adjusts: true, Amps: 18, Volts: 12, Out: units.Volt(nominal) * 1.1}), nil)
 		vehicle := s.Add("alternator", "Vehicle", s.device(shelf.Device{Kind: "alternator", Amps: 140, Real: 80, Smart: s.r.IntN(2) == 0}), nil)
 		charges += 18
 		feed("DC-DC charger feed", charger+":out+", charger+":out-", 18, long(), false, 1.7)
@@ -306,6 +306,24 @@ func (s *Sound) build() {
 	s.Run("Switch to bus", main+":out+", at(plus), "", "", cable, "", "", 400)
 	s.Run("Battery to shunt", "", "", low(parallel-1)+":-", shunt+":battery", cable, "", "", 500)
 	s.Run("Shunt to bus", "", "", shunt+":system", at(minus), cable, "", "", 400)
+	s.ground(at(minus), thick)
+}
+
+// ground grounds the minus to the chassis and bonds every case with AC in it.
+func (s *Sound) ground(minus, cable string) {
+	point := s.Add("ground", "Chassis ground", "", nil)
+	bond := func(label, from string) {
+		k := job.NewCircuit(s.id(label), "ground", 30, s.Units)
+		k.Label, k.Measured, k.Segments = label, 500, []job.Segment{{Cable: cable}}
+		k.Line = &job.Conductor{From: job.Terminal(from), To: job.Terminal(point + ":g")}
+		s.Circuits = append(s.Circuits, k)
+	}
+	bond("Ground", minus)
+	for _, e := range s.Equipment {
+		if e.Kind == "inverter" || e.Kind == "converter" {
+			bond("Bond of the "+e.Label, e.ID+":case")
+		}
+	}
 }
 
 // mains are the AC volts of the job's country.

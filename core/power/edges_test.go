@@ -199,3 +199,50 @@ func TestPolarisedBreakersAndGasLockers(t *testing.T) {
 	s.Things[5].Later = true
 	assert.Empty(t, codes(s)["power.gas"])
 }
+
+// Limits of the rules just inside and just outside: cords by their labels (NEC 551.46, IEC 60309-2; from
+// memory), feeds of paired inverters within a tenth, what a wire bears while its fuse opens, two circuits on
+// one load output.
+func TestOtherLimitsAtTheirEdges(t *testing.T) {
+	for name, want := range map[string]power.Cord{"15 A": {Amps: 15, Volts: 120}, "20 A": {Amps: 20, Volts: 120}, "30 A": {Amps: 30, Volts: 120}, "50 A": {Amps: 50, Volts: 240}, "16 A": {Amps: 16, Volts: 230}, "none": {}, "": {}} {
+		assert.Equal(t, want, power.CordOf(name), name)
+	}
+	s := right()
+	second := s.Things[5]
+	s.Things[5].Device.Pairs = true
+	second.ID, second.Label, second.Device.Pairs = "second", "second", true
+	s.Things = append(s.Things, second)
+	s.Wires = append(s.Wires, power.Wire{Circuit: "second", Label: "second", Plus: true, From: end("plus:stud3"), To: end("second:dc+"), Ohms: 0.0008, Carries: 200},
+		power.Wire{Circuit: "second", Label: "second", From: end("minus:stud3"), To: end("second:dc-"), Ohms: 0.0008, Carries: 200})
+	for long, want := range map[units.Millimetre]finding.Grade{1649: finding.Fine, 1651: finding.Watch, 1365: finding.Fine, 1363: finding.Watch} {
+		s.Wires[6].Length = long
+		assert.Equal(t, want, codes(s)["power.equal_feeds"][0].Grade, "%v beside 1,500", long)
+	}
+
+	// IEC 60364-4-43, from memory: a wire of S mm² of PVC bears I for (115 · S / I)² s. 31 A it bears five
+	// seconds from 31 · √5 / 115 = 0.603 mm² on.
+	run := func(area units.SquareMillimetre) finding.Grade {
+		s := power.System{Nominal: 12, Rest: 12.8, Charging: 14.4, Chemistry: "lithium", Things: []power.Thing{lithium("b", 12, 100), device("lamp", "load", shelf.Device{})}}
+		s.Wires = pair("lamp", "b:", "lamp:", (12.8/31-0.01)/2, 20, fuse(10))
+		s.Wires[0].Area = area
+		return graded(s, "power.least_short", "lamp")
+	}
+	limit := units.SquareMillimetre(31 * 2.2360679775 / 115)
+	assert.Equal(t, finding.Fine, run(limit*1.001))
+	assert.Equal(t, finding.Watch, run(limit*0.999))
+
+	on := power.System{ID: "job", Nominal: 12, Rest: 12.8, Charging: 14.4, Chemistry: "lithium", Units: units.Metric}
+	controller := device("c", "controller", shelf.Device{})
+	controller.LoadAmps = 20
+	one, two := device("one", "load", shelf.Device{}), device("two", "load", shelf.Device{})
+	one.Takes, two.Takes = 128, 128*0.9
+	on.Things = []power.Thing{lithium("b", 12, 200), controller, one, two}
+	for _, id := range []string{"one", "two"} {
+		on.Wires = append(on.Wires, power.Wire{Circuit: id, Label: id, Plus: true, From: end("c:load+"), To: end(id + ":+"), Ohms: 1e-6, Carries: 30},
+			power.Wire{Circuit: id, Label: id, From: end("c:load-"), To: end(id + ":-"), Ohms: 1e-6, Carries: 30})
+	}
+	on.Wires = append(on.Wires, power.Wire{Circuit: "bank", Label: "bank", Plus: true, From: end("b:+"), To: end("c:battery+"), Ohms: 1e-6, Carries: 30}, power.Wire{Circuit: "bank", Label: "bank", From: end("b:-"), To: end("c:battery-"), Ohms: 1e-6, Carries: 30})
+	assert.Equal(t, finding.Fine, graded(on, "power.rating", "c"), "10 and 9 A")
+	on.Things[3].Takes = 128 * 1.01
+	assert.Equal(t, finding.Stop, graded(on, "power.rating", "c"), "10 and 10.1 A")
+}

@@ -9,6 +9,7 @@ import (
 
 	"velvetroad/core/finding"
 	"velvetroad/core/units"
+	"velvetroad/core/wire"
 )
 
 // The limits of the room.
@@ -20,6 +21,7 @@ const (
 var (
 	lawInternal = finding.Law{Step: "internal resistance of a battery without a label", Formula: "least (for a short) 0.25 Ω·Ah lithium, 0.4 sealed lead, 0.6 flooded; typical 0.5, 0.5, 0.8; for each 12 V of it", Unit: "Ω", Source: "estimate", Mark: finding.Common}
 	lawFuseLoad = finding.Law{Step: "least fuse for it", Formula: "max(I, 1.25 · what flows for three hours or more)", Unit: "A", Source: "NEC 215.3; 100, continuous load", Mark: finding.Published}
+	lawLowFuse  = finding.Law{Step: "least fuse of an inverter's feed, land code", Formula: "rated watts / (η · lowest input volts; without a label 10.5 V per 12 V)", Unit: "A", Source: "NEC 710.12", Mark: finding.Memory}
 	lawTakes    = finding.Law{Step: "amps it takes from the bank", Formula: "watts / efficiency / volts", Unit: "A", Source: "power balance; 90 % where the label says nothing", Mark: finding.Common}
 	lawShare    = finding.Law{Step: "more than an equal share", Formula: "(amps · rows / total − 1) · 100", Unit: "%", Source: "the wires and batteries solved as a network of resistances", Mark: finding.Common}
 	lawRowVolts = finding.Law{Step: "volts of a row", Formula: "Σ volts", Unit: "V", Source: "physics", Mark: finding.Common}
@@ -30,7 +32,7 @@ var (
 		Laws: []finding.Law{{Step: "farthest fuse", Formula: "land code 18 in; marine 7 in, 40 in with the wire in a sheath, 72 in at a battery's terminal", Unit: "mm", Source: "NEC 551.10(E); ABYC E-11", Mark: finding.Memory}}}
 	Breaking  = finding.Rule{Code: "power.breaking", Unit: "A", Asks: "Can the fuse open what the bank pushes into a short?", Stops: "stop when its label says less, caution when its label says nothing and over 2,000 A can flow", Laws: []finding.Law{lawPlaceShort, lawInternal}}
 	FuseVolts = finding.Rule{Code: "power.fuse_volts", Unit: "V", Asks: "May the fuse or breaker open the bank's volts?", Stops: "stop when its DC volts are below the bank's charging volts"}
-	FuseLoad  = finding.Rule{Code: "power.fuse_load", Unit: "A", Asks: "Does the fuse carry what flows?", Stops: "stop when more flows for long than it is rated for, caution when less than 1.25 times is left", Laws: []finding.Law{lawFuseLoad}}
+	FuseLoad  = finding.Rule{Code: "power.fuse_load", Unit: "A", Asks: "Does the fuse carry what flows?", Stops: "stop when more flows for long than it is rated for, caution when less than 1.25 times is left, and above the fuse that the maker of what it feeds states, which is fine itself", Laws: []finding.Law{lawFuseLoad, lawLowFuse}}
 	Selective = finding.Rule{Code: "power.selective", Unit: "A", Asks: "Does the fuse nearest to a fault open first?", Stops: "caution when what is nearer to the bank is no larger, side by side added up: it opens first, and all behind it goes out; an inverter's as large as the main fuse is usual"}
 	Shunt     = finding.Rule{Code: "power.shunt", Asks: "Does every minus pass the shunt?", Stops: "caution when something is connected to the bank's minus before it: the monitor does not count it"}
 	Pole      = finding.Rule{Code: "power.pole", Asks: "Are both poles of everything connected?", Stops: "stop when one is and the other is not; caution where a vehicle, a load or a charger's input may return by the chassis"}
@@ -162,9 +164,18 @@ func (s System) checkFuses(flows map[Case]Flow, level func(...End) Level) (out [
 			if amps > 0 && !w.Held {
 				lasts := Lasts(flows, i)
 				need := max(amps, 1.25*lasts)
-				f := FuseLoad.AtLeast(w.Circuit, float64(g.Amps), float64(need), finding.Watch).
-					WithWorking(finding.Given("most that flows", float64(amps), "A", "the solved network"), finding.Given("of it for three hours or more", float64(lasts), "A", "the solved network; NEC 100, continuous load"), lawFuseLoad.Fill(float64(need), "max(%s, 1.25 · %s)", finding.A(amps), finding.A(lasts)), given)
+				working := []finding.Step{finding.Given("most that flows", float64(amps), "A", "the solved network"), finding.Given("of it for three hours or more", float64(lasts), "A", "the solved network; NEC 100, continuous load"), lawFuseLoad.Fill(float64(need), "max(%s, 1.25 · %s)", finding.A(amps), finding.A(lasts))}
+				if low, of := s.lowestAt(w); low > need { // the same that its conductor is sized by
+					need = low
+					working = append(working, lawLowFuse.Fill(float64(low), "%s", finding.N(float64(low))), finding.Given("inverter", float64(of.Device.Watts), "W", "label of "+of.Device.Name))
+				}
+				f := FuseLoad.AtLeast(w.Circuit, float64(g.Amps), float64(need), finding.Watch).WithWorking(append(working, given)...)
+				stated, whose := s.statedFuse(w)
 				switch {
+				case amps <= g.Amps && g.Amps == stated:
+					f = f.WithGrade(finding.Fine).Of("", w.Label, "%s at most, with the %s that the maker of %s states.", amps.Text(), g.Amps.Text(), whose)
+				case stated > 0 && g.Amps > stated:
+					f = f.WithGrade(finding.Watch).Of("", w.Label, "its %s is rated %s; the maker of %s states %s. What the maker states comes first.", g.Name, g.Amps.Text(), whose, stated.Text())
 				case amps > g.Amps:
 					f = f.WithGrade(finding.Stop).Of("", w.Label, "%s flows, and the %s is rated %s: it opens. Use a larger one, with cable to match.", amps.Text(), g.Name, g.Amps.Text())
 				case !f.Passes():
@@ -177,6 +188,30 @@ func (s System) checkFuses(flows map[Case]Flow, level func(...End) Level) (out [
 		}
 	}
 	return out
+}
+
+// statedFuse is the smallest fuse that the makers of what is at a wire's ends state, and whose that is; 0:
+// none does.
+func (s System) statedFuse(w Wire) (amps units.Ampere, whose string) {
+	for _, e := range []End{w.From, w.To} {
+		if t, ok := s.thing(e.Thing); ok && t.Device.Fuse > 0 && (amps == 0 || t.Device.Fuse < amps) {
+			amps, whose = t.Device.Fuse, t.Label
+		}
+	}
+	return amps, whose
+}
+
+// lowestAt is what the inverter at an end of a wire takes at its lowest volts, by the land code.
+func (s System) lowestAt(w Wire) (amps units.Ampere, of Thing) {
+	if s.Rules != wire.Code {
+		return 0, of
+	}
+	for _, e := range []End{w.From, w.To} {
+		if t, ok := s.thing(e.Thing); ok && t.Kind == "inverter" {
+			return s.Lowest(t), t
+		}
+	}
+	return 0, of
 }
 
 // round writes a current that is an estimate.

@@ -246,3 +246,28 @@ func TestOtherLimitsAtTheirEdges(t *testing.T) {
 	on.Things[3].Takes = 128 * 1.01
 	assert.Equal(t, finding.Stop, graded(on, "power.rating", "c"), "10 and 10.1 A")
 }
+
+// The fuse that a maker states comes first; by the land code an inverter's is held to what it takes at its
+// lowest volts (NEC 710.12, from memory): 900 W at 90 % are 1,000 W, 95.24 A at 10.5 V and 100 A at a label's 10.
+func TestAnInvertersFuse(t *testing.T) {
+	grade := func(rules wire.RuleSet, amps, stated units.Ampere, lowest units.Volt) finding.Grade {
+		s := right()
+		s.Rules = rules
+		s.Wires[4].Guards = []power.Guard{fuse(amps)}
+		s.Things[5].Device.Fuse, s.Things[5].Device.Lowest = stated, lowest
+		s.Things[5].Brief = true
+		return graded(s, "power.fuse_load", "inverter")
+	}
+	for _, c := range []struct {
+		rules        wire.RuleSet
+		amps, stated units.Ampere
+		lowest       units.Volt
+		want         finding.Grade
+	}{
+		{wire.Code, 125, 0, 8, finding.Fine}, {wire.Code, 124.9, 0, 8, finding.Watch}, {wire.Marine, 110, 0, 8, finding.Fine},
+		{wire.Code, 85, 85, 0, finding.Fine}, {wire.Code, 80, 80, 0, finding.Stop}, // 80.7 A flow
+		{wire.Marine, 150, 125, 0, finding.Watch}, {wire.Marine, 125, 125, 0, finding.Fine}, {wire.Marine, 110, 125, 0, finding.Fine},
+	} {
+		assert.Equal(t, c.want, grade(c.rules, c.amps, c.stated, c.lowest), "%+v", c)
+	}
+}

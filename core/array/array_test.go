@@ -63,7 +63,7 @@ func TestColdVocByCoefficientAndByTable(t *testing.T) {
 	_, err := json.Marshal(f)
 	assert.NoError(t, err, "what is not a number is in no answer")
 
-	// NEC 690.7(A): the table is for crystalline and multicrystalline silicon.
+	// NEC 690.7(A): the table is for crystalline silicon of either kind.
 	thin := plain
 	thin.Name, thin.ThinFilm = "thin film", true
 	f = check(t, series("A", 3, thin), 1000, 20, "array.cold_voc")

@@ -214,6 +214,8 @@ var (
 	NotSurveyed = finding.Rule{Code: "survey.missing", Asks: "Is everything measured that later stages need?", Stops: "caution for each thing that is missing"}
 	// Newer tells that the shelf has other data for a part the job carries.
 	Newer = finding.Rule{Code: "survey.part_changed", Asks: "Has the shelf other data for a part of this job?", Stops: "caution: the job keeps its own until somebody takes the shelf's"}
+	// Torque compares what terminals were tightened to with their labels.
+	Torque = finding.Rule{Code: "record.torque", Unit: "%", Asks: "Are terminals tightened to what their labels say?", Stops: "caution more than a fifth off the label's torque, and where it is not recorded (NEC 110.14(D), from memory; a fifth is common practice)"}
 	// CutLength compares a cable as it was cut with its way.
 	CutLength = finding.Rule{Code: "record.cut_length", Unit: "mm", Asks: "Is a cable as long as its way?", Stops: "caution when it was cut more than a tenth shorter than planned (common practice)"}
 	// NotBuilt tells of a deviation from the plan.
@@ -222,7 +224,7 @@ var (
 
 // Rules lists every rule of the program, in the order of the road.
 func Rules() []finding.Rule {
-	return slices.Concat([]finding.Rule{NotSurveyed, Newer}, rig.Rules(), roof.Rules(), array.Rules(), shade.Rules(), leads.Rules(), option.Rules(), charger.Rules(), energy.Rules(), hole.Rules(), circuit.Rules(), wire.Rules(), power.Rules(), board.Rules(), weight.Rules(), prove.Rules(), []finding.Rule{CutLength, NotBuilt})
+	return slices.Concat([]finding.Rule{NotSurveyed, Newer}, rig.Rules(), roof.Rules(), array.Rules(), shade.Rules(), leads.Rules(), option.Rules(), charger.Rules(), energy.Rules(), hole.Rules(), circuit.Rules(), wire.Rules(), power.Rules(), board.Rules(), weight.Rules(), prove.Rules(), []finding.Rule{Torque, CutLength, NotBuilt})
 }
 
 // Of works out a plan from a document. The shelf is the crew's: parts there

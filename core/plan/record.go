@@ -1,6 +1,8 @@
 package plan
 
 import (
+	"cmp"
+	"math"
 	"strings"
 	"time"
 
@@ -9,6 +11,7 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/prove"
 	"velvetroad/core/shelf"
+	"velvetroad/core/units"
 	"velvetroad/core/wire"
 )
 
@@ -27,6 +30,7 @@ func (p *Plan) record(d job.Document) {
 			p.add(f.Of("", p.Labels[b.ID], "cut to %s, and its way is %s. It pulls at its ends or goes another way: look, and correct the one that is wrong.", wire.Long(b.Measured, d.Units), wire.Long(run.OneWay, d.Units)))
 		}
 	}
+	p.torques(d)
 	// A reading is of what was built, so it is checked against that, not against
 	// a plan from which a panel was left out.
 	built := d.AsBuilt()
@@ -39,6 +43,38 @@ func (p *Plan) record(d job.Document) {
 			p.add(prove.Check(p.wired(built, s), reading(d, r), p.curves)...)
 		}
 	}
+}
+
+// torques compares what terminals were tightened to with the labels of what was built.
+func (p *Plan) torques(d job.Document) {
+	for _, b := range d.Record.Built {
+		e, ok := shelf.Find(d.Equipment, b.ID)
+		if !ok || b.Outcome == job.LeftOut || e.Status == job.StatusExisting {
+			continue
+		}
+		label, name := torqueOf(d, cmp.Or(b.Part, e.Part))
+		switch f := Torque.AtMost(b.ID, math.Abs(b.Torque/label-1)*100, 20, finding.Watch).WithWorking(finding.Given("tightened to", b.Torque, "N·m", "the record"), finding.Given("its label", label, "N·m", "label of "+name)); {
+		case label == 0:
+		case b.Torque == 0:
+			p.add(Torque.Says(finding.Watch, b.ID, "").Of("", p.Labels[b.ID], "what its terminals were tightened to is not recorded; the label says %s N·m.", units.Num(label, 1)))
+		case f.Passes():
+			p.add(f.Of("", p.Labels[b.ID], "tightened to %s N·m; the label says %s.", units.Num(b.Torque, 1), units.Num(label, 1)))
+		default:
+			p.add(f.Of("", p.Labels[b.ID], "tightened to %s N·m; the label says %s. Tighten it again.", units.Num(b.Torque, 1), units.Num(label, 1)))
+		}
+	}
+}
+
+// torqueOf is what the label of a part says its terminals are tightened to, in N·m, and its name.
+func torqueOf(d job.Document, part string) (label float64, name string) {
+	if c, ok := shelf.Find(d.Parts.Controllers, part); ok {
+		return c.Torque, c.Name
+	}
+	if b, ok := shelf.Find(d.Parts.Batteries, part); ok {
+		return b.Torque, b.Name
+	}
+	device, _ := shelf.Find(d.Parts.Devices, part)
+	return device.Torque, device.Name
 }
 
 // reading is a reading with where and when it was taken, as far as the job says.

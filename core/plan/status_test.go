@@ -94,3 +94,26 @@ func TestACableCutTooShortIsSaid(t *testing.T) {
 	assert.False(t, said(0.91))
 	assert.False(t, said(1.5))
 }
+
+// NEC 110.14(D), from memory: terminals by their label's torque, within a fifth (common practice); asked for
+// once what has one is built, and not of what is left out.
+func TestTerminalsAreTightenedByTheirLabel(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Heron())
+	k := d.Controllers()[0]
+	said := func(torque float64, outcome job.Outcome) []finding.Finding {
+		d := d
+		d.Parts.Controllers = slices.Clone(d.Parts.Controllers)
+		for i := range d.Parts.Controllers {
+			d.Parts.Controllers[i].Torque = 2
+		}
+		d.Record.Built = []job.Built{{ID: k.ID, Outcome: outcome, Torque: torque}}
+		return demotest.Says(plan.Of(d, demo.Shelf()).Findings, "record.torque", k.ID)
+	}
+	for torque, want := range map[float64]finding.Grade{2: finding.Fine, 2.4: finding.Fine, 1.6: finding.Fine, 2.41: finding.Watch, 1.59: finding.Watch, 0: finding.Watch} {
+		if got := said(torque, job.AsPlanned); assert.Len(t, got, 1) {
+			assert.Equal(t, want, got[0].Grade, "%v: %s", torque, got[0].Says)
+		}
+	}
+	assert.Empty(t, said(0, job.LeftOut))
+	assert.Empty(t, demotest.Says(plan.Of(d, demo.Shelf()).Findings, "record.torque", k.ID), "its label does not say")
+}

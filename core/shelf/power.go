@@ -28,6 +28,7 @@ type Battery struct {
 	Length     units.Millimetre `json:"length_mm,omitempty"`
 	Width      units.Millimetre `json:"width_mm,omitempty"`
 	Height     units.Millimetre `json:"height_mm,omitempty"`
+	Torque     float64          `json:"torque_nm,omitempty" jsonschema:"minimum=0,maximum=500,description=to which its terminals are tightened; absent: not on the label"`
 	Stud       units.Millimetre `json:"stud_mm,omitempty" jsonschema:"description=thread of its terminals; absent: not on the label"`
 	Price      float64          `json:"price,omitempty" jsonschema:"description=in the crew's money; absent: not known"`
 	OnHand     float64          `json:"on_hand,omitempty" jsonschema:"minimum=0,description=how many the crew has"`
@@ -99,6 +100,7 @@ type Device struct {
 	Pairs      bool                   `json:"pairs,omitempty" jsonschema:"description=an inverter made to work beside another of its kind on one AC circuit, in parallel or split phase"`
 	Adjusts    bool                   `json:"adjusts,omitempty" jsonschema:"description=its charging volts can be set for the battery"`
 	Terminal   units.SquareMillimetre `json:"terminal_mm2,omitempty" jsonschema:"description=thickest wire its terminals take; absent: not on the label"`
+	Torque     float64                `json:"torque_nm,omitempty" jsonschema:"minimum=0,maximum=500,description=to which its terminals are tightened; absent: not on the label"`
 	Marked75   bool                   `json:"terminals_75c,omitempty" jsonschema:"description=its terminals are marked for conductors of 75 °C"`
 	Fuse       units.Ampere           `json:"fuse_a,omitempty" jsonschema:"minimum=0,maximum=1000,description=the fuse that its maker states; absent: none is stated"`
 	Clear      units.Millimetre       `json:"clear_mm,omitempty" jsonschema:"description=free air it needs around it"`

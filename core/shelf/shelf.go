@@ -69,6 +69,7 @@ type Controller struct {
 	Efficiency  float64                `json:"efficiency_pct"`
 	PVTerminal  units.SquareMillimetre `json:"pv_terminal_mm2"`
 	OutTerminal units.SquareMillimetre `json:"battery_terminal_mm2"`
+	Torque      float64                `json:"torque_nm,omitempty" jsonschema:"minimum=0,maximum=500,description=to which its terminals are tightened; absent: not on the label"`
 	Marked75    bool                   `json:"terminals_75c,omitempty" jsonschema:"description=its terminals are marked for conductors of 75 °C"`
 	FullTo      units.Celsius          `json:"full_to_c,omitempty" jsonschema:"description=air up to which it gives its full output; absent: not on the label"`
 	Derates     float64                `json:"derates_pct_per_c,omitempty" jsonschema:"description=what it gives less for each degree above that"`

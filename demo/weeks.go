@@ -52,7 +52,7 @@ func Stock() (out []stock.Move) {
 		"battery switch 280 A, 48 V": 2, "shunt and monitor 450 A": 1, "bus bar 260 A, six studs": 4, "inverter 12 V 820 W": 1, "shore charger 12 V 22 A": 1, "DC-DC charger 12 V 24 A": 1, "blade fuse panel, eight ways": 2,
 		"compressor fridge 46 W": 1, "low-watt kettle 640 W": 1, "two-pole DC breaker 16 A, 180 V": 3, "two-pole DC breaker 25 A, 180 V": 2, "high-breaking main fuse 150 A, 80 V": 2, "bolt-down fuse 125 A, 58 V": 2, "bolt-down fuse 60 A, 58 V": 10,
 		"two-way roof entry": 3, "butyl sealing tape 25 mm": 9, "isopropyl wipe": 60,
-		"grommet for a hole of 16 mm (5/8\")": 12, "lug 35 mm², M8": 10, "lug 35 mm², stud as on the part": 20, "lug 35 mm² for the stud of the high-breaking main fuse 150 A, 80 V": 8, "lug 25 mm², stud as on the part": 10, "ferrule 25 mm²": 40, "lug 25 mm² for the stud of the bolt-down fuse 125 A, 58 V": 6,
+		"grommet for a hole of 16 mm (5/8\")": 12, "grommet for a hole of 14 mm (9/16\")": 4, "lug 35 mm², M8": 10, "lug 35 mm², stud as on the part": 20, "lug 35 mm² for the stud of the high-breaking main fuse 150 A, 80 V": 8, "lug 25 mm², stud as on the part": 10, "ferrule 25 mm²": 40, "lug 25 mm² for the stud of the bolt-down fuse 125 A, 58 V": 6,
 		"AC breaker 13 A with residual current 30 mA": 2, "clamp for 1 cable of 10 mm (3/8\")": 40, "clamp for 1 cable of 5 mm (3/16\")": 40, "crimp terminal 2.5 mm², as on the part": 40, "ferrule 2.5 mm²": 80,
 		"clamp for 1 cable of 12 mm (1/2\")": 60, "structural adhesive for bonded feet, cartridge of 300 ml": 6, "clamp for 2 cables of 10 mm (3/8\")": 40, "clamp for 2 cables of 5 mm (3/16\")": 100,
 	})

@@ -46,7 +46,7 @@ func TestThePullList(t *testing.T) {
 	require.NoError(t, err)
 	assert.Greater(t, len(cuts), 10)
 
-	cable := url.Values{"id": {"twin-6mm2"}, "name": {"load cable 6 mm²"}, "conductor": {"6 mm2"}, "insulation_c": {"105"}, "od_mm": {"4.9"}, "price_per_m": {"3.1"}, "spools": {"3 green"}}
+	cable := url.Values{"id": {"twin-6mm2"}, "name": {"load cable 6 mm²"}, "conductor": {"6 mm2"}, "insulation_c": {"105"}, "od_mm": {"4.9"}, "price_per_m": {"3.1"}, "volts_v": {"600"}, "spools": {"3 green"}}
 	code, text, _ = s.post("/shelf/cable", cable)
 	require.Equal(t, 422, code)
 	assert.Contains(t, text, "neither red nor black")

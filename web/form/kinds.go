@@ -500,6 +500,9 @@ func (Speed) Show(s Subject, _ string, raw json.RawMessage, f *Field) {
 	if s.Doc.Units == units.Imperial {
 		f.Unit, x = "mph", number(raw)
 	}
+	if raw == nil { // not said
+		return
+	}
 	f.Value = strconv.FormatFloat(math.Round(x*10)/10, 'f', -1, 64)
 }
 

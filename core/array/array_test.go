@@ -63,6 +63,24 @@ func TestColdVocByCoefficientAndByTable(t *testing.T) {
 	_, err := json.Marshal(f)
 	assert.NoError(t, err, "what is not a number is in no answer")
 
+	// Above 60 and above 120 V DC it is said (IEC 61140, from memory), just inside and just outside.
+	for voc, want := range map[units.Volt]string{59.9: "", 60.1: "what is live is covered and marked", 119.9: "what is live is covered and marked", 120.1: "can kill"} {
+		one := plain
+		one.Voc, one.VocCoeff = voc, -1e-9
+		got := ""
+		for _, f := range series("A", 1, one).CheckCold(shelf.Controller{MaxPV: 600}, array.Climate{Coldest: 25}) {
+			if f.Code == "array.touch" {
+				got = f.Says
+				assert.Equal(t, finding.Fine, f.Grade)
+			}
+		}
+		if want == "" {
+			assert.Empty(t, got)
+		} else {
+			assert.Contains(t, got, want)
+		}
+	}
+
 	// NEC 690.7(A): the table is for crystalline silicon of either kind.
 	thin := plain
 	thin.Name, thin.ThinFilm = "thin film", true

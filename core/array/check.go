@@ -197,6 +197,13 @@ func Check(s String, c shelf.Controller, bank Bank, climate Climate, curves *Cur
 	return append(out, checkLabels(s)...)
 }
 
+// Volts of direct current from which on live parts are guarded, and from which on a touch is deadly (IEC
+// 61140, IEC 60364-4-41; from memory).
+const (
+	felt   units.Volt = 60
+	deadly units.Volt = 120
+)
+
 // CheckCold checks the string's cold volts against controller and insulation.
 func (s String) CheckCold(c shelf.Controller, climate Climate) (out []finding.Finding) {
 	cold := s.ColdVoc(climate.Coldest)
@@ -212,6 +219,12 @@ func (s String) CheckCold(c shelf.Controller, climate Climate) (out []finding.Fi
 		f = f.Of("String", s.Label, "%s on a %s morning; %s takes %s. Put fewer panels in series, or use a controller for more volts.", cold.Text(), climate.Coldest.Text(climate.Units), c.Name, c.MaxPV.Text())
 	}
 	out = append(out, f)
+	switch {
+	case cold > deadly:
+		out = append(out, Touch.Says(finding.Fine, s.ID, "").WithValue(float64(cold)).Of("String", s.Label, "up to %s: above 120 V DC a touch with both hands can kill. Covered and marked where it ends; work on it by two, with gloves, its panels covered.", cold.Text()))
+	case cold > felt:
+		out = append(out, Touch.Says(finding.Fine, s.ID, "").WithValue(float64(cold)).Of("String", s.Label, "up to %s: above 60 V DC what is live is covered and marked where it ends.", cold.Text()))
+	}
 
 	system, weakest := units.Volt(0), ""
 	for _, p := range s.Panels {

@@ -241,7 +241,7 @@ func (s System) checkAlternator(group func(End) int) (out []finding.Finding) {
 			case a.Device.Smart:
 				out = append(out, Alternator.Says(finding.Watch, a.ID, "").Of("", a.Label, "a smart alternator lowers its volts while driving, so the bank is hardly charged. Put a DC-DC charger between them."))
 			case s.Chemistry == "lithium":
-				out = append(out, Alternator.Says(finding.Watch, a.ID, "").Of("", a.Label, "a lithium bank takes all that an alternator gives, until it overheats. Put a DC-DC charger between them."))
+				out = append(out, Alternator.Says(finding.Watch, a.ID, "").Of("", a.Label, "a lithium bank takes all that an alternator gives, until it overheats; and when the battery switches itself off, full or cold, the alternator's volts leap and take its diodes with them. Put a DC-DC charger between them."))
 			}
 			continue
 		}

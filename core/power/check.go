@@ -19,7 +19,7 @@ const (
 )
 
 var (
-	lawInternal = finding.Law{Step: "internal resistance of a battery without a label", Formula: "least (for a short) 0.25 Ω·Ah lithium, 0.4 sealed lead, 0.6 flooded; typical 0.5, 0.5, 0.8; for each 12 V of it", Unit: "Ω", Source: "estimate", Mark: finding.Common}
+	lawInternal = finding.Law{Step: "internal resistance of a battery without a label", Formula: "least (for a short) 0.25 Ω·Ah lithium, 0.4 sealed lead, 0.6 flooded; typical 0.5, 0.5, 0.8; for each 12 V of it", Unit: "Ω", Source: "estimate; NEC 110.9 asks for the capacity; of cranking amps ABYC E-11's table, from memory", Mark: finding.Common}
 	lawFuseLoad = finding.Law{Step: "least fuse for it", Formula: "max(I, 1.25 · what flows for three hours or more)", Unit: "A", Source: "NEC 215.3; 100, continuous load", Mark: finding.Published}
 	lawLowFuse  = finding.Law{Step: "least fuse of an inverter's feed, land code", Formula: "rated watts / (η · lowest input volts; without a label 10.5 V per 12 V)", Unit: "A", Source: "NEC 710.12", Mark: finding.Memory}
 	lawTakes    = finding.Law{Step: "amps it takes from the bank", Formula: "watts / efficiency / volts", Unit: "A", Source: "power balance; 90 % where the label says nothing", Mark: finding.Common}

@@ -167,6 +167,12 @@ func TestBreakingTakesTheLeastResistance(t *testing.T) {
 		b.Resistance = 3
 		assert.InDelta(t, 0.003, b.LeastInternal(), 1e-12, "its label comes first")
 	}
+	for cranking, short := range map[units.Ampere]float64{1: 1500, 650: 1500, 651: 3000, 1100: 3000, 1101: 5000} { // ABYC E-11, from memory
+		b := shelf.Battery{Chemistry: "lead", Nominal: 12, Capacity: 80, Cranking: cranking}
+		assert.InDelta(t, short, 12.7/b.LeastInternal(), 1e-6, "%v", cranking)
+		b.Resistance = 4
+		assert.InDelta(t, 0.004, b.LeastInternal(), 1e-12)
+	}
 	for ohmAh, b := range map[float64]shelf.Battery{0.5: {Chemistry: "lithium"}, 0.8: {Chemistry: "lead", Vents: true}} {
 		b.Nominal, b.Capacity = 12, 100
 		assert.InDelta(t, ohmAh/100, b.Internal(), 1e-12)

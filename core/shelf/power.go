@@ -21,6 +21,7 @@ type Battery struct {
 	ChargeV    units.Volt       `json:"charge_v,omitempty" jsonschema:"minimum=0,maximum=70,description=volts at which it is charged full; absent: by its make-up"`
 	ChargeFrom *units.Celsius   `json:"charge_from_c,omitempty" jsonschema:"description=coldest at which it may be charged; absent: 0 of a lithium battery"`
 	Heated     bool             `json:"heated,omitempty" jsonschema:"description=it warms itself before it is charged"`
+	Cranking   units.Ampere     `json:"cranking_a,omitempty" jsonschema:"minimum=0,maximum=3000,description=cold cranking amps of a starter battery; absent: not on the label"`
 	Resistance float64          `json:"resistance_mohm,omitempty" jsonschema:"description=internal; absent: not on the label"`
 	Vents      bool             `json:"vents,omitempty" jsonschema:"description=it gives off gas: flooded lead"`
 	AnyWay     bool             `json:"any_way,omitempty" jsonschema:"description=its maker lets it lie on its side"`
@@ -40,8 +41,22 @@ type Battery struct {
 func (b Battery) Internal() float64 { return b.ohms(0.5, 0.5, 0.8) }
 
 // LeastInternal is the least that such a battery may have, for what a short draws: its label's, or
-// 0.25, 0.4 and 0.6 Ω·Ah for each 12 V of it (estimate, common practice).
-func (b Battery) LeastInternal() float64 { return b.ohms(0.25, 0.4, 0.6) }
+// 0.25, 0.4 and 0.6 Ω·Ah for each 12 V of it (estimate, common practice). Where cranking amps are all
+// that its label says, a short is 1,500 A up to 650 of them, 3,000 up to 1,100 and 5,000 above (ABYC
+// E-11's table of interrupting capacity, from memory).
+func (b Battery) LeastInternal() float64 {
+	if b.Cranking > 0 && b.Resistance == 0 {
+		short := 5000.0
+		switch {
+		case b.Cranking <= 650:
+			short = 1500
+		case b.Cranking <= 1100:
+			short = 3000
+		}
+		return 12.7 * float64(b.Nominal) / 12 / short
+	}
+	return b.ohms(0.25, 0.4, 0.6)
+}
 
 func (b Battery) ohms(lithium, sealed, flooded float64) float64 {
 	each := lithium

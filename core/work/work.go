@@ -394,7 +394,7 @@ func (m *maker) things() {
 		of, name := []string{e.ID}, m.label(e.ID)
 		if e.Kind == "battery" {
 			m.add(Task{Key: "set/" + e.ID, Kind: "battery", Title: "Set and hold down " + name, Place: Inside, Stage: "power", People: 2, Skill: Electric, Count: "one battery", Of: of, Tools: []string{"insulated tools", "straps", "torque wrench"}, Needs: m.needs(0, "off", "take-out/"),
-				Caution: "Terminals covered until they are connected; no rings, no loose tools. A lithium battery welds what shorts it."}, minutesCell)
+				Caution: "Terminals covered until they are connected, and covered again after; no rings, no loose tools. Held so that 40 kg (90 lb) moves it less than 25 mm (1 in), ABYC E-10 from memory. A lithium battery welds what shorts it."}, minutesCell)
 			continue
 		}
 		people := 1
@@ -439,7 +439,7 @@ func (m *maker) things() {
 			continue
 		}
 		m.add(Task{Key: "string/" + s.ID, Kind: "plug", Title: "Plug and tie down string " + m.label(s.ID) + ", disconnect open", Place: Roof, Stage: "cables", Skill: Electric, Count: units.Count(len(of), "panel"), Of: []string{s.ID}, Tools: []string{"meter", "ties", "plug tool"}, Needs: m.needs(0, append(of, "battery-side", "battery-side/", "pull/")...), Weather: weather.Needs{Dry: true},
-			Caution: "Live as soon as it is plugged. Never open a plug under load. " + edge}, minutesPlug*float64(len(of)))
+			Caution: "Live as soon as it is plugged. Never open a plug under load. Plug and socket of one make in each pair: others fit and burn (NEC 690.33, from memory). " + edge}, minutesPlug*float64(len(of)))
 	}
 }
 

@@ -609,6 +609,7 @@ func (t *teller) martenPower() {
 			"line", job.Conductor{From: job.At(t.id("Shore inlet"), "ac"), To: job.At(t.id("Shore charger"), "ac_in"), Devices: []job.Device{{Part: "mains-13-30ma", Near: "from", Distance: 150}}})},
 		job.Change{Do: "change_circuit", ID: t.id("line Inverter:ac_outKettle:ac"), Fields: job.Fields("segments", []job.Segment{{Cable: "mains-2-5mm2"}}, "measured_mm", 1_200)})...)
 	t.line(Lead, "ground the minus once, and bond the cases", "ground", [2]string{"Minus bus:stud6", "Chassis ground:g"}, [2]string{"Inverter:case", "Chassis ground:g"}, [2]string{"Shore charger:case", "Chassis ground:g"})
+	t.edit(Lead, "bond the inverter as thick as its feed asks", "", append(t.carry("cable", "batt-16mm2"), job.Change{Do: "change_circuit", ID: t.id("line Inverter:caseChassis ground:g"), Fields: job.Fields("segments", []job.Segment{{Cable: "batt-16mm2"}})})...)
 }
 
 // martenFridge leads the fridge's cable behind the washroom wall.

@@ -53,7 +53,7 @@ func Stock() (out []stock.Move) {
 		"compressor fridge 46 W": 1, "low-watt kettle 640 W": 1, "two-pole DC breaker 16 A, 180 V": 3, "two-pole DC breaker 25 A, 180 V": 2, "high-breaking main fuse 150 A, 80 V": 2, "bolt-down fuse 125 A, 58 V": 2, "bolt-down fuse 60 A, 58 V": 10,
 		"two-way roof entry": 3, "butyl sealing tape 25 mm": 9, "isopropyl wipe": 60,
 		"grommet for a hole of 16 mm (5/8\")": 12, "grommet for a hole of 14 mm (9/16\")": 4, "lug 35 mm², M8": 10, "lug 35 mm², stud as on the part": 20, "lug 35 mm² for the stud of the high-breaking main fuse 150 A, 80 V": 8, "lug 25 mm², stud as on the part": 10, "ferrule 25 mm²": 40, "lug 25 mm² for the stud of the bolt-down fuse 125 A, 58 V": 6,
-		"AC breaker 13 A with residual current 30 mA": 2, "clamp for 1 cable of 10 mm (3/8\")": 40, "clamp for 1 cable of 5 mm (3/16\")": 40, "crimp terminal 2.5 mm², as on the part": 40, "ferrule 2.5 mm²": 80,
+		"AC breaker 13 A with residual current 30 mA": 2, "clamp for 1 cable of 10 mm (3/8\")": 40, "clamp for 1 cable of 5 mm (3/16\")": 40, "crimp terminal 2.5 mm², as on the part": 40, "ferrule 2.5 mm²": 80, "clamp for 1 cable of 9 mm (3/8\")": 20, "ferrule 16 mm²": 20, "lug 16 mm², stud as on the part": 10,
 		"clamp for 1 cable of 12 mm (1/2\")": 60, "structural adhesive for bonded feet, cartridge of 300 ml": 6, "clamp for 2 cables of 10 mm (3/8\")": 40, "clamp for 2 cables of 5 mm (3/16\")": 100,
 	})
 	pieces("Van 1", map[string]float64{"bolt-down fuse 30 A, 58 V": 3, "bolt-down fuse 40 A, 58 V": 4, "bolt-down fuse 60 A, 58 V": 4, "blade fuse 10 A, 32 V": 12, "wire label": 90, "ferrule 6 mm²": 60, "crimp terminal 6 mm², as on the part": 80})
@@ -65,6 +65,7 @@ func Stock() (out []stock.Move) {
 	spool("Shop", "battery cable 16 mm²", "spool 15", "", 20)
 	spool("Shop", "mains cable 3 × 2.5 mm²", "spool 21", "", 25)
 	spool("Shop", "earth cable 6 mm², green and yellow", "spool 22", "", 25)
+	spool("Shop", "adhesive shrink tube for cable 9 mm (3/8\") thick", "reel 6", "", 5)
 	spool("Shop", "adhesive shrink tube for cable 10 mm (3/8\") thick", "reel 2", "", 5)
 	spool("Shop", "adhesive shrink tube for cable 12 mm (1/2\") thick", "reel 3", "", 5)
 	add(stock.Move{Kind: stock.Receipt, Item: "elastic gun sealant, white", Place: "Van 1", Lot: "LS-1182", Quantity: 6, BestBefore: "2026-12-15"})

@@ -18,7 +18,7 @@ var (
 
 	Shore      = finding.Rule{Code: "power.shore", Unit: "W", Asks: "Does the shore cord carry what may run on it at once?", Stops: "caution when all together takes more: agree what runs together, or set the charger lower", Laws: []finding.Law{lawCord, lawShore}}
 	Ground     = finding.Rule{Code: "power.ground", Unit: "", Asks: "Is the minus grounded to the chassis once, and behind the shunt?", Stops: "caution when it is grounded at several places or before the shunt, when there is an AC side and no grounding point, and when the chassis bond is thinner than 8 AWG (land code) or 4 mm² (IEC)"}
-	Bond       = finding.Rule{Code: "power.bond", Unit: "", Asks: "Is the case of everything with AC inside bonded to the chassis?", Stops: "stop for each that is not, once the job has a grounding point; caution where its conductor is thinner than 8 AWG (NEC 551.56) or 4 mm² (IEC 60364-7-721), by the marine rules more than one size below the thickest plus (ABYC E-11); from memory"}
+	Bond       = finding.Rule{Code: "power.bond", Unit: "", Asks: "Is the case of everything with AC inside bonded to the chassis?", Stops: "stop for each that is not, once the job has a grounding point; caution where its conductor is thinner than 8 AWG (NEC 551.56) or 4 mm² (IEC 60364-7-721), by the marine rules more than one size below its own plus (ABYC E-11); from memory"}
 	Isolation  = finding.Rule{Code: "power.isolation", Unit: "", Asks: "Does the alternator charger suit how the vehicle and the bank are grounded?", Stops: "caution when one that is not isolated joins a vehicle grounded at its chassis with a bank that is not grounded"}
 	Alternator = finding.Rule{Code: "power.alternator", Unit: "A", Asks: "Is the alternator spared, and does it charge the bank?", Stops: "caution when a lithium bank or a smart alternator is connected without a DC-DC charger, and when a charger takes more than the alternator gives warm"}
 )
@@ -146,7 +146,7 @@ func (s System) checkGround() (out []finding.Finding) {
 			least, by = bondIEC, "IEC 60364-7-721"
 		}
 		if l.System == "ground" && l.Area > 0 && (l.From.Terminal == "case" || l.To.Terminal == "case") {
-			if size, whose, ok := s.thickest(); s.Rules == wire.Marine && ok && size > least {
+			if size, whose, ok := s.below(l); s.Rules == wire.Marine && ok && size > least {
 				least, by = size, "one size below "+whose+", ABYC E-11"
 			}
 			if l.Area < least*0.99 {
@@ -173,12 +173,15 @@ func (s System) inBank(id string) bool {
 	return slices.ContainsFunc(s.rows(), func(row []string) bool { return slices.Contains(row, id) })
 }
 
-// thickest is one standard size below the thickest plus wire of the bank, and that wire's label.
-func (s System) thickest() (size units.SquareMillimetre, label string, ok bool) {
+// below is one standard size below the thickest plus wire of what a line bonds, which its fuse lets a fault
+// have, and that wire's label.
+func (s System) below(l Line) (size units.SquareMillimetre, label string, ok bool) {
 	most := units.SquareMillimetre(0)
 	for _, w := range s.Wires {
-		if w.Plus && w.Area > most {
-			most, label = w.Area, w.Label
+		for _, e := range []End{w.From, w.To} {
+			if w.Plus && w.Area > most && e.Thing != "" && (e.Thing == l.From.Thing && l.From.Terminal == "case" || e.Thing == l.To.Thing && l.To.Terminal == "case") {
+				most, label = w.Area, w.Label
+			}
 		}
 	}
 	for _, table := range [][]wire.Conductor{wire.AWG, wire.Metric} {

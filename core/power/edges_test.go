@@ -108,15 +108,16 @@ func TestGasByMakeUp(t *testing.T) {
 }
 
 // Bonds: missing beside AC is a stop; 8 AWG (NEC 551.56), 4 mm² (IEC 60364-7-721), by the marine rules one
-// size below the thickest plus (ABYC E-11); all from memory. A starter battery on the chassis is the
+// size below its own plus (ABYC E-11); all from memory. A starter battery on the chassis is the
 // vehicle's, not a second grounding of the bank.
 func TestBondsAtTheirEdges(t *testing.T) {
 	bonded := func(area units.SquareMillimetre, ac, dc wire.RuleSet, plus units.SquareMillimetre) map[string][]finding.Finding {
 		s := right()
 		s.Rules = dc
 		for i := range s.Wires {
-			s.Wires[i].Area = plus
+			s.Wires[i].Area = 107 // the bank's own
 		}
+		s.Wires[4].Area, s.Wires[5].Area = plus, 107
 		s.Things = append(s.Things, power.Thing{ID: "point", Label: "Chassis ground", Kind: "ground"})
 		bond := line("ground", "inverter:case", "point:g")
 		bond.Area, bond.Rules = area, ac

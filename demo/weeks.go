@@ -48,12 +48,14 @@ func Stock() (out []stock.Move) {
 		add(stock.Move{Kind: stock.Receipt, Item: item, Unit: "m", Place: place, Lot: lot, Colour: colour, Quantity: metres})
 	}
 	pieces("Shop", map[string]float64{
-		"mid 172 W": 5, "slim 118 W": 6, "square 136 W": 2, "bonded corner 34 mm": 16, "Z bracket 28 mm": 20, "118 V 44 A controller": 2, "88 V 28 A controller": 1, "72 V 22 A controller": 1,
+		"mid 172 W": 5, "slim 118 W": 6, "square 136 W": 2, "bonded corner 34 mm": 24, "Z bracket 28 mm": 20, "118 V 44 A controller": 2, "88 V 28 A controller": 1, "72 V 22 A controller": 1,
 		"battery switch 280 A, 48 V": 2, "shunt and monitor 450 A": 1, "bus bar 260 A, six studs": 4, "inverter 12 V 820 W": 1, "shore charger 12 V 22 A": 1, "DC-DC charger 12 V 24 A": 1, "blade fuse panel, eight ways": 2,
 		"compressor fridge 46 W": 1, "low-watt kettle 640 W": 1, "two-pole DC breaker 16 A, 180 V": 3, "two-pole DC breaker 25 A, 180 V": 2, "high-breaking main fuse 150 A, 80 V": 2, "bolt-down fuse 125 A, 58 V": 2, "bolt-down fuse 60 A, 58 V": 10,
 		"two-way roof entry": 3, "butyl sealing tape 25 mm": 9, "isopropyl wipe": 60,
 		"grommet for a hole of 16 mm (5/8\")": 12, "grommet for a hole of 14 mm (9/16\")": 4, "lug 35 mm², M8": 10, "lug 35 mm², stud as on the part": 20, "lug 35 mm² for the stud of the high-breaking main fuse 150 A, 80 V": 8, "lug 25 mm², stud as on the part": 10, "ferrule 25 mm²": 40, "lug 25 mm² for the stud of the bolt-down fuse 125 A, 58 V": 6,
 		"AC breaker 13 A with residual current 30 mA": 2, "clamp for 1 cable of 10 mm (3/8\")": 40, "clamp for 1 cable of 5 mm (3/16\")": 40, "crimp terminal 2.5 mm², as on the part": 40, "ferrule 2.5 mm²": 80, "clamp for 1 cable of 9 mm (3/8\")": 20, "ferrule 16 mm²": 20, "lug 16 mm², stud as on the part": 10,
+		"clamp for 2 cables of 6 mm (1/4\")": 60, "clamp for 2 cables of 9 mm (3/8\")": 40, "locking PV connector for 6 mm²": 12, "lug 16 mm², M8": 12, "lug 16 mm² for the stud of the bolt-down fuse 30 A, 58 V": 6, "lug 16 mm² for the stud of the bolt-down fuse 40 A, 58 V": 6,
+		"screw for Z bracket 28 mm": 100, "sleeve for a hole of 17 mm (11/16\")": 6,
 		"clamp for 1 cable of 12 mm (1/2\")": 60, "structural adhesive for bonded feet, cartridge of 300 ml": 6, "clamp for 2 cables of 10 mm (3/8\")": 40, "clamp for 2 cables of 5 mm (3/16\")": 100,
 	})
 	pieces("Van 1", map[string]float64{"bolt-down fuse 30 A, 58 V": 3, "bolt-down fuse 40 A, 58 V": 4, "bolt-down fuse 60 A, 58 V": 4, "blade fuse 10 A, 32 V": 12, "wire label": 90, "ferrule 6 mm²": 60, "crimp terminal 6 mm², as on the part": 80})

@@ -57,7 +57,7 @@ var (
 	lawSpread    = finding.Law{Step: "spread of the strings' Vmp", Formula: "(highest − lowest) / highest · 100", Unit: "%", Source: "quick rule: Vmp within 5 %", Mark: finding.Common}
 	LawDesign    = finding.Law{Step: "design current of the strings together", Formula: "1.25 · 1.25 · Σ Isc", Unit: "A", Source: "NEC 690.8(A)(1), 690.8(B), 690.9", Mark: finding.Published} // shared with the disconnect and the home run
 
-	ColdVoc      = finding.Rule{Code: "array.cold_voc", Unit: "V", Asks: "Does a string stay below the controller's PV limit on the coldest morning?", Stops: "stop above the limit: the controller is destroyed", Laws: []finding.Law{lawColdLabel, lawColdTable}}
+	ColdVoc      = finding.Rule{Code: "array.cold_voc", Unit: "V", Asks: "Does a string stay below the controller's PV limit on the coldest morning?", Stops: "stop above the limit: the controller is destroyed; stop for a thin film whose label has no coefficient: the table is of crystalline silicon", Laws: []finding.Law{lawColdLabel, lawColdTable}}
 	Touch        = finding.Rule{Code: "array.touch", Unit: "V", Asks: "What may nobody touch?", Stops: "never: above 60 V DC what is live is guarded and marked, above 120 V it is said (IEC 61140, IEC 60364-4-41; from memory)"}
 	SystemVolts  = finding.Rule{Code: "array.system_volts", Unit: "V", Asks: "Does a string stay below what its panels' insulation is rated for?", Stops: "stop above the panels' most system volts", Laws: []finding.Law{lawColdLabel, lawColdTable}}
 	SeriesMix    = finding.Rule{Code: "array.series_mix", Unit: "W", Asks: "What does the weakest panel cost its string?", Stops: "caution when more than 2 % of the string is lost", Laws: []finding.Law{lawMixed, lawSolved}}

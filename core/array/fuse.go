@@ -22,7 +22,7 @@ var (
 	lawMostBare  = finding.Law{Step: "most such strings that need no fuse", Formula: "floor(rating / (1.25 · Isc)) + 1", Unit: "", Source: "NEC 690.9(A), solved for Np", Mark: finding.Published}
 	lawPairsCold = finding.Law{Step: "cold volts of two such strings in series", Formula: "2 · cold string", Unit: "V", Source: "volts in series add", Mark: finding.Published}
 
-	StringFuse = finding.Rule{Code: "array.string_fuse", Unit: "A", Asks: "Does each string need its own fuse, and which?", Stops: "stop when one is needed and there is none, when it is outside 1.56 · Isc (marine rules: 1.25 · Isc) … the panel's series-fuse rating, or when no fuse fits in there", Laws: []finding.Law{lawPush, lawFuseCode, lawFuseBoat, lawMostBare, lawPairsCold}}
+	StringFuse = finding.Rule{Code: "array.string_fuse", Unit: "A", Asks: "Does each string need its own fuse, and which?", Stops: "stop when one is needed and there is none, when it is outside 1.56 · Isc (marine rules: 1.25 · Isc) … the panel's series-fuse rating or what its leads and connectors carry, or when no fuse fits in there", Laws: []finding.Law{lawPush, lawFuseCode, lawFuseBoat, lawMostBare, lawPairsCold}}
 )
 
 // fuseFactor is what a string fuse carries at least, times Isc.

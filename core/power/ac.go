@@ -18,7 +18,7 @@ var (
 
 	Shore      = finding.Rule{Code: "power.shore", Unit: "W", Asks: "Does the shore cord carry what may run on it at once?", Stops: "caution when all together takes more: agree what runs together, or set the charger lower", Laws: []finding.Law{lawCord, lawShore}}
 	Ground     = finding.Rule{Code: "power.ground", Unit: "", Asks: "Is the minus grounded to the chassis once, and behind the shunt?", Stops: "caution when it is grounded at several places or before the shunt, when there is an AC side and no grounding point, and when the chassis bond is thinner than 8 AWG (land code) or 4 mm² (IEC)"}
-	Bond       = finding.Rule{Code: "power.bond", Unit: "", Asks: "Is the case of everything with AC inside bonded to the chassis?", Stops: "stop for each that is not, once the job has a grounding point; caution where its conductor is thinner than 8 AWG (NEC 551.56) or 4 mm² (IEC 60364-7-721), by the marine rules more than one size below its own plus (ABYC E-11); from memory"}
+	Bond       = finding.Rule{Code: "power.bond", Unit: "", Asks: "Is the case of everything with AC inside bonded to the chassis?", Stops: "stop for each new one that is not, once the job has a grounding point, caution for what is there; caution where its conductor is thinner than 8 AWG (NEC 551.56) or 4 mm² (IEC 60364-7-721), by the marine rules more than one size below its own plus (ABYC E-11); from memory"}
 	Isolation  = finding.Rule{Code: "power.isolation", Unit: "", Asks: "Does the alternator charger suit how the vehicle and the bank are grounded?", Stops: "caution when one that is not isolated joins a vehicle grounded at its chassis with a bank that is not grounded"}
 	Alternator = finding.Rule{Code: "power.alternator", Unit: "A", Asks: "Is the alternator spared, and does it charge the bank?", Stops: "caution when a lithium bank or a smart alternator is connected without a DC-DC charger, and when a charger takes more than the alternator gives warm"}
 )
@@ -161,7 +161,11 @@ func (s System) checkGround() (out []finding.Finding) {
 		}
 	}
 	for _, t := range s.Things {
-		if (t.Kind == "inverter" || t.Kind == "converter") && !bonded[t.ID] {
+		switch {
+		case t.Kind != "inverter" && t.Kind != "converter" || bonded[t.ID] || t.Later:
+		case t.Existing: // the rig's own may be bonded and not drawn
+			out = append(out, Bond.Says(finding.Watch, t.ID, "").Of("", t.Label, "nothing says that its case is bonded, and AC is in it. Look, and draw its ground conductor to %s.", point.Label))
+		default:
 			out = append(out, Bond.Says(finding.Stop, t.ID, "").Of("", t.Label, "its case is not bonded, and AC is in it: a fault would leave it live. Lead a ground conductor from it to %s.", point.Label))
 		}
 	}

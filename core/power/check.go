@@ -51,7 +51,7 @@ var (
 	Converter = finding.Rule{Code: "power.converter", Unit: "A", Asks: "Does a converter give what the things behind it take, and what the largest takes to start?", Stops: "caution when they take more than its label says: its volts fall, and motors stall", Laws: []finding.Law{lawConverter}}
 	Cold      = finding.Rule{Code: "power.cold", Unit: "°C", Asks: "Can the bank be charged on the coldest morning?", Stops: "caution when it is colder than the battery may be charged at, and neither its place nor the battery is heated"}
 	Balance   = finding.Rule{Code: "power.balance", Asks: "Do lithium batteries in series stay level?", Stops: "caution: a row of several needs a balancer, and batteries of one age and make-up; lead levels itself when it is charged full"}
-	Links     = finding.Rule{Code: "power.links", Asks: "Has each of several lithium batteries in parallel a fuse of its own?", Stops: "caution from two, stop from three rows of which one has none: a short in one is fed by all others",
+	Links     = finding.Rule{Code: "power.links", Asks: "Has each of several lithium batteries in parallel a fuse of its own?", Stops: "caution from two and of what was there, stop from three rows of which one has none: a short in one is fed by all others",
 		Laws: []finding.Law{{Step: "rows in parallel without a fuse", Formula: "rows whose plus leads on through no fuse", Source: "common practice; ABYC E-13", Mark: finding.Common}}}
 	Vents   = finding.Rule{Code: "power.vents", Asks: "Does gas get out of the battery's place?", Stops: "in a closed space stop for a flooded battery (NEC 480.10, 551.10(D), ABYC E-10; from memory), caution for a sealed lead one, which gives off gas when it is overcharged; lithium gives off none"}
 	Setting = finding.Rule{Code: "power.charger_set", Asks: "Can what charges a lithium bank be set to it?", Stops: "caution for a charger whose label does not say that its charging volts can be set"}
@@ -848,8 +848,8 @@ func firstOf(row []string) string {
 
 // checkLinks looks for lithium batteries in parallel that feed each other through no fuse.
 func (s System) checkLinks() (out []finding.Finding) {
-	var bare []string // the labels of rows
-	about, rows := "", 0
+	var bare []string               // the labels of rows
+	about, rows, old := "", 0, true // old: they were there before the job
 	for _, row := range s.rows() {
 		first, _ := s.thing(firstOf(row))
 		if first.Battery.Chemistry != "lithium" || first.Later {
@@ -870,7 +870,7 @@ func (s System) checkLinks() (out []finding.Finding) {
 			}
 		}
 		if leads > 0 && fused < leads && !within {
-			bare = append(bare, first.Label)
+			bare, old = append(bare, first.Label), old && first.Existing
 			if about == "" {
 				about = first.ID
 			}
@@ -880,7 +880,7 @@ func (s System) checkLinks() (out []finding.Finding) {
 		return nil
 	}
 	grade, few := finding.Watch, "A short in one is fed by the other. Give each a fuse at its plus."
-	if rows > 2 {
+	if rows > 2 && !old {
 		grade, few = finding.Stop, "A short in one is fed by all others together. Give each a fuse at its plus."
 	}
 	return append(out, Links.Says(grade, about, "").WithValue(float64(len(bare))).WithWorking(Links.Laws[0].Fill(float64(len(bare)), "%d of %d", len(bare), rows)).

@@ -76,6 +76,10 @@ func TestLinksOfLithium(t *testing.T) {
 		s.Things[i].Battery.Chemistry = "lead"
 	}
 	assert.Empty(t, codes(s)["power.links"])
+	for i := range s.Things {
+		s.Things[i].Battery.Chemistry, s.Things[i].Existing = "lithium", true
+	}
+	assert.Equal(t, finding.Watch, graded(s, "power.links", s.Things[0].ID), "there before the job")
 	// Rows in series count as one each; a fuse in the row's own link is one.
 	pair := power.System{ID: "job", Nominal: 24, Rest: 25.6, Charging: 28.8, Chemistry: "lithium", Units: units.Metric, Rows: [][]string{{"a", "b"}, {"c", "d"}},
 		Things: []power.Thing{lithium("a", 12, 100), lithium("b", 12, 100), lithium("c", 12, 100), lithium("d", 12, 100)},
@@ -134,6 +138,10 @@ func TestBondsAtTheirEdges(t *testing.T) {
 		return worst
 	}
 	assert.Equal(t, finding.Stop, said(bonded(0, wire.Code, wire.Code, 33.6)), "no bond at all")
+	there := right()
+	there.Things[5].Existing = true
+	there.Things = append(there.Things, power.Thing{ID: "point", Label: "Chassis ground", Kind: "ground"})
+	assert.Equal(t, finding.Watch, said(codes(there)), "it may be bonded and not drawn")
 	for _, c := range []struct {
 		area   units.SquareMillimetre
 		ac, dc wire.RuleSet

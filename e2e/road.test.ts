@@ -100,7 +100,7 @@ test("a job goes down the whole road", async ({ page }) => {
   await expect(paths).toContainText("chosen");
   await saved(page, () => page.getByRole("region", { name: /Cables for home run/ }).locator("tr", { hasText: "PV cable 12 AWG" }).getByRole("button").click());
   await saved(page, () => page.getByRole("region", { name: /Cables for Ctrl 1 to battery/ }).locator("tr", { hasText: "battery cable 4 AWG" }).getByRole("button").click());
-  await expect(page.locator("#findings")).toContainText("no fuse yet. Add 60 A at its battery end (window 55 A to 85 A)");
+  await expect(page.locator("#findings")).toContainText("no fuse yet. Add 60 A at its battery end (window 55 A to 90 A)");
   await saved(page, () => pick(page.getByLabel("Fuse at the battery"), "bolt-down fuse 60 A, 58 V"));
   await expect(page.locator("#findings .finding.stop")).toHaveCount(0);
   await expect(page.getByText("Cut list, both poles")).toBeVisible();

@@ -73,6 +73,35 @@ func (c doctor) better(f finding.Finding, now plan.Plan) bool {
 	return is.Stops < was.Stops && is.Stops+has <= was.Stops+had || is.Stops == was.Stops && has < had
 }
 
+// fuseAt is how far from where it is connected a fuse that is proposed goes: a hand's breadth, within
+// every school's limit.
+func (c doctor) fuseAt() units.Millimetre {
+	if c.d.Units == units.Imperial {
+		return 4 * units.MillimetresPerInch
+	}
+	return 100
+}
+
+// set names a device with where it goes.
+func (c doctor) set(part shelf.Overcurrent) string {
+	if part.Kind != "fuse" && part.Kind != "breaker" {
+		return part.Name
+	}
+	return part.Name + ", " + c.fuseAt().Text(c.d.Units) + " from its end"
+}
+
+// fused is a circuit's conductor with a device near an end; a fuse or breaker whose place nobody measured
+// is planned where set says.
+func (c doctor) fused(run job.Circuit, near string, part shelf.Overcurrent) job.Conductor {
+	k := run.WithDevice(near, part.ID)
+	for i := range k.Devices {
+		if v := &k.Devices[i]; v.Part == part.ID && v.Near == near && v.Distance == 0 && (part.Kind == "fuse" || part.Kind == "breaker") {
+			v.Distance = c.fuseAt()
+		}
+	}
+	return k
+}
+
 // tries are the cures that a finding may have, the likeliest first.
 func (c doctor) tries(f finding.Finding) []Cure {
 	switch room, _, _ := strings.Cut(f.Code, "."); f.Code {
@@ -404,9 +433,9 @@ func (c doctor) wire(code, circuit string) (out []Cure) {
 			if run.System != "pv" && (had == nil || had.Amps < choice.FuseLow || had.Amps > choice.FuseHigh) { // its fuse goes with it
 				for _, part := range c.overcurrent() {
 					if part.Kind == "fuse" && part.Amps >= choice.FuseLow && part.Amps <= choice.FuseHigh {
-						try.Says += " and the " + part.Name
+						try.Says += " and the " + c.set(part)
 						try.Changes = append(try.Changes, carry(c.d, "overcurrent", part.ID, part)...)
-						fields = append(fields, "plus", run.WithDevice("to", part.ID))
+						fields = append(fields, "plus", c.fused(run, "to", part))
 						break
 					}
 				}
@@ -424,7 +453,7 @@ func (c doctor) wire(code, circuit string) (out []Cure) {
 		}
 		for _, part := range c.overcurrent() {
 			if part.Kind != "disconnect" && part.Amps >= low && part.Amps <= high && (part.Kind != "string_fuse" || run.System == "pv") {
-				out = append(out, Cure{"Use the " + part.Name, append(carry(c.d, "overcurrent", part.ID, part), job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields("plus", run.WithDevice(near, part.ID))})})
+				out = append(out, Cure{"Use the " + c.set(part), append(carry(c.d, "overcurrent", part.ID, part), job.Change{Do: "change_circuit", ID: run.ID, Fields: job.Fields("plus", c.fused(run, near, part))})})
 			}
 		}
 	}

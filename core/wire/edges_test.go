@@ -1,0 +1,186 @@
+package wire_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"velvetroad/core/finding"
+	"velvetroad/core/units"
+	"velvetroad/core/wire"
+)
+
+// Drop limits just inside and just outside: a PV run 3 % (aim 2), controller to battery 2 %, an inverter or
+// load 3 %, what makes its own volts 10 % (ABYC E-11 for 3 and 10; the rest common practice). By hand, 10 A
+// over 1 m of 6 AWG (0.491 Ω/1,000 ft) are 0.03222 V out and back.
+func TestDropsAtTheirLimits(t *testing.T) {
+	const lost = 10 * 0.491 / 304.8 * 2
+	grade := func(change func(*wire.Circuit), pct float64) (string, finding.Finding) {
+		c := wire.Circuit{ID: "r", Label: "Run", Current: 10, Design: 12.5, DesignBy: finding.Given("design", 12.5, "A", "by hand"), Volts: units.Volt(lost / pct * 100), OneWay: 1000, Conductor: conductor(t, "6 AWG"),
+			Conditions: wire.Conditions{Rules: wire.Code, Insulation: 90, Air: 30, Bundled: 2, Marked: 75}}
+		change(&c)
+		_, found := wire.Of(c, units.Metric)
+		for _, f := range found {
+			if f.Code == "wire.drop_pv" || f.Code == "wire.drop_battery" || f.Code == "wire.drop_load" {
+				return f.Code, f
+			}
+		}
+		return "", finding.Finding{}
+	}
+	for name, c := range map[string]struct {
+		change func(*wire.Circuit)
+		code   string
+		limit  float64
+	}{
+		"home run": {func(c *wire.Circuit) { c.PV = true }, "wire.drop_pv", 3}, "battery": {func(*wire.Circuit) {}, "wire.drop_battery", 2},
+		"load": {func(c *wire.Circuit) { c.Flows, c.MostDrop = true, 3 }, "wire.drop_load", 3}, "makes its own volts": {func(c *wire.Circuit) { c.Flows, c.MostDrop = true, 10 }, "wire.drop_load", 10},
+	} {
+		for pct, want := range map[float64]finding.Grade{c.limit - 0.01: finding.Fine, c.limit + 0.01: finding.Watch} {
+			code, f := grade(c.change, pct)
+			assert.Equal(t, c.code, code, name)
+			assert.Equal(t, want, f.Grade, "%s, %v %%: %s", name, pct, f.Says)
+			assert.InDelta(t, pct, f.Value.Float(), 1e-9)
+		}
+	}
+	_, f := grade(func(c *wire.Circuit) { c.PV = true }, 2.01)
+	assert.Contains(t, f.Says, "the aim is 2")
+	_, f = grade(func(c *wire.Circuit) { c.PV = true }, 1.99)
+	assert.NotContains(t, f.Says, "the aim is 2")
+	_, f = grade(func(c *wire.Circuit) { c.Flows, c.MostDrop, c.Single = true, 3, true }, 2)
+	assert.InDelta(t, 1, f.Value.Float(), 1e-9, "one conductor loses half")
+	r, _ := wire.Of(wire.Circuit{Current: 10, Volts: 12, OneWay: 1000, Conductor: conductor(t, "6 AWG")}, units.Metric)
+	assert.InDelta(t, lost, float64(r.Drop), 1e-9)
+	assert.InDelta(t, lost*10, float64(r.Loss), 1e-9)
+	assert.Equal(t, "3.3 ft", wire.Long(1000, units.Imperial))
+	assert.Equal(t, "1 m", wire.Long(1000, units.Metric))
+}
+
+// NEC 215.2, 215.3 and 100: 1.25 times what flows for three hours or more, or what flows for a short time
+// where that is more.
+func TestDesignCurrents(t *testing.T) {
+	design, by := wire.Continuous(40)
+	assert.EqualValues(t, 50, design)
+	assert.InDelta(t, 50, by.Value, 1e-9)
+	for lasts, want := range map[units.Ampere]units.Ampere{0: 40, 31.9: 40, 32: 40, 33: 41.25} {
+		design, by = wire.ForHours(40, lasts)
+		assert.InDelta(t, float64(want), float64(design), 1e-9, "%v", lasts)
+		assert.InDelta(t, float64(want), by.Value, 1e-9)
+	}
+	design, by = wire.AtLowest(95)
+	assert.EqualValues(t, 95, design)
+	assert.InDelta(t, 95, by.Value, 1e-9)
+}
+
+// AC by IEC 60364-7-721 and 60364-5-52, method B2, and by the land code's 60 °C column and 240.4(D); all from
+// memory. Warm air takes √((70 − Ta)/40) of the table.
+func TestWhatMainsConductorsCarry(t *testing.T) {
+	iec := wire.Conditions{Rules: wire.IEC, Mains: true, Air: 30, Bundled: 3}
+	for name, want := range map[string]units.Ampere{"1.5 mm2": 10, "2.5 mm2": 16, "4 mm2": 30, "6 mm2": 38, "10 mm2": 52, "16 mm2": 69, "25 mm2": 90, "35 mm2": 111, "50 mm2": 133, "70 mm2": 168, "95 mm2": 168} {
+		assert.InDelta(t, float64(want), float64(conductor(t, name).MainsLimit(iec)), 1e-9, name)
+	}
+	iec.Air = 60
+	assert.InDelta(t, 16*0.5, float64(conductor(t, "2.5 mm2").MainsLimit(iec)), 1e-9)
+	iec.Air, iec.Bundled = 20, 4
+	assert.InDelta(t, 16*0.8, float64(conductor(t, "2.5 mm2").MainsLimit(iec)), 1e-9, "no gain in the cold")
+	iec.Air = 71
+	assert.Zero(t, conductor(t, "2.5 mm2").MainsLimit(iec))
+	code := wire.Conditions{Rules: wire.Code, Mains: true, Air: 30, Bundled: 2, Insulation: 90, Marked: 75}
+	for name, want := range map[string]units.Ampere{"14 AWG": 15, "12 AWG": 20, "10 AWG": 30, "8 AWG": 40, "6 AWG": 55, "16 AWG": 0} {
+		assert.Equal(t, want, conductor(t, name).Carries(code), name)
+		assert.Equal(t, want, conductor(t, name).Before(code), name)
+	}
+	code.Air = 60
+	assert.InDelta(t, 75*0.71, float64(conductor(t, "6 AWG").Carries(code)), 1e-9)
+	assert.EqualValues(t, 55, conductor(t, "6 AWG").Before(code), "before correction")
+}
+
+// Several in parallel add up and share; by the land code none is thinner than 1/0 AWG (NEC 310.10(G), from
+// memory). A terminal takes each of them.
+func TestConductorsInParallel(t *testing.T) {
+	one, two := conductor(t, "1/0 AWG"), conductor(t, "1/0 AWG").Times(2)
+	k := wire.Conditions{Rules: wire.Code, Insulation: 90, Air: 30, Bundled: 2}
+	assert.InDelta(t, 2*float64(one.Carries(k)), float64(two.Carries(k)), 1e-9)
+	assert.InDelta(t, one.OhmPerMetre(75)/2, two.OhmPerMetre(75), 1e-12)
+	assert.Equal(t, 2, two.Runs())
+	assert.Equal(t, 1, one.Times(1).Runs())
+	assert.InDelta(t, float64(one.Area), float64(two.Each()), 1e-9)
+	said := func(name string, runs int, rules wire.RuleSet, terminal units.SquareMillimetre) map[string]finding.Grade {
+		c := wire.Circuit{ID: "r", Label: "Feed", Current: 10, Design: 12.5, DesignBy: finding.Given("design", 12.5, "A", "by hand"), Volts: 12, OneWay: 1000, Conductor: conductor(t, name).Times(runs), Conditions: k, Terminal: terminal, Into: "inverter", Fuse: 50, FuseV: 58, Breaks: 14.4}
+		c.Rules = rules
+		if rules == wire.Marine {
+			c.Insulation = 105
+		}
+		_, found := wire.Of(c, units.Metric)
+		return codes(found)
+	}
+	assert.Equal(t, finding.Fine, said("1/0 AWG", 2, wire.Code, 0)["wire.parallel"])
+	assert.Equal(t, finding.Stop, said("1 AWG", 2, wire.Code, 0)["wire.parallel"])
+	assert.Equal(t, finding.Fine, said("1 AWG", 2, wire.Marine, 0)["wire.parallel"])
+	assert.NotContains(t, said("1 AWG", 1, wire.Code, 0), "wire.parallel")
+	assert.Equal(t, finding.Fine, said("2 AWG", 2, wire.Marine, 33.7)["wire.terminal"], "each of 33.6 mm²")
+	assert.Equal(t, finding.Watch, said("2 AWG", 2, wire.Marine, 33.5)["wire.terminal"])
+	assert.NotContains(t, said("2 AWG", 1, wire.Marine, 0), "wire.terminal")
+}
+
+// Fuses just inside and just outside: the window, 1.25 below it, volts.
+func TestFusesAtTheirLimits(t *testing.T) {
+	c := circuit(t, "6 AWG") // 40 A: from 50 A, and 65 A at its terminals
+	c.NextSize = false
+	grade := func(amps, stated units.Ampere, volts, breaks units.Volt) finding.Finding {
+		c.Fuse, c.Stated, c.FuseV, c.Breaks = amps, stated, volts, breaks
+		_, found := wire.Of(c, units.Metric)
+		for _, f := range found {
+			if f.Code == "wire.fuse_window" {
+				return f
+			}
+		}
+		return finding.Finding{}
+	}
+	for amps, want := range map[units.Ampere]finding.Grade{39.99: finding.Stop, 40: finding.Watch, 49.99: finding.Watch, 50: finding.Fine, 65: finding.Fine, 65.01: finding.Stop} {
+		f := grade(amps, 0, 58, 14.4)
+		assert.Equal(t, want, f.Grade, "%v A: %s", amps, f.Says)
+	}
+	assert.Equal(t, finding.Fine, grade(45, 45, 58, 14.4).Grade, "as its maker states")
+	assert.Equal(t, finding.Watch, grade(44, 45, 58, 14.4).Grade)
+	assert.Equal(t, finding.Stop, grade(70, 70, 58, 14.4).Grade, "it still has to protect the wire")
+	assert.Equal(t, finding.Fine, grade(50, 0, 14.4, 14.4).Grade)
+	low := grade(50, 0, 14.39, 14.4)
+	assert.Equal(t, finding.Stop, low.Grade)
+	assert.Contains(t, low.Says, "the fuse breaks 14.4 V DC, and 14.4 V can stand across it")
+	none := grade(0, 0, 0, 0)
+	assert.Contains(t, none.Says, "no fuse yet. Add 50 A at its battery end (window 50 A to 65 A)")
+	c.NextSize = true
+	assert.Equal(t, finding.Fine, grade(70, 0, 58, 14.4).Grade)
+	c.Conductor = conductor(t, "8 AWG") // 50 A: exactly the least
+	require.Equal(t, finding.Fine, grade(50, 0, 58, 14.4).Grade)
+	c.Conductor = conductor(t, "10 AWG")
+	assert.Contains(t, grade(30, 0, 58, 14.4).Says, "so none fits. Use thicker cable")
+}
+
+// Sizes between those of the tables, and those at their ends.
+func TestLookupAtTheEnds(t *testing.T) {
+	for text, want := range map[string]string{"1.5 mm2": "1.5 mm2", "120 mm2": "120 mm2", "18 awg": "18 AWG", "4/0AWG": "4/0 AWG", "3 awg": "3 AWG"} {
+		assert.Equal(t, want, conductor(t, text).Name)
+	}
+	for _, text := range []string{"1.49 mm2", "120.1 mm2", "20 AWG", "-4 mm2"} {
+		_, err := wire.Lookup(text)
+		assert.Error(t, err, text)
+	}
+	// Straight on logarithmic scales between 8 and 6 AWG (8.367 and 13.302 mm², 80 and 120 A marine), rounded down.
+	ten := conductor(t, "9.99 mm2").Carries(wire.Conditions{Rules: wire.Marine, Insulation: 105, Air: 30, Bundled: 2})
+	assert.EqualValues(t, 93, ten)
+	assert.InDelta(t, 3.30*6/8, conductor(t, "8 mm2").OhmPerMetre(20)*1000, 1e-9, "6 mm²'s in proportion")
+	assert.Equal(t, "6 mm²", conductor(t, "6 mm2").WithArea())
+	assert.Equal(t, "2 AWG (33.6 mm²)", conductor(t, "2 AWG").WithArea())
+}
+
+// NEC Chapter 9 Table 1 by number of cables: 53, 31 and 40 %.
+func TestConduitAtItsEdge(t *testing.T) {
+	for cables, share := range map[int]string{1: "0.53", 2: "0.31", 3: "0.4"} {
+		f := wire.CheckConduit("r", "Feed", 2000, 20, 20, 8, cables, units.Metric)
+		assert.Equal(t, finding.Fine, f.Grade, "just wide enough")
+		assert.Contains(t, f.Working()[1].Filled, "/ "+share)
+		assert.Equal(t, finding.Stop, wire.CheckConduit("r", "Feed", 2000, 19.99, 20, 8, cables, units.Metric).Grade)
+	}
+}

@@ -184,3 +184,32 @@ func TestConduitAtItsEdge(t *testing.T) {
 		assert.Equal(t, finding.Stop, wire.CheckConduit("r", "Feed", 2000, 19.99, 20, 8, cables, units.Metric).Grade)
 	}
 }
+
+// What the factory cable would do instead, by Ohm's law, and what its findings name: the table that decides,
+// and the way out of a hot roof where that is one.
+func TestWhatTheFindingsSay(t *testing.T) {
+	c := circuit(t, "12 AWG") // 1.98 Ω/1,000 ft
+	c.PV, c.Current, c.Volts = true, 10, 40
+	r, f := wire.FactoryOf(c, 0, units.Metric)
+	lost := 10 * 1.98 / 304.8 * 2 * 2
+	assert.InDelta(t, lost, float64(r.Drop), 1e-9)
+	assert.InDelta(t, lost/40*100, r.DropPct, 1e-9)
+	assert.InDelta(t, lost*10, float64(r.Loss), 1e-9)
+	assert.NotEmpty(t, f.Says)
+	_, pct, f := wire.CheckDrop("", "Cable", c.Conductor, 10, 2000, 40, 75, 3)
+	assert.InDelta(t, lost/40*100, pct, 1e-9)
+	assert.Equal(t, finding.Fine, f.Grade)
+	for want, k := range map[string]wire.Conditions{"IEC 60364-7-721": {Rules: wire.IEC, Mains: true}, "ABYC E-11": {Rules: wire.Marine, Insulation: 90}, "NEC 310.17": {Rules: wire.Code, Free: true, Bundled: 2}, "NEC 310.16": {Rules: wire.Code, Free: true, Bundled: 3}} {
+		assert.Equal(t, want, k.Decides())
+	}
+	// 10 AWG of 90 °C in the sun at 45 °C: 78 °C, 0.41 · 40 = 16.4 A; raised 0.87 · 40 = 34.8, at most 35.
+	k := wire.Conditions{Rules: wire.Code, Insulation: 90, Air: 45, OnRoof: true, Bundled: 2, Marked: 75}
+	says := func(lasting units.Ampere) string {
+		return wire.Enough("r", "Run", conductor(t, "10 AWG"), 20, lasting, k).Says
+	}
+	assert.Contains(t, says(16.39), "it needs")
+	assert.Contains(t, says(16.41), "keep it 19 mm (3/4 in) above the roof: then it carries 34.8 A")
+	assert.Contains(t, says(34.79), "above the roof")
+	assert.NotContains(t, says(34.81), "above the roof")
+	assert.Contains(t, says(34.81), "Use thicker cable, or a cooler way.")
+}

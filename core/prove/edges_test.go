@@ -6,6 +6,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/expr-lang/expr"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -162,4 +163,31 @@ func TestComparedAtTheEdges(t *testing.T) {
 	assert.Equal(t, "0.12 V, as expected (up to 0.2 V).", strings.TrimPrefix(prove.Lost(0.1).Compare("x", "X", 0.123).Says, "X: "))
 	assert.Equal(t, []float64{60}, []float64{prove.Warm("").Working[0].Value})
 	assert.Equal(t, []float64{0.5}, []float64{prove.Insulated(60).Working[1].Value})
+}
+
+// Every line of a working that an evaluator can read comes to the value beside it.
+func TestWorkingsComeToTheirValues(t *testing.T) {
+	curve := prove.Curve{Open: 20, Volts: 16, Short: 10, Amps: 9}
+	metered := 26.1
+	bank := prove.Bank{Nominal: 24, Chemistry: "lithium"}
+	read := 0
+	for name, e := range map[string]prove.Expectation{
+		"battery": bank.AtBattery(), "controller": bank.AtController(nil), "beside a reading": bank.AtController(&metered), "converter": prove.Supplied(24), "setting": bank.Set(), "label": prove.FromLabel(20), "bond": prove.Bonded(),
+		"inverter": prove.FromInverter(230), "joint": prove.Warm(""), "drop": prove.Lost(0.4), "shunt": prove.AtShunt(-20), "sun": prove.FromSun(240, 320, 0.96, 40, 12.8, 14.4, nil), "array": prove.OfArray("array_a", curve, curve, 40, 1000, prove.Limit{}, nil),
+	} {
+		for _, s := range e.Working {
+			if s.Formula == "" || strings.ContainsAny(s.Filled, "%V") {
+				continue
+			}
+			program, err := expr.Compile(strings.NewReplacer("−", "-", "·", "*").Replace(s.Filled), expr.AsFloat64())
+			if !assert.NoError(t, err, "%s: %s", name, s.Filled) {
+				continue
+			}
+			got, err := expr.Run(program, nil)
+			require.NoError(t, err)
+			assert.InDelta(t, s.Value, got.(float64), 0.006, "%s: %s = %v", name, s.Filled, s.Value)
+			read++
+		}
+	}
+	assert.Greater(t, read, 18)
 }

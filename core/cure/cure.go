@@ -73,8 +73,8 @@ func (c doctor) better(f finding.Finding, now plan.Plan) bool {
 	return is.Stops < was.Stops && is.Stops+has <= was.Stops+had || is.Stops == was.Stops && has < had
 }
 
-// fuseAt is how far from where it is connected a fuse that is proposed goes: a hand's breadth, within
-// every school's limit.
+// fuseAt returns the distance in mm from its terminal at which a fuse is proposed: a hand's breadth, within
+// every school's limit (common practice).
 func (c doctor) fuseAt() units.Millimetre {
 	if c.d.Units == units.Imperial {
 		return 4 * units.MillimetresPerInch

@@ -80,8 +80,8 @@ func draw(r *rand.Rand, pieces, spools int) (out []cut.Piece, on []cut.Spool) {
 	return out, on
 }
 
-// shortest is what cbc, a solver of integer programs, opens at least, each piece from a spool of its
-// colour or a plain one; −1: the pieces do not fit.
+// shortest returns the mm that cbc, a solver of integer programs, opens at least, each piece from a spool
+// of its colour or a plain one, and whether it proved that; −1: the pieces do not fit.
 func shortest(t testing.TB, pieces []cut.Piece, spools []cut.Spool, seconds int) (opened float64, proved bool) {
 	var lp strings.Builder
 	lp.WriteString("Minimize\n obj:")

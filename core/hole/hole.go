@@ -113,13 +113,13 @@ func BoreFor(cables []units.Millimetre, sleeve units.Millimetre) (bore units.Mil
 // rounds are the smallest circles round so many like circles, in their diameters, from 1 on.
 var rounds = []float64{1, 2, 2.1547, 2.4142, 2.7013, 3, 3, 3.3048, 3.6131, 3.8130, 3.9238, 4.0296, 4.2361, 4.3284, 4.5214, 4.6154, 4.7920, 4.8637, 4.8637, 5.1223}
 
-// loose is how full more circles than the table has pack at least: 20 fill 0.76 of theirs.
+// loose holds the share of a circle that more circles than the table has fill at least: 20 fill 0.76 of it.
 const loose = 0.7
 
-// play is how much wider than the cables a hole is drilled.
+// play holds how many times as wide as the circle round its cables a hole is drilled (common practice).
 const play = 1.1
 
-// Round is the diameter of a circle that cables of the given outer diameters fit in: of as many of the
+// Round returns the diameter in mm of a circle that cables of the given outer diameters fit in: of as many of the
 // thickest, or the sum of two.
 func Round(cables []units.Millimetre) units.Millimetre {
 	n := len(cables)
@@ -145,7 +145,7 @@ func roundBy(cables []units.Millimetre) finding.Step {
 	return lawRound.Fill(round, "%s · %s", finding.N(thickest), finding.N(round/thickest))
 }
 
-// PassFor is the bore through which cables pass with play, and the bit for it with a sleeve round
+// PassFor returns the bore in mm through which cables pass with play, and the bit for it with a sleeve round
 // it; ok is false when no bit is large enough.
 func PassFor(cables []units.Millimetre, sleeve units.Millimetre) (bore units.Millimetre, bit Bit, ok bool) {
 	bore = play * Round(cables)

@@ -135,7 +135,7 @@ func Free(g rig.Rig, panels []roof.Panel, housing shelf.Gland, system units.Syst
 	return over(g, whole, panels, housing, g.Standing(), system.Grid(), system)
 }
 
-// covers is what a housing there lies on.
+// covers returns the rectangle of the roof, in mm, that a housing there lies on.
 func (s Spot) covers(housing shelf.Gland) geom.Rect {
 	return geom.Rect{LX: s.X - housing.Length/2, LY: s.Y - housing.Width/2, HX: s.X + housing.Length/2, HY: s.Y + housing.Width/2}
 }

@@ -427,11 +427,11 @@ func (p *Plan) thing(d job.Document, e job.Equipment) power.Thing {
 	return t
 }
 
-// sinkReach is how near to a sink an outlet counts as one in the kitchen or the bath: 6 ft
+// sinkReach holds the distance in mm from a sink up to which an outlet counts as one in the kitchen or the bath: 6 ft
 // (NEC 551.41(C), from memory).
 const sinkReach = 6 * 12 * units.MillimetresPerInch
 
-// nearestSink is the surveyed sink that is nearest to a place, and how far its outline is from
+// nearestSink returns the label of the surveyed sink that is nearest to a place, and the mm to its outline from
 // above; empty where there is none or the place is not measured.
 func nearestSink(g rig.Rig, at rig.Spot) (label string, away units.Millimetre) {
 	if at.X == nil || at.Y == nil {

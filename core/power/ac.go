@@ -177,8 +177,8 @@ func (s System) inBank(id string) bool {
 	return slices.ContainsFunc(s.rows(), func(row []string) bool { return slices.Contains(row, id) })
 }
 
-// below is one standard size below the thickest plus wire of what a line bonds, which its fuse lets a fault
-// have, and that wire's label.
+// below returns the mm² one standard size below the thickest plus wire of what a line bonds, and that wire's
+// label; ok is false where no wire of a standard size leads to it.
 func (s System) below(l Line) (size units.SquareMillimetre, label string, ok bool) {
 	most := units.SquareMillimetre(0)
 	for _, w := range s.Wires {

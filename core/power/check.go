@@ -190,7 +190,7 @@ func (s System) checkFuses(flows map[Case]Flow, level func(...End) Level) (out [
 	return out
 }
 
-// statedFuse is the smallest fuse that the makers of what is at a wire's ends state, and whose that is; 0:
+// statedFuse returns the amps of the smallest fuse that the makers of what is at a wire's ends state, and whose that is; 0:
 // none does.
 func (s System) statedFuse(w Wire) (amps units.Ampere, whose string) {
 	for _, e := range []End{w.From, w.To} {
@@ -201,7 +201,8 @@ func (s System) statedFuse(w Wire) (amps units.Ampere, whose string) {
 	return amps, whose
 }
 
-// lowestAt is what the inverter at an end of a wire takes at its lowest volts, by the land code.
+// lowestAt returns the amps that the inverter at an end of a wire takes at its lowest volts, and that
+// inverter, by the land code; 0 by other rules and where there is none.
 func (s System) lowestAt(w Wire) (amps units.Ampere, of Thing) {
 	if s.Rules != wire.Code {
 		return 0, of
@@ -756,7 +757,7 @@ func (s System) checkDirections(flows map[Case]Flow) (out []finding.Finding) {
 	return out
 }
 
-// splash is how far water jumps from a sink (common practice).
+// splash holds the mm that water jumps from a sink (common practice).
 const splash units.Millimetre = 300
 
 // lying finds what is wrong with a battery on its side.
@@ -839,6 +840,7 @@ func (s System) checkRow(row []string) (out []finding.Finding) {
 	return out
 }
 
+// firstOf returns the ID of a row's first battery, empty for none.
 func firstOf(row []string) string {
 	if len(row) == 0 {
 		return ""

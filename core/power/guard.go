@@ -28,7 +28,7 @@ const (
 	reachBattery units.Millimetre = 72 * units.MillimetresPerInch
 )
 
-// reach is how far from an end of a wire its fuse may be, and from where on it is a caution. Of a wire
+// reach returns the mm from an end of a wire up to which its fuse may be, and up to which it is fine. Of a wire
 // by the marine rules that nobody says is in a sheath that may still be so.
 func (s System) reach(w Wire, atTo bool) (most, fine units.Millimetre) {
 	end := w.From

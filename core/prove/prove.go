@@ -122,7 +122,7 @@ func (s Sky) Light(w *When) (low, high units.Irradiance, working []finding.Step,
 // Range is what a reading may be.
 type Range struct{ Low, High float64 }
 
-// slip is what binary arithmetic may add to an end that a reading just meets.
+// slip holds what binary arithmetic may add to an end that a reading just meets, in the reading's unit.
 const slip = 1e-9
 
 // Has tells whether a reading is in it, both ends included.

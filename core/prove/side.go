@@ -168,7 +168,7 @@ func Supplied(volts units.Volt) Expectation {
 		Range{0.6 * float64(volts), 1.4 * float64(volts)}, "Look at its input's fuse and volts, and at what is switched on behind it.")
 }
 
-// Charged is the volts at which it is charged full: its label's, or by its make-up.
+// Charged returns the range of volts at which it is charged full: its label's, or by its make-up.
 func (b Bank) Charged() Range {
 	switch {
 	case b.Label > 0:
@@ -211,7 +211,7 @@ func Bonded() Expectation {
 	return expect(Range{0, 0.2}, GroundOhms, []finding.Step{lawGround.Fill(0.2, "0.1 + 0.1")}, Range{0, 1}, "Hold the leads together first and take off what they read. Then clean the contact to bare metal, and tighten it.")
 }
 
-// InsulationTest is the volts with which an array of so many open volts is tested, and the least
+// InsulationTest returns the volts with which an array of so many open volts is tested, and the least
 // resistance in MΩ (IEC 62446-1, from memory).
 func InsulationTest(open units.Volt) (with units.Volt, least float64) {
 	if 1.25*open < 120 {

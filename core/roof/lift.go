@@ -19,7 +19,7 @@ type Wind struct {
 	Storm  units.MilePerHour `json:"storm_mph,omitempty" jsonschema:"minimum=0,maximum=200,description=of a storm while it stands; absent: 70"`
 }
 
-// Parked is the speed of a storm from any side while the rig stands, in m/s: the job's, or 70 mph, a
+// Parked returns the speed of a storm from any side while the rig stands, in m/s: the job's, or 70 mph, a
 // severe thunderstorm's gust and a fifth more (common practice).
 func (w Wind) Parked() float64 { return float64(cmp.Or(w.Storm, 70)) * units.MetresPerSecondPerMPH }
 
@@ -115,7 +115,7 @@ func screwHolds(g rig.Rig, mount shelf.Mount) (n float64, ok bool) {
 	return hold, gravity > 0 && g.DeckThickness > 0
 }
 
-// threadIn is how much of a screw's thread is in the deck: through it where its length is not on the
+// threadIn returns the mm of a screw's thread that are in the deck: through it where its length is not on the
 // label.
 func threadIn(g rig.Rig, mount shelf.Mount) units.Millimetre {
 	if mount.ScrewL == 0 {
@@ -124,8 +124,8 @@ func threadIn(g rig.Rig, mount shelf.Mount) units.Millimetre {
 	return max(0, min(g.DeckThickness, mount.ScrewL-cmp.Or(mount.Plate, usualPlate)-usualSkin-usualTape-mount.ScrewD))
 }
 
-// lifts is the larger lift on an area in m²: on the road by the suction there, or in a storm from any
-// side while the rig stands, when nothing shelters it; and its pressure and suction.
+// lifts returns the larger lift in N on an area in m², with its pressure in Pa and its suction: on the road by the suction there, or in a storm from any
+// side while the rig stands, when nothing shelters it.
 func (w Wind) lifts(cp, area float64) (lift, pressure, suction float64, parked bool) {
 	road := Pressure(w.Speed())
 	storm, most := Pressure(w.Parked()), max(cp, frontSuction)

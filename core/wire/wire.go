@@ -68,7 +68,7 @@ type Conditions struct {
 // column.
 const upTo100 units.SquareMillimetre = 42
 
-// heldTo is the column of the land code to which terminals hold a conductor: 75 °C where all are
+// heldTo returns the column of the land code to which terminals hold a conductor: 75 °C where all are
 // marked so, the circuit is for more than 100 A or the conductor 1 AWG or thicker, else 60 °C (NEC
 // 110.14(C)(1), from memory).
 func (c Conductor) heldTo(k Conditions) int {
@@ -78,7 +78,7 @@ func (c Conductor) heldTo(k Conditions) int {
 	return column60
 }
 
-// small is what the land code lets a wire thinner than 14 AWG carry in a rig's low-voltage circuit
+// small returns the amps that the land code lets a wire thinner than 14 AWG carry in a rig's low-voltage circuit
 // (NEC 551.10(E), from memory): 18 AWG 6 A, 16 AWG and 1.5 mm² 8 A; 0: nothing.
 func (c Conductor) small(k Conditions) units.Ampere {
 	switch {
@@ -219,7 +219,7 @@ func (c Conductor) Carries(k Conditions) units.Ampere {
 	return min(carries, c.ampacities[c.heldTo(k)])
 }
 
-// warm is the factor of the air along a conductor.
+// warm returns the factor for the air along a conductor, 0 to 1.
 func (k Conditions) warm(insulation units.Celsius) float64 {
 	if k.Rules != Marine {
 		return AmbientFactor(insulation, k.Ambient())
@@ -322,7 +322,7 @@ func (c Conductor) carriesWorking(k Conditions) []finding.Step {
 	return append(steps, lawCodeAmps.Fill(carries, "min(%s · %s · %s, %s)", amps(c.ampacities[column]), finding.N(ambient), finding.N(bundle), amps(terminals)))
 }
 
-// heldBy says why terminals hold a conductor to their column.
+// heldBy returns in words why terminals hold a conductor to their column.
 func (c Conductor) heldBy(k Conditions) string {
 	switch {
 	case k.Marked >= 75:
@@ -807,7 +807,7 @@ func (c Circuit) fuse(r Result) finding.Finding {
 		Of("", c.Label, "a %s fuse, within %s.", c.Fuse.Text(), window)
 }
 
-// highBy says how the window's upper end comes about.
+// highBy returns in words how the window's upper end comes about.
 func (c Circuit) highBy() string {
 	if c.Rules == Marine {
 		return "what the conductor carries after correction; the next standard size up to 1.5 times (ABYC E-11, from memory)"

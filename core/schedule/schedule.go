@@ -107,6 +107,7 @@ func Solve(p Problem, stop func() bool, found func(Plan)) (best Plan, err error)
 	return s.solve(stop, found)
 }
 
+// solve returns what Solve does, by the steps at which tasks may begin as they stand.
 func (s *solver) solve(stop func() bool, found func(Plan)) (best Plan, err error) {
 	p := s.p
 	least := s.least()
@@ -188,7 +189,7 @@ func Repair(p Problem) (plan Plan, changed []int, err error) {
 	return s.mend()
 }
 
-// mend is Repair.
+// mend returns what Repair does, by the steps at which tasks may begin as they stand.
 func (s *solver) mend() (plan Plan, changed []int, err error) {
 	p := s.p
 	s.repair = true

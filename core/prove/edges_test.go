@@ -6,12 +6,12 @@ import (
 	"testing"
 	"time"
 
-	"github.com/expr-lang/expr"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"velvetroad/core/array"
 	"velvetroad/core/finding"
+	"velvetroad/core/finding/findingtest"
 	"velvetroad/core/prove"
 	"velvetroad/core/shelf"
 	"velvetroad/core/sun"
@@ -175,19 +175,7 @@ func TestWorkingsComeToTheirValues(t *testing.T) {
 		"battery": bank.AtBattery(), "controller": bank.AtController(nil), "beside a reading": bank.AtController(&metered), "converter": prove.Supplied(24), "setting": bank.Set(), "label": prove.FromLabel(20), "bond": prove.Bonded(),
 		"inverter": prove.FromInverter(230), "joint": prove.Warm(""), "drop": prove.Lost(0.4), "shunt": prove.AtShunt(-20), "sun": prove.FromSun(240, 320, 0.96, 40, 12.8, 14.4, nil), "array": prove.OfArray("array_a", curve, curve, 40, 1000, prove.Limit{}, nil),
 	} {
-		for _, s := range e.Working {
-			if s.Formula == "" || strings.ContainsAny(s.Filled, "%V") {
-				continue
-			}
-			program, err := expr.Compile(strings.NewReplacer("−", "-", "·", "*").Replace(s.Filled), expr.AsFloat64())
-			if !assert.NoError(t, err, "%s: %s", name, s.Filled) {
-				continue
-			}
-			got, err := expr.Run(program, nil)
-			require.NoError(t, err)
-			assert.InDelta(t, s.Value, got.(float64), 0.006, "%s: %s = %v", name, s.Filled, s.Value)
-			read++
-		}
+		read += findingtest.Steps(t, name, e.Working)
 	}
 	assert.Greater(t, read, 18)
 }

@@ -38,7 +38,7 @@ const Clear units.Millimetre = 10
 
 var (
 	lawRound = finding.Law{Step: "circle round the cables", Formula: "thickest · 1, 2, 2.155, 2.414, 2.701, 3, 3, 3.305, 3.613, 3.813, … of 1, 2, 3, … cables", Unit: "mm", Source: "smallest circle round like circles (Graham and others 1998), from memory", Mark: finding.Memory}
-	lawPlay  = finding.Law{Step: "bore for the cables", Formula: "1.1 · circle round them", Unit: "mm", Source: "they must fit; a tenth of play is common practice. Shares of NEC Chapter 9 Table 1 are for conduit", Mark: finding.Common}
+	lawPlay  = finding.Law{Step: "bore through which the cables pass", Formula: "1.1 · circle round them", Unit: "mm", Source: "they must fit; a tenth of play is common practice. Shares of NEC Chapter 9 Table 1 are for conduit", Mark: finding.Common}
 	lawFill  = finding.Law{Step: "bore for the cables", Formula: "√(Σ d² / share), share 53 % one, 31 % two, 40 % three or more", Unit: "mm", Source: "NEC Chapter 9 Table 1", Mark: finding.Published}
 	lawBit   = finding.Law{Step: "next standard bit", Formula: "smallest bit ≥ bore + 2 · sleeve", Unit: "mm", Source: "bits in inch and metric sets", Mark: finding.Common}
 	lawFeet  = finding.Law{Step: "screws through the roof", Formula: "Σ feet · screws a foot, but on old brackets", Unit: "", Source: "labels of the feet", Mark: finding.Common}

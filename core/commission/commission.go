@@ -14,6 +14,7 @@ import (
 	"velvetroad/core/plan"
 	"velvetroad/core/power"
 	"velvetroad/core/prove"
+	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 )
@@ -32,7 +33,9 @@ type Step struct {
 	Missing []string `json:"missing,omitempty"` // titles of those that are not done
 	Lacks   []string `json:"lacks,omitempty"`   // what is not whole or not built of what it switches on
 	Done    bool     `json:"done"`
-	Wrong   bool     `json:"wrong,omitempty"` // a reading of it is a stop
+	Wrong   bool     `json:"wrong,omitempty"` // a reading of it is a stop, or somebody found it not right
+	Look    bool     `json:"look,omitempty"`  // it is looked over, and may be found not right
+	Found   string   `json:"found,omitempty"` // what was found not right
 	Reason  string   `json:"reason,omitempty"`
 	By      string   `json:"by,omitempty"`
 	At      string   `json:"at,omitempty"`
@@ -82,6 +85,7 @@ func Sheet(d job.Document, p plan.Plan) []Step {
 
 func (o *order) all() []Step {
 	o.isolate()
+	o.look()
 	o.grounds()
 	o.strings()
 	o.battery()
@@ -232,6 +236,49 @@ func (o *order) isolate() {
 	}
 	o.add(Step{Key: "isolate", Title: "Everything off", Says: units.Capital(strings.Join(off, "; ")) + ".", Confirm: true,
 		Caution: "A panel in the light is live whatever is switched off. Take rings and watches off, and cover a battery's terminals while you work beside them."})
+}
+
+// look is what is looked over before anything is metered: what no reading shows.
+func (o *order) look() {
+	for _, rule := range prove.Looks() {
+		if names, has := o.looksAt(rule); has {
+			o.add(Step{Key: rule.Code, Title: units.Capital(prove.LookTitles[rule.Code]), Look: true, Confirm: true, Needs: []string{"isolate"}, Says: prove.HowToLook(rule, o.d.WireRules, o.d.Units, names)})
+		}
+	}
+}
+
+// looksAt names the things that a rule of looking over is about; has is false where the job has none.
+func (o *order) looksAt(rule finding.Rule) (names string, has bool) {
+	var labels []string
+	switch rule.Code {
+	case prove.Held.Code, prove.Covered.Code:
+		for _, b := range o.of("battery") {
+			labels = append(labels, b.Label)
+		}
+	case prove.ColdStop.Code:
+		for _, b := range o.of("battery") {
+			if part, ok := shelf.Find(o.d.Parts.Batteries, b.Part); ok && part.Chemistry == "lithium" {
+				labels = append(labels, b.Label)
+			}
+		}
+	case prove.Reached.Code:
+		for _, c := range o.p.Controllers {
+			if !c.Later && slices.ContainsFunc(c.Inputs, o.switched) {
+				labels = append(labels, "the disconnect of "+c.Label)
+			}
+		}
+		for _, e := range o.of("switch") {
+			labels = append(labels, e.Label)
+		}
+		labels = append(labels, o.breakers()...)
+	case prove.Relieved.Code:
+		return "", len(o.p.Entries)+len(o.d.Holes) > 0
+	case prove.Framed.Code:
+		return "", slices.ContainsFunc(o.p.Panels, func(q roof.Panel) bool { return !q.Part.Flexible })
+	default:
+		return "", len(o.d.Circuits) > 0
+	}
+	return finding.And(labels), len(labels) > 0
 }
 
 // switched tells whether a PV input has something that is opened by hand at its controller.
@@ -481,7 +528,8 @@ func (o *order) settle() {
 		s := &o.steps[i]
 		byKey[s.Key] = s
 		if by, is := said[s.Key]; is {
-			s.Done, s.Reason, s.By, s.At = s.Confirm, by.Reason, by.By, by.At
+			s.Done, s.Reason, s.By, s.At, s.Found = s.Confirm && by.Wrong == "", by.Reason, by.By, by.At, by.Wrong
+			s.Wrong = s.Look && by.Wrong != ""
 		}
 		if s.Confirm {
 			continue

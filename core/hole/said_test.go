@@ -12,12 +12,12 @@ import (
 	"pgregory.net/rapid"
 
 	"velvetroad/core/finding"
-	"velvetroad/core/finding/findingtest"
 	"velvetroad/core/hole"
 	"velvetroad/core/rig"
 	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/demo/demotest"
 )
 
 // How far a finding tells people to move an entry, by hand beside the edges above; every working comes to its
@@ -39,7 +39,7 @@ func TestHowFarAnEntryMoves(t *testing.T) {
 	} {
 		f := check(c.x, c.y, c.of)[c.code]
 		assert.Contains(t, f.Says, c.says, c.code)
-		assert.NotZero(t, findingtest.Workings(t, []finding.Finding{f}), c.code)
+		assert.NotZero(t, demotest.Workings(t, []finding.Finding{f}), c.code)
 	}
 	twins := g
 	twins.Obstructions = []rig.Obstruction{{ID: "a", Label: "First", Shape: "rectangle", X: 2000, Y: 900, Length: 100, Width: 100}, {ID: "b", Label: "Second", Shape: "rectangle", X: 2300, Y: 900, Length: 100, Width: 100}}
@@ -69,7 +69,7 @@ func TestBitsToTheLastDigit(t *testing.T) {
 	e := hole.Entry{ID: "e", Label: "E", X: 1000, Y: 400, Sleeve: 1.5, Part: shelf.Gland{Ways: 3, MaxCable: 9, Length: 100, Width: 80}, Cables: []units.Millimetre{7, 6, 6}}
 	r, found := hole.Check(e, g, nil, units.Metric)
 	assert.InDelta(t, 1.1*7*2.1547, float64(r.Bore), 1e-9)
-	read := findingtest.Workings(t, found)
+	read := demotest.Workings(t, found)
 	assert.Contains(t, found[0].Working()[2].Filled, "7 · 2.15")
 	assert.InDelta(t, float64(r.Bore)+3, found[0].Working()[4].Value, 1e-9, "with its sleeve")
 	e.Cables = []units.Millimetre{7, 6}
@@ -78,7 +78,7 @@ func TestBitsToTheLastDigit(t *testing.T) {
 	_, f := hole.Bored("r", "Conduit", []units.Millimetre{7, 6}, 0, units.Metric)
 	assert.Contains(t, f.Working()[2].Filled, "7² + 6²")
 	assert.Len(t, f.Working(), 5, "no circle round them")
-	assert.Greater(t, read+findingtest.Workings(t, append(found, f)), 8)
+	assert.Greater(t, read+demotest.Workings(t, append(found, f)), 8)
 }
 
 // An entry for more cables than go through it now says so while it is chosen; glands that seal two are counted.

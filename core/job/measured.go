@@ -38,6 +38,7 @@ type Step struct {
 	ID     string `json:"id" jsonschema:"format=uuid"`
 	Step   string `json:"step" jsonschema:"minLength=1,description=which, as velvet prove names it"`
 	Reason string `json:"reason,omitempty" jsonschema:"description=why it was done although what it needs was not recorded"`
+	Wrong  string `json:"wrong,omitempty" jsonschema:"maxLength=400,description=of a step of looking over: what was found not right; absent: it is as it should be"`
 	By     string `json:"by"`
 	At     string `json:"at" jsonschema:"format=date-time"`
 }

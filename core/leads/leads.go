@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"velvetroad/core/array"
 	"velvetroad/core/finding"
@@ -30,6 +31,7 @@ var (
 	// roof box's glands.
 	Reaches  = finding.Rule{Code: "array.leads", Unit: "mm", Asks: "Do the panels' leads reach each other?", Stops: "caution when a join needs an extension, with its length", Laws: []finding.Law{lawLead, lawHave}}
 	Polarity = finding.Rule{Code: "array.polarity", Asks: "Does a plug meet a socket at every join of a string?", Stops: "caution when two panels' positive leads end differently: their join needs an adapter lead, and its ends show the wrong polarity"}
+	Makes    = finding.Rule{Code: "array.connectors", Asks: "Are both halves of every connector of one make and type?", Stops: "stop when two labels name different ones that are to be plugged into each other: such pairs burn, and no maker answers for them (NEC 690.33, IEC 62548, from memory)"}
 	BoxWays  = finding.Rule{Code: "array.box_ways", Asks: "Do the strings' cables fit the combiner box?", Stops: "stop when they are more than its glands, or there is no box for strings that are to end in one", Laws: []finding.Law{lawGlands}}
 )
 
@@ -38,6 +40,7 @@ var (
 type Join struct {
 	From, To       string           // "A1 −", "A2 +", or the entry's label
 	FromIn, ToIn   string           // what each ends in: plug, socket, the box's gland; empty: not on the label
+	FromBy, ToBy   string           // make and type of the connectors on each; empty: not on the label, or a gland
 	Wanted         units.Millimetre // lead from box to box
 	Have           units.Millimetre
 	Extension      units.Millimetre // 0: it reaches
@@ -47,12 +50,19 @@ type Join struct {
 // Mates tells whether the join's ends fit, as far as the labels say.
 func (j Join) Mates() bool { return j.FromIn == "" || j.FromIn != j.ToIn }
 
+// OneMake tells whether two connectors may be plugged into each other, as far as their labels say: they
+// are of one make and type, whatever the case and the spaces.
+func OneMake(a, b string) bool {
+	plain := func(s string) string { return strings.ToLower(strings.Join(strings.Fields(s), " ")) }
+	return a == "" || b == "" || plain(a) == plain(b)
+}
+
 // Facing is what an extension has where it meets such an end: the other of plug
 // and socket. Read by itself it tells the wrong polarity.
 func (j Join) Facing(end string) string { return other(end) }
 
 // Rules lists the rules of this room.
-func Rules() []finding.Rule { return []finding.Rule{Reaches, Polarity, BoxWays} }
+func Rules() []finding.Rule { return []finding.Rule{Reaches, Polarity, Makes, BoxWays} }
 
 // String is a string's panels on the roof from its positive end, with the box in
 // which it ends; nil: at its own leads.
@@ -167,7 +177,7 @@ func Check(s String, system units.System) (out Result, found []finding.Finding) 
 		join(Join{From: s.Box.Label, To: first.Label + " +", FromIn: "gland", ToIn: endsIn(first, true), Have: lead(first)}, *at, spots(first)[ends[0]][0])
 	}
 	for i := 0; i+1 < len(row); i++ {
-		join(Join{From: row[i].Label + " −", To: row[i+1].Label + " +", FromIn: endsIn(row[i], false), ToIn: endsIn(row[i+1], true), Have: lead(row[i]) + lead(row[i+1])},
+		join(Join{From: row[i].Label + " −", To: row[i+1].Label + " +", FromIn: endsIn(row[i], false), ToIn: endsIn(row[i+1], true), FromBy: row[i].Part.Connector, ToBy: row[i+1].Part.Connector, Have: lead(row[i]) + lead(row[i+1])},
 			spots(row[i])[ends[i]][1], spots(row[i+1])[ends[i+1]][0])
 	}
 	if s.Box != nil {
@@ -210,6 +220,12 @@ func (s Result) findings(system units.System) (out []finding.Finding) {
 			lawLead.Fill(float64(worst.Wanted), "%s + 60", finding.N(float64(worst.Wanted-leadBends))),
 			finding.Given("leads of "+worst.From+" and "+worst.To, float64(worst.Have), "mm", "labels; where they do not say 900 mm each, or half the panel's length + 100 mm")).
 			Of("String", s.Label, "the leads at %s and %s do not meet. Add a %s extension%s. Then plug and socket no longer tell polarity: measure it and mark + red.", worst.From, worst.To, worst.Extension.Text(system), more))
+	}
+	if i := slices.IndexFunc(s.Joins, func(j Join) bool { return !OneMake(j.FromBy, j.ToBy) }); i >= 0 {
+		j := s.Joins[i]
+		out = append(out, Makes.Says(finding.Stop, s.ID, "").Of("String", s.Label, "from %s to %s a connector of %s would meet one of %s. Cut one off and crimp on its like, or use a lead that has one of each.", j.From, j.To, j.FromBy, j.ToBy))
+	} else if len(s.Joins) > 0 && !slices.ContainsFunc(s.Joins, func(j Join) bool { return j.FromBy == "" || j.ToBy == "" }) {
+		out = append(out, Makes.Says(finding.Fine, s.ID, "").Of("String", s.Label, "all its connectors are of %s.", s.Joins[0].FromBy))
 	}
 	switch {
 	case clash != nil:
@@ -328,6 +344,24 @@ func CheckBoxes(boxes []Box, inputs []Input) (out []BoxUse, found []finding.Find
 	return out, found
 }
 
+// CheckBranch says whether the connectors of strings that meet at branch connectors are of one make. About
+// is the controller's ID or that of its input.
+func CheckBranch(about, label string, rows []array.String) (out []finding.Finding) {
+	var first shelf.Panel
+	for _, s := range rows {
+		for i, q := range s.Panels {
+			switch {
+			case i > 0 && i < len(s.Panels)-1: // its leads end at the panels beside it
+			case first.Connector == "":
+				first = q.Part
+			case !OneMake(first.Connector, q.Part.Connector):
+				return append(out, Makes.Says(finding.Stop, about, "").Of("", label, "its strings meet at branch connectors, and %s has connectors of %s, %s of %s. Crimp on one make, or let them end in a roof box.", first.Name, first.Connector, q.Part.Name, q.Part.Connector))
+			}
+		}
+	}
+	return out
+}
+
 func (u *BoxUse) homeRun(label string) {
 	u.Used += 2
 	u.By = append(u.By, fmt.Sprintf("home run of %s: 2 cables", label))
@@ -381,6 +415,18 @@ func Parts(groups []Group, boxes []Box, joins []Result, system units.System) (ou
 	return out
 }
 
+// like says which connectors those of a group have to be like; empty where no label says it.
+func (g Group) like() string {
+	for _, s := range g.Strings {
+		for _, q := range s.Panels {
+			if q.Part.Connector != "" {
+				return ", of " + q.Part.Connector
+			}
+		}
+	}
+	return ""
+}
+
 // parts adds what the strings of one PV input take.
 func (g Group) parts(add func(what string, n int)) {
 	strings := 0
@@ -395,10 +441,10 @@ func (g Group) parts(add func(what string, n int)) {
 	if g.Portable {
 		add("weatherproof outside plug with its inlet", 1)
 	} else if g.Joins == "box" {
-		add("locking PV connectors, pair, at a string's leads to the box", strings)
+		add("locking PV connectors, pair, at a string's leads to the box"+g.like(), strings)
 		add("glands of the roof box", 2*strings)
 	} else {
-		add("locking PV connectors, pair, at a home run", 1)
+		add("locking PV connectors, pair, at a home run"+g.like(), 1)
 		switch {
 		case strings > mostBranch:
 			add(fmt.Sprintf("no branch connector joins %d strings: let them end in a roof box", strings), 1)

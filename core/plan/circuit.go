@@ -212,6 +212,9 @@ func (p *Plan) lay(d job.Document, r job.Circuit, atController string, proposed 
 		says = fmt.Sprintf("%s one way, measured on the rig.", wire.Long(out.OneWay, d.Units))
 	}
 	p.add(wire.Length.Says(finding.Fine, r.ID, "").WithValue(float64(out.OneWay)/1000).WithWorking(c.LengthBy).Of("", c.Label, "%s", says))
+	if f, ok := bends(r, out.Cable, c.Label, d.Units); ok {
+		p.add(f)
+	}
 	c.OneWay, c.Units = out.OneWay, d.Units
 	c.Conditions = wire.Conditions{Rules: d.WireRules.Of(r.System), Insulation: 90, Air: r.Air, OnRoof: !r.Raised && route.OnRoof(out.Path), Bundled: r.Bundled, Engine: r.Engine, Mains: r.System == "ac", Free: r.Free, Across: max(c.Volts, c.Breaks), NextSize: true}
 	if marked(d, r) {
@@ -224,6 +227,15 @@ func (p *Plan) lay(d job.Document, r job.Circuit, atController string, proposed 
 	c.Runs = r.Main().Runs
 	out.circuit = c
 	return out
+}
+
+// bends says whether the way that somebody drew for a circuit leaves room for its cable's bends; ok is
+// false where none is drawn or its diameter is not on the label.
+func bends(r job.Circuit, cable *shelf.Cable, label string, system units.System) (f finding.Finding, ok bool) {
+	if cable == nil || cable.OuterD == 0 {
+		return f, false
+	}
+	return wire.CheckBends(r.ID, label, r.Path, cable.OuterD, system)
 }
 
 // load says what a circuit's cable does with the current in it, once it is laid and its

@@ -3,6 +3,7 @@ package plan
 import (
 	"slices"
 
+	"velvetroad/core/array"
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/leads"
@@ -41,11 +42,24 @@ func (p *Plan) leads(d job.Document) {
 			if one.Strings > 0 {
 				inputs = append(inputs, one)
 			}
+			if one.Strings > 1 && one.Joins != "box" {
+				p.add(leads.CheckBranch(k.ID, k.Label, p.stringsOf(k.ID, in.Name))...)
+			}
 		}
 	}
 	var found []finding.Finding
 	p.Boxes, found = leads.CheckBoxes(boxes, inputs)
 	p.add(found...)
+}
+
+// stringsOf are the strings that end at an input of a controller.
+func (p *Plan) stringsOf(controller, input string) (out []array.String) {
+	for _, s := range p.Strings {
+		if s.Controller == controller && s.Input == input {
+			out = append(out, s.String)
+		}
+	}
+	return out
 }
 
 // entryBoxes are the roof entries that are combiner boxes.

@@ -239,6 +239,11 @@ func (p *Plan) proof(d job.Document) {
 			p.add(e.Compare(m.Of, p.Labels[m.Of], m.Value))
 		}
 	}
+	for _, s := range d.Record.Steps {
+		if i := slices.IndexFunc(prove.Looks(), func(r finding.Rule) bool { return r.Code == s.Step }); i >= 0 && s.Wrong != "" {
+			p.add(prove.Looked(prove.Looks()[i], d.ID, d.WireRules, s.Wrong))
+		}
+	}
 	made := 0
 	for _, m := range d.Record.Measured {
 		if m.From == job.Simulated {

@@ -6,7 +6,6 @@ import (
 
 	"github.com/stretchr/testify/assert"
 
-	"velvetroad/core/finding/findingtest"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/units"
@@ -31,11 +30,11 @@ func TestEveryFilledLineIsTrue(t *testing.T) {
 		for _, p := range []plan.Plan{plan.Of(d, demo.Shelf()), plan.Built(d, demo.Shelf())} {
 			for _, f := range p.Findings {
 				for _, s := range f.Working() {
-					if s.Filled != "" && findingtest.Solved(s) {
+					if s.Filled != "" && demotest.Solved(s) {
 						left[f.Code+": "+s.Step] = s.Filled
 					}
 				}
-				checked += findingtest.Steps(t, f.Code, f.Working())
+				checked += demotest.Steps(t, f.Code, f.Working())
 			}
 		}
 	}

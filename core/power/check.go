@@ -49,7 +49,7 @@ var (
 	Discharge = finding.Rule{Code: "power.discharge", Unit: "A", Asks: "Does the bank give what everything takes at once?", Stops: "caution when the largest load is over what the batteries give for long, or the start-up over their peak", Laws: []finding.Law{lawTakes}}
 	Made      = finding.Rule{Code: "power.volts", Unit: "V", Asks: "Is everything made for the volts it is on?", Stops: "stop when its label names other volts, or a switch may not open those of the bank; caution where a load's label says nothing and it is not on 12 V"}
 	Converter = finding.Rule{Code: "power.converter", Unit: "A", Asks: "Does a converter give what the things behind it take, and what the largest takes to start?", Stops: "caution when they take more than its label says: its volts fall, and motors stall", Laws: []finding.Law{lawConverter}}
-	Cold      = finding.Rule{Code: "power.cold", Unit: "°C", Asks: "Can the bank be charged on the coldest morning?", Stops: "caution when it is colder than the battery may be charged at, and neither its place nor the battery is heated"}
+	Cold      = finding.Rule{Code: "power.cold", Unit: "°C", Asks: "Can the bank be charged on the coldest morning?", Stops: "caution when it is colder than the battery may be charged at, neither its place nor the battery is heated, and its management does not stop charging by itself"}
 	Balance   = finding.Rule{Code: "power.balance", Asks: "Do lithium batteries in series stay level?", Stops: "caution: a row of several needs a balancer, and batteries of one age and make-up; lead levels itself when it is charged full"}
 	Links     = finding.Rule{Code: "power.links", Asks: "Has each of several lithium batteries in parallel a fuse of its own?", Stops: "caution from two and of what was there, stop from three rows of which one has none: a short in one is fed by all others",
 		Laws: []finding.Law{{Step: "rows in parallel without a fuse", Formula: "rows whose plus leads on through no fuse", Source: "common practice; ABYC E-13", Mark: finding.Common}}}
@@ -803,8 +803,10 @@ func (s System) checkBank(flows map[Case]Flow) (out []finding.Finding) {
 				f = Cold.Says(finding.Watch, b.ID, "").Of("", b.Label, "it may be charged from %s on, and how cold it gets is not known. Enter the coldest morning at Survey.", coldest.Text(s.Units))
 			case f.Passes():
 				f = f.Of("", b.Label, "it may be charged on the coldest morning.")
+			case b.Battery.ColdStop:
+				f = f.WithGrade(finding.Fine).Of("", b.Label, "%s on the coldest morning; its own management stops charging below %s, so it comes to no harm and takes no charge then.", s.Coldest.Text(s.Units), coldest.Text(s.Units))
 			default:
-				f = f.Of("", b.Label, "%s on the coldest morning; it may be charged from %s on, and freezing while charged ruins it. Put it in a heated place, use one that warms itself, or stop charging by its sensor.", s.Coldest.Text(s.Units), coldest.Text(s.Units))
+				f = f.Of("", b.Label, "%s on the coldest morning; it may be charged from %s on, and freezing while charged ruins it. Put it in a heated place, use one that warms itself or whose management stops charging, or stop charging by its sensor.", s.Coldest.Text(s.Units), coldest.Text(s.Units))
 			}
 			out = append(out, f)
 		}

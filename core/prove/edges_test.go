@@ -11,11 +11,11 @@ import (
 
 	"velvetroad/core/array"
 	"velvetroad/core/finding"
-	"velvetroad/core/finding/findingtest"
 	"velvetroad/core/prove"
 	"velvetroad/core/shelf"
 	"velvetroad/core/sun"
 	"velvetroad/core/units"
+	"velvetroad/demo/demotest"
 )
 
 // Light by sky, in W/m² where place and season are not known and as shares of a clear sky's where they
@@ -175,7 +175,7 @@ func TestWorkingsComeToTheirValues(t *testing.T) {
 		"battery": bank.AtBattery(), "controller": bank.AtController(nil), "beside a reading": bank.AtController(&metered), "converter": prove.Supplied(24), "setting": bank.Set(), "label": prove.FromLabel(20), "bond": prove.Bonded(),
 		"inverter": prove.FromInverter(230), "joint": prove.Warm(""), "drop": prove.Lost(0.4), "shunt": prove.AtShunt(-20), "sun": prove.FromSun(240, 320, 0.96, 40, 12.8, 14.4, nil), "array": prove.OfArray("array_a", curve, curve, 40, 1000, prove.Limit{}, nil),
 	} {
-		read += findingtest.Steps(t, name, e.Working)
+		read += demotest.Steps(t, name, e.Working)
 	}
 	assert.Greater(t, read, 18)
 }

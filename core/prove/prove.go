@@ -142,7 +142,7 @@ var (
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Volts, Amps, BatteryVolts, SupplyVolts, Setting, Charging, GroundOhms, Insulation, MainsVolts, JointHeat, LostVolts, ArrayVolts, ArrayAmps, ShuntAmps, MadeUp}
+	return append([]finding.Rule{Volts, Amps, BatteryVolts, SupplyVolts, Setting, Charging, GroundOhms, Insulation, MainsVolts, JointHeat, LostVolts, ArrayVolts, ArrayAmps, ShuntAmps, MadeUp}, Looks()...)
 }
 
 // Expected is what an open and a shorted string should read.

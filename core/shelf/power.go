@@ -20,6 +20,7 @@ type Battery struct {
 	Peak       units.Ampere     `json:"peak_a,omitempty" jsonschema:"description=most amps it gives for a few seconds; absent: not on the label"`
 	ChargeV    units.Volt       `json:"charge_v,omitempty" jsonschema:"minimum=0,maximum=70,description=volts at which it is charged full; absent: by its make-up"`
 	ChargeFrom *units.Celsius   `json:"charge_from_c,omitempty" jsonschema:"description=coldest at which it may be charged; absent: 0 of a lithium battery"`
+	ColdStop   bool             `json:"cold_stop,omitempty" jsonschema:"description=its own management stops charging when it is too cold"`
 	Heated     bool             `json:"heated,omitempty" jsonschema:"description=it warms itself before it is charged"`
 	Cranking   units.Ampere     `json:"cranking_a,omitempty" jsonschema:"minimum=0,maximum=3000,description=cold cranking amps of a starter battery; absent: not on the label"`
 	Resistance float64          `json:"resistance_mohm,omitempty" jsonschema:"description=internal; absent: not on the label"`

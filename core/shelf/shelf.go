@@ -38,6 +38,7 @@ type Panel struct {
 	Leads      units.Millimetre `json:"leads_mm,omitempty" jsonschema:"description=length of each of its two leads; absent: not on the label"`
 	LeadAmps   units.Ampere     `json:"leads_a,omitempty" jsonschema:"minimum=0,maximum=100,description=most amps of its leads and connectors; absent: as its series fuse"`
 	LeadsAt    string           `json:"leads_at,omitempty" jsonschema:"enum=end,enum=side,enum=split,description=where its leads come out: in the middle of a short side or of a long one; or one at each end; absent: a short side"`
+	Connector  string           `json:"connector,omitempty" jsonschema:"maxLength=80,description=make and type of the connectors on its leads; absent: not on the label"`
 	PlusEnd    string           `json:"plus_end,omitempty" jsonschema:"enum=plug,enum=socket,description=what its positive lead ends in; absent: not known"`
 	Diodes     int              `json:"bypass_diodes,omitempty" jsonschema:"description=bypass diodes in its junction boxes; absent: not on the label"`
 	ThinFilm   bool             `json:"thin_film,omitempty" jsonschema:"description=not crystalline silicon: no table knows its volts in the cold"`

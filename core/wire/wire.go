@@ -147,6 +147,8 @@ var (
 	lawDropSum    = finding.Law{Step: "drop of all pieces", Formula: "Σ drop", Unit: "V", Source: "physics", Mark: finding.Common}
 	lawDropShare  = finding.Law{Step: "share of the circuit's volts", Formula: "drop / volts · 100", Unit: "%", Source: "physics", Mark: finding.Common}
 	lawPath       = finding.Law{Step: "one-way length", Formula: "Σ legs · (1 + slack) + loops", Unit: "m", Source: "geometry of the drawn path", Mark: finding.Common}
+	lawRadius     = finding.Law{Step: "tightest bend", Formula: "8 · outer diameter", Unit: "mm", Source: "common practice where its maker says nothing; NEC 300.34 asks for as much above 1,000 V, from memory", Mark: finding.Common}
+	lawBend       = finding.Law{Step: "straight length that the bends at its ends take", Formula: "radius · (tan(turn / 2) + tan(turn / 2))", Unit: "mm", Source: "geometry", Mark: finding.Common}
 	lawConduit    = finding.Law{Step: "inner diameter for the cables", Formula: "√(n · d² / share), share 53 % one, 31 % two, 40 % three or more", Unit: "mm", Source: "NEC Chapter 9 Table 1", Mark: finding.Published}
 	lawFuse       = finding.Law{Step: "smallest standard size in the window", Formula: "next standard size ≥ 1.25 · I, ≤ what the conductor carries", Unit: "A", Source: "NEC 240.4, 240.6(A)", Mark: finding.Memory}
 
@@ -163,13 +165,14 @@ var (
 	Volts    = finding.Rule{Code: "wire.volts", Unit: "V", Asks: "Is the cable's insulation made for the volts on it?", Stops: "stop when the most volts of its circuit are above its label's"}
 	Sun      = finding.Rule{Code: "wire.sunlight", Asks: "Is a cable on the roof made to lie in the sun?", Stops: "caution for one whose label does not say so (NEC 690.31, from memory)"}
 	Strands  = finding.Rule{Code: "wire.strands", Asks: "Is every conductor stranded?", Stops: "stop for a solid one: the road breaks it (ABYC E-11, IEC 60364-7-721; from memory)"}
+	Bends    = finding.Rule{Code: "wire.bend", Unit: "mm", Asks: "Does the drawn way leave room for the cable's bends?", Stops: "caution where a straight piece is shorter than the bends at its ends take, by eight diameters of radius", Laws: []finding.Law{lawRadius, lawBend}}
 	Conduit  = finding.Rule{Code: "wire.conduit", Unit: "mm", Asks: "Is a cable below the floor kept from stones, and does its conduit hold it?", Stops: "caution where it has no loom or conduit, stop where the conduit is narrower than its cables need", Laws: []finding.Law{lawConduit}}
 	Factory  = finding.Rule{Code: "wire.factory_cable", Unit: "A", Asks: "What would the factory cable do instead?", Stops: "never: it is a comparison, not part of the plan", Laws: []finding.Law{lawCodeAmps, lawMarineAmps, lawDrop, lawDropShare}}
 )
 
 // Rules lists the rules of this room.
 func Rules() []finding.Rule {
-	return []finding.Rule{Length, NoPath, NoCable, Ampacity, DropPV, DropBatt, DropLoad, Fuse, Parallel, Terminal, Volts, Sun, Strands, Conduit, Factory}
+	return []finding.Rule{Length, NoPath, NoCable, Ampacity, DropPV, DropBatt, DropLoad, Fuse, Parallel, Terminal, Volts, Sun, Strands, Bends, Conduit, Factory}
 }
 
 // Before is the conductor's ampacity before correction: the insulation's column, by the land
@@ -864,6 +867,52 @@ func CheckConduit(about, label string, below, inner, need, outer units.Millimetr
 		return f.Of("", label, "%s below the floor in loom or conduit of %s.", Long(below, system), inner.Text(system))
 	}
 	return f.Of("", label, "its conduit is %s inside and its cables need %s. Use a wider one.", inner.Text(system), need.Text(system))
+}
+
+// CheckBends says whether a drawn path leaves room for the bends of a cable: a turn by an angle takes
+// radius · tan(angle / 2) of the straight pieces before and after it. Outer is the cable's diameter in mm; ok
+// is false where the path turns nowhere.
+func CheckBends(about, label string, path []Point, outer units.Millimetre, system units.System) (f finding.Finding, ok bool) {
+	var legs []Leg
+	for _, l := range Legs(path) {
+		if l.Length > 0 {
+			legs = append(legs, l)
+		}
+	}
+	radius := BendRadius(outer)
+	takes := make([]units.Millimetre, len(legs)+1) // at the end of each leg; nothing where it begins and ends
+	var turns []float64
+	for i := 1; i < len(legs); i++ {
+		a, b := legs[i-1], legs[i]
+		along := float64((a.To.X-a.From.X)*(b.To.X-b.From.X)+(a.To.Y-a.From.Y)*(b.To.Y-b.From.Y)+(a.To.Z-a.From.Z)*(b.To.Z-b.From.Z)) / float64(a.Length*b.Length)
+		angle := math.Acos(max(-1, min(1, along)))
+		turns = append(turns, angle*180/math.Pi)
+		takes[i] = radius * units.Millimetre(math.Tan(angle/2))
+	}
+	worst := -1
+	for i, l := range legs {
+		if takes[i]+takes[i+1] > 0 && (worst < 0 || l.Length-takes[i]-takes[i+1] < legs[worst].Length-takes[worst]-takes[worst+1]) {
+			worst = i
+		}
+	}
+	if worst < 0 {
+		return f, false
+	}
+	leg, need := legs[worst], takes[worst]+takes[worst+1]
+	angles := [2]float64{}
+	if worst > 0 {
+		angles[0] = turns[worst-1]
+	}
+	if worst < len(turns) {
+		angles[1] = turns[worst]
+	}
+	f = Bends.AtLeast(about, float64(leg.Length), float64(need), finding.Watch).WithWorking(
+		finding.Given("outer diameter", float64(outer), "mm", "label of the cable"), lawRadius.Fill(float64(radius), "8 · %s", finding.N(float64(outer))),
+		lawBend.Fill(float64(need), "%s · (tan(%s / 2) + tan(%s / 2))", finding.N(float64(radius)), finding.N(angles[0]), finding.N(angles[1])))
+	if f.Passes() {
+		return f.Of("", label, "its bends have room: %s radius.", radius.Text(system)), true
+	}
+	return f.Of("", label, "between two bends of its way there are %s, and a cable of %s needs %s for them: it bends no tighter than eight of its diameters. Draw the way wider, or take two thinner cables.", leg.Length.Text(system), outer.Text(system), need.Text(system)), true
 }
 
 // BendRadius is the tightest bend of a cable that its maker says nothing about: eight of its

@@ -8,10 +8,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"velvetroad/core/finding"
-	"velvetroad/core/finding/findingtest"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
+	"velvetroad/demo/demotest"
 )
 
 // The one finding of a code; its absence fails the test.
@@ -50,7 +50,7 @@ func TestWorkingsOfRunsComeToTheirValues(t *testing.T) {
 		c.Fuse, c.FuseV, c.Breaks, c.LengthBy = 50, 58, 14.4, finding.Given("length", 2, "m", "measured")
 		change(&c)
 		_, found := wire.Of(c, units.Metric)
-		read += findingtest.Workings(t, found)
+		read += demotest.Workings(t, found)
 		for _, f := range found {
 			for _, s := range f.Working() {
 				if strings.HasPrefix(s.Step, "R' of") {
@@ -60,15 +60,15 @@ func TestWorkingsOfRunsComeToTheirValues(t *testing.T) {
 		}
 		pieces := []wire.Piece{{Conductor: conductor(t, "6 AWG"), Insulation: 90, OneWay: 1500}, {Conductor: conductor(t, "4 AWG"), Insulation: 90, OneWay: 500}}
 		_, found = wire.OfPieces(c, pieces, units.Metric)
-		read += findingtest.Workings(t, found)
+		read += demotest.Workings(t, found)
 	}
 	_, f := wire.FactoryOf(circuit(t, "12 AWG"), 25, units.Metric)
 	_, _, drop := wire.CheckDrop("", "Cable", conductor(t, "6 AWG"), 10, 2000, 40, 75, 3)
 	assert.InDelta(t, 0.491/304.8*1000, drop.Working()[1].Value, 1e-9)
 	_, cut := wire.Cut([]wire.Point{{X: 500}, {X: 2500}, {X: 2500, Z: 1000}}, 10, 300, units.Metric)
 	assert.Contains(t, cut.Filled, "(2000 mm + 1000 mm) ·")
-	read += findingtest.Workings(t, []finding.Finding{f, drop, wire.None("r", "Run", wire.AWG, 900, wire.Conditions{Rules: wire.Code, Insulation: 90, Air: 30, Bundled: 2})})
-	read += findingtest.Steps(t, "cut", []finding.Step{cut})
+	read += demotest.Workings(t, []finding.Finding{f, drop, wire.None("r", "Run", wire.AWG, 900, wire.Conditions{Rules: wire.Code, Insulation: 90, Air: 30, Bundled: 2})})
+	read += demotest.Steps(t, "cut", []finding.Step{cut})
 	assert.Greater(t, read, 60)
 
 	legs := wire.Legs([]wire.Point{{X: 100, Y: 200, Z: 300}, {X: 400, Y: 600, Z: 300}, {X: 400, Y: 1800, Z: 800}})

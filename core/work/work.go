@@ -92,6 +92,7 @@ const (
 	minutesAC     = 45.0 // an AC circuit
 	minutesLabel  = 3.0  // a circuit or a device
 	minutesStep   = 6.0  // of switching on
+	minutesLook   = 2.0  // of looking over before it
 	minutesLoad   = 20.0 // the heavy load and the look at every joint
 	minutesClear  = 60.0 // clean up
 	minutesGive   = 45.0 // hand over
@@ -444,18 +445,24 @@ func (m *maker) things() {
 }
 
 func (m *maker) after() {
-	steps := 0
+	steps, minutes := 0, minutesLoad
 	for _, s := range commission.Order(m.d, m.p) {
-		if !commission.Optional(s) {
-			steps++
+		switch {
+		case commission.Optional(s):
+			continue
+		case s.Look:
+			minutes += minutesLook
+		default:
+			minutes += minutesStep
 		}
+		steps++
 	}
 	var all []string
 	for _, t := range m.tasks {
 		all = append(all, t.Key)
 	}
 	m.add(Task{Key: "prove", Kind: "prove", Title: "Switch on step by step, meter and prove", Place: Inside, Stage: "prove", People: 2, Skill: Leads, Count: units.Count(steps, "step"), Tools: []string{"meter", "clamp", "infrared thermometer"}, Needs: m.needs(0, all...),
-		Caution: "Two people, and one of them at the main switch."}, minutesStep*float64(steps)+minutesLoad)
+		Caution: "Two people, and one of them at the main switch."}, minutes)
 	m.add(Task{Key: "clear", Kind: "clear", Title: "Clean up and count what comes back", Place: Inside, Stage: "record", Count: "one rig", Needs: m.needs(0, all...)}, minutesClear)
 	m.add(Task{Key: "hand-over", Kind: "hand-over", Title: "Hand over to the customer and sign", Place: Inside, Stage: "record", Skill: Leads, Count: "one customer", Needs: m.needs(0, "prove", "clear")}, minutesGive)
 }

@@ -94,7 +94,7 @@ var ticks = map[string][]Box{
 	"cable":       {{Key: "tinned", Text: "tinned strands"}, {Key: "solid", Text: "solid, not stranded"}, {Key: "sunlight", Text: "made to lie in the sun: PV cable"}},
 	"gland":       {{Key: "box", Text: "strings may end in it: it has terminals"}},
 	"sealant":     append(each("suits_", "suits "), each("harms_", "harms ")...),
-	"battery":     {{Key: "heated", Text: "warms itself before it is charged"}, {Key: "vents", Text: "gives off gas: flooded lead"}, {Key: "any_way", Text: "may lie on its side"}},
+	"battery":     {{Key: "heated", Text: "warms itself before it is charged"}, {Key: "cold_stop", Text: "stops charging itself when too cold"}, {Key: "vents", Text: "gives off gas: flooded lead"}, {Key: "any_way", Text: "may lie on its side"}},
 	"device":      {{Key: "ac", Text: "a load of AC"}, {Key: "isolated", Text: "input and output have no minus in common"}, {Key: "smart", Text: "smart alternator"}, {Key: "pairs", Text: "inverter made to be paired"}, {Key: "assist", Text: "inverter adds to shore power"}, {Key: "split", Text: "two lines of 120 V"}, {Key: "adjusts", Text: "charging volts can be set"}, {Key: "terminals_75c", Text: "terminals marked for 75 °C"}},
 	"estimate":    {{Key: "flexible", Text: "flexible, bonded flat"}},
 }
@@ -443,6 +443,7 @@ var Labels = map[string][]LabelField{
 		{Key: "system_v", Label: "Most system volts, empty: not on it", Unit: "V", Optional: true},
 		{Key: "leads_a", Label: "Its leads and connectors carry, empty: as its series fuse", Unit: "A", Optional: true}, {Key: "leads_mm", Label: "Each lead's length, empty: not on it", Unit: "mm", Optional: true},
 		{Key: "leads_at", Label: "Leads come out", Choices: form.Choices("", "in the middle of a short side", "side", "in the middle of a long side", "split", "one at each end")},
+		{Key: "connector", Label: "Connectors on its leads, make and type; empty: not on it", Words: true, Optional: true},
 		{Key: "plus_end", Label: "+ lead ends in", Choices: form.Choices("", "not known", "plug", "a plug", "socket", "a socket")},
 		{Column: true, Key: "price", Label: "Price, empty: not known", Optional: true},
 		{Column: true, Key: "on_hand", Label: "On hand, empty: none", Optional: true},

@@ -236,6 +236,7 @@ type Step struct {
 	Fields   []form.Field      // a string's
 	Findings []finding.Finding // what its readings say
 	Confirm  *page.Act
+	Amiss    *page.Act // of a step of looking over: says with "$reason" what is not right
 	Override *page.Act // goes on past the lock, with "$reason"; nil: it is for a lead
 	Undo     *page.Act
 	Built    *page.Act // records what it switches on as built; nil: it is, or is not whole
@@ -270,7 +271,7 @@ func Of(v *page.View) (any, error) {
 			}
 		}
 		for _, f := range v.Plan.Findings {
-			if len(s.Asks) > 0 && slices.Contains(f.IDs(), s.Of) && slices.Contains(codes(s), f.Code) {
+			if len(s.Asks) > 0 && slices.Contains(f.IDs(), s.Of) && slices.Contains(codes(s), f.Code) || s.Look && f.Code == s.Key {
 				one.Findings = append(one.Findings, f)
 			}
 		}
@@ -345,6 +346,9 @@ func (one *Step) acts(v *page.View, s commission.Step) {
 		if was.Step == s.Key {
 			act := v.Remove("step", was.ID)
 			act.Text, act.Says = "Not done", "take back: "+s.Title
+			if was.Wrong != "" {
+				act.Text = "Look again"
+			}
 			one.Undo = &act
 			return
 		}
@@ -359,6 +363,9 @@ func (one *Step) acts(v *page.View, s commission.Step) {
 	case s.Locked() && people.Role(v.Person.Role).May(people.Override):
 		one.Override = &page.Act{Text: "Go on all the same", Says: fmt.Sprintf("go on past the lock of: %s", s.Title), Changes: done("$reason")}
 	case s.Locked():
+	case s.Look:
+		one.Confirm = &page.Act{Text: "As it should be", Says: "looked over: " + s.Title, Changes: done("")}
+		one.Amiss = &page.Act{Text: "Not right", Says: "not right: " + s.Title, Changes: []job.Change{{Do: "add_step", Item: job.Raw(job.Step{ID: "$1", Step: s.Key, Wrong: "$reason"})}}}
 	case s.Confirm:
 		one.Confirm = &page.Act{Text: "Done", Says: "done: " + s.Title, Changes: done("")}
 	}

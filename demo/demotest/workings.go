@@ -1,6 +1,4 @@
-// Package findingtest lets the tests of every room check the workings of findings with an evaluator
-// from outside.
-package findingtest
+package demotest
 
 import (
 	"fmt"
@@ -56,7 +54,7 @@ func expression(filled string) string {
 	return s
 }
 
-var functions = regexp.MustCompile(`\b(sqrt|min|max|ln|atan|floor|abs)\b`)
+var functions = regexp.MustCompile(`\b(sqrt|min|max|ln|atan|tan|floor|abs)\b`)
 
 // Solved tells whether a step's value is found by a search or by solving, not by an expression that
 // is filled in: such values are held against references where they are made.
@@ -66,6 +64,7 @@ func Solved(step finding.Step) bool {
 
 var known = map[string]any{
 	"sqrt": math.Sqrt, "ln": math.Log, "atan": func(x float64) float64 { return math.Atan(x) * 180 / math.Pi },
+	"tan": func(x float64) float64 { return math.Tan(x * math.Pi / 180) },
 }
 
 // Steps checks that the filled lines of a working come to the values beside them, within a hundredth or

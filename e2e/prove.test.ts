@@ -14,6 +14,18 @@ test("a job is switched on in order", async ({ page }) => {
   await expect(step("Battery side on").getByRole("button", { name: "Done" })).toHaveCount(0);
   await saved(page, () => step("Everything off").getByRole("button", { name: "Done" }).click());
   await expect(step("Everything off")).toContainText("done");
+  // What no meter shows is looked over: not right says what, and it is open until somebody looks again.
+  await open("Batteries held down");
+  await expect(step("Batteries held down")).toContainText("None moves more than 25 mm");
+  await step("Batteries held down").getByLabel("What is not right").fill("the left strap is loose");
+  await saved(page, () => step("Batteries held down").getByRole("button", { name: "Not right" }).click());
+  await open("Batteries held down");
+  await expect(step("Batteries held down").locator("summary")).toContainText("put right first");
+  await expect(step("Batteries held down")).toContainText("the left strap is loose. Put it right, then look again.");
+  await saved(page, () => step("Batteries held down").getByRole("button", { name: "Look again" }).click());
+  await open("Batteries held down");
+  await saved(page, () => step("Batteries held down").getByRole("button", { name: "As it should be" }).click());
+  await expect(step("Batteries held down").locator("summary")).toContainText("done");
   await open("Volts of Battery");
   const volts = step("Volts of Battery").getByLabel("Volts", { exact: true });
   const save = () => step("Volts of Battery").getByRole("button", { name: "Save" }).click();

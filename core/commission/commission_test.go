@@ -12,8 +12,10 @@ import (
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
+	"velvetroad/core/prove"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/core/wire"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
 )
@@ -290,4 +292,74 @@ func TestTheFinishedJobIsProved(t *testing.T) {
 	next, more := commission.Next(commission.Order(d, p))
 	assert.False(t, more, next.Key+" "+next.Title)
 	assert.Zero(t, p.Totals.Stops)
+}
+
+// What no reading shows is looked over first: of what the job has, and by its own rules. What is found not
+// right is said with its grade until somebody looks again (IEC 60364-6: inspection before tests; the clauses
+// beside the rules are from memory).
+func TestAJobIsLookedOver(t *testing.T) {
+	d := demotest.Unsigned(t, demo.Marten())
+	looks := func(d job.Document) (out []string) {
+		for i, s := range order(d) {
+			if s.Look {
+				assert.Equal(t, "isolate", s.Needs[0])
+				assert.True(t, s.Confirm)
+				assert.LessOrEqual(t, i, len(prove.Looks()), "before anything is metered")
+				out = append(out, strings.TrimPrefix(s.Key, "look."))
+			}
+		}
+		return out
+	}
+	assert.Equal(t, []string{"held", "covered", "cold_stop", "reach", "marks", "support", "relief", "frames"}, looks(d))
+	assert.Contains(t, step(t, d, "look.held").Says, "400 N (as 40 kg), along, across and up: Battery. None moves more than 25 mm")
+	assert.Contains(t, step(t, d, "look.reach").Says, "Main switch")
+	bare := d
+	bare.Parts.Panels = slices.Clone(d.Parts.Panels)
+	for i := range bare.Parts.Panels {
+		bare.Parts.Panels[i].Flexible = true
+	}
+	assert.NotContains(t, looks(bare), "frames", "flexible panels have none")
+	bare.Parts.Batteries = slices.Clone(d.Parts.Batteries)
+	for i := range bare.Parts.Batteries {
+		bare.Parts.Batteries[i].Chemistry = "lead"
+	}
+	assert.NotContains(t, looks(bare), "cold_stop", "lead may be charged in the cold")
+	assert.Empty(t, looks(job.Document{}))
+
+	for rules, says := range map[wire.ByClass][2]string{
+		{PV: wire.Code, DC: wire.Code, AC: wire.Code}:    {"minus white or grey where it is grounded, else marked with a minus. AC: line black or red", "On the roof every 610 mm at most; inside every 1372 mm, and within 305 mm of each box. Nothing"},
+		{PV: wire.Code, DC: wire.Marine, AC: wire.IEC}:   {"Battery side: plus red, minus black or yellow, bonding green or green with yellow. AC: line brown", "the battery side every 457 mm; AC cables every 250 mm level and 400 mm upright"},
+		{PV: wire.Marine, DC: wire.Marine, AC: wire.IEC}: {"From the roof: plus red, minus black or yellow, bonding green or green with yellow. AC", "On the roof every 457 mm at most"},
+	} {
+		d.WireRules = rules
+		assert.Contains(t, step(t, d, "look.marks").Says, says[0])
+		assert.Contains(t, step(t, d, "look.support").Says, says[1])
+	}
+
+	said := func(key, wrong string, rules wire.ByClass) (finding.Grade, commission.Step) {
+		d.WireRules = rules
+		d.Record.Steps = []job.Step{{ID: demo.ID("look"), Step: key, Wrong: wrong, By: "Ada", At: "2027-03-01T08:00:00Z"}}
+		worst := finding.Fine
+		for _, f := range plan.Built(d, demo.Shelf()).Findings {
+			if f.Code == key {
+				worst = f.Grade
+				assert.Contains(t, f.Says, wrong+". Put it right, then look again.")
+			}
+		}
+		return worst, step(t, d, key)
+	}
+	land, marine := wire.ByClass{PV: wire.Code, DC: wire.Code, AC: wire.Code}, wire.ByClass{PV: wire.Marine, DC: wire.Marine, AC: wire.IEC}
+	for key, want := range map[string]finding.Grade{"look.held": finding.Stop, "look.cold_stop": finding.Stop, "look.covered": finding.Watch, "look.reach": finding.Watch, "look.marks": finding.Watch, "look.support": finding.Watch, "look.relief": finding.Watch, "look.frames": finding.Stop} {
+		grade, s := said(key, "the left strap is loose", land)
+		assert.Equal(t, want, grade, key)
+		assert.True(t, s.Wrong)
+		assert.False(t, s.Done)
+		assert.Equal(t, "the left strap is loose", s.Found)
+		grade, s = said(key, "", land)
+		assert.Equal(t, finding.Fine, grade, key)
+		assert.True(t, s.Done)
+		assert.False(t, s.Wrong)
+	}
+	grade, _ := said("look.frames", "no clip on A3", marine)
+	assert.Equal(t, finding.Watch, grade)
 }

@@ -273,7 +273,10 @@ func (f Finding) WithSays(says string, args ...any) Finding {
 func (f Finding) Of(noun, label, says string, args ...any) Finding {
 	f.noun, f.label, f.rest = noun, label, fmt.Sprintf(says, args...)+f.hidden()
 	f.Says = noun + " " + label + ": " + f.rest
-	if noun == "" {
+	switch {
+	case noun == "" && label == "": // of the whole job
+		f.Says = f.rest
+	case noun == "":
 		f.Says = label + ": " + f.rest
 	}
 	return f

@@ -42,6 +42,13 @@ func ExampleRule_AtMost() {
 
 // Like things that say the same are one finding about all of them, at the place
 // of the first; a different word, grade or number keeps them apart.
+func TestAFindingOfTheWholeJobBeginsWithWhatItSays(t *testing.T) {
+	rule := finding.Rule{Code: "x.y"}
+	assert.Equal(t, "3 readings simulated.", rule.Says(finding.Watch, "j", "").Of("", "", "%s simulated.", "3 readings").Says)
+	assert.Equal(t, "C1: it is off.", rule.Says(finding.Watch, "c", "").Of("", "C1", "it is off.").Says)
+	assert.Equal(t, "String A: it is open.", rule.Says(finding.Watch, "s", "").Of("String", "A", "it is open.").Says)
+}
+
 func TestMergeJoinsWhatSaysTheSame(t *testing.T) {
 	say := func(about, label string, grade finding.Grade, volts float64) finding.Finding {
 		return pull.Says(grade, about, "").WithValue(volts).Of("String", label, "%.0f V.", volts)

@@ -9,11 +9,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"velvetroad/core/array"
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
 	"velvetroad/core/leads"
 	"velvetroad/core/option"
 	"velvetroad/core/plan"
+	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/demo"
@@ -238,4 +240,65 @@ func TestPortablePanelsAloneNeedNoEntryAndNoDisconnect(t *testing.T) {
 	require.NotEmpty(t, hold)
 	assert.Empty(t, hold[0].Groups[0].Disconnect.ID)
 	assert.NotContains(t, strings.Join(hold[0].Cautions, " "), "disconnect")
+}
+
+// Two connectors are of one make whatever the case and the spaces, and where one label says nothing; two
+// that differ are a stop in a row and at branch connectors, and none where the strings end in a box (NEC
+// 690.33, IEC 62548, from memory).
+func TestConnectorsOfOneMake(t *testing.T) {
+	assert.True(t, leads.OneMake("Type A ", "type  a"))
+	assert.True(t, leads.OneMake("", "type a"))
+	assert.False(t, leads.OneMake("type a", "type b"))
+	of := func(connectors ...string) (row []roof.Panel) {
+		for i, c := range connectors {
+			row = append(row, roof.Panel{ID: fmt.Sprint(i), Label: fmt.Sprint("P", i+1), X: units.Millimetre(i) * 1100, Part: shelf.Panel{Name: "panel " + c, Length: 1000, Width: 500, Connector: c}})
+		}
+		return row
+	}
+	check := func(connectors ...string) finding.Finding {
+		_, found := leads.Check(leads.String{ID: "s", Label: "A", Row: of(connectors...)}, units.Metric)
+		for _, f := range found {
+			if f.Code == "array.connectors" {
+				return f
+			}
+		}
+		return finding.Finding{}
+	}
+	assert.Equal(t, finding.Fine, check("type a", "Type A").Grade)
+	assert.Contains(t, check("type a", "Type A").Says, "all its connectors are of type a")
+	f := check("type a", "type a", "type b")
+	assert.Equal(t, finding.Stop, f.Grade)
+	assert.Contains(t, f.Says, "from P2 − to P3 + a connector of type a would meet one of type b")
+	assert.Empty(t, check("type a", "").Says, "nothing to compare with")
+	assert.Empty(t, check("type a").Says)
+
+	branch := func(rows ...[]string) []finding.Finding {
+		var all []array.String
+		for _, row := range rows {
+			s := array.String{}
+			for _, c := range row {
+				s.Panels = append(s.Panels, array.Panel{Part: shelf.Panel{Name: "panel " + c, Connector: c}})
+			}
+			all = append(all, s)
+		}
+		return leads.CheckBranch("c", "C1", all)
+	}
+	assert.Empty(t, branch([]string{"type a"}, []string{"type a"}))
+	assert.Empty(t, branch([]string{"type a", "type b", "type a"}, []string{"type a"}), "what meets inside a row is the row's")
+	require.Len(t, branch([]string{"type a"}, []string{"", "type b"}), 1)
+	assert.Equal(t, finding.Stop, branch([]string{"type a"}, []string{"type b"})[0].Grade)
+	assert.Contains(t, branch([]string{"type a"}, []string{"type b"})[0].Says, "panel type a has connectors of type a, panel type b of type b")
+
+	d := demotest.Unsigned(t, demo.Marten())
+	d.Parts.Panels = slices.Clone(d.Parts.Panels)
+	d.Parts.Panels[0].Connector = "type a"
+	p := plan.Of(d, demo.Shelf())
+	assert.Contains(t, p.RoofParts(d), leads.Part{What: "locking PV connectors, pair, at a home run, of type a", N: 1})
+	assert.Equal(t, finding.Fine, demotest.Says(p.Findings, "array.connectors", "")[0].Grade)
+	turned := d.Parts.Panels[0]
+	turned.ID, turned.Connector = "other", "type b"
+	d.Parts.Panels = append(d.Parts.Panels, turned)
+	d.Panels = slices.Clone(d.Panels)
+	d.Panels[1].Part = "other"
+	assert.Equal(t, finding.Stop, demotest.Says(plan.Of(d, demo.Shelf()).Findings, "array.connectors", "")[0].Grade)
 }

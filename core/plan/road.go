@@ -28,7 +28,7 @@ var stages = []struct {
 	{"cables", "Cables", []string{"circuit", "wire"}},
 	{"power", "Power", []string{"power", "board", "weight"}},
 	{"build", "Build", []string{"build"}},
-	{"prove", "Prove", []string{"prove"}},
+	{"prove", "Prove", []string{"look", "prove"}},
 	{"record", "Record", []string{"record"}},
 }
 

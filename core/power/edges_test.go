@@ -1,6 +1,7 @@
 package power_test
 
 import (
+	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -285,4 +286,23 @@ func TestAnInvertersFuse(t *testing.T) {
 	} {
 		assert.Equal(t, c.want, grade(c.rules, c.amps, c.stated, c.lowest), "%+v", c)
 	}
+}
+
+// A lithium battery below what it may be charged at: a caution, unless it or its place is warm, or its own
+// management stops charging.
+func TestChargingInTheColdAtItsEdge(t *testing.T) {
+	cold := func(change func(*power.System)) finding.Grade {
+		s := right()
+		change(&s)
+		return graded(s, "power.cold", "b")
+	}
+	assert.Equal(t, finding.Fine, cold(func(s *power.System) { s.Coldest = 0 }))
+	assert.Equal(t, finding.Watch, cold(func(s *power.System) { s.Coldest = -0.1 }))
+	assert.Equal(t, finding.Watch, cold(func(s *power.System) { s.Coldest = units.Celsius(math.NaN()) }))
+	assert.Equal(t, finding.Fine, cold(func(s *power.System) { s.Coldest, s.Things[0].Battery.ColdStop = -30, true }))
+	assert.Equal(t, finding.Fine, cold(func(s *power.System) { s.Coldest, s.Things[0].Battery.Heated = -30, true }))
+	assert.Equal(t, finding.Fine, cold(func(s *power.System) { s.Coldest, s.Things[0].Heated = -30, true }))
+	from := units.Celsius(-20)
+	assert.Equal(t, finding.Fine, cold(func(s *power.System) { s.Coldest, s.Things[0].Battery.ChargeFrom = -20, &from }))
+	assert.Equal(t, finding.Watch, cold(func(s *power.System) { s.Coldest, s.Things[0].Battery.ChargeFrom = -20.1, &from }))
 }

@@ -38,7 +38,7 @@ func Looked(rule finding.Rule, about string, rules wire.ByClass, wrong string) f
 			grade = finding.Stop
 		}
 	}
-	return rule.Says(grade, about, "").Of("", "", "%s: %s. Put it right, then look again.", units.Capital(LookTitles[rule.Code]), strings.TrimRight(wrong, ". "))
+	return rule.Says(grade, about, "").Of("", units.Capital(LookTitles[rule.Code]), "%s. Put it right, then look again.", strings.TrimRight(wrong, ". "))
 }
 
 // LookTitles are what the steps of looking over are called, by the codes of their rules.

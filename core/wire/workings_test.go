@@ -1,6 +1,7 @@
 package wire_test
 
 import (
+	"math"
 	"strings"
 	"testing"
 
@@ -234,4 +235,39 @@ func TestCableWithoutKnownVolts(t *testing.T) {
 	assert.Empty(t, wire.CheckCable("r", "Run", cable, 0, true))
 	assert.Equal(t, finding.Fine, wire.CheckCable("r", "Run", cable, 60, true)[0].Grade)
 	assert.Equal(t, finding.Stop, wire.CheckCable("r", "Run", cable, 60.1, true)[0].Grade)
+}
+
+// A bend of radius R through an angle takes R · tan(angle/2) of the straight on either side: by hand, a cable of 10
+// mm has 80 mm; a right angle takes 80, two of them 160, half a right angle 33.1. The ends of a path take
+// nothing.
+func TestBendsNeedTheirRoom(t *testing.T) {
+	path := func(middle units.Millimetre) []wire.Point {
+		return []wire.Point{{X: 0}, {X: 500}, {X: 500, Y: middle}, {X: 900, Y: middle}}
+	}
+	check := func(p []wire.Point) (finding.Grade, finding.Finding) {
+		f, ok := wire.CheckBends("r", "Feed", p, 10, units.Metric)
+		require.True(t, ok)
+		demotest.Workings(t, []finding.Finding{f})
+		return f.Grade, f
+	}
+	grade, f := check(path(160.001))
+	assert.Equal(t, finding.Fine, grade)
+	assert.InDelta(t, 160, float64(f.Limit.Float()), 1e-6)
+	grade, f = check(path(159.999))
+	assert.Equal(t, finding.Watch, grade)
+	assert.Contains(t, f.Says, "160 mm, and a cable of 10 mm needs 160 mm for them")
+	grade, _ = check([]wire.Point{{X: 0}, {X: 80.001}, {X: 80.001, Y: 300}})
+	assert.Equal(t, finding.Fine, grade, "one bend takes 80 of the first leg")
+	grade, _ = check([]wire.Point{{X: 0}, {X: 300}, {X: 300, Y: 79.999}})
+	assert.Equal(t, finding.Watch, grade)
+	_, f = check([]wire.Point{{X: 0}, {X: 300}, {X: 300}, {X: 600, Y: 300}}) // the same place twice is no bend
+	assert.InDelta(t, 80*math.Tan(math.Pi/8), f.Limit.Float(), 1e-6)
+	grade, _ = check([]wire.Point{{X: 0}, {X: 300}, {X: 100}})
+	assert.Equal(t, finding.Watch, grade, "back on itself")
+	_, ok := wire.CheckBends("r", "Feed", []wire.Point{{X: 0}, {X: 300}, {X: 600}}, 10, units.Metric)
+	assert.False(t, ok, "straight on")
+	_, ok = wire.CheckBends("r", "Feed", []wire.Point{{X: 0}, {X: 300}}, 10, units.Metric)
+	assert.False(t, ok)
+	_, ok = wire.CheckBends("r", "Feed", nil, 10, units.Metric)
+	assert.False(t, ok)
 }

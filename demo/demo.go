@@ -447,9 +447,10 @@ func Heron() Story {
 
 // proved is the fifth wheel switched on in order, with what the meters read.
 func (t *teller) proved() {
-	step := func(key string) {
-		t.edit(Installer, "switch on: "+key, "", job.Change{Do: "add_step", Item: job.Raw(job.Step{ID: t.id("step " + key), Step: key, By: Installer, At: t.at.Format(time.RFC3339)})})
+	done := func(key string) job.Change {
+		return job.Change{Do: "add_step", Item: job.Raw(job.Step{ID: t.id("step " + key), Step: key, By: Installer, At: t.at.Format(time.RFC3339)})}
 	}
+	step := func(key string) { t.edit(Installer, "switch on: "+key, "", done(key)) }
 	read := func(of, what string, value float64) {
 		m := job.Measured{ID: t.id("read " + of + what), Of: of, What: what, Value: value, By: Installer, At: t.at.Format(time.RFC3339)}
 		if what == "charge_a" {
@@ -458,10 +459,11 @@ func (t *teller) proved() {
 		t.edit(Installer, "meter "+what, "", job.Change{Do: "add_measured", Item: job.Raw(m)})
 	}
 	b, _ := t.Start.Battery()
-	step("isolate")
+	first := []job.Change{done("isolate")}
 	for _, rule := range prove.Looks() {
-		step(rule.Code)
+		first = append(first, done(rule.Code))
 	}
+	t.edit(Installer, "switch off and look it over", "", first...)
 	read(b.ID, "battery_v", 26.4)
 	step("close")
 	for _, c := range []struct {

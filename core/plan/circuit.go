@@ -248,7 +248,7 @@ func (p *Plan) load(d job.Document, r job.Circuit, out *Run, fuse *shelf.Overcur
 	if c.Rules == wire.Marine {
 		c.Insulation = 105
 	}
-	c.Rated = c.Design
+	c.Rated = max(c.Design, p.rated[r.ID])
 	drop := 2.0
 	switch {
 	case c.PV:

@@ -50,6 +50,7 @@ type Plan struct {
 	Stages      []Stage
 	Power       Power
 
+	rated  map[string]units.Ampere // the largest fuse or breaker of each circuit
 	curves *array.Curves
 	once   *sync.Map // see Once
 }
@@ -248,7 +249,7 @@ func Built(d job.Document, crew shelf.Shelf) Plan {
 }
 
 func of(d job.Document, labels map[string]string, crew shelf.Shelf, stop func() bool) (p Plan, ok bool) {
-	p = Plan{Labels: labels, curves: array.NewCurves(), once: &sync.Map{}, Findings: make([]finding.Finding, 0, 16+14*len(d.Panels)+8*len(d.Circuits))}
+	p = Plan{Labels: labels, curves: array.NewCurves(), rated: ratings(d), once: &sync.Map{}, Findings: make([]finding.Finding, 0, 16+14*len(d.Panels)+8*len(d.Circuits))}
 	var solved func() []finding.Finding
 	for _, room := range []func(job.Document){
 		func(d job.Document) { p.survey(d, crew) },

@@ -477,10 +477,7 @@ func (p *Plan) wireOf(d job.Document, k job.Circuit, c job.Conductor, plus bool,
 	from, _ := shelf.Find(d.Equipment, c.From.Equipment())
 	w.Held = from.Kind == "controller" && c.From.Name() == "battery+" // wire.fuse_window holds its fuse
 	carries := math.Inf(1)
-	rated := run.circuit.Design
-	for _, g := range w.Guards {
-		rated = max(rated, g.Amps)
-	}
+	rated := max(run.circuit.Design, p.rated[k.ID])
 	for _, one := range run.pieces {
 		on := run.circuit.Conditions
 		on.Rated = rated
@@ -521,6 +518,47 @@ func guards(d job.Document, c job.Conductor) (out []power.Guard) {
 		}
 	}
 	return out
+}
+
+// ratings are the largest fuse or breaker in each circuit of DC, by which it is rated (NEC 110.14(C)(1),
+// from memory): circuits that meet at a switch or a shunt are one.
+func ratings(d job.Document) map[string]units.Ampere {
+	through := map[string]bool{} // IDs of what current only passes
+	for _, e := range d.Equipment {
+		through[e.ID] = e.Kind == "switch" || e.Kind == "shunt"
+	}
+	of, at := map[string]units.Ampere{}, map[string][]string{} // circuits by what they meet at
+	for _, k := range d.Circuits {
+		for _, c := range []*job.Conductor{k.Plus, k.Minus} {
+			if c == nil || k.System != "dc" {
+				continue
+			}
+			for _, g := range guards(d, *c) {
+				if g.Opens {
+					of[k.ID] = max(of[k.ID], g.Amps*units.Ampere(max(1, k.Main().Runs)))
+				}
+			}
+			for _, t := range []job.Terminal{c.From, c.To} {
+				if id := t.Equipment(); through[id] && !slices.Contains(at[id], k.ID) {
+					at[id] = append(at[id], k.ID)
+				}
+			}
+		}
+	}
+	for again := true; again; {
+		again = false
+		for _, meet := range at {
+			most := units.Ampere(0)
+			for _, id := range meet {
+				most = max(most, of[id])
+			}
+			for _, id := range meet {
+				again = again || of[id] < most
+				of[id] = most
+			}
+		}
+	}
+	return of
 }
 
 func endOf(t job.Terminal) power.End {

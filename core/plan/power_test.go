@@ -2,9 +2,11 @@ package plan_test
 
 import (
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"velvetroad/core/finding"
 	"velvetroad/core/job"
@@ -12,6 +14,7 @@ import (
 	"velvetroad/core/power"
 	"velvetroad/core/rig"
 	"velvetroad/core/units"
+	"velvetroad/core/wire"
 	"velvetroad/demo"
 	"velvetroad/demo/demotest"
 )
@@ -135,4 +138,52 @@ func TestAnOutletNearASinkIsInTheKitchen(t *testing.T) {
 	assert.False(t, at(9000, 500, "hall").wet)
 	corner.On = "curb"
 	assert.Equal(t, told{toSink: -1}, at(1200, 500, "", corner))
+}
+
+// A circuit is rated by the fuse in it, also beyond a switch and a shunt, so that their terminals may be held
+// to the 75 °C column from 100 A up (NEC 110.14(C)(1), from memory): 2 AWG carries 95 A up to 100, 115
+// above, and the next standard fuse is 100 or 125.
+func TestACircuitIsRatedByItsFuse(t *testing.T) {
+	carries := func(fuse units.Ampere) (out map[string]units.Ampere) {
+		s := demotest.NewSound(t, 2)
+		cable := s.Cable("2 AWG")
+		for _, label := range []string{"Battery to switch", "Switch to bus", "Battery to shunt", "Shunt to bus"} {
+			k := s.Circuit(label)
+			k.Segments[0].Cable = cable
+			if k.Plus != nil && len(k.Plus.Devices) > 0 {
+				k.Plus.Devices[0].Part = s.Fuse(fuse)
+			}
+		}
+		out = map[string]units.Ampere{}
+		for _, w := range plan.Of(s.Document, demo.Shelf()).Power.System.Wires {
+			out[w.Label] = w.Carries
+		}
+		return out
+	}
+	require.Equal(t, wire.Code, demotest.NewSound(t, 2).WireRules.DC)
+	above := carries(110)
+	assert.EqualValues(t, 125, above["Battery to switch"])
+	assert.EqualValues(t, 125, above["Switch to bus"], "the same circuit goes on beyond the switch")
+}
+
+// The battery's place is asked for while a cable's length is proposed from it, and not where each is
+// measured or drawn.
+func TestTheBatterysPlaceIsAskedForWhereItIsNeeded(t *testing.T) {
+	asked := func(change func(*demotest.Sound)) bool {
+		s := demotest.NewSound(t, 2)
+		change(s)
+		for _, f := range plan.Of(s.Document, demo.Shelf()).Findings {
+			if f.Code == "survey.missing" && strings.Contains(f.Says, "place of the battery") {
+				return true
+			}
+		}
+		return false
+	}
+	assert.False(t, asked(func(*demotest.Sound) {}))
+	assert.True(t, asked(func(s *demotest.Sound) { s.Circuit("Battery to switch").Measured = 0 }))
+	assert.False(t, asked(func(s *demotest.Sound) {
+		k := s.Circuit("Battery to switch")
+		k.Measured, k.Path = 0, []wire.Point{{Surface: "floor", X: 1000, Y: 500, Z: -1900}, {Surface: "floor", X: 1800, Y: 500, Z: -1900}}
+	}))
+	assert.True(t, asked(func(s *demotest.Sound) { s.Circuits, s.Equipment = nil, nil }), "no battery is wired yet")
 }

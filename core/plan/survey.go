@@ -27,6 +27,27 @@ func Unsurveyed(d job.Document) (out []Missing) {
 	need(g.InsideHeight == 0, "inside", "inside height", "cable lengths need it")
 	need(g.Framing() == nil, "inside", "roof's framing", "holes need it")
 	need(g.Board.Place() == (rig.Place{}), "inside", "place of the equipment board", "cable lengths need it")
-	need(d.BatteryPlace() == (rig.Place{}), "electrical", "place of the battery", "cable lengths need it")
+	need(d.BatteryPlace() == (rig.Place{}) && !metered(d), "electrical", "place of the battery", "cable lengths need it")
 	return out
+}
+
+// metered tells whether every circuit at a battery has a length or a way of its own, so that none is
+// proposed from where the battery stands.
+func metered(d job.Document) bool {
+	at := map[string]bool{}
+	for _, e := range d.Equipment {
+		at[e.ID] = e.Kind == "battery"
+	}
+	some := false
+	for _, k := range d.Circuits {
+		for _, c := range []*job.Conductor{k.Plus, k.Minus} {
+			if c == nil || !at[c.From.Equipment()] && !at[c.To.Equipment()] {
+				continue
+			}
+			if some = true; k.Measured == 0 && len(k.Path) < 2 {
+				return false
+			}
+		}
+	}
+	return some
 }

@@ -72,13 +72,14 @@ var (
 	lawThread     = finding.Law{Step: "thread in the deck", Formula: "min(deck, length − foot − skin − tape − D)", Unit: "mm", Source: "geometry; 3 mm of foot, 1.5 of skin, 1.5 of tape and a point of one diameter are common practice", Mark: finding.Common}
 	lawFront      = finding.Law{Step: "lift on each screw of the half that meets the wind", Formula: "1.5 · F / screws", Unit: "N", Source: "common practice", Mark: finding.Common}
 	lawHeld       = finding.Law{Step: "allowable load over lift", Formula: "screws · hold / (1.5 · F)", Unit: "×", Source: "an allowable load carries its margin already: 1 is enough, 1.5 comfortable (common practice)", Mark: finding.Common}
+	lawBonded     = finding.Law{Step: "what the bonds carry over lift", Formula: "feet · bond / (1.5 · F)", Unit: "×", Source: "the maker's figure for good, not at break; 1.5 on the half that meets the wind is common practice", Mark: finding.Common}
 	lawWithdrawal = finding.Law{Step: "what one screw holds in the deck in wind", Formula: "2850 · G² · D · thread · 4.448 · 1.6 (D and thread in inches); · 0.7 where the wood may be wet", Unit: "N", Source: "NDS 12.2, allowable withdrawal in lb; load duration 1.6 for wind, NDS Table 2.3.2; C_M, Table 11.3.3; G from NDS Tables 12.3.3A and 12.3.3B, from memory", Mark: finding.Memory}
 	lawPullOut    = finding.Law{Step: "what one screw holds in the sheet", Formula: "0.85 · t · d · Fu / 3", Unit: "N", Source: "AISI S100 pull-out, allowable; factor 3 for screws and Fu 270 N/mm² of mild steel from memory", Mark: finding.Memory}
 	lawPerScrew   = finding.Law{Step: "lift on each screw", Formula: "F / screws", Unit: "N", Source: "all screws share", Mark: finding.Common}
 	lawSafety     = finding.Law{Step: "allowable load over lift", Formula: "screws · hold / F", Unit: "×", Source: "an allowable load carries its margin already: 1 is enough, 1.5 comfortable (common practice)", Mark: finding.Common}
 
 	// HoldDown is the rule of lift.
-	HoldDown = finding.Rule{Code: "roof.hold_down", Unit: "×", Asks: "Do the screws hold the panel down at towing speed with a gust, and in a storm from any side while it stands?", Stops: "stop when the larger lift is more than their allowable load, caution when the deck, the sheet, the screws or the bond are not known", Laws: []finding.Law{lawPressure, lawUplift, lawThread, lawWithdrawal, lawPullOut, lawPerScrew, lawFront, lawSafety, lawHeld}}
+	HoldDown = finding.Rule{Code: "roof.hold_down", Unit: "×", Asks: "Do the screws hold the panel down at towing speed with a gust, and in a storm from any side while it stands?", Stops: "stop when the larger lift is more than their allowable load, caution when the deck, the sheet, the screws or the bond are not known", Laws: []finding.Law{lawPressure, lawUplift, lawThread, lawWithdrawal, lawPullOut, lawBonded, lawPerScrew, lawFront, lawSafety, lawHeld}}
 )
 
 // Pressure is the velocity pressure in Pa of a speed in m/s: ½ · ρ · V².
@@ -256,6 +257,8 @@ func CheckHoldDown(g rig.Rig, p Panel, panels []Panel, wind Wind, system units.S
 	switch {
 	case p.Feet == 0 && (p.Mount.Screws > 0 || p.Mount.PerPanel > 0):
 		return unknown.After(FeetCount).Of("", p.Label, "%s, and there are no feet.", lifted)
+	case screws == 0 && p.Mount.Bond > 0 && p.Feet > 0:
+		return bonded(p, lift, lifted, system, working)
 	case screws == 0:
 		return unknown.Of("", p.Label, "%s, held by a bond alone. The maker of the bond says what it holds.", lifted)
 	case p.Mount.ScrewD == 0:
@@ -307,6 +310,20 @@ func CheckHoldDown(g rig.Rig, p Panel, panels []Panel, wind Wind, system units.S
 		return f.Of("", p.Label, "%s; %s. That is enough.", lifted, held)
 	}
 	return f.Of("", p.Label, "%s; %s. That is comfortable.", lifted, held)
+}
+
+// bonded applies the rule to feet that a bond holds, by what its maker lets each carry.
+func bonded(p Panel, lift float64, lifted string, system units.System, working func() []finding.Step) finding.Finding {
+	bond := p.Mount.Bond
+	safety := float64(p.Feet) * bond / math.Max(frontHalf*lift, 1e-9)
+	f := HoldDown.AtLeast(p.ID, safety, enoughSafety, finding.Stop).WithWorkingBy(func() []finding.Step {
+		return append(working(), finding.Given("what the bond of a foot carries", bond, "N", "label of "+p.Mount.Name), lawBonded.Fill(safety, "%d · %s / (1.5 · %s)", p.Feet, finding.N(bond), finding.N(lift)))
+	})
+	held := fmt.Sprintf("%s, bonded, carry %s by their maker", units.Count(p.Feet, "foot"), force(float64(p.Feet)*bond, system))
+	if f.Passes() {
+		return f.Of("", p.Label, "%s; %s.", lifted, held)
+	}
+	return f.Of("", p.Label, "%s; %s. Use %s.", lifted, held, units.Count(int(math.Ceil(enoughSafety*frontHalf*lift/bond)), "foot"))
 }
 
 // holdCure says what decides and what would be enough.

@@ -16,6 +16,7 @@ import (
 	"velvetroad/core/roof"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
+	"velvetroad/demo/demotest"
 )
 
 func panel(id string, x, y, l, w units.Millimetre) roof.Panel {
@@ -475,4 +476,30 @@ func TestFeetStandFlatOnARibbedRoof(t *testing.T) {
 	assert.Contains(t, f.Says, "2 of 4 feet stand on ribs, the others between.")
 	g.Ribs = nil
 	assert.Empty(t, says(325).Code)
+}
+
+// Bonded feet are held to what their maker lets each carry: by hand, the front panel above is lifted by 1,586 N and its
+// windward half carries 1.5 of its share, so four feet need 594.9 N each. Where the label is silent, the maker is
+// asked.
+func TestBondedFeetAtTheirEdge(t *testing.T) {
+	g := rig.Rig{Length: 6000, Width: 2400, Deck: "osb", DeckThickness: 12}
+	p := panel("front", 600, 200, 1600, 800)
+	p.Mount.Screws, p.Feet = 0, 4
+	grade := func(bond float64) finding.Finding {
+		p.Mount.Bond = bond
+		f := one(t, roof.Check(g, []roof.Panel{p}, clear, road, units.Metric, "job"), "roof.hold_down", "front")
+		demotest.Workings(t, []finding.Finding{f})
+		return f
+	}
+	f := grade(595.1)
+	assert.Equal(t, finding.Fine, f.Grade)
+	assert.InDelta(t, 1, f.Value.Float(), 1e-3)
+	f = grade(594.5)
+	assert.Equal(t, finding.Stop, f.Grade)
+	assert.Contains(t, f.Says, "4 feet, bonded, carry 2,378 N by their maker. Use 5 feet.")
+	f = grade(0)
+	assert.Equal(t, finding.Watch, f.Grade)
+	assert.Contains(t, f.Says, "The maker of the bond says what it holds")
+	p.Feet = 0
+	assert.Equal(t, finding.Watch, grade(900).Grade, "bonded flat: no feet that its label speaks of")
 }

@@ -185,6 +185,7 @@ type Mount struct {
 	ScrewD   units.Millimetre `json:"screw_d_mm,omitempty" jsonschema:"description=outer diameter of its screws; absent: not on the label"`
 	ScrewL   units.Millimetre `json:"screw_length_mm,omitempty" jsonschema:"minimum=0,maximum=300,description=below their heads; absent: through the deck"`
 	Plate    units.Millimetre `json:"plate_mm,omitempty" jsonschema:"minimum=0,maximum=60,description=how thick the foot is below their heads; absent: 3"`
+	Bond     float64          `json:"bond_n,omitempty" jsonschema:"minimum=0,maximum=20000,description=pull that its maker lets the bond of one foot carry for good; absent: not on the label"`
 	PerPanel int              `json:"feet_per_panel"`
 	BaseL    units.Millimetre `json:"base_length_mm,omitempty" jsonschema:"description=its base along the panel's side; absent: not on the label"`
 	BaseW    units.Millimetre `json:"base_width_mm,omitempty" jsonschema:"description=its base away from the panel"`

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"velvetroad/core/job"
+	"velvetroad/core/rig"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
@@ -42,10 +43,53 @@ var roofs = sync.OnceValue(func() (out []job.Document) {
 	return out
 })
 
+// schools are the rules that a sound job goes by, every other one.
+var schools = []func(units.System) wire.ByClass{
+	func(system units.System) wire.ByClass {
+		return wire.ByClass{PV: wire.Code, DC: wire.Code, AC: mainsRules(system)}
+	},
+	func(system units.System) wire.ByClass {
+		return wire.ByClass{PV: wire.Marine, DC: wire.Marine, AC: mainsRules(system)}
+	},
+}
+
+func mainsRules(system units.System) wire.RuleSet {
+	if system == units.Imperial {
+		return wire.Code
+	}
+	return wire.IEC
+}
+
+// sized is a job's roof as a sound one, of three lengths: the caravan, the coach, and the caravan as a van with its
+// last panel left out. What stands on it throws no shade, and it is flat.
+func sized(d job.Document, seed uint64) job.Document {
+	d.Rig.Crown, d.Rig.Obstructions = 0, slices.DeleteFunc(slices.Clone(d.Rig.Obstructions), func(o rig.Obstruction) bool { return o.Kind == "air_conditioner" })
+	if seed%3 < 2 {
+		return d
+	}
+	last := d.Panels[len(d.Panels)-1].ID
+	d.Panels = slices.Clone(d.Panels[:len(d.Panels)-1])
+	d.Strings = slices.Clone(d.Strings)
+	for i := range d.Strings {
+		d.Strings[i].Panels = slices.DeleteFunc(slices.Clone(d.Strings[i].Panels), func(id string) bool { return id == last })
+	}
+	end := units.Millimetre(0)
+	for _, q := range d.Panels {
+		part, _ := shelf.Find(d.Parts.Panels, q.Part)
+		end = max(end, q.X+max(part.Length, part.Width))
+	}
+	d.Rig.Length, d.Rig.Outline, d.Rig.Bulkheads = end+400, nil, nil
+	inside := func(x units.Millimetre) bool { return x > 0 && x < d.Rig.Length-100 }
+	d.Rig.Obstructions = slices.DeleteFunc(d.Rig.Obstructions, func(o rig.Obstruction) bool { return !inside(o.X + o.Length) })
+	d.Holes = slices.DeleteFunc(slices.Clone(d.Holes), func(h job.Hole) bool { return !inside(h.X) })
+	return d
+}
+
 // NewSound makes a sound job; the same seed makes the same.
 func NewSound(t testing.TB, seed uint64) *Sound {
 	s := &Sound{r: rand.New(rand.NewPCG(29, seed)), marked: seed%4 < 2}
-	d := roofs()[seed%2]
+	d := sized(roofs()[seed%3%2], seed)
+	d.WireRules = schools[seed/3%2](d.Units)
 	d.Record, d.Schedule, d.Accepted = job.Record{Built: []job.Built{}, Readings: []job.Reading{}}, nil, nil
 	kept := map[string]bool{}
 	d.Equipment = slices.DeleteFunc(slices.Clone(d.Equipment), func(e job.Equipment) bool {

@@ -471,7 +471,7 @@ var Labels = map[string][]LabelField{
 	},
 	"mount": {
 		{Column: true, Key: "height_mm", Label: "Height, the panel's underside above the roof", Unit: "mm"}, {Key: "shim_mm", Label: "May be packed by, empty: not", Unit: "mm", Optional: true},
-		{Column: true, Key: "screws_per_foot", Label: "Screws a foot, 0: bonded"}, {Key: "screw_length_mm", Label: "Screw length, empty: through the deck", Unit: "mm", Optional: true}, {Key: "plate_mm", Label: "Foot below its head, empty: 3 mm", Unit: "mm", Optional: true}, {Key: "screw_d_mm", Label: "Screw diameter, empty: not on it", Unit: "mm", Optional: true}, {Column: true, Key: "feet_per_panel", Label: "Feet a panel"},
+		{Column: true, Key: "screws_per_foot", Label: "Screws a foot, 0: bonded"}, {Key: "screw_length_mm", Label: "Screw length, empty: through the deck", Unit: "mm", Optional: true}, {Key: "plate_mm", Label: "Foot below its head, empty: 3 mm", Unit: "mm", Optional: true}, {Key: "screw_d_mm", Label: "Screw diameter, empty: not on it", Unit: "mm", Optional: true}, {Column: true, Key: "feet_per_panel", Label: "Feet a panel"}, {Key: "bond_n", Label: "Bond of a foot carries for good, empty: not on it", Unit: "N", Optional: true},
 		{Key: "base_length_mm", Label: "Base along the panel's side, empty: not on it", Unit: "mm", Optional: true}, {Key: "base_width_mm", Label: "Base away from the panel", Unit: "mm", Optional: true}, {Column: true, Key: "mass_kg", Label: "Mass", Unit: "kg"},
 		{Column: true, Key: "price", Label: "Price of a foot, empty: not known", Optional: true},
 		{Column: true, Key: "on_hand", Label: "On hand, empty: none", Optional: true},

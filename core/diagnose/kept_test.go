@@ -19,15 +19,15 @@ var update = flag.Bool("update", false, "write the kept diagnoses again")
 
 // kept is a set of readings and what was made of them: shares, fits and next measurements.
 type kept struct {
-	Name   string              `json:"name"`
-	Rows   []int               `json:"rows"`
-	Low    float64             `json:"low_w_m2"`
-	High   float64             `json:"high_w_m2"`
-	Shared bool                `json:"shared,omitempty"`
-	Read   []diagnose.Reading  `json:"readings"`
-	Along  [][]diagnose.Next   `json:"along"` // what to meter next after each
-	Result diagnose.Result     `json:"result"`
-	Taken  []diagnose.Reading  `json:"taken,omitempty"` // in order, from the same readings as a meter
+	Name   string             `json:"name"`
+	Rows   []int              `json:"rows"`
+	Low    float64            `json:"low_w_m2"`
+	High   float64            `json:"high_w_m2"`
+	Shared bool               `json:"shared,omitempty"`
+	Read   []diagnose.Reading `json:"readings"`
+	Along  [][]diagnose.Next  `json:"along"` // what to meter next after each
+	Result diagnose.Result    `json:"result"`
+	Taken  []diagnose.Reading `json:"taken,omitempty"` // in order, from the same readings as a meter
 }
 
 // What sets of readings of small arrays are said to mean does not change unseen. They were kept when the

@@ -165,7 +165,7 @@ var (
 	Volts    = finding.Rule{Code: "wire.volts", Unit: "V", Asks: "Is the cable's insulation made for the volts on it?", Stops: "stop when the most volts of its circuit are above its label's"}
 	Sun      = finding.Rule{Code: "wire.sunlight", Asks: "Is a cable on the roof made to lie in the sun?", Stops: "caution for one whose label does not say so (NEC 690.31, from memory)"}
 	Strands  = finding.Rule{Code: "wire.strands", Asks: "Is every conductor stranded?", Stops: "stop for a solid one: the road breaks it (ABYC E-11, IEC 60364-7-721; from memory)"}
-	Bends    = finding.Rule{Code: "wire.bend", Unit: "mm", Asks: "Does the drawn way leave room for the cable's bends?", Stops: "caution where a straight piece is shorter than the bends at its ends take, by eight diameters of radius", Laws: []finding.Law{lawRadius, lawBend}}
+	Bends    = finding.Rule{Code: "wire.bend", Unit: "mm", Asks: "Does the drawn way leave room for the cable's bends?", Stops: "caution where a piece is shorter than the bends at its ends take, by eight diameters of radius, and the way comes back there or the pieces beside it are short too", Laws: []finding.Law{lawRadius, lawBend}}
 	Conduit  = finding.Rule{Code: "wire.conduit", Unit: "mm", Asks: "Is a cable below the floor kept from stones, and does its conduit hold it?", Stops: "caution where it has no loom or conduit, stop where the conduit is narrower than its cables need", Laws: []finding.Law{lawConduit}}
 	Factory  = finding.Rule{Code: "wire.factory_cable", Unit: "A", Asks: "What would the factory cable do instead?", Stops: "never: it is a comparison, not part of the plan", Laws: []finding.Law{lawCodeAmps, lawMarineAmps, lawDrop, lawDropShare}}
 )
@@ -870,8 +870,10 @@ func CheckConduit(about, label string, below, inner, need, outer units.Millimetr
 }
 
 // CheckBends says whether a drawn path leaves room for the bends of a cable: a turn by an angle takes
-// radius · tan(angle / 2) of the straight pieces before and after it. Outer is the cable's diameter in mm; ok
-// is false where the path turns nowhere.
+// radius · tan(angle / 2) of the straight pieces before and after it. A short piece between two turns is
+// rounded off where the way goes on and the pieces beside it are as long as two radii or end there, since nobody
+// draws an end so closely: it does not count. Outer is the cable's diameter in mm; ok is false where nothing is
+// to be judged.
 func CheckBends(about, label string, path []Point, outer units.Millimetre, system units.System) (f finding.Finding, ok bool) {
 	var legs []Leg
 	for _, l := range Legs(path) {
@@ -879,40 +881,41 @@ func CheckBends(about, label string, path []Point, outer units.Millimetre, syste
 			legs = append(legs, l)
 		}
 	}
-	radius := BendRadius(outer)
-	takes := make([]units.Millimetre, len(legs)+1) // at the end of each leg; nothing where it begins and ends
-	var turns []float64
-	for i := 1; i < len(legs); i++ {
-		a, b := legs[i-1], legs[i]
-		along := float64((a.To.X-a.From.X)*(b.To.X-b.From.X)+(a.To.Y-a.From.Y)*(b.To.Y-b.From.Y)+(a.To.Z-a.From.Z)*(b.To.Z-b.From.Z)) / float64(a.Length*b.Length)
-		angle := math.Acos(max(-1, min(1, along)))
-		turns = append(turns, angle*180/math.Pi)
-		takes[i] = radius * units.Millimetre(math.Tan(angle/2))
+	along := func(a, b Leg) float64 { // the cosine of the angle between two
+		return float64((a.To.X-a.From.X)*(b.To.X-b.From.X)+(a.To.Y-a.From.Y)*(b.To.Y-b.From.Y)+(a.To.Z-a.From.Z)*(b.To.Z-b.From.Z)) / float64(a.Length*b.Length)
 	}
-	worst := -1
-	for i, l := range legs {
-		if takes[i]+takes[i+1] > 0 && (worst < 0 || l.Length-takes[i]-takes[i+1] < legs[worst].Length-takes[worst]-takes[worst+1]) {
-			worst = i
+	radius := BendRadius(outer)
+	roomy := func(i int) bool { return i == 0 || i == len(legs)-1 || legs[i].Length >= 2*radius }
+	var worst *bend
+	for i := 1; i+1 < len(legs); i++ {
+		b := bend{leg: legs[i]}
+		for k, cos := range []float64{along(legs[i-1], legs[i]), along(legs[i], legs[i+1])} {
+			angle := math.Acos(max(-1, min(1, cos)))
+			b.turns[k] = angle * 180 / math.Pi
+			b.need += radius * units.Millimetre(math.Tan(angle/2))
+		}
+		goesOn := along(legs[i-1], legs[i+1]) > -0.5 && roomy(i-1) && roomy(i+1) && max(b.turns[0], b.turns[1]) < 135
+		if b.need > 1e-6 && !goesOn && (worst == nil || b.leg.Length-b.need < worst.leg.Length-worst.need) {
+			worst = &b
 		}
 	}
-	if worst < 0 {
+	if worst == nil {
 		return f, false
 	}
-	leg, need := legs[worst], takes[worst]+takes[worst+1]
-	angles := [2]float64{}
-	if worst > 0 {
-		angles[0] = turns[worst-1]
-	}
-	if worst < len(turns) {
-		angles[1] = turns[worst]
-	}
-	f = Bends.AtLeast(about, float64(leg.Length), float64(need), finding.Watch).WithWorking(
+	f = Bends.AtLeast(about, float64(worst.leg.Length), float64(worst.need), finding.Watch).WithWorking(
 		finding.Given("outer diameter", float64(outer), "mm", "label of the cable"), lawRadius.Fill(float64(radius), "8 · %s", finding.N(float64(outer))),
-		lawBend.Fill(float64(need), "%s · (tan(%s / 2) + tan(%s / 2))", finding.N(float64(radius)), finding.N(angles[0]), finding.N(angles[1])))
+		lawBend.Fill(float64(worst.need), "%s · (tan(%s / 2) + tan(%s / 2))", finding.N(float64(radius)), finding.N(worst.turns[0]), finding.N(worst.turns[1])))
 	if f.Passes() {
 		return f.Of("", label, "its bends have room: %s radius.", radius.Text(system)), true
 	}
-	return f.Of("", label, "between two bends of its way there are %s, and a cable of %s needs %s for them: it bends no tighter than eight of its diameters. Draw the way wider, or take two thinner cables.", leg.Length.Text(system), outer.Text(system), need.Text(system)), true
+	return f.Of("", label, "between two bends of its way there are %s, and a cable of %s needs %s for them: it bends no tighter than eight of its diameters. Draw the way wider, or take two thinner cables.", worst.leg.Length.Text(system), outer.Text(system), worst.need.Text(system)), true
+}
+
+// bend is a piece between two turns, in degrees, with what they take of it in mm.
+type bend struct {
+	leg   Leg
+	turns [2]float64
+	need  units.Millimetre
 }
 
 // BendRadius is the tightest bend of a cable that its maker says nothing about: eight of its

@@ -238,36 +238,42 @@ func TestCableWithoutKnownVolts(t *testing.T) {
 }
 
 // A bend of radius R through an angle takes R · tan(angle/2) of the straight on either side: by hand, a cable of 10
-// mm has 80 mm; a right angle takes 80, two of them 160, half a right angle 33.1. The ends of a path take
-// nothing.
+// mm has 80 mm, and two right angles take 160 of the piece between them, two of half as much 66.3. A way that
+// comes back has to be so wide. One that goes on is rounded off where both pieces beside are 160 long, or end
+// there: nobody draws an end so closely.
 func TestBendsNeedTheirRoom(t *testing.T) {
-	path := func(middle units.Millimetre) []wire.Point {
-		return []wire.Point{{X: 0}, {X: 500}, {X: 500, Y: middle}, {X: 900, Y: middle}}
+	back := func(middle units.Millimetre) []wire.Point {
+		return []wire.Point{{X: 0}, {X: 500}, {X: 500, Y: middle}, {X: 100, Y: middle}}
+	}
+	jog := func(before, middle, after units.Millimetre) []wire.Point {
+		return []wire.Point{{X: 0, Y: -900}, {X: 0}, {X: before}, {X: before, Y: middle}, {X: before + after, Y: middle}, {X: before + after, Y: 900}}
 	}
 	check := func(p []wire.Point) (finding.Grade, finding.Finding) {
 		f, ok := wire.CheckBends("r", "Feed", p, 10, units.Metric)
 		require.True(t, ok)
-		demotest.Workings(t, []finding.Finding{f})
+		assert.NotZero(t, demotest.Workings(t, []finding.Finding{f}))
 		return f.Grade, f
 	}
-	grade, f := check(path(160.001))
+	grade, f := check(back(160.001))
 	assert.Equal(t, finding.Fine, grade)
-	assert.InDelta(t, 160, float64(f.Limit.Float()), 1e-6)
-	grade, f = check(path(159.999))
+	assert.InDelta(t, 160, f.Limit.Float(), 1e-6)
+	grade, f = check(back(159.999))
 	assert.Equal(t, finding.Watch, grade)
 	assert.Contains(t, f.Says, "160 mm, and a cable of 10 mm needs 160 mm for them")
-	grade, _ = check([]wire.Point{{X: 0}, {X: 80.001}, {X: 80.001, Y: 300}})
-	assert.Equal(t, finding.Fine, grade, "one bend takes 80 of the first leg")
-	grade, _ = check([]wire.Point{{X: 0}, {X: 300}, {X: 300, Y: 79.999}})
-	assert.Equal(t, finding.Watch, grade)
-	_, f = check([]wire.Point{{X: 0}, {X: 300}, {X: 300}, {X: 600, Y: 300}}) // the same place twice is no bend
-	assert.InDelta(t, 80*math.Tan(math.Pi/8), f.Limit.Float(), 1e-6)
-	grade, _ = check([]wire.Point{{X: 0}, {X: 300}, {X: 100}})
-	assert.Equal(t, finding.Watch, grade, "back on itself")
-	_, ok := wire.CheckBends("r", "Feed", []wire.Point{{X: 0}, {X: 300}, {X: 600}}, 10, units.Metric)
-	assert.False(t, ok, "straight on")
-	_, ok = wire.CheckBends("r", "Feed", []wire.Point{{X: 0}, {X: 300}}, 10, units.Metric)
-	assert.False(t, ok)
-	_, ok = wire.CheckBends("r", "Feed", nil, 10, units.Metric)
-	assert.False(t, ok)
+	for _, c := range []struct {
+		before, middle, after units.Millimetre
+		judged                bool
+	}{{159.9, 30, 500, true}, {160.1, 30, 500, false}, {500, 30, 159.9, true}, {500, 30, 160.1, false}} {
+		f, _ := wire.CheckBends("r", "Feed", jog(c.before, c.middle, c.after), 10, units.Metric)
+		assert.Equal(t, c.judged, f.Grade == finding.Watch, "%+v", c)
+	}
+	_, f = check([]wire.Point{{Y: -500}, {X: 0}, {X: 200}, {X: 200}, {X: 240, Y: 40}, {X: 240, Y: 155}, {X: 900, Y: 155}}) // the same place twice is no bend
+	assert.InDelta(t, 2*80*math.Tan(math.Pi/8), f.Limit.Float(), 1e-6)
+	assert.Equal(t, finding.Watch, f.Grade, "56.6 mm of 66.3")
+	_, f = check([]wire.Point{{X: 0}, {X: 900}, {X: 600}, {X: 600, Y: 900}})
+	assert.Equal(t, finding.Watch, f.Grade, "back on itself")
+	for _, p := range [][]wire.Point{nil, {{X: 0}, {X: 300}}, {{X: 0}, {X: 300}, {X: 600}}, {{X: 0}, {X: 300}, {X: 600}, {X: 900}}, {{X: 0}, {X: 300}, {X: 300, Y: 10}}} {
+		_, ok := wire.CheckBends("r", "Feed", p, 10, units.Metric)
+		assert.False(t, ok, "%v", p)
+	}
 }

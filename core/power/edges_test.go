@@ -2,15 +2,19 @@ package power_test
 
 import (
 	"math"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 
 	"velvetroad/core/finding"
+	"velvetroad/core/plan"
 	"velvetroad/core/power"
 	"velvetroad/core/shelf"
 	"velvetroad/core/units"
 	"velvetroad/core/wire"
+	"velvetroad/demo"
+	"velvetroad/demo/demotest"
 )
 
 // Where a fuse may be, just inside and just outside (from memory): NEC 551.10(E) 18 in, ABYC E-11 7 in, in
@@ -305,4 +309,78 @@ func TestChargingInTheColdAtItsEdge(t *testing.T) {
 	from := units.Celsius(-20)
 	assert.Equal(t, finding.Fine, cold(func(s *power.System) { s.Coldest, s.Things[0].Battery.ChargeFrom = -20, &from }))
 	assert.Equal(t, finding.Watch, cold(func(s *power.System) { s.Coldest, s.Things[0].Battery.ChargeFrom = -20.1, &from }))
+}
+
+// Every line of every working of this room comes to its value, on sound jobs and on such with something changed.
+func TestWorkingsOfPowerComeToTheirValues(t *testing.T) {
+	read := 0
+	for seed := range uint64(24) {
+		s := demotest.NewSound(t, seed)
+		for _, change := range []func(){
+			func() {}, func() { s.Circuit("Battery to switch").Measured = 4500 }, func() { s.Circuit("Inverter feed").Measured = 6000 },
+			func() { s.Circuit("Inverter feed").Plus.Devices = nil }, func() { s.Bank.ChargeMost = 10 },
+		} {
+			change()
+			for _, f := range plan.Of(s.Document, demo.Shelf()).Findings {
+				if strings.HasPrefix(f.Code, "power.") {
+					read += demotest.Workings(t, []finding.Finding{f})
+				}
+			}
+		}
+	}
+	assert.Greater(t, read, 1500)
+}
+
+// Chargers at a vehicle's alternator take no more than it gives warm; a second fuse panel is spoken of from 5 m of wire
+// on; what is not chosen yet is not finished.
+func TestAlternatorsPanelsAndParts(t *testing.T) {
+	van := func(takes units.Ampere) finding.Finding {
+		s := right()
+		charger, vehicle := device("dc", "dc_dc", shelf.Device{Amps: 30, Draws: takes, Isolated: true}), device("van", "alternator", shelf.Device{Amps: 140, Real: 40})
+		s.Things = append(s.Things, charger, vehicle)
+		s.Wires = append(s.Wires, pair("feed", "van:", "dc:in", 0.002, 60)...)
+		s.Wires = append(s.Wires, power.Wire{Circuit: "out", Label: "out", Plus: true, From: end("dc:out+"), To: end("plus:stud5"), Ohms: 0.001, Carries: 60}, power.Wire{Circuit: "out", Label: "out", From: end("dc:out-"), To: end("minus:stud5"), Ohms: 0.001, Carries: 60})
+		for _, f := range power.Check(s, s.Solve()) {
+			if f.Code == "power.alternator" && f.About == "van" {
+				demotest.Workings(t, []finding.Finding{f})
+				return f
+			}
+		}
+		return finding.Finding{Grade: finding.Stop}
+	}
+	assert.Equal(t, finding.Fine, van(40).Grade)
+	assert.Contains(t, van(40).Says, "dc takes 40 A of the 40 A")
+	assert.Equal(t, finding.Watch, van(40.01).Grade)
+
+	_, ok := power.CheckSecond("p", "Panel", power.Saving{Near: "Pump", Loads: 3, Feeder: 4000, Saved: 4999}, units.Metric)
+	assert.False(t, ok)
+	f, ok := power.CheckSecond("p", "Panel", power.Saving{Near: "Pump", Loads: 3, Feeder: 4000, Saved: 5000}, units.Metric)
+	assert.True(t, ok)
+	assert.InDelta(t, 5, f.Value.Float(), 1e-9)
+	assert.InDelta(t, 4, f.Working()[0].Value, 1e-9)
+	assert.Contains(t, f.Says, "would save 5 m of wire for 3 loads. Its feeder of 4 m")
+
+	open := func(kind string, chosen, existing bool) bool {
+		s := right()
+		thing := device("x", kind, shelf.Device{})
+		thing.Chosen, thing.Existing = chosen, existing
+		for i := range s.Things {
+			s.Things[i].Chosen = true
+		}
+		s.Things = append(s.Things, thing)
+		names := map[string][2]string{"load": {"x:+", "x:-"}, "battery": {"x:+", "x:-"}, "fuse_panel": {"x:in+", "x:in-"}, "inverter": {"x:dc+", "x:dc-"}}[kind]
+		s.Wires = append(s.Wires, power.Wire{Circuit: "wx", Label: "wx", Plus: true, From: end("plus:stud6"), To: end(names[0]), Ohms: 0.001, Carries: 60}, power.Wire{Circuit: "wx", Label: "wx", From: end("minus:stud6"), To: end(names[1]), Ohms: 0.001, Carries: 60})
+		_, found := s.Follow()
+		for _, f := range found {
+			if f.Grade == finding.Unfinished && f.About == "x" && strings.Contains(f.Says, "no part is chosen") {
+				return true
+			}
+		}
+		return false
+	}
+	assert.True(t, open("fuse_panel", false, false))
+	assert.False(t, open("fuse_panel", true, false))
+	assert.False(t, open("fuse_panel", false, true), "the rig's own needs no part")
+	assert.True(t, open("inverter", false, true), "but of an inverter what it takes has to be known")
+	assert.False(t, open("inverter", true, true))
 }

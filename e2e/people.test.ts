@@ -65,3 +65,32 @@ test("a customer reads their page by a link until it is withdrawn", async ({ pag
   await expect(customer.getByRole("alert")).toContainText("does not work any more");
   await away.close();
 });
+
+test("what one person does is not sent in the name of another who signs in in another tab", async ({ page, context, baseURL }) => {
+  const job = await newJob(page, "Two at one phone");
+  const invite = await context.newPage();
+  await invite.goto("/people");
+  await invite.getByLabel("Name", { exact: true }).fill("Somebody");
+  await page.goto(`${job}/survey`);
+  // In another tab somebody else signs in; this page is still the lead's.
+  expect((await context.request.post(`${baseURL}/sign-in/demo`, { form: { person: 2 } })).ok()).toBeTruthy();
+  const length = page.getByLabel("Roof length", { exact: true });
+  await length.fill("6 m");
+  await length.press("Enter");
+  await expect(page.locator("#toast")).toContainText("is signed in now. Nothing was done in their name");
+  await expect(page.locator("#waiting")).toContainText("1 waiting");
+  // A form of a page that was opened before is refused as well.
+  await invite.getByRole("button", { name: "Make a link" }).click();
+  await expect(invite.getByRole("heading", { name: "Another person's page" })).toBeVisible();
+  await accessible(invite);
+  await page.reload();
+  await expect(page.getByLabel("Roof length", { exact: true })).toHaveValue("");
+  await page.locator("#waiting").click();
+  await expect(page.locator("#waiting-list")).toContainText("Somebody else made it on this device; it waits until they sign in.");
+  // When its maker signs in again it is sent.
+  expect((await context.request.post(`${baseURL}/sign-in/demo`, { form: { person: 1 } })).ok()).toBeTruthy();
+  await page.reload();
+  await expect(page.locator("#waiting")).toBeHidden({ timeout: 20_000 });
+  await page.reload();
+  await expect(page.getByLabel("Roof length", { exact: true })).not.toHaveValue("");
+});

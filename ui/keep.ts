@@ -3,7 +3,7 @@
 // the program: what waits is the request as it will be sent.
 import { openDB, type DBSchema, type IDBPDatabase } from "idb";
 
-export type Wrong = { says: string; fields?: Record<string, string>; clash?: Clash; gone?: boolean };
+export type Wrong = { says: string; fields?: Record<string, string>; clash?: Clash; gone?: boolean; other?: boolean };
 export type Clash = { by: string; at: string; does: string; revision: number; both: { what: string; was: string; theirs: string; mine: string }[] | null };
 export type Body = Record<string, unknown>;
 

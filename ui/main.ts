@@ -290,6 +290,11 @@ for (const kind of ["click", "keydown"]) {
   });
 }
 lists();
+// A form is sent in the name of whoever its page was made for: another one may have signed in since, in another tab.
+document.addEventListener("formdata", (e) => {
+  const form = e.target as HTMLFormElement;
+  if (form.method === "post" && person() && form.getAttribute("action") !== "/sign-out") e.formData.set("made_by", String(person()));
+});
 document.querySelectorAll<HTMLFormElement>('form[action="/sign-out"]').forEach((form) =>
   form.addEventListener("submit", (e) => {
     e.preventDefault();

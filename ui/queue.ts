@@ -8,7 +8,7 @@ export type Answer = { revision: number; parts: Record<string, string>; shown?: 
 export type Went =
   | { how: "done"; answer?: Answer }
   | { how: "refused"; status: number; wrong: Wrong }
-  | { how: "waits"; signedOut?: boolean };
+  | { how: "waits"; signedOut?: boolean; other?: string };
 
 const patience = 15_000; // ms: then it is not known whether the server has it, and it is sent again
 
@@ -24,18 +24,24 @@ async function sendOne(e: Entry): Promise<Went> {
       form.set("caption", e.photo!.caption);
       form.set("ago_s", String((Date.now() - Date.parse(e.photo!.taken ?? e.at)) / 1000));
       form.set("id", e.id);
+      form.set("made_by", String(e.person));
       response = await fetch(`/jobs/${e.job}/photos`, { method: "POST", body: form, signal: AbortSignal.timeout(patience * 4) });
       if (response.redirected) return new URL(response.url).pathname === "/sign-in" ? { how: "waits", signedOut: true } : { how: "done" };
+      if (response.status === 403) {
+        const other = ((await response.clone().json().catch(() => undefined)) as Answer | undefined)?.error;
+        if (other?.other) return { how: "waits", other: other.says };
+      }
       const says = /role="alert">([^<]*)/.exec(await response.text())?.[1] ?? "The photo was not taken in.";
       return response.status >= 500 ? { how: "waits" } : { how: "refused", status: response.status, wrong: { says } };
     }
-    response = await fetch(`/api/jobs/${e.job}/${e.path}`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ ...e.body, age_s: age }), signal: AbortSignal.timeout(patience) });
+    response = await fetch(`/api/jobs/${e.job}/${e.path}`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ ...e.body, person: e.person, age_s: age }), signal: AbortSignal.timeout(patience) });
   } catch {
     return { how: "waits" };
   }
   const answer = (await response.json().catch(() => undefined)) as Answer | undefined;
   if (response.status === 401) return { how: "waits", signedOut: true };
   if (response.ok && answer) return { how: "done", answer };
+  if (answer?.error?.other) return { how: "waits", other: answer.error.says };
   if (response.status >= 500 || !answer?.error) return { how: "waits" };
   return { how: "refused", status: response.status, wrong: answer.error };
 }

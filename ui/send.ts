@@ -101,7 +101,7 @@ export function send(path: string, body: Body, silent = false): Promise<Answer |
 /** What a request says of the page that it comes from. */
 const from = (): Body => {
   const at = page().dataset;
-  return { base: Number(at.revision), stage: at.stage, select: at.select ?? "", asked: location.search, passed: Boolean(document.querySelector(".passed[open]")) };
+  return { person: person(), base: Number(at.revision), stage: at.stage, select: at.select ?? "", asked: location.search, passed: Boolean(document.querySelector(".passed[open]")) };
 };
 
 /** Edits that this page made, with the revision that each became as far as it is known. */
@@ -152,6 +152,10 @@ async function write(entry: Entry, body: Body, fields: string[]): Promise<Answer
     if (went.wrong.clash) clashed(went.wrong.clash);
     else refuse(went.wrong, body);
     if (went.status === 409 || went.status === 410) await post("show", {}, true);
+    return undefined;
+  }
+  if (went.other) {
+    toast(went.other, { href: location.pathname, text: "Load it again" });
     return undefined;
   }
   if (went.signedOut) toast("You are not signed in any more. What you typed waits on this device.", { href: `/sign-in?to=${encodeURIComponent(location.pathname)}`, text: "Sign in" });
@@ -253,7 +257,8 @@ export async function post(path: string, body: Body, silent: boolean, still = ()
   const answer = (await response.json().catch(() => undefined)) as Answer | undefined;
   if (!response.ok || !answer) {
     const wrong = answer?.error ?? { says: "The program could not do that. Load the page again and look." };
-    if (response.status === 401 && !silent) toast(wrong.says, { href: `/sign-in?to=${encodeURIComponent(location.pathname)}`, text: "Sign in" });
+    if (wrong.other) toast(wrong.says, { href: location.pathname, text: "Load it again" });
+    else if (response.status === 401 && !silent) toast(wrong.says, { href: `/sign-in?to=${encodeURIComponent(location.pathname)}`, text: "Sign in" });
     else if (!silent) refuse(wrong, body);
     if (response.status === 409 && !silent && path !== "show") await post("show", {}, true);
     return undefined;

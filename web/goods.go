@@ -335,7 +335,7 @@ func (s *Server) moveStock(c *gin.Context) {
 	refuse := func(says string) {
 		s.goods(c, http.StatusUnprocessableEntity, goods.Stock{Says: []string{units.Capital(says) + "."}, Typed: typed})
 	}
-	n, err := strconv.ParseFloat(strings.Replace(typed["quantity"], ",", ".", 1), 64)
+	n, err := units.Number(strings.Replace(typed["quantity"], ",", ".", 1))
 	if err != nil {
 		refuse(fmt.Sprintf("write how many as a number, not %q", typed["quantity"]))
 		return

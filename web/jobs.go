@@ -324,8 +324,16 @@ func (s *Server) request(c *gin.Context) (r reply.Request, ok bool) {
 			status = http.StatusUnprocessableEntity
 		}
 		c.JSON(status, reply.Answer{Error: &reply.Wrong{Says: units.Capital(err.Error())}})
+	case r.Person != 0 && r.Person != s.who(c).ID:
+		c.JSON(http.StatusForbidden, reply.Answer{Error: &reply.Wrong{Says: s.other(c), Other: true}})
+		return r, false
 	}
 	return r, err == nil
+}
+
+// other says who is signed in now, to a page that was made for somebody else.
+func (s *Server) other(c *gin.Context) string {
+	return fmt.Sprintf("This page is another person's, and %s is signed in now. Nothing was done in their name: what was made here waits until its maker signs in. Load the page again to go on as %s.", s.who(c).Name, s.who(c).Name)
 }
 
 // made is when the request's edit was made, by this machine's clock: the device says how

@@ -48,6 +48,14 @@ func (s *Server) inside(c *gin.Context) {
 	}
 	c.Set("person", page.Person{ID: p.ID, Crew: p.CrewID, Name: p.Name, Role: string(p.Role)})
 	c.Set("crew", s.db.Crew(p.CrewID))
+	if by := c.PostForm("made_by"); by != "" && by != strconv.FormatInt(p.ID, 10) {
+		if mode := c.GetHeader("Sec-Fetch-Mode"); mode == "" || mode == "navigate" {
+			s.render(c, http.StatusForbidden, "error", &page.View{Title: "Another person's page", Says: s.other(c), Back: "/"})
+		} else {
+			c.JSON(http.StatusForbidden, reply.Answer{Error: &reply.Wrong{Says: s.other(c), Other: true}})
+		}
+		c.Abort()
+	}
 }
 
 // signedIn gives whose session the request has; nobody where there is none, it has ended,

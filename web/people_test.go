@@ -666,3 +666,45 @@ func TestOnePersonFollowsWithSoManyPages(t *testing.T) {
 	close()
 	require.Eventually(t, func() bool { response, _ := watch(s); return response.StatusCode == 200 }, 5*time.Second, 50*time.Millisecond)
 }
+
+// What a page or a device sends says for whom it was made, and nobody else's name is put under it: edits, undo, photos
+// and forms are refused when another person is signed in, with nothing done, and so that the device keeps what waits.
+func TestNobodyActsInAnothersName(t *testing.T) {
+	s := open(t)
+	lead, installer := s.as("Wren Castellane"), s.as(demo.Installer)
+	all, err := s.store.People(t.Context())
+	require.NoError(t, err)
+	ids := map[string]int64{}
+	for _, p := range all {
+		ids[p.Name] = p.ID
+	}
+	before, err := s.job(marten)
+	require.NoError(t, err)
+	title := func(by site, person int64, says string) (int, answer) {
+		return by.api(marten, "edit", m{"base": before.Revision, "stage": "roof", "person": person, "id": uuid.NewString(), "says": says, "changes": []job.Change{{Do: "set_job", Fields: job.Fields("title", says)}}})
+	}
+	code, got := title(installer, lead.lead.ID, "not mine")
+	assert.Equal(t, http.StatusForbidden, code)
+	assert.True(t, got.Error.Other)
+	assert.Contains(t, got.Error.Says, demo.Installer+" is signed in now")
+	for _, path := range []string{"undo", "redo", "show"} {
+		code, got = installer.api(marten, path, m{"base": before.Revision, "stage": "roof", "person": lead.lead.ID, "id": uuid.NewString()})
+		assert.Equal(t, http.StatusForbidden, code, path)
+		assert.True(t, got.Error.Other, path)
+	}
+	form := url.Values{"kind": {"receipt"}, "item": {"a thing of nobody's"}, "place": {"Shop"}, "quantity": {"2"}, "made_by": {fmt.Sprint(lead.lead.ID)}}
+	code, body, _ := installer.post("/stock/move", form)
+	assert.Equal(t, http.StatusForbidden, code)
+	assert.Contains(t, html.UnescapeString(body), "Nothing was done in their name")
+	now, err := s.job(marten)
+	require.NoError(t, err)
+	assert.Equal(t, before.Revision, now.Revision, "nothing was done")
+	_, body, _ = lead.get("/stock")
+	assert.NotContains(t, body, "a thing of nobody")
+
+	form.Set("made_by", fmt.Sprint(ids[demo.Installer]))
+	code, _, _ = installer.post("/stock/move", form)
+	assert.Equal(t, http.StatusSeeOther, code)
+	code, _ = title(installer, ids[demo.Installer], "mine")
+	assert.Equal(t, http.StatusOK, code)
+}

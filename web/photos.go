@@ -10,7 +10,6 @@ import (
 	"image/color"
 	"io"
 	"net/http"
-	"strconv"
 	"strings"
 	"time"
 
@@ -65,7 +64,7 @@ func bare(data []byte, format string) ([]byte, error) {
 func (s *Server) shot(ago string) string {
 	now := s.Now().UTC()
 	const oldest = 20 * 365 * 24 * 60 * 60 // s
-	if seconds, err := strconv.ParseFloat(ago, 64); err == nil && seconds > 0 && seconds < oldest {
+	if seconds, err := units.Number(ago); err == nil && seconds > 0 && seconds < oldest {
 		now = now.Add(-time.Duration(seconds * float64(time.Second)))
 	}
 	return now.Format(time.RFC3339)

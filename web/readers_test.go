@@ -10,6 +10,7 @@ import (
 	"io"
 	"net/http"
 	"net/http/httptest"
+	"net/url"
 	"os"
 	"os/exec"
 	"slices"
@@ -289,4 +290,27 @@ func httptestRequest(t *testing.T, url, text string) *http.Request {
 	r.RequestURI = ""
 	r.Header.Set("Content-Type", "application/json")
 	return r.WithContext(t.Context())
+}
+
+// A field of a form has a length: names 500 letters, what people write at length 10,000. One letter more is refused and
+// nothing of it is repeated in the answer or its heads.
+func TestFieldsOfFormsHaveLengths(t *testing.T) {
+	s := open(t)
+	move := func(item string) (int, string, http.Header) {
+		return s.post("/stock/move", url.Values{"kind": {"receipt"}, "item": {item}, "place": {"Shop"}, "quantity": {"2"}})
+	}
+	code, _, _ := move(strings.Repeat("é", 500))
+	assert.Equal(t, http.StatusSeeOther, code)
+	for _, letters := range []int{501, 300_000} {
+		code, body, head := move(strings.Repeat("é", letters))
+		assert.Equal(t, http.StatusUnprocessableEntity, code)
+		assert.Contains(t, body, fmt.Sprintf(`The field "item" has %d letters; 500 are the most`, letters))
+		assert.Less(t, len(body), 300)
+		assert.Less(t, len(head.Get("Location")), 100)
+	}
+	code, body, _ := s.post("/stock/move", url.Values{strings.Repeat("k", 5000): {strings.Repeat("x", 501)}})
+	assert.Equal(t, http.StatusUnprocessableEntity, code)
+	assert.Less(t, len(body), 300)
+	code, body, _ = s.post("/stock/move", url.Values{"kind": {"receipt"}, "item": {"ferrule"}, "place": {"Shop"}, "quantity": {"1_0"}})
+	assert.Equal(t, http.StatusUnprocessableEntity, code, body)
 }

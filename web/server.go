@@ -27,6 +27,7 @@ import (
 	"strings"
 	"sync"
 	"time"
+	"unicode/utf8"
 
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-contrib/gzip"
@@ -394,8 +395,30 @@ func (s *Server) readForm(c *gin.Context) (err error) {
 			c.Abort()
 			return err
 		}
+		most := lettersOf(key)
+		for _, value := range values {
+			if n := utf8.RuneCountInString(value); n > most {
+				c.String(http.StatusUnprocessableEntity, "The field %.40q has %d letters; %d are the most. Go back and shorten it.", key, n, most)
+				c.Abort()
+				return errTooLong
+			}
+		}
 	}
 	return nil
+}
+
+var errTooLong = errors.New("a field is too long")
+
+// lettersOf is how many letters a field of a form may have: names and figures 500, as in the job's own forms, what
+// people write at length 10,000, and what is pasted whole as much as the body.
+func lettersOf(key string) int {
+	switch key {
+	case "text", "json", "ink":
+		return maxBody
+	case "why", "reason", "caption", "say", "walk":
+		return 10_000
+	}
+	return 500
 }
 
 // mostInMemory limits how much of a form's files is held in memory; the rest goes to temporary files.

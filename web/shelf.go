@@ -9,7 +9,6 @@ import (
 	"net/http"
 	"path"
 	"slices"
-	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -84,7 +83,7 @@ func (s *Server) estimate(c *gin.Context) {
 		if f.Choices != nil || f.Value == "" && f.Optional {
 			continue
 		}
-		x, err := strconv.ParseFloat(strings.ReplaceAll(f.Value, "−", "-"), 64)
+		x, err := units.Number(strings.ReplaceAll(f.Value, "−", "-"))
 		if err != nil {
 			v.Problems = append(v.Problems, parts.NoNumber(f))
 		} else if f.Key == "cells" && x != math.Trunc(x) {
@@ -148,7 +147,7 @@ func (s *Server) prices(c *gin.Context) {
 		given.Prices[key] = text
 		x := 0.0
 		if text != "" {
-			if x, err = strconv.ParseFloat(text, 64); err != nil || math.IsNaN(x) || x < 0 {
+			if x, err = units.Number(text); err != nil || math.IsNaN(x) || x < 0 {
 				v.Problems = append(v.Problems, fmt.Sprintf("%s: %q is no price; write it as 12 or 12.50, or leave it empty.", units.Capital(name), text))
 				return false
 			}

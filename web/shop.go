@@ -31,7 +31,7 @@ func number(text string) (float64, error) {
 	if text == "" {
 		return 0, nil
 	}
-	n, err := strconv.ParseFloat(text, 64)
+	n, err := units.Number(text)
 	if err != nil {
 		return 0, fmt.Errorf("%q is no number", text)
 	}

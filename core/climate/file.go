@@ -137,7 +137,7 @@ func (f *File) place(latitude, longitude, zone string) error {
 		if text == "" {
 			return fmt.Errorf("line 1: the %s is missing; it is %s", one.name, one.right)
 		}
-		x, err := strconv.ParseFloat(text, 64)
+		x, err := units.Number(text)
 		if err != nil || !(math.Abs(x) <= one.most) {
 			return fmt.Errorf("line 1: the %s is %s, not %q", one.name, one.right, text)
 		}
@@ -186,7 +186,7 @@ func (f *File) read(rows [][]string, at columns) error {
 		had[i] = true
 		figure := func(column int, name string, low, high float64) (float64, error) {
 			text := strings.TrimSpace(row[column])
-			x, err := strconv.ParseFloat(text, 64)
+			x, err := units.Number(text)
 			if err != nil || !(x >= low && x <= high) {
 				return 0, fmt.Errorf("line %d: the %s is %g to %g, not %q (9999 and 99.9 stand for a missing figure)", line, name, low, high, text)
 			}

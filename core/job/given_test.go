@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"velvetroad/core/job"
+	"velvetroad/core/units"
 )
 
 // definition is a type of the schema: its fields, and which of them are needed.
@@ -206,4 +207,18 @@ func TestABlankColdestMorningIsNotZeroDegrees(t *testing.T) {
 	}
 	_, err = job.Apply(d, job.Edit{Changes: []job.Change{{Do: "set_rig", Fields: job.Fields("deck_mm", 0)}}})
 	assert.ErrorContains(t, err, "deck_mm: it is not 0; leave it empty for: not known")
+}
+
+// Names and what people write have lengths: just inside is taken, one letter more is refused and says where.
+func TestTextsHaveLengths(t *testing.T) {
+	apply := func(fields map[string]json.RawMessage) error {
+		_, err := job.Apply(job.New("", units.Metric), job.Edit{Changes: []job.Change{{Do: "set_job", Fields: fields}}})
+		return err
+	}
+	require.NoError(t, apply(job.Fields("title", strings.Repeat("ü", 500))))
+	err := apply(job.Fields("title", strings.Repeat("ü", 501)))
+	require.ErrorContains(t, err, "title")
+	assert.ErrorContains(t, err, "500")
+	assert.Less(t, len(err.Error()), 400, "it does not repeat what was too long")
+	require.ErrorContains(t, apply(job.Fields("title", strings.Repeat("x", 3_000_000))), "500")
 }

@@ -19,6 +19,29 @@ import (
 
 var update = flag.Bool("update", false, "write schema.json again")
 
+// shorten gives every text of a definition that has no length of its own one: what people write at length
+// 10,000 letters, a name 500.
+func shorten(of *jsonschema.Schema) {
+	if of == nil {
+		return
+	}
+	if of.Type == "string" && of.MaxLength == nil && of.Enum == nil && of.Format == "" && of.Pattern == "" {
+		of.MaxLength = new(uint64(500))
+	}
+	shorten(of.Items)
+	shorten(of.AdditionalProperties)
+	if of.Properties == nil {
+		return
+	}
+	for pair := of.Properties.Oldest(); pair != nil; pair = pair.Next() {
+		long := slices.Contains([]string{"note", "text", "reason", "why", "says", "caption", "contact", "approach", "wrong", "cleaner"}, pair.Key)
+		if one := pair.Value; long && one.Type == "string" && one.MaxLength == nil && one.Enum == nil && one.Format == "" && one.Pattern == "" {
+			one.MaxLength = new(uint64(10_000))
+		}
+		shorten(pair.Value)
+	}
+}
+
 func TestSchemaFollowsTheTypes(t *testing.T) {
 	t0, named := t, map[string]reflect.Type{}
 	reflector := jsonschema.Reflector{Anonymous: true, Namer: func(t reflect.Type) string {
@@ -47,6 +70,9 @@ func TestSchemaFollowsTheTypes(t *testing.T) {
 	s.Definitions["Polygon"].MaxItems = most(rig.MostCorners)
 	rows, _ := s.Definitions["Bank"].Properties.Get("batteries")
 	rows.Items.MaxItems = most(60)
+	for _, of := range s.Definitions {
+		shorten(of)
+	}
 	want, err := json.MarshalIndent(s, "", "  ")
 	require.NoError(t, err)
 	if *update {
@@ -58,6 +84,9 @@ func TestSchemaFollowsTheTypes(t *testing.T) {
 		object, _ := v.(map[string]any)
 		if object["type"] == "array" {
 			require.NotNil(t, object["maxItems"], "%s has a limit", at)
+		}
+		if object["type"] == "string" && object["enum"] == nil && object["format"] == nil && object["pattern"] == nil {
+			require.NotNil(t, object["maxLength"], "%s has a length", at)
 		}
 		for key, inside := range object {
 			every(at+"/"+key, inside)

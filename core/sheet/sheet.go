@@ -502,7 +502,7 @@ func read(kind reflect.Type, column Column, cell string) (any, error) {
 		}
 		return nil, fmt.Errorf("%q is neither yes nor no", cell)
 	case reflect.Int:
-		x, err := strconv.ParseFloat(number, 64)
+		x, err := units.Number(number)
 		if err != nil || x != float64(int(x)) {
 			return nil, fmt.Errorf("%q is no whole number", cell)
 		}
@@ -551,7 +551,7 @@ func figure(column Column, cell, number string) (any, error) {
 			}
 		}
 	}
-	x, err := strconv.ParseFloat(lower, 64)
+	x, err := units.Number(lower)
 	if err != nil {
 		if strings.HasSuffix(column.Key, "_mm") {
 			system := units.Metric

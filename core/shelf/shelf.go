@@ -133,7 +133,7 @@ func ParseSpools(text string) (out []Spool, err error) {
 			continue
 		}
 		var s Spool
-		if s.Metres, err = strconv.ParseFloat(strings.TrimSuffix(words[0], "m"), 64); err != nil || s.Metres <= 0 || s.Metres > 2000 {
+		if s.Metres, err = units.Number(strings.TrimSuffix(words[0], "m")); err != nil || s.Metres <= 0 || s.Metres > 2000 {
 			return nil, fmt.Errorf("%q is no length; write the metres of each spool, as 12.5; 30 red", strings.TrimSpace(one))
 		}
 		rest := strings.TrimPrefix(strings.Join(words[1:], " "), "m ")

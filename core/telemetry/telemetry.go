@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"velvetroad/core/intake"
+	"velvetroad/core/units"
 )
 
 // What a column holds.
@@ -251,7 +252,7 @@ func (l Log) row(cells []string, comma rune, zone *time.Location) (out Row, ok b
 			if comma != ',' {
 				text = strings.Replace(text, ",", ".", 1)
 			}
-			x, wrong := strconv.ParseFloat(text, 64)
+			x, wrong := units.Number(text)
 			if wrong != nil || math.IsNaN(x) || math.IsInf(x, 0) {
 				return out, false, fmt.Errorf("%s is %.40q, which is no number", c.Head, cells[i])
 			}

@@ -6,6 +6,7 @@
 package units
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"strconv"
@@ -229,4 +230,20 @@ func AreaText(m2 float64, s System) string {
 		return Num(m2/SquareMetresPerSquareFoot, 0) + " sq ft"
 	}
 	return Num(m2, 1) + " m²"
+}
+
+// Number reads a finite figure as people and files write it, with a point and perhaps an exponent: 12, 12.5, -0.4,
+// 1.2e-5. What only programs write (1_0, 0x1p4, Inf) is an error, and so is a figure beyond all measure.
+func Number(text string) (float64, error) {
+	if strings.Trim(text, "0123456789.eE+-") != "" {
+		return 0, fmt.Errorf("%.40q is no number", text)
+	}
+	x, err := strconv.ParseFloat(text, 64)
+	switch {
+	case errors.Is(err, strconv.ErrRange):
+		return 0, fmt.Errorf("%.40q is beyond all measure", text)
+	case err != nil:
+		return 0, fmt.Errorf("%.40q is no number", text)
+	}
+	return x, nil
 }

@@ -159,3 +159,18 @@ func ExampleParse() {
 	fmt.Println(length.Text(Metric), length.Text(Imperial))
 	// Output: 2248 mm 7' 4 1/2"
 }
+
+// What people and files write is read; what only programs write is no number.
+func TestNumbersAsPeopleWriteThem(t *testing.T) {
+	for text, want := range map[string]float64{"12": 12, "12.5": 12.5, "-0.4": -0.4, "+5": 5, ".5": 0.5, "5.": 5, "1.2e-5": 1.2e-5, "3E2": 300, "0": 0} {
+		got, err := Number(text)
+		require.NoError(t, err, text)
+		assert.InDelta(t, want, got, 1e-12, text)
+	}
+	for _, text := range []string{"", "1_0", "1_0.5", "0x10", "0x_1p2", "Inf", "-inf", "NaN", "1 0", "1,5", "1e", "e5", "--1", "1-1", "١٢", "1e999", "."} {
+		_, err := Number(text)
+		assert.Error(t, err, text)
+	}
+	_, err := Number(strings.Repeat("1_", 4000))
+	assert.Less(t, len(err.Error()), 80)
+}

@@ -9,7 +9,6 @@ import (
 	"io"
 	"math"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
@@ -149,7 +148,7 @@ func table(text string, zone *time.Location) (out []Hour, err error) {
 		}
 		for of, into := range map[string]*float64{"rain": &h.Rain, "wind": &h.Wind, "air": (*float64)(&h.Air)} {
 			typed := cell(of)
-			x, err := strconv.ParseFloat(strings.Replace(typed, ",", ".", 1), 64)
+			x, err := units.Number(strings.Replace(typed, ",", ".", 1))
 			if err != nil || math.IsNaN(x) || math.IsInf(x, 0) {
 				return nil, fmt.Errorf("line %d: %q is no number for %s", line, typed, of)
 			}
@@ -208,7 +207,7 @@ func periods(text string) (out []Hour, err error) {
 		if len(words) < 2 {
 			return fail("its wind is written as 12 mph, not %q", p.Wind)
 		}
-		x, err := strconv.ParseFloat(words[len(words)-2], 64)
+		x, err := units.Number(words[len(words)-2])
 		if err != nil {
 			return fail("its wind is written as 12 mph, not %q", p.Wind)
 		}

@@ -179,7 +179,7 @@ func Lookup(text string) (Conductor, error) {
 		return c, nil
 	}
 	if number, ok := strings.CutSuffix(s, "mm2"); ok {
-		area, err := strconv.ParseFloat(strings.TrimSpace(number), 64)
+		area, err := units.Number(strings.TrimSpace(number))
 		if least, most := Metric[0].Area, Metric[len(Metric)-1].Area; err == nil && units.SquareMillimetre(area) >= least && units.SquareMillimetre(area) <= most {
 			return between(units.SquareMillimetre(area)), nil
 		}

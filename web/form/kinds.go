@@ -395,7 +395,7 @@ func Figure(typed, unit string) (float64, error) {
 	for _, suffix := range []string{"mph", "km/h", "c", "f", "kg", "lbs", "lb", "%", "v", "a", "w", "h"} {
 		t = strings.TrimSuffix(t, suffix)
 	}
-	x, err := strconv.ParseFloat(t, 64)
+	x, err := units.Number(t)
 	if err != nil || math.IsNaN(x) || math.IsInf(x, 0) {
 		return 0, fmt.Errorf("%q is no number; write it as 12 or 12.5 %s", typed, unit)
 	}

@@ -86,6 +86,7 @@ type Request struct {
 	Changes []job.Change      `json:"changes"`
 	Name    string            `json:"name"`
 	Fields  map[string]string `json:"fields"`
+	Person  int64             `json:"person"` // for whom the page that asks was made; 0: it does not say
 	Try     bool              `json:"try"`
 	Passed  bool              `json:"passed"` // the page has its fine findings open
 	Follow  bool              `json:"follow"` // somebody else's work is shown; nobody waits for it
@@ -252,6 +253,7 @@ type Wrong struct {
 	Fields map[string]string `json:"fields,omitempty"`
 	Clash  *Clash            `json:"clash,omitempty"` // somebody changed the same; the person chooses
 	Gone   bool              `json:"gone,omitempty"`  // the job is not there any more
+	Other  bool              `json:"other,omitempty"` // somebody else is signed in: it waits for who made it
 }
 
 // Clash is a thing that two people changed: what each made of it.

@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"html/template"
 	"math"
-	"strconv"
 
 	"velvetroad/core/array"
 	"velvetroad/core/roof"
@@ -81,7 +80,7 @@ func Of(v *page.View) (any, error) {
 // asked is the sky of the page's address; what is no number there is as usual.
 func asked(v *page.View) shade.Sky {
 	number := func(key string, otherwise float64) float64 {
-		if x, err := strconv.ParseFloat(v.Asked.Get(key), 64); err == nil && !math.IsNaN(x) {
+		if x, err := units.Number(v.Asked.Get(key)); err == nil && !math.IsNaN(x) {
 			return x
 		}
 		return otherwise

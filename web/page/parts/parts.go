@@ -402,7 +402,7 @@ func (f LabelField) Read() (value any, problem string) {
 		return f.Value, ""
 	}
 	lower := strings.ToLower(strings.NewReplacer("−", "-", "°", "").Replace(f.Value))
-	if x, err := strconv.ParseFloat(lower, 64); err == nil {
+	if x, err := units.Number(lower); err == nil {
 		return x, ""
 	}
 	switch f.Unit {
@@ -413,7 +413,7 @@ func (f LabelField) Read() (value any, problem string) {
 	case "kg":
 		for _, suffix := range []string{"lbs", "lb", "kg"} {
 			if rest, is := strings.CutSuffix(lower, suffix); is {
-				if x, err := strconv.ParseFloat(strings.TrimSpace(rest), 64); err == nil {
+				if x, err := units.Number(strings.TrimSpace(rest)); err == nil {
 					if suffix != "kg" {
 						x /= units.PoundsPerKilogram
 					}
@@ -423,7 +423,7 @@ func (f LabelField) Read() (value any, problem string) {
 		}
 	case "°C":
 		if rest, is := strings.CutSuffix(lower, "f"); is {
-			if x, err := strconv.ParseFloat(strings.TrimSpace(rest), 64); err == nil {
+			if x, err := units.Number(strings.TrimSpace(rest)); err == nil {
 				return float64(units.FromFahrenheit(x)), ""
 			}
 		}

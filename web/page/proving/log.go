@@ -3,7 +3,6 @@ package proving
 import (
 	"fmt"
 	"math"
-	"strconv"
 	"strings"
 	"time"
 
@@ -41,7 +40,7 @@ func LogOf(v *page.View, text []byte, controller, sky, air string, now time.Time
 	if _, _, err := prove.Sky(sky).Irradiance(); err != nil {
 		return out, units.Capital(err.Error()) + "."
 	}
-	x, err := strconv.ParseFloat(strings.TrimSpace(air), 64)
+	x, err := units.Number(strings.TrimSpace(air))
 	degrees := units.Celsius(x)
 	if v.Doc.Units == units.Imperial {
 		degrees = units.FromFahrenheit(x)

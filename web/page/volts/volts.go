@@ -3,7 +3,6 @@ package volts
 
 import (
 	_ "embed"
-	"strconv"
 
 	"velvetroad/core/option"
 	"velvetroad/core/units"
@@ -29,7 +28,7 @@ type Model struct {
 // Of works out the model.
 func Of(v *page.View) (any, error) {
 	m := Model{Load: option.Load{Inverter: 2000, Cable: v.Doc.Units.Near(1500), Hydro: v.Asked.Get("hydro") != ""}}
-	if x, err := strconv.ParseFloat(v.Asked.Get("inverter"), 64); err == nil && x >= 0 && x <= 12_000 {
+	if x, err := units.Number(v.Asked.Get("inverter")); err == nil && x >= 0 && x <= 12_000 {
 		m.Load.Inverter = units.Watt(x)
 	}
 	if text := v.Asked.Get("cable"); text != "" {

@@ -7,7 +7,6 @@ import (
 	"math"
 	"net/url"
 	"slices"
-	"strconv"
 	"strings"
 
 	"velvetroad/core/option"
@@ -96,7 +95,7 @@ func Asked(from url.Values) (w option.Weights, ownOnly bool, keep url.Values) {
 		}
 	}
 	for _, ask := range asks {
-		if x, err := strconv.ParseFloat(from.Get(ask.Key), 64); err == nil && x >= 0 && x <= 10 {
+		if x, err := units.Number(from.Get(ask.Key)); err == nil && x >= 0 && x <= 10 {
 			*w.Of(ask.Key) = x
 			keep.Set(ask.Key, from.Get(ask.Key))
 		}

@@ -76,14 +76,17 @@ func (c Crew) Move(ctx context.Context, moves ...stock.Move) error {
 		if err != nil {
 			return err
 		}
-		had, of := map[string]bool{}, map[string][]stock.Move{}
+		had, of := map[string]stock.Move{}, map[string][]stock.Move{}
 		for _, m := range now.Moves {
-			had[m.ID] = true
+			had[m.ID] = m
 			of[m.Item] = append(of[m.Item], m)
 		}
 		var rows []stockMove
 		for n, m := range moves {
-			if had[m.ID] {
+			if was, sent := had[m.ID]; sent {
+				if !was.Same(m) {
+					return refused(n, len(moves), "this was written down already, and otherwise; load the page again and look at what is there")
+				}
 				continue
 			}
 			if why := stock.Of(of[m.Item]).Refuse(m); why != "" { // no other item bears on it
@@ -93,7 +96,7 @@ func (c Crew) Move(ctx context.Context, moves ...stock.Move) error {
 			if err != nil {
 				return err
 			}
-			had[m.ID], of[m.Item] = true, append(of[m.Item], m)
+			had[m.ID], of[m.Item] = m, append(of[m.Item], m)
 			rows = append(rows, stockMove{CrewID: c.id, ID: m.ID, Move: text})
 		}
 		if len(rows) == 0 {

@@ -254,8 +254,16 @@ func (s *Server) goods(c *gin.Context, status int, m goods.Stock) {
 			}
 		}
 	}
+	orders := map[string]int{}
+	for _, move := range l.Moves {
+		if move.Kind == stock.Order {
+			orders[move.Item]++
+		}
+	}
 	for _, o := range l.Book.Ordered {
-		m.Ordered = append(m.Ordered, goods.Ordered{ID: uuid.NewString(), Item: o.Item, Unit: o.Unit, Number: strconv.FormatFloat(o.Quantity, 'f', -1, 64), Quantity: amount(o.Quantity, o.Unit), Due: o.Due, Supplier: o.Supplier, Over: o.Due < l.today})
+		// By the order's line and what of it is still to come: pressed twice, in one tab or two, it comes once.
+		id := lineID("ordered", o.Item, o.Due, o.Supplier, strconv.Itoa(orders[o.Item]), strconv.FormatFloat(o.Quantity, 'g', -1, 64))
+		m.Ordered = append(m.Ordered, goods.Ordered{ID: id, Item: o.Item, Unit: o.Unit, Number: strconv.FormatFloat(o.Quantity, 'f', -1, 64), Quantity: amount(o.Quantity, o.Unit), Due: o.Due, Supplier: o.Supplier, Over: o.Due < l.today})
 	}
 	out, soon := l.Book.Old(s.Now().UTC().Truncate(24 * time.Hour))
 	for says, list := range map[string][]stock.Level{"out of date": out, "within a month": soon} {
@@ -316,6 +324,11 @@ func level(l stock.Level) goods.Level {
 		out.Lot = strings.TrimSpace(out.Lot + ", " + l.Colour)
 	}
 	return out
+}
+
+// lineID is the same ID for the same words: what is written down of the same line twice is there once.
+func lineID(of ...string) string {
+	return uuid.NewSHA1(uuid.NameSpaceOID, []byte(strings.Join(of, "\x00"))).String()
 }
 
 // sentID is the ID with which a page was made: what it sends twice is there once.
@@ -393,6 +406,12 @@ func (s *Server) usedStock(c *gin.Context) {
 		return
 	}
 	full.Document, full.Revision = full.Document.AsBuilt(), -full.Revision // other lines than the plan's
+	before := 0                                                            // lines that were taken off for the job: pressed twice, it is the same
+	for _, m := range now.Moves {
+		if (m.Kind == stock.Use || m.Kind == stock.Back) && m.Job == jobs[at].Number {
+			before++
+		}
+	}
 	var moves []stock.Move
 	var left []string
 	for _, n := range s.needs(s.who(c).Crew, []store.Current{full}, now.Moves) {
@@ -406,7 +425,7 @@ func (s *Server) usedStock(c *gin.Context) {
 		for _, l := range lots {
 			if take := min(need, l.Quantity); take > 0 {
 				need -= take
-				moves = append(moves, stock.Move{ID: uuid.NewString(), Kind: stock.Use, Item: n.Item, Unit: n.Unit, Place: place, Lot: l.Lot, Quantity: take, Job: n.Job, By: s.who(c).Name, At: s.Now().UTC().Format(time.RFC3339)})
+				moves = append(moves, stock.Move{ID: lineID("used", jobs[at].ID, n.Item, l.Lot, strconv.Itoa(before)), Kind: stock.Use, Item: n.Item, Unit: n.Unit, Place: place, Lot: l.Lot, Quantity: take, Job: n.Job, By: s.who(c).Name, At: s.Now().UTC().Format(time.RFC3339)})
 			}
 		}
 		if need > 0.005 {

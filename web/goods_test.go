@@ -5,6 +5,7 @@ import (
 	"encoding/csv"
 	"fmt"
 	"html"
+	"net/http"
 	"net/url"
 	"os"
 	"os/exec"
@@ -12,8 +13,11 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
+
+	"velvetroad/core/stock"
 
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
@@ -453,4 +457,96 @@ func TestBinsAndSpoolsHaveLabels(t *testing.T) {
 	code, body, _ = s.get("/stock/labels.pdf?place=Nowhere")
 	assert.Equal(t, 422, code)
 	assert.Contains(t, body, "There is nothing to label there")
+}
+
+// An order's line comes once, pressed twice or in two tabs that were both open before; what else is sent under its ID is
+// refused, and so is another movement under the ID of a form. What was built comes off once, pressed at the same time.
+func TestNothingComesTwice(t *testing.T) {
+	s := open(t)
+	const battery = "lithium 12 V 138 Ah"
+	lines := func() []string {
+		_, body, _ := s.get("/stock")
+		at := strings.Index(body, `id="way"`)
+		if at < 0 {
+			return nil
+		}
+		return typed(body[at:], "id")
+	}
+	has := func() float64 {
+		now, err := s.store.Stock(t.Context())
+		require.NoError(t, err)
+		return now.Book.At(battery, "Shop", "")
+	}
+	code, body, _ := s.post("/stock/order", url.Values{"id": {uuid.NewString()}, "supplier": {"Lowtide Batteries"}, "item": {battery}, "unit": {""}, "quantity": {"5"}, "due": {"2026-06-09"}})
+	require.Equal(t, 303, code, body)
+	_, body, _ = s.get("/stock")
+	at := strings.Index(body, "2026-06-09")
+	require.Positive(t, at)
+	id := typed(body[at:], "id")[0]
+	assert.Contains(t, lines(), id, "another tab shows the same line")
+	came := func(id, quantity string) int {
+		code, _, _ := s.post("/stock/ordered", url.Values{"id": {id}, "item": {battery}, "unit": {""}, "quantity": {quantity}, "due": {"2026-06-09"}, "supplier": {"Lowtide Batteries"}, "do": {"came"}, "place": {"Shop"}})
+		return code
+	}
+	before := has()
+	for range 2 {
+		assert.Equal(t, 303, came(id, "2"))
+	}
+	assert.InDelta(t, before+2, has(), 1e-9)
+	assert.Equal(t, 422, came(id, "3"), "the same line with another count")
+	assert.InDelta(t, before+2, has(), 1e-9)
+	_, body, _ = s.get("/stock")
+	rest := typed(body[strings.Index(body, "2026-06-09"):], "id")[0]
+	assert.NotEqual(t, id, rest, "three are still to come")
+	assert.Equal(t, 303, came(rest, "3"))
+	assert.InDelta(t, before+5, has(), 1e-9)
+
+	form := url.Values{"id": {uuid.NewString()}, "kind": {"receipt"}, "item": {battery}, "place": {"Shop"}, "quantity": {"1"}}
+	for range 2 {
+		code, _, _ = s.post("/stock/move", form)
+		assert.Equal(t, 303, code)
+	}
+	form.Set("quantity", "4")
+	code, body, _ = s.post("/stock/move", form)
+	assert.Equal(t, 422, code)
+	assert.Contains(t, body, "written down already, and otherwise")
+	assert.InDelta(t, before+6, has(), 1e-9)
+
+	code, _, _ = s.post("/stock/move", url.Values{"kind": {"receipt"}, "item": {"long 228 W"}, "place": {"Van 1"}, "quantity": {"40"}})
+	require.Equal(t, 303, code)
+	used := func() float64 {
+		now, err := s.store.Stock(t.Context())
+		require.NoError(t, err)
+		sum := 0.0
+		for _, m := range now.Moves {
+			if m.Kind == stock.Use && m.Job == 61 && m.Item == "long 228 W" {
+				sum += m.Quantity
+			}
+		}
+		return sum
+	}
+	var all sync.WaitGroup
+	for range 6 {
+		all.Go(func() {
+			r, err := http.NewRequestWithContext(t.Context(), http.MethodPost, s.URL+"/stock/used", strings.NewReader(url.Values{"job": {"61"}, "place": {"Van 1"}}.Encode()))
+			if assert.NoError(t, err) {
+				r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+				r.Header.Set("Cookie", s.session)
+				response, err := http.DefaultClient.Do(r)
+				if assert.NoError(t, err) {
+					response.Body.Close()
+				}
+			}
+		})
+	}
+	all.Wait()
+	built, err := s.job(heron)
+	require.NoError(t, err)
+	panels := 0
+	for _, q := range built.Document.AsBuilt().Panels {
+		if q.Part == "panel-long-228" {
+			panels++
+		}
+	}
+	assert.InDelta(t, panels, used(), 1e-9)
 }

@@ -54,6 +54,12 @@ type Move struct {
 	At         string  `json:"at"`
 }
 
+// Same tells whether another line says the same, whoever wrote it and when: it was sent twice.
+func (m Move) Same(o Move) bool {
+	o.By, o.At = m.By, m.At
+	return m == o
+}
+
 // Level is how much of an item is somewhere.
 type Level struct {
 	Item, Unit, Place, Lot, Colour string

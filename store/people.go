@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"crypto/sha256"
@@ -15,6 +16,7 @@ import (
 	"gorm.io/gorm"
 
 	"velvetroad/core/people"
+	"velvetroad/core/units"
 )
 
 // Person is somebody of a crew.
@@ -53,14 +55,24 @@ var ErrLink = errors.New("this link does not work any more: it was used or withd
 type TooMany struct{ Wait time.Duration }
 
 func (t *TooMany) Error() string {
-	return fmt.Sprintf("too many attempts failed; try again in %d minutes, or ask a lead for a new link", int(t.Wait.Minutes())+1)
+	wait := "a minute"
+	switch seconds := int(t.Wait.Seconds()) + 1; {
+	case seconds < 60:
+		wait = units.Count(seconds, "second")
+	case seconds >= 120:
+		wait = fmt.Sprintf("%d minutes", int(t.Wait.Minutes())+1)
+	}
+	return fmt.Sprintf("too many attempts failed; try again in %s, or ask a lead for a new link", wait)
 }
 
-// Limits of failed attempts in a while, by the name typed and by the address.
+// How many attempts may fail in a while before the next have to wait: on a name from one address, on a name from
+// addresses that are not known for it, and from an address.
 const (
 	attemptsFor       = 15 * time.Minute
+	attemptsByPair    = 5
 	attemptsByName    = 8
 	attemptsByAddress = 40
+	knownFor          = 60 * 24 * time.Hour // an address at which somebody signed in by a name
 	invitationLasts   = 7 * 24 * time.Hour
 	mostPassword      = 200 // letters: hashing takes time
 )
@@ -263,33 +275,64 @@ func (c Crew) ChangePassword(ctx context.Context, id int64, password string) err
 	return c.alter(ctx, id, false, map[string]any{"password": hash, "epoch": gorm.Expr("epoch + 1")})
 }
 
+// unrepeated is what a password says over and over, the last time perhaps cut short: of "solarsolarsol" it is
+// "solar"; the password itself where it repeats nothing.
+func unrepeated(password string) string {
+	for n := 1; n <= len(password)/2; n++ {
+		if strings.HasPrefix(strings.Repeat(password[:n], len(password)/n+1), password) {
+			return password[:n]
+		}
+	}
+	return password
+}
+
 // guessed tells whether a password is among those that are tried first: common ones, and
-// names, dates and rows of keys with little around them (zxcvbn's scores 0 and 1: fewer
-// than a million guesses).
+// names, dates and rows of keys with little around them (zxcvbn's scores below 3: fewer
+// than a hundred million guesses; and what is repeated counts once).
 func guessed(password string, about ...string) bool {
 	const enough = 64 // letters: what is longer than that is none of them, and would take long
+	if once := unrepeated(password); len(once) < len(password) {
+		return len([]rune(once)) < people.LeastPassword || guessed(once, about...)
+	}
 	if len(password) > enough {
 		return false
 	}
-	return zxcvbn.PasswordStrength(password, about).Score < 2
+	return zxcvbn.PasswordStrength(password, about).Score < 3
 }
 
-// SignIn gives whose name and password they are. Errors: ErrSignIn, *TooMany, *Fault.
+// SignIn gives whose name and password they are. Errors: ErrSignIn, *TooMany, *Fault. An attempt is counted
+// before it is checked, so that many at once are no more than many after each other. What fails too often is
+// slowed down: at one address on one name, at one address, and on one name from addresses at which nobody
+// signed in by it lately, so that whoever is attacked still comes in from their own.
 func (s *Store) SignIn(ctx context.Context, signIn, password, address string, at time.Time) (p Person, err error) {
 	signIn = strings.ToLower(strings.TrimSpace(signIn))
 	db := s.db.WithContext(ctx)
-	kept := []string{"name " + signIn, "address " + address}
-	for i, most := range []int64{attemptsByName, attemptsByAddress} {
-		var failed struct {
-			N     int64
-			First time.Time
-		}
-		if err := db.Raw("SELECT count(*) AS n, COALESCE(min(at), now()) AS first FROM attempts WHERE about = ? AND at > ?", kept[i], at.Add(-attemptsFor)).Scan(&failed).Error; err != nil {
+	pair := "name " + signIn + " address " + address
+	var known int64
+	if err := db.Raw("SELECT count(*) FROM attempts WHERE about = ? AND at > ?", "known "+pair, at.Add(-knownFor)).Scan(&known).Error; err != nil {
+		return p, fault(err)
+	}
+	limits := []limit{{pair, attemptsByPair}, {"address " + address, attemptsByAddress}}
+	if known == 0 {
+		limits = append(limits, limit{"name " + signIn, attemptsByName})
+	}
+	var mine []int64
+	for _, l := range limits {
+		var id int64
+		if err := db.Raw("INSERT INTO attempts (about, at) VALUES (?, ?) RETURNING id", l.about, at).Scan(&id).Error; err != nil {
 			return p, fault(err)
 		}
-		if failed.N >= most {
-			return p, &TooMany{failed.First.Add(attemptsFor).Sub(at)}
+		mine = append(mine, id)
+	}
+	wait, err := waits(db, limits, mine, at)
+	if err != nil {
+		return p, fault(err)
+	}
+	if wait > 0 { // it was not checked
+		if err := db.Exec("DELETE FROM attempts WHERE id IN ?", mine).Error; err != nil {
+			return p, fault(err)
 		}
+		return p, &TooMany{wait}
 	}
 	if err := db.Where("sign_in = ?", signIn).Limit(1).Find(&p).Error; err != nil {
 		return p, fault(err)
@@ -305,15 +348,39 @@ func (s *Store) SignIn(ctx context.Context, signIn, password, address string, at
 		<-hashes
 	}
 	if err != nil || !match || p.ID == 0 || p.Password == "" || p.Blocked {
-		if err := db.Exec("DELETE FROM attempts WHERE at < ?", at.Add(-attemptsFor)).Error; err != nil {
-			return Person{}, fault(err)
-		}
-		if err := db.Exec("INSERT INTO attempts (about, at) VALUES (?, ?), (?, ?)", kept[0], at, kept[1], at).Error; err != nil {
-			return Person{}, fault(err)
-		}
-		return Person{}, ErrSignIn
+		err := db.Exec("DELETE FROM attempts WHERE at < ? AND about NOT LIKE 'known %' OR at < ?", at.Add(-attemptsFor), at.Add(-knownFor)).Error
+		return Person{}, cmp.Or(fault(err), ErrSignIn)
 	}
-	return p, fault(db.Exec("DELETE FROM attempts WHERE about = ?", kept[0]).Error)
+	err = db.Exec("DELETE FROM attempts WHERE id IN ? OR about IN ?", mine, []string{pair, "known " + pair}).Error
+	if err == nil {
+		err = db.Exec("INSERT INTO attempts (about, at) VALUES (?, ?)", "known "+pair, at).Error
+	}
+	return p, fault(err)
+}
+
+// limit is how many attempts about something may fail before the next ones have to wait.
+type limit struct {
+	about string
+	free  int
+}
+
+// waits is how long an attempt has to wait by the limits: a second after what may fail, then twice as long
+// each time, a quarter of an hour at most. Mine are the IDs of the attempt's own rows.
+func waits(db *gorm.DB, limits []limit, mine []int64, at time.Time) (wait time.Duration, err error) {
+	for i, l := range limits {
+		var before struct {
+			N    int
+			Last time.Time
+		}
+		if err := db.Raw("SELECT count(*) AS n, COALESCE(max(at), now()) AS last FROM attempts WHERE about = ? AND at > ? AND id < ?", l.about, at.Add(-attemptsFor), mine[i]).Scan(&before).Error; err != nil {
+			return 0, err
+		}
+		if over := before.N - l.free; over >= 0 {
+			must := min(attemptsFor, time.Second<<min(over, 20))
+			wait = max(wait, before.Last.Add(must).Sub(at))
+		}
+	}
+	return wait, nil
 }
 
 // Someone gives a person of any crew by their ID, for a session; ErrNotFound where there

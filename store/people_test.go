@@ -3,9 +3,11 @@ package store_test
 import (
 	"context"
 	"database/sql"
+	"errors"
 	"fmt"
 	"os"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -75,7 +77,9 @@ func TestPeopleJoinSignInAndAreBlocked(t *testing.T) {
 	assert.Error(t, crew.SetRole(ctx, ida.ID, "captain"))
 }
 
-// Guessing is stopped by name and by address, for a quarter of an hour.
+// Guessing is slowed down by name and address: what fails may do so a few times, then waits a second, and twice as long
+// each time. Whoever is attacked comes in from where they signed in before; many at once are no more than many
+// after each other.
 func TestAttemptsAreLimited(t *testing.T) {
 	s := storetest.New(t)
 	ctx := t.Context()
@@ -85,25 +89,64 @@ func TestAttemptsAreLimited(t *testing.T) {
 	_, err = s.Accept(ctx, link, "lead", "three words in a row", noon)
 	require.NoError(t, err)
 	var many *store.TooMany
-	n := 0
-	for ; n < 100; n++ {
-		if _, err = s.SignIn(ctx, "lead", "wrong", fmt.Sprint("10.0.0.", n), noon); err != store.ErrSignIn {
-			break
+	fails := func(name func(int) string, address func(int) string, at time.Time) (n int) {
+		for ; n < 100; n++ {
+			if _, err = s.SignIn(ctx, name(n), "wrong", address(n), at); err != store.ErrSignIn {
+				break
+			}
 		}
+		require.ErrorAs(t, err, &many)
+		return n
 	}
-	require.ErrorAs(t, err, &many)
-	assert.Equal(t, 8, n, "by name, from wherever")
+	lead1 := func(int) string { return "lead" }
+	_, err = s.SignIn(ctx, "lead", "three words in a row", "10.2.2.2", noon)
+	require.NoError(t, err)
+	assert.Equal(t, 8, fails(lead1, func(n int) string { return fmt.Sprint("10.0.0.", n) }, noon), "on a name, from wherever")
+	assert.Equal(t, time.Second, many.Wait)
 	_, err = s.SignIn(ctx, "lead", "three words in a row", "10.9.9.9", noon)
 	assert.ErrorAs(t, err, &many, "the right one too, or a guess would tell")
-	_, err = s.SignIn(ctx, "lead", "three words in a row", "10.9.9.9", noon.Add(16*time.Minute))
+	assert.ErrorContains(t, err, "try again in 2 seconds")
+	_, err = s.SignIn(ctx, "lead", "three words in a row", "10.2.2.2", noon)
+	assert.NoError(t, err, "whoever is attacked is not locked out where they are known")
+	_, err = s.SignIn(ctx, "lead", "wrong", "10.9.9.9", noon.Add(time.Second))
+	require.ErrorIs(t, err, store.ErrSignIn, "after a second one more")
+	_, err = s.SignIn(ctx, "lead", "wrong", "10.9.9.9", noon.Add(2*time.Second))
+	require.ErrorAs(t, err, &many)
+	assert.Equal(t, time.Second, many.Wait, "then two")
+	_, err = s.SignIn(ctx, "lead", "three words in a row", "10.9.9.9", noon.Add(17*time.Minute))
 	assert.NoError(t, err)
-	for n = 0; n < 100; n++ {
-		if _, err = s.SignIn(ctx, fmt.Sprint("name", n), "wrong", "10.1.1.1", noon.Add(time.Hour)); err != store.ErrSignIn {
-			break
-		}
+
+	later := noon.Add(time.Hour)
+	assert.Equal(t, 40, fails(func(n int) string { return fmt.Sprint("name", n) }, func(int) string { return "10.1.1.1" }, later), "from an address, whatever the name")
+	assert.Equal(t, 5, fails(lead1, func(int) string { return "10.2.2.2" }, later), "on a name, from its own address")
+
+	var tried atomic.Int32
+	var all sync.WaitGroup
+	for range 60 {
+		all.Go(func() {
+			if _, err := s.SignIn(ctx, "nobody", "wrong", "10.3.3.3", later); errors.Is(err, store.ErrSignIn) {
+				tried.Add(1)
+			}
+		})
 	}
-	assert.ErrorAs(t, err, &many)
-	assert.Equal(t, 40, n, "by address, whatever the name")
+	all.Wait()
+	assert.LessOrEqual(t, int(tried.Load()), 5, "sixty at once are no more than five")
+}
+
+// What is said over and over is one word; common words with a figure behind them are guessed first.
+func TestPasswordsThatAreGuessedFirst(t *testing.T) {
+	s := storetest.New(t)
+	ctx := t.Context()
+	crew, lead := storetest.CrewIn(t, s, "Ours")
+	for password, fine := range map[string]bool{
+		"solarsolarsolar": false, "solar solar sol": false, "password123456": false, "aaaaaaaaaaaaaaaa": false, "abcabcabcabcabc": false, "qwertyuiop12": false,
+		"three words in a row": true, "otter quay by lamplight": true, "otter quay by otter quay by": true,
+	} {
+		link, err := crew.Invite(ctx, lead.ID, noon)
+		require.NoError(t, err)
+		_, err = s.Accept(ctx, link, "wren", password, noon)
+		assert.Equal(t, fine, err == nil, "%s: %v", password, err)
+	}
 }
 
 // Two crews of one server have the same job, the same number and the same part, and see

@@ -4,6 +4,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"slices"
 	"strconv"
 	"time"
 
@@ -44,10 +45,21 @@ func (s *Server) Metrics() http.Handler {
 	return promhttp.HandlerFor(s.measures.registry, promhttp.HandlerOpts{DisableCompression: true})
 }
 
+// forwarding are the heads of a request that something handed on.
+var forwarding = []string{"Forwarded", "Via", "X-Forwarded-For", "X-Forwarded-Host", "X-Forwarded-Proto", "X-Forwarded-Server", "X-Real-Ip", "True-Client-Ip", "Cf-Connecting-Ip", "X-Client-Ip"}
+
+// here tells whether a request comes from this machine itself: the program listens here alone, the
+// other end of the connection is here, and nothing handed it on, whatever name it asked for.
+func (s *Server) here(c *gin.Context) bool {
+	host, _, err := net.SplitHostPort(c.Request.RemoteAddr)
+	ip := net.ParseIP(host)
+	return err == nil && s.Here && ip != nil && ip.IsLoopback() &&
+		!slices.ContainsFunc(forwarding, func(head string) bool { return c.Request.Header.Values(head) != nil })
+}
+
 // metrics is the same at the program's own address, for who asks from this machine.
 func (s *Server) metrics(c *gin.Context) {
-	host, _, err := net.SplitHostPort(c.Request.RemoteAddr)
-	if ip := net.ParseIP(host); err != nil || !s.Here || ip == nil || !ip.IsLoopback() {
+	if !s.here(c) {
 		s.fail(c, store.ErrNotFound)
 		return
 	}

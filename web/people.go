@@ -141,7 +141,7 @@ func (s *Server) door(c *gin.Context, status int, given pages.SignIn, problems .
 		return
 	}
 	for _, crew := range crews {
-		if !crew.Demo || !s.Here {
+		if !crew.Demo || !s.here(c) {
 			continue
 		}
 		given.DemoCrew = crew.Name
@@ -164,7 +164,7 @@ func (s *Server) door(c *gin.Context, status int, given pages.SignIn, problems .
 		s.fail(c, err)
 		return
 	}
-	given.First, given.Settled = s.Here && !settled, settled
+	given.First, given.Settled = s.here(c) && !settled, settled
 	s.render(c, status, "sign-in", &page.View{Title: "Sign in", Given: given, Problems: problems})
 }
 
@@ -198,7 +198,7 @@ func (s *Server) signInDemo(c *gin.Context) {
 		return
 	}
 	about, err := s.db.Crew(p.CrewID).About(c.Request.Context())
-	if err == nil && (!about.Demo || !s.Here || p.Blocked) {
+	if err == nil && (!about.Demo || !s.here(c) || p.Blocked) {
 		err = store.ErrNotFound
 	}
 	if err != nil {
@@ -211,7 +211,7 @@ func (s *Server) signInDemo(c *gin.Context) {
 // first makes the first lead, while nobody can sign in, on this machine alone.
 func (s *Server) first(c *gin.Context) {
 	settled, err := s.db.Settled(c.Request.Context())
-	if err == nil && (settled || !s.Here) {
+	if err == nil && (settled || !s.here(c)) {
 		err = store.ErrNotFound
 	}
 	if err != nil {

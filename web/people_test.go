@@ -708,3 +708,55 @@ func TestNobodyActsInAnothersName(t *testing.T) {
 	code, _ = title(installer, ids[demo.Installer], "mine")
 	assert.Equal(t, http.StatusOK, code)
 }
+
+// What answers this machine alone answers no request that was handed on, whatever name it asked for; who asks is believed
+// of named proxies alone.
+func TestOnlyThisMachineIsThisMachine(t *testing.T) {
+	s := open(t)
+	all, err := s.store.People(t.Context())
+	require.NoError(t, err)
+	ask := func(path string, form url.Values, head, value string) int {
+		r, err := http.NewRequest(http.MethodPost, s.URL+path, strings.NewReader(form.Encode()))
+		require.NoError(t, err)
+		if form == nil {
+			r.Method, r.Body, r.ContentLength = http.MethodGet, http.NoBody, 0
+		}
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		if head != "" {
+			r.Header.Set(head, value)
+		}
+		response, err := (&http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}).Do(r)
+		require.NoError(t, err)
+		response.Body.Close()
+		return response.StatusCode
+	}
+	touch := url.Values{"person": {fmt.Sprint(all[0].ID)}}
+	assert.Equal(t, http.StatusSeeOther, ask("/sign-in/demo", touch, "", ""))
+	assert.Equal(t, http.StatusOK, ask("/metrics", nil, "", ""))
+	for _, head := range []string{"Forwarded", "X-Forwarded-For", "X-Forwarded-Host", "x-forwarded-proto", "X-Real-IP", "Via"} {
+		assert.Equal(t, http.StatusNotFound, ask("/sign-in/demo", touch, head, "127.0.0.1"), head)
+		assert.Equal(t, http.StatusNotFound, ask("/metrics", nil, head, ""), head)
+	}
+
+	// Guesses by way of somebody who says of each that it comes from elsewhere: one address, unless a named proxy says so.
+	guesses := func(config web.Config) (n int) {
+		at := serve(t, storetest.Demo(t), config)
+		at.session = ""
+		for n = 0; n < 60; n++ {
+			r, err := http.NewRequest(http.MethodPost, at.URL+"/sign-in", strings.NewReader(url.Values{"name": {fmt.Sprint("somebody", n)}, "password": {"wrong"}}.Encode()))
+			require.NoError(t, err)
+			r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+			r.Header.Set("X-Forwarded-For", fmt.Sprint("203.0.113.", n))
+			if code, _, _ := at.do(r); code == http.StatusTooManyRequests {
+				break
+			}
+		}
+		return n
+	}
+	fixed := func() time.Time { return time.Date(2026, 6, 1, 9, 0, 0, 0, time.UTC) }
+	assert.Equal(t, 40, guesses(web.Config{Now: fixed}))
+	assert.Equal(t, 40, guesses(web.Config{Now: fixed, Proxies: []string{"10.0.0.0/8"}}), "another net's proxy")
+	assert.Equal(t, 60, guesses(web.Config{Now: fixed, Proxies: []string{"127.0.0.0/8"}}))
+	_, err = web.New(t.Context(), s.db, web.Config{Now: time.Now, Proxies: []string{"the proxy"}})
+	assert.ErrorContains(t, err, "TRUSTED_PROXIES are addresses or nets")
+}

@@ -12,6 +12,7 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io"
 	"io/fs"
 	"log/slog"
@@ -90,10 +91,10 @@ type Config struct {
 	Log *slog.Logger
 	Now func() time.Time
 
-	Hosts []string // names besides this machine's own by which it is asked for
-	TLS   bool     // pages come by https alone: from this program or from a proxy before it
-	Proxy bool     // a proxy before it says who asks (X-Forwarded-For)
-	Here  bool     // only this machine reaches it: the demo's people sign in by one touch
+	Hosts   []string // names besides this machine's own by which it is asked for
+	TLS     bool     // pages come by https alone: from this program or from a proxy before it
+	Proxies []string // addresses and nets of proxies that may say who asks (X-Forwarded-For); none: nobody may
+	Here    bool     // only this machine reaches it: the demo's people sign in by one touch
 }
 
 type asset struct {
@@ -204,13 +205,9 @@ func unbounded(q *http.Request) bool {
 func (s *Server) routes() (http.Handler, error) {
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
-	r.ForwardedByClientIP = s.Proxy
-	proxies := []string(nil)
-	if s.Proxy {
-		proxies = []string{"127.0.0.0/8", "::1", "10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16", "fc00::/7"}
-	}
-	if err := r.SetTrustedProxies(proxies); err != nil {
-		return nil, err
+	r.ForwardedByClientIP = len(s.Proxies) > 0
+	if err := r.SetTrustedProxies(s.Proxies); err != nil {
+		return nil, fmt.Errorf("TRUSTED_PROXIES are addresses or nets, as 10.0.4.2 or 10.0.4.0/24: %w", err)
 	}
 	r.Use(s.watched, s.guard, gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{"/events$", "/combinations$", "^/assets/", "^/sw.js$"})))
 	r.NoRoute(func(c *gin.Context) { s.fail(c, store.ErrNotFound) })

@@ -127,6 +127,7 @@ type serve struct {
 	Log     string   `env:"LOG_FORMAT" enum:"text,json" default:"text" help:"How the log is written: text or json."`
 	Ready   string   `env:"READY_FILE" help:"File into which the address is written once it listens."`
 	Proxy   bool     `env:"BEHIND_PROXY" help:"A proxy before it does https and says who asks (X-Forwarded-For)."`
+	Proxies []string `env:"TRUSTED_PROXIES" help:"Addresses or nets of proxies that may say who asks; with BEHIND_PROXY this machine alone where none is named."`
 }
 
 // Run serves until it is told to stop, then lets what is under way finish.
@@ -153,10 +154,16 @@ func (c serve) serve(ctx context.Context, s *store.Store) error {
 		return err
 	}
 	here := loopback(c.Host) && !c.Proxy
+	if c.Proxy && len(c.Proxies) == 0 {
+		c.Proxies = []string{"127.0.0.0/8", "::1"}
+	}
+	if !c.Proxy && len(c.Proxies) > 0 {
+		return errors.New("TRUSTED_PROXIES says whom to believe behind a proxy: set BEHIND_PROXY as well, or leave it out")
+	}
 	if !settled && !here {
 		return fmt.Errorf("nobody can sign in by a password yet, so %s would be open to whoever comes first: start it on this machine alone (HOST=127.0.0.1) and set up your crew, or make a link with velvet person invite", c.Host)
 	}
-	handler, err := web.New(ctx, s, web.Config{Log: log, Now: time.Now, Hosts: append(c.Hosts, c.Host), TLS: c.Cert != "" || c.Proxy, Proxy: c.Proxy, Here: here})
+	handler, err := web.New(ctx, s, web.Config{Log: log, Now: time.Now, Hosts: append(c.Hosts, c.Host), TLS: c.Cert != "" || c.Proxy, Proxies: c.Proxies, Here: here})
 	if err != nil {
 		return err
 	}

@@ -384,3 +384,34 @@ func TestAlternatorsPanelsAndParts(t *testing.T) {
 	assert.True(t, open("inverter", false, true), "but of an inverter what it takes has to be known")
 	assert.False(t, open("inverter", true, true))
 }
+
+// Small sums by hand: hours of charging (100 Ah at 50 A with a fifth of taper are 2.5 h), an inverter's feed (900 W at
+// 90 % and 10 V are 100 A), what its loads start with, and labels of two lines.
+func TestSmallSumsOfPower(t *testing.T) {
+	hours, f := power.Refill("b", "Bank", 100, 50, 20)
+	assert.InDelta(t, 2.5, hours, 1e-9)
+	assert.InDelta(t, 2.5, f.Value.Float(), 1e-9)
+	amps, by := power.Feed(900, 0.9, 10)
+	assert.InDelta(t, 100, float64(amps), 1e-9)
+	assert.NotZero(t, demotest.Steps(t, "feed", []finding.Step{by})+demotest.Workings(t, []finding.Finding{f}))
+
+	load := func(watts, start, rated, peak units.Watt) finding.Finding {
+		s := right()
+		s.Things[5].Device.Watts, s.Things[5].Device.Surge = rated, peak
+		kettle := device("kettle", "load", shelf.Device{})
+		kettle.OnAC, kettle.ACStart, kettle.Mains = watts, start, true
+		s.Things = append(s.Things, kettle)
+		for _, f := range power.Check(s, s.Solve()) {
+			if f.Code == "power.inverter_load" {
+				demotest.Workings(t, []finding.Finding{f})
+				return f
+			}
+		}
+		return finding.Finding{Grade: finding.Unfinished}
+	}
+	assert.Equal(t, finding.Fine, load(900, 1800, 900, 1800).Grade)
+	assert.NotEqual(t, finding.Fine, load(900.1, 1800, 900, 1800).Grade)
+	f = load(900, 1800.1, 900, 1800)
+	assert.NotEqual(t, finding.Fine, f.Grade)
+	assert.InDelta(t, 1800.1, f.Value.Float(), 1e-9)
+}

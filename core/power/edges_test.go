@@ -386,7 +386,7 @@ func TestAlternatorsPanelsAndParts(t *testing.T) {
 }
 
 // Small sums by hand: hours of charging (100 Ah at 50 A with a fifth of taper are 2.5 h), an inverter's feed (900 W at
-// 90 % and 10 V are 100 A), what its loads start with, and labels of two lines.
+// 90 % and 10 V are 100 A), what its loads start with.
 func TestSmallSumsOfPower(t *testing.T) {
 	hours, f := power.Refill("b", "Bank", 100, 50, 20)
 	assert.InDelta(t, 2.5, hours, 1e-9)

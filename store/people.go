@@ -275,8 +275,8 @@ func (c Crew) ChangePassword(ctx context.Context, id int64, password string) err
 	return c.alter(ctx, id, false, map[string]any{"password": hash, "epoch": gorm.Expr("epoch + 1")})
 }
 
-// unrepeated is what a password says over and over, the last time perhaps cut short: of "solarsolarsol" it is
-// "solar"; the password itself where it repeats nothing.
+// unrepeated is what a password says over and over, the last time perhaps cut short: of "otter otter ot" it is
+// "otter "; the password itself where it repeats nothing.
 func unrepeated(password string) string {
 	for n := 1; n <= len(password)/2; n++ {
 		if strings.HasPrefix(strings.Repeat(password[:n], len(password)/n+1), password) {

@@ -669,7 +669,7 @@ func TestOnePersonFollowsWithSoManyPages(t *testing.T) {
 
 // What a page or a device sends says for whom it was made, and nobody else's name is put under it: edits, undo, photos
 // and forms are refused when another person is signed in, with nothing done, and so that the device keeps what waits.
-func TestNobodyActsInAnothersName(t *testing.T) {
+func TestNobodyActsForAnother(t *testing.T) {
 	s := open(t)
 	lead, installer := s.as("Wren Castellane"), s.as(demo.Installer)
 	all, err := s.store.People(t.Context())

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	"strings"
 	"sync"
 	"sync/atomic"
 	"testing"
@@ -139,7 +140,7 @@ func TestPasswordsThatAreGuessedFirst(t *testing.T) {
 	ctx := t.Context()
 	crew, lead := storetest.CrewIn(t, s, "Ours")
 	for password, fine := range map[string]bool{
-		"solarsolarsolar": false, "solar solar sol": false, "password123456": false, "aaaaaaaaaaaaaaaa": false, "otterotterotter": false, "qwertyuiop12": false,
+		strings.Repeat("solar", 3): false, "solar solar sol": false, "password123456": false, "aaaaaaaaaaaaaaaa": false, strings.Repeat("otter", 3): false, "qwertyuiop12": false,
 		"three words in a row": true, "otter quay by lamplight": true, "otter quay by otter quay by": true,
 	} {
 		link, err := crew.Invite(ctx, lead.ID, noon)

@@ -138,17 +138,14 @@ func TestParallelAtItsEdges(t *testing.T) {
 func TestStartsAtItsEdge(t *testing.T) {
 	climate := array.Climate{Coldest: -5, Hottest: 30}
 	s := series("A", 1, hundred)
-	air := climate.Morning()
-	assert.EqualValues(t, 20, air)
-	morning := s.OpenVolts(150, func(shelf.Panel) units.Celsius { return air })
+	assert.EqualValues(t, 20, climate.Morning())
 	start := func(margin units.Volt) finding.Finding {
 		found := array.Check(s, shelf.Controller{Name: "controller", MaxPV: 100, MaxOutput: 20, StartMargin: margin}, array.Bank{Rest: 12.8, Charging: 14.4}, climate, array.NewCurves())
 		demotest.Workings(t, found)
 		return one(t, found, "array.start")
 	}
 	f := start(5)
-	require.NotNil(t, f.Value)
-	morning = units.Volt(f.Value.Float())
+	morning := units.Volt(f.Value.Float())
 	assert.NotEqual(t, finding.Stop, start(morning-12.8-0.001).Grade)
 	assert.Contains(t, start(morning-12.8-0.001).Says, "open in the morning")
 	assert.Equal(t, finding.Watch, start(morning-12.8+0.001).Grade)

@@ -132,6 +132,20 @@ func TestWhatAFewReadingsSay(t *testing.T) {
 	assert.ErrorContains(t, err, "nothing is metered")
 	_, err = diagnose.Of(s, []diagnose.Reading{{Kind: diagnose.StringOpen, String: 5}}, curves)
 	assert.ErrorContains(t, err, "no string 6")
+	_, err = diagnose.Of(s, []diagnose.Reading{{Kind: diagnose.StringOpen, String: 2}}, curves)
+	assert.ErrorContains(t, err, "no string 3", "of two")
+	bare := s
+	bare.Labels = nil
+	got, err = diagnose.Of(bare, []diagnose.Reading{read(diagnose.StringOpen, 1, -68.2), read(diagnose.StringOpen, 0, 68.1)}, curves)
+	require.NoError(t, err)
+	assert.Equal(t, "String 2: plus and minus are swapped", got.Explanations[0].Causes[0].Says, "without labels they are counted")
+	got, err = diagnose.Of(s, []diagnose.Reading{read(diagnose.StringOpen, 1, 300), read(diagnose.StringOpen, 0, 68.1)}, curves)
+	require.NoError(t, err)
+	require.Len(t, got.Beyond, 1)
+	assert.Contains(t, got.Beyond[0].Says, "String B: 300 V, and no state")
+	got, err = diagnose.Of(s, []diagnose.Reading{read(diagnose.StringShort, 0, 300)}, curves)
+	require.NoError(t, err)
+	assert.Contains(t, got.Beyond[0].Says, "String A: 300 A, and no state")
 	_, err = diagnose.Of(diagnose.System{}, []diagnose.Reading{{}}, curves)
 	assert.ErrorContains(t, err, "no string is wired")
 }

@@ -1,6 +1,7 @@
 package power_test
 
 import (
+	"fmt"
 	"math"
 	"strings"
 	"testing"
@@ -414,4 +415,33 @@ func TestSmallSumsOfPower(t *testing.T) {
 	f = load(900, 1800.1, 900, 1800)
 	assert.NotEqual(t, finding.Fine, f.Grade)
 	assert.InDelta(t, 1800.1, f.Value.Float(), 1e-9)
+}
+
+// A fuse panel takes as many circuits as it has places, beside its feed; what carries less than its device lets through
+// is not protected, and what carries as much is.
+func TestPlacesAndProtectionAtTheirEdges(t *testing.T) {
+	panel := func(places, circuits int) finding.Grade {
+		s := right()
+		p := device("panel", "fuse_panel", shelf.Device{Amps: 100})
+		p.Studs = places
+		s.Things = append(s.Things, p)
+		add := func(circuit, plusFrom, plusTo, minusFrom, minusTo string) {
+			s.Wires = append(s.Wires, power.Wire{Circuit: circuit, Label: circuit, Plus: true, From: end(plusFrom), To: end(plusTo), Ohms: 0.001, Carries: 60, Guards: []power.Guard{fuse(20)}}, power.Wire{Circuit: circuit, Label: circuit, From: end(minusFrom), To: end(minusTo), Ohms: 0.001, Carries: 60})
+		}
+		add("feed", "plus:stud5", "panel:in+", "minus:stud5", "panel:in-")
+		for n := range circuits {
+			lamp := fmt.Sprint("lamp", n)
+			s.Things = append(s.Things, device(lamp, "load", shelf.Device{}))
+			add(lamp+" wire", fmt.Sprintf("panel:branch%d+", n+1), lamp+":+", fmt.Sprintf("panel:branch%d-", n+1), lamp+":-")
+		}
+		return graded(s, "power.studs", "panel")
+	}
+	assert.Equal(t, finding.Fine, panel(3, 3))
+	assert.Equal(t, finding.Watch, panel(3, 4))
+
+	for amps, want := range map[units.Ampere]finding.Grade{150: finding.Fine, 149.9: finding.Stop} {
+		s := right()
+		s.Wires[0].Carries = amps // behind a fuse of 150 A
+		assert.Equal(t, want, graded(s, "power.protection", "main"), "%v", amps)
+	}
 }

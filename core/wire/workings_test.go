@@ -270,6 +270,18 @@ func TestBendsNeedTheirRoom(t *testing.T) {
 	_, f = check([]wire.Point{{Y: -500}, {X: 0}, {X: 200}, {X: 200}, {X: 240, Y: 40}, {X: 240, Y: 155}, {X: 900, Y: 155}}) // the same place twice is no bend
 	assert.InDelta(t, 2*80*math.Tan(math.Pi/8), f.Limit.Float(), 1e-6)
 	assert.Equal(t, finding.Watch, f.Grade, "56.6 mm of 66.3")
+	// Along every axis alike: back along y below it, back along z beside it, and obliquely.
+	for name, p := range map[string][]wire.Point{
+		"y and z": {{Y: 100}, {Y: 600}, {Y: 600, Z: -150}, {Y: 200, Z: -150}}, "z and x": {{Z: -100, X: 40}, {Z: -600, X: 40}, {X: 190, Z: -600}, {X: 190, Z: -200}},
+		"x and y": {{X: 50, Y: 70}, {X: 550, Y: 70}, {X: 550, Y: 220}, {X: 150, Y: 220}},
+	} {
+		grade, f = check(p)
+		assert.Equal(t, finding.Watch, grade, name)
+		assert.InDelta(t, 150, f.Value.Float(), 1e-9, name)
+		assert.InDelta(t, 160, f.Limit.Float(), 1e-6, name)
+	}
+	_, ok := wire.CheckBends("r", "Feed", []wire.Point{{X: 1, Y: 2, Z: 3}, {X: 301, Y: 402, Z: 503}, {X: 331, Y: 442, Z: 553}, {X: 631, Y: 842, Z: 1053}}, 10, units.Metric)
+	assert.False(t, ok, "straight on, obliquely")
 	_, f = check([]wire.Point{{X: 0}, {X: 900}, {X: 600}, {X: 600, Y: 900}})
 	assert.Equal(t, finding.Watch, f.Grade, "back on itself")
 	for _, p := range [][]wire.Point{nil, {{X: 0}, {X: 300}}, {{X: 0}, {X: 300}, {X: 600}}, {{X: 0}, {X: 300}, {X: 600}, {X: 900}}, {{X: 0}, {X: 300}, {X: 300, Y: 10}}} {

@@ -1257,7 +1257,7 @@ func TestAPanelWithoutALabelComesOntoTheShelf(t *testing.T) {
 	assert.Contains(t, body, "&#34;36.5&#34; is no whole number")
 	form.Set("cells", "NaN")
 	_, body = post(form)
-	assert.Contains(t, body, "no whole number")
+	assert.Contains(t, body, "&#34;NaN&#34; is no number")
 	form.Del("cells")
 	code, body = post(form)
 	require.Equal(t, 200, code)

@@ -54,9 +54,13 @@ type Move struct {
 	At         string  `json:"at"`
 }
 
-// Same tells whether another line says the same, whoever wrote it and when: it was sent twice.
+// Same tells whether another line says the same, whoever wrote it and when: it was sent twice. How much of
+// which batch is carried or used follows from what lies there, and is another when it is worked out again.
 func (m Move) Same(o Move) bool {
 	o.By, o.At = m.By, m.At
+	if m.Kind == Carry || m.Kind == Use {
+		o.Quantity, o.Lot = m.Quantity, m.Lot
+	}
 	return m == o
 }
 

@@ -150,3 +150,21 @@ func TestSealantGoesOutOfDate(t *testing.T) {
 		assert.Equal(t, []string{"batch 0", "batch 1"}, []string{out[0].Lot, soon[0].Lot})
 	}
 }
+
+// What is sent twice is the same line whoever sends it; another count or place is another, but of what is carried or used
+// the batches are worked out again.
+func TestLinesThatAreTheSame(t *testing.T) {
+	m := stock.Move{ID: "a", Kind: stock.Receipt, Item: "lug", Place: "Shop", Quantity: 4, By: "Ada", At: "2027-01-01T08:00:00Z"}
+	o := m
+	o.By, o.At = "Bo", "2027-01-01T08:00:09Z"
+	assert.True(t, m.Same(o))
+	o.Quantity = 5
+	assert.False(t, m.Same(o))
+	for _, kind := range []stock.Kind{stock.Carry, stock.Use} {
+		m.Kind, o.Kind = kind, kind
+		assert.True(t, m.Same(o), "%s", kind)
+		o.Place = "Van 1"
+		assert.False(t, m.Same(o))
+		o.Place = "Shop"
+	}
+}

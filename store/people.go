@@ -275,8 +275,8 @@ func (c Crew) ChangePassword(ctx context.Context, id int64, password string) err
 	return c.alter(ctx, id, false, map[string]any{"password": hash, "epoch": gorm.Expr("epoch + 1")})
 }
 
-// unrepeated is what a password says over and over, the last time perhaps cut short: of "otter otter ot" it is
-// "otter "; the password itself where it repeats nothing.
+// unrepeated returns the words that a password says over and over, the last time perhaps cut short: "otter " of
+// "otter otter ot"; the password itself where it repeats nothing.
 func unrepeated(password string) string {
 	for n := 1; n <= len(password)/2; n++ {
 		if strings.HasPrefix(strings.Repeat(password[:n], len(password)/n+1), password) {
@@ -358,13 +358,13 @@ func (s *Store) SignIn(ctx context.Context, signIn, password, address string, at
 	return p, fault(err)
 }
 
-// limit is how many attempts about something may fail before the next ones have to wait.
+// limit holds how many attempts about something may fail before the next ones have to wait.
 type limit struct {
 	about string
 	free  int
 }
 
-// waits is how long an attempt has to wait by the limits: a second after what may fail, then twice as long
+// waits returns how long an attempt has to wait by the limits: a second after what may fail, then twice as long
 // each time, a quarter of an hour at most. Mine are the IDs of the attempt's own rows.
 func waits(db *gorm.DB, limits []limit, mine []int64, at time.Time) (wait time.Duration, err error) {
 	for i, l := range limits {

@@ -238,7 +238,7 @@ func (o *order) isolate() {
 		Caution: "A panel in the light is live whatever is switched off. Take rings and watches off, and cover a battery's terminals while you work beside them."})
 }
 
-// look is what is looked over before anything is metered: what no reading shows.
+// look adds a step for each rule of looking over that the job has something for, before anything is metered.
 func (o *order) look() {
 	for _, rule := range prove.Looks() {
 		if names, has := o.looksAt(rule); has {

@@ -27,7 +27,8 @@ func Looks() []finding.Rule {
 	return []finding.Rule{Held, Covered, ColdStop, Reached, Marked, Supported, Relieved, Framed}
 }
 
-// Looked is what somebody found not right. The grade is the rule's.
+// Looked returns the finding of what somebody found not right, in their words. Its grade is the rule's own, of frames
+// by the rules of the array. About is an ID.
 func Looked(rule finding.Rule, about string, rules wire.ByClass, wrong string) finding.Finding {
 	grade := finding.Watch
 	switch rule.Code {
@@ -41,7 +42,7 @@ func Looked(rule finding.Rule, about string, rules wire.ByClass, wrong string) f
 	return rule.Says(grade, about, "").Of("", units.Capital(LookTitles[rule.Code]), "%s. Put it right, then look again.", strings.TrimRight(wrong, ". "))
 }
 
-// LookTitles are what the steps of looking over are called, by the codes of their rules.
+// LookTitles holds the names of the steps of looking over, by the codes of their rules.
 var LookTitles = map[string]string{
 	Held.Code: "batteries held down", Covered.Code: "terminals covered", ColdStop.Code: "charging stops in the cold", Reached.Code: "switches within reach, and labelled",
 	Marked.Code: "plus and minus marked", Supported.Code: "cables held", Relieved.Code: "no pull on a terminal", Framed.Code: "frames bonded",

@@ -39,7 +39,7 @@ func step(t testing.TB, f finding.Finding, name string) finding.Step {
 }
 
 // Every line of every working that an evaluator can read comes to its value, for runs of each kind; what is
-// given is what the tables hold. 6 AWG resists 0.491 Ω/1,000 ft at 75 °C (NEC chapter 9 table 8, from memory).
+// given is held to the tables. 6 AWG resists 0.491 Ω/1,000 ft at 75 °C (NEC chapter 9 table 8, from memory).
 func TestWorkingsOfRunsComeToTheirValues(t *testing.T) {
 	read := 0
 	for name, change := range map[string]func(*wire.Circuit){

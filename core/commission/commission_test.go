@@ -360,6 +360,10 @@ func TestAJobIsLookedOver(t *testing.T) {
 		assert.True(t, s.Done)
 		assert.False(t, s.Wrong)
 	}
+	_, _ = said("look.held", "loose", land)
+	d.Record.Steps = append(d.Record.Steps, job.Step{ID: demo.ID("look again"), Step: "look.held", By: "Bo", At: "2027-03-01T09:00:00Z"})
+	assert.Empty(t, demotest.Says(plan.Built(d, demo.Shelf()).Findings, "look.held", ""), "what was seen last counts")
+	assert.True(t, step(t, d, "look.held").Done)
 	grade, _ := said("look.frames", "no clip on A3", marine)
 	assert.Equal(t, finding.Watch, grade)
 }

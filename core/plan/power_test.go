@@ -164,6 +164,9 @@ func TestACircuitIsRatedByItsFuse(t *testing.T) {
 	above := carries(110)
 	assert.EqualValues(t, 125, above["Battery to switch"])
 	assert.EqualValues(t, 125, above["Switch to bus"], "the same circuit goes on beyond the switch")
+	below := carries(90)
+	assert.EqualValues(t, 100, below["Battery to switch"])
+	assert.EqualValues(t, 100, below["Switch to bus"])
 }
 
 // The battery's place is asked for while a cable's length is proposed from it, and not where each is

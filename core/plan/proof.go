@@ -239,9 +239,13 @@ func (p *Plan) proof(d job.Document) {
 			p.add(e.Compare(m.Of, p.Labels[m.Of], m.Value))
 		}
 	}
+	wrong := map[string]string{} // what was found last
 	for _, s := range d.Record.Steps {
-		if i := slices.IndexFunc(prove.Looks(), func(r finding.Rule) bool { return r.Code == s.Step }); i >= 0 && s.Wrong != "" {
-			p.add(prove.Looked(prove.Looks()[i], d.ID, d.WireRules, s.Wrong))
+		wrong[s.Step] = s.Wrong
+	}
+	for _, rule := range prove.Looks() {
+		if wrong[rule.Code] != "" {
+			p.add(prove.Looked(rule, d.ID, d.WireRules, wrong[rule.Code]))
 		}
 	}
 	made := 0

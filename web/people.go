@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"errors"
+	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
@@ -50,7 +51,7 @@ func (s *Server) inside(c *gin.Context) {
 	c.Set("crew", s.db.Crew(p.CrewID))
 	if by := c.PostForm("made_by"); by != "" && by != strconv.FormatInt(p.ID, 10) {
 		if mode := c.GetHeader("Sec-Fetch-Mode"); mode == "" || mode == "navigate" {
-			s.render(c, http.StatusForbidden, "error", &page.View{Title: "Another person's page", Says: s.other(c), Back: "/"})
+			s.render(c, http.StatusForbidden, "error", &page.View{Title: "Another person's page", Says: fmt.Sprintf("The form was another person's, and %s is signed in now. Nothing was done in their name, and the form was not kept: fill it in again as %s, or let its maker sign in.", p.Name, p.Name)})
 		} else {
 			c.JSON(http.StatusForbidden, reply.Answer{Error: &reply.Wrong{Says: s.other(c), Other: true}})
 		}

@@ -165,3 +165,65 @@ func TestOldHolesAtTheirEdges(t *testing.T) {
 	assert.Contains(t, spot.Reasons(units.Metric), "level: water leaves slowly")
 	assert.NotContains(t, hole.Spot{Low: "Puddle"}.Reasons(units.Metric), "level: water leaves slowly")
 }
+
+// Behind a panel up to 400 mm on its tail side, beside it as near on either side; the panel's own line counts as
+// beside neither. A port stands where it is asked for.
+func TestShelterAtItsEdges(t *testing.T) {
+	panel := roof.Panel{ID: "p", Label: "A", X: 1000, Y: 600, Part: shelf.Panel{Length: 800, Width: 500}} // to 1,800 and 1,100
+	for at, want := range map[[2]units.Millimetre]string{
+		{2200, 800}: "behind A", {2200.1, 800}: "", {1900, 600}: "behind A", {1900, 599.9}: "", {1900, 1100}: "behind A", {1900, 1100.1}: "",
+		{1000, 1200}: "beside A", {999.9, 1200}: "", {1800, 1200}: "beside A", {1800.1, 1200}: "",
+		{1400, 1500}: "beside A", {1400, 1500.1}: "", {1400, 200}: "beside A", {1400, 199.9}: "",
+	} {
+		on := rig.Rig{Length: 6000, Width: 2200, Obstructions: []rig.Obstruction{{ID: "o", Label: "Port", Kind: "solar_port", Shape: "rectangle", X: at[0] - 5, Y: at[1] - 5, Length: 10, Width: 10}}}
+		spots := hole.Spots(on, []roof.Panel{panel}, shelf.Gland{Length: 10, Width: 10}, nil, units.Metric)
+		require.Len(t, spots, 1, "%v", at)
+		assert.Equal(t, want, spots[0].Shelter, "%v", at)
+	}
+}
+
+// What a place costs, in millimetres of cable: no shelter 500, water that stands 2,000, a new hole 1,000. Of two
+// ports the one is farther from the board by a little less and a little more than that.
+func TestWhatAPlaceCosts(t *testing.T) {
+	first := func(farther units.Millimetre, panel []roof.Panel, zones ...rig.Zone) string {
+		port := func(label string, x units.Millimetre) rig.Obstruction {
+			return rig.Obstruction{ID: label, Label: label, Kind: "solar_port", Shape: "rectangle", X: x - 5, Y: 995, Length: 10, Width: 10}
+		}
+		on := rig.Rig{Length: 9000, Width: 2200, Board: rig.Place{X: 2000, Y: 1000, Z: -500}.Spot(), Zones: zones,
+			Obstructions: []rig.Obstruction{port("Near", 2000), port("Far", 2000+farther)}}
+		spots := hole.Spots(on, panel, shelf.Gland{Length: 10, Width: 10}, nil, units.Metric)
+		require.Len(t, spots, 2)
+		return spots[0].Uses
+	}
+	behind := func(x units.Millimetre) []roof.Panel {
+		return []roof.Panel{{ID: "p", Label: "A", X: x - 150, Y: 700, Part: shelf.Panel{Length: 100, Width: 600}}}
+	}
+	puddle := rig.Zone{Label: "Puddle", Kind: "low_spot", X: 1900, Y: 900, Length: 200, Width: 200}
+	assert.Equal(t, "Far", first(499, behind(2499)))
+	assert.Equal(t, "Near", first(501, behind(2501)))
+	assert.Equal(t, "Far", first(1999, nil, puddle))
+	assert.Equal(t, "Near", first(2001, nil, puddle))
+}
+
+// As many cables and ports as fit are enough, a member that is just missed is not cut, and layers without a
+// thickness are named alone.
+func TestEntriesExactlyAtTheirLimits(t *testing.T) {
+	grades := func(e hole.Entry, on rig.Rig) map[string]finding.Finding {
+		_, found := hole.Check(e, on, nil, units.Metric)
+		out := map[string]finding.Finding{}
+		for _, f := range found {
+			out[f.Code] = f
+		}
+		return out
+	}
+	first := units.Millimetre(1000)
+	on := rig.Rig{Length: 6000, Width: 2200, FramingFirst: &first, FramingSpacing: 4000, FramingWidth: 40}
+	e := hole.Entry{ID: "e", Label: "Entry", X: 1024, Y: 1000, Part: shelf.Gland{ID: "g", Ways: 2, MaxCable: 8, Length: 100, Width: 80}}
+	assert.Equal(t, finding.Watch, grades(e, on)["hole.framing"].Grade, "0 mm between an 8 mm bore and the member")
+	e.X = 1023.9
+	assert.Equal(t, finding.Stop, grades(e, on)["hole.framing"].Grade)
+	e.X, e.Layers = 3000, []hole.Layer{{Of: "panel"}}
+	assert.NotContains(t, grades(e, on)["hole.layers"].Says, "in all")
+	e.Layers[0].Thick = 20
+	assert.Contains(t, grades(e, on)["hole.layers"].Says, "20 mm in all")
+}

@@ -15,6 +15,7 @@ import (
 	"velvetroad/core/shelf"
 	"velvetroad/core/sun"
 	"velvetroad/core/units"
+	"velvetroad/core/wire"
 	"velvetroad/demo/demotest"
 )
 
@@ -178,4 +179,49 @@ func TestWorkingsComeToTheirValues(t *testing.T) {
 		read += demotest.Steps(t, name, e.Working)
 	}
 	assert.Greater(t, read, 18)
+}
+
+// A label's charging volts ±0.2 V per 12 V, and the insulation's least megohms, to their working.
+func TestLabelledBanksAndInsulation(t *testing.T) {
+	for nominal, within := range map[int]float64{12: 0.2, 24: 0.4, 48: 0.8} {
+		b := prove.Bank{Nominal: nominal, Chemistry: "lithium", Label: units.Volt(14.2 * float64(nominal) / 12)}
+		assert.InDeltaSlice(t, []float64{float64(b.Label) - within, float64(b.Label) + within}, []float64{b.Charged().Low, b.Charged().High}, 1e-9, "%d V", nominal)
+	}
+	for open, says := range map[units.Volt]string{90: "= 112.5", 100: "= 125"} {
+		assert.Contains(t, prove.Insulated(open).Working[1].Filled, says)
+	}
+}
+
+// IEC 60364-6 and 62446-1 look before they measure. By hand: pounds for a crew with inches, the colours of each
+// class's own rules, and frames a stop by the land code's 690.43 alone. From memory, as the rules say.
+func TestLookingOverByRules(t *testing.T) {
+	land, marine := wire.ByClass{PV: wire.Code, DC: wire.Code, AC: wire.Code}, wire.ByClass{PV: wire.Marine, DC: wire.Marine, AC: wire.Marine}
+	europe := wire.ByClass{PV: wire.Code, DC: wire.Marine, AC: wire.IEC}
+	assert.Equal(t, finding.Stop, prove.Looked(prove.Framed, "j", land, "loose").Grade)
+	assert.Equal(t, finding.Watch, prove.Looked(prove.Framed, "j", marine, "loose").Grade)
+	assert.Equal(t, finding.Stop, prove.Looked(prove.Held, "j", marine, "loose").Grade)
+	assert.Equal(t, finding.Stop, prove.Looked(prove.ColdStop, "j", marine, "loose").Grade)
+	assert.Equal(t, finding.Watch, prove.Looked(prove.Covered, "j", land, "loose").Grade)
+	assert.Contains(t, prove.Looked(prove.Covered, "j", land, "no cap. ").Says, "no cap. Put it right")
+	how := func(r finding.Rule, by wire.ByClass, s units.System) string {
+		return prove.HowToLook(r, by, s, "house bank")
+	}
+	assert.Contains(t, how(prove.Held, land, units.Imperial), "90 lb")
+	assert.Contains(t, how(prove.Held, land, units.Metric), "400 N")
+	assert.NotContains(t, how(prove.Marked, land, units.Metric), "Battery side")
+	assert.Contains(t, how(prove.Marked, land, units.Metric), "neutral white")
+	assert.Contains(t, how(prove.Marked, europe, units.Metric), "Battery side: plus red")
+	assert.Contains(t, how(prove.Marked, europe, units.Metric), "neutral blue")
+	assert.Contains(t, how(prove.Supported, europe, units.Metric), "AC cables every 250 mm")
+	assert.NotContains(t, how(prove.Supported, land, units.Metric), "AC cables")
+	assert.Contains(t, how(prove.Supported, marine, units.Metric), "every 457 mm")
+	assert.Contains(t, how(prove.Supported, land, units.Metric), "inside every 1372 mm")
+}
+
+// Batteries are alike by volts and make-up, both.
+func TestBanksAlike(t *testing.T) {
+	b := prove.Bank{Nominal: 12, Chemistry: "lead", Vents: true}
+	assert.True(t, b.Like(prove.Bank{Nominal: 12, Chemistry: "lead"}))
+	assert.False(t, b.Like(prove.Bank{Nominal: 24, Chemistry: "lead"}))
+	assert.False(t, b.Like(prove.Bank{Nominal: 12, Chemistry: "lithium"}))
 }

@@ -1,6 +1,8 @@
 package wire_test
 
 import (
+	"strconv"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -212,4 +214,87 @@ func TestWhatTheFindingsSay(t *testing.T) {
 	assert.Contains(t, says(34.79), "above the roof")
 	assert.NotContains(t, says(34.81), "above the roof")
 	assert.Contains(t, says(34.81), "Use thicker cable, or a cooler way.")
+}
+
+// Where a size is the limit itself. The land code's limits by size are whole square millimetres, and a size in
+// between is looked up like any other; 4/0 AWG is the last row, 107.2 mm².
+func TestSizesExactlyAtALimit(t *testing.T) {
+	for name, want := range map[string]units.Ampere{"18 AWG": 6, "1.5 mm2": 8, "2 mm2": 8, "2.01 mm2": 15, "2.6 mm2": 15, "2.61 mm2": 20, "4 mm2": 20, "6 mm2": 30, "6.01 mm2": 0} {
+		assert.Equal(t, want, conductor(t, name).SmallLimit(), name)
+	}
+	thin := wire.Conditions{Rules: wire.Code, Insulation: 90, Marked: 75, Air: 30, Bundled: 2, Across: 12}
+	for name, want := range map[string]units.Ampere{"18 AWG": 6, "16 AWG": 8, "1.5 mm2": 8, "2 mm2": 8} {
+		assert.InDelta(t, float64(want), float64(conductor(t, name).Before(thin)), 1e-9, name)
+	}
+	last := wire.AWG[len(wire.AWG)-1]
+	at, err := wire.Lookup(strconv.FormatFloat(float64(last.Area), 'f', -1, 64) + " mm2")
+	require.NoError(t, err)
+	assert.Equal(t, last.Before(wire.Conditions{Rules: wire.Code, Insulation: 90, Marked: 75, Air: 30, Bundled: 2}), at.Before(wire.Conditions{Rules: wire.Code, Insulation: 90, Marked: 75, Air: 30, Bundled: 2}))
+}
+
+// NEC 110.14(C)(1): up to 100 A the 60 °C column, above it 75 °C; 310.17 in free air, where two in parallel
+// carry twice. Marine in an engine space: its factor is named up to 50 °C.
+func TestColumnsExactlyAtALimit(t *testing.T) {
+	six := conductor(t, "6 AWG")
+	k := wire.Conditions{Rules: wire.Code, Insulation: 90, Air: 30, Bundled: 2}
+	for rated, want := range map[units.Ampere]units.Ampere{100: 55, 100.01: 65} {
+		k.Rated = rated
+		assert.Equal(t, want, six.Before(k), "%v A", rated)
+	}
+	free := wire.Conditions{Rules: wire.Code, Insulation: 90, Marked: 75, Air: 30, Bundled: 2, Free: true}
+	one := conductor(t, "1/0 AWG")
+	assert.EqualValues(t, 230, one.Before(free), "310.17, 75 °C")
+	assert.EqualValues(t, 460, one.Times(2).Before(free))
+	said := func(change func(*wire.Circuit)) finding.Finding {
+		c := circuit(t, "6 AWG")
+		change(&c)
+		_, found := wire.Of(c, units.Metric)
+		return the(t, found, "wire.ampacity")
+	}
+	held := func(c units.Celsius, rated units.Ampere) string {
+		for _, s := range said(func(r *wire.Circuit) { r.Marked, r.Rated = c, rated }).Working() {
+			if strings.Contains(s.Source, "110.14") || strings.Contains(s.Source, "marked on its parts") {
+				return s.Source
+			}
+		}
+		return ""
+	}
+	assert.Equal(t, "marked on its parts", held(75, 40))
+	assert.Contains(t, held(60, 101), "for more than 100 A")
+	assert.Contains(t, held(60, 100), "not marked for 75 °C")
+	warm := func(air units.Celsius) string {
+		f := said(func(r *wire.Circuit) { r.Rules, r.Insulation, r.Engine, r.Air = wire.Marine, 105, true, air })
+		for _, s := range f.Working() {
+			if strings.Contains(s.Source, "engine space") || strings.Contains(s.Source, "(T − Ta)") {
+				return s.Source
+			}
+		}
+		return ""
+	}
+	assert.Contains(t, warm(50), "engine space")
+	assert.Contains(t, warm(50.1), "the formula behind the tables")
+}
+
+// Exactly as much as a conductor carries is enough, and the drop that is aimed at is no excess.
+func TestCurrentsExactlyAtALimit(t *testing.T) {
+	says := func(change func(*wire.Circuit), code string) finding.Finding {
+		c := circuit(t, "6 AWG")
+		change(&c)
+		_, found := wire.Of(c, units.Metric)
+		return the(t, found, code)
+	}
+	carries := circuit(t, "6 AWG").Conductor.Carries(circuit(t, "6 AWG").Conditions)
+	f := says(func(c *wire.Circuit) { c.Design, c.Current = carries, carries/1.25 }, "wire.ampacity")
+	assert.Equal(t, finding.Fine, f.Grade)
+	assert.NotContains(t, f.Says, "Use thicker")
+	size := func(fuse units.Ampere, design units.Ampere) finding.Finding {
+		return says(func(c *wire.Circuit) { c.NextSize, c.Fuse, c.FuseV, c.Breaks, c.Design, c.Current = false, fuse, 58, 14.4, design, design/1.25 }, "wire.fuse_window")
+	}
+	assert.Contains(t, size(0, 60).Says, "Add 60 A", "the lower end is a size itself")
+	assert.Contains(t, size(0, 60.1).Says, "no standard fuse is within 60.1 A to 65 A")
+	assert.Contains(t, size(62, 60.1).Says, "62 A fuse", "one that is no standard size, inside the window")
+	assert.Equal(t, finding.Fine, size(60.1, 60.1).Grade)
+	assert.Equal(t, finding.Fine, size(65, 60.1).Grade)
+	assert.Contains(t, size(66, 60.1).Says, "no standard fuse is within")
+	assert.Contains(t, size(60, 60.1).Says, "no standard fuse is within")
 }

@@ -288,7 +288,9 @@ func TestCurrentsExactlyAtALimit(t *testing.T) {
 	assert.Equal(t, finding.Fine, f.Grade)
 	assert.NotContains(t, f.Says, "Use thicker")
 	size := func(fuse units.Ampere, design units.Ampere) finding.Finding {
-		return says(func(c *wire.Circuit) { c.NextSize, c.Fuse, c.FuseV, c.Breaks, c.Design, c.Current = false, fuse, 58, 14.4, design, design/1.25 }, "wire.fuse_window")
+		return says(func(c *wire.Circuit) {
+			c.NextSize, c.Fuse, c.FuseV, c.Breaks, c.Design, c.Current = false, fuse, 58, 14.4, design, design/1.25
+		}, "wire.fuse_window")
 	}
 	assert.Contains(t, size(0, 60).Says, "Add 60 A", "the lower end is a size itself")
 	assert.Contains(t, size(0, 60.1).Says, "no standard fuse is within 60.1 A to 65 A")

@@ -1,6 +1,7 @@
 package wire_test
 
 import (
+	"fmt"
 	"math"
 	"testing"
 
@@ -174,4 +175,17 @@ func TestWhatACableIsMadeOf(t *testing.T) {
 	assert.Equal(t, map[string]finding.Grade{"wire.sunlight": finding.Watch}, says(shelf.Cable{}, 107, true))
 	assert.Empty(t, says(shelf.Cable{Sunlight: true}, 107, true))
 	assert.Equal(t, map[string]finding.Grade{"wire.strands": finding.Stop}, says(shelf.Cable{Solid: true}, 12, false))
+}
+
+// The worked formula that the NEC handbook shows at 210.19 (copper, 75 °C: K = 12.9 Ω·cmil/ft) and ABYC E-11
+// prints with its tables (K = 10.75 at 25 °C), both from memory: drop = K · I · feet of both wires / circular
+// mils. As worked there: 20 A over 50 ft one way.
+func TestTheHandbooksDropFormula(t *testing.T) {
+	for n, mils := range map[int]float64{14: 4110, 12: 6530, 10: 10380, 8: 16510, 6: 26240, 4: 41740, 2: 66360} { // NEC Chapter 9 Table 8
+		c := conductor(t, fmt.Sprintf("%d AWG", n))
+		for at, k := range map[units.Celsius]float64{75: 12.9, 25: 10.75} {
+			want := k * 20 * 100 / mils
+			assert.InEpsilon(t, want, float64(c.Drop(20, 50*304.8, at)), 0.03, "%d AWG at %v °C", n, at)
+		}
+	}
 }

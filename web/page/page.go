@@ -6,7 +6,6 @@ package page
 import (
 	"embed"
 	"encoding/json"
-	"fmt"
 	"hash/fnv"
 	"html/template"
 	"io"
@@ -22,7 +21,6 @@ import (
 	"velvetroad/core/plan"
 	"velvetroad/core/units"
 	"velvetroad/web/drawing"
-	"velvetroad/web/form"
 )
 
 //go:embed templates/*.html
@@ -236,12 +234,7 @@ func functions(link func(string) string) template.FuncMap {
 		"pct":  func(share float64) float64 { return 100 * share },
 		"abs":  func(x any) float64 { return math.Abs(number(x)) },
 		"num":  func(x any, decimals int) string { return units.Num(number(x), decimals) },
-		"explained": func(term string) (string, error) {
-			if says, known := form.Terms[term]; known {
-				return says, nil
-			}
-			return "", fmt.Errorf("nothing explains %q", term)
-		},
+		"drawField": drawField, "drawCell": drawCell, "drawGrade": drawGrade, "drawTerm": drawTerm, "drawList": drawList,
 		"json":    func(v any) (string, error) { text, err := json.Marshal(v); return string(text), err },
 		"ordinal": func(i int) int { return i + 1 },
 		"list":    func(items ...any) []any { return items },

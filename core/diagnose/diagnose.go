@@ -669,6 +669,9 @@ func (d *diagnosis) worked(v, i []float64, open, short float64) (w working) {
 	return w
 }
 
+// heldBack returns about at which volts a controller works that is in float or hot.
+func (w working) heldBack() float64 { return w.v + 0.7*(w.open-w.v) }
+
 // string is a string's amps at some volts.
 func (d *diagnosis) string(s *state, n int, v float64) float64 {
 	k, _ := slices.BinarySearch(d.at, units.Volt(v))
@@ -715,20 +718,22 @@ func (d *diagnosis) predict(e *explanation, kind Kind, str, n int) (value, wide 
 		return amps(short)
 	case StringAmps:
 		w, s := d.array(e)[n], &d.states[str][e.strings[str]]
-		a := w.i
+		a, spread := w.i, func(float64) float64 { return 0 }
 		if !e.series {
 			a = 0
 			if !s.away && w.i > 0 {
 				a = d.string(s, n, w.v)
+				// Near its open volts a string a little above or below its neighbours gives far more or less than they.
+				spread = func(v float64) float64 { return math.Abs(d.string(s, n, 0.987*v)-d.string(s, n, 1.013*v)) / 2 }
 			}
 		}
 		switch e.side {
 		case Limited:
-			return 0.25 * a, 0.2*math.Abs(a) + 0.1
+			return 0.25 * a, math.Hypot(0.2*math.Abs(a)+0.1, spread(w.heldBack()))
 		case Volts:
 			return 0, 0.1
 		}
-		return a, 0.05*math.Abs(a) + 0.1
+		return a, math.Hypot(0.05*math.Abs(a)+0.1, spread(w.v))
 	case ArrayOpen:
 		return volts(d.array(e)[n].open)
 	case ArrayShort:
@@ -736,7 +741,7 @@ func (d *diagnosis) predict(e *explanation, kind Kind, str, n int) (value, wide 
 	case ArrayVolts:
 		w := d.array(e)[n]
 		if e.side == Limited && w.v > 0 { // it moves up the curve
-			v := w.v + 0.7*(w.open-w.v)
+			v := w.heldBack()
 			return v, 0.05*v + 0.2
 		}
 		if e.side == Volts && w.v > 0 {

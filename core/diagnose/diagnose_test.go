@@ -213,3 +213,40 @@ func TestReadingsThatNothingReaches(t *testing.T) {
 	assert.Empty(t, find(read(diagnose.ChargeAt, most)).Beyond)
 	assert.Len(t, find(read(diagnose.ChargeAt, most+0.01)).Beyond, 1)
 }
+
+// A controller that has enough moves up the curve, and one whose input has too many volts shuts down: the
+// simulated meters (core/instrument, held against ngspice) say of a sound array what is expected of one.
+func TestControllersAtTheirLimits(t *testing.T) {
+	curves := array.NewCurves()
+	for name, c := range map[string]struct {
+		rows   []int
+		change func(*shelf.Controller)
+		open   float64 // volts that it should show, where they are the open ones
+	}{
+		"gives 10 A":                      {[]int{2, 2}, func(c *shelf.Controller) { c.MaxOutput = 10 }, 0},
+		"gives 20 A":                      {[]int{2, 2}, func(c *shelf.Controller) { c.MaxOutput = 20 }, 0},
+		"gives 30 A of three":             {[]int{3, 3, 3}, func(c *shelf.Controller) { c.MaxOutput = 30 }, 0},
+		"bears fewer volts than it opens": {[]int{3, 3}, func(c *shelf.Controller) { c.MaxPV = 60 }, 66},
+	} {
+		s := system("panel-mid-172", c.rows...)
+		c.change(&s.Controller)
+		for seed := range uint64(8) {
+			g, err := instrument.New(s, nil, seed, curves)
+			require.NoError(t, err)
+			read := g.All()
+			if c.open > 0 {
+				for _, r := range read {
+					if r.Kind == diagnose.ArrayVolts {
+						assert.InDelta(t, c.open, r.Value, 8, name)
+					}
+				}
+			}
+			got, err := diagnose.Of(g.System, read, curves)
+			require.NoError(t, err)
+			require.NotEmpty(t, got.Explanations, name)
+			assert.Empty(t, got.Explanations[0].Causes, "%s: %+v", name, got.Explanations[0])
+			assert.Less(t, got.Explanations[0].Fits, 1.0, name)
+			assert.Empty(t, got.Beyond, name)
+		}
+	}
+}

@@ -1,6 +1,7 @@
 package diagnose_test
 
 import (
+	"cmp"
 	"encoding/json"
 	"flag"
 	"math"
@@ -24,6 +25,8 @@ type kept struct {
 	Low    float64            `json:"low_w_m2"`
 	High   float64            `json:"high_w_m2"`
 	Shared bool               `json:"shared,omitempty"`
+	Most   units.Ampere       `json:"most_a,omitempty"`  // of the controller's output, where it is not its own
+	MostPV units.Volt         `json:"most_pv,omitempty"` // of its input
 	Read   []diagnose.Reading `json:"readings"`
 	Along  [][]diagnose.Next  `json:"along"` // what to meter next after each
 	Result diagnose.Result    `json:"result"`
@@ -45,6 +48,7 @@ func TestDiagnosesAreKept(t *testing.T) {
 		k := &all[i]
 		s := system("panel-mid-172", k.Rows...)
 		s.Low, s.High, s.Shared = units.Irradiance(k.Low), units.Irradiance(k.High), k.Shared
+		s.Controller.MaxOutput, s.Controller.MaxPV = cmp.Or(k.Most, s.Controller.MaxOutput), cmp.Or(k.MostPV, s.Controller.MaxPV)
 		got, err := diagnose.Of(s, k.Read, curves)
 		require.NoError(t, err, k.Name)
 		steps, err := diagnose.Along(s, k.Read, curves)

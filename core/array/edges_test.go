@@ -2,6 +2,7 @@ package array_test
 
 import (
 	"math"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -198,4 +199,117 @@ func TestEstimatesAtTheirEnds(t *testing.T) {
 	// The series fuse is the first string fuse from 1.5625 · Isc up: 6.4 A makes 10.
 	assert.EqualValues(t, 10, of(false, 6.4).SeriesFuse)
 	assert.Greater(t, float64(of(false, 6.41).SeriesFuse), 10.0)
+}
+
+// What a feed makes under each sky, put together here leg by leg: 300 W/m² on a day between the extremes, ten
+// degrees below it; 800 W/m² ten degrees below the hottest, half of the panels (the middle one half) at a fifth.
+func TestYieldsSkyBySky(t *testing.T) {
+	m := fit(t, labels[2])
+	other := labels[2]
+	other.ID, other.Vmp, other.Voc, other.Imp, other.Isc = "other", other.Vmp*0.9, other.Voc*0.9, other.Imp*0.8, other.Isc*0.8
+	models := []array.Model{m, fit(t, other)}
+	climate := array.Climate{Coldest: -10, Hottest: 36}
+	const floor = 20
+	for name, feed := range map[string]array.Feed{"three in a row": {{Series: 3, Parallel: 1}}, "two by two and two others": {{Series: 2, Parallel: 2}, {Type: 1, Series: 2, Parallel: 1}}} {
+		made := func(sun units.Irradiance, air units.Celsius, left func(n int) float64) float64 {
+			var legs []array.Leg
+			n := 0
+			for _, b := range feed {
+				for range b.Parallel {
+					var leg array.Leg
+					for range b.Series {
+						leg.Modules = append(leg.Modules, array.Module{Model: models[b.Type], Sun: sun * units.Irradiance(left(n)), Cell: array.CellTemperature(models[b.Type].Part, air, sun)})
+						n++
+					}
+					legs = append(legs, leg)
+				}
+			}
+			return float64(array.Solve(legs).Above(floor).P)
+		}
+		all := func(int) float64 { return 1 }
+		only := func(k int, share float64) func(int) float64 {
+			return func(n int) float64 {
+				if n == k {
+					return share
+				}
+				return 1
+			}
+		}
+		half := func(n int) float64 {
+			switch {
+			case float64(n)+1 <= float64(feed.Panels())/2:
+				return 0.2
+			case float64(n) < float64(feed.Panels())/2:
+				return 0.6
+			}
+			return 1
+		}
+		y := array.YieldOf(models, feed, climate, 30, floor)
+		last := feed.Panels() - 1 // of the other type, where there is one
+		for what, c := range map[string][2]float64{
+			"noon": {float64(y.Noon), made(1000, 36, all)}, "winter": {float64(y.Winter), made(300, 3, all)}, "bright": {float64(y.Bright), made(800, 26, all)}, "half": {float64(y.HalfShaded), made(800, 26, half)},
+			"one": {float64(y.OneShaded), min(made(800, 26, only(0, 0.2)), made(800, 26, only(last, 0.2)))}, "dark": {float64(y.OneDark), min(made(1000, 36, only(0, 0)), made(1000, 36, only(last, 0)))},
+		} {
+			assert.InEpsilon(t, c[1], c[0], 1e-9, "%s, %s", name, what)
+		}
+	}
+	// It starts where 5 W flow at the run volts and the open volts reach the start, cells at the coldest morning.
+	for name, feed := range map[string]array.Feed{"one": {{Series: 2, Parallel: 1}}, "three beside each other": {{Series: 2, Parallel: 3}}} {
+		y := array.YieldOf(models, feed, climate, 30, floor)
+		does := func(sun units.Irradiance) bool {
+			var legs []array.Leg
+			for range feed[0].Parallel {
+				one := array.Module{Model: m, Sun: sun, Cell: array.CellTemperature(m.Part, -10, sun)}
+				legs = append(legs, array.Leg{Modules: []array.Module{one, one}})
+			}
+			points := array.Solve(legs).Points
+			next := slices.IndexFunc(points, func(o array.Operating) bool { return o.V > floor })
+			if next < 1 {
+				return false
+			}
+			a, b := points[next-1], points[next]
+			return points[len(points)-1].V >= 30 && float64(a.I+(b.I-a.I)*units.Ampere((floor-a.V)/(b.V-a.V))) >= 5.0/floor
+		}
+		assert.True(t, does(y.Start+0.6), "%s: %v", name, y.Start)
+		assert.False(t, does(y.Start-1.1), "%s: %v", name, y.Start)
+	}
+}
+
+// Cells of an old label, as the trade has them: 36 for 12 V give 17.2 to 18.6 V at their best point, the 33 of panels
+// that needed no controller 16.3, 54, 60 and 72 of the house's roof 26 to 28, 29 to 31 and 35 to 37.5.
+func TestCellsOfAnOldLabel(t *testing.T) {
+	for vmp, cells := range map[units.Volt]int{16.3: 33, 17.2: 36, 17.5: 36, 18.6: 36, 26: 54, 27.9: 54, 29: 60, 31: 60, 35: 72, 37.5: 72} {
+		p, err := array.FromOldLabel(array.OldLabel{ID: "o", Name: "old", Length: 1600, Width: 990, Pmax: 200, Vmp: vmp})
+		require.NoError(t, err)
+		assert.Equal(t, cells, p.Cells, "%v", vmp)
+		assert.InDelta(t, 200/float64(vmp), float64(p.Imp), 0.02*200/float64(vmp))
+	}
+}
+
+// String fuses that fit exactly, and ways out to their last digit.
+func TestStringFusesExactlyAtTheirEnds(t *testing.T) {
+	panel := shelf.Panel{ID: "p", Name: "200 W", Pmax: 200, Vmp: 20, Imp: 9, Voc: 24, Isc: 9.6, VocCoeff: -0.3, PmaxCoeff: -0.35, NOCT: 45, Cells: 36, SeriesFuse: 15}
+	check := func(fuse *shelf.Overcurrent, n int) finding.Finding {
+		var on []array.String
+		for i := range n {
+			on = append(on, series(string(rune('A'+i)), 1, panel))
+			on[i].Fuse = fuse
+		}
+		return one(t, array.Parallel("c", "C1", on, nil, array.Climate{Coldest: -10, Hottest: 35}, wire.Code, array.NewCurves()), "array.string_fuse")
+	}
+	amps := func(a units.Ampere, volts units.Volt) *shelf.Overcurrent {
+		return &shelf.Overcurrent{Name: "fuse", Kind: "string_fuse", Amps: a, Volts: volts}
+	}
+	assert.Equal(t, finding.Fine, check(amps(15, 100), 4).Grade, "the lower end is 15 A, the upper 15 A")
+	assert.Equal(t, finding.Stop, check(amps(14.9, 100), 4).Grade)
+	assert.Equal(t, finding.Stop, check(amps(15.1, 100), 4).Grade)
+	panel.SeriesFuse = 24 // 1.25 · 2 · 9.6
+	assert.Contains(t, check(nil, 3).Says, "no string fuse needed", "exactly as much as it is rated for")
+	panel.SeriesFuse = 23.9
+	assert.NotContains(t, check(nil, 3).Says, "no string fuse needed")
+	panel.SeriesFuse = 14
+	f := check(nil, 4)
+	assert.NotZero(t, demotest.Workings(t, []finding.Finding{f}))
+	assert.Contains(t, f.Says, "2 panels in series instead of 1 make 2 strings")
+	assert.Contains(t, f.Says, "53 V on the coldest morning instead of 26.5 V", "24 · (1 + 0.003 · 35) = 26.52")
 }

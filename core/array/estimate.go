@@ -34,6 +34,7 @@ const (
 	cellCurrent  = 0.036 // A/cm²
 	cellShare    = 0.9
 	vmpShare     = 0.82
+	oldCellVmp   = 0.495 // V of one cell of an old panel at its best point (common practice: 36 have 17.2 to 18.6 V, 60 have 29 to 31)
 	impShare     = 0.94
 	unknownGamma = -0.45
 	unknownNOCT  = 47
@@ -57,10 +58,12 @@ var (
 // CellsFor is how many cells in series a panel has by the open volts of its label: the
 // usual number nearest to Voc over 0.63 V.
 func CellsFor(voc units.Volt) int {
-	want := float64(voc) / cellVoc
-	return slices.MinFunc(usualCells, func(a, b int) int {
-		return cmp.Compare(math.Abs(float64(a)-want), math.Abs(float64(b)-want))
-	})
+	return usual(float64(voc) / cellVoc)
+}
+
+// usual returns the number of cells that panels have which is nearest to a calculated one.
+func usual(want float64) int {
+	return slices.MinFunc(usualCells, func(a, b int) int { return cmp.Compare(math.Abs(float64(a)-want), math.Abs(float64(b)-want)) })
 }
 
 // Estimate calculates a label for a panel without one, with its working. The
@@ -91,9 +94,7 @@ func Estimate(u Unknown) (p shelf.Panel, working []finding.Step, err error) {
 		working = append(working, finding.Given("open volts read", float64(u.Voc), "V", "the meter"), lawCellVolts.Fill(one, "0.63 · (1 − 0.003 · (%s − 25)) + 0.031 · ln(%s/1000)", finding.N(float64(heat)), finding.N(float64(u.Sun))))
 		if cells == 0 {
 			want := float64(u.Voc) / one
-			cells = slices.MinFunc(usualCells, func(a, b int) int {
-				return int(math.Copysign(1, math.Abs(float64(a)-want)-math.Abs(float64(b)-want)))
-			})
+			cells = usual(want)
 			working = append(working, lawCells.Fill(float64(cells), "%s / %s = %s", finding.V(u.Voc), finding.N(one), finding.N(want)))
 		}
 		voc = u.Voc * units.Volt(cellVoc/one)
@@ -145,10 +146,7 @@ func FromOldLabel(o OldLabel) (p shelf.Panel, err error) {
 	}
 	cells := 36
 	if vmp > 0 {
-		want := float64(vmp) / (cellVoc * vmpShare)
-		cells = slices.MinFunc(usualCells, func(a, b int) int {
-			return int(math.Copysign(1, math.Abs(float64(a)-want)-math.Abs(float64(b)-want)))
-		})
+		cells = usual(float64(vmp) / oldCellVmp)
 	}
 	// At 1000 W/m², with cells at 25 °C: what a label is for.
 	air := units.Celsius(standardC - (unknownNOCT-noctAir)*standardSun/noctSun)

@@ -180,7 +180,9 @@ test("what waits for a job that was signed meanwhile stays, and goes nowhere in 
   const brought = await page.request.post("/jobs/import", { multipart: { copy: "yes", file: { name: "job.json", mimeType: "application/json", buffer: text } } });
   const job = brought.url().replace(/\/\w+$/, "");
   const lead = async (changes: object[], reason: string) => {
-    const answer = await page.request.post(job.replace("/jobs/", "/api/jobs/") + "/edit", { data: { stage: "record", id: crypto.randomUUID(), says: "lead", reason, changes } });
+    const api = job.replace("/jobs/", "/api/jobs/");
+    const { revision } = await (await page.request.post(`${api}/show`, { data: { stage: "record", parts: ["findings"] } })).json();
+    const answer = await page.request.post(`${api}/edit`, { data: { stage: "record", id: crypto.randomUUID(), base: revision, says: "lead", reason, changes } });
     expect(answer.status()).toBe(200);
   };
   await lead([{ do: "reopen" }], "one more look");

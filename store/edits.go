@@ -118,7 +118,7 @@ func (c Crew) try(ctx context.Context, id string, sent Sent) (now Current, done 
 		slices.Sort(touches)
 		touches = slices.Compact(touches)
 	}
-	if clash := c.clash(ctx, id, sent, now, touches); clash != nil {
+	if clash := c.clash(ctx, id, sent, now, touches, e.Signs()); clash != nil {
 		var conflict *Conflict
 		if errors.As(clash, &conflict) {
 			conflict.Mine = next
@@ -194,7 +194,7 @@ func (c Crew) write(ctx context.Context, r Revision, row Job, photo *Photo, regi
 
 // clash looks at what was done since the revision that an edit was made from; the error
 // is a *Conflict where both touch the same.
-func (c Crew) clash(ctx context.Context, id string, sent Sent, now Current, touches []string) error {
+func (c Crew) clash(ctx context.Context, id string, sent Sent, now Current, touches []string, signs bool) error {
 	if sent.Base <= 0 || sent.Base >= now.Revision {
 		return nil
 	}
@@ -202,12 +202,12 @@ func (c Crew) clash(ctx context.Context, id string, sent Sent, now Current, touc
 	if err := c.mine(ctx).Select("number", "edit", "edit_id", "author", "says", "reason", "at", "touches").Where("job_id = ? AND number > ?", id, sent.Base).Order("number DESC").Find(&since).Error; err != nil {
 		return fault(err)
 	}
-	conflict := Conflict{Now: now.Document, Revision: now.Revision}
+	conflict := Conflict{Now: now.Document, Revision: now.Revision, Signs: signs}
 	for _, r := range since {
 		if slices.Contains(sent.Knows, r.EditID) {
 			continue
 		}
-		if where := job.Clash(touches, r.touched()); len(where) > 0 {
+		if where := job.Clash(touches, r.touched()); len(where) > 0 || signs {
 			conflict.Theirs, conflict.Where = append(conflict.Theirs, r), append(conflict.Where, where...)
 		}
 	}

@@ -29,6 +29,7 @@ import (
 	"velvetroad/core/job"
 	"velvetroad/core/plan"
 	"velvetroad/core/shelf"
+	"velvetroad/core/units"
 )
 
 //go:embed migrations/*.sql
@@ -63,10 +64,14 @@ type Conflict struct {
 
 	// The job as the edit's author saw it, as it is, and as it was to be.
 	Base, Now, Mine job.Document
-	Revision        int // of Now
+	Revision        int  // of Now
+	Signs           bool // a signature, which stands for all that it saw: whatever was done since clashes with it
 }
 
 func (c *Conflict) Error() string {
+	if c.Signs {
+		return fmt.Sprintf("%s since you looked, the last by %s: %s. Look at it before you sign", units.Count(len(c.Theirs), "change"), c.Theirs[0].Author, c.Theirs[0].Says)
+	}
 	return fmt.Sprintf("%s changed the same since you looked: %s", c.Theirs[0].Author, c.Theirs[0].Says)
 }
 

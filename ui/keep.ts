@@ -4,7 +4,7 @@
 import { openDB, type DBSchema, type IDBPDatabase } from "idb";
 
 export type Wrong = { says: string; fields?: Record<string, string>; clash?: Clash; gone?: boolean; other?: boolean };
-export type Clash = { by: string; at: string; does: string; revision: number; both: { what: string; was: string; theirs: string; mine: string }[] | null };
+export type Clash = { by: string; at: string; does: string; revision: number; signs?: boolean; both: { what: string; was: string; theirs: string; mine: string }[] | null };
 export type Body = Record<string, unknown>;
 
 /** An edit that the server has not confirmed. */

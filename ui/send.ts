@@ -333,7 +333,7 @@ function wrong(input: HTMLInputElement, why: string) {
 
 /** Two people changed the same: the list of what waits shows both, and the person chooses. */
 function clashed(clash: Clash) {
-  toast(`${clash.by} changed the same: choose which stays.`);
+  toast(clash.signs ? `${clash.by} changed the job since you looked: nothing is signed yet.` : `${clash.by} changed the same: choose which stays.`);
   document.dispatchEvent(new CustomEvent("velvet:choose"));
 }
 

@@ -58,15 +58,17 @@ export function waiting() {
     if (!e.wrong) return li;
     const decide = (text: string, act: () => Promise<unknown>) => make("button", { type: "button", onclick: () => void act().then(async () => { await show(); fill(await entries.all()); await refresh(e.job); }) }, text);
     const clash = e.wrong.clash;
-    li.append(make("p", { className: "why" }, clash ? `${clash.by} changed the same, ${when(clash.at)}. Yours is not saved: choose which stays.` : e.wrong.says));
+    const clashed = clash?.signs ? "%s changed the job since you looked, %t. Nothing is signed yet: look at what is new, then sign." : "%s changed the same, %t. Yours is not saved: choose which stays.";
+    li.append(make("p", { className: "why" }, clash ? clashed.replace("%s", () => clash.by).replace("%t", () => when(clash.at)) : e.wrong.says));
     if (clash?.both?.length) {
-      const table = make("table", { className: "both" }, make("thead", {}, make("tr", {}, ...["what", "before", clash.by, "you"].map((t) => make("th", {}, t)))));
-      table.append(make("tbody", {}, ...clash.both.map((b) => make("tr", {}, make("th", {}, b.what), ...[b.was, b.theirs, b.mine].map((t) => make("td", {}, t))))));
+      const table = make("table", { className: "both" }, make("thead", {}, make("tr", {}, ...(clash.signs ? ["what", "as you saw it", "now"] : ["what", "before", clash.by, "you"]).map((t) => make("th", {}, t)))));
+      table.append(make("tbody", {}, ...clash.both.map((b) => make("tr", {}, make("th", {}, b.what), ...(clash.signs ? [b.was, b.theirs] : [b.was, b.theirs, b.mine]).map((t) => make("td", {}, t))))));
       li.append(table);
     }
     const acts = make("p", { className: "row" });
     if (clash) {
-      acts.append(decide("Use mine", () => retry(e, clash.revision)), decide("Keep theirs", () => entries.drop(e.seq!)));
+      const [go, leave] = clash.signs ? ["Sign it as it is now", "Do not sign"] : ["Use mine", "Keep theirs"];
+      acts.append(decide(go, () => retry(e, clash.revision)), decide(leave, () => entries.drop(e.seq!)));
     } else {
       acts.append(decide("Send again", () => retry(e)), decide("Let it go", () => entries.drop(e.seq!)));
     }

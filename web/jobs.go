@@ -484,7 +484,12 @@ func (s *Server) refuse(c *gin.Context, r reply.Request, err error) {
 	case errors.As(err, &conflict):
 		theirs := conflict.Theirs[0]
 		parts, _ := s.crew(c).Shelf(c.Request.Context()) // labels of parts that the job does not carry; it does without
-		clash := reply.Clash{By: theirs.Author, At: theirs.At, Does: theirs.Says, Revision: conflict.Revision, Both: reply.Beside(conflict.Base, conflict.Now, conflict.Mine, parts)}
+		clash := reply.Clash{By: theirs.Author, At: theirs.At, Does: theirs.Says, Revision: conflict.Revision, Signs: conflict.Signs}
+		if clash.Signs {
+			clash.Both = reply.Since(conflict.Base, conflict.Now, parts)
+		} else {
+			clash.Both = reply.Beside(conflict.Base, conflict.Now, conflict.Mine, parts)
+		}
 		c.JSON(http.StatusConflict, reply.Answer{Error: &reply.Wrong{Says: units.Capital(conflict.Error()) + ". Yours is not written yet: " + r.Typed(), Clash: &clash}})
 	case errors.As(err, &built), errors.Is(err, store.ErrNothing), errors.Is(err, store.ErrReused):
 		c.JSON(http.StatusConflict, reply.Answer{Error: &reply.Wrong{Says: units.Capital(err.Error()) + "."}})

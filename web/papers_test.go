@@ -219,7 +219,9 @@ func TestAnArchiveCarriesWhatWasSignedBefore(t *testing.T) {
 	crew, _ := storetest.CrewIn(t, s.db, "Another crew")
 	other := s.join(crew, "Ada", people.Lead)
 	for _, change := range []job.Change{{Do: "reopen"}, {Do: "sign_off", Item: job.Raw(job.Signature{})}} {
-		code, got := s.api(heron, "edit", m{"stage": "record", "id": uuid.NewString(), "reason": "a foot was sealed again", "says": change.Do, "changes": []job.Change{change}})
+		now, err := s.job(heron)
+		require.NoError(t, err)
+		code, got := s.api(heron, "edit", m{"stage": "record", "id": uuid.NewString(), "base": now.Revision, "reason": "a foot was sealed again", "says": change.Do, "changes": []job.Change{change}})
 		require.Equal(t, 200, code, got.Error)
 	}
 	was, err := s.job(heron)

@@ -729,7 +729,9 @@ func TestSigningNeedsAReasonWhileAStopStands(t *testing.T) {
 		require.Equal(t, 200, code, got.Error.Says)
 	}
 	sign := func(reason string) (int, answer) {
-		return s.api(kestrel, "edit", m{"stage": "record", "id": uuid.NewString(), "says": "sign off", "reason": reason, "changes": []job.Change{{Do: "sign_off", Item: job.Raw(job.Signature{})}}})
+		now, err := s.job(kestrel)
+		require.NoError(t, err)
+		return s.api(kestrel, "edit", m{"stage": "record", "id": uuid.NewString(), "base": now.Revision, "says": "sign off", "reason": reason, "changes": []job.Change{{Do: "sign_off", Item: job.Raw(job.Signature{})}}})
 	}
 	code, got := sign("")
 	assert.Equal(t, 422, code)
@@ -749,6 +751,37 @@ func TestSigningNeedsAReasonWhileAStopStands(t *testing.T) {
 	reopen["reason"] = "a smaller panel was bought"
 	code, got = s.api(kestrel, "edit", reopen)
 	assert.Equal(t, 200, code, got.Error.Says)
+}
+
+// A signature stands for what was seen: what others changed since is shown before it is given, and one that does
+// not say what it saw is refused.
+func TestSigningSaysWhatItSaw(t *testing.T) {
+	s := open(t)
+	code, got := s.api(heron, "edit", m{"stage": "record", "id": uuid.NewString(), "says": "reopen", "reason": "one more look", "changes": []job.Change{{Do: "reopen"}}})
+	require.Equal(t, 200, code, got.Error)
+	seen := got.Revision
+	sign := func(base int) (int, answer) {
+		return s.api(heron, "edit", m{"stage": "record", "id": uuid.NewString(), "base": base, "says": "sign off", "reason": "looked", "changes": []job.Change{{Do: "sign_off", Item: job.Raw(job.Signature{})}}})
+	}
+	code, got = sign(0)
+	assert.Equal(t, 422, code)
+	assert.Contains(t, got.Error.Says, "which revision of the job was seen")
+	code, got = s.api(heron, "fields", fields("survey", "job", "contact", "by the gate"))
+	require.Equal(t, 200, code)
+	now := got.Revision
+	code, got = sign(seen)
+	require.Equal(t, 409, code)
+	assert.Contains(t, got.Error.Says, "1 change since you looked, the last by "+demo.Lead)
+	require.NotNil(t, got.Error.Clash)
+	assert.True(t, got.Error.Clash.Signs)
+	assert.Equal(t, now, got.Error.Clash.Revision)
+	require.Len(t, got.Error.Clash.Both, 1)
+	assert.Equal(t, "by the gate", got.Error.Clash.Both[0].Theirs)
+	doc, err := s.job(heron)
+	require.NoError(t, err)
+	assert.Nil(t, doc.Document.Record.Signed, "nothing was signed")
+	code, got = sign(now)
+	require.Equal(t, 200, code, got.Error)
 }
 
 func (s site) upload(name, text, copied string) (int, string, http.Header) {

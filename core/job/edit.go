@@ -457,6 +457,11 @@ func decode(text json.RawMessage, into any) error {
 	return nil
 }
 
+// Signs tells whether the edit signs the job: it then stands for all that was seen of it.
+func (e Edit) Signs() bool {
+	return slices.ContainsFunc(e.Changes, func(c Change) bool { return c.Do == "sign_off" })
+}
+
 // Touches names what changes touch, each once and sorted: "id.field" for a field,
 // "id" for what is added or removed, "tick.of.foot" for a point's state, and "uses id" for
 // what the changes name without changing it. Two edits made from the same revision clash

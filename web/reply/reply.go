@@ -154,6 +154,9 @@ func (r Request) Edit(d job.Document, parts shelf.Shelf, by page.Person, at time
 		if act := needs[change.Do]; act != "" && !people.Role(by.Role).May(act) {
 			return e, &people.Refusal{Act: act}
 		}
+		if change.Do == "sign_off" && r.Base <= 0 {
+			return e, errors.New("a signature says which revision of the job was seen, as its base; load the page again, look at it, and sign")
+		}
 		if change.Do == "sign_off" {
 			e.Changes[i].Item = job.Raw(job.Signature{By: by.Name, At: now, Reason: r.Reason})
 		}
@@ -263,6 +266,7 @@ type Clash struct {
 	Does     string    `json:"does"` // their edit
 	Revision int       `json:"revision"`
 	Both     []Both    `json:"both"`
+	Signs    bool      `json:"signs,omitempty"` // mine is a signature: Both is what was changed since, all of it
 }
 
 // Both are two answers to one question: what it was, theirs, and mine.
@@ -283,6 +287,14 @@ func Beside(base, theirs, mine job.Document, parts shelf.Shelf) (both []Both) {
 		if t, ok := had[d.What]; ok {
 			both = append(both, Both{d.What, d.Was, t.Now, d.Now})
 		}
+	}
+	return both
+}
+
+// Since is what was changed of a job since somebody looked who wants to sign it.
+func Since(base, now job.Document, parts shelf.Shelf) (both []Both) {
+	for _, d := range form.Differences(base, now, parts) {
+		both = append(both, Both{What: d.What, Was: d.Was, Theirs: d.Now})
 	}
 	return both
 }

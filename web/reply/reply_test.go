@@ -44,7 +44,7 @@ func TestTheSameEditHasTheSameSum(t *testing.T) {
 func TestASignatureIsTheSigners(t *testing.T) {
 	d := demotest.Unsigned(t, demo.Heron())
 	forged := string(job.Raw(job.Signature{By: "Somebody else", At: "2020-01-01T00:00:00Z"}))
-	r := read(t, `{"reason": "seen", "changes": [{"do": "sign_off", "item": `+forged+`}]}`)
+	r := read(t, `{"base": 3, "reason": "seen", "changes": [{"do": "sign_off", "item": `+forged+`}]}`)
 	e, err := r.Edit(d, demo.Shelf(), page.Person{Name: "Wren", Role: "lead"}, noon)
 	require.NoError(t, err)
 	var s job.Signature

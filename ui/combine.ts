@@ -1,9 +1,9 @@
 // Searches panels, controllers and banks together: shows how far it is, may be stopped, and
 // arranges what was found.
-import { lines } from "./lines";
+import { before, lines } from "./lines";
 import { page } from "./send";
 
-type Heard = { share: number; found?: string; says?: string };
+type Heard = { before?: number; share: number; found?: string; says?: string };
 
 interface Combine {
   $refs: { found: HTMLElement }; // Alpine's
@@ -53,18 +53,12 @@ export const combine = () => ({
   /** Reads the search's lines as they come. */
   async listen(this: Combine, signal: AbortSignal) {
     const response = await fetch(`/api/jobs/${page().dataset.job}/combinations`, { method: "POST", signal });
-    if (response.status === 503 && !response.headers.has("X-Made-Here")) {
-      this.status = "Waiting: other searches are under way on this server …";
-      await new Promise((done) => setTimeout(done, 1000));
-      signal.throwIfAborted();
-      return this.listen(signal);
-    }
     if (!response.ok || !response.body) throw new Error("no search");
     let last: Heard = { share: 0 };
     await lines<Heard>(response.body, (line) => {
       last = line;
       this.share = last.share;
-      this.status = `${Math.round(100 * last.share)} %`;
+      this.status = last.before ? before(last.before) : `${Math.round(100 * last.share)} %`;
     });
     this.status = "";
     if (last.found) this.$refs.found.innerHTML = last.found;

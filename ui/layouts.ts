@@ -74,8 +74,9 @@ export const layouts = () => ({
       return true;
     }
     if (response.status === 503 && !signal.aborted && !response.headers.has("X-Made-Here")) {
-      // Others search on the same server: it asks again until it is its turn.
-      this.status = "Waiting: other searches are under way on this server …";
+      // Others search on the same server: it asks again until it is its turn, and has its place in the line meanwhile.
+      const wait = (await response.json().catch(() => ({ error: { says: "Other searches are under way." } }))) as Refused;
+      this.status = `Waiting: ${wait.error.says}`;
       await new Promise((done) => setTimeout(done, 1000));
       signal.throwIfAborted();
       return this.one(goal, effort, signal, first);

@@ -12,3 +12,6 @@ export async function lines<T>(body: ReadableStream<Uint8Array>, each: (line: T)
     for (const line of all) each(JSON.parse(line) as T);
   }
 }
+
+/** How many searches are before the one that a page waits for. */
+export const before = (n: number) => `Waiting: ${n === 1 ? "1 search is" : `${n} searches are`} before yours`;

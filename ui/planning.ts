@@ -1,7 +1,7 @@
 // Plans the days of all jobs: says each better plan as it is found, and may be stopped with the best so far.
-import { lines } from "./lines";
+import { before, lines } from "./lines";
 
-type Heard = { best?: string; tries?: number; found?: string; says?: string };
+type Heard = { before?: number; best?: string; tries?: number; found?: string; says?: string };
 
 interface Planning {
   $refs: { form: HTMLFormElement; found: HTMLElement; tries: HTMLInputElement }; // Alpine's
@@ -35,6 +35,7 @@ export const planning = () => ({
       if (!response.ok || !response.body) throw new Error("no plan");
       await lines<Heard>(response.body, (line) => {
         last = line;
+        if (line.before) this.status = before(line.before);
         if (!line.best) return;
         this.status = line.best;
         this.$refs.tries.value = String(line.tries);

@@ -23,11 +23,12 @@ const longest = 2 * time.Minute
 // heard is a line that a page gets while it waits for a search: how far it is, and at the end
 // what was found or why nothing was.
 type heard struct {
-	Share float64 `json:"share"`
-	Best  string  `json:"best,omitempty"`  // so far, in words
-	Tries int     `json:"tries,omitempty"` // with which the best so far is found again
-	Found string  `json:"found,omitempty"` // as HTML
-	Says  string  `json:"says,omitempty"`  // why nothing was found
+	Before int     `json:"before,omitempty"` // how many searches are before this one; it has not begun
+	Share  float64 `json:"share"`
+	Best   string  `json:"best,omitempty"`  // so far, in words
+	Tries  int     `json:"tries,omitempty"` // with which the best so far is found again
+	Found  string  `json:"found,omitempty"` // as HTML
+	Says   string  `json:"says,omitempty"`  // why nothing was found
 }
 
 // heavy is the view of a job with a turn to work on it for seconds; done gives the turn back.
@@ -35,7 +36,7 @@ func (s *Server) heavy(c *gin.Context, stage string) (v *page.View, done func(),
 	if v, err = s.jobView(c, stage, ""); err != nil {
 		return nil, nil, err
 	}
-	done, err = s.turn(c.Request.Context())
+	done, err = s.turn(c, nil)
 	return v, done, err
 }
 
@@ -56,15 +57,19 @@ func lines(c *gin.Context) func(heard) bool {
 // combinations searches panels, controllers and banks for a job and answers with lines of
 // JSON, one after the other as the search goes on. When the page stops reading, it ends.
 func (s *Server) combinations(c *gin.Context) {
-	v, done, err := s.heavy(c, ask.Stage.Key)
+	v, err := s.jobView(c, ask.Stage.Key, "")
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
+	send := lines(c)
+	done, err := s.turn(c, func(before int) bool { return send(heard{Before: before}) })
+	if err != nil {
+		return // nobody listens any more
+	}
 	defer done()
 	ctx, cancel := context.WithTimeout(c.Request.Context(), longest)
 	defer cancel()
-	send := lines(c)
 	var last time.Time
 	found, err := ask.Combine(v, func(share float64) bool {
 		if now := time.Now(); now.Sub(last) > ask.Every {
@@ -72,7 +77,7 @@ func (s *Server) combinations(c *gin.Context) {
 			if !send(heard{Share: share}) {
 				return false
 			}
-			s.others()
+			s.searches.others()
 		}
 		return ctx.Err() == nil
 	})

@@ -548,7 +548,7 @@ func sumOf(r days.Result) string {
 
 // planAll shows the plan of all booked jobs.
 func (s *Server) planAll(c *gin.Context) {
-	done, err := s.turn(c.Request.Context())
+	done, err := s.turn(c, nil)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -570,13 +570,12 @@ func (s *Server) showPlan(c *gin.Context, status int, says ...string) {
 // hearPlan answers with lines of JSON: each better plan as it is found, and at the end the plan. A page
 // that stops reading ends the search, and asks for what it heard of by the number of tries.
 func (s *Server) hearPlan(c *gin.Context) {
-	done, err := s.turn(c.Request.Context())
+	send := lines(c)
+	done, err := s.turn(c, func(before int) bool { return send(heard{Before: before}) })
 	if err != nil {
-		s.fail(c, err)
-		return
+		return // nobody listens any more
 	}
 	defer done()
-	send := lines(c)
 	m, err := s.planned(c, func(ask days.Ask, r days.Result) {
 		send(heard{Best: proof(ask, r), Tries: max(1, r.Tried-days.Sure)})
 	})
@@ -660,7 +659,7 @@ func moves(d job.Document, t days.Planned, zone *time.Location) string {
 
 // takeAll takes the plan of all booked jobs that was shown into the jobs, as edits of each.
 func (s *Server) takeAll(c *gin.Context) {
-	done, err := s.turn(c.Request.Context())
+	done, err := s.turn(c, nil)
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -23,22 +24,24 @@ func (s *Server) Occupy() (free func()) {
 	for range cap(s.follows) {
 		s.follows <- struct{}{}
 	}
-	for range cap(s.searches) {
-		s.searches <- struct{}{}
+	var leave []func()
+	for s.searches.free > 0 {
+		done, _ := s.searches.enter(context.Background(), "", 0, nil)
+		leave = append(leave, done)
 	}
 	return func() {
 		patience = usual
 		for range cap(s.follows) {
 			<-s.follows
 		}
-		for range cap(s.searches) {
-			<-s.searches
+		for _, done := range leave {
+			done()
 		}
 	}
 }
 
 // Others gives the place of a search under way to whoever waits for one.
-func (s *Server) Others() { s.others() }
+func (s *Server) Others() { s.searches.others() }
 
 // Readers of what comes from outside.
 var (
@@ -54,3 +57,16 @@ func (s *Server) Making() (free func()) {
 	s.makes <- struct{}{}
 	return func() { <-s.makes }
 }
+
+// Queue is a queue for searches.
+type Queue struct{ *queue }
+
+// NewQueue makes one with so many places.
+func NewQueue(places int) Queue { return Queue{newQueue(places)} }
+
+// Enter, Others and Count are those of the queue.
+func (q Queue) Enter(ctx context.Context, who string, patience time.Duration, tell func(int) bool) (func(), error) {
+	return q.enter(ctx, who, patience, tell)
+}
+func (q Queue) Others()           { q.others() }
+func (q Queue) Count() (int, int) { return q.count() }

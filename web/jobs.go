@@ -268,7 +268,7 @@ func (s *Server) stage(c *gin.Context) {
 		return
 	}
 	if longAnswer(c.Request) {
-		done, err := s.turn(c.Request.Context())
+		done, err := s.turn(c, nil)
 		if err != nil {
 			s.fail(c, err)
 			return
@@ -441,7 +441,7 @@ func (s *Server) show(c *gin.Context) {
 		return
 	}
 	if r.Stage == wirings.Stage.Key {
-		done, err := s.turn(c.Request.Context())
+		done, err := s.turn(c, nil)
 		if err != nil {
 			s.fail(c, err)
 			return

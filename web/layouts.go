@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"io"
 	"net/http"
@@ -81,37 +80,20 @@ func (a wanted) wish(system units.System) (w layout.Wish, wrong form.Errors) {
 	return w, wrong
 }
 
-// patience is how long a search waits for its turn before the page is told so and asks
-// again.
-var patience = 5 * time.Second
-
-// errTurn: other searches take all the places there are for them.
-var errTurn = errors.New("other searches are under way on this server, and yours waits its turn: ask again in a moment")
+// patience is how long a search whose page hears nothing meanwhile waits for its turn, before the page is told how many
+// are before it and asks again: less than a request may take.
+var patience = 10 * time.Second
 
 // turn waits for one of the places for searches, and done gives it back. They are fewer
-// than the machine's cores, so that an edit is answered whatever is searched. Errors:
-// errTurn, or the request's own.
-func (s *Server) turn(ctx context.Context) (done func(), err error) {
-	select {
-	case s.searches <- struct{}{}:
-	case <-ctx.Done():
-		return nil, ctx.Err()
-	case <-time.After(patience):
-		return nil, errTurn
+// than the machine's cores, so that an edit is answered whatever is searched. Tell hears how many are before, and
+// the search then waits for as long as its page listens; nil: there is nobody to hear. Errors: *errTurn, or the
+// request's own.
+func (s *Server) turn(c *gin.Context, tell func(before int) bool) (done func(), err error) {
+	most := patience
+	if tell != nil {
+		most = 0
 	}
-	s.measures.searches.Inc()
-	return func() {
-		<-s.searches
-		s.measures.searches.Dec()
-	}, nil
-}
-
-// others gives this search's place to whoever waits longest for one, and takes it again after
-// them: a search of a minute does not keep one of a second out until the page gives up. A Go
-// channel serves who waits at it in the order in which they came.
-func (s *Server) others() {
-	<-s.searches
-	s.searches <- struct{}{}
+	return s.searches.enter(c.Request.Context(), fmt.Sprint(s.who(c).ID, " ", c.Request.URL.Path), most, tell)
 }
 
 // mostWished limits the values of a wish: enough for every panel of the fullest roof.
@@ -144,7 +126,7 @@ func (s *Server) layout(c *gin.Context) {
 		c.JSON(http.StatusUnprocessableEntity, gin.H{"error": gin.H{"says": units.Capital(wrong.Error()), "fields": wrong}})
 		return
 	}
-	done, err := s.turn(c.Request.Context())
+	done, err := s.turn(c, nil)
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -21,22 +21,25 @@ import (
 type measures struct {
 	registry *prometheus.Registry
 	took     *prometheus.HistogramVec
-	searches prometheus.Gauge
 	watching prometheus.Gauge
 }
 
-func newMeasures(db *store.Store) (*measures, error) {
+func newMeasures(db *store.Store, searches *queue) (*measures, error) {
 	m := &measures{registry: prometheus.NewRegistry(),
 		took: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "velvet_request_seconds", Help: "How long requests took, by route, method and status.",
 			Buckets: []float64{.005, .01, .025, .05, .1, .25, .5, 1, 2.5, 5, 15}}, []string{"route", "method", "status"}),
-		searches: prometheus.NewGauge(prometheus.GaugeOpts{Name: "velvet_searches", Help: "Searches for layouts and wirings under way."}),
 		watching: prometheus.NewGauge(prometheus.GaugeOpts{Name: "velvet_pages_watching", Help: "Pages that follow their job."}),
 	}
 	pool, err := db.Pool()
 	if err != nil {
 		return nil, err
 	}
-	m.registry.MustRegister(m.took, m.searches, m.watching, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}), collectors.NewDBStatsCollector(pool, "velvet"))
+	gauge := func(name, help string, of func() int) prometheus.Collector {
+		return prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: name, Help: help}, func() float64 { return float64(of()) })
+	}
+	under := func() int { under, _ := searches.count(); return under }
+	waiting := func() int { _, waiting := searches.count(); return waiting }
+	m.registry.MustRegister(m.took, gauge("velvet_searches", "Searches for layouts and wirings under way.", under), gauge("velvet_searches_waiting", "Searches that wait for their turn.", waiting), m.watching, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}), collectors.NewDBStatsCollector(pool, "velvet"))
 	return m, nil
 }
 

@@ -73,7 +73,7 @@ type Server struct {
 	measures  *measures
 	followers followers
 	handler   http.Handler
-	searches  chan struct{} // a place for each search that may be under way
+	searches  *queue        // for the searches that may be under way
 	makes     chan struct{} // a place for the papers or the archive that are made
 	develops  chan struct{} // a place for the photo that is unpacked
 	follows   chan struct{} // and for each page that is shown again because of others' work
@@ -123,7 +123,7 @@ func pack(body []byte) (packable, error) {
 // names, and for the hosts of the configuration. Events of the database are handed on
 // until the context ends.
 func New(ctx context.Context, db *store.Store, config Config) (*Server, error) {
-	s := &Server{Config: config, db: db, events: db.Listen(ctx, config.Log), ending: ctx.Done(), sessions: scs.New(), makes: make(chan struct{}, 1), develops: make(chan struct{}, 1), searches: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1)), follows: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1))}
+	s := &Server{Config: config, db: db, events: db.Listen(ctx, config.Log), ending: ctx.Done(), sessions: scs.New(), makes: make(chan struct{}, 1), develops: make(chan struct{}, 1), searches: newQueue(runtime.GOMAXPROCS(0) - 1), follows: make(chan struct{}, max(1, runtime.GOMAXPROCS(0)-1))}
 	s.lines, _ = lru.New[linesKey, takes](mostLines) // it fails for a size below one alone
 	s.shares, _ = lru.New[string, []stock.Share](mostShares)
 	sessions, err := db.Sessions()
@@ -151,7 +151,7 @@ func New(ctx context.Context, db *store.Store, config Config) (*Server, error) {
 	if s.pages, err = page.New(s.link, every.Stage...); err != nil {
 		return nil, err
 	}
-	if s.measures, err = newMeasures(db); err != nil {
+	if s.measures, err = newMeasures(db, s.searches); err != nil {
 		return nil, err
 	}
 	routes, err := s.routes()
@@ -545,6 +545,7 @@ func (s *Server) fail(c *gin.Context, err error) {
 	var fault *store.Fault
 	var unreadable *store.Unreadable
 	var role *people.Refusal
+	var wait *errTurn
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		status, says = http.StatusNotFound, "There is nothing at this address: the job may never have been, or the link is cut short."
@@ -561,7 +562,10 @@ func (s *Server) fail(c *gin.Context, err error) {
 		if id := c.Param("id"); id != "" {
 			back = "/jobs/" + id
 		}
-	case errors.Is(err, store.ErrBusy), errors.Is(err, errTurn):
+	case errors.As(err, &wait):
+		c.Header("Retry-After", "1")
+		status, says = http.StatusServiceUnavailable, units.Capital(err.Error())+"."
+	case errors.Is(err, store.ErrBusy):
 		status, says = http.StatusServiceUnavailable, units.Capital(err.Error())+"."
 	case errors.Is(err, errDownload), errors.Is(context.Cause(c.Request.Context()), errDownload):
 		status, says = http.StatusServiceUnavailable, units.Capital(errDownload.Error())+"."

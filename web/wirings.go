@@ -28,7 +28,7 @@ func (s *Server) wirings(c *gin.Context) {
 		c.SetCookie(weightsCookie(v.Doc.ID), keep.Encode(), 90*24*3600, "/", "", false, true)
 	}
 	usualWeights(c, v)
-	done, err := s.turn(c.Request.Context()) // the options are searched for as the page is made
+	done, err := s.turn(c, nil) // the options are searched for as the page is made
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -229,11 +229,11 @@ func (p *Pages) body(w io.Writer, v *View) error {
 // functions are what templates may call beside the view's methods.
 func functions(link func(string) string) template.FuncMap {
 	return template.FuncMap{
-		"link": link,
-		"add":  func(a, b int) int { return a + b },
-		"pct":  func(share float64) float64 { return 100 * share },
-		"abs":  func(x any) float64 { return math.Abs(number(x)) },
-		"num":  func(x any, decimals int) string { return units.Num(number(x), decimals) },
+		"link":      link,
+		"add":       func(a, b int) int { return a + b },
+		"pct":       func(share float64) float64 { return 100 * share },
+		"abs":       func(x any) float64 { return math.Abs(number(x)) },
+		"num":       func(x any, decimals int) string { return units.Num(number(x), decimals) },
 		"drawField": drawField, "drawCell": drawCell, "drawGrade": drawGrade, "drawTerm": drawTerm, "drawList": drawList,
 		"json":    func(v any) (string, error) { text, err := json.Marshal(v); return string(text), err },
 		"ordinal": func(i int) int { return i + 1 },

@@ -23,6 +23,7 @@ import (
 	"os"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -30,13 +31,17 @@ import (
 	"github.com/google/uuid"
 )
 
-var stages = []string{"survey", "roof", "strings", "controllers", "holes", "cables", "record"}
+var stages = []string{"ask", "survey", "roof", "strings", "controllers", "power", "holes", "cables", "build", "record", "prove"}
+
+// beside are pages that are no job's: the crew's own.
+var beside = []string{"/", "/days", "/day", "/stock", "/shelf", "/register", "/people"}
 
 // person is somebody at work.
 type person struct {
 	http.Client
 	base, job string
 	n         int
+	papers    int // one step of so many asks for a paper; 0: none
 	rand      *rand.Rand
 	took      map[string][]time.Duration
 	failed    int
@@ -50,15 +55,16 @@ func main() {
 	think := flag.Duration("think", time.Second, "how long they read before they go on; 0: not at all")
 	jobs := flag.Int("jobs", 12, "how many jobs they work on")
 	follow := flag.Bool("follow", false, "each has the job open as a page does, and shows what others do")
+	papers := flag.Int("papers", 0, "one step of so many asks for the crew's sheet as a PDF; 0: none")
 	shelf := flag.String("shelf", "", "a shelf file (JSON) to put on the shelf first")
 	flag.Parse()
-	if err := run(*base, *shelf, *n, *jobs, *lasts, *think, *follow); err != nil {
+	if err := run(*base, *shelf, *n, *jobs, *papers, *lasts, *think, *follow); err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		os.Exit(1)
 	}
 }
 
-func run(base, shelf string, n, jobs int, lasts, think time.Duration, follow bool) error {
+func run(base, shelf string, n, jobs, papers int, lasts, think time.Duration, follow bool) error {
 	first, err := signIn(base, 1)
 	if err != nil {
 		return err
@@ -78,6 +84,7 @@ func run(base, shelf string, n, jobs int, lasts, think time.Duration, follow boo
 		if err != nil {
 			return err
 		}
+		p.papers = papers
 		p.n, p.job, p.rand = i, addresses[i%len(addresses)], rand.New(rand.NewPCG(7, uint64(i)))
 		all = append(all, p)
 	}
@@ -111,12 +118,15 @@ func run(base, shelf string, n, jobs int, lasts, think time.Duration, follow boo
 		failed += p.failed
 	}
 	fmt.Printf("%d people, %d requests in %.1f s: %.0f a second, %d failed\n", n, total, elapsed.Seconds(), float64(total)/elapsed.Seconds(), failed)
-	for _, what := range []string{"page", "select", "edit", "follow", "all"} {
+	for _, what := range []string{"page", "crew", "select", "edit", "paper", "follow", "all"} {
 		times := took[what]
 		slices.Sort(times)
 		if len(times) > 0 {
-			fmt.Printf("  %-7s median %4d ms, 95th percentile %4d ms, longest %5d ms of %d\n", what, times[len(times)/2].Milliseconds(), times[len(times)*95/100].Milliseconds(), times[len(times)-1].Milliseconds(), len(times))
+			fmt.Printf("  %-7s median %4d ms, 95th percentile %4d ms, 99th %4d ms, longest %5d ms of %d\n", what, times[len(times)/2].Milliseconds(), times[len(times)*95/100].Milliseconds(), times[len(times)*99/100].Milliseconds(), times[len(times)-1].Milliseconds(), len(times))
 		}
+	}
+	if mb, ok := first.memory(); ok {
+		fmt.Printf("  memory of the program %.0f MB\n", mb)
 	}
 	if failed > 0 {
 		return fmt.Errorf("%d requests failed", failed)
@@ -159,6 +169,23 @@ func (p *person) shelve(name string) error {
 	return nil
 }
 
+// memory is what the program has of the machine's memory, in MB, by its own measure; ok is false where it does not
+// say so.
+func (p *person) memory() (mb float64, ok bool) {
+	answer, err := p.Get(p.base + "/metrics")
+	if err != nil {
+		return 0, false
+	}
+	defer answer.Body.Close()
+	for lines := bufio.NewScanner(answer.Body); lines.Scan(); {
+		if text, is := strings.CutPrefix(lines.Text(), "process_resident_memory_bytes "); is {
+			bytes, err := strconv.ParseFloat(text, 64)
+			return bytes / 1e6, err == nil
+		}
+	}
+	return 0, false
+}
+
 // copies makes copies of the demo's jobs and gives their addresses.
 func (p *person) copies(n int) (out []string, err error) {
 	answer, err := p.Get(p.base + "/")
@@ -189,6 +216,10 @@ func (p *person) copies(n int) (out []string, err error) {
 // step is one thing that somebody does.
 func (p *person) step() {
 	stage := stages[p.rand.IntN(len(stages))]
+	if p.papers > 0 && p.rand.IntN(p.papers) == 0 {
+		p.timed("paper", http.MethodGet, p.base+p.job+"/papers/crew.pdf", nil)
+		return
+	}
 	switch p.rand.IntN(4) {
 	case 0:
 		p.timed("select", http.MethodPost, p.base+"/api"+p.job+"/show", map[string]any{"stage": stage, "select": ""})
@@ -196,6 +227,10 @@ func (p *person) step() {
 		// Each writes fields of their own, so that nobody's edit is another's.
 		p.timed("edit", http.MethodPost, p.base+"/api"+p.job+"/fields", map[string]any{"stage": "survey", "id": uuid.NewString(), "name": "job", "fields": map[string]string{"contact": fmt.Sprintf("person %d, %d", p.n, p.rand.IntN(1000))}})
 	default:
+		if p.rand.IntN(10) == 0 {
+			p.timed("crew", http.MethodGet, p.base+beside[p.rand.IntN(len(beside))], nil)
+			return
+		}
 		p.timed("page", http.MethodGet, p.base+p.job+"/"+stage, nil)
 	}
 }

@@ -146,7 +146,7 @@ type Setup struct {
 	Daily       float64      // hours driven every day, beside those of arrival
 	Clearness   *[12]float64 // mean clearness of the months where it is known; nil: by the place
 
-	Stop func() bool // nobody waits for Prepare any more; nil: somebody does
+	Stop func() bool `json:"-"` // nobody waits for Prepare any more; nil: somebody does
 }
 
 // ErrStopped is Prepare's error when nobody waited for it.

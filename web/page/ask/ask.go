@@ -3,13 +3,17 @@
 package ask
 
 import (
+	"crypto/sha256"
 	_ "embed" // for the template
+	"encoding/json"
 	"fmt"
 	"html/template"
 	"math"
 	"slices"
 	"strings"
 	"time"
+
+	lru "github.com/hashicorp/golang-lru/v2"
 
 	"velvetroad/core/climate"
 	"velvetroad/core/energy"
@@ -295,7 +299,7 @@ type heavyYear struct{}
 // for it and waits.
 func worked(v *page.View) year {
 	if !v.Plan.HeavyYear(v.Doc) {
-		return plan.Once(v.Plan, "year", func() year { made, _ := workOut(v, nil); return made })
+		return plan.Once(v.Plan, "year", func() year { made, _ := known(v, nil); return made })
 	}
 	if made, had := plan.Kept[year](v.Plan, heavyYear{}); had {
 		return made
@@ -303,11 +307,41 @@ func worked(v *page.View) year {
 	if !v.Patient {
 		return year{long: true}
 	}
-	made, whole := workOut(v, v.Stop)
+	made, whole := known(v, v.Stop)
 	if whole {
 		plan.Keep(v.Plan, heavyYear{}, made)
 	}
 	return made
+}
+
+// mostKnown limits the years that are kept for plans that come to the same.
+const mostKnown = 64
+
+var years, _ = lru.New[[sha256.Size]byte, year](mostKnown) // it fails for a size below one alone
+
+// known returns a year that was worked out from the same setup, whatever else of its job was changed since, or works
+// it out; whole is false when that was stopped.
+func known(v *page.View, stop func() bool) (made year, whole bool) {
+	s, why := v.Plan.Setup(v.Doc)
+	if why != "" {
+		return year{why: why}, true
+	}
+	var zones []string // a zone as JSON says nothing
+	for _, stay := range s.Stays {
+		zones = append(zones, stay.Zone.String())
+	}
+	text, err := json.Marshal([]any{s, zones})
+	if err != nil { // of a number that JSON does not have
+		return workOut(v, stop)
+	}
+	sum := sha256.Sum256(text)
+	if made, had := years.Get(sum); had {
+		return made, true
+	}
+	if made, whole = workOut(v, stop); whole {
+		years.Add(sum, made)
+	}
+	return made, whole
 }
 
 // workOut makes it; whole is false when it was stopped.

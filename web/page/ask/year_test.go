@@ -27,7 +27,7 @@ func TestAYearIsKnownAgain(t *testing.T) {
 	again, _ := known(of(func(d *job.Document) { d.Contact, d.Title, d.Tasks = "by the gate", "another title", nil }), nil)
 	assert.Same(t, first.look, again.look)
 	for name, change := range map[string]func(*job.Document){
-		"shade": func(d *job.Document) { d.Stays[0].Shade += 10 },
+		"shade":  func(d *job.Document) { d.Stays[0].Shade += 10 },
 		"charge": func(d *job.Document) { d.Bank.ChargeMost = 17 }, "panel": func(d *job.Document) { d.Panels[0].X += 40 },
 		"thing on the roof": func(d *job.Document) { d.Rig.Obstructions[0].Height += 50 },
 	} {

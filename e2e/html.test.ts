@@ -12,7 +12,7 @@ test("every page is valid HTML", async ({ page }) => {
   await page.goto(half!);
   const stages = await page.getByRole("navigation", { name: "The job's road" }).getByRole("link").evaluateAll((links) => links.map((a) => new URL((a as HTMLAnchorElement).href).pathname.split("/").pop()!));
   expect(stages.length).toBe(11);
-  const paths = ["/", "/shelf", "/rules", "/people", "/pocket", "/days", "/day", "/stock", "/stock/orders", "/stock/count", "/load", "/register", "/sign-in"];
+  const paths = ["/", "/shelf", "/rules", "/people", "/people/audit", "/pocket", "/days", "/day", "/stock", "/stock/orders", "/stock/count", "/load", "/register", "/sign-in"];
   for (const job of [finished, half]) for (const at of [...stages, ...beside]) paths.push(`${job}/${at}`);
   const wrong: string[] = [];
   let read = 0;

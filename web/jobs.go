@@ -475,6 +475,7 @@ func (s *Server) refuse(c *gin.Context, r reply.Request, err error) {
 	var fault *store.Fault
 	var role *people.Refusal
 	if errors.As(err, &role) {
+		c.Set("refused", string(role.Act))
 		role.Names, _ = s.crew(c).Leads(c.Request.Context()) // without names it says enough
 	}
 	switch {

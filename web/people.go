@@ -94,6 +94,7 @@ func (s *Server) enter(c *gin.Context, p store.Person, to string) {
 		s.fail(c, err)
 		return
 	}
+	c.Set("entered", p)
 	s.log(c).Info("signed in", "person", p.ID, "crew", p.CrewID)
 	c.Redirect(http.StatusSeeOther, inward(to))
 }

@@ -209,7 +209,7 @@ func (s *Server) routes() (http.Handler, error) {
 	if err := r.SetTrustedProxies(s.Proxies); err != nil {
 		return nil, fmt.Errorf("TRUSTED_PROXIES are addresses or nets, as 10.0.4.2 or 10.0.4.0/24: %w", err)
 	}
-	r.Use(s.watched, s.guard, gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{"/events$", "/combinations$", "^/assets/", "^/sw.js$"})))
+	r.Use(s.watched, s.guard, gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{"/events$", "/combinations$", "^/assets/", "^/sw.js$"})), s.audit)
 	r.NoRoute(func(c *gin.Context) { s.fail(c, store.ErrNotFound) })
 	r.GET("/healthz", s.healthz)
 	r.GET("/metrics", s.metrics)
@@ -232,6 +232,8 @@ func (s *Server) routes() (http.Handler, error) {
 	in.POST("/sign-out", s.signOut)
 	in.GET("/people", s.people)
 	in.POST("/people", invite, s.addPerson)
+	in.GET("/people/audit", s.may(people.Audit), s.auditPage)
+	in.GET("/people/audit.csv", s.may(people.Audit), s.auditCSV)
 	in.POST("/people/:person/:do", s.alterPerson)
 	in.POST("/jobs", book, s.create)
 	in.POST("/jobs/import", book, s.importJob)
@@ -558,6 +560,7 @@ func (s *Server) fail(c *gin.Context, err error) {
 			back = "/jobs/" + c.Param("id") + "/record"
 		}
 	case errors.As(err, &role):
+		c.Set("refused", string(role.Act))
 		status, says = http.StatusForbidden, units.Capital(role.Error())+"."
 		if id := c.Param("id"); id != "" {
 			back = "/jobs/" + id

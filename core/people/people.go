@@ -32,7 +32,7 @@ func (r Role) Known() bool {
 }
 
 // Act is something that not everybody of a crew may do. What is no Act, all of them may:
-// look, plan, measure, record, take photos.
+// look, plan, measure, record, take photos, take, count and order goods, note suppliers, and take along what they see.
 type Act string
 
 // The acts, as a sentence names them: "signing off is for a lead".
@@ -45,6 +45,7 @@ const (
 	Share    Act = "giving the customer a link to the papers"
 	Erase    Act = "exporting and erasing a customer's data"
 	Invite   Act = "inviting and blocking people"
+	Audit    Act = "reading the audit list"
 )
 
 var may = map[Act][]Role{
@@ -56,6 +57,7 @@ var may = map[Act][]Role{
 	Share:    {Lead, Office},
 	Erase:    {Lead, Office},
 	Invite:   {Lead},
+	Audit:    {Lead},
 }
 
 // May tells whether the role may do it.

@@ -39,5 +39,5 @@ import (
 var Stage = []page.Stage{
 	ask.Stage, survey.Stage, roof.Stage, strings.Stage, controllers.Stage, holes.Stage, cables.Stage, power.Stage, build.Stage, proving.Stage, record.Stage,
 	layouts.Stage, markout.Stage, wirings.Stage, curves.Stage, volts.Stage, practice.Stage, materials.Stage, equipment.Stage, history.Stage,
-	printed.Stage, handover.Stage, papers.Stages[0], papers.Stages[1], papers.Stages[2], papers.Stages[3], parts.Stage, pocket.Stage, sheet.Stage, people.SignInStage, people.JoinStage, people.PeopleStage, registry.Stage, registry.RigStage, diary.Stage, diary.DayStage, goods.Stage, goods.LoadStage, goods.ItemStage, goods.OrdersStage, goods.CountStage,
+	printed.Stage, handover.Stage, papers.Stages[0], papers.Stages[1], papers.Stages[2], papers.Stages[3], parts.Stage, pocket.Stage, sheet.Stage, people.SignInStage, people.JoinStage, people.PeopleStage, people.AuditStage, registry.Stage, registry.RigStage, diary.Stage, diary.DayStage, goods.Stage, goods.LoadStage, goods.ItemStage, goods.OrdersStage, goods.CountStage,
 }

@@ -18,10 +18,14 @@ var join string
 //go:embed people.html
 var people string
 
+//go:embed audit.html
+var audit string
+
 // The pages. Each is made of what it is given.
 var (
 	SignInStage = page.Stage{Key: "sign-in", Template: signIn, Whole: true, Model: given[SignIn]}
 	JoinStage   = page.Stage{Key: "join", Template: join, Whole: true, Model: given[Join]}
+	AuditStage  = page.Stage{Key: "audit", Template: audit, Whole: true, Model: given[Audit]}
 	PeopleStage = page.Stage{Key: "people", Template: people, Whole: true, Model: given[People]}
 )
 
@@ -85,3 +89,9 @@ func (Join) Least() int { return core.LeastPassword }
 
 // Least is how short a password may be.
 func (SignIn) Least() int { return core.LeastPassword }
+
+// Audit is the page of the audit list.
+type Audit struct{ Rows []Noted }
+
+// Noted is one of its lines, as it is read; At is in UTC.
+type Noted struct{ At, Who, Act, About, Outcome, Address string }

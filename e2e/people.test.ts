@@ -22,7 +22,7 @@ test("a lead invites somebody, who joins by the link, works, and is blocked", as
   await other.getByRole("button", { name: /^Join/ }).click();
   await expect(other.getByRole("heading", { name: "Jobs" })).toBeVisible();
   await other.goto(baseURL! + "/people");
-  await expect(other.getByText("A lead invites and blocks people.")).toBeVisible();
+  await expect(other.getByText("A lead invites and blocks people, and reads")).toBeVisible();
   await other.goto(link);
   await expect(other.getByRole("alert")).toContainText("does not work any more");
 
@@ -39,6 +39,13 @@ test("a lead invites somebody, who joins by the link, works, and is blocked", as
   await other.getByRole("button", { name: /^Sign in/ }).click();
   await expect(other.getByRole("heading", { name: "Jobs" })).toBeVisible();
 
+  // What came of it stands in the audit list, for the lead.
+  await page.goto("/people/audit");
+  const rows = page.locator("table tbody tr", { hasText: "Nina Harrow" });
+  await expect(rows.filter({ hasText: "wrong name or password" })).toHaveCount(1);
+  await expect(rows.filter({ hasText: "join by a link" })).toHaveCount(1);
+  await expect(rows.filter({ hasText: "invite somebody" })).toContainText("done");
+  await accessible(page);
   await page.goto("/people");
   await page.getByRole("button", { name: "Block Nina Harrow" }).click();
   await expect(page.getByRole("button", { name: "Let Nina Harrow in again" })).toBeVisible();

@@ -2,6 +2,7 @@ package web
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"net/http"
 	"strconv"
@@ -51,9 +52,15 @@ func (s *Server) audit(c *gin.Context) {
 		return
 	}
 	// Whoever went away meanwhile did it all the same.
-	ctx, cancel := context.WithTimeout(context.WithoutCancel(c.Request.Context()), timeLimit)
+	ctx := context.WithoutCancel(c.Request.Context())
+	if _, entered := c.Get("entered"); !entered && c.FullPath() == "/sign-in" {
+		// Beside the answer: a name that somebody has takes no longer than one that nobody has.
+		go s.tried(ctx, c.PostForm("name"), store.Noted{At: s.Now().UTC(), Act: act, Outcome: done(status, act), Address: c.ClientIP()})
+		return
+	}
+	ctx, cancel := context.WithTimeout(ctx, timeLimit)
 	defer cancel()
-	who, crew, known := s.actor(ctx, c)
+	who, crew, known := s.actor(c)
 	if !known {
 		return
 	}
@@ -86,18 +93,27 @@ func (s *Server) audit(c *gin.Context) {
 	}
 }
 
-// actor is who asks: who is signed in, has just come in, or has the name that was tried.
-func (s *Server) actor(ctx context.Context, c *gin.Context) (who page.Person, crew store.Crew, known bool) {
+// actor is who asks: who is signed in, or has just come in.
+func (s *Server) actor(c *gin.Context) (who page.Person, crew store.Crew, known bool) {
 	if in, ok := c.Value("crew").(store.Crew); ok {
 		return s.who(c), in, true
 	}
 	p, ok := c.Value("entered").(store.Person)
-	if name := c.PostForm("name"); !ok && c.FullPath() == "/sign-in" && name != "" {
-		var err error
-		p, err = s.db.Named(ctx, name)
-		ok = err == nil
-	}
 	return page.Person{ID: p.ID, Name: p.Name}, s.db.Crew(p.CrewID), ok
+}
+
+// tried notes that somebody tried to sign in by a name, where somebody has it.
+func (s *Server) tried(ctx context.Context, name string, n store.Noted) {
+	ctx, cancel := context.WithTimeout(ctx, timeLimit)
+	defer cancel()
+	p, err := s.db.Named(ctx, name)
+	if err == nil {
+		n.PersonID, n.Who = &p.ID, p.Name
+		err = s.db.Crew(p.CrewID).Note(ctx, n)
+	}
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		s.Log.Error("the audit list was not written", "act", n.Act, "error", err)
+	}
 }
 
 // shownNotes is how many lines the page of the audit list has; the file has all.

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
@@ -41,6 +42,10 @@ func TestTheAuditListTells(t *testing.T) {
 		code, _, _ = stranger.post("/sign-in", url.Values{"name": {name}, "password": {"not the right words"}})
 		require.Equal(t, 422, code)
 	}
+	require.Eventually(t, func() bool { // it is noted beside the answer
+		all, err := crew.Audit(t.Context(), 1)
+		return err == nil && len(all) == 1 && all[0].Outcome == "wrong name or password"
+	}, 10*time.Second, 10*time.Millisecond)
 	code, _, _ = lead.post("/sign-in", url.Values{"name": {"ada"}, "password": {"three words in a row"}})
 	require.Equal(t, 303, code)
 	for _, who := range []site{installer} {

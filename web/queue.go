@@ -60,6 +60,7 @@ func (q *queue) enter(ctx context.Context, who string, patience time.Duration, t
 	if q.free > 0 && q.before(nil) == 0 {
 		q.free--
 		q.under++
+		q.line = slices.DeleteFunc(q.line, func(w *waiter) bool { return w.who == who })
 		q.mu.Unlock()
 		return q.leave, nil
 	}

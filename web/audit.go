@@ -15,7 +15,7 @@ import (
 	pages "velvetroad/web/page/people"
 )
 
-// noted are the addresses whose use stands in the crew's audit list, and what it is called there: coming in, who may,
+// noted holds the addresses whose use stands in the crew's audit list, and what it is called there: coming in, who may,
 // what is taken out and brought in. What somebody is refused stands there wherever it was.
 var noted = map[string]string{
 	"POST /sign-in": "sign in", "POST /sign-in/demo": "sign in by one touch", "POST /sign-in/first": "set up the crew", "POST /join/:token": "join by a link", "POST /sign-out": "sign out",
@@ -26,7 +26,7 @@ var noted = map[string]string{
 	"POST /jobs/:id/share": "give the customer a link", "POST /jobs/:id/withdraw": "withdraw the customer's link", "POST /jobs/:id/erase": "erase a customer's data or a job",
 }
 
-// done are the words of how it went.
+// done returns in words how an act went, by its answer's status.
 func done(status int, act string) string {
 	switch {
 	case status < http.StatusBadRequest:
@@ -93,7 +93,7 @@ func (s *Server) audit(c *gin.Context) {
 	}
 }
 
-// actor is who asks: who is signed in, or has just come in.
+// actor returns who asks: who is signed in, or has just come in.
 func (s *Server) actor(c *gin.Context) (who page.Person, crew store.Crew, known bool) {
 	if in, ok := c.Value("crew").(store.Crew); ok {
 		return s.who(c), in, true
@@ -116,7 +116,7 @@ func (s *Server) tried(ctx context.Context, name string, n store.Noted) {
 	}
 }
 
-// shownNotes is how many lines the page of the audit list has; the file has all.
+// shownNotes holds how many lines the page of the audit list has; the file has all.
 const shownNotes = 500
 
 // auditPage shows the newest lines.

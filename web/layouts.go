@@ -80,7 +80,7 @@ func (a wanted) wish(system units.System) (w layout.Wish, wrong form.Errors) {
 	return w, wrong
 }
 
-// patience is how long a search whose page hears nothing meanwhile waits for its turn, before the page is told how many
+// patience holds how long a search whose page hears nothing meanwhile waits for its turn, before the page is told how many
 // are before it and asks again: less than a request may take.
 var patience = 10 * time.Second
 

@@ -29,12 +29,12 @@ type waiter struct {
 // mostInLine limits the line: who comes then is sent away at once.
 const mostInLine = 200
 
-// returning is how long the place in the line of one who is away is kept.
+// returning holds how long the place in the line of one who is away is kept.
 const returning = 5 * time.Second
 
 func newQueue(places int) *queue { return &queue{free: max(1, places)} }
 
-// errTurn says how many are before one who waited as long as a request may.
+// errTurn holds how many are before one who waited as long as a request may.
 type errTurn struct{ Before int }
 
 func (e *errTurn) Error() string {

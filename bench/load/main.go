@@ -169,7 +169,7 @@ func (p *person) shelve(name string) error {
 	return nil
 }
 
-// memory is what the program has of the machine's memory, in MB, by its own measure; ok is false where it does not
+// memory returns what the program has of the machine's memory, in MB, by its own measure; ok is false where it does not
 // say so.
 func (p *person) memory() (mb float64, ok bool) {
 	answer, err := p.Get(p.base + "/metrics")

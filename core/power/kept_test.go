@@ -90,7 +90,7 @@ func spoil(s *demotest.Sound, r *rand.Rand) {
 	}
 }
 
-// spoils is how many ways there are to spoil a job, keptJobs how many are.
+// spoils holds how many ways there are to spoil a job, keptJobs how many jobs are.
 const (
 	spoils   = 16
 	keptJobs = 120
